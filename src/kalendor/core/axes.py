@@ -1,0 +1,282 @@
+"""An axis entry becomes levels: a code for each record, members in order."""
+
+import hashlib
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import date
+from typing import Protocol, TypeVar
+
+import numpy as np
+
+from kalendor.core import buckets, texts, trees
+from kalendor.core.calendars import Calendar, calendar
+from kalendor.core.columns import Column, Kind, Mask, Records, day_of, days_of
+from kalendor.core.levels import ORDINARY, Level, Members, label_key, reordered, with_blank
+from kalendor.core.periods import CLOCK, COARSER, Grouper, period_level
+from kalendor.definitions import kinds
+from kalendor.definitions.axis import (
+    AgeEntry,
+    AxisEntry,
+    BucketEntry,
+    ByList,
+    CategoryEntry,
+    DayRun,
+    Entry,
+    PeriodEntry,
+    default_names,
+)
+from kalendor.definitions.buckets import Buckets, Cut
+from kalendor.definitions.calendar import Calendar as CalendarDocument
+from kalendor.definitions.tree import Tree
+from kalendor.errors import DefinitionError
+
+V = TypeVar("V")
+
+
+class Memo(Protocol):
+    """Something that keeps what was worked out, under a key that names all that it rests on."""
+
+    def __call__(self, key: str, make: Callable[[], V]) -> V:
+        """The value kept under `key`, or the one made now."""
+        ...
+
+
+def forget(_: str, make: Callable[[], V]) -> V:
+    """A memo that keeps nothing."""
+    return make()
+
+
+@dataclass(frozen=True)
+class Groupings:
+    """The trees, calendars and bucket sets that a report may name."""
+
+    trees: Mapping[str, Tree] = field(default_factory=dict)
+    calendars: Mapping[str, CalendarDocument] = field(default_factory=dict)
+    bucket_sets: Mapping[str, Buckets] = field(default_factory=dict)
+
+    def tree(self, name: str) -> Tree:
+        return _find(self.trees, name, "category tree")
+
+    def calendar(self, name: str | None) -> Calendar:
+        if name is None or (name == "Civil year" and name not in self.calendars):
+            return calendar(kinds.default_calendar())
+        return calendar(_find(self.calendars, name, "calendar"))
+
+    def cut(self, entry: BucketEntry | AgeEntry) -> tuple[Cut, list[str] | None]:
+        if entry.cut is not None:
+            return entry.cut, None
+        assert entry.set is not None
+        found = _find(self.bucket_sets, entry.set, "bucket set")
+        return found.cut, found.labels
+
+
+def _find(found: Mapping[str, V], name: str, what: str) -> V:
+    if name not in found:
+        known = ", ".join(found) or "none"
+        raise DefinitionError(f"there is no {what} named {name!r} (known: {known})")
+    return found[name]
+
+
+def groupings(documents: Sequence[kinds.Grouping]) -> Groupings:
+    """Groupings by name; of two with one name and kind, the later stands."""
+    return Groupings(
+        {d.name: d for d in documents if isinstance(d, Tree)},
+        {d.name: d for d in documents if isinstance(d, CalendarDocument)},
+        {d.name: d for d in documents if isinstance(d, Buckets)},
+    )
+
+
+@dataclass(frozen=True)
+class Ground:
+    """What levels are worked out from: the records, the groupings, the as-of day, and what is kept from before.
+
+    `stamp` names the records' revision, so that nothing kept is taken for that of other records.
+    """
+
+    records: Records
+    groupings: Groupings
+    as_of: int
+    memo: Memo = forget
+    stamp: str = ""
+
+    def column(self, name: str) -> Column:
+        if name not in self.records.columns:
+            raise DefinitionError(f"there is no column {name!r} in the source; it has {', '.join(self.records.columns)}")
+        return self.records.columns[name]
+
+
+def axis_levels(ground: Ground, entries: Sequence[AxisEntry], other: Sequence[AxisEntry]) -> list[Level]:
+    """The levels of one axis; `other` are the entries of the axis across, for places in the year."""
+    levels: list[Level] = []
+    for position, entry in enumerate(entries):
+        made = _entry_levels(ground, entry, other)
+        levels.extend(replace(level, entry=position) for level in made)
+    return levels
+
+
+def _entry_levels(ground: Ground, entry: AxisEntry, other: Sequence[AxisEntry]) -> list[Level]:
+    key = _key(ground, entry, other)
+    return ground.memo(key, lambda: _made(ground, entry, other))
+
+
+def _key(ground: Ground, entry: AxisEntry, other: Sequence[AxisEntry]) -> str:
+    rests_on: list[str] = [ground.stamp, entry.model_dump_json(by_alias=True)]
+    if isinstance(entry, CategoryEntry) and entry.tree:
+        rests_on += [ground.groupings.tree(entry.tree).model_dump_json(), str(ground.as_of) if entry.placed else ""]
+    if isinstance(entry, PeriodEntry):
+        named = ground.groupings.calendars.get(entry.calendar or "")
+        rests_on += [named.model_dump_json() if named else "", *(str(_within(entry, g, other)) for g in entry.grains)]
+    if isinstance(entry, BucketEntry | AgeEntry):
+        rests_on += [str(ground.groupings.cut(entry)), str(ground.as_of) if isinstance(entry, AgeEntry) else ""]
+    return hashlib.sha256("\x1f".join(rests_on).encode()).hexdigest()
+
+
+def _made(ground: Ground, entry: AxisEntry, other: Sequence[AxisEntry]) -> list[Level]:
+    if isinstance(entry, PeriodEntry):
+        levels = _period_levels(ground, entry, other)
+    elif isinstance(entry, CategoryEntry):
+        levels = _category_levels(ground, entry)
+    else:
+        levels = _range_levels(ground, entry)
+    return [*levels[:-1], _in_order(levels[-1], entry)]
+
+
+def _names(entry: Entry, count: int, made: Sequence[str]) -> Sequence[str]:
+    names = default_names(entry) or list(made)
+    if len(names) != count:
+        raise DefinitionError(f"{len(names)} level names are given for {count} levels: {', '.join(names)}")
+    return names
+
+
+def _category_levels(ground: Ground, entry: CategoryEntry) -> list[Level]:
+    column = ground.column(entry.category)
+    if entry.tree is None:
+        codes, members = _values(column)
+        return [Level(_names(entry, 1, [])[0], "category", 0, codes, members)]
+    tree = ground.groupings.tree(entry.tree)
+    text = texts.as_text(column)
+    on = {"now": None, "was": None, None: None}.get(entry.placed) if not isinstance(entry.placed, date) else entry.placed
+    wanted = entry.levels or tree.levels
+    found = trees.tree_levels(tree, wanted, text.words, text.blank is not None, on)
+    levels = []
+    for name, (codes, members) in zip(wanted, found, strict=True):
+        table = np.array(codes or [0], dtype=np.int32)
+        of_record = table[text.values] if text.words else np.zeros(len(text), np.int32)
+        if text.blank is not None:
+            of_record = np.where(text.blank, table[-1], of_record)
+        levels.append(Level(name, "category", 0, of_record.astype(np.int32), members))
+    if len(levels) == 1 and entry.name:
+        levels = [replace(levels[0], name=entry.name)]
+    return levels
+
+
+def _values(column: Column) -> tuple[np.ndarray, Members]:
+    """Each different value is a member: text by label, everything else by value."""
+    if column.kind is Kind.TEXT:
+        order = sorted(range(len(column.words)), key=lambda i: label_key(column.words[i]))
+        rank = np.empty(max(1, len(order)), dtype=np.int32)
+        rank[order] = np.arange(len(order), dtype=np.int32)
+        labels = [column.words[i] for i in order]
+        return with_blank(labels, rank[column.values], column.blank)
+    values = column.values if column.blank is None else column.values[column.present]
+    different = np.unique(values)
+    plain = Column(column.kind, different, None, column.places)
+    labels = [texts.written(plain.item(i)) for i in range(len(different))]
+    codes = np.searchsorted(different, column.values).clip(0, max(0, len(different) - 1))
+    return with_blank(labels, codes, column.blank)
+
+
+def _range_levels(ground: Ground, entry: BucketEntry | AgeEntry) -> list[Level]:
+    cut, labels = ground.groupings.cut(entry)
+    (name,) = _names(entry, 1, [])
+    if isinstance(entry, BucketEntry):
+        codes, members = buckets.ranges(ground.column(entry.bucket), entry.bucket, cut, labels)
+        kind = "bucket"
+    else:
+        codes, members = buckets.ages(ground.column(entry.age), entry.age, cut, labels, ground.as_of)
+        kind = "age"
+    if entry.empty == "hide":
+        members = replace(members, always=None)
+    return [Level(name, kind, 0, codes, members)]
+
+
+def _within(entry: PeriodEntry, grain: object, other: Sequence[AxisEntry]) -> str | None:
+    """The finest coarser grain of the same column and calendar on the other axis, if any."""
+    if not isinstance(grain, str) or grain not in COARSER:
+        return None
+    found = [
+        g
+        for o in other
+        if isinstance(o, PeriodEntry) and o.period == entry.period and o.calendar == entry.calendar
+        for g in o.grains
+        if isinstance(g, str) and g in COARSER and COARSER[g] < COARSER[grain] and (g == "day" or grain not in CLOCK)
+    ]
+    return max(found, key=COARSER.__getitem__, default=None)
+
+
+def _period_levels(ground: Ground, entry: PeriodEntry, other: Sequence[AxisEntry]) -> list[Level]:
+    column = ground.column(entry.period)
+    names = _names(entry, len(entry.grains), [])
+    grains = [g for g in entry.grains if isinstance(g, str) and g in COARSER]
+    if grains != sorted(grains, key=COARSER.__getitem__) or len(set(map(str, entry.grains))) != len(entry.grains):
+        raise DefinitionError(f"the grains of {entry.period!r} must go from coarser to finer, each once")
+    which = ground.groupings.calendar(entry.calendar)
+    levels = []
+    for name, grain in zip(names, entry.grains, strict=True):
+        run = grain if isinstance(grain, DayRun) else None
+        grouper = Grouper(entry.period, which, "run" if run else str(grain), run, _within(entry, grain, other))
+        period, codes, members = period_level(grouper, column)
+        if entry.empty == "show":
+            members = replace(members, always=members.special == ORDINARY)
+        levels.append(Level(name, "period", 0, codes, members, period))
+    return levels
+
+
+def _in_order(level: Level, entry: Entry) -> Level:
+    """The level with its members in the order that the entry asks for; figures' orders are left to the sheet."""
+    members = level.members
+    ordinary = np.flatnonzero(members.special == ORDINARY)
+    special = np.flatnonzero(members.special != ORDINARY)
+    labels = members.labels
+    if entry.order in ("label", "label_desc"):
+        picked = sorted(ordinary.tolist(), key=lambda i: label_key(labels[i]), reverse=entry.order == "label_desc")
+    elif entry.order == "date_desc":
+        picked = ordinary[::-1].tolist()
+    elif entry.order == "first_seen":
+        first = np.full(len(labels), len(level.codes), dtype=np.int64)
+        seen, at = np.unique(level.codes, return_index=True)
+        first[seen[seen >= 0]] = at[seen >= 0]
+        picked = sorted(ordinary.tolist(), key=lambda i: first[i])
+    elif isinstance(entry.order, ByList):
+        place = {label: i for i, label in enumerate(entry.order.list)}
+        picked = sorted(ordinary.tolist(), key=lambda i: (place.get(labels[i], len(place)), i))
+    else:
+        return level
+    if level.period is not None:
+        raise_on_order(entry)
+    codes, members = reordered(level.codes, members, np.array([*picked, *special.tolist()], dtype=np.int64))
+    return replace(level, codes=codes, members=members)
+
+
+def raise_on_order(entry: Entry) -> None:
+    """Periods stand in date order, so that running totals and comparisons can be read."""
+    raise DefinitionError(f"order {entry.order!r}: periods stand in date order; leave the order out")
+
+
+def open_items(ground: Ground, entry: AgeEntry) -> Mask | None:
+    """Shape (n,): True for items opened on or before the as-of day and not closed by then; None where not asked."""
+    if entry.opened is None or entry.closed is None:
+        return None
+    opened, closed = ground.column(entry.opened), ground.column(entry.closed)
+    for name, column in ((entry.opened, opened), (entry.closed, closed)):
+        if column.kind not in (Kind.DATE, Kind.DATETIME):
+            raise DefinitionError(f"{name!r} is {column.kind.value}, not a date; open items need the dates that open and close them")
+    begun = opened.present & (days_of(opened) <= ground.as_of)
+    ended = closed.present & (days_of(closed) <= ground.as_of)
+    return begun & ~ended
+
+
+def as_of_words(as_of: int) -> str:
+    """The as-of date as a person writes it."""
+    d = day_of(as_of)
+    return f"{d.day} {d:%b %Y}"

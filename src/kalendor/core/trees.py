@@ -1,0 +1,141 @@
+"""Category trees over the values of a column: where each value sits, and the members of each level in order."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import date
+
+from kalendor.core.columns import text_column
+from kalendor.core.formulas import Scope, holds
+from kalendor.core.levels import BLANK, BLANK_LABEL, NOT_PLACED, NOT_PLACED_LABEL, ORDINARY, Members, label_key, marked
+from kalendor.definitions.tree import Node, Tree
+from kalendor.errors import DefinitionError
+
+
+@dataclass
+class Place:
+    """A category or a value at its place in the tree; `rank` is its place in the tree's order."""
+
+    label: str
+    code: str
+    rank: tuple[object, ...]
+    parent: "Place | None" = None
+    special: int = ORDINARY
+
+
+@dataclass(frozen=True)
+class Placing:
+    """Where the values of a column sit in a tree.
+
+    `paths[v][k]` is the place of value v at level k of the tree. `caught` maps a value to the label of the category
+    whose rule caught it; `loose` are the values that neither name nor rule places.
+    """
+
+    paths: list[list[Place]]
+    caught: dict[str, str] = field(default_factory=dict)
+    loose: list[str] = field(default_factory=list)
+
+
+@dataclass
+class _Reading:
+    named: dict[str, list[tuple[date | None, Place]]] = field(default_factory=dict)
+    rules: list[tuple[str, Place]] = field(default_factory=list)
+
+
+def _read(nodes: Sequence[Node], parent: Place | None, found: _Reading) -> None:
+    for i, node in enumerate(nodes):
+        rank = (*(parent.rank if parent else ()), (0, i))
+        if node.value is not None:
+            place = Place(node.label or node.value, node.code or node.value, rank, parent)
+            found.named.setdefault(node.value, []).append((node.since, place))
+            continue
+        assert node.label is not None
+        place = Place(node.label, node.code or node.label, rank, parent)
+        if node.rule is not None:
+            found.rules.append((node.rule, place))
+        _read(node.under, place, found)
+
+
+def _named_at(places: list[tuple[date | None, Place]], on: date | None) -> Place | None:
+    """The place that holds on a day: the latest that has begun; on None, the latest of all."""
+    begun = [(since or date.min, place) for since, place in places if on is None or since is None or since <= on]
+    return max(begun, key=lambda pair: pair[0])[1] if begun else None
+
+
+def placing(tree: Tree, values: Sequence[str], on: date | None = None) -> Placing:
+    """Where each of `values` sits, by name, else by the first rule that it meets, as at the day `on` (None: now).
+
+    Raises DefinitionError for a rule that cannot be read.
+    """
+    found = _Reading()
+    _read(tree.roots, None, found)
+    caught_by = _caught(tree, found.rules, values)
+    placing = Placing([])
+    loose = Place(NOT_PLACED_LABEL, NOT_PLACED_LABEL, ((1, 0),), special=NOT_PLACED)
+    for value in values:
+        place = _named_at(found.named.get(value, []), on)
+        if place is None and value in caught_by:
+            home = caught_by[value]
+            placing.caught[value] = home.label
+            place = Place(value, value, (*home.rank, (1, label_key(value))), home)
+        if place is None:
+            placing.loose.append(value)
+            place = Place(value, value, (*loose.rank, (1, label_key(value))), loose)
+        placing.paths.append(_path(place, len(tree.levels)))
+    return placing
+
+
+def _caught(tree: Tree, rules: list[tuple[str, Place]], values: Sequence[str]) -> dict[str, Place]:
+    """The category of the first rule, in the tree's order, that each value meets."""
+    caught: dict[str, Place] = {}
+    if not rules or not values:
+        return caught
+    column = text_column(list(values))
+    scope = Scope({"value": column}, len(values))
+    for rule, place in rules:
+        try:
+            meets = holds(rule, scope)
+        except DefinitionError as error:
+            raise DefinitionError(f"tree {tree.name}, rule of {place.label}: {error}") from None
+        for value, met in zip(values, meets.tolist(), strict=True):
+            if met:
+                caught.setdefault(value, place)
+    return caught
+
+
+def _path(place: Place, depth: int) -> list[Place]:
+    """The places from the top down, one a level: a value that sits high is repeated below, one too deep is cut off."""
+    chain: list[Place] = []
+    at: Place | None = place
+    while at is not None:
+        chain.append(at)
+        at = at.parent
+    chain.reverse()
+    return (chain + [chain[-1]] * depth)[:depth]
+
+
+def tree_levels(tree: Tree, wanted: Sequence[str], values: Sequence[str], blank: bool, on: date | None) -> list[tuple[list[int], Members]]:
+    """For each wanted level: the member of each value (shape (len(values),), then the blank's), and the members."""
+    unknown = [name for name in wanted if name not in tree.levels]
+    if unknown:
+        raise DefinitionError(f"tree {tree.name} has no level {unknown[0]!r}; it has {', '.join(tree.levels)}")
+    placed = placing(tree, values, on)
+    result = []
+    for name in wanted:
+        k = tree.levels.index(name)
+        at_level = [path[k] for path in placed.paths]
+        members = sorted({id(p): p for p in at_level}.values(), key=_order)
+        index = {id(place): i for i, place in enumerate(members)}
+        codes = [index[id(place)] for place in at_level]
+        labels, special = [p.label for p in members], [p.special for p in members]
+        names = [p.code for p in members]
+        if blank:
+            codes.append(len(labels))
+            labels, special, names = [*labels, BLANK_LABEL], [*special, BLANK], [*names, ""]
+        result.append((codes, marked(labels, special, codes=tuple(names))))
+    return result
+
+
+def _order(place: Place) -> tuple[object, ...]:
+    return place.rank
+
+

@@ -1,0 +1,226 @@
+"""Views of the records: where each falls on the frame, as it stands or shifted to the period it is the base of."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.aggregate import TAKES, Additive, Groups, Of, Parts
+from kalendor.core.axes import Ground
+from kalendor.core.columns import Array, Column, Kind, Mask, days_of
+from kalendor.core.frame import Axis, Frame
+from kalendor.core.levels import Level
+from kalendor.core.periods import COARSER, clock_of
+from kalendor.core.windows import NONE, DayMap
+
+Index = NDArray[np.int64]
+Crossing = tuple[int, int]
+
+
+@dataclass(frozen=True, eq=False)
+class Fold:
+    """Lines of one depth that count as another member (`target`), or as none (−1)."""
+
+    axis: Axis
+    depth: int
+    folded: Mask
+    target: int
+    below: tuple[Array, ...] = ()
+
+    def apply(self, codes: list[Array], count: int) -> list[Array]:
+        """The records' members by level after folding."""
+        at = self.axis.locate(codes, self.depth, count)
+        hit = (at >= 0) & self.folded[np.maximum(at, 0)]
+        if not hit.any():
+            return codes
+        codes = list(codes)
+        codes[self.depth - 1] = np.where(hit, np.int32(self.target), codes[self.depth - 1])
+        for k, table in enumerate(self.below, start=self.depth):
+            codes[k] = np.where(hit, table[codes[k]], codes[k])
+        return codes
+
+
+@dataclass(frozen=True, eq=False)
+class Fall:
+    """Records and their members: `rows` are positions in the columns (None: all of them)."""
+
+    rows: Index | None
+    count: int
+    down: list[Array]
+    across: list[Array]
+
+
+@dataclass(frozen=True, eq=False)
+class Placer:
+    """Finds the members of records on both axes, folds applied.
+
+    `shifted` is the date column that views may shift; None where the sheet has no period axis or window.
+    """
+
+    ground: Ground
+    down: tuple[Level, ...]
+    across: tuple[Level, ...]
+    shifted: str | None
+    folds: tuple[Fold, ...] = ()
+
+    def fall(self, rows: Index | None) -> Fall:
+        """Where records fall as they stand."""
+        count = self.ground.records.count if rows is None else len(rows)
+        down = [level.codes if rows is None else level.codes[rows] for level in self.down]
+        across = [level.codes if rows is None else level.codes[rows] for level in self.across]
+        return self._folded(rows, count, down, across)
+
+    def fall_on(self, rows: Index | None, days: DayMap) -> Fall:
+        """Where records fall when the shifted column's days count as `days` has them; those that count as none are left out."""
+        assert self.shifted is not None
+        column = self.ground.column(self.shifted)
+        own = days_of(column) if rows is None else days_of(column)[rows]
+        moved = days.of(own)
+        if column.blank is not None:
+            moved[column.blank if rows is None else column.blank[rows]] = NONE
+        kept = np.flatnonzero(moved != NONE)
+        picked = kept if rows is None else rows[kept]
+        clock = clock_of(column)
+        clock = None if clock is None else clock[picked]
+        moved = moved[kept]
+
+        def codes(level: Level) -> Array:
+            if level.period is not None and level.period.grouper.column == self.shifted:
+                found: Array = level.period.codes(moved, clock)
+                return found
+            return level.codes[picked]
+
+        return self._folded(picked, len(picked), [codes(x) for x in self.down], [codes(x) for x in self.across])
+
+    def _folded(self, rows: Index | None, count: int, down: list[Array], across: list[Array]) -> Fall:
+        for fold in self.folds:
+            down = fold.apply(down, count)
+        return Fall(rows, count, down, across)
+
+    def periods_on(self, frame_levels: Sequence[Level]) -> list[int]:
+        """Positions of the levels that are periods of the shifted column."""
+        return [
+            i
+            for i, level in enumerate(frame_levels)
+            if level.period is not None and level.period.grouper.column == self.shifted
+        ]
+
+    def grain_at(self, crossing: Crossing) -> str | None:
+        """The finest grain of the shifted column that a crossing's levels have; None where they have none."""
+        levels = [*self.down[: crossing[0]], *self.across[: crossing[1]]]
+        grains = [levels[i].period.grouper.grain for i in self.periods_on(levels)]
+        own = [g for g in grains if g in COARSER]
+        return max(own, key=COARSER.__getitem__, default=grains[-1] if grains else None)
+
+    def coarsest_grain(self) -> str | None:
+        """The coarsest grain of the shifted column on the sheet; None where it has none."""
+        levels = [*self.down, *self.across]
+        own = [levels[i].period.grouper.grain for i in self.periods_on(levels)]
+        return min(own, key=lambda g: COARSER.get(g, 9), default=None)
+
+
+class View:
+    """Records in groups, crossing by crossing; `key` tells one view of a sheet from another."""
+
+    def __init__(self, key: str, frame: Frame, placer: Placer, rows: Index | None, days: Callable[[str | None], DayMap] | None) -> None:
+        self.key, self.frame, self.placer, self.rows, self.days = key, frame, placer, rows, days
+        self._falls: dict[str | None, Fall] = {}
+        self._lines: dict[tuple[str | None, bool, int], Index] = {}
+        self._groups: dict[Crossing, Groups] = {}
+
+    def fall(self, grain: str | None) -> Fall:
+        """The records at crossings of `grain`, and their members."""
+        grain = grain if self.days is not None else None
+        if grain not in self._falls:
+            if self.days is None:
+                self._falls[grain] = self.placer.fall(self.rows)
+            else:
+                self._falls[grain] = self.placer.fall_on(self.rows, self.days(grain))
+        return self._falls[grain]
+
+    def groups(self, crossing: Crossing) -> Groups:
+        """The records in the cells of a crossing, numbered line by line."""
+        if crossing not in self._groups:
+            self._groups[crossing] = self._grouped(crossing)
+        return self._groups[crossing]
+
+    def _grouped(self, crossing: Crossing) -> Groups:
+        grain = None
+        if self.days is not None:
+            grain = self.placer.grain_at(crossing) or self.placer.coarsest_grain()
+        fall = self.fall(grain)
+        lines = self._located(grain, fall, True, crossing[0])
+        columns = self._located(grain, fall, False, crossing[1])
+        height, width = self.frame.block_shape(crossing)
+        ids = lines * width + columns
+        lost = (lines < 0) | (columns < 0)
+        if lost.any():
+            kept = np.flatnonzero(~lost)
+            return Groups(ids[kept], height * width, kept if fall.rows is None else fall.rows[kept])
+        return Groups(ids, height * width, fall.rows)
+
+    def _located(self, grain: str | None, fall: Fall, down: bool, depth: int) -> Index:
+        key = (grain, down, depth)
+        if key not in self._lines:
+            axis = self.frame.lines if down else self.frame.columns
+            codes = fall.down if down else fall.across
+            leaf = (grain, down, len(axis.steps))
+            if self.days is None and leaf in self._lines and (self._lines[leaf] >= 0).all():
+                self._lines[key] = axis.ancestor(depth)[self._lines[leaf]]
+            else:
+                self._lines[key] = axis.locate(codes, depth, fall.count)
+        return self._lines[key]
+
+
+def taken(name: str, of: Of, where: Mask | None, view: View, wanted: Sequence[Crossing] | None = None) -> Column:
+    """A take in every cell, shape (lines × columns,); crossings that are not `wanted` are blank."""
+    take = TAKES[name]
+    frame = view.frame
+    if isinstance(take, Additive):
+        if view.days is None:
+            parts = _rolled(take, of, where, view)
+            return take.finish(tuple(part.reshape(-1) for part in parts), of)
+        blocks = {c: take.finish(take.parts(view.groups(c).where(where), of), of) for c in frame.crossings}
+    else:
+        blocks = {c: take.cells(view.groups(c).where(where), of) for c in wanted or frame.crossings}
+    return assembled(frame, blocks)
+
+
+def _rolled(take: Additive, of: Of, where: Mask | None, view: View) -> Parts:
+    frame = view.frame
+    deepest = frame.crossings[-1]
+    leaf_parts = take.parts(view.groups(deepest).where(where), of)
+    height, width = frame.block_shape(deepest)
+    parts = []
+    for ufunc, leaf in zip(take.combine, leaf_parts, strict=True):
+        cells = np.zeros(frame.shape, dtype=leaf.dtype)
+        leaf = leaf.reshape(height, width)
+        for d in range(len(frame.lines.steps) + 1):
+            lines = frame.lines.rolled_up(ufunc, leaf, d) if d < deepest[0] else leaf
+            for a in range(len(frame.columns.steps) + 1):
+                block = frame.columns.rolled_up(ufunc, lines.T, a).T if a < deepest[1] else lines
+                cells[frame.block((d, a))] = block
+        parts.append(cells)
+    return tuple(parts)
+
+
+def assembled(frame: Frame, blocks: dict[Crossing, Column]) -> Column:
+    """Cells of every crossing as one column, shape (lines × columns,); blank where no block is given."""
+    first = next(iter(blocks.values()))
+    wide = any(block.values.dtype == object for block in blocks.values())
+    values = np.zeros(frame.shape, dtype=object if wide else first.values.dtype)
+    blank = np.ones(frame.shape, dtype=bool)
+    for crossing, block in blocks.items():
+        shape = frame.block_shape(crossing)
+        values[frame.block(crossing)] = block.values.reshape(shape)
+        blank[frame.block(crossing)] = block.blanks.reshape(shape)
+    return Column(first.kind, values.reshape(-1), blank.reshape(-1), first.places, first.words)
+
+
+def column_days(column: Column) -> tuple[int, int] | None:
+    """The first and last day of a date column; None where it has no date."""
+    if column.kind not in (Kind.DATE, Kind.DATETIME):
+        return None
+    days = days_of(column) if column.blank is None else days_of(column)[column.present]
+    return (int(days.min()), int(days.max())) if len(days) else None

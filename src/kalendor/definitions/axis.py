@@ -1,0 +1,160 @@
+"""Axis entries: what makes the lines of a sheet, and what makes its columns."""
+
+from datetime import date
+from typing import Annotated, Any, Literal
+
+from pydantic import Discriminator, Field, Tag, model_validator
+
+from kalendor.definitions.buckets import Cut
+from kalendor.definitions.document import Name, Part
+
+Grain = Literal[
+    "year",
+    "half",
+    "quarter",
+    "month",
+    "week",
+    "day",
+    "hour",
+    "minute",
+    "quarter_of_year",
+    "month_of_year",
+    "week_of_year",
+    "day_of_month",
+    "day_of_week",
+    "hour_of_day",
+]
+
+
+class DayRun(Part):
+    """Runs of `days` days, counted from `from`."""
+
+    days: Annotated[int, Field(ge=1, le=3660)]
+    from_: Annotated[date, Field(alias="from")]
+
+
+class ByFigure(Part):
+    """Order by a figure of the total column, or of the column whose member labels are given."""
+
+    by: Name
+    desc: bool = False
+    column: list[str] | None = None
+    level: Name | None = None
+
+
+class ByList(Part):
+    """Order by a given list, the rest after it."""
+
+    list: list[str]
+
+
+Order = Literal["tree", "label", "label_desc", "date", "date_desc", "first_seen"] | ByFigure | ByList
+
+
+class Entry(Part):
+    """What any axis entry may say."""
+
+    name: Name | None = None
+    levels: list[Name] | None = None
+    order: Order | None = None
+    top: Annotated[int, Field(ge=1)] | None = None
+    by: Name | None = None
+    rest: str | None = "Other"
+    empty: Literal["show", "hide"] | None = None
+
+    @model_validator(mode="after")
+    def _top_by(self) -> "Entry":
+        if self.top is not None and self.by is None:
+            raise ValueError('"top" needs "by", the figure that decides')
+        return self
+
+
+class CategoryEntry(Entry):
+    """A column's values, or the named levels of a tree over them."""
+
+    category: Name
+    tree: Name | None = None
+    placed: Literal["was", "now"] | date | None = None
+
+
+class PeriodEntry(Entry):
+    """A date column in periods; one level a grain."""
+
+    period: Name
+    calendar: Name | None = None
+    grains: Annotated[list[Grain | DayRun], Field(min_length=1)]
+
+
+class BucketEntry(Entry):
+    """A number column in ranges."""
+
+    bucket: Name
+    set: Name | None = None
+    cut: Cut | None = None
+
+    @model_validator(mode="after")
+    def _cut_or_set(self) -> "BucketEntry":
+        return one_of_cut_and_set(self)
+
+
+class AgeEntry(Entry):
+    """A date column in ages at the as-of date."""
+
+    age: Name
+    set: Name | None = None
+    cut: Cut | None = None
+    opened: Name | None = None
+    closed: Name | None = None
+
+    @model_validator(mode="after")
+    def _cut_or_set(self) -> "AgeEntry":
+        if (self.opened is None) != (self.closed is None):
+            raise ValueError('"opened" and "closed" go together')
+        return one_of_cut_and_set(self)
+
+
+def one_of_cut_and_set(entry: Any) -> Any:
+    """The entry, where it names exactly one of a bucket set and cuts of its own."""
+    if (entry.set is None) == (entry.cut is None):
+        raise ValueError('give either "set" (a bucket set) or "cut" (the cuts themselves)')
+    return entry
+
+
+_KINDS = {"category": CategoryEntry, "period": PeriodEntry, "bucket": BucketEntry, "age": AgeEntry}
+
+
+def _entry_kind(value: Any) -> str | None:
+    for kind, model in _KINDS.items():
+        if isinstance(value, model) or (isinstance(value, dict) and kind in value):
+            return "~" + kind
+    return None
+
+
+AxisEntry = Annotated[
+    Annotated[CategoryEntry, Tag("~category")]
+    | Annotated[PeriodEntry, Tag("~period")]
+    | Annotated[BucketEntry, Tag("~bucket")]
+    | Annotated[AgeEntry, Tag("~age")],
+    Discriminator(
+        _entry_kind,
+        custom_error_type="axis_entry",
+        custom_error_message='an axis entry needs one of the keys "category", "period", "bucket", "age"',
+    ),
+]
+
+
+def default_names(entry: Entry) -> list[str] | None:
+    """The names of an entry's levels, in order; None where they are those of a tree that must be asked."""
+    if isinstance(entry, PeriodEntry):
+        grains = ["run" if isinstance(g, DayRun) else g for g in entry.grains]
+        if entry.levels:
+            return entry.levels
+        return [entry.name] if entry.name and len(grains) == 1 else grains
+    if entry.name:
+        return [entry.name]
+    if isinstance(entry, CategoryEntry):
+        return entry.levels if entry.tree and entry.levels else None if entry.tree else [entry.category]
+    if isinstance(entry, AgeEntry):
+        return ["Age"]
+    assert isinstance(entry, BucketEntry)
+    return [entry.bucket]

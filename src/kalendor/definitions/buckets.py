@@ -1,0 +1,41 @@
+"""The bucket set document, and cuts wherever they stand."""
+
+from typing import Annotated, Literal
+
+from pydantic import AfterValidator, Field, model_validator
+
+from kalendor.definitions.document import Document, Name, Part
+
+
+class Steps(Part):
+    """Cuts from a lowest to a highest by equal steps."""
+
+    from_: Annotated[float, Field(alias="from")]
+    to: float
+    step: Annotated[float, Field(gt=0)]
+
+    @model_validator(mode="after")
+    def _bounded(self) -> "Steps":
+        if self.to < self.from_:
+            raise ValueError('"to" lies below "from"')
+        if (self.to - self.from_) / self.step > 2000:
+            raise ValueError("more than 2,000 cuts; choose a larger step")
+        return self
+
+
+def _rising(cuts: list[float]) -> list[float]:
+    if any(low >= high for low, high in zip(cuts, cuts[1:], strict=False)):
+        raise ValueError("cuts must rise, each above the one before")
+    return cuts
+
+
+Cut = Annotated[list[float], Field(min_length=1, max_length=2001), AfterValidator(_rising)] | Steps
+
+
+class Buckets(Document):
+    """A named set of cuts."""
+
+    kind: Literal["buckets"] = "buckets"
+    name: Name
+    cut: Cut
+    labels: list[str] | None = None

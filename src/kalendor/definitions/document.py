@@ -1,0 +1,76 @@
+"""What every definition document has in common, and how one is read from JSON."""
+
+import json
+from typing import Annotated, Any, Literal, TypeVar
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from kalendor.errors import DefinitionError
+
+Name = Annotated[str, Field(min_length=1, max_length=200)]
+
+
+T = TypeVar("T", bound="Part")
+
+
+class Part(BaseModel):
+    """A part of a document: frozen, and closed to keys that it does not know."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class Document(Part):
+    """A whole document; `kalendor` is the version of the format."""
+
+    kalendor: Literal[1] = 1
+
+
+def key_path(parts: tuple[int | str, ...]) -> str:
+    """The path to a key, as `figures[1].of`; model names that Pydantic adds for unions are left out.
+
+    >>> key_path(("figures", 1, "take", "of"))
+    'figures[1].take.of'
+    """
+    path = ""
+    for part in parts:
+        if isinstance(part, int):
+            path += f"[{part}]"
+        elif not part.startswith("~"):
+            path += f".{part}" if path else part
+    return path
+
+
+def explain(error: ValidationError, what: str) -> DefinitionError:
+    """A validation error as one line for the analyst, naming the first wrong key."""
+    first = error.errors()[0]
+    where = key_path(first["loc"])
+    if first["type"] == "extra_forbidden":
+        return DefinitionError(f"{what}: {where} is not a key that is known here; remove it or check its spelling")
+    if first["type"] == "missing":
+        return DefinitionError(f"{what}: {where} is missing")
+    message = first["msg"].removeprefix("Value error, ")
+    return DefinitionError(f"{what}: {where + ': ' if where else ''}{message}")
+
+
+def read_json(text: str | bytes, what: str) -> Any:
+    """The JSON value in `text`.
+
+    Raises DefinitionError with line and column where it is not JSON.
+    """
+    try:
+        return json.loads(text)
+    except json.JSONDecodeError as error:
+        raise DefinitionError(f"{what}: not valid JSON at line {error.lineno}, column {error.colno}: {error.msg}") from None
+    except UnicodeDecodeError:
+        raise DefinitionError(f"{what}: not text; a definition is JSON in UTF-8") from None
+
+
+def parse(model: type[T], value: Any, what: str) -> T:
+    """`value` as a `model`.
+
+    Raises DefinitionError that names the first key at fault.
+    """
+    try:
+        return model.model_validate(value)
+    except ValidationError as error:
+        raise explain(error, what) from None

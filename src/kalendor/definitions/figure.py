@@ -1,0 +1,173 @@
+"""Figures: numbers taken from records, and numbers worked out from other figures."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Discriminator, Field, Tag, model_validator
+
+from kalendor.definitions.document import Name, Part
+
+TakeName = Literal[
+    "sum",
+    "count",
+    "count_values",
+    "distinct",
+    "mean",
+    "weighted_mean",
+    "median",
+    "percentile",
+    "nth_largest",
+    "nth_smallest",
+    "min",
+    "max",
+    "variance",
+    "stdev",
+    "variance_pop",
+    "stdev_pop",
+    "first",
+    "last",
+]
+
+
+class Format(Part):
+    """How a figure is shown; what it is does not change."""
+
+    places: Annotated[int, Field(ge=0, le=9)] | None = None
+    thousands: bool = True
+    unit: Literal["one", "thousands", "millions"] = "one"
+    currency: Annotated[str, Field(max_length=8)] = ""
+    percent: bool | None = None
+    negative: Literal["parentheses", "minus"] = "parentheses"
+    zero: Literal["number", "dash"] = "number"
+
+
+class FigureBase(Part):
+    """What any figure may say."""
+
+    name: Name
+    format: Format = Format()
+    hide: bool = False
+
+
+class Taken(FigureBase):
+    """A figure taken from records."""
+
+    take: TakeName
+    of: Name | None = None
+    where: Name | None = None
+    p: Annotated[float, Field(ge=0, le=100)] | None = None
+    n: Annotated[int, Field(ge=1)] | None = None
+    weight: Name | None = None
+    by: Name | None = None
+
+    @model_validator(mode="after")
+    def _has_what_it_needs(self) -> "Taken":
+        needs = {"percentile": "p", "nth_largest": "n", "nth_smallest": "n", "weighted_mean": "weight"}
+        needs |= {"first": "by", "last": "by"}
+        if self.take != "count" and self.of is None:
+            raise ValueError(f'{self.take} needs "of", the column it is taken of')
+        need = needs.get(self.take)
+        if need and getattr(self, need) is None:
+            raise ValueError(f'{self.take} needs "{need}"')
+        return self
+
+
+class FormulaFigure(FigureBase):
+    """A formula over other figures, worked out again at each level."""
+
+    formula: Name
+
+
+class Share(FigureBase):
+    """A figure as a part of a total of the same figure."""
+
+    share: Name
+    of_total: Literal["all", "parent", "column", "line"] = "all"
+
+
+class Running(FigureBase):
+    """A figure added up along a period column, or down the lines as shown (`along` is "lines")."""
+
+    running: Name
+    along: Name | None = None
+    restart: Name = "never"
+
+
+class Moving(FigureBase):
+    """The sum or mean of a figure over the last n periods."""
+
+    moving: Name
+    periods: Annotated[int, Field(ge=1)]
+    take: Literal["sum", "mean"] = "mean"
+
+
+class Rank(FigureBase):
+    """A figure's place among its siblings or among all lines of its level."""
+
+    rank: Name
+    within: Literal["parent", "all"] = "parent"
+    largest_first: bool = True
+
+
+class Back(Part):
+    """n periods of a grain back."""
+
+    back: Annotated[int, Field(ge=1)]
+    grain: Literal["year", "half", "quarter", "month", "week", "day"]
+
+
+class WithMember(Part):
+    """A member of the innermost category level."""
+
+    member: str
+
+
+class WithFigure(Part):
+    """Another figure at the same place."""
+
+    figure: Name
+
+
+class Compare(FigureBase):
+    """A figure beside its base: the base itself, the difference, the percent or an index."""
+
+    compare: Name
+    with_: Annotated[
+        Literal["year_earlier", "period_before"] | Back | WithMember | WithFigure, Field(alias="with", union_mode="left_to_right")
+    ]
+    as_: Annotated[Literal["base", "difference", "percent", "index"], Field(alias="as")] = "difference"
+    to_date: bool = True
+
+
+_KINDS: dict[str, type[FigureBase]] = {
+    "formula": FormulaFigure,
+    "share": Share,
+    "running": Running,
+    "moving": Moving,
+    "rank": Rank,
+    "compare": Compare,
+    "take": Taken,
+}
+
+
+def _figure_kind(value: Any) -> str | None:
+    for kind, model in _KINDS.items():
+        if isinstance(value, model) or (isinstance(value, dict) and kind in value):
+            return "~" + kind
+    return None
+
+
+Figure = Annotated[
+    Annotated[Taken, Tag("~take")]
+    | Annotated[FormulaFigure, Tag("~formula")]
+    | Annotated[Share, Tag("~share")]
+    | Annotated[Running, Tag("~running")]
+    | Annotated[Moving, Tag("~moving")]
+    | Annotated[Rank, Tag("~rank")]
+    | Annotated[Compare, Tag("~compare")],
+    Discriminator(
+        _figure_kind,
+        custom_error_type="figure",
+        custom_error_message="a figure needs one of the keys "
+        '"take", "formula", "share", "running", "moving", "rank", "compare"',
+    ),
+]

@@ -1,0 +1,131 @@
+"""The report document: figures, down, across, conditions, totals."""
+
+from datetime import date
+from typing import Annotated, Any, Literal
+
+from pydantic import Discriminator, Field, Tag, model_validator
+
+from kalendor.definitions.axis import AxisEntry
+from kalendor.definitions.document import Document, Name, Part
+from kalendor.definitions.figure import Figure
+
+
+class Lookup(Part):
+    """A column fetched from another source where the match columns agree."""
+
+    source: Name
+    match: Annotated[dict[str, str], Field(min_length=1)]
+    take: Name
+
+
+class FormulaColumn(Part):
+    """A made column worked out per record by a formula."""
+
+    name: Name
+    formula: Name
+
+
+class LookupColumn(Part):
+    """A made column fetched by look-up."""
+
+    name: Name
+    lookup: Lookup
+
+
+def _made_kind(value: Any) -> str:
+    has = value.keys() if isinstance(value, dict) else {"lookup"} if isinstance(value, LookupColumn) else ()
+    return "~lookup" if "lookup" in has else "~formula"
+
+
+MadeColumn = Annotated[
+    Annotated[FormulaColumn, Tag("~formula")] | Annotated[LookupColumn, Tag("~lookup")], Discriminator(_made_kind)
+]
+
+WindowGrain = Literal["year", "half", "quarter", "month", "week", "day"]
+
+
+class Show(Part):
+    """Which periods a window shows: exactly one of the four forms."""
+
+    last: Annotated[int, Field(ge=1)] | None = None
+    grain: WindowGrain | None = None
+    this: WindowGrain | None = None
+    to_date: WindowGrain | None = None
+    from_: Annotated[date | None, Field(alias="from")] = None
+    to: date | None = None
+
+    @model_validator(mode="after")
+    def _one_form(self) -> "Show":
+        forms = [self.last is not None, self.this is not None, self.to_date is not None, self.from_ is not None]
+        if sum(forms) != 1:
+            raise ValueError('give exactly one of "last" with "grain", "this", "to_date", or "from" with "to"')
+        if (self.last is None) != (self.grain is None):
+            raise ValueError('"last" and "grain" go together')
+        if (self.from_ is None) != (self.to is None):
+            raise ValueError('"from" and "to" go together')
+        if self.from_ and self.to and self.to < self.from_:
+            raise ValueError('"to" lies before "from"')
+        return self
+
+
+class Window(Part):
+    """The periods that the sheet shows, counted from the as-of date."""
+
+    of: Name
+    calendar: Name | None = None
+    show: Show
+    each_to_date: bool = False
+
+
+class Keep(Part):
+    """A condition on the lines of one level, after grouping."""
+
+    level: Name
+    where: Name
+
+
+Place = Literal["after", "before", "none"]
+
+
+class Totals(Part):
+    """Where subtotals and grand totals stand."""
+
+    down: Place = "after"
+    across: Place = "after"
+    grand_down: Place = "after"
+    grand_across: Place = "after"
+    levels: dict[str, Place] = Field(default_factory=dict)
+    totals: Literal["all", "kept"] = "all"
+
+
+class RecordList(Part):
+    """Records listed under the lowest level."""
+
+    columns: list[Name] = Field(default_factory=list)
+    order: list[Name] = Field(default_factory=list)
+
+
+class Report(Document):
+    """A report: what is taken of which records, grouped how, and shown how."""
+
+    kind: Literal["report"] = "report"
+    title: Name
+    source: Name
+    columns: list[MadeColumn] = Field(default_factory=list)
+    only: list[Name] = Field(default_factory=list)
+    window: Window | None = None
+    as_of: date | None = None
+    down: list[AxisEntry] = Field(default_factory=list)
+    across: list[AxisEntry] = Field(default_factory=list)
+    figures: Annotated[list[Figure], Field(min_length=1)]
+    keep: list[Keep] = Field(default_factory=list)
+    totals: Totals = Totals()
+    records: RecordList | None = None
+
+    @model_validator(mode="after")
+    def _figures_by_one_name(self) -> "Report":
+        names = [figure.name for figure in self.figures]
+        for name in names:
+            if names.count(name) > 1:
+                raise ValueError(f"two figures are named {name!r}; rename one")
+        return self

@@ -1,0 +1,142 @@
+"""Delimited text read into text columns: codes into a dictionary, with the line each record came from."""
+
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.csv as pacsv
+from numpy.typing import NDArray
+
+from kalendor.core.columns import Column, Kind
+from kalendor.errors import IntakeError
+from kalendor.intake.text import Layout
+
+BLOCK = 16 << 20
+SHOWN_TEXT = 500
+
+
+@dataclass(frozen=True)
+class Refused:
+    """A line that did not become a record: its line number, the column at fault (empty: the whole line), text, reason."""
+
+    line: int
+    column: str
+    text: str
+    reason: str
+
+
+@dataclass(frozen=True, eq=False)
+class RawTable:
+    """Columns as text, all of one length; `lines`, shape (n,), is the line on which each record begins."""
+
+    headings: tuple[str, ...]
+    columns: list[Column]
+    lines: NDArray[np.int64]
+    refused: list[Refused] = field(default_factory=list)
+
+
+class _Dictionary:
+    """A text column that grows by batches, each different text kept once."""
+
+    def __init__(self) -> None:
+        self.index: dict[str, int] = {}
+        self.codes: list[NDArray[np.int32]] = []
+
+    def extend(self, batch: pa.Array) -> None:
+        coded = batch.dictionary_encode()
+        words = [" ".join(w.split("\x00")).strip() for w in coded.dictionary.to_pylist()]
+        table = np.fromiter((self.index.setdefault(w, len(self.index)) for w in words), np.int32, len(words))
+        indices = coded.indices.to_numpy(zero_copy_only=False)
+        self.codes.append(table[indices] if len(table) else np.zeros(len(indices), np.int32))
+
+    def column(self) -> Column:
+        codes = np.concatenate(self.codes) if self.codes else np.zeros(0, np.int32)
+        empty = self.index.get("")
+        blank = None if empty is None else codes == empty
+        return Column(Kind.TEXT, codes, blank, words=tuple(self.index) or ("",))
+
+
+def read_delimited(data: bytes, name: str, layout: Layout) -> RawTable:
+    """The records below the heading line of UTF-8 text.
+
+    Lines with another number of fields than the heading are refused with their line number; blank lines are passed
+    over. Raises IntakeError for text that no table can be made of, such as a quote that is never closed.
+    """
+    start = _offset_of_line(data, layout.heading_line)
+    body = data[start:]
+    starts = _record_lines(body, layout.heading_line)
+    bad: list[tuple[int, int, str]] = []
+
+    def note(row: Any) -> str:
+        bad.append((row.number, row.actual_columns, row.text or ""))
+        return "skip"
+
+    dictionaries = [_Dictionary() for _ in layout.headings]
+    names = [f"c{i}" for i in range(len(layout.headings))]
+    try:
+        batches = pacsv.open_csv(
+            pa.BufferReader(body),
+            read_options=pacsv.ReadOptions(use_threads=False, block_size=BLOCK, column_names=names, skip_rows_after_names=1),
+            parse_options=pacsv.ParseOptions(delimiter=layout.delimiter, newlines_in_values=True, invalid_row_handler=note),
+            convert_options=pacsv.ConvertOptions(
+                column_types={n: pa.string() for n in names}, strings_can_be_null=False, check_utf8=False
+            ),
+        )
+        for batch in batches:
+            for dictionary, column in zip(dictionaries, batch.columns, strict=True):
+                dictionary.extend(column)
+    except pa.ArrowInvalid as error:
+        raise IntakeError(f"{name}: cannot be read as delimited text: {str(error).splitlines()[0][:200]}") from None
+    columns = [dictionary.column() for dictionary in dictionaries]
+    refused = [Refused(int(starts[n - 1]), "", text[:SHOWN_TEXT], _ragged(actual, len(names))) for n, actual, text in bad]
+    lines = np.delete(starts, [0, *(n - 1 for n, _, _ in bad)]) if len(starts) else starts
+    if len(lines) != len(columns[0]):
+        raise IntakeError(f"{name}: a quote is opened and never closed; look at the last lines of the file")
+    return _without_blank_rows(RawTable(layout.headings, columns, lines, refused))
+
+
+def _ragged(actual: int, expected: int) -> str:
+    return f"has {actual} {'field' if actual == 1 else 'fields'} where the heading has {expected}"
+
+
+def _offset_of_line(data: bytes, line: int) -> int:
+    at = 0
+    for _ in range(line - 1):
+        found = data.find(b"\n", at)
+        if found < 0:
+            return at
+        at = found + 1
+    return at
+
+
+def _record_lines(body: bytes, first_line: int) -> NDArray[np.int64]:
+    """The line on which each record begins (blank lines are none), quotes over line ends taken into account."""
+    codes = np.frombuffer(body, dtype=np.uint8)
+    newlines = np.flatnonzero(codes == 10)
+    if not len(newlines):
+        newlines = np.flatnonzero(codes == 13)
+    ends = newlines
+    if b'"' in body:
+        quotes = np.flatnonzero(codes == 34)
+        ends = newlines[np.searchsorted(quotes, newlines) % 2 == 0]
+    starts = np.concatenate([[0], ends + 1]).astype(np.int64)
+    stops = np.concatenate([ends, [len(codes)]]).astype(np.int64)
+    length = stops - starts
+    if len(length):
+        ends_in_return = np.zeros(len(length), dtype=bool)
+        some = length > 0
+        ends_in_return[some] = codes[stops[some] - 1] == 13
+        length = length - ends_in_return
+    kept = starts[length > 0]
+    return first_line + np.searchsorted(newlines, kept)
+
+
+def _without_blank_rows(table: RawTable) -> RawTable:
+    """Rows of nothing but delimiters are blank lines, too."""
+    if not len(table.lines) or any(c.blank is None for c in table.columns):
+        return table
+    empty = np.logical_and.reduce([c.blanks for c in table.columns])
+    if not empty.any():
+        return table
+    return RawTable(table.headings, [c.take(~empty) for c in table.columns], table.lines[~empty], table.refused)

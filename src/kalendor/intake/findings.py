@@ -1,0 +1,108 @@
+"""Finding out what a column is, from its different texts and how often each occurs."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from kalendor.core.columns import Column, Kind
+from kalendor.definitions.recipe import ColumnReading
+from kalendor.intake import values
+from kalendor.intake.values import Read
+
+ENOUGH = 0.9
+
+
+@dataclass(frozen=True, eq=False)
+class Finding:
+    """A column as read: `reading` is what a recipe would say of it; `rival` is another date order that fits as well."""
+
+    column: Column
+    failed: np.ndarray
+    reading: ColumnReading
+    rival: str | None = None
+
+
+def find(text: Column, told: ColumnReading) -> Finding:
+    """The text column read as it was told, or as what at least nine tenths of its records can be read as.
+
+    `failed`, shape (n,), marks records whose text is not blank and cannot be read.
+    """
+    if told.fold_case and text.words:
+        folded = Column(Kind.TEXT, text.values, text.blank, words=text.words)
+        text = _folded(folded)
+    counts = np.bincount(text.values, minlength=len(text.words)).astype(np.int64)
+    filled = np.array([word != "" for word in text.words], dtype=bool)
+    total = int(counts[filled].sum())
+    if told.type == "text" or (told.type is None and total == 0):
+        return _finding(text, None, told)
+    fits: list[tuple[float, Read]] = []
+    for read in _readings(text.words, told):
+        good = int(counts[filled & ~read.failed].sum())
+        if told.type is not None or (total and good >= ENOUGH * total):
+            fits.append((good / total if total else 1.0, read))
+            if told.type is None and (read.format is None or good == total) and not _may_have_rival(read):
+                break
+    if not fits:
+        return _finding(text, None, told)
+    best = max(fits, key=lambda pair: pair[0])
+    rivals = [r.format for share, r in fits if share == best[0] and r is not best[1] and r.kind is best[1].kind]
+    return _finding(text, best[1], told, next((r for r in rivals if r), None))
+
+
+def _may_have_rival(read: Read) -> bool:
+    return read.format is not None and any(part in read.format for part in ("%d/%m", "%m/%d", "%d-%m", "%m-%d"))
+
+
+def _folded(text: Column) -> Column:
+    index: dict[str, int] = {}
+    first: dict[str, str] = {}
+    table = []
+    for word in text.words:
+        key = word.casefold()
+        first.setdefault(key, word)
+        table.append(index.setdefault(key, len(index)))
+    return Column(Kind.TEXT, np.array(table, dtype=np.int32)[text.values], text.blank, words=tuple(first.values()))
+
+
+def _readings(words: tuple[str, ...], told: ColumnReading) -> Iterator[Read]:
+    """The readings to try, likeliest first."""
+    wanted = told.type
+    if wanted in (None, "date"):
+        formats = [told.format] if told.format else _likely_formats(words)
+        yield from (values.read_dates(words, form) for form in formats)
+    if wanted in (None, "datetime") and (wanted or any(":" in word for word in words[:50])):
+        formats = [told.format] if told.format else ["iso", *(f"{d} {t}" for d in _likely_formats([w.split(" ")[0] for w in words[:200]]) for t in values.TIMES)]
+        yield from (values.read_moments(words, form) for form in formats)
+    if wanted in (None, "time") and (wanted or any(":" in word for word in words[:50])):
+        formats = [told.format] if told.format else list(values.TIMES)
+        yield from (values.read_times(words, form) for form in formats)
+    if wanted in ("whole", "decimal", "approximate") or (wanted is None and not values.has_leading_zeros(words)):
+        yield _as_told(values.read_numbers(words, told.decimal_mark or values.decimal_mark(words), told.places), wanted)
+    if wanted in (None, "yes_no"):
+        yield values.read_yes_no(words)
+
+
+def _as_told(read: Read, wanted: str | None) -> Read:
+    if wanted == "approximate" and read.kind is not Kind.APPROXIMATE:
+        return Read(Kind.APPROXIMATE, read.values / 10.0**read.places, read.failed)
+    return read
+
+
+def _likely_formats(words: tuple[str, ...] | list[str]) -> list[str]:
+    """Formats that the first different texts allow."""
+    sample = [word for word in words[:200] if word]
+    needed = ENOUGH * len(sample)
+    fits = [f for f in values.DATE_FORMATS if sample and sum(values.date_reader(f)(w) is not None for w in sample) >= needed / 2]
+    return [f for f in fits if f != "%Y%m%d" or all(len(w) == 8 for w in sample)]
+
+
+def _finding(text: Column, read: Read | None, told: ColumnReading, rival: str | None = None) -> Finding:
+    if read is None:
+        reading = ColumnReading(type="text", fold_case=told.fold_case)
+        return Finding(text, np.zeros(len(text), dtype=bool), reading)
+    column = values.as_column(read, text)
+    failed = read.failed[text.values] & column.present if len(read.failed) else np.zeros(len(text), dtype=bool)
+    places = read.places if read.kind is Kind.DECIMAL else None
+    reading = ColumnReading(type=read.kind.value, format=read.format, places=places, decimal_mark=told.decimal_mark)
+    return Finding(column, failed, reading, rival)

@@ -1,0 +1,166 @@
+"""The text of a file: unpacked, decoded, its delimiter and its heading line found."""
+
+import csv
+import gzip
+import io
+import zlib
+from collections import Counter
+from dataclasses import dataclass
+from pathlib import Path
+
+from kalendor.errors import IntakeError
+
+DELIMITERS = ",;\t|"
+SAMPLE_LINES = 200
+MOST_UNPACKED = 8 << 30
+
+
+@dataclass(frozen=True)
+class Layout:
+    """How a delimited file is laid out; `heading_line` counts from 1, as a text editor counts lines."""
+
+    encoding: str
+    delimiter: str
+    heading_line: int
+    headings: tuple[str, ...]
+
+
+def unpacked(path: Path) -> bytes:
+    """The file's bytes, a .gz unpacked.
+
+    Raises IntakeError where it cannot be read.
+    """
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        raise IntakeError(f"{path}: cannot be read ({error.strerror or error})") from None
+    return data if data[:2] != b"\x1f\x8b" else _gunzipped(data, path.name)
+
+
+def _gunzipped(data: bytes, name: str) -> bytes:
+    try:
+        with gzip.open(io.BytesIO(data)) as file:
+            plain = file.read(MOST_UNPACKED + 1)
+    except (OSError, EOFError, zlib.error):
+        raise IntakeError(f"{name}: a .gz that cannot be unpacked; it may have been cut off, send it again") from None
+    if len(plain) > MOST_UNPACKED:
+        raise IntakeError(f"{name}: unpacks to more than 8 GiB; bring it in by parts")
+    return plain
+
+
+def encoding_of(data: bytes, name: str) -> str:
+    """UTF-8, UTF-16 by its mark, or else Windows-1252.
+
+    Raises IntakeError where the bytes are no text.
+    """
+    if data.startswith(b"\xef\xbb\xbf"):
+        return "utf-8-sig"
+    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return "utf-16"
+    if b"\x00" in data:
+        at = data.index(b"\x00")
+        line = data.count(b"\n", 0, at) + 1
+        raise IntakeError(f"{name}: line {line} holds a NUL byte, so this is not a delimited text file; export it as CSV again")
+    try:
+        data.decode("utf-8")
+    except UnicodeDecodeError:
+        return "cp1252"
+    return "utf-8"
+
+
+def as_utf8(data: bytes, name: str, encoding: str | None = None) -> tuple[bytes, str]:
+    """The bytes in UTF-8 without a mark, and the encoding they came in."""
+    found = encoding or encoding_of(data, name)
+    if found == "utf-8":
+        return data, found
+    if found == "utf-8-sig" and data.startswith(b"\xef\xbb\xbf"):
+        return data[3:], found
+    try:
+        return data.decode(found).encode("utf-8"), found
+    except (UnicodeDecodeError, LookupError):
+        raise IntakeError(f"{name}: cannot be read as {found}; choose another encoding") from None
+
+
+def layout_of(data: bytes, name: str, encoding: str, delimiter: str | None, heading_line: int | None) -> Layout:
+    """The delimiter and the heading line of UTF-8 text, found out from its first lines unless given.
+
+    Raises IntakeError for an empty file and for one without a heading line.
+    """
+    sample = data[: 1 << 18].decode("utf-8", errors="ignore")
+    if not sample.strip():
+        raise IntakeError(f"{name}: the file is empty")
+    found = delimiter or _delimiter(sample)
+    rows = _sample_rows(sample, found)
+    if heading_line is not None:
+        at = next((row for row in rows if row[0] == heading_line), None)
+        if at is None:
+            raise IntakeError(f"{name}: there is no heading line {heading_line}")
+    else:
+        at = _heading(rows)
+    return Layout(encoding, found, at[0], unique_headings(at[1]))
+
+
+def _delimiter(sample: str) -> str:
+    """The delimiter that gives most lines the same, largest number of fields."""
+
+    def score(delimiter: str) -> tuple[int, int]:
+        sizes = Counter(len(cells) for _, cells in _sample_rows(sample, delimiter) if len(cells) > 1)
+        if not sizes:
+            return (0, 0)
+        width, lines = max(sizes.items(), key=lambda pair: (pair[1] * (pair[0] - 1), pair[0]))
+        return (lines * (width - 1), -DELIMITERS.index(delimiter))
+
+    return max(DELIMITERS, key=score)
+
+
+def _sample_rows(sample: str, delimiter: str) -> list[tuple[int, list[str]]]:
+    """The first rows that are not blank, with the line each begins on."""
+    rows: list[tuple[int, list[str]]] = []
+    reader = csv.reader(io.StringIO(sample, newline=""), delimiter=delimiter)
+    line = 1
+    try:
+        for cells in reader:
+            if any(cell.strip() for cell in cells):
+                rows.append((line, cells))
+            line = reader.line_num + 1
+            if len(rows) >= SAMPLE_LINES:
+                break
+    except csv.Error:
+        pass
+    return rows
+
+
+def _heading(rows: list[tuple[int, list[str]]]) -> tuple[int, list[str]]:
+    """The first row that is as wide as most and is filled with words; title lines above it are narrower."""
+    widths = Counter(len(cells) for _, cells in rows)
+    usual = max(widths.items(), key=lambda pair: (pair[1], pair[0]))[0]
+    for line, cells in rows:
+        filled = sum(1 for cell in cells if cell.strip())
+        if len(cells) >= usual and filled * 2 > len(cells) and not any(_is_number(cell) for cell in cells):
+            return line, cells
+    return next((row for row in rows if len(row[1]) >= usual), rows[0])
+
+
+def _is_number(cell: str) -> bool:
+    try:
+        float(cell.replace(",", ""))
+    except ValueError:
+        return False
+    return True
+
+
+def unique_headings(cells: list[str]) -> tuple[str, ...]:
+    """Headings trimmed; an empty one is named by its place, a repeated one by its count.
+
+    >>> unique_headings([" route", "route", ""])
+    ('route', 'route (2)', 'column 3')
+    """
+    names: list[str] = []
+    for i, cell in enumerate(cells, start=1):
+        base = " ".join(cell.split()) or f"column {i}"
+        name, count = base, 1
+        while name in names:
+            count += 1
+            name = f"{base} ({count})"
+        names.append(name)
+    return tuple(names)

@@ -1,0 +1,169 @@
+"""Text to values: the readings a column may have, each tried on its different texts."""
+
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.columns import INT64_MOST, MOST_PLACES, Column, Kind, day_number
+
+CURRENCY = "£$€¥"
+_NUMBER = re.compile(r"[+-]?(\d[\d'\u00a0\u202f ]*|\d{1,3}(?:[.,]\d{3})+|\d*)(?:[.,]\d+)?(?:[eE][+-]?\d+)?")
+_LEADING_ZERO = re.compile(r"0\d+")
+YES_NO = {"yes": True, "no": False, "true": True, "false": False, "y": True, "n": False}
+DATE_FORMATS = ("%Y-%m-%d", "%d/%m/%Y", "%m/%d/%Y", "%d.%m.%Y", "%d-%m-%Y", "%m-%d-%Y", "%Y/%m/%d", "%Y%m%d")
+DATE_FORMATS += ("%d/%m/%y", "%m/%d/%y", "%d.%m.%y", "%d %b %Y", "%d-%b-%Y", "%d-%b-%y", "%d %B %Y", "%b %d, %Y")
+TIMES = ("%H:%M", "%H:%M:%S", "%H:%M:%S.%f")
+_ZONE = re.compile(r"\s*(Z|[+-]\d{2}:?\d{2})$")
+
+
+@dataclass(frozen=True, eq=False)
+class Read:
+    """A reading of different texts: values by text, and which could not be read."""
+
+    kind: Kind
+    values: NDArray[Any]
+    failed: NDArray[np.bool_]
+    places: int = 0
+    format: str | None = None
+
+
+def plain_number(text: str, mark: str) -> str | None:
+    """A number as people write it, in the form that `float` reads; None where it is none.
+
+    `mark` is the decimal mark. Thousands separators, currency signs, parentheses and a trailing minus are taken off.
+
+    >>> plain_number("(1.234,56)", ","), plain_number("£45.00-", "."), plain_number("1E3", ".")
+    ('-1234.56', '-45.00', '1E3')
+    """
+    body, minus = text.strip(), False
+    if body.startswith("(") and body.endswith(")"):
+        body, minus = body[1:-1].strip(), True
+    body = body.strip(CURRENCY + " \u00a0")
+    if body.endswith("-"):
+        body, minus = body[:-1].rstrip(), not minus
+    if body[:1] in "+-" and body[1:2] in CURRENCY and len(body) > 2:
+        body = body[0] + body[2:].lstrip()
+    if not body or not _NUMBER.fullmatch(body) or not any(c.isdigit() for c in body):
+        return None
+    other = "," if mark == "." else "."
+    whole, found, rest = body.partition(mark)
+    if other in rest or mark in rest:
+        return None
+    groups = re.split(r"[ '\u00a0\u202f" + re.escape(other) + "]", whole.lstrip("+-"))
+    if len(groups) > 1 and (not 1 <= len(groups[0]) <= 3 or any(len(g) != 3 for g in groups[1:])):
+        return None
+    sign = "-" if body.startswith("-") != minus else ""
+    return sign + "".join(groups) + ("." + rest if found else "")
+
+
+def read_numbers(words: Sequence[str], mark: str, places: int | None = None) -> Read:
+    """Texts as whole numbers, exact decimals, or approximate where they need more than 9 places or 64 bits."""
+    plain = [plain_number(word, mark) if word else None for word in words]
+    found = max((_places_of(p) for p in plain if p is not None), default=0)
+    failed = np.array([p is None for p in plain], dtype=bool)
+    scale = found if places is None else places
+    exponents = any(p is not None and ("e" in p or "E" in p) for p in plain)
+    if scale <= MOST_PLACES and found <= scale and not exponents:
+        units = [0 if p is None else _units(p, scale) for p in plain]
+        if all(abs(u) <= INT64_MOST for u in units):
+            return Read(Kind.DECIMAL if scale else Kind.WHOLE, np.array(units, dtype=np.int64), failed, scale)
+    values = np.array([0.0 if p is None else float(p) for p in plain])
+    failed |= ~np.isfinite(values)
+    if np.all(values == np.round(values)) and exponents and len(values) and np.abs(values).max() < 2**53:
+        return Read(Kind.WHOLE, np.where(failed, 0, values).astype(np.int64), failed)
+    return Read(Kind.APPROXIMATE, np.where(failed, 0.0, values), failed)
+
+
+def _places_of(plain: str) -> int:
+    return len(plain.partition(".")[2]) if "e" not in plain.lower() else 0
+
+
+def _units(plain: str, places: int) -> int:
+    whole, _, rest = plain.partition(".")
+    return int(whole + rest.ljust(places, "0")) if whole not in ("", "-") or rest else 0
+
+
+def has_leading_zeros(words: Sequence[str]) -> bool:
+    """True where some text is a code such as 007, which a number would lose."""
+    return any(_LEADING_ZERO.fullmatch(word) for word in words)
+
+
+def decimal_mark(words: Sequence[str]) -> str:
+    """Which decimal mark reads more of the texts; the point where both do."""
+    sample = [word for word in words if word][:2000]
+    points = sum(plain_number(word, ".") is not None for word in sample)
+    commas = sum(plain_number(word, ",") is not None for word in sample)
+    return "," if commas > points else "."
+
+
+def date_reader(form: str) -> Callable[[str], date | None]:
+    """Reads one text by a strptime format; None where it does not fit."""
+    if form == "%Y-%m-%d":
+        return _iso_date
+
+    def read(word: str) -> date | None:
+        try:
+            return datetime.strptime(word, form).date()
+        except ValueError:
+            return None
+
+    return read
+
+
+def _iso_date(word: str) -> date | None:
+    if len(word) != 10:
+        return None
+    try:
+        return date.fromisoformat(word)
+    except ValueError:
+        return None
+
+
+def read_dates(words: Sequence[str], form: str) -> Read:
+    """Texts as dates by a format."""
+    read = date_reader(form)
+    days = [read(word) for word in words]
+    values = np.array([0 if d is None else day_number(d) for d in days], dtype=np.int32)
+    return Read(Kind.DATE, values, np.array([d is None for d in days], dtype=bool), format=form)
+
+
+def _moment(word: str, form: str) -> datetime | None:
+    zone = _ZONE.search(word)
+    body = word[: zone.start()] if zone and ":" in word[: zone.start()] else word
+    try:
+        return datetime.fromisoformat(body) if form == "iso" else datetime.strptime(body, form)
+    except ValueError:
+        return None
+
+
+def read_moments(words: Sequence[str], form: str) -> Read:
+    """Texts as date-times by a format ("iso" is ISO 8601); a zone is taken as written, the clock time stands."""
+    moments = [_moment(word, form) if word else None for word in words]
+    moments = [m.replace(tzinfo=None) if m is not None else None for m in moments]
+    epoch = datetime(1970, 1, 1)
+    values = np.array([0 if m is None else (m - epoch) // timedelta(microseconds=1) for m in moments], dtype=np.int64)
+    return Read(Kind.DATETIME, values, np.array([m is None for m in moments], dtype=bool), format=form)
+
+
+def read_times(words: Sequence[str], form: str) -> Read:
+    """Texts as times of day by a format."""
+    moments = [_moment(word, form) if word else None for word in words]
+    values = [0 if m is None else ((m.hour * 60 + m.minute) * 60 + m.second) * 1_000_000 + m.microsecond for m in moments]
+    return Read(Kind.TIME, np.array(values, dtype=np.int64), np.array([m is None for m in moments], dtype=bool), format=form)
+
+
+def read_yes_no(words: Sequence[str]) -> Read:
+    """Texts as yes or no."""
+    known = [YES_NO.get(word.casefold()) for word in words]
+    return Read(Kind.YES_NO, np.array([bool(k) for k in known]), np.array([k is None for k in known], dtype=bool))
+
+
+def as_column(read: Read, text: Column) -> Column:
+    """The reading of each different text, laid out over the records; blank where the text is."""
+    values = read.values[text.values] if len(read.values) else np.zeros(len(text), read.values.dtype)
+    return Column(read.kind, values, text.blank, read.places)

@@ -1,0 +1,92 @@
+"""Numbers, dates and texts written out for other tools."""
+
+from collections.abc import Callable
+from datetime import datetime, timedelta
+from decimal import Decimal
+from typing import Any
+
+import numpy as np
+
+from kalendor.core.calendars import day_label
+from kalendor.core.columns import DAY_MICROSECONDS, Column, Kind
+from kalendor.core.levels import NO_START
+from kalendor.core.texts import written
+
+RISKY = "=+-@\t\r"
+
+
+def plain_approximate(value: float) -> str:
+    """Up to 12 significant digits, without an exponent.
+
+    >>> plain_approximate(0.1 + 0.2), plain_approximate(1.0), plain_approximate(-0.0)
+    ('0.3', '1', '0')
+    """
+    text = f"{value:.12g}"
+    if "e" in text:
+        text = f"{Decimal(text):f}"
+    return "0" if text in ("-0", "0") else text
+
+
+def plain_exact(units: int, places: int) -> str:
+    """An exact number with all its places.
+
+    >>> plain_exact(-5, 2)
+    '-0.05'
+    """
+    if not places:
+        return str(units)
+    digits = f"{abs(units):0{places + 1}d}"
+    return f"{'-' if units < 0 else ''}{digits[:-places]}.{digits[-places:]}"
+
+
+def writer(column: Column) -> Callable[[Any], str]:
+    """How one raw value of a column is written."""
+    match column.kind:
+        case Kind.WHOLE | Kind.DECIMAL:
+            return lambda value: plain_exact(int(value), column.places)
+        case Kind.APPROXIMATE:
+            return plain_approximate
+        case Kind.TEXT:
+            return lambda value: column.words[value]
+        case Kind.DATE:
+            return day_label
+        case Kind.YES_NO:
+            return written
+        case _:
+            return lambda value: (datetime(1970, 1, 1) + timedelta(microseconds=int(value))).isoformat()
+
+
+def texts(column: Column) -> list[str]:
+    """Every value written out, blanks as the empty text."""
+    write = writer(column)
+    values = [write(value) for value in column.values.tolist()]
+    if column.blank is not None:
+        for i in np.flatnonzero(column.blank).tolist():
+            values[i] = ""
+    return values
+
+
+def start_text(start: int, clock: bool) -> str:
+    """A period's start: an ISO date, or a date-time for hours and minutes; empty where there is none."""
+    if start == NO_START:
+        return ""
+    if not clock:
+        return day_label(start)
+    day, rest = divmod(start, DAY_MICROSECONDS)
+    minutes = rest // 60_000_000
+    return f"{day_label(day)}T{minutes // 60:02d}:{minutes % 60:02d}"
+
+
+def harmless(text: str) -> str:
+    """A text that no program runs when it opens the file: one that begins like a formula gets an apostrophe.
+
+    >>> harmless("=1+1"), harmless("-5")
+    ("'=1+1", '-5')
+    """
+    if not text or text[0] not in RISKY:
+        return text
+    try:
+        float(text)
+    except ValueError:
+        return "'" + text
+    return text
