@@ -2,6 +2,7 @@
 
 import json
 import os
+import socket
 import sys
 from dataclasses import asdict
 from datetime import date, datetime
@@ -67,6 +68,49 @@ def run(
         sys.stdout.buffer.write(written)
     else:
         _put(out, written)
+
+
+@app.command()
+def serve(
+    workspace: Annotated[Path, typer.Option(help="The workspace folder; made where it does not exist.")] = Path("workspace"),
+    host: Annotated[str, typer.Option(help="The address to listen on.")] = "127.0.0.1",
+    port: Annotated[int, typer.Option(help="The port to listen on.")] = 8765,
+) -> None:
+    """Start the server over a workspace and print its address."""
+    _serve(workspace, host, port)
+
+
+@app.command()
+def demo(
+    workspace: Annotated[Path, typer.Option(help="Where the demo workspace is written.")] = Path("workspace/demo"),
+    port: Annotated[int, typer.Option(help="The port to listen on.")] = 8765,
+    files: Annotated[Optional[Path], typer.Option(help="Only write the demo's exports as files to this folder.")] = None,
+) -> None:
+    """Write the demo workspace of Skerry Line, a made-up ferry company, and start the server over it."""
+    from kalendor.demo.workspace import build, write_files
+
+    if files is not None:
+        print(f"{len(write_files(files))} files in {files}")
+        return
+    build(workspace)
+    _serve(workspace, "127.0.0.1", port)
+
+
+def _serve(workspace: Path, host: str, port: int) -> None:
+    import uvicorn
+
+    from kalendor.api.app import create_app
+    from kalendor.desk.desk import Desk
+
+    application = create_app(Desk(workspace), {host})
+    with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError as error:
+            raise DefinitionError(f"{host}:{port} cannot be listened on ({error.strerror}); choose another --port") from None
+    print(f"Kalendor is at http://{host}:{port}  (stop with Ctrl C)", flush=True)
+    uvicorn.run(application, host=host, port=port, log_level="warning")
 
 
 def _pairs(options: list[str]) -> dict[str, Path]:

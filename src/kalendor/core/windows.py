@@ -9,7 +9,6 @@ from kalendor.core.calendars import Calendar, MonthCalendar
 from kalendor.core.columns import day_number
 from kalendor.core.periods import COARSER
 from kalendor.definitions.report import Show, Window
-from kalendor.errors import DefinitionError
 
 Days = NDArray[np.int64]
 NONE = np.iinfo(np.int64).min

@@ -40,16 +40,15 @@ def key_path(parts: tuple[int | str, ...]) -> str:
     return path
 
 
-def explain(error: ValidationError, what: str) -> DefinitionError:
-    """A validation error as one line for the analyst, naming the first wrong key."""
-    first = error.errors()[0]
-    where = key_path(first["loc"])
+def explain(first: Any, skip: int = 0) -> DefinitionError:
+    """A validation error's first fault as one line for the analyst; `skip` leading parts of its path are left out."""
+    where = key_path(first["loc"][skip:])
     if first["type"] == "extra_forbidden":
-        return DefinitionError(f"{what}: {where} is not a key that is known here; remove it or check its spelling")
+        return DefinitionError(f"{where} is not a key that is known here; remove it or check its spelling")
     if first["type"] == "missing":
-        return DefinitionError(f"{what}: {where} is missing")
+        return DefinitionError(f"{where} is missing")
     message = first["msg"].removeprefix("Value error, ")
-    return DefinitionError(f"{what}: {where + ': ' if where else ''}{message}")
+    return DefinitionError(f"{where + ': ' if where else ''}{message}")
 
 
 def read_json(text: str | bytes, what: str) -> Any:
@@ -73,4 +72,4 @@ def parse(model: type[T], value: Any, what: str) -> T:
     try:
         return model.model_validate(value)
     except ValidationError as error:
-        raise explain(error, what) from None
+        raise DefinitionError(f"{what}: {explain(error.errors()[0])}") from None

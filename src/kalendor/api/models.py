@@ -1,0 +1,226 @@
+"""What the API answers with. The page's types are generated from these."""
+
+from pydantic import BaseModel
+
+from kalendor.definitions.recipe import ColumnReading
+from kalendor.definitions.report import Report
+
+
+class Problem(BaseModel):
+    """An error: what, where, and what to do."""
+
+    message: str
+
+
+class WorkspaceView(BaseModel):
+    name: str
+    today: str
+    sources: int
+    reports: int
+
+
+class ColumnView(BaseModel):
+    """`role` is period, number or category; `spread` are bar heights from 0 to 1."""
+
+    name: str
+    kind: str
+    places: int
+    role: str
+    lowest: str
+    highest: str
+    summary: str
+    different: int
+    blank: int
+    spread: list[float]
+    warning: str
+
+
+class IntakeView(BaseModel):
+    id: int
+    file_name: str
+    brought_at: str
+    joined_by: str
+    records: int
+    refused: int
+    replaced: int
+    first_day: str | None
+    last_day: str | None
+    undone: bool
+
+
+class SourceLine(BaseModel):
+    """A source in a list."""
+
+    id: int
+    name: str
+    records: int
+    files: int
+    refused: int
+    first_day: str | None
+    last_day: str | None
+
+
+class SourceView(SourceLine):
+    """A source with its columns and files."""
+
+    columns: list[ColumnView]
+    intakes: list[IntakeView]
+
+
+class RefusedView(BaseModel):
+    line: int
+    column: str
+    text: str
+    reason: str
+
+
+class ValueCount(BaseModel):
+    """A value of a column and how many records have it; None is blank."""
+
+    value: str | None
+    records: int
+
+
+class ReadColumn(BaseModel):
+    """A column as a waiting file would be read; `rival` is another date order that fits as well."""
+
+    name: str
+    kind: str
+    reading: ColumnReading
+    rival: str | None
+
+
+class WaitingView(BaseModel):
+    """A file that was read and is not kept yet."""
+
+    token: str
+    file_name: str
+    source: str
+    is_new: bool
+    records: int
+    first_day: str | None
+    last_day: str | None
+    already: str | None
+    columns: list[ReadColumn]
+    first_records: list[list[str]]
+    refused: list[RefusedView]
+
+
+class Reread(BaseModel):
+    """What to change in how a waiting file is read."""
+
+    columns: dict[str, ColumnReading] = {}
+    source: str | None = None
+
+
+class Kept(BaseModel):
+    source: SourceView
+    intake: IntakeView
+
+
+class ReportLine(BaseModel):
+    """A report in a list."""
+
+    id: int
+    title: str
+    source: str
+    saved_at: str
+
+
+class ReportView(BaseModel):
+    """A report and whether it can be undone or redone. `document` is as definition files have it, defaults left out."""
+
+    id: int
+    revision: int
+    saved_at: str
+    can_undo: bool
+    can_redo: bool
+    document: Report
+
+
+class NewReport(BaseModel):
+    source: str
+    title: str | None = None
+
+
+class GroupingLine(BaseModel):
+    """A grouping in a list; `levels` are those of a tree."""
+
+    id: int
+    kind: str
+    name: str
+    levels: list[str]
+
+
+class LevelView(BaseModel):
+    """A level of an axis: `kind` is category, period, bucket or age."""
+
+    name: str
+    kind: str
+
+
+class FigureView(BaseModel):
+    name: str
+    numeric: bool
+
+
+class ColumnHead(BaseModel):
+    """A column of the sheet: its labels from the outside in; `depth` 0 is the grand total."""
+
+    id: int
+    labels: list[str]
+    depth: int
+    role: str
+
+
+class Rows(BaseModel):
+    """The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank."""
+
+    line: list[int]
+    depth: list[int]
+    role: list[str]
+    label: list[str]
+    special: list[int]
+
+
+class StepView(BaseModel):
+    why: str
+    kind: str
+    records: int
+
+
+class FootingView(BaseModel):
+    figure: str
+    total: str
+
+
+class TieOutView(BaseModel):
+    source: str
+    read: int
+    refused: int
+    steps: list[StepView]
+    on_sheet: int
+    not_placed: int
+    blank: int
+    footings: list[FootingView]
+    hidden_lines: int
+
+
+class SheetView(BaseModel):
+    """A sheet for the screen. `cells` holds, by line, one text for each column and figure; others are asked for."""
+
+    key: str
+    title: str
+    as_of: str
+    notes: list[str]
+    down: list[LevelView]
+    across: list[LevelView]
+    figures: list[FigureView]
+    columns: list[ColumnHead]
+    rows: Rows
+    cells: dict[int, list[str]]
+    tie_out: TieOutView
+
+
+class LinesAsked(BaseModel):
+    lines: list[int]

@@ -1,0 +1,101 @@
+"""A sheet laid out for the screen."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from kalendor.api import models
+from kalendor.core.calendars import day_label
+from kalendor.core.columns import NUMERIC
+from kalendor.core.frame import Axis
+from kalendor.core.sheet import Sheet
+from kalendor.definitions.figure import Compare
+from kalendor.definitions.report import Report
+from kalendor.output.seen import column_paths
+from kalendor.output.shown import shown_cells
+
+FIRST_CELLS = 24_000
+
+
+def sheet_view(key: str, sheet: Sheet, report: Report) -> models.SheetView:
+    """The whole outline of a sheet, and the cells of its first lines."""
+    lines = sheet.frame.lines
+    shown = sheet.line_rows
+    columns = column_paths(sheet)
+    per_line = max(1, len(columns) * len(sheet.figures))
+    first = list(dict.fromkeys(shown.lines.tolist()))[: max(60, FIRST_CELLS // per_line)]
+    depths = lines.depth[shown.lines]
+    return models.SheetView(
+        key=key,
+        title=sheet.title,
+        as_of=day_label(sheet.as_of),
+        notes=list(sheet.notes),
+        down=_levels(lines),
+        across=_levels(sheet.frame.columns),
+        figures=[models.FigureView(name=f.name, numeric=f.cells.kind in NUMERIC) for f in sheet.figures],
+        columns=[_head(sheet, column, path) for column, path in columns],
+        rows=models.Rows(
+            line=shown.lines.tolist(),
+            depth=depths.tolist(),
+            role=list(shown.roles),
+            label=[sheet.line_label(i) for i in shown.lines.tolist()],
+            special=_special(lines, shown.lines).tolist(),
+        ),
+        cells=cells_of(sheet, report, first),
+        tie_out=tie_out_view(sheet),
+    )
+
+
+def _levels(axis: Axis) -> list[models.LevelView]:
+    return [models.LevelView(name=level.name, kind=level.kind) for level in axis.levels]
+
+
+def _head(sheet: Sheet, column: int, path: list[str]) -> models.ColumnHead:
+    depth = int(sheet.frame.columns.depth[column])
+    deepest = len(sheet.frame.columns.levels)
+    role = "leaf" if depth == deepest else "grand" if depth == 0 else "subtotal"
+    return models.ColumnHead(id=column, labels=path, depth=depth, role=role)
+
+
+def _special(axis: Axis, lines: np.ndarray) -> np.ndarray:
+    result = np.zeros(len(lines), dtype=np.int64)
+    for k, level in enumerate(axis.levels):
+        at = np.flatnonzero(axis.depth[lines] == k + 1)
+        result[at] = level.members.special[axis.path[lines[at], k]]
+    return result
+
+
+def cells_of(sheet: Sheet, report: Report, lines: Sequence[int]) -> dict[int, list[str]]:
+    """The figures of the given lines as text: for each column in order, one text a figure."""
+    columns = sheet.column_rows.filled()
+    width = sheet.frame.columns.count
+    index = (np.asarray(lines, dtype=np.int64)[:, None] * width + columns[None, :]).reshape(-1)
+    signed = {f.name for f in report.figures if isinstance(f, Compare) and f.as_ in ("percent", "difference")}
+    by_figure = [shown_cells(figure, figure.name in signed, index) for figure in sheet.figures]
+    n = len(columns)
+    result: dict[int, list[str]] = {}
+    for i, line in enumerate(lines):
+        result[line] = [texts[i * n + c] for c in range(n) for texts in by_figure]
+    return result
+
+
+def tie_out_view(sheet: Sheet) -> models.TieOutView:
+    """The tie-out, its totals as people read them."""
+    found = sheet.tie_out
+    figures = {f.name: f for f in sheet.figures}
+    footings = []
+    for footing in found.footings:
+        figure = figures.get(footing.figure)
+        text = shown_cells(figure, False, [0])[0] if figure is not None else footing.total
+        footings.append(models.FootingView(figure=footing.figure, total=text))
+    return models.TieOutView(
+        source=found.source,
+        read=found.read,
+        refused=found.refused,
+        steps=[models.StepView(why=s.why, kind=s.kind, records=s.records) for s in found.steps],
+        on_sheet=found.on_sheet,
+        not_placed=found.not_placed,
+        blank=found.blank,
+        footings=footings,
+        hidden_lines=found.hidden_lines,
+    )

@@ -1,0 +1,168 @@
+"""Skerry Line, a made-up ferry company: its exports, written by a seeded generator, the same every time."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+SEED = 20231101
+FIRST_MONTH, MONTHS = np.datetime64("2023-11"), 33
+TICKETS_A_MONTH = 1512
+SEASON = (0.62, 0.60, 0.66, 0.78, 0.92, 1.08, 1.24, 1.45, 1.52, 1.18, 0.86, 0.68)
+FARE_TYPES = ("adult", "child", "senior", "islander", "vehicle", "bicycle", "group", "season", "staff")
+FARE_SHARES = (0.36, 0.14, 0.11, 0.13, 0.12, 0.05, 0.04, 0.03, 0.02)
+FARE_PRICES = (18.5, 9.25, 13.0, 11.0, 64.0, 6.5, 148.0, 96.0, 0.0)
+CUSTOMERS = (
+    "Alder & Wick", "Brae Stores", "Corran Fish", "Dunna Creamery", "Eyot Timber", "Fallow Farms", "Garth Hotels",
+    "Hallin Council", "Inver Wool", "Jetty Foods", "Kelp & Co", "Lunna Post", "Miden Boatyard", "Ness Builders",
+    "Ox Point Energy", "Quoy Bakery",
+)  # fmt: skip
+GOODS = ("groceries", "livestock", "building", "fuel", "mail")
+
+
+@dataclass(frozen=True)
+class Route:
+    """A route; `share` of all tickets, `length` as a factor on fares, `summer` routes sail from May to September."""
+
+    code: str
+    name: str
+    pier: str
+    share: float
+    length: float
+    summer: bool = False
+    first_month: str = "2023-11"
+
+
+ROUTES = (
+    Route("HAL-SKR", "Hallin – Skarr", "Hallin", 0.12, 0.9),
+    Route("HAL-TAR", "Hallin – Tarn Point", "Hallin", 0.15, 1.1),
+    Route("SKA-VOL", "Skarr – Vole", "Skarr", 0.13, 1.0),
+    Route("BRA-UIS", "Brae – Uist Head", "Brae", 0.14, 1.3),
+    Route("BRA-FAL", "Brae – Fallow", "Brae", 0.12, 1.05),
+    Route("BRA-LUN", "Brae – Lunna", "Brae", 0.05, 1.2),
+    Route("BRA-OXP", "Brae – Ox Point", "Brae", 0.04, 1.4),
+    Route("COR-MID", "Corran – Miden", "Corran", 0.12, 1.15),
+    Route("COR-NES", "Corran – Ness", "Corran", 0.08, 1.25),
+    Route("EXC-SEA", "Seal Skerries round trip", "Hallin", 0.03, 1.6, summer=True),
+    Route("EXC-LAM", "Lamp House evening trip", "Tarn", 0.02, 1.5, summer=True),
+    Route("ISL-LUN", "Islet of Lunna shuttle", "Brae", 0.01, 0.8, first_month="2026-07"),
+    Route("ISL-SOA", "Islet of Soa shuttle", "Corran", 0.004, 0.8, first_month="2026-07"),
+    Route("XTR-01", "Extra sailing", "Hallin", 0.002, 1.0),
+)
+
+
+def routes_csv() -> bytes:
+    """The table of routes to look up from."""
+    rows = ["code,name,pier,minutes"]
+    rows += [f"{r.code},{r.name},{r.pier},{round(35 * r.length)}" for r in ROUTES]
+    return ("\n".join(rows) + "\n").encode("utf-8")
+
+
+def _rng(*part: int) -> np.random.Generator:
+    return np.random.Generator(np.random.PCG64([SEED, *part]))
+
+
+def months() -> list[np.datetime64]:
+    """The months that there are files of, as datetime64[M]."""
+    return [FIRST_MONTH + m for m in range(MONTHS)]
+
+
+def ticket_files() -> Iterator[tuple[str, bytes]]:
+    """A delimited file a month: name and bytes."""
+    ticket = 400_000
+    for index, month in enumerate(months()):
+        rows = _tickets(index, month, ticket)
+        ticket += len(rows) + 37
+        lines = ["ticket,sold on,route,fare type,status,passengers,gross,discount", *rows]
+        if index == MONTHS - 1:
+            lines[87] = _garbled(lines[87], "see note")
+            lines[1203] = _garbled(lines[1203], "12O.50")
+        yield f"tickets-{month}.csv", ("\r\n".join(lines) + "\r\n").encode("utf-8")
+
+
+def _garbled(line: str, amount: str) -> str:
+    cells = line.split(",")
+    cells[6] = amount
+    return ",".join(cells)
+
+
+def _tickets(index: int, month: np.datetime64, first: int) -> list[str]:
+    rng = _rng(1, index)
+    of_year = int(month.astype(int)) % 12
+    count = int(TICKETS_A_MONTH * SEASON[of_year] * (1 + 0.05 * (index // 12)) * rng.normal(1, 0.015))
+    days = int((month + 1).astype("datetime64[D]").astype(int) - month.astype("datetime64[D]").astype(int))
+    open_routes = [r for r in ROUTES if (not r.summer or 4 <= of_year <= 8) and np.datetime64(r.first_month) <= month]
+    shares = np.array([r.share * (1 + 0.03 * (index // 12) * (1 if i % 3 else -1)) for i, r in enumerate(open_routes)])
+    minutes = np.sort(rng.integers(0, days * 16 * 60, count))
+    route = rng.choice(len(open_routes), count, p=shares / shares.sum())
+    fare = rng.choice(len(FARE_TYPES), count, p=FARE_SHARES)
+    people = np.where(fare == 6, rng.integers(8, 49, count), np.minimum(rng.geometric(0.45, count), 9))
+    status = rng.choice(3, count, p=(0.975, 0.018, 0.007))
+    noise = rng.integers(-2, 3, count)
+    discounted = rng.random(count) < 0.36
+    no_fare_type = rng.random(count) < 0.0015
+    start = month.astype("datetime64[D]")
+    rows = []
+    for i in range(count):
+        day, minute = divmod(int(minutes[i]), 16 * 60)
+        on = str(start + day)
+        r, f = open_routes[route[i]], int(fare[i])
+        heads = 1 if f in (4, 6, 7) else int(people[i])
+        cents = int(round(FARE_PRICES[f] * r.length * heads * (1 + 0.04 * (index // 12)) * 20)) * 5 + int(noise[i]) * 5 * (f != 8)
+        cents = max(cents, 0)
+        off = f"{cents * (10 if f == 3 else 5) // 100 / 100:.2f}" if discounted[i] and cents else ""
+        sign = "-" if status[i] == 1 else ""
+        if sign:
+            off = ""
+        rows.append(
+            f"T-{first + i},{on[8:]}/{on[5:7]}/{on[:4]} {6 + minute // 60:02d}:{minute % 60:02d},{r.code},"
+            f"{'' if no_fare_type[i] else FARE_TYPES[f]},{('sailed', 'refunded', 'void')[status[i]]},{people[i]},"
+            f"{sign}{cents // 100}.{cents % 100:02d},{off}"
+        )
+    return rows
+
+
+def freight_csv() -> bytes:
+    """Freight invoices: invoiced, due and paid on, amount, customer."""
+    rng = _rng(2)
+    rows = ["invoice,customer,goods,route,invoiced on,due on,paid on,crates,amount"]
+    last = np.datetime64("2026-07-31")
+    count = 4200
+    span = int((last - np.datetime64("2023-11-01")).astype(int))
+    days = np.sort(rng.integers(0, span + 1, count))
+    weights = np.linspace(2.2, 0.6, len(CUSTOMERS))
+    customers = rng.choice(len(CUSTOMERS), count, p=weights / weights.sum())
+    goods = rng.choice(len(GOODS), count, p=(0.34, 0.14, 0.22, 0.12, 0.18))
+    freight_routes = [r for r in ROUTES[:9]]
+    routes = rng.choice(len(freight_routes), count)
+    terms = rng.choice((14, 30, 60), count, p=(0.3, 0.55, 0.15))
+    late = rng.gamma(1.6, 16, count).astype(int) - 16
+    crates = rng.integers(1, 40, count)
+    never = rng.random(count) < 0.012
+    for i in range(count):
+        on = np.datetime64("2023-11-01") + int(days[i])
+        due = on + int(terms[i])
+        paid = due + int(late[i])
+        cents = int(crates[i]) * int(rng.integers(1450, 5200)) * (-1 if i % 97 == 0 else 1)
+        due_text = "" if i % 611 == 5 else str(due)
+        paid_text = "" if never[i] or paid > last else str(max(paid, on))
+        amount = f"{cents / 100:,.2f}" if cents >= 0 else f"({-cents / 100:,.2f})"
+        rows.append(
+            f'F-{70000 + i},{CUSTOMERS[customers[i]]},{GOODS[goods[i]]},{freight_routes[routes[i]].code},{on},{due_text},{paid_text},{crates[i]},"{amount}"'
+        )
+    return ("\n".join(rows) + "\n").encode("utf-8")
+
+
+def counters_csv() -> bytes:
+    """Pier counters: passengers counted by date and time, every two hours of the day."""
+    rng = _rng(3)
+    rows = ["counted at;pier;passengers"]
+    piers = ("Hallin", "Skarr", "Brae", "Corran", "Tarn")
+    for day in range(0, 1004):
+        on = np.datetime64("2023-11-01") + day
+        season = SEASON[int(on.astype("datetime64[M]").astype(int)) % 12]
+        for p, pier in enumerate(piers):
+            for hour in (7, 9, 12, 15, 17):
+                base = 60 * season * (1.5 if hour in (9, 17) else 1) / (1 + 0.25 * p)
+                rows.append(f"{on}T{hour:02d}:00;{pier};{int(rng.poisson(base))}")
+    return ("\n".join(rows) + "\n").encode("utf-8")

@@ -1,0 +1,40 @@
+"""The desk: a workspace with its clock and what it remembers; the use cases work on it."""
+
+import os
+from collections.abc import Callable
+from datetime import date, datetime
+from pathlib import Path
+
+from kalendor.desk.memory import Memory
+from kalendor.store.definitions import Definitions
+from kalendor.store.sources import Sources
+from kalendor.store.workspace import Workspace
+
+CLOCK = "clock"
+MEMORY_BYTES = 1 << 30
+
+
+class Desk:
+    """An open workspace at work. The demo's clock stands still; any other goes with the machine's."""
+
+    def __init__(self, folder: Path, now: Callable[[], datetime] | None = None) -> None:
+        self.workspace = Workspace(folder)
+        self.sources = Sources(self.workspace)
+        self.definitions = Definitions(self.workspace)
+        self.memory = Memory(MEMORY_BYTES)
+        self.sheets = Memory(MEMORY_BYTES // 4)
+        self._now = now
+
+    def now(self) -> datetime:
+        """The moment by the workspace's clock."""
+        if self._now is not None:
+            return self._now()
+        told = self.workspace.told(CLOCK)
+        if told is not None:
+            return datetime.fromisoformat(told)
+        today = os.environ.get("KALENDOR_TODAY")
+        return datetime.fromisoformat(today) if today else datetime.now()
+
+    def today(self) -> date:
+        """The day by the workspace's clock."""
+        return self.now().date()

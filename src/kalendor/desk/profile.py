@@ -1,0 +1,94 @@
+"""A column at a glance: its range, how many different values, how many blank, how they spread."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from kalendor.core.columns import DATED, DAY_MICROSECONDS, NUMERIC, Column, Kind, Records, days_of
+from kalendor.core.calendars import month_numbers, short_day
+from kalendor.core.texts import written
+from kalendor.output.numbers import plain_approximate, plain_exact
+
+BARS = 36
+NAMED = 3
+
+
+@dataclass(frozen=True)
+class Profile:
+    """`spread` are bar heights from 0 to 1: by month for dates, by size for numbers, the commonest first for text."""
+
+    name: str
+    kind: str
+    places: int
+    role: str
+    lowest: str
+    highest: str
+    summary: str
+    different: int
+    blank: int
+    spread: list[float]
+    warning: str
+
+
+def profiled(name: str, column: Column) -> Profile:
+    """The profile of one column."""
+    values = column.values if column.blank is None else column.values[column.present]
+    blank = len(column) - len(values)
+    if not len(values):
+        return Profile(name, column.kind, column.places, _role(column), "", "", "all blank", 0, blank, [], "every value is blank" if blank else "")
+    if column.kind is Kind.TEXT:
+        return _of_text(name, column, values, blank)
+    different = len(np.unique(values))
+    low, high = _end(column, values.min()), _end(column, values.max())
+    summary = low if low == high else f"{low} – {high}"
+    return Profile(name, column.kind, column.places, _role(column), low, high, summary, different, blank, _bars(column, values), "")
+
+
+def profiles(records: Records) -> list[Profile]:
+    """The profiles of all columns, in order."""
+    return [profiled(name, column) for name, column in records.columns.items()]
+
+
+def _role(column: Column) -> str:
+    return "period" if column.kind in DATED else "number" if column.kind in NUMERIC else "category"
+
+
+def _of_text(name: str, column: Column, values: np.ndarray, blank: int) -> Profile:
+    counts = np.bincount(values, minlength=len(column.words))
+    order = np.argsort(-counts, kind="stable")
+    used = [int(i) for i in order if counts[i]]
+    words = [column.words[i] for i in used[:NAMED]]
+    summary = ", ".join(words) if len(used) <= NAMED else f"{len(used):,} different"
+    bars = [float(counts[i] / counts[used[0]]) for i in used[:BARS]]
+    ends = sorted(column.words[i] for i in used) if len(used) <= 10_000 else words
+    warning = "nearly every value is different: a code, not a grouping" if len(used) > 50 and len(used) > 0.9 * len(values) else ""
+    return Profile(name, column.kind, 0, "category", ends[0], ends[-1], summary, len(used), blank, bars, warning)
+
+
+def _end(column: Column, value: object) -> str:
+    if column.kind in DATED:
+        day = int(value) // DAY_MICROSECONDS if column.kind is Kind.DATETIME else int(value)  # type: ignore[call-overload]
+        return short_day(day)
+    if column.kind in (Kind.WHOLE, Kind.DECIMAL):
+        return _thousands(plain_exact(int(value), column.places))  # type: ignore[call-overload]
+    if column.kind is Kind.APPROXIMATE:
+        return _thousands(plain_approximate(float(value)))  # type: ignore[arg-type]
+    return written(Column(column.kind, np.array([value])).item(0))
+
+
+def _thousands(plain: str) -> str:
+    whole, point, rest = plain.partition(".")
+    return f"{int(whole):,}{point}{rest}" if whole not in ("", "-", "-0") else plain
+
+
+def _bars(column: Column, values: np.ndarray) -> list[float]:
+    if column.kind is Kind.YES_NO:
+        counts = np.bincount(values.astype(np.int64), minlength=2)
+    elif column.kind in DATED:
+        months = month_numbers(days_of(Column(column.kind, values.copy())))
+        counts = np.bincount(months - months.min())
+        if len(counts) > BARS:
+            counts = np.add.reduceat(counts, np.arange(0, len(counts), -(-len(counts) // BARS)))
+    else:
+        counts = np.histogram(values.astype(np.float64), bins=24)[0]
+    return [float(c / counts.max()) for c in counts]

@@ -1,0 +1,72 @@
+"""Figures as people read them: thousands, parentheses, percent, words for what has no number."""
+
+from decimal import ROUND_HALF_UP, Decimal
+from typing import Any
+
+from kalendor.core.columns import EXACT, Column, Kind
+from kalendor.core.compare import MARK_WORDS
+from kalendor.core.sheet import ShownFigure
+from kalendor.output.numbers import writer
+
+MINUS = "\u2212"
+UNITS = {"one": 0, "thousands": 3, "millions": 6}
+
+
+def places_of(figure: ShownFigure) -> int:
+    """How many decimal places a figure is shown with, unless its format says."""
+    if figure.format.places is not None:
+        return figure.format.places
+    if is_percent(figure):
+        return 1
+    if figure.format.unit != "one":
+        return 1
+    return figure.cells.places if figure.cells.kind in EXACT else 2
+
+
+def is_percent(figure: ShownFigure) -> bool:
+    """True where a figure is shown as a percentage."""
+    return figure.percent if figure.format.percent is None else figure.format.percent
+
+
+def shown_number(value: Decimal, figure: ShownFigure, signed: bool = False) -> str:
+    """A number in its figure's format, rounded half away from zero.
+
+    A percentage of change (`signed`) bears its plus sign.
+    """
+    form = figure.format
+    percent = is_percent(figure)
+    scaled = value.scaleb(2) if percent else value.scaleb(-UNITS[form.unit])
+    rounded = scaled.quantize(Decimal(1).scaleb(-places_of(figure)), rounding=ROUND_HALF_UP)
+    if rounded == 0 and form.zero == "dash":
+        return "–"
+    digits = f"{abs(rounded):,f}" if form.thousands else f"{abs(rounded):f}"
+    body = form.currency + digits + ("%" if percent else "")
+    if rounded < 0:
+        return f"({body})" if form.negative == "parentheses" else MINUS + body
+    return "+" + body if signed and rounded > 0 else body
+
+
+def shown_cells(figure: ShownFigure, signed: bool, at: list[int]) -> list[str]:
+    """The cells at the given positions as text; blank is empty, or the mark that stands for it."""
+    cells = figure.cells
+    picked = cells.take(at)
+    blank = picked.blanks.tolist()
+    raw = picked.values.tolist()
+    marks = [0] * len(at) if figure.marks is None else figure.marks[at].tolist()
+    if cells.kind not in EXACT and cells.kind is not Kind.APPROXIMATE:
+        write = writer(cells)
+        return ["" if none else write(value) for value, none in zip(raw, blank, strict=True)]
+    known: dict[Any, str] = {}
+    texts = []
+    for value, none, mark in zip(raw, blank, marks, strict=True):
+        if none:
+            texts.append(MARK_WORDS[mark])
+            continue
+        if value not in known:
+            known[value] = shown_number(_decimal(cells, value), figure, signed)
+        texts.append(known[value])
+    return texts
+
+
+def _decimal(cells: Column, value: Any) -> Decimal:
+    return Decimal(int(value)).scaleb(-cells.places) if cells.kind in EXACT else Decimal(repr(float(value)))

@@ -1,0 +1,55 @@
+"""Each column of a source revision as arrays in files that are memory-mapped; deleted, they are made again."""
+
+import json
+import shutil
+from pathlib import Path
+from uuid import uuid4
+
+import numpy as np
+
+from kalendor.core.columns import Column, Kind, Records
+
+MANIFEST = "columns.json"
+
+
+def kept_records(folder: Path) -> Records | None:
+    """The records kept in a folder; None where there are none that can be read."""
+    try:
+        manifest = json.loads((folder / MANIFEST).read_text("utf-8"))
+        columns = {c["name"]: _column(folder, i, c) for i, c in enumerate(manifest["columns"])}
+    except (OSError, ValueError, KeyError):
+        return None
+    if any(len(column) != manifest["count"] for column in columns.values()):
+        return None
+    return Records(columns, manifest["count"])
+
+
+def _column(folder: Path, i: int, told: dict[str, object]) -> Column:
+    values = np.load(folder / f"{i}.npy", mmap_mode="r", allow_pickle=False)
+    blank = np.load(folder / f"{i}.blank.npy", mmap_mode="r", allow_pickle=False) if told["blank"] else None
+    words = tuple(json.loads((folder / f"{i}.words.json").read_text("utf-8"))) if told["kind"] == Kind.TEXT else ()
+    return Column(Kind(str(told["kind"])), values, blank, int(str(told["places"])), words)
+
+
+def keep_records(folder: Path, records: Records) -> None:
+    """Keep records in a folder, whole or not at all."""
+    part = folder.with_name(f".{folder.name}.{uuid4().hex}")
+    part.mkdir(parents=True)
+    columns = []
+    for i, (name, column) in enumerate(records.columns.items()):
+        np.save(part / f"{i}.npy", column.values, allow_pickle=False)
+        if column.blank is not None:
+            np.save(part / f"{i}.blank.npy", column.blank, allow_pickle=False)
+        if column.kind is Kind.TEXT:
+            (part / f"{i}.words.json").write_text(json.dumps(column.words, ensure_ascii=False), "utf-8")
+        columns.append({"name": name, "kind": column.kind, "places": column.places, "blank": column.blank is not None})
+    (part / MANIFEST).write_text(json.dumps({"count": records.count, "columns": columns}), "utf-8")
+    shutil.rmtree(folder, ignore_errors=True)
+    part.rename(folder)
+
+
+def drop(cache: Path, prefix: str, but: str) -> None:
+    """Remove what is kept of a source's other revisions."""
+    for folder in cache.glob(f"{prefix}*"):
+        if folder.name != but:
+            shutil.rmtree(folder, ignore_errors=True)

@@ -1,0 +1,109 @@
+"""The workspace folder: one SQLite file, the files that were brought in, and a cache that can be deleted."""
+
+import sqlite3
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from importlib import resources
+from pathlib import Path
+
+from kalendor.errors import KalendorError
+
+MIGRATIONS = ("schema.sql",)
+BUSY_MILLISECONDS = 10_000
+
+
+class Workspace:
+    """An open workspace. Each thread has a connection of its own; writing is done by one at a time."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        try:
+            for part in (folder, folder / "files", folder / "cache"):
+                part.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise KalendorError(f"{folder}: the workspace cannot be made there ({error.strerror})") from None
+        self._local = threading.local()
+        self._writing = threading.RLock()
+        self._migrate()
+
+    @property
+    def files(self) -> Path:
+        """Where the bytes of the files that were brought in are kept, named by their SHA-256."""
+        return self.folder / "files"
+
+    @property
+    def cache(self) -> Path:
+        """Where columns are kept as arrays; everything here can be made again."""
+        return self.folder / "cache"
+
+    @property
+    def db(self) -> sqlite3.Connection:
+        """This thread's connection."""
+        found: sqlite3.Connection | None = getattr(self._local, "connection", None)
+        if found is None:
+            found = self._connected()
+            self._local.connection = found
+        return found
+
+    def _connected(self) -> sqlite3.Connection:
+        try:
+            db = sqlite3.connect(self.folder / "kalendor.sqlite", isolation_level=None)
+            db.row_factory = sqlite3.Row
+            db.execute(f"PRAGMA busy_timeout = {BUSY_MILLISECONDS}")
+            db.execute("PRAGMA journal_mode = WAL")
+            db.execute("PRAGMA foreign_keys = ON")
+            db.execute("PRAGMA synchronous = FULL")
+        except sqlite3.DatabaseError as error:
+            raise KalendorError(f"{self.folder / 'kalendor.sqlite'}: not a workspace that can be opened ({error})") from None
+        return db
+
+    @contextmanager
+    def change(self) -> Iterator[sqlite3.Connection]:
+        """One transaction: everything in it is kept, or nothing is."""
+        with self._writing:
+            db = self.db
+            db.execute("BEGIN IMMEDIATE")
+            try:
+                yield db
+            except BaseException:
+                db.execute("ROLLBACK")
+                raise
+            db.execute("COMMIT")
+
+    def _migrate(self) -> None:
+        with self._writing:
+            done = self.db.execute("PRAGMA user_version").fetchone()[0]
+            if done > len(MIGRATIONS):
+                raise KalendorError(f"{self.folder}: the workspace was written by a newer Kalendor; update this one")
+            for number, name in enumerate(MIGRATIONS[done:], start=done + 1):
+                script = resources.files("kalendor.store").joinpath(name).read_text("utf-8")
+                self.db.executescript(f"BEGIN IMMEDIATE;\n{script}\nPRAGMA user_version = {number};\nCOMMIT;")
+
+    def told(self, key: str) -> str | None:
+        """A setting of the workspace."""
+        row = self.db.execute("SELECT value FROM workspace WHERE key = ?", (key,)).fetchone()
+        return row["value"] if row else None
+
+    def tell(self, key: str, value: str) -> None:
+        """Keep a setting of the workspace."""
+        with self.change() as db:
+            db.execute("INSERT INTO workspace VALUES (?, ?) ON CONFLICT (key) DO UPDATE SET value = excluded.value", (key, value))
+
+    def close(self) -> None:
+        """Close this thread's connection."""
+        found = getattr(self._local, "connection", None)
+        if found is not None:
+            found.close()
+            self._local.connection = None
+
+
+def quoted(identifier: str) -> str:
+    """An SQL identifier in double quotes; the one place where a name becomes part of a statement.
+
+    >>> print(quoted('fare "net'))
+    "fare ""net"
+    """
+    if "\x00" in identifier:
+        raise KalendorError("a name cannot hold a NUL character")
+    return '"' + identifier.replace('"', '""') + '"'

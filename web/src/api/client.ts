@@ -1,0 +1,67 @@
+import type { components } from './types';
+
+type Schemas = components['schemas'];
+export type Report = Schemas['Report'];
+export type ReportView = Schemas['ReportView'];
+export type ReportLine = Schemas['ReportLine'];
+export type SheetView = Schemas['SheetView'];
+export type TieOutView = Schemas['TieOutView'];
+export type SourceLine = Schemas['SourceLine'];
+export type SourceView = Schemas['SourceView'];
+export type ColumnView = Schemas['ColumnView'];
+export type IntakeView = Schemas['IntakeView'];
+export type WaitingView = Schemas['WaitingView'];
+export type ReadColumn = Schemas['ReadColumn'];
+export type ColumnReading = Schemas['ColumnReading'];
+export type RefusedView = Schemas['RefusedView'];
+export type GroupingLine = Schemas['GroupingLine'];
+export type ValueCount = Schemas['ValueCount'];
+export type WorkspaceView = Schemas['WorkspaceView'];
+export type Kept = Schemas['Kept'];
+
+export type Figure = Report['figures'][number];
+export type AxisEntry = NonNullable<Report['down']>[number];
+export type CategoryEntry = Schemas['CategoryEntry'];
+export type PeriodEntry = Schemas['PeriodEntry'];
+export type BucketEntry = Schemas['BucketEntry'];
+export type AgeEntry = Schemas['AgeEntry'];
+export type Window = Schemas['Window'];
+export type Taken = Schemas['Taken'];
+
+/** An error in the server's words: what, where, and what to do. */
+export class Fault extends Error {}
+
+async function answer<T>(response: Response): Promise<T> {
+  if (response.status === 204) return undefined as T;
+  const body: unknown = await response.json().catch(() => null);
+  if (response.ok) return body as T;
+  const message = (body as { message?: string } | null)?.message;
+  throw new Fault(message ?? `the server answered ${response.status}; try again`);
+}
+
+async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+  const init: RequestInit = { method };
+  if (body !== undefined) {
+    init.body = JSON.stringify(body);
+    init.headers = { 'Content-Type': 'application/json' };
+  }
+  let response: Response;
+  try {
+    response = await fetch(`/api${path}`, init);
+  } catch {
+    throw new Fault('the server does not answer; is Kalendor still running?');
+  }
+  return answer<T>(response);
+}
+
+export const get = <T>(path: string) => call<T>('GET', path);
+export const post = <T>(path: string, body?: unknown) => call<T>('POST', path, body);
+export const put = <T>(path: string, body: unknown) => call<T>('PUT', path, body);
+export const remove = (path: string) => call<undefined>('DELETE', path);
+
+export async function sendFile(file: File, source: string): Promise<WaitingView> {
+  const form = new FormData();
+  form.append('file', file);
+  form.append('source', source);
+  return answer<WaitingView>(await fetch('/api/waiting', { method: 'POST', body: form }));
+}

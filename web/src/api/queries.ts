@@ -1,0 +1,52 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+
+import {
+  get,
+  type GroupingLine,
+  type ReportLine,
+  type ReportView,
+  type SheetView,
+  type SourceLine,
+  type SourceView,
+  type ValueCount,
+  type WorkspaceView,
+} from './client';
+
+export const useWorkspace = () =>
+  useQuery({ queryKey: ['workspace'], queryFn: () => get<WorkspaceView>('/workspace') });
+
+export const useSources = () =>
+  useQuery({ queryKey: ['sources'], queryFn: () => get<SourceLine[]>('/sources') });
+
+export const useSource = (id: number | undefined) =>
+  useQuery({
+    queryKey: ['source', id],
+    queryFn: () => get<SourceView>(`/sources/${id}`),
+    enabled: id !== undefined,
+  });
+
+export const useReports = () =>
+  useQuery({ queryKey: ['reports'], queryFn: () => get<ReportLine[]>('/reports') });
+
+export const useReport = (id: number) =>
+  useQuery({ queryKey: ['report', id], queryFn: () => get<ReportView>(`/reports/${id}`) });
+
+export const useSheet = (id: number, revision: number | undefined) =>
+  useQuery({
+    queryKey: ['sheet', id, revision],
+    queryFn: () => get<SheetView>(`/reports/${id}/sheet`),
+    enabled: revision !== undefined,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+export const useGroupings = () =>
+  useQuery({ queryKey: ['groupings'], queryFn: () => get<GroupingLine[]>('/groupings') });
+
+export const useValues = (source: number | undefined, column: string) =>
+  useQuery({
+    queryKey: ['values', source, column],
+    queryFn: () => get<ValueCount[]>(`/sources/${source}/values?column=${encodeURIComponent(column)}`),
+    enabled: source !== undefined && column !== '',
+    retry: false,
+  });

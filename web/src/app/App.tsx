@@ -1,0 +1,23 @@
+import { Navigate, Route, Routes } from 'react-router';
+
+import { ReportList } from '../report/ReportList';
+import { ReportScreen } from '../report/ReportScreen';
+import { SourceList } from '../sources/SourceList';
+import { SourceScreen } from '../sources/SourceScreen';
+import { Keys } from './Keys';
+
+export function App() {
+  return (
+    <>
+      <Routes>
+        <Route path="/" element={<Navigate to="/reports" replace />} />
+        <Route path="/reports" element={<ReportList />} />
+        <Route path="/reports/:id" element={<ReportScreen />} />
+        <Route path="/sources" element={<SourceList />} />
+        <Route path="/sources/:id" element={<SourceScreen />} />
+        <Route path="*" element={<Navigate to="/reports" replace />} />
+      </Routes>
+      <Keys />
+    </>
+  );
+}

@@ -1,0 +1,78 @@
+import { MenuItem, TextField } from '@mui/material';
+import { useState } from 'react';
+
+/** A choice among a few; options are `[value, label]`. */
+export function Choose({
+  label,
+  value,
+  options,
+  change,
+}: {
+  label: string;
+  value: string;
+  options: [string, string][];
+  change: (value: string) => void;
+}) {
+  const known = options.some(([v]) => v === value);
+  return (
+    <TextField
+      select
+      fullWidth
+      label={label}
+      value={known ? value : ''}
+      onChange={(e) => change(e.target.value)}
+    >
+      {options.map(([v, text]) => (
+        <MenuItem key={v} value={v} dense>
+          {text}
+        </MenuItem>
+      ))}
+    </TextField>
+  );
+}
+
+/** A text that counts once it is finished: on Enter, or on leaving the field. */
+export function Written({
+  label,
+  value,
+  change,
+  type = 'text',
+  multiline = false,
+  help,
+}: {
+  label: string;
+  value: string;
+  change: (value: string) => void;
+  type?: string;
+  multiline?: boolean;
+  help?: string;
+}) {
+  const [draft, setDraft] = useState(value);
+  const [before, setBefore] = useState(value);
+  if (before !== value) {
+    setBefore(value);
+    setDraft(value);
+  }
+  const done = () => {
+    if (draft.trim() && draft.trim() !== value) change(draft.trim());
+  };
+  return (
+    <TextField
+      fullWidth
+      label={label}
+      type={type}
+      value={draft}
+      multiline={multiline}
+      helperText={help}
+      slotProps={{ inputLabel: { shrink: true } }}
+      onChange={(event) => setDraft(event.target.value)}
+      onBlur={done}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter' && !event.shiftKey) {
+          event.preventDefault();
+          done();
+        }
+      }}
+    />
+  );
+}

@@ -1,0 +1,98 @@
+import { Button } from '@mui/material';
+
+import type { ColumnView, Report, SheetView } from '../api/client';
+import { AxisEditor } from './AxisEditor';
+import type { Phrase } from './brief';
+import { siblings, withEntry, withFigure } from './change';
+import { FigureEditor } from './FigureEditor';
+import { OnlyEditor } from './OnlyEditor';
+import { WindowEditor } from './WindowEditor';
+
+interface Props {
+  report: Report;
+  phrase: Phrase;
+  columns: ColumnView[];
+  source: number | undefined;
+  sheet: SheetView | undefined;
+  change: (report: Report) => void;
+  close: () => void;
+  remove: () => void;
+  move: (by: number) => void;
+  turn: () => void;
+}
+
+/** The small editor that opens at a phrase. */
+export function PhraseEditor(props: Props) {
+  const { report, phrase, change, move, remove, turn } = props;
+  const count = siblings(report, phrase);
+  const lastFigure = phrase.kind === 'figure' && count === 1;
+  const onAxis = phrase.kind === 'down' || phrase.kind === 'across';
+  return (
+    <div className="editor">
+      <Body {...props} change={change} />
+      <div className="foot">
+        {onAxis && <Button onClick={turn}>Turn {phrase.kind === 'down' ? 'across' : 'down'}</Button>}
+        {phrase.index > 0 && <Button onClick={() => move(-1)}>Earlier</Button>}
+        {phrase.index < count - 1 && <Button onClick={() => move(1)}>Later</Button>}
+        <span style={{ flex: 1 }} />
+        <Button
+          color="error"
+          disabled={lastFigure}
+          onClick={remove}
+          title={lastFigure ? 'a report needs a figure' : ''}
+        >
+          Remove
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+function Body({ report, phrase, columns, source, change, close }: Props) {
+  const { kind, index } = phrase;
+  if (kind === 'figure') {
+    const figure = report.figures[index];
+    return figure ? (
+      <FigureEditor
+        figure={figure}
+        others={report.figures.filter((f) => f.name !== figure.name).map((f) => f.name)}
+        columns={columns}
+        made={report.columns ?? []}
+        change={(next) => change(withFigure(report, index, next))}
+      />
+    ) : null;
+  }
+  if (kind === 'only') {
+    return (
+      <OnlyEditor
+        condition={report.only?.[index] ?? ''}
+        source={source}
+        columns={columns}
+        change={(next) => {
+          const only = [...(report.only ?? [])];
+          only[index] = next;
+          change({ ...report, only });
+        }}
+        close={close}
+      />
+    );
+  }
+  if (kind === 'window') {
+    return report.window ? (
+      <WindowEditor
+        window={report.window}
+        columns={columns}
+        change={(window) => change({ ...report, window })}
+      />
+    ) : null;
+  }
+  const entry = report[kind]?.[index];
+  return entry ? (
+    <AxisEditor
+      entry={entry}
+      columns={columns}
+      figures={report.figures.map((f) => f.name)}
+      change={(next) => change(withEntry(report, kind, index, next))}
+    />
+  ) : null;
+}

@@ -1,0 +1,132 @@
+import './report.css';
+
+import { useEffect, useMemo, useState } from 'react';
+import { useParams } from 'react-router';
+
+import type { Report, SheetView } from '../api/client';
+import { useSheet, useSources } from '../api/queries';
+import { GhostButton, Masthead } from '../app/Masthead';
+import { FaultNote } from '../parts/Fault';
+import { isTyping } from '../parts/keys';
+import { day } from '../parts/words';
+import { Brief } from './Brief';
+import { DepthBar } from './DepthBar';
+import { outline, type Openness, type Row } from './outline';
+import { SheetTable } from './SheetTable';
+import { TakeAway } from './TakeAway';
+import { TieStrip } from './TieStrip';
+import { TitleField } from './TitleField';
+import { useReportEditing } from './useReportEditing';
+
+/** A report: the brief on top, the sheet under it, the tie-out at the foot. */
+export function ReportScreen() {
+  const id = Number(useParams().id);
+  return <OneReport key={id} id={id} />;
+}
+
+function OneReport({ id }: { id: number }) {
+  const editing = useReportEditing(id);
+  const found = useSheet(id, editing.view?.revision);
+  const report = editing.view?.document;
+  const source = useSources().data?.find((s) => s.name.toLowerCase() === report?.source.toLowerCase());
+  const fault = editing.error ?? found.error;
+  return (
+    <>
+      <Masthead>
+        {found.data && (
+          <span className="asof">
+            as of <b>{day(found.data.as_of)}</b>
+          </span>
+        )}
+        <GhostButton disabled={!editing.view?.can_undo} onClick={editing.undo} title="Ctrl Z">
+          Undo
+        </GhostButton>
+        <GhostButton disabled={!editing.view?.can_redo} onClick={editing.redo} title="Ctrl Shift Z">
+          Redo
+        </GhostButton>
+        <TakeAway id={id} />
+      </Masthead>
+      <main className="report">
+        {report && <Brief report={report} source={source?.id} sheet={found.data} change={editing.change} />}
+        <FaultNote error={fault} />
+        {report && found.data && (
+          <SheetPaper
+            id={id}
+            report={report}
+            sheet={found.data}
+            stale={Boolean(found.error)}
+            change={editing.change}
+          />
+        )}
+      </main>
+      {found.data ? <TieStrip tie={found.data.tie_out} /> : <footer className="tie" />}
+    </>
+  );
+}
+
+function SheetPaper({
+  id,
+  report,
+  sheet,
+  stale,
+  change,
+}: {
+  id: number;
+  report: Report;
+  sheet: SheetView;
+  stale: boolean;
+  change: (report: Report) => void;
+}) {
+  const [open, setOpen] = useOpenness(id, sheet.down.length);
+  const rows = useMemo(() => outline(sheet, open), [sheet, open]);
+  const toggle = (row: Row) => setOpen({ ...open, byHand: { ...open.byHand, [row.path]: !row.open } });
+  const to = (depth: number) => setOpen({ depth, byHand: {} });
+  return (
+    <section className={`paper sheet-paper${stale ? ' stale' : ''}`} aria-busy={stale}>
+      <div className="sheet-head">
+        <div style={{ flex: 1, minWidth: 0 }}>
+          <TitleField title={report.title} change={(title) => change({ ...report, title })} />
+          <p>{subtitle(report, sheet)}</p>
+        </div>
+        <DepthBar sheet={sheet} depth={Math.min(open.depth, sheet.down.length)} open={to} />
+      </div>
+      {sheet.tie_out.on_sheet === 0 && sheet.tie_out.read > 0 && (
+        <p className="say" style={{ padding: '0 24px' }}>
+          No record is left by these conditions. The strip below says where they went.
+        </p>
+      )}
+      <SheetTable key={sheet.columns.length} report={id} sheet={sheet} rows={rows} toggle={toggle} />
+    </section>
+  );
+}
+
+function subtitle(report: Report, sheet: SheetView): string {
+  const calendars = [...(report.down ?? []), ...(report.across ?? [])].map((e) =>
+    'period' in e ? e.calendar : null,
+  );
+  const named = [...new Set(calendars.filter((c): c is string => Boolean(c)))];
+  return [report.source, ...named, ...sheet.notes].join(' · ');
+}
+
+/** Which groups are open, kept by report in this browser; the number keys open to a level. */
+function useOpenness(id: number, levels: number): [Openness, (open: Openness) => void] {
+  const key = `kalendor.open.${id}`;
+  const [open, setOpen] = useState<Openness>(() => {
+    try {
+      return JSON.parse(localStorage.getItem(key) ?? '') as Openness;
+    } catch {
+      return { depth: 9, byHand: {} };
+    }
+  });
+  useEffect(() => localStorage.setItem(key, JSON.stringify(open)), [key, open]);
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => {
+      if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey || !/^[0-9]$/.test(event.key))
+        return;
+      setOpen({ depth: Math.min(Number(event.key), levels), byHand: {} });
+    };
+    window.addEventListener('keydown', listen);
+    return () => window.removeEventListener('keydown', listen);
+  }, [levels]);
+  return [open, setOpen];
+}

@@ -1,0 +1,34 @@
+import type { TieOutView } from '../api/client';
+import { count, counted } from '../parts/words';
+import { conditionWords } from './brief';
+
+/** The tie-out: how many records of the source are on the sheet, and where the others went. */
+export function TieStrip({ tie }: { tie: TieOutView }) {
+  const total = tie.footings[0];
+  return (
+    <footer className="tie" aria-label="Tie-out">
+      <span>
+        <b>{count(tie.read)}</b> records in {tie.source}
+      </span>
+      {tie.steps.map((step) => (
+        <span key={step.why}>
+          <span className="arrow">→</span>
+          <b>{count(step.records)}</b>{' '}
+          {step.kind === 'only' ? `set aside by ${conditionWords(step.why)}` : step.why}
+        </span>
+      ))}
+      <span>
+        <span className="arrow">→</span>
+        <b>{count(tie.on_sheet)}</b> on the sheet
+      </span>
+      {tie.not_placed > 0 && <span className="warn">{counted(tie.not_placed, 'record')} not placed</span>}
+      {tie.blank > 0 && <span className="warn">{counted(tie.blank, 'record')} blank</span>}
+      {tie.refused > 0 && <span className="warn">{counted(tie.refused, 'line')} refused at intake</span>}
+      {total && (
+        <span className="ok">
+          ✓ {total.figure} foots to {total.total || 'nothing'}
+        </span>
+      )}
+    </footer>
+  );
+}

@@ -1,0 +1,85 @@
+import type { AxisEntry, Figure, Report } from '../api/client';
+import type { Phrase } from './brief';
+
+/** A list with one item replaced, or removed where `item` is null. */
+function placed<T>(list: readonly T[] | undefined, index: number, item: T | null): T[] {
+  const copy = [...(list ?? [])];
+  if (item === null) copy.splice(index, 1);
+  else copy[index] = item;
+  return copy;
+}
+
+function moved<T>(list: readonly T[] | undefined, from: number, to: number): T[] {
+  const copy = [...(list ?? [])];
+  const [item] = copy.splice(from, 1);
+  if (item !== undefined) copy.splice(Math.max(0, Math.min(to, copy.length)), 0, item);
+  return copy;
+}
+
+export const withFigure = (report: Report, index: number, figure: Figure): Report => {
+  const old = report.figures[index]?.name;
+  const figures = placed(report.figures, index, figure);
+  return {
+    ...report,
+    figures: old && old !== figure.name ? figures.map((f) => renamed(f, old, figure.name)) : figures,
+  };
+};
+
+/** A figure that rests on another follows when that one is renamed. */
+function renamed(figure: Figure, from: string, to: string): Figure {
+  const copy = { ...figure } as Record<string, unknown>;
+  for (const key of ['compare', 'share', 'running', 'moving', 'rank']) if (copy[key] === from) copy[key] = to;
+  if (typeof copy.formula === 'string')
+    copy.formula = copy.formula.replaceAll(`"${from}"`, `"${to.replaceAll('"', '""')}"`);
+  return copy as Figure;
+}
+
+export const withEntry = (
+  report: Report,
+  kind: 'down' | 'across',
+  index: number,
+  entry: AxisEntry,
+): Report => ({
+  ...report,
+  [kind]: placed<AxisEntry>(report[kind], index, entry),
+});
+
+/** The entry at the end of the other axis instead. */
+export function turned(report: Report, kind: 'down' | 'across', index: number): Report {
+  const entry = report[kind]?.[index];
+  if (!entry) return report;
+  const other = kind === 'down' ? 'across' : 'down';
+  return {
+    ...report,
+    [kind]: placed<AxisEntry>(report[kind], index, null),
+    [other]: [...(report[other] ?? []), entry],
+  };
+}
+
+/** The phrase moved by `by` places within its own list. */
+export function shifted(report: Report, { kind, index }: Phrase, by: number): Report {
+  if (kind === 'figure') return { ...report, figures: moved(report.figures, index, index + by) };
+  if (kind === 'only') return { ...report, only: moved(report.only, index, index + by) };
+  if (kind === 'window') return report;
+  return { ...report, [kind]: moved<AxisEntry>(report[kind], index, index + by) };
+}
+
+/** The report without a phrase. */
+export function without(report: Report, { kind, index }: Phrase): Report {
+  if (kind === 'figure') return { ...report, figures: placed(report.figures, index, null) };
+  if (kind === 'only') return { ...report, only: placed(report.only, index, null) };
+  if (kind === 'window') return { ...report, window: null };
+  return { ...report, [kind]: placed<AxisEntry>(report[kind], index, null) };
+}
+
+/** How many phrases stand in the phrase's own list. */
+export const siblings = (report: Report, { kind }: Phrase): number =>
+  kind === 'figure' ? report.figures.length : kind === 'window' ? 1 : (report[kind] ?? []).length;
+
+/** A name that no figure has yet. */
+export function freeName(report: Report, wanted: string): string {
+  const taken = new Set(report.figures.map((f) => f.name));
+  let name = wanted;
+  for (let n = 2; taken.has(name); n += 1) name = `${wanted} ${n}`;
+  return name;
+}

@@ -1,0 +1,70 @@
+import '../parts/list.css';
+import './sources.css';
+
+import { useState } from 'react';
+import { Link, useNavigate } from 'react-router';
+
+import { useSources } from '../api/queries';
+import { Masthead } from '../app/Masthead';
+import { FaultNote } from '../parts/Fault';
+import { count, counted, span } from '../parts/words';
+import { ChooseFile, dropping } from './ChooseFile';
+import { useBringingIn } from './useBringingIn';
+import { Waiting } from './Waiting';
+
+/** All sources, and where a first file is dropped. */
+export function SourceList() {
+  const sources = useSources();
+  const go = useNavigate();
+  const way = useBringingIn('', (kept) => go(`/sources/${kept.source.id}`));
+  const [over, setOver] = useState(false);
+  const total = (sources.data ?? []).reduce((sum, s) => sum + s.records, 0);
+  return (
+    <>
+      <Masthead>
+        <ChooseFile take={way.look} busy={way.busy} />
+      </Masthead>
+      {way.waiting ? (
+        <Waiting way={way} waiting={way.waiting} />
+      ) : (
+        <main className="list-page" {...dropping(way.look, setOver)}>
+          <h1 className="page-title">Sources</h1>
+          <p className="say">
+            Named tables of records, each fed by files that are read the same way every time.
+          </p>
+          <FaultNote error={way.error ?? sources.error} />
+          {sources.data && sources.data.length > 0 && (
+            <div className="paper list">
+              {sources.data.map((source) => (
+                <div className="list-line" key={source.id}>
+                  <Link to={`/sources/${source.id}`} className="list-main">
+                    <b>{source.name}</b>
+                    <span className="quiet">{span(source.first_day, source.last_day)}</span>
+                  </Link>
+                  <span className="num">{counted(source.records, 'record')}</span>
+                  <span className="quiet num">
+                    {counted(source.files, 'file')}
+                    {source.refused > 0 && `, ${counted(source.refused, 'line')} refused`}
+                  </span>
+                </div>
+              ))}
+            </div>
+          )}
+          <div className={`drop${over ? ' over' : ''}`}>
+            <span>
+              Drop an export here, or choose <b>Bring in a file</b>. Nothing is kept before you have seen how
+              it was read.
+            </span>
+          </div>
+        </main>
+      )}
+      <footer className="tie">
+        <span>
+          <b>{sources.data?.length ?? 0}</b> {sources.data?.length === 1 ? 'source' : 'sources'}
+          <span className="arrow">·</span>
+          <b>{count(total)}</b> records
+        </span>
+      </footer>
+    </>
+  );
+}
