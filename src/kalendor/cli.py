@@ -46,9 +46,13 @@ def _kalendor() -> None:
 @app.command()
 def run(
     report: Path,
-    data: Annotated[list[Path], typer.Option("--data", help="A data file; several with the same columns are one source, in order.")],
+    data: Annotated[
+        list[Path], typer.Option("--data", help="A data file; several with the same columns are one source, in order.")
+    ],
     recipe: Annotated[Optional[Path], typer.Option(help="How the files are read.")] = None,
-    with_: Annotated[Optional[list[Path]], typer.Option("--with", help="A grouping: tree, calendar or bucket set.")] = None,
+    with_: Annotated[
+        Optional[list[Path]], typer.Option("--with", help="A grouping: tree, calendar or bucket set.")
+    ] = None,
     lookup: Annotated[Optional[list[str]], typer.Option(help="NAME=FILE, a source to look up from.")] = None,
     as_of: Annotated[Optional[str], typer.Option("--as-of", help="The as-of date, as 2026-07-31.")] = None,
     form: Annotated[str, typer.Option("--format", help="csv, json, xlsx, pdf, html or parquet.")] = "csv",
@@ -72,7 +76,9 @@ def run(
 
 @app.command()
 def serve(
-    workspace: Annotated[Path, typer.Option(help="The workspace folder; made where it does not exist.")] = Path("workspace"),
+    workspace: Annotated[Path, typer.Option(help="The workspace folder; made where it does not exist.")] = Path(
+        "workspace"
+    ),
     host: Annotated[str, typer.Option(help="The address to listen on.")] = "127.0.0.1",
     port: Annotated[int, typer.Option(help="The port to listen on.")] = 8765,
 ) -> None:
@@ -84,7 +90,9 @@ def serve(
 def demo(
     workspace: Annotated[Path, typer.Option(help="Where the demo workspace is written.")] = Path("workspace/demo"),
     port: Annotated[int, typer.Option(help="The port to listen on.")] = 8765,
-    files: Annotated[Optional[Path], typer.Option(help="Only write the demo's exports as files to this folder.")] = None,
+    files: Annotated[
+        Optional[Path], typer.Option(help="Only write the demo's exports as files to this folder.")
+    ] = None,
 ) -> None:
     """Write the demo workspace of Skerry Line, a made-up ferry company, and start the server over it."""
     from kalendor.demo.workspace import build, write_files
@@ -108,7 +116,9 @@ def _serve(workspace: Path, host: str, port: int) -> None:
         try:
             probe.bind((host, port))
         except OSError as error:
-            raise DefinitionError(f"{host}:{port} cannot be listened on ({error.strerror}); choose another --port") from None
+            raise DefinitionError(
+                f"{host}:{port} cannot be listened on ({error.strerror}); choose another --port"
+            ) from None
     print(f"Kalendor is at http://{host}:{port}  (stop with Ctrl C)", flush=True)
     uvicorn.run(application, host=host, port=port, log_level="warning")
 

@@ -30,7 +30,14 @@ def page_folder() -> Path:
 
 def create_app(desk: Desk, hosts: set[str] | None = None) -> FastAPI:
     """The application over a desk; it answers only requests for `hosts`, loopback names where left out."""
-    app = FastAPI(title="Kalendor", version="1", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", separate_input_output_schemas=False)
+    app = FastAPI(
+        title="Kalendor",
+        version="1",
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        separate_input_output_schemas=False,
+    )
     app.state.desk = desk
     _guard(app, LOOPBACK | (hosts or set()))
     _explain_errors(app)

@@ -43,7 +43,9 @@ def _report(desk: Desk, id: int) -> Report:
 def list_reports(desk: AtDesk) -> list[models.ReportLine]:
     """All reports by title."""
     found = desk.definitions.all("report")
-    return [models.ReportLine(id=d.id, title=d.name, source=cast(Report, d.body).source, saved_at=d.saved_at) for d in found]
+    return [
+        models.ReportLine(id=d.id, title=d.name, source=cast(Report, d.body).source, saved_at=d.saved_at) for d in found
+    ]
 
 
 @router.post("/reports", status_code=201, response_model_exclude_defaults=True)

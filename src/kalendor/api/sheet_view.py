@@ -5,8 +5,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from kalendor.api import models
-from kalendor.core.calendars import day_label
 from kalendor.core.columns import NUMERIC
+from kalendor.core.days import day_label
 from kalendor.core.frame import Axis
 from kalendor.core.sheet import Sheet
 from kalendor.definitions.figure import Compare
@@ -86,7 +86,7 @@ def tie_out_view(sheet: Sheet) -> models.TieOutView:
     footings = []
     for footing in found.footings:
         figure = figures.get(footing.figure)
-        text = shown_cells(figure, False, [0])[0] if figure is not None else footing.total
+        text = shown_cells(figure, False, np.array([0]))[0] if figure is not None else footing.total
         footings.append(models.FootingView(figure=footing.figure, total=text))
     return models.TieOutView(
         source=found.source,

@@ -136,7 +136,9 @@ def _waiting(desk: Desk, found: bringing_in.Waiting) -> models.WaitingView:
         last_day=last,
         already=f"{already.file_name}, brought in {already.brought_at[:10]}" if already else None,
         columns=[
-            models.ReadColumn(name=name, kind=column.kind, reading=reading.recipe.columns[name], rival=reading.rivals.get(name))
+            models.ReadColumn(
+                name=name, kind=column.kind, reading=reading.recipe.columns[name], rival=reading.rivals.get(name)
+            )
             for name, column in reading.records.columns.items()
         ],
         first_records=bringing_in.first_records(reading.records),
@@ -145,7 +147,9 @@ def _waiting(desk: Desk, found: bringing_in.Waiting) -> models.WaitingView:
 
 
 @router.post("/waiting")
-async def look_at_file(desk: AtDesk, file: Annotated[UploadFile, File()], source: Annotated[str, Form()] = "") -> models.WaitingView:
+async def look_at_file(
+    desk: AtDesk, file: Annotated[UploadFile, File()], source: Annotated[str, Form()] = ""
+) -> models.WaitingView:
     """Read a file without keeping anything; it waits under a token."""
     data = await file.read(MOST_BYTES + 1)
     if len(data) > MOST_BYTES:

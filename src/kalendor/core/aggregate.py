@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -98,14 +97,16 @@ def stable_order(ids: Index, count: int) -> Index:
 def _column(of: Of, take: str, allowed: frozenset[Kind] = NUMERIC) -> Column:
     assert of.column is not None
     if of.column.kind not in allowed:
-        raise DefinitionError(f"{take} needs {'a number' if allowed is NUMERIC else 'another'} column, not {of.column.kind.value}")
+        raise DefinitionError(
+            f"{take} needs {'a number' if allowed is NUMERIC else 'another'} column, not {of.column.kind.value}"
+        )
     return of.column
 
 
 class Additive:
     """A take whose parts of a whole are the sums (least, largest) of its parts' parts."""
 
-    combine: tuple[Callable[..., Any], ...]
+    combine: tuple[np.ufunc, ...]
 
     def parts(self, groups: Groups, of: Of) -> Parts:
         """Arrays of shape (groups.count,), combined upwards by `combine`."""
@@ -164,11 +165,14 @@ class WeightedMean(Additive):
         assert weight is not None
         if weight.kind not in NUMERIC:
             raise DefinitionError(f"weighted_mean needs a number column as its weight, not {weight.kind.value}")
-        filled = groups.where(None if column.blank is None and weight.blank is None else column.present & weight.present)
+        filled = groups.where(
+            None if column.blank is None and weight.blank is None else column.present & weight.present
+        )
         return sums(filled, multiply(column, weight)), sums(filled, weight)
 
     def finish(self, parts: Parts, of: Of) -> Column:
-        assert of.column is not None and of.weight is not None
+        assert of.column is not None
+        assert of.weight is not None
         product = multiply(of.column, of.weight)
         with np.errstate(all="ignore"):
             top = parts[0].astype(np.float64) / 10.0**product.places
@@ -176,7 +180,7 @@ class WeightedMean(Additive):
 
 
 class Least(Additive):
-    combine: tuple[Callable[..., Any], ...] = (np.minimum, np.add)
+    combine: tuple[np.ufunc, ...] = (np.minimum, np.add)
     name, sign = "min", 1
 
     def parts(self, groups: Groups, of: Of) -> Parts:
@@ -264,7 +268,9 @@ class Nth(Ordered):
         found = sorted_values(groups, column)
         missing = found.sizes < of.n
         at = found.starts + (found.sizes - of.n if self.largest else of.n - 1)
-        values = found.values[np.where(missing, 0, at)] if len(found.values) else np.zeros(groups.count, column.values.dtype)
+        values = (
+            found.values[np.where(missing, 0, at)] if len(found.values) else np.zeros(groups.count, column.values.dtype)
+        )
         return Column(column.kind, values, missing, column.places)
 
 
@@ -314,7 +320,8 @@ class AtEnd(Ordered):
 
     def cells(self, groups: Groups, of: Of) -> Column:
         column, by = of.column, of.by
-        assert column is not None and by is not None
+        assert column is not None
+        assert by is not None
         filled = groups.where(column.present & by.present)
         order = np.argsort(filled.pick(by.values), kind="stable")
         order = order[stable_order(filled.ids[order], groups.count)]
@@ -358,5 +365,7 @@ def what_of(figure: Taken, column: Callable[[str], Column]) -> Of:
 
     of = found(figure.of)
     if figure.take in ("sum", "mean") and of is not None and of.kind not in NUMERIC:
-        raise DefinitionError(f"figure {figure.name}: {figure.take} needs a number column, and {figure.of!r} is {of.kind.value}")
+        raise DefinitionError(
+            f"figure {figure.name}: {figure.take} needs a number column, and {figure.of!r} is {of.kind.value}"
+        )
     return Of(of, found(figure.weight), found(figure.by), figure.p or 0.0, figure.n or 1)

@@ -216,7 +216,9 @@ def alike(columns: list[Column]) -> list[Column]:
         raise DefinitionError(f"cannot put {names} in one column")
     kind = kinds.pop()
     if kind is Kind.TEXT:
-        recoded, words = merge_words([c if c.kind is Kind.TEXT else Column(Kind.TEXT, c.values * 0, c.blank, words=("",)) for c in columns])
+        recoded, words = merge_words(
+            [c if c.kind is Kind.TEXT else Column(Kind.TEXT, c.values * 0, c.blank, words=("",)) for c in columns]
+        )
         return [Column(kind, codes, c.blank, words=words) for codes, c in zip(recoded, columns, strict=True)]
     return [Column(kind, c.values.astype(typed[0].values.dtype), c.blank) for c in columns]
 

@@ -59,7 +59,13 @@ def ranked(axis: Axis, order: ByValue) -> Index:
     values = order.values
     if values.dtype == object:
         values = np.unique(values, return_inverse=True)[1]
-    keyed = -values.astype(np.float64) if values.dtype == np.float64 and order.descending else -values if order.descending else values
+    keyed = (
+        -values.astype(np.float64)
+        if values.dtype == np.float64 and order.descending
+        else -values
+        if order.descending
+        else values
+    )
     ordinary = special == ORDINARY
     last_key = np.where(ordinary, by_label[codes], codes)
     sorted_at = np.lexsort((last_key, np.where(order.blank | ~ordinary, 0, keyed), order.blank, special))

@@ -36,7 +36,7 @@ V = TypeVar("V")
 class Memo(Protocol):
     """Something that keeps what was worked out, under a key that names all that it rests on."""
 
-    def __call__(self, key: str, make: Callable[[], V]) -> V:
+    def __call__(self, key: str, make: Callable[[], V], /) -> V:
         """The value kept under `key`, or the one made now."""
         ...
 
@@ -101,7 +101,9 @@ class Ground:
 
     def column(self, name: str) -> Column:
         if name not in self.records.columns:
-            raise DefinitionError(f"there is no column {name!r} in the source; it has {', '.join(self.records.columns)}")
+            raise DefinitionError(
+                f"there is no column {name!r} in the source; it has {', '.join(self.records.columns)}"
+            )
         return self.records.columns[name]
 
 
@@ -155,12 +157,14 @@ def _category_levels(ground: Ground, entry: CategoryEntry) -> list[Level]:
         return [Level(_names(entry, 1, [])[0], "category", 0, codes, members)]
     tree = ground.groupings.tree(entry.tree)
     text = texts.as_text(column)
-    on = {"now": None, "was": None, None: None}.get(entry.placed) if not isinstance(entry.placed, date) else entry.placed
+    on = (
+        {"now": None, "was": None, None: None}.get(entry.placed) if not isinstance(entry.placed, date) else entry.placed
+    )
     wanted = entry.levels or tree.levels
     found = trees.tree_levels(tree, wanted, text.words, text.blank is not None, on)
     levels = []
-    for name, (codes, members) in zip(wanted, found, strict=True):
-        table = np.array(codes or [0], dtype=np.int32)
+    for name, (coded, members) in zip(wanted, found, strict=True):
+        table = np.array(coded or [0], dtype=np.int32)
         of_record = table[text.values] if text.words else np.zeros(len(text), np.int32)
         if text.blank is not None:
             of_record = np.where(text.blank, table[-1], of_record)
@@ -270,7 +274,9 @@ def open_items(ground: Ground, entry: AgeEntry) -> Mask | None:
     opened, closed = ground.column(entry.opened), ground.column(entry.closed)
     for name, column in ((entry.opened, opened), (entry.closed, closed)):
         if column.kind not in (Kind.DATE, Kind.DATETIME):
-            raise DefinitionError(f"{name!r} is {column.kind.value}, not a date; open items need the dates that open and close them")
+            raise DefinitionError(
+                f"{name!r} is {column.kind.value}, not a date; open items need the dates that open and close them"
+            )
     begun = opened.present & (days_of(opened) <= ground.as_of)
     ended = closed.present & (days_of(closed) <= ground.as_of)
     return begun & ~ended

@@ -1,5 +1,6 @@
 """Ranges of numbers and ages of dates: cuts, labels, and the range of each value."""
 
+import itertools
 from decimal import Decimal
 
 import numpy as np
@@ -42,7 +43,7 @@ def range_labels(cuts: list[Decimal], whole: bool) -> list[str]:
     """
     labels = [f"Under {written_cut(cuts[0])}"]
     whole = whole and all(c == c.to_integral_value() for c in cuts)
-    for low, high in zip(cuts, cuts[1:], strict=False):
+    for low, high in itertools.pairwise(cuts):
         if whole:
             top = high - 1
             labels.append(written_cut(low) if low == top else f"{written_cut(low)} – {written_cut(top)}")
@@ -58,7 +59,7 @@ def age_labels(cuts: list[Decimal]) -> list[str]:
     ['Not yet due', '1 – 30', 'Over 30']
     """
     labels = ["Not yet due" if cuts[0] == 0 else f"Up to {written_cut(cuts[0])}"]
-    for low, high in zip(cuts, cuts[1:], strict=False):
+    for low, high in itertools.pairwise(cuts):
         labels.append(written_cut(high) if low + 1 == high else f"{written_cut(low + 1)} – {written_cut(high)}")
     return [*labels, f"Over {written_cut(cuts[-1])}"]
 
@@ -68,7 +69,9 @@ def named(labels: list[str], given: list[str] | None, what: str) -> list[str]:
     if given is None:
         return labels
     if len(given) != len(labels):
-        raise DefinitionError(f"{what}: {len(labels) - 1} cuts make {len(labels)} ranges, and {len(given)} labels are given")
+        raise DefinitionError(
+            f"{what}: {len(labels) - 1} cuts make {len(labels)} ranges, and {len(given)} labels are given"
+        )
     return given
 
 
@@ -90,7 +93,9 @@ def _edges(column: Column, cuts: list[Decimal]) -> Array:
     return np.array(units, dtype=np.int64)
 
 
-def ages(column: Column, name: str, cut: Cut, labels: list[str] | None, as_of: int) -> tuple[NDArray[np.int32], Members]:
+def ages(
+    column: Column, name: str, cut: Cut, labels: list[str] | None, as_of: int
+) -> tuple[NDArray[np.int32], Members]:
     """The age of each record's date at the as-of day (days since 1970-01-01); an age holds its upper cut."""
     if column.kind not in (Kind.DATE, Kind.DATETIME):
         raise DefinitionError(f"{name!r} is {column.kind.value}, not a date; ages need a date column")

@@ -86,7 +86,9 @@ class Era:
 class Bases:
     """The views that comparisons are taken in, each made once."""
 
-    def __init__(self, frame: Frame, placer: Placer, rows: NDArray[np.int64] | None, main: View, era: Era | None) -> None:
+    def __init__(
+        self, frame: Frame, placer: Placer, rows: NDArray[np.int64] | None, main: View, era: Era | None
+    ) -> None:
         self.frame, self.placer, self.rows, self.main, self.era = frame, placer, rows, main, era
         self._views: dict[str, View] = {}
         self._shifts: dict[str, tuple[Shift, bool]] = {}
@@ -147,7 +149,9 @@ class Bases:
         assert self.era is not None
         g = self._grain(grain)
         era = self.era
-        return shift_map(shift, era.calendar, g, era.first, era.last, self._sheet_days(), era.cut_for(g) if to_date else None)
+        return shift_map(
+            shift, era.calendar, g, era.first, era.last, self._sheet_days(), era.cut_for(g) if to_date else None
+        )
 
     def _sheet_days(self) -> DayMap | None:
         """The days a base may count as: those the window shows, whether or not they hold records."""
@@ -248,7 +252,11 @@ class Bases:
         """True for days whose base day is not before the first record: some day from then on counts as them."""
         era = self.era
         assert era is not None
-        found = self._shift(shift).forward(calendar, grain, np.arange(era.first, int(days.max()) + 1)) if int(days.max()) >= era.first else days[:0]
+        found = (
+            self._shift(shift).forward(calendar, grain, np.arange(era.first, int(days.max()) + 1))
+            if int(days.max()) >= era.first
+            else days[:0]
+        )
         return np.isin(days, found)
 
     def _periods_below_reached(self, shift: Shift, crossing: tuple[int, int]) -> NDArray[np.bool_]:
@@ -274,7 +282,9 @@ class Bases:
                 result[i] = [(line, across) not in missing for across in columns]
         return result
 
-    def _unreached(self, shift: Shift, deepest: tuple[int, int], column: str) -> set[tuple[tuple[int, ...], tuple[int, ...]]]:
+    def _unreached(
+        self, shift: Shift, deepest: tuple[int, int], column: str
+    ) -> set[tuple[tuple[int, ...], tuple[int, ...]]]:
         """The finest periods of the sheet without a base, as member numbers by level down and across."""
         found = cell_periods(self.frame, deepest, column)
         if found is None:

@@ -106,7 +106,13 @@ class Reckoner:
                 return Reckoned(self._rank(figure, view))
             case Running():
                 if figure.along == "lines":
-                    return Reckoned(ar.exact(np.zeros(self.frame.shape, np.int64).reshape(-1), np.ones(self.frame.shape, bool).reshape(-1), 0))
+                    return Reckoned(
+                        ar.exact(
+                            np.zeros(self.frame.shape, np.int64).reshape(-1),
+                            np.ones(self.frame.shape, bool).reshape(-1),
+                            0,
+                        )
+                    )
                 return Reckoned(Timeline(self, view, figure.along).running(figure))
             case Moving():
                 return Reckoned(Timeline(self, view, None).moving(figure))
@@ -123,7 +129,9 @@ class Reckoner:
             known = self._known(name)
             if known is not None:
                 columns[known] = self.cells(known, view)
-        return Scope(columns or {n: _nothing(height * width) for n in self.figures}, height * width, view.placer.ground.as_of)
+        return Scope(
+            columns or {n: _nothing(height * width) for n in self.figures}, height * width, view.placer.ground.as_of
+        )
 
     def _known(self, name: str) -> str | None:
         if name in self.figures:
@@ -140,7 +148,11 @@ class Reckoner:
         height, width = self.frame.shape
         lines, columns = np.meshgrid(np.arange(height), np.arange(width), indexing="ij")
         if figure.of_total in ("all", "parent", "column"):
-            lines = np.zeros_like(lines) if figure.of_total != "parent" else np.maximum(self.frame.lines.parent, 0)[:, None] + 0 * lines
+            lines = (
+                np.zeros_like(lines)
+                if figure.of_total != "parent"
+                else np.maximum(self.frame.lines.parent, 0)[:, None] + 0 * lines
+            )
         if figure.of_total in ("all", "line"):
             columns = np.zeros_like(columns)
         whole = cells.take((lines * width + columns).reshape(-1))

@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 import sqlglot
@@ -41,7 +42,7 @@ class Scope:
 
 
 @lru_cache(maxsize=512)
-def parsed(formula: str) -> exp.Expression:
+def parsed(formula: str) -> Any:
     """The syntax tree of a scalar expression.
 
     Raises DefinitionError with the place of the first fault.
@@ -116,7 +117,7 @@ def _literal(node: exp.Expression, _: Scope) -> Column:
 
 def _name(node: exp.Expression, scope: Scope) -> Column:
     if node.args.get("table") is not None:
-        raise DefinitionError(f'{node.sql()!r}: write a column name alone, or in double quotes where it holds a point')
+        raise DefinitionError(f"{node.sql()!r}: write a column name alone, or in double quotes where it holds a point")
     return scope.named(node.name, bool(node.this.args.get("quoted")))
 
 
@@ -253,7 +254,9 @@ def _nullif(node: exp.Expression, scope: Scope) -> Column:
     equal = _compare(np.equal, column, _arg(node, "expression", scope))
     n = len(equal)
     column = column.broadcast(n)
-    return Column(column.kind, column.values, column.blanks | (equal.values & equal.present), column.places, column.words)
+    return Column(
+        column.kind, column.values, column.blanks | (equal.values & equal.present), column.places, column.words
+    )
 
 
 def _extreme(op: Callable[..., object]) -> Callable[[exp.Expression, Scope], Column]:
@@ -292,7 +295,11 @@ def _round(node: exp.Expression, scope: Scope) -> Column:
 
 
 def _step(up: bool) -> Callable[[exp.Expression, Scope], Column]:
-    return lambda node, scope: ar.stepped(*_numbers(node, _arg(node, "this", scope)), up=up)
+    def work(node: exp.Expression, scope: Scope) -> Column:
+        (column,) = _numbers(node, _arg(node, "this", scope))
+        return ar.stepped(column, up)
+
+    return work
 
 
 def _cast(node: exp.Expression, scope: Scope) -> Column:

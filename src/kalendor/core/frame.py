@@ -28,7 +28,7 @@ class Step:
         if self.table is not None:
             inside = (keys >= 0) & (keys < len(self.table))
             if inside.all():
-                return self.table[keys]
+                return self.table[keys].astype(np.int64)
             return np.where(inside, self.table[np.where(inside, keys, 0)], -1)
         if not len(self.keys):
             return np.full(keys.shape, -1, dtype=np.int64)

@@ -90,7 +90,9 @@ def reordered(level_codes: NDArray[np.int32], members: Members, order: Array) ->
     )
 
 
-def with_blank(labels: list[str], codes: Array, blank: Mask | None, label: str = BLANK_LABEL) -> tuple[NDArray[np.int32], Members]:
+def with_blank(
+    labels: list[str], codes: Array, blank: Mask | None, label: str = BLANK_LABEL
+) -> tuple[NDArray[np.int32], Members]:
     """Codes and members with a blank member at the end, where there are blanks."""
     codes = codes.astype(np.int32)
     special = [ORDINARY] * len(labels)

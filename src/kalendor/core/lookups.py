@@ -33,7 +33,9 @@ def looked_up(records: Records, lookup: Lookup, sources: Mapping[str, Records]) 
             raise DefinitionError(f"look-up: {lookup.source} has no column {name!r}; it has {', '.join(other.columns)}")
     for name in lookup.match:
         if name not in records.columns:
-            raise DefinitionError(f"look-up: there is no column {name!r} to match by; there are {', '.join(records.columns)}")
+            raise DefinitionError(
+                f"look-up: there is no column {name!r} to match by; there are {', '.join(records.columns)}"
+            )
     mine = np.zeros(records.count, dtype=np.int64)
     theirs = np.zeros(other.count, dtype=np.int64)
     for left, right in lookup.match.items():
@@ -47,7 +49,11 @@ def looked_up(records: Records, lookup: Lookup, sources: Mapping[str, Records]) 
     rows = first[at] if len(keys) else np.zeros(records.count, dtype=np.int64)
     taken = other.columns[lookup.take]
     if not other.count:
-        return Found(Column(Kind.TEXT, np.zeros(records.count, np.int32), np.ones(records.count, dtype=bool), words=("",)), records.count, 0)
+        return Found(
+            Column(Kind.TEXT, np.zeros(records.count, np.int32), np.ones(records.count, dtype=bool), words=("",)),
+            records.count,
+            0,
+        )
     fetched = taken.take(rows)
     column = Column(fetched.kind, fetched.values, fetched.blanks | ~matched, fetched.places, fetched.words)
     return Found(column, int((~matched).sum()), repeated)

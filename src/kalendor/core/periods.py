@@ -6,8 +6,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.calendars import Calendar, day_label, short_day
+from kalendor.core.calendars import Calendar
 from kalendor.core.columns import DATED, DAY_MICROSECONDS, Array, Column, Kind, day_number, days_of
+from kalendor.core.days import day_label, short_day
 from kalendor.core.levels import BLANK, BLANK_LABEL, NO_START, ORDINARY, Members, marked
 from kalendor.definitions.axis import DayRun
 from kalendor.definitions.calendar import WEEKDAYS
@@ -83,7 +84,11 @@ class Grouper:
         """The member's name."""
         if self.run is not None:
             first = day_number(self.run.from_) + number * self.run.days
-            return f"{short_day(first)} – {short_day(first + self.run.days - 1)}" if self.run.days > 1 else day_label(first)
+            return (
+                f"{short_day(first)} – {short_day(first + self.run.days - 1)}"
+                if self.run.days > 1
+                else day_label(first)
+            )
         if self.grain in CLOCK:
             return self._clock_label(number)
         if self.within:
@@ -101,7 +106,11 @@ class Grouper:
         if self.within == "year":
             return self.calendar.place_label(self.grain, number)
         names = {"quarter": "Quarter", "month": "Month", "week": "Week", "day": "Day"}
-        return f"{names.get(self.grain, self.grain)} {number + 1}" if self.grain != "day" or self.within != "month" else str(number + 1)
+        return (
+            f"{names.get(self.grain, self.grain)} {number + 1}"
+            if self.grain != "day" or self.within != "month"
+            else str(number + 1)
+        )
 
     def _merged_label(self, number: int) -> str:
         if self.grain == "hour_of_day":
@@ -197,5 +206,3 @@ def last_day(grouper: Grouper, number: int) -> int:
     following = grouper.start(number + 1)
     assert following is not None
     return (following // DAY_MICROSECONDS if grouper.grain in CLOCK else following) - 1
-
-

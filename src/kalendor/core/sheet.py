@@ -101,8 +101,7 @@ def place_starts(frame: Frame, crossing: tuple[int, int], down: bool, level: int
     cut = Frame(frame.lines, frame.columns)
     found = cell_periods(cut, crossing, period.grouper.column)
     if found is None or found[0].grain != period.grouper.grain:
-        coarse = _ancestor_places(frame, crossing, down, level)
-        return coarse
+        return _ancestor_places(frame, crossing, down, level)
     return starts_of(*found)
 
 

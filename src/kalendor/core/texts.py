@@ -171,7 +171,9 @@ def _text_to_number(column: Column, places: int | None) -> Column:
     if not fits:
         raise DefinitionError("CAST: a number does not fit in 64 bits")
     quantum = Decimal(1).scaleb(-scale)
-    table = number_column([None if n is None else n.quantize(quantum, rounding="ROUND_HALF_UP") for n in numbers], scale)
+    table = number_column(
+        [None if n is None else n.quantize(quantum, rounding="ROUND_HALF_UP") for n in numbers], scale
+    )
     taken = table.take(column.values)
     return Column(taken.kind, taken.values, taken.blanks | column.blanks, taken.places)
 

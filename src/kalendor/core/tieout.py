@@ -58,7 +58,9 @@ class TieOut:
         """This tie-out, where its counts add up; else FootingError."""
         left = self.read - sum(step.records for step in self.steps)
         if left != self.on_sheet:
-            raise FootingError(f"the tie-out does not add up: {left} records should be on the sheet, and {self.on_sheet} are")
+            raise FootingError(
+                f"the tie-out does not add up: {left} records should be on the sheet, and {self.on_sheet} are"
+            )
         return self
 
 

@@ -1,5 +1,6 @@
 """A figure along a period column in date order: running totals and moving windows, earlier periods included."""
 
+import itertools
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -52,7 +53,9 @@ class Timeline:
         groupers = [x.period.grouper for x in levels if x.period is not None and x.period.grouper.column == self.column]
         own = [g for g in groupers if g.grain not in MERGING]
         if not own:
-            raise DefinitionError(f"there is no period of {self.column or 'any date'!r} among the lines or columns to run along")
+            raise DefinitionError(
+                f"there is no period of {self.column or 'any date'!r} among the lines or columns to run along"
+            )
         self.finest: Grouper = replace(max(own, key=lambda g: COARSER.get(g.grain, 9)), within=None)
         self._strips: dict[tuple[tuple[int, int], str], Strip] = {}
 
@@ -192,7 +195,9 @@ class Timeline:
             columns = {n: self._run(n, strip, restart) for n in names_in(figure.formula) if n in self.reckoner.figures}
             return evaluate(figure.formula, Scope(columns, strip.groups.count, self.placer.ground.as_of))
         if not isinstance(figure, Taken) or not isinstance(TAKES[figure.take], Additive):
-            raise DefinitionError(f"{name!r} cannot be run on: only sums, counts, means, least and largest values, and formulas of them can")
+            raise DefinitionError(
+                f"{name!r} cannot be run on: only sums, counts, means, least and largest values, and formulas of them can"
+            )
         take = TAKES[figure.take]
         assert isinstance(take, Additive)
         of, where = self.reckoner.taking(figure)
@@ -200,7 +205,11 @@ class Timeline:
         runs = []
         for ufunc, part in zip(take.combine, parts, strict=True):
             grid = part.reshape(strip.height, strip.width)
-            runs.append(np.concatenate([ufunc.accumulate(grid[:, s], axis=1) for s in self._segments(strip, restart)], axis=1).reshape(-1))  # type: ignore[attr-defined]
+            runs.append(
+                np.concatenate(
+                    [ufunc.accumulate(grid[:, s], axis=1) for s in self._segments(strip, restart)], axis=1
+                ).reshape(-1)
+            )
         return take.finish(tuple(runs), of)
 
     def _segments(self, strip: Strip, restart: Grouper | str | None) -> list[slice]:
@@ -208,7 +217,7 @@ class Timeline:
             return [slice(0, strip.width)]
         coarse = self._coarse(restart, np.arange(strip.low, strip.low + strip.width))
         turns = [0, *(np.flatnonzero(np.diff(coarse)) + 1).tolist(), strip.width]
-        return [slice(a, b) for a, b in zip(turns, turns[1:], strict=False)]
+        return [slice(a, b) for a, b in itertools.pairwise(turns)]
 
     def moving(self, figure: Moving) -> Column:
         """The sum or mean of the last periods, each crossing by its own grain."""
@@ -231,7 +240,10 @@ class Timeline:
         there = values.present.reshape(strip.height, strip.width)
         if self.reckoner.adds_up(figure.moving):
             grid, there = np.where(there, grid, 0), np.ones_like(there)
-        total, n = _windowed(np.where(there, grid, 0), figure.periods), _windowed(there.astype(np.int64), figure.periods)
+        total, n = (
+            _windowed(np.where(there, grid, 0), figure.periods),
+            _windowed(there.astype(np.int64), figure.periods),
+        )
         known = (ordinals != NO_PERIOD) & (ordinals - figure.periods + 1 >= self._first(strip, grouper))
         index = strip.rows() * strip.width + np.where(known, ordinals - strip.low, 0).clip(0, strip.width - 1)
         blank = (n == 0).reshape(-1)
@@ -254,7 +266,9 @@ class Timeline:
             columns = {n: self._each(n, strip) for n in names_in(figure.formula) if n in self.reckoner.figures}
             return evaluate(figure.formula, Scope(columns, strip.groups.count, self.placer.ground.as_of))
         if not isinstance(figure, Taken):
-            raise DefinitionError(f"{name!r} cannot be moved along: only figures taken from records, and formulas of them, can")
+            raise DefinitionError(
+                f"{name!r} cannot be moved along: only figures taken from records, and formulas of them, can"
+            )
         of, where = self.reckoner.taking(figure)
         take = TAKES[figure.take]
         groups = strip.groups.where(where)

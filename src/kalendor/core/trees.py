@@ -113,7 +113,9 @@ def _path(place: Place, depth: int) -> list[Place]:
     return (chain + [chain[-1]] * depth)[:depth]
 
 
-def tree_levels(tree: Tree, wanted: Sequence[str], values: Sequence[str], blank: bool, on: date | None) -> list[tuple[list[int], Members]]:
+def tree_levels(
+    tree: Tree, wanted: Sequence[str], values: Sequence[str], blank: bool, on: date | None
+) -> list[tuple[list[int], Members]]:
     """For each wanted level: the member of each value (shape (len(values),), then the blank's), and the members."""
     unknown = [name for name in wanted if name not in tree.levels]
     if unknown:
@@ -137,5 +139,3 @@ def tree_levels(tree: Tree, wanted: Sequence[str], values: Sequence[str], blank:
 
 def _order(place: Place) -> tuple[object, ...]:
     return place.rank
-
-

@@ -123,7 +123,9 @@ class Placer:
 class View:
     """Records in groups, crossing by crossing; `key` tells one view of a sheet from another."""
 
-    def __init__(self, key: str, frame: Frame, placer: Placer, rows: Index | None, days: Callable[[str | None], DayMap] | None) -> None:
+    def __init__(
+        self, key: str, frame: Frame, placer: Placer, rows: Index | None, days: Callable[[str | None], DayMap] | None
+    ) -> None:
         self.key, self.frame, self.placer, self.rows, self.days = key, frame, placer, rows, days
         self._falls: dict[str | None, Fall] = {}
         self._lines: dict[tuple[str | None, bool, int], Index] = {}

@@ -5,8 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.calendars import Calendar, MonthCalendar
+from kalendor.core.calendars import Calendar
 from kalendor.core.columns import day_number
+from kalendor.core.month_calendar import MonthCalendar
 from kalendor.core.periods import COARSER
 from kalendor.definitions.report import Show, Window
 

@@ -1,5 +1,6 @@
 """The bucket set document, and cuts wherever they stand."""
 
+import itertools
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, model_validator
@@ -24,7 +25,7 @@ class Steps(Part):
 
 
 def _rising(cuts: list[float]) -> list[float]:
-    if any(low >= high for low, high in zip(cuts, cuts[1:], strict=False)):
+    if any(low >= high for low, high in itertools.pairwise(cuts)):
         raise ValueError("cuts must rise, each above the one before")
     return cuts
 

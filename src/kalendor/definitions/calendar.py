@@ -1,5 +1,6 @@
 """The calendar document: how dates fall into years, quarters, months and weeks."""
 
+import itertools
 from datetime import date
 from typing import Annotated, Literal
 
@@ -46,7 +47,7 @@ class Table(Part):
     @model_validator(mode="after")
     def _in_order(self) -> "Table":
         starts = [period.start for period in self.periods]
-        if any(a >= b for a, b in zip(starts, starts[1:], strict=False)) or self.ends < starts[-1]:
+        if any(a >= b for a, b in itertools.pairwise(starts)) or self.ends < starts[-1]:
             raise ValueError("period starts must rise, and the end must not lie before the last of them")
         return self
 

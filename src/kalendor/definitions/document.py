@@ -59,7 +59,9 @@ def read_json(text: str | bytes, what: str) -> Any:
     try:
         return json.loads(text)
     except json.JSONDecodeError as error:
-        raise DefinitionError(f"{what}: not valid JSON at line {error.lineno}, column {error.colno}: {error.msg}") from None
+        raise DefinitionError(
+            f"{what}: not valid JSON at line {error.lineno}, column {error.colno}: {error.msg}"
+        ) from None
     except UnicodeDecodeError:
         raise DefinitionError(f"{what}: not text; a definition is JSON in UTF-8") from None
 

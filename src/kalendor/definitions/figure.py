@@ -132,7 +132,8 @@ class Compare(FigureBase):
 
     compare: Name
     with_: Annotated[
-        Literal["year_earlier", "period_before"] | Back | WithMember | WithFigure, Field(alias="with", union_mode="left_to_right")
+        Literal["year_earlier", "period_before"] | Back | WithMember | WithFigure,
+        Field(alias="with", union_mode="left_to_right"),
     ]
     as_: Annotated[Literal["base", "difference", "percent", "index"], Field(alias="as")] = "difference"
     to_date: bool = True

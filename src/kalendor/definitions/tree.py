@@ -23,7 +23,9 @@ class Node(Part):
         if self.value is None and self.label is None:
             raise ValueError('a node needs a "label" (a category) or a "value"')
         if self.value is not None and (self.rule is not None or self.under):
-            raise ValueError(f'the value {self.value!r} cannot have a "rule" or anything "under" it; make it a category')
+            raise ValueError(
+                f'the value {self.value!r} cannot have a "rule" or anything "under" it; make it a category'
+            )
         return self
 
 
@@ -42,7 +44,9 @@ class Tree(Document):
         while stack:
             node, depth = stack.pop()
             if depth > len(self.levels) + (node.value is not None):
-                raise ValueError(f"{node.label or node.value!r} stands deeper than the tree has levels ({len(self.levels)})")
+                raise ValueError(
+                    f"{node.label or node.value!r} stands deeper than the tree has levels ({len(self.levels)})"
+                )
             if node.value is not None:
                 key = (node.value, node.since)
                 if key in seen:

@@ -108,7 +108,9 @@ def _tickets(index: int, month: np.datetime64, first: int) -> list[str]:
         on = str(start + day)
         r, f = open_routes[route[i]], int(fare[i])
         heads = 1 if f in (4, 6, 7) else int(people[i])
-        cents = int(round(FARE_PRICES[f] * r.length * heads * (1 + 0.04 * (index // 12)) * 20)) * 5 + int(noise[i]) * 5 * (f != 8)
+        cents = round(FARE_PRICES[f] * r.length * heads * (1 + 0.04 * (index // 12)) * 20) * 5 + int(noise[i]) * 5 * (
+            f != 8
+        )
         cents = max(cents, 0)
         off = f"{cents * (10 if f == 3 else 5) // 100 / 100:.2f}" if discounted[i] and cents else ""
         sign = "-" if status[i] == 1 else ""
@@ -133,7 +135,7 @@ def freight_csv() -> bytes:
     weights = np.linspace(2.2, 0.6, len(CUSTOMERS))
     customers = rng.choice(len(CUSTOMERS), count, p=weights / weights.sum())
     goods = rng.choice(len(GOODS), count, p=(0.34, 0.14, 0.22, 0.12, 0.18))
-    freight_routes = [r for r in ROUTES[:9]]
+    freight_routes = list(ROUTES[:9])
     routes = rng.choice(len(freight_routes), count)
     terms = rng.choice((14, 30, 60), count, p=(0.3, 0.55, 0.15))
     late = rng.gamma(1.6, 16, count).astype(int) - 16
@@ -158,7 +160,7 @@ def counters_csv() -> bytes:
     rng = _rng(3)
     rows = ["counted at;pier;passengers"]
     piers = ("Hallin", "Skarr", "Brae", "Corran", "Tarn")
-    for day in range(0, 1004):
+    for day in range(1004):
         on = np.datetime64("2023-11-01") + day
         season = SEASON[int(on.astype("datetime64[M]").astype(int)) % 12]
         for p, pier in enumerate(piers):

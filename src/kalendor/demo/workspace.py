@@ -17,7 +17,11 @@ def write_files(folder: Path) -> list[Path]:
     """Skerry Line's exports as files, for trying things on."""
     folder.mkdir(parents=True, exist_ok=True)
     files = dict(skerry.ticket_files())
-    files |= {"routes.csv": skerry.routes_csv(), "freight-invoices.csv": skerry.freight_csv(), "pier-counters.csv": skerry.counters_csv()}
+    files |= {
+        "routes.csv": skerry.routes_csv(),
+        "freight-invoices.csv": skerry.freight_csv(),
+        "pier-counters.csv": skerry.counters_csv(),
+    }
     for name, content in files.items():
         (folder / name).write_bytes(content)
     return [folder / name for name in files]
@@ -43,7 +47,9 @@ def _bring_in(desk: Desk) -> None:
     files: list[tuple[str, bytes, str, datetime]] = []
     for month, (name, content) in zip(skerry.months(), skerry.ticket_files(), strict=True):
         landed = (month + 1).astype("datetime64[D]").astype("O")
-        files.append((name, content, "Ticket sales", datetime(landed.year, landed.month, landed.day, 9, 14) + timedelta(days=1)))
+        files.append(
+            (name, content, "Ticket sales", datetime(landed.year, landed.month, landed.day, 9, 14) + timedelta(days=1))
+        )
     later = datetime(2026, 8, 3, 8, 5)
     files.append(("routes.csv", skerry.routes_csv(), "Routes", later))
     files.append(("freight-invoices.csv", skerry.freight_csv(), "Freight invoices", later))

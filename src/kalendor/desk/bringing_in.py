@@ -106,7 +106,9 @@ def keep(desk: Desk, token: str, again: bool = False) -> tuple[Source, Intake]:
     source = desk.sources.named(found.source)
     already = desk.sources.brought_before(source, found.sha256) if source else None
     if already is not None and not again:
-        raise IntakeError(f"{found.file_name}: the same content was brought in as {already.file_name} on {already.brought_at[:10]}; nothing was added")
+        raise IntakeError(
+            f"{found.file_name}: the same content was brought in as {already.file_name} on {already.brought_at[:10]}; nothing was added"
+        )
     if not found.reading.records.count:
         raise IntakeError(f"{found.file_name}: it holds no record below its headings; nothing was brought in")
     return desk.sources.bring_in(found.source, found.reading, found.sha256, found.size, desk.now())

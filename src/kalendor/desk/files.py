@@ -6,7 +6,8 @@ from pathlib import Path
 from typing import cast
 
 from kalendor.core.axes import groupings
-from kalendor.core.report import Material, work_out
+from kalendor.core.material import Material
+from kalendor.core.report import work_out
 from kalendor.core.sheet import Sheet
 from kalendor.definitions.document import read_json
 from kalendor.definitions.kinds import Definition, Grouping, definition

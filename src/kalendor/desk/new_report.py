@@ -47,4 +47,6 @@ def first_amount(records: Records) -> str | None:
 
 def copied(desk: Desk, report: Report) -> Stored:
     """The same report under another title."""
-    return desk.definitions.add(report.model_copy(update={"title": free_title(desk, f"{report.title}, copy")}), desk.now())
+    return desk.definitions.add(
+        report.model_copy(update={"title": free_title(desk, f"{report.title}, copy")}), desk.now()
+    )

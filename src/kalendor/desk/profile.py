@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from kalendor.core.columns import DATED, DAY_MICROSECONDS, NUMERIC, Column, Kind, Records, days_of
-from kalendor.core.calendars import month_numbers, short_day
+from kalendor.core.days import month_numbers, short_day
 from kalendor.core.texts import written
 from kalendor.output.numbers import plain_approximate, plain_exact
 
@@ -35,13 +35,27 @@ def profiled(name: str, column: Column) -> Profile:
     values = column.values if column.blank is None else column.values[column.present]
     blank = len(column) - len(values)
     if not len(values):
-        return Profile(name, column.kind, column.places, _role(column), "", "", "all blank", 0, blank, [], "every value is blank" if blank else "")
+        return Profile(
+            name,
+            column.kind,
+            column.places,
+            _role(column),
+            "",
+            "",
+            "all blank",
+            0,
+            blank,
+            [],
+            "every value is blank" if blank else "",
+        )
     if column.kind is Kind.TEXT:
         return _of_text(name, column, values, blank)
     different = len(np.unique(values))
     low, high = _end(column, values.min()), _end(column, values.max())
     summary = low if low == high else f"{low} – {high}"
-    return Profile(name, column.kind, column.places, _role(column), low, high, summary, different, blank, _bars(column, values), "")
+    return Profile(
+        name, column.kind, column.places, _role(column), low, high, summary, different, blank, _bars(column, values), ""
+    )
 
 
 def profiles(records: Records) -> list[Profile]:
@@ -61,7 +75,7 @@ def _of_text(name: str, column: Column, values: np.ndarray, blank: int) -> Profi
     summary = ", ".join(words) if len(used) <= NAMED else f"{len(used):,} different"
     bars = [float(counts[i] / counts[used[0]]) for i in used[:BARS]]
     ends = sorted(column.words[i] for i in used) if len(used) <= 10_000 else words
-    warning = "nearly every value is different: a code, not a grouping" if len(used) > 50 and len(used) > 0.9 * len(values) else ""
+    warning = "a code, not a grouping" if len(used) > 50 and len(used) > 0.9 * len(values) else ""
     return Profile(name, column.kind, 0, "category", ends[0], ends[-1], summary, len(used), blank, bars, warning)
 
 

@@ -5,7 +5,8 @@ from datetime import date
 from typing import cast
 
 from kalendor.core.axes import Groupings, groupings
-from kalendor.core.report import Material, work_out
+from kalendor.core.material import Material
+from kalendor.core.report import work_out
 from kalendor.core.sheet import Sheet
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import LookupColumn, Report

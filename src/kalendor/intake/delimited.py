@@ -77,8 +77,12 @@ def read_delimited(data: bytes, name: str, layout: Layout) -> RawTable:
     try:
         batches = pacsv.open_csv(
             pa.BufferReader(body),
-            read_options=pacsv.ReadOptions(use_threads=False, block_size=BLOCK, column_names=names, skip_rows_after_names=1),
-            parse_options=pacsv.ParseOptions(delimiter=layout.delimiter, newlines_in_values=True, invalid_row_handler=note),
+            read_options=pacsv.ReadOptions(
+                use_threads=False, block_size=BLOCK, column_names=names, skip_rows_after_names=1
+            ),
+            parse_options=pacsv.ParseOptions(
+                delimiter=layout.delimiter, newlines_in_values=True, invalid_row_handler=note
+            ),
             convert_options=pacsv.ConvertOptions(
                 column_types={n: pa.string() for n in names}, strings_can_be_null=False, check_utf8=False
             ),
@@ -89,7 +93,9 @@ def read_delimited(data: bytes, name: str, layout: Layout) -> RawTable:
     except pa.ArrowInvalid as error:
         raise IntakeError(f"{name}: cannot be read as delimited text: {str(error).splitlines()[0][:200]}") from None
     columns = [dictionary.column() for dictionary in dictionaries]
-    refused = [Refused(int(starts[n - 1]), "", text[:SHOWN_TEXT], _ragged(actual, len(names))) for n, actual, text in bad]
+    refused = [
+        Refused(int(starts[n - 1]), "", text[:SHOWN_TEXT], _ragged(actual, len(names))) for n, actual, text in bad
+    ]
     lines = np.delete(starts, [0, *(n - 1 for n, _, _ in bad)]) if len(starts) else starts
     if len(lines) != len(columns[0]):
         raise IntakeError(f"{name}: a quote is opened and never closed; look at the last lines of the file")

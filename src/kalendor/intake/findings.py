@@ -72,7 +72,14 @@ def _readings(words: tuple[str, ...], told: ColumnReading) -> Iterator[Read]:
         formats = [told.format] if told.format else _likely_formats(words)
         yield from (values.read_dates(words, form) for form in formats)
     if wanted in (None, "datetime") and (wanted or any(":" in word for word in words[:50])):
-        formats = [told.format] if told.format else ["iso", *(f"{d} {t}" for d in _likely_formats([w.split(" ")[0] for w in words[:200]]) for t in values.TIMES)]
+        formats = (
+            [told.format]
+            if told.format
+            else [
+                "iso",
+                *(f"{d} {t}" for d in _likely_formats([w.split(" ")[0] for w in words[:200]]) for t in values.TIMES),
+            ]
+        )
         yield from (values.read_moments(words, form) for form in formats)
     if wanted in (None, "time") and (wanted or any(":" in word for word in words[:50])):
         formats = [told.format] if told.format else list(values.TIMES)
@@ -93,7 +100,11 @@ def _likely_formats(words: tuple[str, ...] | list[str]) -> list[str]:
     """Formats that the first different texts allow."""
     sample = [word for word in words[:200] if word]
     needed = ENOUGH * len(sample)
-    fits = [f for f in values.DATE_FORMATS if sample and sum(values.date_reader(f)(w) is not None for w in sample) >= needed / 2]
+    fits = [
+        f
+        for f in values.DATE_FORMATS
+        if sample and sum(values.date_reader(f)(w) is not None for w in sample) >= needed / 2
+    ]
     return [f for f in fits if f != "%Y%m%d" or all(len(w) == 8 for w in sample)]
 
 

@@ -14,7 +14,13 @@ from kalendor.intake.findings import Finding, find
 from kalendor.intake.text import as_utf8, layout_of, unpacked
 
 NOTHING_TOLD = ColumnReading()
-WORDS = {"whole": "whole number", "decimal": "number", "approximate": "number", "datetime": "date and time", "yes_no": "yes or no"}
+WORDS = {
+    "whole": "whole number",
+    "decimal": "number",
+    "approximate": "number",
+    "datetime": "date and time",
+    "yes_no": "yes or no",
+}
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,7 +98,12 @@ def typed(raw: RawTable, name: str, recipe: Recipe, encoding: str | None, delimi
     )
     rivals = {h: f.rival for h, f in findings.items() if f.rival and told[h].format is None}
     return Reading(
-        name, Records(columns, len(kept)), raw.lines[kept], tuple(sorted(refused, key=lambda r: r.line)), settled, rivals
+        name,
+        Records(columns, len(kept)),
+        raw.lines[kept],
+        tuple(sorted(refused, key=lambda r: r.line)),
+        settled,
+        rivals,
     )
 
 
@@ -105,7 +116,9 @@ def _told(headings: tuple[str, ...], name: str, recipe: Recipe) -> dict[str, Col
         if heading is None:
             if reading.skip:
                 continue
-            raise IntakeError(f"{name}: there is no column {wanted!r}, which the recipe reads; the file has {', '.join(headings)}")
+            raise IntakeError(
+                f"{name}: there is no column {wanted!r}, which the recipe reads; the file has {', '.join(headings)}"
+            )
         told[heading] = reading
     return told
 
@@ -116,7 +129,9 @@ def _refusal(raw: RawTable, findings: dict[str, Finding], row: int) -> Refused:
         if finding is not None and finding.failed[row]:
             text = raw.columns[at].item(row) or ""
             kind = finding.reading.type or "text"
-            return Refused(int(raw.lines[row]), heading, text[:500], f"{heading}: {text[:80]!r} is not a {WORDS.get(kind, kind)}")
+            return Refused(
+                int(raw.lines[row]), heading, text[:500], f"{heading}: {text[:80]!r} is not a {WORDS.get(kind, kind)}"
+            )
     raise AssertionError("a refused row without a failed column")
 
 
@@ -132,13 +147,17 @@ def joined(readings: list[Reading]) -> Records:
         here = {heading_key(n): n for n in reading.records.columns}
         if set(here) != set(names):
             odd = sorted(set(here) ^ set(names))[0]
-            raise IntakeError(f"{reading.name}: its columns are not those of {first.name}; they differ in {names.get(odd) or here[odd]!r}")
+            raise IntakeError(
+                f"{reading.name}: its columns are not those of {first.name}; they differ in {names.get(odd) or here[odd]!r}"
+            )
         aligned.append(here)
     columns = {}
     for key, name in names.items():
         parts = [r.records.columns[here[key]] for r, here in zip(readings, aligned, strict=True)]
         kinds = {part.kind for part in parts}
         if len(kinds) > 1:
-            raise IntakeError(f"{name!r} is {' in one file and '.join(sorted(kinds))} in another; give a recipe that settles its type")
+            raise IntakeError(
+                f"{name!r} is {' in one file and '.join(sorted(kinds))} in another; give a recipe that settles its type"
+            )
         columns[name] = concat(parts)
     return Records(columns, sum(r.records.count for r in readings))

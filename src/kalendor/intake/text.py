@@ -60,7 +60,9 @@ def encoding_of(data: bytes, name: str) -> str:
     if b"\x00" in data:
         at = data.index(b"\x00")
         line = data.count(b"\n", 0, at) + 1
-        raise IntakeError(f"{name}: line {line} holds a NUL byte, so this is not a delimited text file; export it as CSV again")
+        raise IntakeError(
+            f"{name}: line {line} holds a NUL byte, so this is not a delimited text file; export it as CSV again"
+        )
     try:
         data.decode("utf-8")
     except UnicodeDecodeError:

@@ -15,7 +15,16 @@ CURRENCY = "£$€¥"
 _NUMBER = re.compile(r"[+-]?(\d[\d'\u00a0\u202f ]*|\d{1,3}(?:[.,]\d{3})+|\d*)(?:[.,]\d+)?(?:[eE][+-]?\d+)?")
 _LEADING_ZERO = re.compile(r"0\d+")
 YES_NO = {"yes": True, "no": False, "true": True, "false": False, "y": True, "n": False}
-DATE_FORMATS = ("%Y-%m-%d", "%d/%m/%Y", "%m/%d/%Y", "%d.%m.%Y", "%d-%m-%Y", "%m-%d-%Y", "%Y/%m/%d", "%Y%m%d")
+DATE_FORMATS: tuple[str, ...] = (
+    "%Y-%m-%d",
+    "%d/%m/%Y",
+    "%m/%d/%Y",
+    "%d.%m.%Y",
+    "%d-%m-%Y",
+    "%m-%d-%Y",
+    "%Y/%m/%d",
+    "%Y%m%d",
+)
 DATE_FORMATS += ("%d/%m/%y", "%m/%d/%y", "%d.%m.%y", "%d %b %Y", "%d-%b-%Y", "%d-%b-%y", "%d %B %Y", "%b %d, %Y")
 TIMES = ("%H:%M", "%H:%M:%S", "%H:%M:%S.%f")
 _ZONE = re.compile(r"\s*(Z|[+-]\d{2}:?\d{2})$")
@@ -153,8 +162,12 @@ def read_moments(words: Sequence[str], form: str) -> Read:
 def read_times(words: Sequence[str], form: str) -> Read:
     """Texts as times of day by a format."""
     moments = [_moment(word, form) if word else None for word in words]
-    values = [0 if m is None else ((m.hour * 60 + m.minute) * 60 + m.second) * 1_000_000 + m.microsecond for m in moments]
-    return Read(Kind.TIME, np.array(values, dtype=np.int64), np.array([m is None for m in moments], dtype=bool), format=form)
+    values = [
+        0 if m is None else ((m.hour * 60 + m.minute) * 60 + m.second) * 1_000_000 + m.microsecond for m in moments
+    ]
+    return Read(
+        Kind.TIME, np.array(values, dtype=np.int64), np.array([m is None for m in moments], dtype=bool), format=form
+    )
 
 
 def read_yes_no(words: Sequence[str]) -> Read:

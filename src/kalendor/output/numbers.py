@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from kalendor.core.calendars import day_label
 from kalendor.core.columns import DAY_MICROSECONDS, Column, Kind
+from kalendor.core.days import day_label
 from kalendor.core.levels import NO_START
 from kalendor.core.texts import written
 

@@ -3,7 +3,7 @@
 from decimal import ROUND_HALF_UP, Decimal
 from typing import Any
 
-from kalendor.core.columns import EXACT, Column, Kind
+from kalendor.core.columns import EXACT, Array, Column, Kind
 from kalendor.core.compare import MARK_WORDS
 from kalendor.core.sheet import ShownFigure
 from kalendor.output.numbers import writer
@@ -46,7 +46,7 @@ def shown_number(value: Decimal, figure: ShownFigure, signed: bool = False) -> s
     return "+" + body if signed and rounded > 0 else body
 
 
-def shown_cells(figure: ShownFigure, signed: bool, at: list[int]) -> list[str]:
+def shown_cells(figure: ShownFigure, signed: bool, at: Array) -> list[str]:
     """The cells at the given positions as text; blank is empty, or the mark that stands for it."""
     cells = figure.cells
     picked = cells.take(at)

@@ -6,7 +6,7 @@ import json
 from collections.abc import Callable
 from typing import Any
 
-from kalendor.core.calendars import day_label
+from kalendor.core.days import day_label
 from kalendor.core.sheet import Sheet
 from kalendor.errors import DefinitionError
 from kalendor.output.flat import FlatTable, flat
@@ -25,7 +25,9 @@ def _delimited(headings: list[str], rows: list[list[str]]) -> bytes:
 def flat_csv(sheet: Sheet) -> bytes:
     """RFC 4180 with line feeds, UTF-8."""
     table = flat(sheet)
-    guarded = [[cell if n else harmless(cell) for cell, n in zip(row, table.numeric, strict=True)] for row in table.rows]
+    guarded = [
+        [cell if n else harmless(cell) for cell, n in zip(row, table.numeric, strict=True)] for row in table.rows
+    ]
     return _delimited(table.headings, guarded)
 
 
@@ -69,8 +71,16 @@ class _Encoder(json.JSONEncoder):
 
     def iterencode(self, o: Any, _one_shot: bool = False) -> Any:
         return json.encoder._make_iterencode(  # type: ignore[attr-defined]
-            {}, self.default, json.encoder.encode_basestring, self.indent, lambda f: repr(f),
-            ": ", ",", False, False, False,
+            {},
+            self.default,
+            json.encoder.encode_basestring,
+            self.indent,
+            lambda f: repr(f),
+            ": ",
+            ",",
+            False,
+            False,
+            False,
         )(o, 0)
 
 
@@ -87,7 +97,14 @@ def flat_json(sheet: Sheet) -> bytes:
 def sheet_json(sheet: Sheet) -> bytes:
     """As seen: headings, then a row for each line."""
     grid = seen(sheet)
-    rows = [{"label": row[0].strip(), "depth": (len(row[0]) - len(row[0].lstrip())) // 2, "cells": [_number(c) for c in row[1:]]} for row in grid[1:]]
+    rows = [
+        {
+            "label": row[0].strip(),
+            "depth": (len(row[0]) - len(row[0].lstrip())) // 2,
+            "cells": [_number(c) for c in row[1:]],
+        }
+        for row in grid[1:]
+    ]
     return _dumps({"title": sheet.title, "as_of": day_label(sheet.as_of), "headings": grid[0], "rows": rows})
 
 

@@ -64,7 +64,16 @@ class Definitions:
         if row is None:
             raise MissingError(f"there is no definition {id} here; it may have been removed")
         body = definition(read_json(row["body"], row["name"]), row["name"])
-        return Stored(row["id"], row["kind"], row["name"], row["current"], row["saved_at"], body, row["follows"] > 0, bool(row["after"]))
+        return Stored(
+            row["id"],
+            row["kind"],
+            row["name"],
+            row["current"],
+            row["saved_at"],
+            body,
+            row["follows"] > 0,
+            bool(row["after"]),
+        )
 
     def named(self, kind: str, name: str) -> Stored | None:
         """The definition of that kind and name, if there is one."""
@@ -83,7 +92,9 @@ class Definitions:
             raise DefinitionError(f"there is already a {body.kind} named {name!r}; choose another name")
         with self.workspace.change() as db:
             made = db.execute("INSERT INTO definition (kind, name, current) VALUES (?, ?, 1)", (body.kind, name))
-            db.execute("INSERT INTO definition_revision VALUES (?, 1, 0, ?, ?)", (made.lastrowid, dumped(body), stamp(at)))
+            db.execute(
+                "INSERT INTO definition_revision VALUES (?, 1, 0, ?, ?)", (made.lastrowid, dumped(body), stamp(at))
+            )
         assert made.lastrowid is not None
         return self.one(made.lastrowid)
 
@@ -99,21 +110,32 @@ class Definitions:
         if other is not None and other.id != id:
             raise DefinitionError(f"there is already a {body.kind} named {name!r}; choose another name")
         with self.workspace.change() as db:
-            last = db.execute("SELECT max(revision) FROM definition_revision WHERE definition_id = ?", (id,)).fetchone()[0]
-            db.execute("INSERT INTO definition_revision VALUES (?, ?, ?, ?, ?)", (id, last + 1, now.revision, dumped(body), stamp(at)))
+            last = db.execute(
+                "SELECT max(revision) FROM definition_revision WHERE definition_id = ?", (id,)
+            ).fetchone()[0]
+            db.execute(
+                "INSERT INTO definition_revision VALUES (?, ?, ?, ?, ?)",
+                (id, last + 1, now.revision, dumped(body), stamp(at)),
+            )
             db.execute("UPDATE definition SET current = ?, name = ? WHERE id = ?", (last + 1, name, id))
         return self.one(id)
 
     def undo(self, id: int) -> Stored:
         """Back to the revision that the current one was made from."""
         now = self.one(id)
-        row = self._row("SELECT follows AS to_ FROM definition_revision WHERE definition_id = ? AND revision = ?", (id, now.revision))
+        row = self._row(
+            "SELECT follows AS to_ FROM definition_revision WHERE definition_id = ? AND revision = ?",
+            (id, now.revision),
+        )
         return self._moved(id, row["to_"]) if row["to_"] else now
 
     def redo(self, id: int) -> Stored:
         """On to the latest revision that was made from the current one."""
         now = self.one(id)
-        row = self._row("SELECT max(revision) AS to_ FROM definition_revision WHERE definition_id = ? AND follows = ?", (id, now.revision))
+        row = self._row(
+            "SELECT max(revision) AS to_ FROM definition_revision WHERE definition_id = ? AND follows = ?",
+            (id, now.revision),
+        )
         return self._moved(id, row["to_"]) if row["to_"] else now
 
     def _row(self, sql: str, values: tuple[Any, ...]) -> Any:

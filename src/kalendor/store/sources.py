@@ -92,7 +92,9 @@ class Sources:
         return self._source(row) if row else None
 
     def _source(self, row: sqlite3.Row) -> Source:
-        found = self.workspace.db.execute("SELECT * FROM source_column WHERE source_id = ? ORDER BY position", (row["id"],))
+        found = self.workspace.db.execute(
+            "SELECT * FROM source_column WHERE source_id = ? ORDER BY position", (row["id"],)
+        )
         columns = tuple(SourceColumn(c["name"], c["sql_name"], Kind(c["kind"]), c["places"]) for c in found)
         recipe = parse(Recipe, read_json(row["recipe"], row["name"]), row["name"])
         return Source(row["id"], row["name"], recipe, row["revision"], columns)
@@ -131,7 +133,17 @@ class Sources:
             row = db.execute(
                 "INSERT INTO intake (source_id, file_name, sha256, size, stored_as, brought_at, joined_by, records, refused,"
                 " first_day, last_day) VALUES (?, ?, ?, ?, ?, ?, 'add', ?, ?, ?, ?)",
-                (source_id, reading.name, sha256, size, sha256, stamp(at), records.count, len(reading.refused), *days_spanned(records)),
+                (
+                    source_id,
+                    reading.name,
+                    sha256,
+                    size,
+                    sha256,
+                    stamp(at),
+                    records.count,
+                    len(reading.refused),
+                    *days_spanned(records),
+                ),
             )
             assert row.lastrowid is not None
             intake_id = row.lastrowid
@@ -233,7 +245,9 @@ def _in_source_order(source: Source, reading: Reading) -> Records:
             raise IntakeError(f"{reading.name}: the column {wanted.name!r} is missing; nothing was brought in")
         columns[wanted.name] = _as_source_has_it(reading, name, wanted)
     if here:
-        raise IntakeError(f"{reading.name}: the column {next(iter(here.values()))!r} is not in the source; nothing was brought in")
+        raise IntakeError(
+            f"{reading.name}: the column {next(iter(here.values()))!r} is not in the source; nothing was brought in"
+        )
     return Records(columns, reading.records.count)
 
 
@@ -242,9 +256,18 @@ def _as_source_has_it(reading: Reading, name: str, wanted: SourceColumn) -> Colu
     if column.kind is wanted.kind and column.places == wanted.places:
         return column
     if not column.present.any():
-        empty = Column(wanted.kind, np.zeros(len(column), dtype=_dtype(wanted.kind)), column.blanks.copy(), wanted.places, ("",) if wanted.kind is Kind.TEXT else ())
-        return empty
-    if wanted.kind in (Kind.WHOLE, Kind.DECIMAL) and column.kind in (Kind.WHOLE, Kind.DECIMAL) and column.places <= wanted.places:
+        return Column(
+            wanted.kind,
+            np.zeros(len(column), dtype=_dtype(wanted.kind)),
+            column.blanks.copy(),
+            wanted.places,
+            ("",) if wanted.kind is Kind.TEXT else (),
+        )
+    if (
+        wanted.kind in (Kind.WHOLE, Kind.DECIMAL)
+        and column.kind in (Kind.WHOLE, Kind.DECIMAL)
+        and column.places <= wanted.places
+    ):
         return Column(wanted.kind, column.values * 10 ** (wanted.places - column.places), column.blank, wanted.places)
     raise IntakeError(
         f"{reading.name}: {name!r} reads as {column.kind.value} with {column.places} places, and in the source it is "
@@ -253,7 +276,9 @@ def _as_source_has_it(reading: Reading, name: str, wanted: SourceColumn) -> Colu
 
 
 def _dtype(kind: Kind) -> Any:
-    return {Kind.TEXT: np.int32, Kind.DATE: np.int32, Kind.APPROXIMATE: np.float64, Kind.YES_NO: bool}.get(kind, np.int64)
+    return {Kind.TEXT: np.int32, Kind.DATE: np.int32, Kind.APPROXIMATE: np.float64, Kind.YES_NO: bool}.get(
+        kind, np.int64
+    )
 
 
 def _after(before: Records, more: Records) -> Records:
@@ -276,7 +301,9 @@ def _to_sql(column: Column) -> list[Any]:
         case Kind.DATE:
             values = column.values.astype("datetime64[D]").astype(str).astype(object)
         case Kind.DATETIME:
-            values = np.array([str(v) for v in column.values.astype("datetime64[us]").astype("datetime64[s]")], dtype=object)
+            values = np.array(
+                [str(v) for v in column.values.astype("datetime64[us]").astype("datetime64[s]")], dtype=object
+            )
         case Kind.TIME:
             values = np.array([str(column.item(i)) for i in range(len(column))], dtype=object)
         case Kind.YES_NO:
@@ -286,7 +313,8 @@ def _to_sql(column: Column) -> list[Any]:
     if column.blank is not None:
         values = values.copy()
         values[column.blank] = None
-    return values.tolist()
+    plain: list[Any] = values.tolist()
+    return plain
 
 
 def _from_sql(values: list[Any], column: SourceColumn) -> Column:
@@ -298,9 +326,13 @@ def _from_sql(values: list[Any], column: SourceColumn) -> Column:
             days = np.array(["1970-01-01" if v is None else v for v in values], dtype="datetime64[D]")
             array: np.ndarray = days.astype(np.int64).astype(np.int32)
         case Kind.DATETIME:
-            array = np.array(["1970-01-01" if v is None else v for v in values], dtype="datetime64[us]").astype(np.int64)
+            array = np.array(["1970-01-01" if v is None else v for v in values], dtype="datetime64[us]").astype(
+                np.int64
+            )
         case Kind.TIME:
-            moments = np.array(["1970-01-01T00:00" if v is None else f"1970-01-01T{v}" for v in values], dtype="datetime64[us]")
+            moments = np.array(
+                ["1970-01-01T00:00" if v is None else f"1970-01-01T{v}" for v in values], dtype="datetime64[us]"
+            )
             array = moments.astype(np.int64) % DAY_MICROSECONDS
         case _:
             array = np.array([0 if v is None else v for v in values], dtype=_dtype(column.kind))

@@ -55,7 +55,9 @@ class Workspace:
             db.execute("PRAGMA foreign_keys = ON")
             db.execute("PRAGMA synchronous = FULL")
         except sqlite3.DatabaseError as error:
-            raise KalendorError(f"{self.folder / 'kalendor.sqlite'}: not a workspace that can be opened ({error})") from None
+            raise KalendorError(
+                f"{self.folder / 'kalendor.sqlite'}: not a workspace that can be opened ({error})"
+            ) from None
         return db
 
     @contextmanager
@@ -88,7 +90,10 @@ class Workspace:
     def tell(self, key: str, value: str) -> None:
         """Keep a setting of the workspace."""
         with self.change() as db:
-            db.execute("INSERT INTO workspace VALUES (?, ?) ON CONFLICT (key) DO UPDATE SET value = excluded.value", (key, value))
+            db.execute(
+                "INSERT INTO workspace VALUES (?, ?) ON CONFLICT (key) DO UPDATE SET value = excluded.value",
+                (key, value),
+            )
 
     def close(self) -> None:
         """Close this thread's connection."""

@@ -4,6 +4,258 @@
  */
 
 export interface paths {
+    "/api/groupings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Groupings
+         * @description Category trees, calendars and bucket sets by name.
+         */
+        get: operations["list_groupings_api_groupings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intakes/{id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo Intake
+         * @description Bring an undone intake back.
+         */
+        post: operations["redo_intake_api_intakes__id__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intakes/{id}/refused": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Refused Lines
+         * @description The lines of a file that did not become records.
+         */
+        get: operations["refused_lines_api_intakes__id__refused_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intakes/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo Intake
+         * @description Take an intake back as one step.
+         */
+        post: operations["undo_intake_api_intakes__id__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Reports
+         * @description All reports by title.
+         */
+        get: operations["list_reports_api_reports_get"];
+        put?: never;
+        /**
+         * Add Report
+         * @description A new report over a source, with a first figure to begin from.
+         */
+        post: operations["add_report_api_reports_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Report
+         * @description A report as it stands.
+         */
+        get: operations["one_report_api_reports__id__get"];
+        /**
+         * Save Report
+         * @description A new revision of a report.
+         */
+        put: operations["save_report_api_reports__id__put"];
+        post?: never;
+        /**
+         * Remove Report
+         * @description Take a report away.
+         */
+        delete: operations["remove_report_api_reports__id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy
+         * @description A copy of a report under a name of its own.
+         */
+        post: operations["copy_api_reports__id__copy_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet File
+         * @description A report's sheet to take away.
+         */
+        get: operations["sheet_file_api_reports__id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo
+         * @description On by one change.
+         */
+        post: operations["redo_api_reports__id__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet
+         * @description A report's sheet as it stands.
+         */
+        get: operations["sheet_api_reports__id__sheet_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/sheets/{key}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sheet Lines
+         * @description The cells of some lines of a sheet that was asked for before.
+         */
+        post: operations["sheet_lines_api_reports__id__sheets__key__lines_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Back by one change.
+         */
+        post: operations["undo_api_reports__id__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources": {
         parameters: {
             query?: never;
@@ -62,66 +314,6 @@ export interface paths {
         get: operations["column_values_api_sources__id__values_get"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/intakes/{id}/refused": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Refused Lines
-         * @description The lines of a file that did not become records.
-         */
-        get: operations["refused_lines_api_intakes__id__refused_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/intakes/{id}/undo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Undo Intake
-         * @description Take an intake back as one step.
-         */
-        post: operations["undo_intake_api_intakes__id__undo_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/intakes/{id}/redo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Redo Intake
-         * @description Bring an undone intake back.
-         */
-        post: operations["redo_intake_api_intakes__id__redo_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -188,198 +380,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/reports": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Reports
-         * @description All reports by title.
-         */
-        get: operations["list_reports_api_reports_get"];
-        put?: never;
-        /**
-         * Add Report
-         * @description A new report over a source, with a first figure to begin from.
-         */
-        post: operations["add_report_api_reports_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/reports/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * One Report
-         * @description A report as it stands.
-         */
-        get: operations["one_report_api_reports__id__get"];
-        /**
-         * Save Report
-         * @description A new revision of a report.
-         */
-        put: operations["save_report_api_reports__id__put"];
-        post?: never;
-        /**
-         * Remove Report
-         * @description Take a report away.
-         */
-        delete: operations["remove_report_api_reports__id__delete"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/reports/{id}/undo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Undo
-         * @description Back by one change.
-         */
-        post: operations["undo_api_reports__id__undo_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/reports/{id}/redo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Redo
-         * @description On by one change.
-         */
-        post: operations["redo_api_reports__id__redo_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/reports/{id}/copy": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Copy
-         * @description A copy of a report under a name of its own.
-         */
-        post: operations["copy_api_reports__id__copy_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/reports/{id}/sheet": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Sheet
-         * @description A report's sheet as it stands.
-         */
-        get: operations["sheet_api_reports__id__sheet_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/reports/{id}/sheets/{key}/lines": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Sheet Lines
-         * @description The cells of some lines of a sheet that was asked for before.
-         */
-        post: operations["sheet_lines_api_reports__id__sheets__key__lines_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/reports/{id}/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Sheet File
-         * @description A report's sheet to take away.
-         */
-        get: operations["sheet_file_api_reports__id__file_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/groupings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Groupings
-         * @description Category trees, calendars and bucket sets by name.
-         */
-        get: operations["list_groupings_api_groupings_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/workspace": {
         parameters: {
             query?: never;
@@ -409,33 +409,33 @@ export interface components {
          * @description A date column in ages at the as-of date.
          */
         AgeEntry: {
-            /** Name */
-            name?: string | null;
-            /** Levels */
-            levels?: string[] | null;
-            /** Order */
-            order?: ("tree" | "label" | "label_desc" | "date" | "date_desc" | "first_seen") | components["schemas"]["ByFigure"] | components["schemas"]["ByList"] | null;
-            /** Top */
-            top?: number | null;
+            /** Age */
+            age: string;
             /** By */
             by?: string | null;
+            /** Closed */
+            closed?: string | null;
+            /** Cut */
+            cut?: number[] | components["schemas"]["Steps"] | null;
+            /** Empty */
+            empty?: ("show" | "hide") | null;
+            /** Levels */
+            levels?: string[] | null;
+            /** Name */
+            name?: string | null;
+            /** Opened */
+            opened?: string | null;
+            /** Order */
+            order?: ("tree" | "label" | "label_desc" | "date" | "date_desc" | "first_seen") | components["schemas"]["ByFigure"] | components["schemas"]["ByList"] | null;
             /**
              * Rest
              * @default Other
              */
             rest?: string | null;
-            /** Empty */
-            empty?: ("show" | "hide") | null;
-            /** Age */
-            age: string;
             /** Set */
             set?: string | null;
-            /** Cut */
-            cut?: number[] | components["schemas"]["Steps"] | null;
-            /** Opened */
-            opened?: string | null;
-            /** Closed */
-            closed?: string | null;
+            /** Top */
+            top?: number | null;
         };
         /**
          * Back
@@ -465,29 +465,29 @@ export interface components {
          * @description A number column in ranges.
          */
         BucketEntry: {
-            /** Name */
-            name?: string | null;
-            /** Levels */
-            levels?: string[] | null;
-            /** Order */
-            order?: ("tree" | "label" | "label_desc" | "date" | "date_desc" | "first_seen") | components["schemas"]["ByFigure"] | components["schemas"]["ByList"] | null;
-            /** Top */
-            top?: number | null;
+            /** Bucket */
+            bucket: string;
             /** By */
             by?: string | null;
+            /** Cut */
+            cut?: number[] | components["schemas"]["Steps"] | null;
+            /** Empty */
+            empty?: ("show" | "hide") | null;
+            /** Levels */
+            levels?: string[] | null;
+            /** Name */
+            name?: string | null;
+            /** Order */
+            order?: ("tree" | "label" | "label_desc" | "date" | "date_desc" | "first_seen") | components["schemas"]["ByFigure"] | components["schemas"]["ByList"] | null;
             /**
              * Rest
              * @default Other
              */
             rest?: string | null;
-            /** Empty */
-            empty?: ("show" | "hide") | null;
-            /** Bucket */
-            bucket: string;
             /** Set */
             set?: string | null;
-            /** Cut */
-            cut?: number[] | components["schemas"]["Steps"] | null;
+            /** Top */
+            top?: number | null;
         };
         /**
          * ByFigure
@@ -496,13 +496,13 @@ export interface components {
         ByFigure: {
             /** By */
             by: string;
+            /** Column */
+            column?: string[] | null;
             /**
              * Desc
              * @default false
              */
             desc?: boolean;
-            /** Column */
-            column?: string[] | null;
             /** Level */
             level?: string | null;
         };
@@ -519,41 +519,41 @@ export interface components {
          * @description A column's values, or the named levels of a tree over them.
          */
         CategoryEntry: {
-            /** Name */
-            name?: string | null;
-            /** Levels */
-            levels?: string[] | null;
-            /** Order */
-            order?: ("tree" | "label" | "label_desc" | "date" | "date_desc" | "first_seen") | components["schemas"]["ByFigure"] | components["schemas"]["ByList"] | null;
-            /** Top */
-            top?: number | null;
             /** By */
             by?: string | null;
+            /** Category */
+            category: string;
+            /** Empty */
+            empty?: ("show" | "hide") | null;
+            /** Levels */
+            levels?: string[] | null;
+            /** Name */
+            name?: string | null;
+            /** Order */
+            order?: ("tree" | "label" | "label_desc" | "date" | "date_desc" | "first_seen") | components["schemas"]["ByFigure"] | components["schemas"]["ByList"] | null;
+            /** Placed */
+            placed?: ("was" | "now") | string | null;
             /**
              * Rest
              * @default Other
              */
             rest?: string | null;
-            /** Empty */
-            empty?: ("show" | "hide") | null;
-            /** Category */
-            category: string;
+            /** Top */
+            top?: number | null;
             /** Tree */
             tree?: string | null;
-            /** Placed */
-            placed?: ("was" | "now") | string | null;
         };
         /**
          * ColumnHead
          * @description A column of the sheet: its labels from the outside in; `depth` 0 is the grand total.
          */
         ColumnHead: {
+            /** Depth */
+            depth: number;
             /** Id */
             id: number;
             /** Labels */
             labels: string[];
-            /** Depth */
-            depth: number;
             /** Role */
             role: string;
         };
@@ -562,12 +562,6 @@ export interface components {
          * @description How one column is read; what is left out is found out from the file.
          */
         ColumnReading: {
-            /** Type */
-            type?: ("text" | "whole" | "decimal" | "approximate" | "date" | "datetime" | "time" | "yes_no") | null;
-            /** Format */
-            format?: string | null;
-            /** Places */
-            places?: number | null;
             /** Decimal Mark */
             decimal_mark?: ("." | ",") | null;
             /**
@@ -575,37 +569,43 @@ export interface components {
              * @default false
              */
             fold_case?: boolean;
+            /** Format */
+            format?: string | null;
+            /** Places */
+            places?: number | null;
             /**
              * Skip
              * @default false
              */
             skip?: boolean;
+            /** Type */
+            type?: ("text" | "whole" | "decimal" | "approximate" | "date" | "datetime" | "time" | "yes_no") | null;
         };
         /**
          * ColumnView
          * @description `role` is period, number or category; `spread` are bar heights from 0 to 1.
          */
         ColumnView: {
-            /** Name */
-            name: string;
+            /** Blank */
+            blank: number;
+            /** Different */
+            different: number;
+            /** Highest */
+            highest: string;
             /** Kind */
             kind: string;
+            /** Lowest */
+            lowest: string;
+            /** Name */
+            name: string;
             /** Places */
             places: number;
             /** Role */
             role: string;
-            /** Lowest */
-            lowest: string;
-            /** Highest */
-            highest: string;
-            /** Summary */
-            summary: string;
-            /** Different */
-            different: number;
-            /** Blank */
-            blank: number;
             /** Spread */
             spread: number[];
+            /** Summary */
+            summary: string;
             /** Warning */
             warning: string;
         };
@@ -614,14 +614,20 @@ export interface components {
          * @description A figure beside its base: the base itself, the difference, the percent or an index.
          */
         Compare: {
-            /** Name */
-            name: string;
+            /**
+             * As
+             * @default difference
+             * @enum {string}
+             */
+            as?: "base" | "difference" | "percent" | "index";
+            /** Compare */
+            compare: string;
             /**
              * @default {
-             *       "thousands": true,
-             *       "unit": "one",
              *       "currency": "",
              *       "negative": "parentheses",
+             *       "thousands": true,
+             *       "unit": "one",
              *       "zero": "number"
              *     }
              */
@@ -631,21 +637,15 @@ export interface components {
              * @default false
              */
             hide?: boolean;
-            /** Compare */
-            compare: string;
-            /** With */
-            with: ("year_earlier" | "period_before") | components["schemas"]["Back"] | components["schemas"]["WithMember"] | components["schemas"]["WithFigure"];
-            /**
-             * As
-             * @default difference
-             * @enum {string}
-             */
-            as?: "base" | "difference" | "percent" | "index";
+            /** Name */
+            name: string;
             /**
              * To Date
              * @default true
              */
             to_date?: boolean;
+            /** With */
+            with: ("year_earlier" | "period_before") | components["schemas"]["Back"] | components["schemas"]["WithMember"] | components["schemas"]["WithFigure"];
         };
         /**
          * DayRun
@@ -679,6 +679,19 @@ export interface components {
          * @description How a figure is shown; what it is does not change.
          */
         Format: {
+            /**
+             * Currency
+             * @default
+             */
+            currency?: string;
+            /**
+             * Negative
+             * @default parentheses
+             * @enum {string}
+             */
+            negative?: "parentheses" | "minus";
+            /** Percent */
+            percent?: boolean | null;
             /** Places */
             places?: number | null;
             /**
@@ -693,19 +706,6 @@ export interface components {
              */
             unit?: "one" | "thousands" | "millions";
             /**
-             * Currency
-             * @default
-             */
-            currency?: string;
-            /** Percent */
-            percent?: boolean | null;
-            /**
-             * Negative
-             * @default parentheses
-             * @enum {string}
-             */
-            negative?: "parentheses" | "minus";
-            /**
              * Zero
              * @default number
              * @enum {string}
@@ -717,35 +717,35 @@ export interface components {
          * @description A made column worked out per record by a formula.
          */
         FormulaColumn: {
-            /** Name */
-            name: string;
             /** Formula */
             formula: string;
+            /** Name */
+            name: string;
         };
         /**
          * FormulaFigure
          * @description A formula over other figures, worked out again at each level.
          */
         FormulaFigure: {
-            /** Name */
-            name: string;
             /**
              * @default {
-             *       "thousands": true,
-             *       "unit": "one",
              *       "currency": "",
              *       "negative": "parentheses",
+             *       "thousands": true,
+             *       "unit": "one",
              *       "zero": "number"
              *     }
              */
             format?: components["schemas"]["Format"];
+            /** Formula */
+            formula: string;
             /**
              * Hide
              * @default false
              */
             hide?: boolean;
-            /** Formula */
-            formula: string;
+            /** Name */
+            name: string;
         };
         /**
          * GroupingLine
@@ -756,10 +756,10 @@ export interface components {
             id: number;
             /** Kind */
             kind: string;
-            /** Name */
-            name: string;
             /** Levels */
             levels: string[];
+            /** Name */
+            name: string;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -768,24 +768,24 @@ export interface components {
         };
         /** IntakeView */
         IntakeView: {
-            /** Id */
-            id: number;
-            /** File Name */
-            file_name: string;
             /** Brought At */
             brought_at: string;
+            /** File Name */
+            file_name: string;
+            /** First Day */
+            first_day: string | null;
+            /** Id */
+            id: number;
             /** Joined By */
             joined_by: string;
+            /** Last Day */
+            last_day: string | null;
             /** Records */
             records: number;
             /** Refused */
             refused: number;
             /** Replaced */
             replaced: number;
-            /** First Day */
-            first_day: string | null;
-            /** Last Day */
-            last_day: string | null;
             /** Undone */
             undone: boolean;
         };
@@ -801,18 +801,18 @@ export interface components {
         };
         /** Kept */
         Kept: {
-            source: components["schemas"]["SourceView"];
             intake: components["schemas"]["IntakeView"];
+            source: components["schemas"]["SourceView"];
         };
         /**
          * LevelView
          * @description A level of an axis: `kind` is category, period, bucket or age.
          */
         LevelView: {
-            /** Name */
-            name: string;
             /** Kind */
             kind: string;
+            /** Name */
+            name: string;
         };
         /** LinesAsked */
         LinesAsked: {
@@ -824,12 +824,12 @@ export interface components {
          * @description A column fetched from another source where the match columns agree.
          */
         Lookup: {
-            /** Source */
-            source: string;
             /** Match */
             match: {
                 [key: string]: string;
             };
+            /** Source */
+            source: string;
             /** Take */
             take: string;
         };
@@ -838,23 +838,21 @@ export interface components {
          * @description A made column fetched by look-up.
          */
         LookupColumn: {
+            lookup: components["schemas"]["Lookup"];
             /** Name */
             name: string;
-            lookup: components["schemas"]["Lookup"];
         };
         /**
          * Moving
          * @description The sum or mean of a figure over the last n periods.
          */
         Moving: {
-            /** Name */
-            name: string;
             /**
              * @default {
-             *       "thousands": true,
-             *       "unit": "one",
              *       "currency": "",
              *       "negative": "parentheses",
+             *       "thousands": true,
+             *       "unit": "one",
              *       "zero": "number"
              *     }
              */
@@ -866,6 +864,8 @@ export interface components {
             hide?: boolean;
             /** Moving */
             moving: string;
+            /** Name */
+            name: string;
             /** Periods */
             periods: number;
             /**
@@ -887,43 +887,41 @@ export interface components {
          * @description A date column in periods; one level a grain.
          */
         PeriodEntry: {
-            /** Name */
-            name?: string | null;
-            /** Levels */
-            levels?: string[] | null;
-            /** Order */
-            order?: ("tree" | "label" | "label_desc" | "date" | "date_desc" | "first_seen") | components["schemas"]["ByFigure"] | components["schemas"]["ByList"] | null;
-            /** Top */
-            top?: number | null;
             /** By */
             by?: string | null;
+            /** Calendar */
+            calendar?: string | null;
+            /** Empty */
+            empty?: ("show" | "hide") | null;
+            /** Grains */
+            grains: (("year" | "half" | "quarter" | "month" | "week" | "day" | "hour" | "minute" | "quarter_of_year" | "month_of_year" | "week_of_year" | "day_of_month" | "day_of_week" | "hour_of_day") | components["schemas"]["DayRun"])[];
+            /** Levels */
+            levels?: string[] | null;
+            /** Name */
+            name?: string | null;
+            /** Order */
+            order?: ("tree" | "label" | "label_desc" | "date" | "date_desc" | "first_seen") | components["schemas"]["ByFigure"] | components["schemas"]["ByList"] | null;
+            /** Period */
+            period: string;
             /**
              * Rest
              * @default Other
              */
             rest?: string | null;
-            /** Empty */
-            empty?: ("show" | "hide") | null;
-            /** Period */
-            period: string;
-            /** Calendar */
-            calendar?: string | null;
-            /** Grains */
-            grains: (("year" | "half" | "quarter" | "month" | "week" | "day" | "hour" | "minute" | "quarter_of_year" | "month_of_year" | "week_of_year" | "day_of_month" | "day_of_week" | "hour_of_day") | components["schemas"]["DayRun"])[];
+            /** Top */
+            top?: number | null;
         };
         /**
          * Rank
          * @description A figure's place among its siblings or among all lines of its level.
          */
         Rank: {
-            /** Name */
-            name: string;
             /**
              * @default {
-             *       "thousands": true,
-             *       "unit": "one",
              *       "currency": "",
              *       "negative": "parentheses",
+             *       "thousands": true,
+             *       "unit": "one",
              *       "zero": "number"
              *     }
              */
@@ -933,6 +931,13 @@ export interface components {
              * @default false
              */
             hide?: boolean;
+            /**
+             * Largest First
+             * @default true
+             */
+            largest_first?: boolean;
+            /** Name */
+            name: string;
             /** Rank */
             rank: string;
             /**
@@ -941,21 +946,16 @@ export interface components {
              * @enum {string}
              */
             within?: "parent" | "all";
-            /**
-             * Largest First
-             * @default true
-             */
-            largest_first?: boolean;
         };
         /**
          * ReadColumn
          * @description A column as a waiting file would be read; `rival` is another date order that fits as well.
          */
         ReadColumn: {
-            /** Name */
-            name: string;
             /** Kind */
             kind: string;
+            /** Name */
+            name: string;
             reading: components["schemas"]["ColumnReading"];
             /** Rival */
             rival: string | null;
@@ -972,63 +972,63 @@ export interface components {
         };
         /** RefusedView */
         RefusedView: {
-            /** Line */
-            line: number;
             /** Column */
             column: string;
-            /** Text */
-            text: string;
+            /** Line */
+            line: number;
             /** Reason */
             reason: string;
+            /** Text */
+            text: string;
         };
         /**
          * Report
          * @description A report: what is taken of which records, grouped how, and shown how.
          */
         Report: {
+            /** Across */
+            across?: (components["schemas"]["CategoryEntry"] | components["schemas"]["PeriodEntry"] | components["schemas"]["BucketEntry"] | components["schemas"]["AgeEntry"])[];
+            /** As Of */
+            as_of?: string | null;
+            /** Columns */
+            columns?: (components["schemas"]["FormulaColumn"] | components["schemas"]["LookupColumn"])[];
+            /** Down */
+            down?: (components["schemas"]["CategoryEntry"] | components["schemas"]["PeriodEntry"] | components["schemas"]["BucketEntry"] | components["schemas"]["AgeEntry"])[];
+            /** Figures */
+            figures: (components["schemas"]["Taken"] | components["schemas"]["FormulaFigure"] | components["schemas"]["Share"] | components["schemas"]["Running"] | components["schemas"]["Moving"] | components["schemas"]["Rank"] | components["schemas"]["Compare"])[];
             /**
              * Kalendor
              * @default 1
              * @constant
              */
             kalendor?: 1;
+            /** Keep */
+            keep?: components["schemas"]["Keep"][];
             /**
              * Kind
              * @default report
              * @constant
              */
             kind?: "report";
-            /** Title */
-            title: string;
-            /** Source */
-            source: string;
-            /** Columns */
-            columns?: (components["schemas"]["FormulaColumn"] | components["schemas"]["LookupColumn"])[];
             /** Only */
             only?: string[];
-            window?: components["schemas"]["Window"] | null;
-            /** As Of */
-            as_of?: string | null;
-            /** Down */
-            down?: (components["schemas"]["CategoryEntry"] | components["schemas"]["PeriodEntry"] | components["schemas"]["BucketEntry"] | components["schemas"]["AgeEntry"])[];
-            /** Across */
-            across?: (components["schemas"]["CategoryEntry"] | components["schemas"]["PeriodEntry"] | components["schemas"]["BucketEntry"] | components["schemas"]["AgeEntry"])[];
-            /** Figures */
-            figures: (components["schemas"]["Taken"] | components["schemas"]["FormulaFigure"] | components["schemas"]["Share"] | components["schemas"]["Running"] | components["schemas"]["Moving"] | components["schemas"]["Rank"] | components["schemas"]["Compare"])[];
-            /** Keep */
-            keep?: components["schemas"]["Keep"][];
+            records?: components["schemas"]["RecordList"] | null;
+            /** Source */
+            source: string;
+            /** Title */
+            title: string;
             /**
              * @default {
-             *       "down": "after",
              *       "across": "after",
-             *       "grand_down": "after",
+             *       "down": "after",
              *       "grand_across": "after",
+             *       "grand_down": "after",
              *       "levels": {},
              *       "totals": "all"
              *     }
              */
             totals?: components["schemas"]["Totals"];
-            records?: components["schemas"]["RecordList"] | null;
+            window?: components["schemas"]["Window"] | null;
         };
         /**
          * ReportLine
@@ -1037,29 +1037,29 @@ export interface components {
         ReportLine: {
             /** Id */
             id: number;
-            /** Title */
-            title: string;
-            /** Source */
-            source: string;
             /** Saved At */
             saved_at: string;
+            /** Source */
+            source: string;
+            /** Title */
+            title: string;
         };
         /**
          * ReportView
          * @description A report and whether it can be undone or redone. `document` is as definition files have it, defaults left out.
          */
         ReportView: {
+            /** Can Redo */
+            can_redo: boolean;
+            /** Can Undo */
+            can_undo: boolean;
+            document: components["schemas"]["Report"];
             /** Id */
             id: number;
             /** Revision */
             revision: number;
             /** Saved At */
             saved_at: string;
-            /** Can Undo */
-            can_undo: boolean;
-            /** Can Redo */
-            can_redo: boolean;
-            document: components["schemas"]["Report"];
         };
         /**
          * Reread
@@ -1081,14 +1081,14 @@ export interface components {
          * @description The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank.
          */
         Rows: {
-            /** Line */
-            line: number[];
             /** Depth */
             depth: number[];
-            /** Role */
-            role: string[];
             /** Label */
             label: string[];
+            /** Line */
+            line: number[];
+            /** Role */
+            role: string[];
             /** Special */
             special: number[];
         };
@@ -1097,14 +1097,14 @@ export interface components {
          * @description A figure added up along a period column, or down the lines as shown (`along` is "lines").
          */
         Running: {
-            /** Name */
-            name: string;
+            /** Along */
+            along?: string | null;
             /**
              * @default {
-             *       "thousands": true,
-             *       "unit": "one",
              *       "currency": "",
              *       "negative": "parentheses",
+             *       "thousands": true,
+             *       "unit": "one",
              *       "zero": "number"
              *     }
              */
@@ -1114,29 +1114,27 @@ export interface components {
              * @default false
              */
             hide?: boolean;
-            /** Running */
-            running: string;
-            /** Along */
-            along?: string | null;
+            /** Name */
+            name: string;
             /**
              * Restart
              * @default never
              */
             restart?: string;
+            /** Running */
+            running: string;
         };
         /**
          * Share
          * @description A figure as a part of a total of the same figure.
          */
         Share: {
-            /** Name */
-            name: string;
             /**
              * @default {
-             *       "thousands": true,
-             *       "unit": "one",
              *       "currency": "",
              *       "negative": "parentheses",
+             *       "thousands": true,
+             *       "unit": "one",
              *       "zero": "number"
              *     }
              */
@@ -1146,113 +1144,115 @@ export interface components {
              * @default false
              */
             hide?: boolean;
-            /** Share */
-            share: string;
+            /** Name */
+            name: string;
             /**
              * Of Total
              * @default all
              * @enum {string}
              */
             of_total?: "all" | "parent" | "column" | "line";
+            /** Share */
+            share: string;
         };
         /**
          * SheetView
          * @description A sheet for the screen. `cells` holds, by line, one text for each column and figure; others are asked for.
          */
         SheetView: {
-            /** Key */
-            key: string;
-            /** Title */
-            title: string;
-            /** As Of */
-            as_of: string;
-            /** Notes */
-            notes: string[];
-            /** Down */
-            down: components["schemas"]["LevelView"][];
             /** Across */
             across: components["schemas"]["LevelView"][];
-            /** Figures */
-            figures: components["schemas"]["FigureView"][];
-            /** Columns */
-            columns: components["schemas"]["ColumnHead"][];
-            rows: components["schemas"]["Rows"];
+            /** As Of */
+            as_of: string;
             /** Cells */
             cells: {
                 [key: string]: string[];
             };
+            /** Columns */
+            columns: components["schemas"]["ColumnHead"][];
+            /** Down */
+            down: components["schemas"]["LevelView"][];
+            /** Figures */
+            figures: components["schemas"]["FigureView"][];
+            /** Key */
+            key: string;
+            /** Notes */
+            notes: string[];
+            rows: components["schemas"]["Rows"];
             tie_out: components["schemas"]["TieOutView"];
+            /** Title */
+            title: string;
         };
         /**
          * Show
          * @description Which periods a window shows: exactly one of the four forms.
          */
         Show: {
-            /** Last */
-            last?: number | null;
-            /** Grain */
-            grain?: ("year" | "half" | "quarter" | "month" | "week" | "day") | null;
-            /** This */
-            this?: ("year" | "half" | "quarter" | "month" | "week" | "day") | null;
-            /** To Date */
-            to_date?: ("year" | "half" | "quarter" | "month" | "week" | "day") | null;
             /** From */
             from?: string | null;
+            /** Grain */
+            grain?: ("year" | "half" | "quarter" | "month" | "week" | "day") | null;
+            /** Last */
+            last?: number | null;
+            /** This */
+            this?: ("year" | "half" | "quarter" | "month" | "week" | "day") | null;
             /** To */
             to?: string | null;
+            /** To Date */
+            to_date?: ("year" | "half" | "quarter" | "month" | "week" | "day") | null;
         };
         /**
          * SourceLine
          * @description A source in a list.
          */
         SourceLine: {
+            /** Files */
+            files: number;
+            /** First Day */
+            first_day: string | null;
             /** Id */
             id: number;
+            /** Last Day */
+            last_day: string | null;
             /** Name */
             name: string;
             /** Records */
             records: number;
-            /** Files */
-            files: number;
             /** Refused */
             refused: number;
-            /** First Day */
-            first_day: string | null;
-            /** Last Day */
-            last_day: string | null;
         };
         /**
          * SourceView
          * @description A source with its columns and files.
          */
         SourceView: {
+            /** Columns */
+            columns: components["schemas"]["ColumnView"][];
+            /** Files */
+            files: number;
+            /** First Day */
+            first_day: string | null;
             /** Id */
             id: number;
+            /** Intakes */
+            intakes: components["schemas"]["IntakeView"][];
+            /** Last Day */
+            last_day: string | null;
             /** Name */
             name: string;
             /** Records */
             records: number;
-            /** Files */
-            files: number;
             /** Refused */
             refused: number;
-            /** First Day */
-            first_day: string | null;
-            /** Last Day */
-            last_day: string | null;
-            /** Columns */
-            columns: components["schemas"]["ColumnView"][];
-            /** Intakes */
-            intakes: components["schemas"]["IntakeView"][];
         };
         /** StepView */
         StepView: {
-            /** Why */
-            why: string;
             /** Kind */
             kind: string;
             /** Records */
             records: number;
+            /** Why */
+            why: string;
         };
         /**
          * Steps
@@ -1261,24 +1261,24 @@ export interface components {
         Steps: {
             /** From */
             from: number;
-            /** To */
-            to: number;
             /** Step */
             step: number;
+            /** To */
+            to: number;
         };
         /**
          * Taken
          * @description A figure taken from records.
          */
         Taken: {
-            /** Name */
-            name: string;
+            /** By */
+            by?: string | null;
             /**
              * @default {
-             *       "thousands": true,
-             *       "unit": "one",
              *       "currency": "",
              *       "negative": "parentheses",
+             *       "thousands": true,
+             *       "unit": "one",
              *       "zero": "number"
              *     }
              */
@@ -1288,44 +1288,44 @@ export interface components {
              * @default false
              */
             hide?: boolean;
+            /** N */
+            n?: number | null;
+            /** Name */
+            name: string;
+            /** Of */
+            of?: string | null;
+            /** P */
+            p?: number | null;
             /**
              * Take
              * @enum {string}
              */
             take: "sum" | "count" | "count_values" | "distinct" | "mean" | "weighted_mean" | "median" | "percentile" | "nth_largest" | "nth_smallest" | "min" | "max" | "variance" | "stdev" | "variance_pop" | "stdev_pop" | "first" | "last";
-            /** Of */
-            of?: string | null;
-            /** Where */
-            where?: string | null;
-            /** P */
-            p?: number | null;
-            /** N */
-            n?: number | null;
             /** Weight */
             weight?: string | null;
-            /** By */
-            by?: string | null;
+            /** Where */
+            where?: string | null;
         };
         /** TieOutView */
         TieOutView: {
-            /** Source */
-            source: string;
-            /** Read */
-            read: number;
-            /** Refused */
-            refused: number;
-            /** Steps */
-            steps: components["schemas"]["StepView"][];
-            /** On Sheet */
-            on_sheet: number;
-            /** Not Placed */
-            not_placed: number;
             /** Blank */
             blank: number;
             /** Footings */
             footings: components["schemas"]["FootingView"][];
             /** Hidden Lines */
             hidden_lines: number;
+            /** Not Placed */
+            not_placed: number;
+            /** On Sheet */
+            on_sheet: number;
+            /** Read */
+            read: number;
+            /** Refused */
+            refused: number;
+            /** Source */
+            source: string;
+            /** Steps */
+            steps: components["schemas"]["StepView"][];
         };
         /**
          * Totals
@@ -1333,29 +1333,29 @@ export interface components {
          */
         Totals: {
             /**
-             * Down
-             * @default after
-             * @enum {string}
-             */
-            down?: "after" | "before" | "none";
-            /**
              * Across
              * @default after
              * @enum {string}
              */
             across?: "after" | "before" | "none";
             /**
-             * Grand Down
+             * Down
              * @default after
              * @enum {string}
              */
-            grand_down?: "after" | "before" | "none";
+            down?: "after" | "before" | "none";
             /**
              * Grand Across
              * @default after
              * @enum {string}
              */
             grand_across?: "after" | "before" | "none";
+            /**
+             * Grand Down
+             * @default after
+             * @enum {string}
+             */
+            grand_down?: "after" | "before" | "none";
             /** Levels */
             levels?: {
                 [key: string]: "after" | "before" | "none";
@@ -1369,70 +1369,70 @@ export interface components {
         };
         /** ValidationError */
         ValidationError: {
+            /** Context */
+            ctx?: Record<string, never>;
+            /** Input */
+            input?: unknown;
             /** Location */
             loc: (string | number)[];
             /** Message */
             msg: string;
             /** Error Type */
             type: string;
-            /** Input */
-            input?: unknown;
-            /** Context */
-            ctx?: Record<string, never>;
         };
         /**
          * ValueCount
          * @description A value of a column and how many records have it; None is blank.
          */
         ValueCount: {
-            /** Value */
-            value: string | null;
             /** Records */
             records: number;
+            /** Value */
+            value: string | null;
         };
         /**
          * WaitingView
          * @description A file that was read and is not kept yet.
          */
         WaitingView: {
-            /** Token */
-            token: string;
-            /** File Name */
-            file_name: string;
-            /** Source */
-            source: string;
-            /** Is New */
-            is_new: boolean;
-            /** Records */
-            records: number;
-            /** First Day */
-            first_day: string | null;
-            /** Last Day */
-            last_day: string | null;
             /** Already */
             already: string | null;
             /** Columns */
             columns: components["schemas"]["ReadColumn"][];
+            /** File Name */
+            file_name: string;
+            /** First Day */
+            first_day: string | null;
             /** First Records */
             first_records: string[][];
+            /** Is New */
+            is_new: boolean;
+            /** Last Day */
+            last_day: string | null;
+            /** Records */
+            records: number;
             /** Refused */
             refused: components["schemas"]["RefusedView"][];
+            /** Source */
+            source: string;
+            /** Token */
+            token: string;
         };
         /**
          * Window
          * @description The periods that the sheet shows, counted from the as-of date.
          */
         Window: {
-            /** Of */
-            of: string;
             /** Calendar */
             calendar?: string | null;
-            show: components["schemas"]["Show"];
             /**
              * Each To Date
              * @default false
              */
             each_to_date?: boolean;
+            /** Of */
+            of: string;
+            show: components["schemas"]["Show"];
         };
         /**
          * WithFigure
@@ -1454,12 +1454,12 @@ export interface components {
         WorkspaceView: {
             /** Name */
             name: string;
-            /** Today */
-            today: string;
-            /** Sources */
-            sources: number;
             /** Reports */
             reports: number;
+            /** Sources */
+            sources: number;
+            /** Today */
+            today: string;
         };
     };
     responses: never;
@@ -1470,7 +1470,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    list_sources_api_sources_get: {
+    list_groupings_api_groupings_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -1485,12 +1485,12 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SourceLine"][];
+                    "application/json": components["schemas"]["GroupingLine"][];
                 };
             };
         };
     };
-    one_source_api_sources__id__get: {
+    redo_intake_api_intakes__id__redo_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -1508,69 +1508,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourceView"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    remove_source_api_sources__id__delete: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    column_values_api_sources__id__values_get: {
-        parameters: {
-            query: {
-                column: string;
-                like?: string;
-            };
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ValueCount"][];
                 };
             };
             /** @description Validation Error */
@@ -1633,138 +1570,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourceView"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    redo_intake_api_intakes__id__redo_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SourceView"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    look_at_file_api_waiting_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "multipart/form-data": components["schemas"]["Body_look_at_file_api_waiting_post"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WaitingView"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    read_again_api_waiting__token__put: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                token: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Reread"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WaitingView"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    keep_waiting_api_waiting__token__keep_post: {
-        parameters: {
-            query?: {
-                again?: boolean;
-            };
-            header?: never;
-            path: {
-                token: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Kept"];
                 };
             };
             /** @description Validation Error */
@@ -1926,9 +1731,43 @@ export interface operations {
             };
         };
     };
-    undo_api_reports__id__undo_post: {
+    copy_api_reports__id__copy_post: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sheet_file_api_reports__id__file_get: {
+        parameters: {
+            query?: {
+                format?: string;
+                shape?: string | null;
+            };
             header?: never;
             path: {
                 id: number;
@@ -1943,7 +1782,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReportView"];
+                    "application/json": unknown;
                 };
             };
             /** @description Validation Error */
@@ -1970,37 +1809,6 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ReportView"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    copy_api_reports__id__copy_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            201: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2088,11 +1896,122 @@ export interface operations {
             };
         };
     };
-    sheet_file_api_reports__id__file_get: {
+    undo_api_reports__id__undo_post: {
         parameters: {
-            query?: {
-                format?: string;
-                shape?: string | null;
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_sources_api_sources_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceLine"][];
+                };
+            };
+        };
+    };
+    one_source_api_sources__id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_source_api_sources__id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    column_values_api_sources__id__values_get: {
+        parameters: {
+            query: {
+                column: string;
+                like?: string;
             };
             header?: never;
             path: {
@@ -2108,7 +2027,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": unknown;
+                    "application/json": components["schemas"]["ValueCount"][];
                 };
             };
             /** @description Validation Error */
@@ -2122,11 +2041,83 @@ export interface operations {
             };
         };
     };
-    list_groupings_api_groupings_get: {
+    look_at_file_api_waiting_post: {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_look_at_file_api_waiting_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_again_api_waiting__token__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reread"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_waiting_api_waiting__token__keep_post: {
+        parameters: {
+            query?: {
+                again?: boolean;
+            };
+            header?: never;
+            path: {
+                token: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -2137,7 +2128,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["GroupingLine"][];
+                    "application/json": components["schemas"]["Kept"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };

@@ -55,7 +55,7 @@ function Categories({ entry, columns, figures, change }: Props<Extract<AxisEntry
           {tree.levels.map((level) => (
             <button
               key={level}
-              className={`chip${chosen.includes(level) ? ' on' : ''}`}
+              className={`chip tree${chosen.includes(level) ? ' on' : ''}`}
               aria-pressed={chosen.includes(level)}
               onClick={() => {
                 const levels = tree.levels.filter((l) =>

@@ -1,4 +1,5 @@
 import type { SheetView } from '../api/client';
+import { capital } from '../parts/words';
 
 /** How far the sheet is opened, by level name. */
 export function DepthBar({
@@ -22,7 +23,7 @@ export function DepthBar({
           aria-pressed={level <= depth}
           onClick={() => open(level)}
         >
-          {name}
+          {capital(name)}
         </button>
       ))}
     </div>

@@ -1,4 +1,5 @@
 import type { SheetView } from '../api/client';
+import { capital } from '../parts/words';
 import { headings } from './outline';
 
 /** The headings over the columns; they stay in view. */
@@ -13,7 +14,7 @@ export function SheetHead({
 }) {
   const levels = headings(sheet);
   const figures = sheet.figures.length;
-  const names = sheet.down.map((level) => level.name).join(' · ');
+  const names = sheet.down.map((level) => capital(level.name)).join(' · ');
   const alone = figures === 1 && levels.length > 0;
   return (
     <thead>

@@ -53,10 +53,10 @@ export function SheetTable({
               className={`row ${row.role} d${row.depth}${SPECIAL[row.special] ?? ''}`}
               data-line={row.line}
             >
-              <th scope="row" style={{ paddingLeft: 10 + 20 * Math.max(0, row.depth - 1) }}>
+              <th scope="row" style={{ paddingLeft: indent(row) }}>
                 {row.open !== null && (
                   <button
-                    className="twist"
+                    className={`twist ${sheet.down[row.depth - 1]?.kind ?? ''}`}
                     aria-expanded={row.open}
                     aria-label={`${row.open ? 'Close' : 'Open'} ${row.label}`}
                     onClick={() => toggle(row)}
@@ -87,6 +87,10 @@ export function SheetTable({
     </div>
   );
 }
+
+/** Totals below their group stand as deep as its members. */
+const indent = (row: Row) =>
+  10 + 20 * (Math.max(0, row.depth - 1) + (row.role === 'subtotal' && row.open === null ? 1 : 0));
 
 const cellClass = (text: string) =>
   `num${text.startsWith('(') || text.startsWith('−') ? ' neg' : ''}${MARKS.has(text) ? ' mark' : ''}`;

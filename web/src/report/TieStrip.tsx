@@ -1,6 +1,6 @@
 import type { TieOutView } from '../api/client';
 import { count, counted } from '../parts/words';
-import { conditionWords } from './brief';
+import { columnsOf } from './brief';
 
 /** The tie-out: how many records of the source are on the sheet, and where the others went. */
 export function TieStrip({ tie }: { tie: TieOutView }) {
@@ -13,8 +13,10 @@ export function TieStrip({ tie }: { tie: TieOutView }) {
       {tie.steps.map((step) => (
         <span key={step.why}>
           <span className="arrow">→</span>
-          <b>{count(step.records)}</b>{' '}
-          {step.kind === 'only' ? `set aside by ${conditionWords(step.why)}` : step.why}
+          <span title={step.why}>
+            <b>{count(step.records)}</b>{' '}
+            {step.kind === 'only' ? `set aside by ${columnsOf(step.why)}` : step.why}
+          </span>
         </span>
       ))}
       <span>

@@ -183,3 +183,17 @@ export function brief(report: Report): Piece[] {
   pieces.push('.');
   return pieces;
 }
+
+const WORDS = new Set(
+  'AND OR NOT IN IS NULL LIKE BETWEEN CASE WHEN THEN ELSE END DATE INTERVAL TRUE FALSE AS CAST EXTRACT FROM AS_OF'.split(
+    ' ',
+  ),
+);
+
+/** The columns that a condition names, for short mention: `status`, or `gross and route`. */
+export function columnsOf(condition: string): string {
+  const bare = condition.replaceAll(/'(?:[^']|'')*'/g, ' ');
+  const names = [...bare.matchAll(new RegExp(`(${NAME})(?!\\s*\\()`, 'g'))].map((m) => m[1] ?? '');
+  const columns = names.filter((name) => !WORDS.has(name.toUpperCase())).map(unquoted);
+  return listed([...new Set(columns)]) || condition;
+}

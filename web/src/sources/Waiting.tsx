@@ -40,7 +40,7 @@ export function Waiting({ way, waiting }: { way: BringingIn; waiting: WaitingVie
             <b>{counted(waiting.records, 'record')}</b>
             {waiting.first_day && <> for {span(waiting.first_day, waiting.last_day)}</>}.
           </div>
-          <div>{waiting.is_new ? 'Makes a new source:' : 'Adds to what is there.'}</div>
+          <div>{waiting.is_new ? 'Makes a new source.' : 'Adds to what is there.'}</div>
           {waiting.is_new && (
             <Written label="Source" value={waiting.source} change={(source) => way.readAgain({ source })} />
           )}

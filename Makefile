@@ -1,0 +1,78 @@
+# make demo starts the demo; make test checks everything. Both set up what they need.
+PYTHON ?= python3
+BIN := .venv/bin
+S := .stamps
+PAGE := src/kalendor/page/index.html
+PORT ?= 8765
+PAGE_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/tsconfig.json
+
+.PHONY: demo serve page test check checks unit browser bench soak schema types shots clean
+
+demo: $(S)/run $(PAGE)
+	$(BIN)/kalendor demo --port $(PORT)
+
+serve: $(S)/run $(PAGE)
+	$(BIN)/kalendor serve --port $(PORT)
+
+page: $(PAGE)
+
+test: checks unit browser
+
+checks: $(S)/dev $(S)/web
+	$(BIN)/ruff check src tests bench
+	$(BIN)/ruff format --check src tests bench
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	$(BIN)/python tests/published.py --check
+	cd web && npx --no-install openapi-typescript openapi.json --default-non-nullable false -o /tmp/kalendor-types.ts >/dev/null && cmp -s /tmp/kalendor-types.ts src/api/types.ts || { echo "web/src/api/types.ts is stale; run make types"; exit 1; }
+	cd web && npm run --silent lint && npx --no-install tsc --noEmit
+
+unit: $(S)/dev
+	$(BIN)/python -m pytest -q -n 2 --ignore=tests/browser --doctest-modules src tests
+
+browser: $(S)/dev $(S)/chromium $(PAGE)
+	$(BIN)/python -m pytest -q tests/browser
+
+bench: $(S)/dev
+	$(BIN)/python -m bench
+
+soak: $(S)/dev
+	KALENDOR_EXAMPLES=2000 $(BIN)/python -m pytest -q -n 2 tests/core
+
+types: $(S)/dev $(S)/web
+	$(BIN)/python tests/published.py
+	cd web && npm run --silent types
+
+shots: $(S)/dev $(S)/chromium $(PAGE)
+	$(BIN)/python docs/screenshots/take.py
+
+clean:
+	rm -rf .venv $(S) web/node_modules src/kalendor/page workspace
+
+$(S)/venv:
+	@mkdir -p $(S)
+	$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Kalendor needs Python 3.11 or newer; set PYTHON=..."; exit 1; }
+	$(PYTHON) -m venv .venv || { echo "python3-venv is missing: apt-get install python3-venv"; exit 1; }
+	@touch $@
+
+$(S)/run: $(S)/venv pyproject.toml constraints.txt
+	$(BIN)/python -m pip install -q --disable-pip-version-check -c constraints.txt -e .
+	@touch $@
+
+$(S)/dev: $(S)/venv pyproject.toml constraints.txt
+	$(BIN)/python -m pip install -q --disable-pip-version-check -c constraints.txt -e '.[dev]'
+	@touch $@ $(S)/run
+
+$(S)/web: web/package-lock.json
+	@mkdir -p $(S)
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+$(S)/chromium:
+	@mkdir -p $(S)
+	command -v chromium >/dev/null && command -v chromedriver >/dev/null || { apt-get update -q && apt-get install -q -y chromium chromium-driver; }
+	@touch $@
+
+$(PAGE): $(S)/web $(PAGE_SOURCES)
+	cd web && npx --no-install vite build --logLevel warn
+	@touch $@

@@ -1,0 +1,56 @@
+"""What a report is worked out from: records with their made columns, groupings, the as-of day."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import date
+
+from kalendor.core import lookups
+from kalendor.core.axes import Groupings
+from kalendor.core.columns import Records, day_number
+from kalendor.core.formulas import Scope, evaluate
+from kalendor.core.views import column_days
+from kalendor.definitions.axis import PeriodEntry
+from kalendor.definitions.report import FormulaColumn, LookupColumn, Report
+
+
+@dataclass(frozen=True, eq=False)
+class Material:
+    """What a report is worked out from. `stamp` names the records' revision; `refused` lines never became records."""
+
+    records: Records
+    groupings: Groupings = field(default_factory=Groupings)
+    looked_up: Mapping[str, Records] | None = None
+    refused: int = 0
+    stamp: str = ""
+
+
+def made_stamp(report: Report) -> str:
+    """What tells records with one set of made columns from those with another."""
+    return "".join(made.model_dump_json() for made in report.columns)
+
+
+def with_made_columns(report: Report, material: Material) -> Records:
+    """The records with the report's made columns, in order."""
+    records = material.records
+    for made in report.columns:
+        if isinstance(made, FormulaColumn):
+            column = evaluate(made.formula, Scope(records.columns, records.count))
+        else:
+            assert isinstance(made, LookupColumn)
+            column = lookups.looked_up(records, made.lookup, material.looked_up or {}).column
+        records = records.with_column(made.name, column)
+    return records
+
+
+def as_of_day(report: Report, records: Records, today: date, given: date | None) -> int:
+    """The as-of day: given, else the report's, else the last date of the window's or first period's column, else today."""
+    if given or report.as_of:
+        return day_number(given or report.as_of)  # type: ignore[arg-type]
+    names = [report.window.of] if report.window else []
+    names += [entry.period for entry in (*report.down, *report.across) if isinstance(entry, PeriodEntry)]
+    for name in names[:1]:
+        column = records.columns.get(name)
+        span = column_days(column) if column is not None else None
+        if span is not None:
+            return span[1]
+    return day_number(today)

@@ -1,0 +1,34 @@
+"""A running figure down the lines, in the order in which they are shown."""
+
+from typing import Any
+
+import numpy as np
+
+from kalendor.core.arrange import Rows
+from kalendor.core.columns import Column
+from kalendor.core.derived import Reckoner
+from kalendor.definitions.figure import Running
+
+
+def down_the_lines(reckoner: Reckoner, figure: Running, shown: Rows) -> Column:
+    """A running figure down the lines as they are shown; a subtotal shows the value reached."""
+    cells = reckoner.cells(figure.running)
+    frame = reckoner.frame
+    values, blank = cells.values.reshape(frame.shape), cells.blanks.reshape(frame.shape)
+    result, none = np.zeros_like(values), np.ones(frame.shape, dtype=bool)
+    lines = frame.lines
+    depth = 0 if figure.restart == "never" else [level.name for level in lines.levels].index(figure.restart) + 1
+    deepest = len(lines.levels)
+    reached: dict[int, Any] = {}
+    for line in shown.filled().tolist():
+        if lines.depth[line] < deepest:
+            continue
+        above = [line]
+        while lines.depth[above[-1]] > 0:
+            above.append(int(lines.parent[above[-1]]))
+        home = next(i for i in above if lines.depth[i] == depth)
+        reached[home] = reached.get(home, 0) + np.where(blank[line], 0, values[line])
+        for i in above:
+            if lines.depth[i] >= depth:
+                result[i], none[i] = reached[home], False
+    return Column(cells.kind, result.reshape(-1), none.reshape(-1), cells.places)
