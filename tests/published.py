@@ -21,7 +21,9 @@ def published() -> dict[Path, str]:
     files = {ROOT / "web/openapi.json": api}
     for kind, model in KINDS.items():
         files[ROOT / f"docs/schema/{kind}.json"] = TypeAdapter(model).json_schema(by_alias=True)
-    return {path: json.dumps(value, indent=1, ensure_ascii=False, sort_keys=True) + "\n" for path, value in files.items()}
+    return {
+        path: json.dumps(value, indent=1, ensure_ascii=False, sort_keys=True) + "\n" for path, value in files.items()
+    }
 
 
 def main() -> int:

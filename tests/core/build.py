@@ -41,7 +41,13 @@ def records(**columns: list[Any]) -> Records:
 
 def report(**keys: Any) -> Any:
     """A report definition; figures count records unless given."""
-    base = {"kalendor": 1, "kind": "report", "title": "test", "source": "data", "figures": [{"name": "n", "take": "count"}]}
+    base = {
+        "kalendor": 1,
+        "kind": "report",
+        "title": "test",
+        "source": "data",
+        "figures": [{"name": "n", "take": "count"}],
+    }
     return definition({**base, **keys}, "test")
 
 

@@ -1,5 +1,6 @@
 """A second, plain and slow reading of what the numbers mean: dictionaries and fractions, one record after another."""
 
+import re
 import unicodedata
 from collections.abc import Callable
 from datetime import date, timedelta
@@ -45,7 +46,7 @@ def sort_key(value: Any) -> Any:
     if isinstance(value, date):
         return (0, value.isoformat(), "")
     plain = "".join(c for c in unicodedata.normalize("NFKD", value) if not unicodedata.combining(c))
-    return (0, plain.casefold(), value)
+    return (0, re.sub(r"[0-9]+", lambda m: m.group().zfill(30), plain.casefold()), value)
 
 
 def take(name: str, records: list[Record], of: str | None) -> Fraction | int | float | None:
@@ -92,7 +93,9 @@ def keys_of(record: Record, entries: list[dict[str, Any]]) -> Key:
     return tuple(keys)
 
 
-def cells(records: list[Record], down: list[dict[str, Any]], across: list[dict[str, Any]]) -> dict[tuple[Key, Key], list[Record]]:
+def cells(
+    records: list[Record], down: list[dict[str, Any]], across: list[dict[str, Any]]
+) -> dict[tuple[Key, Key], list[Record]]:
     """The records of every crossing of every pair of levels, totals included."""
     found: dict[tuple[Key, Key], list[Record]] = {}
     for record in records:

@@ -36,7 +36,10 @@ def drawn(rows: list[tuple[Any, ...]]) -> tuple[Any, list[oracle.Record]]:
     area, kind, on, amount = (list(c) for c in zip(*rows, strict=True))
     area[0], kind[0], on[0], amount[0] = "a", "x", date(2024, 2, 29), Decimal("1.25")
     data = records(area=area, kind=kind, on=on, amount=amount)
-    plain = [dict(zip(("area", "kind", "on", "amount"), row, strict=True)) for row in zip(area, kind, on, amount, strict=True)]
+    plain = [
+        dict(zip(("area", "kind", "on", "amount"), row, strict=True))
+        for row in zip(area, kind, on, amount, strict=True)
+    ]
     return data, plain
 
 
@@ -53,7 +56,9 @@ def figures() -> list[dict[str, Any]]:
 def close(got: str, want: Any) -> bool:
     if want is None:
         return got == ""
-    if isinstance(want, int) or (isinstance(want, Fraction) and 100 % want.denominator == 0 and "." in got and len(got.split(".")[1]) == 2):
+    if isinstance(want, int) or (
+        isinstance(want, Fraction) and 100 % want.denominator == 0 and "." in got and len(got.split(".")[1]) == 2
+    ):
         return Fraction(got) == want
     return abs(float(got) - float(want)) <= 1e-9 * max(1.0, abs(float(want)))
 
@@ -85,7 +90,13 @@ def test_a_year_earlier_is_the_same_month_of_the_year_before(rows: list[Any]) ->
         {"name": "was", "compare": "sum", "with": "year_earlier", "as": "base", "to_date": False},
         {"name": "moved", "compare": "sum", "with": "year_earlier", "as": "difference", "to_date": False},
     ]
-    got = table(data, down=[{"category": "area"}], across=[{"period": "on", "grains": ["month"]}], figures=figures, totals={"grand_across": "none"})
+    got = table(
+        data,
+        down=[{"category": "area"}],
+        across=[{"period": "on", "grains": ["month"]}],
+        figures=figures,
+        totals={"grand_across": "none"},
+    )
     first = min(r["on"] for r in plain if r["on"])
     for row in got:
         if not row["month start"]:
@@ -105,8 +116,13 @@ def test_a_year_earlier_is_the_same_month_of_the_year_before(rows: list[Any]) ->
 @given(rows)
 def test_running_totals_restart_each_year_and_carry_over_empty_months(rows: list[Any]) -> None:
     data, plain = drawn(rows)
-    figures = [{"name": "sum", "take": "sum", "of": "amount"}, {"name": "run", "running": "sum", "along": "on", "restart": "year"}]
-    got = table(data, down=[{"period": "on", "grains": ["year", "month"]}], across=[{"category": "kind"}], figures=figures)
+    figures = [
+        {"name": "sum", "take": "sum", "of": "amount"},
+        {"name": "run", "running": "sum", "along": "on", "restart": "year"},
+    ]
+    got = table(
+        data, down=[{"period": "on", "grains": ["year", "month"]}], across=[{"category": "kind"}], figures=figures
+    )
     for row in got:
         if row["down_level"] != "month" or not row["month start"] or row["across_level"] == "Total":
             continue
@@ -119,11 +135,21 @@ def test_running_totals_restart_each_year_and_carry_over_empty_months(rows: list
 
 
 @profile
-@given(st.lists(st.tuples(labels, st.one_of(st.none(), st.decimals(min_value=-(10**15), max_value=10**15, places=3))), min_size=1, max_size=80))
+@given(
+    st.lists(
+        st.tuples(labels, st.one_of(st.none(), st.decimals(min_value=-(10**15), max_value=10**15, places=3))),
+        min_size=1,
+        max_size=80,
+    )
+)
 def test_subtotals_foot_exactly_as_sqlite_adds_them(rows: list[Any]) -> None:
     area, amount = (list(c) for c in zip(*rows, strict=True))
     area[0], amount[0] = "a", Decimal("0.125")
-    got = table(records(area=area, amount=amount), down=[{"category": "area"}], figures=[{"name": "sum", "take": "sum", "of": "amount"}])
+    got = table(
+        records(area=area, amount=amount),
+        down=[{"category": "area"}],
+        figures=[{"name": "sum", "take": "sum", "of": "amount"}],
+    )
     db = sqlite3.connect(":memory:")
     db.execute("CREATE TABLE t (area TEXT, units INTEGER)")
     units = [None if a is None else int(a.scaleb(3)) for a in amount]

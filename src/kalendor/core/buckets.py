@@ -17,7 +17,7 @@ def cuts_of(cut: Cut) -> list[Decimal]:
 
     >>> from kalendor.definitions.buckets import Steps
     >>> [str(c) for c in cuts_of(Steps(**{"from": 0, "to": 1, "step": 0.5}))]
-    ['0', '0.5', '1.0']
+    ['0.0', '0.5', '1.0']
     """
     if not isinstance(cut, Steps):
         return [_exact(c) for c in cut]

@@ -88,6 +88,13 @@ def holds(condition: str, scope: Scope) -> Mask:
 
 
 def _value(node: exp.Expression, scope: Scope) -> Column:
+    column = _plain(node, scope)
+    if node.args.get("negate"):
+        return Column(Kind.YES_NO, ~column.values, column.blank)
+    return column
+
+
+def _plain(node: exp.Expression, scope: Scope) -> Column:
     for kind in type(node).__mro__:
         if kind in _NODES:
             return _NODES[kind](node, scope)

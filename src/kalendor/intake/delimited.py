@@ -65,6 +65,8 @@ def read_delimited(data: bytes, name: str, layout: Layout) -> RawTable:
     """
     start = _offset_of_line(data, layout.heading_line)
     body = data[start:]
+    if body.count(b'"') % 2:
+        raise IntakeError(f"{name}: a quote is opened and never closed; look for a line with one quote too many")
     starts = _record_lines(body, layout.heading_line)
     bad: list[tuple[int, int, str]] = []
 
@@ -98,7 +100,7 @@ def read_delimited(data: bytes, name: str, layout: Layout) -> RawTable:
     ]
     lines = np.delete(starts, [0, *(n - 1 for n, _, _ in bad)]) if len(starts) else starts
     if len(lines) != len(columns[0]):
-        raise IntakeError(f"{name}: a quote is opened and never closed; look at the last lines of the file")
+        raise IntakeError(f"{name}: its quotes do not pair up; look for a quote in the middle of a field")
     return _without_blank_rows(RawTable(layout.headings, columns, lines, refused))
 
 

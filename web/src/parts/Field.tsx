@@ -18,6 +18,7 @@ export function Choose({
     <TextField
       select
       fullWidth
+      slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
       label={label}
       value={known ? value : ''}
       onChange={(e) => change(e.target.value)}

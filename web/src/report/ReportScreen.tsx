@@ -27,15 +27,16 @@ export function ReportScreen() {
 function OneReport({ id }: { id: number }) {
   const editing = useReportEditing(id);
   const found = useSheet(id, editing.view?.revision);
+  const sheet = useLast(found.data);
   const report = editing.view?.document;
   const source = useSources().data?.find((s) => s.name.toLowerCase() === report?.source.toLowerCase());
   const fault = editing.error ?? found.error;
   return (
     <>
       <Masthead>
-        {found.data && (
+        {sheet && (
           <span className="asof">
-            as of <b>{day(found.data.as_of)}</b>
+            as of <b>{day(sheet.as_of)}</b>
           </span>
         )}
         <GhostButton disabled={!editing.view?.can_undo} onClick={editing.undo} title="Ctrl Z">
@@ -47,21 +48,28 @@ function OneReport({ id }: { id: number }) {
         <TakeAway id={id} />
       </Masthead>
       <main className="report">
-        {report && <Brief report={report} source={source?.id} sheet={found.data} change={editing.change} />}
+        {report && <Brief report={report} source={source?.id} sheet={sheet} change={editing.change} />}
         <FaultNote error={fault} />
-        {report && found.data && (
+        {report && sheet && (
           <SheetPaper
             id={id}
             report={report}
-            sheet={found.data}
+            sheet={sheet}
             stale={Boolean(found.error)}
             change={editing.change}
           />
         )}
       </main>
-      {found.data ? <TieStrip tie={found.data.tie_out} /> : <footer className="tie" />}
+      {sheet ? <TieStrip tie={sheet.tie_out} /> : <footer className="tie" />}
     </>
   );
+}
+
+/** The latest value that was there, so that a fault does not take the sheet away. */
+function useLast<T>(value: T | undefined): T | undefined {
+  const [last, setLast] = useState(value);
+  if (value !== undefined && value !== last) setLast(value);
+  return value ?? last;
 }
 
 function SheetPaper({

@@ -1,0 +1,120 @@
+"""Measures sheets over many records beside a bare NumPy pass and SQLite's own SQL, all in one run, as ratios."""
+
+import sqlite3
+import sys
+import time
+from collections.abc import Callable
+from datetime import date
+
+import numpy as np
+
+from kalendor.core.columns import Column, Kind, Records
+from kalendor.core.material import Material
+from kalendor.core.report import work_out
+from kalendor.definitions.kinds import definition
+from kalendor.definitions.report import Report
+from kalendor.desk.memory import Memory
+
+AREAS, ROUTES, DAYS = 12, 400, 1004
+TODAY = date(2026, 8, 4)
+
+
+def records(count: int) -> Records:
+    rng = np.random.Generator(np.random.PCG64(7))
+    area = rng.integers(0, AREAS, count).astype(np.int32)
+    columns = {
+        "area": Column(Kind.TEXT, area, words=tuple(f"Area {i:02d}" for i in range(AREAS))),
+        "route": Column(
+            Kind.TEXT,
+            rng.integers(0, ROUTES, count).astype(np.int32),
+            words=tuple(f"Route {i:03d}" for i in range(ROUTES)),
+        ),
+        "on": Column(Kind.DATE, (19662 + rng.integers(0, DAYS, count)).astype(np.int32)),
+        "amount": Column(Kind.DECIMAL, rng.integers(-10_000, 500_000, count), places=2),
+    }
+    return Records(columns, count)
+
+
+def report(*takes: str) -> Report:
+    figures = [{"name": t, "take": t, **({} if t == "count" else {"of": "amount"})} for t in takes]
+    document = {"kalendor": 1, "kind": "report", "title": "bench", "source": "s", "figures": figures,
+                "down": [{"category": "area"}, {"category": "route"}], "across": [{"period": "on", "grains": ["month"]}]}  # fmt: skip
+    return definition(document, "bench")  # type: ignore[return-value]
+
+
+def timed(work: Callable[[], object], times: int = 3) -> float:
+    """The least of a few runs, in seconds."""
+    best = float("inf")
+    for _ in range(times):
+        start = time.perf_counter()
+        work()
+        best = min(best, time.perf_counter() - start)
+    return best
+
+
+def bare_pass(data: Records) -> Callable[[], object]:
+    """One pass over codes that are ready: a cell for each record, its sum and its count."""
+    area, route = data.columns["area"].values, data.columns["route"].values
+    months = data.columns["on"].values.astype("datetime64[D]").astype("datetime64[M]").astype(np.int64)
+    month = (months - months.min()).astype(np.int32)
+    amount = data.columns["amount"].values
+    width = int(month.max()) + 1
+
+    def work() -> object:
+        cell = (area.astype(np.int64) * ROUTES + route) * width + month
+        return np.bincount(cell, weights=amount), np.bincount(cell)
+
+    return work
+
+
+def sql(data: Records) -> Callable[[], object]:
+    """The same sheet with all its subtotals by SQLite, six groupings joined."""
+    db = sqlite3.connect(":memory:")
+    db.execute("CREATE TABLE r (area TEXT, route TEXT, day TEXT, amount INTEGER)")
+    words = {
+        n: np.array(data.columns[n].words, dtype=object)[data.columns[n].values].tolist() for n in ("area", "route")
+    }
+    days = data.columns["on"].values.astype("datetime64[D]").astype(str).tolist()
+    db.executemany(
+        "INSERT INTO r VALUES (?, ?, ?, ?)",
+        zip(words["area"], words["route"], days, data.columns["amount"].values.tolist(), strict=True),
+    )
+    month = "substr(day, 1, 7)"
+    groups = [(a, b, c) for a, b in (("area", "route"), ("area", "NULL"), ("NULL", "NULL")) for c in (month, "NULL")]
+    query = " UNION ALL ".join(
+        f"SELECT {a}, {b}, {c}, sum(amount), count(*) FROM r GROUP BY 1, 2, 3" for a, b, c in groups
+    )
+    return lambda: db.execute(query).fetchall()
+
+
+def measured(count: int) -> None:
+    data = records(count)
+    material = Material(data, stamp="bench")
+    memory = Memory(1 << 31)
+    plain, statistics = report("sum", "count"), report("sum", "count", "distinct", "median")
+    bare = timed(bare_pass(data))
+    start = time.perf_counter()
+    work_out(plain, material, TODAY, memo=memory)
+    first = time.perf_counter() - start
+    again = timed(lambda: work_out(plain, material, TODAY, memo=memory))
+    ordered = timed(lambda: work_out(statistics, material, TODAY, memo=memory), 1)
+    print(
+        f"\n{count:,} records, area and route down, month across, every subtotal; bare NumPy pass {bare * 1000:.0f} ms"
+    )
+    print(f"  first sheet, codes not yet kept      {first / bare:6.1f} × the bare pass")
+    print(f"  sheet again, codes kept              {again / bare:6.1f} × the bare pass   (target ≤ 3)")
+    print(f"  the same with distinct and median    {ordered / bare:6.1f} × the bare pass")
+    if count <= 1_000_000:
+        slow = timed(sql(data), 1)
+        print(
+            f"  SQLite's SQL on the same records     {slow / bare:6.1f} × the bare pass; {slow / again:.0f} × the sheet   (target ≥ 60)"
+        )
+
+
+def main() -> None:
+    for count in [int(a) for a in sys.argv[1:]] or [1_000_000, 10_000_000]:
+        measured(count)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,88 @@
+"""Takes the pictures of the main views, from the demo data, in headless Chromium."""
+
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).parents[2]))
+
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+
+from tests.browser.conftest import FLAGS, Page, serving
+
+HERE = Path(__file__).parent
+SETTLE = 1.2
+SAMPLE = "paid on,harbour,amount\n" + "".join(
+    f"{1 + i % 28:02d}/0{1 + i % 7}/2026,{'Hallin' if i % 3 else 'Brae'},{i * 7 % 90}.50\n" for i in range(60)
+)
+
+
+def report(title: str) -> Callable[[Page, str], None]:
+    def go(page: Page, address: str) -> None:
+        page.open(f"{address}/reports")
+        page.click(".list-main", title)
+        page.find(".sheet-table")
+
+    return go
+
+
+def phrase(page: Page, address: str) -> None:
+    report("Net fare by sea area")(page, address)
+    page.click(".phrase.tree")
+
+
+def offers(page: Page, address: str) -> None:
+    report("Net fare by sea area")(page, address)
+    page.click(".add-phrase")
+    page.find(".offers input").send_keys("month")
+
+
+def source(page: Page, address: str) -> None:
+    page.open(f"{address}/sources")
+    page.click(".list-main", "Ticket sales")
+    page.find(".columns")
+
+
+def bringing_in(page: Page, address: str) -> None:
+    file = Path(tempfile.mkdtemp()) / "harbour-dues-2026.csv"
+    file.write_text(SAMPLE + "31/07/2026,Brae,about 90\n")
+    page.open(f"{address}/sources")
+    page.find("h1", "Sources")
+    page.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(file))
+    page.find("h2", "Bringing in")
+
+
+VIEWS: dict[str, Callable[[Page, str], None]] = {
+    "report": report("Net fare by sea area"),
+    "report-phrase": phrase,
+    "report-add-phrase": offers,
+    "report-years-across": report("Year so far, month by month"),
+    "reports": lambda page, address: page.open(f"{address}/reports"),
+    "sources": lambda page, address: page.open(f"{address}/sources"),
+    "source": source,
+    "bringing-in": bringing_in,
+}
+
+
+def main() -> None:
+    options = webdriver.ChromeOptions()
+    options.binary_location = "/usr/bin/chromium"
+    for flag in (*FLAGS, "--hide-scrollbars"):
+        options.add_argument(flag)
+    driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    driver.set_window_size(1280, 800 + 800 - driver.execute_script("return innerHeight"))
+    for address in serving(Path(tempfile.mkdtemp()) / "demo", "demo"):
+        for name, go in VIEWS.items():
+            if len(sys.argv) < 2 or name in sys.argv[1:]:
+                go(Page(driver), address)
+                time.sleep(SETTLE)
+                driver.save_screenshot(str(HERE / f"{name}.png"))
+    driver.quit()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,127 @@
+"""The API: the way from a file to a sheet, and what it says when something is wrong."""
+
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from kalendor.api.app import create_app
+from kalendor.desk.desk import Desk
+
+EXPORT = b"sold on,route,gross\n2025-07-05,A,1.50\n2026-07-05,B,-2.25\n2026-07-06,A,10.00\n"
+
+
+@pytest.fixture
+def api(desk: Desk) -> TestClient:
+    return TestClient(create_app(desk))
+
+
+def brought(api: TestClient, content: bytes = EXPORT, source: str = "Sales") -> Any:
+    waiting = api.post("/api/waiting", files={"file": ("export.csv", content)}, data={"source": source}).json()
+    return api.post(f"/api/waiting/{waiting['token']}/keep").json()
+
+
+def saved(api: TestClient, **keys: Any) -> Any:
+    view = api.post("/api/reports", json={"source": "Sales"}).json()
+    return api.put(f"/api/reports/{view['id']}", json={**view["document"], **keys}).json()
+
+
+def test_a_file_waits_and_nothing_is_kept_until_asked(api: TestClient) -> None:
+    waiting = api.post("/api/waiting", files={"file": ("export.csv", EXPORT)}, data={"source": "Sales"}).json()
+    assert (waiting["records"], waiting["first_day"], waiting["is_new"]) == (3, "2025-07-05", True)
+    assert api.get("/api/sources").json() == []
+    again = api.put(f"/api/waiting/{waiting['token']}", json={"columns": {"gross": {"type": "text"}}}).json()
+    assert again["columns"][2]["kind"] == "text"
+    kept = api.post(f"/api/waiting/{waiting['token']}/keep").json()
+    assert kept["source"]["columns"][2]["kind"] == "text"
+
+
+def test_from_a_source_to_a_sheet_and_away(api: TestClient) -> None:
+    brought(api)
+    view = saved(api, down=[{"category": "route"}], across=[{"period": "sold on", "grains": ["year"]}])
+    sheet = api.get(f"/api/reports/{view['id']}/sheet").json()
+    assert sheet["rows"]["label"] == ["A", "B", "Total"]
+    line = sheet["rows"]["line"][1]
+    assert sheet["cells"][str(line)] == ["", "0", "(2.25)", "1", "(2.25)", "1"]
+    assert sheet["tie_out"]["on_sheet"] == 3
+    assert sheet["tie_out"]["footings"][0] == {"figure": "Gross", "total": "9.25"}
+    more = api.post(f"/api/reports/{view['id']}/sheets/{sheet['key']}/lines", json={"lines": [line, 999]}).json()
+    assert more == {str(line): sheet["cells"][str(line)]}
+    file = api.get(f"/api/reports/{view['id']}/file?format=csv&shape=sheet")
+    assert file.text.splitlines()[0].startswith("route,2025 › Gross")
+    assert 'filename="sales-summary.csv"' in file.headers["content-disposition"]
+
+
+def test_saving_undoing_and_redoing(api: TestClient) -> None:
+    brought(api)
+    view = saved(api, title="Other")
+    assert (view["document"]["title"], view["can_undo"]) == ("Other", True)
+    assert api.post(f"/api/reports/{view['id']}/undo").json()["document"]["title"] == "Sales summary"
+    assert api.post(f"/api/reports/{view['id']}/redo").json()["document"]["title"] == "Other"
+    assert api.post(f"/api/reports/{view['id']}/copy").json()["document"]["title"] == "Other, copy"
+    assert len(api.get("/api/reports").json()) == 2
+
+
+def test_undoing_an_intake_changes_the_sheet(api: TestClient) -> None:
+    kept = brought(api)
+    view = saved(api)
+    assert api.get(f"/api/reports/{view['id']}/sheet").json()["tie_out"]["read"] == 3
+    api.post(f"/api/intakes/{kept['intake']['id']}/undo")
+    assert api.get(f"/api/reports/{view['id']}/sheet").json()["tie_out"]["read"] == 0
+
+
+def test_values_of_a_column_the_commonest_first(api: TestClient) -> None:
+    kept = brought(api)
+    found = api.get(f"/api/sources/{kept['source']['id']}/values?column=route").json()
+    assert found == [{"value": "A", "records": 2}, {"value": "B", "records": 1}]
+
+
+@pytest.mark.parametrize(
+    ("keys", "words"),
+    [
+        ({"figures": [{"name": "n", "take": "sum", "of": "nope"}]}, "there is no column 'nope'"),
+        ({"only": ["gross >"]}, "cannot read the formula"),
+        ({"down": [{"category": "route", "tree": "T"}]}, "no category tree named 'T'"),
+    ],
+)
+def test_a_report_that_cannot_be_worked_out_says_why(api: TestClient, keys: Any, words: str) -> None:
+    brought(api)
+    view = saved(api, **keys)
+    answer = api.get(f"/api/reports/{view['id']}/sheet")
+    assert answer.status_code == 422
+    assert words in answer.json()["message"]
+
+
+def test_an_unknown_key_is_refused_with_its_path(api: TestClient) -> None:
+    brought(api)
+    view = saved(api)
+    answer = api.put(
+        f"/api/reports/{view['id']}",
+        json={**view["document"], "figures": [{"name": "n", "take": "count", "colour": "red"}]},
+    )
+    assert answer.status_code == 422
+    assert answer.json()["message"].startswith("figures[0].colour is not a key that is known here")
+
+
+def test_a_file_that_is_not_text_is_refused(api: TestClient) -> None:
+    answer = api.post("/api/waiting", files={"file": ("x.csv", b"a,b\n\x00\x01")}, data={"source": ""})
+    assert answer.status_code == 422
+    assert "NUL byte" in answer.json()["message"]
+
+
+def test_a_source_in_use_is_not_removed(api: TestClient) -> None:
+    kept = brought(api)
+    saved(api)
+    answer = api.delete(f"/api/sources/{kept['source']['id']}")
+    assert "is used by the report" in answer.json()["message"]
+
+
+@pytest.mark.parametrize("headers", [{"host": "evil.example"}, {"origin": "http://evil.example"}])
+def test_other_hosts_and_origins_are_turned_away(api: TestClient, headers: dict[str, str]) -> None:
+    assert api.get("/api/workspace", headers=headers).status_code == 403
+
+
+def test_what_is_not_there_is_said(api: TestClient) -> None:
+    assert api.get("/api/reports/99").status_code == 404
+    assert api.get("/api/nothing").status_code == 404
+    assert "Content-Security-Policy" in api.get("/api/workspace").headers

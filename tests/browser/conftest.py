@@ -1,0 +1,169 @@
+"""A server over a demo workspace, and the real page in headless Chromium."""
+
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import WebDriverWait
+
+FLAGS = (
+    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage", "--window-size=1280,800",
+)  # fmt: skip
+PATIENCE = 20
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+def serving(workspace: Path, command: str) -> Iterator[str]:
+    port = free_port()
+    server = subprocess.Popen(
+        [sys.executable, "-m", "kalendor.cli", command, "--workspace", str(workspace), "--port", str(port)]
+    )
+    address = f"http://127.0.0.1:{port}"
+    try:
+        for _ in range(600):
+            try:
+                urllib.request.urlopen(f"{address}/api/workspace", timeout=1)
+                break
+            except OSError:
+                assert server.poll() is None, "the server stopped"
+                time.sleep(0.1)
+        yield address
+    finally:
+        server.terminate()
+        server.wait(10)
+
+
+@pytest.fixture(scope="session")
+def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """The address of a server over the demo workspace."""
+    yield from serving(tmp_path_factory.mktemp("demo"), "demo")
+
+
+@pytest.fixture
+def empty(tmp_path: Path) -> Iterator[str]:
+    """The address of a server over an empty workspace."""
+    yield from serving(tmp_path / "workspace", "serve")
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[webdriver.Chrome]:
+    options = webdriver.ChromeOptions()
+    options.binary_location = "/usr/bin/chromium"
+    for flag in FLAGS:
+        options.add_argument(flag)
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    yield driver
+    driver.quit()
+
+
+class Page:
+    """What a person does with the page: look, click, type."""
+
+    def __init__(self, driver: webdriver.Chrome) -> None:
+        self.driver = driver
+
+    def open(self, address: str) -> None:
+        self.driver.get(address)
+
+    def wait(self, until: Callable[[], Any], what: str = "") -> Any:
+        def tried(_: Any) -> Any:
+            try:
+                return until()
+            except Exception:
+                return False
+
+        return WebDriverWait(self.driver, PATIENCE, 0.05).until(tried, what or "what was waited for did not come")
+
+    def find(self, css: str, text: str = "") -> WebElement:
+        """The first element in view that a selector finds and whose text holds `text`."""
+
+        def found() -> WebElement | None:
+            for element in self.driver.find_elements(By.CSS_SELECTOR, css):
+                if element.is_displayed() and text in (element.text or element.get_attribute("value") or ""):
+                    return element
+            return None
+
+        return self.wait(found, f"no {css} with {text!r}")
+
+    def click(self, css: str, text: str = "") -> None:
+        self.wait(lambda: self.find(css, text).click() or True, f"cannot click {css} {text!r}")
+
+    def choose(self, label: str, option: str) -> None:
+        """Choose from a list by its label."""
+        path = f"//*[contains(@class, 'MuiInputLabel-root')][normalize-space()='{label}']/following-sibling::div//div[@role='combobox']"
+        self.wait(lambda: self.driver.find_element(By.XPATH, path).click() or True, f"no choice {label}")
+        self.click("li[role=option]", option)
+
+    def write(self, label: str, text: str) -> None:
+        """Write in a field by its label, and finish with Enter."""
+        path = f"//label[normalize-space()='{label}']/following-sibling::div//*[self::input or self::textarea]"
+        field = self.wait(lambda: self.driver.find_element(By.XPATH, path), f"no field {label}")
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(text, Keys.ENTER)
+
+    def press(self, *keys: str) -> None:
+        webdriver.ActionChains(self.driver).send_keys(*keys).perform()
+
+    def chord(self, *keys: str) -> None:
+        """Keys held down together."""
+        chain = webdriver.ActionChains(self.driver)
+        for key in keys[:-1]:
+            chain.key_down(key)
+        chain.send_keys(keys[-1])
+        for key in keys[:-1]:
+            chain.key_up(key)
+        chain.perform()
+
+    def close_editor(self) -> None:
+        self.press(Keys.ESCAPE)
+        self.wait(lambda: not self.driver.find_elements(By.CSS_SELECTOR, ".MuiPopover-root"), "the editor stays open")
+
+    def add_phrase(self, typed: str, offer: str) -> None:
+        self.click(".add-phrase")
+        self.find(".offers input").send_keys(typed)
+        self.click(".offers li", offer)
+        self.wait(lambda: not self.driver.find_elements(By.CSS_SELECTOR, ".offers"), "the offers stay open")
+
+    @property
+    def brief(self) -> str:
+        return self.find(".brief").text.replace("+ phrase", "").strip()
+
+    def lines(self) -> dict[str, list[str]]:
+        """The sheet's lines in view: label to figures; totals below their group as `label total`."""
+        script = """return [...document.querySelectorAll('.sheet-table tbody tr.row')].map(r =>
+          [r.className, r.querySelector('th').innerText.replace(/[▾▸]/g, '').trim(), [...r.querySelectorAll('td.num')].map(c => c.innerText)])"""
+        result = {}
+        for classes, label, cells in self.driver.execute_script(script):
+            result[f"{label} total" if "subtotal" in classes.split() else label] = cells
+        return result
+
+    def line(self, label: str) -> list[str]:
+        """A line's figures, once it is there."""
+        return self.wait(lambda: self.lines()[label], f"no line {label!r}")
+
+
+@pytest.fixture
+def page(chromium: webdriver.Chrome) -> Iterator[Page]:
+    chromium.get_log("browser")
+    yield Page(chromium)
+    severe = [entry["message"] for entry in chromium.get_log("browser") if entry["level"] == "SEVERE"]
+    assert not [m for m in severe if "422" not in m], severe
+    chromium.execute_script("try { localStorage.clear() } catch { /* an empty page has none */ }")

@@ -1,0 +1,150 @@
+"""The real page: a file brought in, a report made from nothing, changed, closed, undone, reloaded, taken away."""
+
+from pathlib import Path
+
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import Page
+
+EXPORT = """sold on,route,area,gross
+2025-06-03,A-1,North,10.00
+2025-07-03,A-2,North,20.50
+2026-06-03,A-1,North,(5.25)
+2026-07-03,B-1,South,100.00
+2026-07-04,B-1,South,1.00
+"""
+
+
+def bring_in(page: Page, address: str, folder: Path, text: str = EXPORT, name: str = "ferry-sales-2026.csv") -> None:
+    (folder / name).write_text(text)
+    page.open(f"{address}/sources")
+    page.find("h1", "Sources")
+    page.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(folder / name))
+    page.find("h2", "Bringing in")
+
+
+def made_report(page: Page, address: str, folder: Path) -> None:
+    bring_in(page, address, folder)
+    page.click("button", "Keep")
+    page.find("h1", "Ferry sales")
+    page.click("nav a", "Reports")
+    page.click("header button", "New report")
+    page.click("button", "Make it")
+    page.find(".brief")
+
+
+def test_from_an_empty_workspace_to_a_report(page: Page, empty: str, tmp_path: Path) -> None:
+    page.open(empty)
+    page.find(".empty", "There is nothing to report on yet")
+    made_report(page, empty, tmp_path)
+    assert page.line("Total") == ["126.25", "5"]
+    page.add_phrase("down by area", "down by area")
+    assert page.line("South") == ["101.00", "2"]
+    page.add_phrase("across by year", "across by year of sold on")
+    assert page.line("North") == ["30.50", "2", "(5.25)", "1", "25.25", "3"]
+    page.add_phrase("down by route", "down by route")
+    assert page.line("North total") == ["30.50", "2", "(5.25)", "1", "25.25", "3"]
+    assert page.brief == "Gross and Records, down by area then route, across by year."
+    assert "Gross foots to 126.25" in page.find(".tie").text
+    assert "5 records in Ferry sales" in page.find(".tie").text
+
+
+def test_a_phrase_changed_a_group_closed_undone_and_found_again(page: Page, empty: str, tmp_path: Path) -> None:
+    made_report(page, empty, tmp_path)
+    page.add_phrase("down by area", "down by area")
+    page.add_phrase("down by route", "down by route")
+    page.line("A-1")
+    page.click(".phrase.figure", "Gross")
+    page.choose("Take", "Mean")
+    page.close_editor()
+    assert page.line("South total") == ["50.50", "2"]
+    page.click("button[aria-label='Close North']")
+    page.wait(lambda: "A-1" not in page.lines() and page.lines()["North"] == ["8.42", "3"], "the group is not closed")
+    page.chord(Keys.CONTROL, "z")
+    page.wait(lambda: page.lines()["South total"] == ["101.00", "2"], "not undone")
+    page.driver.refresh()
+    page.wait(lambda: page.lines()["North"] == ["25.25", "3"] and "A-1" not in page.lines(), "not as it was")
+    page.chord(Keys.CONTROL, Keys.SHIFT, "z")
+    page.wait(lambda: page.lines()["South total"] == ["50.50", "2"], "not redone")
+    page.click(".depth button", "Total")
+    page.wait(lambda: list(page.lines()) == ["All, by area"], "not closed to the total")
+    page.press("2")
+    page.line("A-1")
+
+
+def test_a_condition_picked_from_a_list_and_a_phrase_turned_across(page: Page, empty: str, tmp_path: Path) -> None:
+    made_report(page, empty, tmp_path)
+    page.add_phrase("down by route", "down by route")
+    page.add_phrase("only where area", "only where area is")
+    page.click(".phrase.condition")
+    page.click(".choices label", "South")
+    page.click(".choices label", "North")
+    page.click("button", "Use this")
+    page.wait(lambda: "B-1" in page.lines() and "A-1" not in page.lines(), "the condition is not followed")
+    assert page.brief.endswith("only where area is South.")
+    assert "3 set aside by area" in page.find(".tie").text
+    page.click(".phrase.tree")
+    page.click("button", "Turn across")
+    page.wait(lambda: "across by route" in page.brief, "not turned")
+    page.wait(lambda: page.lines()["Total"] == ["101.00", "2", "101.00", "2"], "the sheet does not follow")
+
+
+def test_what_is_wrong_is_said_and_the_last_sheet_stays(page: Page, empty: str, tmp_path: Path) -> None:
+    made_report(page, empty, tmp_path)
+    page.add_phrase("formula", "a formula over figures")
+    page.click(".phrase.figure", "Ratio")
+    page.write("Formula", '"Gross" / "Tickets"')
+    assert "no figure named 'Tickets'" in page.find(".fault").text
+    page.close_editor()
+    page.find(".sheet-paper.stale")
+    page.chord(Keys.CONTROL, "z")
+    page.wait(lambda: not page.driver.find_elements(By.CSS_SELECTOR, ".fault"), "the fault stays")
+
+
+def test_a_file_that_is_not_text_is_refused_with_words(page: Page, empty: str, tmp_path: Path) -> None:
+    (tmp_path / "picture.csv").write_bytes(b"\x89PNG\r\n\x1a\n\x00\x00")
+    page.open(f"{empty}/sources")
+    page.find("h1", "Sources")
+    page.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(tmp_path / "picture.csv"))
+    assert "holds a NUL byte, so this is not a delimited text file" in page.find(".fault").text
+
+
+def test_a_date_order_is_overruled_and_refused_lines_are_seen(page: Page, empty: str, tmp_path: Path) -> None:
+    rows = "".join(f"0{i % 9 + 1}/0{i % 8 + 1}/2025,{i}.10\n" for i in range(40))
+    bring_in(page, empty, tmp_path, f"day,amount\n03/04/2025,1.00\n{rows}04/04/2025,x1\n")
+    assert "line 43: amount: 'x1' is not a number" in page.find(".refused").text
+    page.find("td", "2025-04-03")
+    page.click("button", "Read them month first")
+    page.find("td", "2025-03-04")
+    page.click("button", "Keep")
+    page.click("button", "see 1 refused line")
+    page.find("[role=dialog] td", "'x1' is not a number")
+    page.click("[role=dialog] button", "Close")
+    page.wait(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[role=dialog]"), "the dialog stays")
+    page.click(".file button", "undo")
+    page.find(".file.undone")
+    page.find(".say", "0 records")
+
+
+def test_the_demos_first_report(page: Page, demo: str) -> None:
+    page.open(demo)
+    page.click(".list-main", "Net fare by sea area")
+    assert page.brief.startswith(
+        "Net fare with change on a year earlier and share of the group, down by Sea area › Route"
+    )
+    before = page.line("Inner Sound total")
+    assert len(before) == 9
+    assert "records not placed" in page.find(".tie").text
+    page.click(".phrase.condition")
+    page.click("button", "Remove")
+    page.wait(lambda: page.lines()["Inner Sound total"] != before, "the sheet does not follow")
+    page.click("header button", "Undo")
+    page.wait(lambda: page.lines()["Inner Sound total"] == before, "not undone")
+
+
+def test_the_keys_are_in_one_list(page: Page, demo: str) -> None:
+    page.open(f"{demo}/sources")
+    page.find("h1", "Sources")
+    page.press("?")
+    page.find("[role=dialog]", "add a phrase to the report")

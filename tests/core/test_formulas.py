@@ -1,0 +1,116 @@
+"""Formulas: SQL expressions with three-valued logic, exact where they can be."""
+
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+import pytest
+
+from kalendor.core.columns import day_number
+from kalendor.core.formulas import Scope, evaluate, holds
+from kalendor.errors import DefinitionError
+from tests.core.build import records
+
+DATA = records(
+    a=["1.25", None, "-3.00"],
+    n=[7, 0, None],
+    t=["BRA-X", "hal", None],
+    d=[date(2024, 2, 29), None, date(2026, 7, 31)],
+    **{"two words": ["x", "y", "z"]},
+)
+SCOPE = Scope(DATA.columns, DATA.count, day_number(date(2026, 8, 1)))
+
+
+def values(formula: str) -> list[Any]:
+    found = evaluate(formula, SCOPE)
+    return [found.item(i) for i in range(3)]
+
+
+@pytest.mark.parametrize(
+    ("formula", "want"),
+    [
+        ("a * 2 + 1", [Decimal("3.50"), None, Decimal("-5.00")]),
+        ("a * a", [Decimal("1.5625"), None, Decimal("9.0000")]),
+        ("a / 0", [None, None, None]),
+        ("n / 2", [3.5, 0.0, None]),
+        ("MOD(n, 4)", [3, 0, None]),
+        ("COALESCE(a, 0)", [Decimal("1.25"), Decimal("0.00"), Decimal("-3.00")]),
+        ("NULLIF(n, 0)", [7, None, None]),
+        ("ABS(a)", [Decimal("1.25"), None, Decimal("3.00")]),
+        ("ROUND(a, 1)", [Decimal("1.3"), None, Decimal("-3.0")]),
+        ("FLOOR(a)", [1, None, -3]),
+        ("CEIL(a)", [2, None, -3]),
+        ("LEAST(a, 0)", [Decimal("0.00"), None, Decimal("-3.00")]),
+        ("GREATEST(n, 5)", [7, 5, None]),
+        ("CASE WHEN a > 0 THEN 'p' WHEN a < 0 THEN 'm' ELSE '?' END", ["p", "?", "m"]),
+        ("CASE t WHEN 'hal' THEN 1 END", [None, 1, None]),
+        ("UPPER(t)", ["BRA-X", "HAL", None]),
+        ("LOWER(t) || '/' || n", ["bra-x/7", "hal/0", None]),
+        ("SUBSTRING(t FROM 1 FOR 3)", ["BRA", "hal", None]),
+        ("POSITION('A' IN t)", [3, 0, None]),
+        ("CHAR_LENGTH(t)", [5, 3, None]),
+        ("REPLACE(t, '-', '')", ["BRAX", "hal", None]),
+        ("TRIM('  x ')", ["x", "x", "x"]),
+        ('"two words"', ["x", "y", "z"]),
+        ("EXTRACT(YEAR FROM d)", [2024, None, 2026]),
+        ("EXTRACT(WEEK FROM d)", [9, None, 31]),
+        ("AS_OF - d", [884, None, 1]),
+        ("d + INTERVAL '1' YEAR", [date(2025, 2, 28), None, date(2027, 7, 31)]),
+        ("d - INTERVAL '1' MONTH", [date(2024, 1, 29), None, date(2026, 6, 30)]),
+        ("CAST(a AS INTEGER)", [1, None, -3]),
+        ("CAST('2.345' AS DECIMAL(9,2))", [Decimal("2.35")] * 3),
+        ("CAST(n AS VARCHAR(9))", ["7", "0", None]),
+    ],
+)
+def test_values(formula: str, want: list[Any]) -> None:
+    assert values(formula) == want
+
+
+@pytest.mark.parametrize(
+    ("condition", "want"),
+    [
+        ("t LIKE 'BRA-%'", [True, False, False]),
+        ("t NOT LIKE 'BRA-%'", [False, True, False]),
+        ("t IN ('hal', 'x')", [False, True, False]),
+        ("t NOT IN ('hal')", [True, False, False]),
+        ("t IS NULL", [False, False, True]),
+        ("NOT (a > 0)", [False, False, True]),
+        ("a > 0 OR t = 'hal'", [True, True, False]),
+        ("a > 0 AND NULL", [False, False, False]),
+        ("a BETWEEN -3 AND 0", [False, False, True]),
+        ("d >= DATE '2026-01-01'", [False, False, True]),
+        ("d < '2026-01-01'", [True, False, False]),
+        ("n <> 7", [False, True, False]),
+        ("a = 1.250", [True, False, False]),
+    ],
+)
+def test_a_condition_that_is_unknown_is_not_met(condition: str, want: list[bool]) -> None:
+    if condition.endswith("NULL") and "IS" not in condition:
+        condition = "a > 0 AND (n > NULL)"
+    assert holds(condition, SCOPE).tolist() == want
+
+
+@pytest.mark.parametrize(
+    ("formula", "words"),
+    [
+        ("a +", "cannot read the formula 'a \\+' at character 3"),
+        ("nope", "there is no 'nope' here; there are a, n, t"),
+        ("t > 3", "cannot compare text with a whole number"),
+        ("t + 1", "needs numbers"),
+        ("FOO(a)", "is not known here"),
+        ("(SELECT 1)", "not a scalar expression"),
+        ("CAST('x' AS DATE)", "'x' is not a date"),
+        ("CASE WHEN a > 0 THEN 'x' ELSE 1 END", "in one column"),
+        ("d + INTERVAL 'x' DAY", "needs a whole number"),
+    ],
+)
+def test_what_is_wrong_is_said_with_its_place(formula: str, words: str) -> None:
+    with pytest.raises(DefinitionError, match=words):
+        evaluate(formula, SCOPE)
+
+
+def test_a_product_that_passes_64_bits_is_approximate_and_says_so() -> None:
+    data = records(x=[2**40, 3])
+    found = evaluate("x * x", Scope(data.columns, 2))
+    assert found.kind == "approximate"
+    assert found.item(0) == float(2**80)

@@ -1,0 +1,86 @@
+"""The command line: exit codes as fixed, one line on standard error, nothing half-written."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+DATA = "kind,on,amount\nx,2026-01-05,1.50\ny,2026-02-05,2.00\n"
+REPORT: dict[str, Any] = {
+    "kalendor": 1, "kind": "report", "title": "t", "source": "data", "down": [{"category": "kind"}],
+    "figures": [{"name": "Amount", "take": "sum", "of": "amount"}],
+}  # fmt: skip
+
+
+def run(folder: Path, report: Any, *args: str, data: str | bytes = DATA) -> subprocess.CompletedProcess[str]:
+    (folder / "report.json").write_text(report if isinstance(report, str) else json.dumps(report))
+    (folder / "data.csv").write_bytes(data if isinstance(data, bytes) else data.encode())
+    command = [sys.executable, "-m", "kalendor.cli", "run", "report.json", "--data", "data.csv", *args]
+    return subprocess.run(command, cwd=folder, capture_output=True, text=True, timeout=60, check=False)
+
+
+def test_a_flat_sheet_on_standard_output(tmp_path: Path) -> None:
+    done = run(tmp_path, REPORT)
+    assert done.returncode == 0
+    assert done.stdout == "kind,down_level,Amount\nx,kind,1.50\ny,kind,2.00\n,Total,3.50\n"
+
+
+def test_json_keeps_every_digit(tmp_path: Path) -> None:
+    done = run(tmp_path, REPORT, "--format", "json")
+    assert '"Amount": 3.50' in done.stdout
+    assert json.loads(done.stdout)["rows"][2] == {"kind": "", "down_level": "Total", "Amount": 3.5}
+    as_seen = json.loads(run(tmp_path, REPORT, "--format", "json", "--shape", "sheet").stdout)
+    assert [r["label"] for r in as_seen["rows"]] == ["x", "y", "All kind"]
+
+
+def test_out_and_tie_out_files(tmp_path: Path) -> None:
+    done = run(
+        tmp_path, {**REPORT, "only": ["kind = 'x'"]}, "--out", "sheet.csv", "--tie-out", "tie.json", "--shape", "sheet"
+    )
+    assert done.returncode == 0
+    assert (tmp_path / "sheet.csv").read_text() == "kind,Amount\nx,1.50\nAll kind,1.50\n"
+    tie = json.loads((tmp_path / "tie.json").read_text())
+    assert (tie["read"], tie["steps"][0]["records"], tie["on_sheet"], tie["footings"]) == (
+        2,
+        1,
+        1,
+        [{"figure": "Amount", "total": "1.50"}],
+    )
+
+
+def test_text_that_a_program_would_run_is_made_harmless(tmp_path: Path) -> None:
+    done = run(tmp_path, REPORT, data="kind,on,amount\n=1+1,2026-01-05,-1.50\n")
+    assert "'=1+1,kind,-1.50" in done.stdout
+
+
+@pytest.mark.parametrize(
+    ("report", "args", "data", "code", "words"),
+    [
+        ({**REPORT, "colour": 1}, (), DATA, 2, "report.json: colour is not a key that is known here"),
+        ({**REPORT, "down": [{"category": "kind", "x": 1}]}, (), DATA, 2, "down[0].x is not a key"),
+        ({**REPORT, "down": [{}]}, (), DATA, 2, 'needs one of the keys "category"'),
+        ({**REPORT, "figures": []}, (), DATA, 2, "figures"),
+        ({**REPORT, "kind": "tree"}, (), DATA, 2, "kind: 'tree' does not fit here"),
+        ({**REPORT, "down": [{"category": "nope"}]}, (), DATA, 2, "there is no column 'nope'"),
+        ({**REPORT, "down": [{"category": "kind", "name": "Amount"}]}, (), DATA, 2, "both named 'Amount'"),
+        ("{", (), DATA, 2, "not valid JSON at line 1"),
+        (REPORT, ("--as-of", "soon"), DATA, 2, "--as-of 'soon' is not a date"),
+        (REPORT, ("--format", "tiff"), DATA, 2, "--format tiff"),
+        (REPORT, ("--nonsense",), DATA, 2, "--nonsense"),
+        (REPORT, ("--with", "none.json"), DATA, 2, "none.json: cannot be read"),
+        (REPORT, ("--data", "none.csv"), DATA, 3, "none.csv: cannot be read"),
+        (REPORT, (), b"\x00\x01\x02", 3, "NUL byte"),
+        (REPORT, (), "", 3, "the file is empty"),
+    ],
+)  # fmt: skip
+def test_what_is_wrong_is_one_line_with_its_exit_code(
+    tmp_path: Path, report: Any, args: tuple[str, ...], data: Any, code: int, words: str
+) -> None:
+    done = run(tmp_path, report, *args, "--out", "out.csv", data=data)
+    assert done.returncode == code, done.stderr
+    assert done.stderr.count("\n") == 1
+    assert words in done.stderr
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["data.csv", "report.json"]
