@@ -19,8 +19,8 @@ page: $(PAGE)
 test: checks unit browser
 
 checks: $(S)/dev $(S)/web
-	$(BIN)/ruff check src tests bench
-	$(BIN)/ruff format --check src tests bench
+	$(BIN)/ruff check src tests bench docs
+	$(BIN)/ruff format --check src tests bench docs
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	$(BIN)/python tests/published.py --check

@@ -11,7 +11,6 @@ sys.path.insert(0, str(Path(__file__).parents[2]))
 from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
-
 from tests.browser.conftest import FLAGS, Page, serving
 
 HERE = Path(__file__).parent
