@@ -7,11 +7,13 @@ from datetime import date
 from typing import Protocol, TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kalendor.core import buckets, texts, trees
 from kalendor.core.calendars import Calendar, calendar
 from kalendor.core.columns import Column, Kind, Mask, Records, day_of, days_of
 from kalendor.core.levels import ORDINARY, Level, Members, label_key, reordered, with_blank
+from kalendor.core.order_statistics import value_order
 from kalendor.core.periods import CLOCK, COARSER, Grouper, period_level
 from kalendor.definitions import kinds
 from kalendor.definitions.axis import (
@@ -106,6 +108,10 @@ class Ground:
             )
         return self.records.columns[name]
 
+    def value_order(self, name: str) -> NDArray[np.int64]:
+        """The positions of a column's filled records by rising value, kept for the next sheet."""
+        return self.memo(f"order/{self.stamp}/{name}", lambda: value_order(self.column(name)))
+
 
 def axis_levels(ground: Ground, entries: Sequence[AxisEntry], other: Sequence[AxisEntry]) -> list[Level]:
     """The levels of one axis; `other` are the entries of the axis across, for places in the year."""
@@ -114,6 +120,12 @@ def axis_levels(ground: Ground, entries: Sequence[AxisEntry], other: Sequence[Ax
         made = _entry_levels(ground, entry, other)
         levels.extend(replace(level, entry=position) for level in made)
     return levels
+
+
+def axes_key(ground: Ground, down: Sequence[AxisEntry], across: Sequence[AxisEntry]) -> str:
+    """What the levels of both axes rest on."""
+    keys = [_key(ground, e, across) for e in down] + ["/"] + [_key(ground, e, down) for e in across]
+    return hashlib.sha256("\x1f".join(keys).encode()).hexdigest()
 
 
 def _entry_levels(ground: Ground, entry: AxisEntry, other: Sequence[AxisEntry]) -> list[Level]:

@@ -7,11 +7,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core import arithmetic as ar
-from kalendor.core.aggregate import COUNTING, Of, what_of
+from kalendor.core.aggregate import Of
 from kalendor.core.columns import NUMERIC, Array, Column, Kind, Mask
 from kalendor.core.compare import Bases, against
 from kalendor.core.formulas import Scope, evaluate, holds, names_in
 from kalendor.core.frame import Frame
+from kalendor.core.takes import COUNTING, what_of
 from kalendor.core.timeline import Timeline
 from kalendor.core.views import View, taken
 from kalendor.definitions.figure import (
@@ -87,11 +88,11 @@ class Reckoner:
         """What a figure takes, and the condition of its own over all records."""
         ground = self.main.placer.ground
         if figure.where is None:
-            return what_of(figure, ground.column), None
+            return what_of(figure, ground.column, ground.value_order), None
         if figure.where not in self._masks:
             scope = Scope(ground.records.columns, ground.records.count, ground.as_of)
             self._masks[figure.where] = holds(figure.where, scope)
-        return what_of(figure, ground.column), self._masks[figure.where]
+        return what_of(figure, ground.column, ground.value_order), self._masks[figure.where]
 
     def _worked_out(self, figure: Figure, view: View) -> Reckoned:
         match figure:

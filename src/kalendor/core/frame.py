@@ -21,15 +21,15 @@ class Step:
 
     keys: Index
     size: int
-    table: NDArray[np.int32] | None
+    table: Index | None
 
     def locate(self, keys: Index) -> Index:
         """The position of each key; −1 where it does not occur or is negative."""
         if self.table is not None:
-            inside = (keys >= 0) & (keys < len(self.table))
-            if inside.all():
-                return self.table[keys].astype(np.int64)
-            return np.where(inside, self.table[np.where(inside, keys, 0)], -1)
+            if len(keys) and (int(keys.min()) < 0 or int(keys.max()) >= len(self.table)):
+                inside = (keys >= 0) & (keys < len(self.table))
+                return np.where(inside, self.table[np.where(inside, keys, 0)], -1)
+            return self.table[keys]
         if not len(self.keys):
             return np.full(keys.shape, -1, dtype=np.int64)
         at = np.searchsorted(self.keys, keys).clip(0, len(self.keys) - 1)
@@ -43,8 +43,8 @@ def _step(keys: Sequence[Index], parents: int, size: int) -> Step:
         for part in keys:
             present[part[part >= 0] if len(part) and part.min() < 0 else part] = True
         found = np.flatnonzero(present)
-        table = np.full(space, -1, dtype=np.int32)
-        table[found] = np.arange(len(found), dtype=np.int32)
+        table = np.full(space, -1, dtype=np.int64)
+        table[found] = np.arange(len(found))
         return Step(found, size, table)
     merged = np.unique(np.concatenate([np.unique(part) for part in keys]))
     return Step(merged[merged >= 0], size, None)
@@ -57,7 +57,7 @@ class Axis:
     Depth 0 is the grand total; depth d has a line for each path of d members. For line i: `depth[i]`, `parent[i]`
     (−1 for the grand total), `path[i, k]` its member at level k (−1 below its depth), and `first_leaf[i]` and
     `leaf_count[i]`, which innermost lines are beneath it; a line shown though empty has none. `offsets[d]` is the
-    first line of depth d.
+    first line of depth d. `found` holds, for each set that the axis was made from, the innermost line of each record.
     """
 
     levels: tuple[Level, ...]
@@ -68,6 +68,7 @@ class Axis:
     path: NDArray[np.int32]
     first_leaf: Index
     leaf_count: Index
+    found: tuple[Index, ...]
 
     @property
     def count(self) -> int:
@@ -127,14 +128,14 @@ def axis(levels: Sequence[Level], sets: Sequence[tuple[Codes, int]], always: Alw
     at = [np.zeros(count, dtype=np.int64) for _, count in sets]
     steps: list[Step] = []
     parents = 1
+    complete = [_complete(codes) for codes, _ in sets]
     paths = np.zeros((1, 0), dtype=np.int32)
     for k, level in enumerate(levels):
         size = max(1, level.size)
         keys = []
-        for here, (codes, _) in zip(at, sets, strict=True):
+        for here, (codes, _), whole in zip(at, sets, complete, strict=True):
             key = here * size + codes[k]
-            wrong = (codes[k] < 0) | (here < 0)
-            keys.append(np.where(wrong, -1, key) if wrong.any() else key)
+            keys.append(key if whole else np.where((codes[k] < 0) | (here < 0), -1, key))
         if always is not None:
             above, member = always(paths, k)
             keys.append(above * size + member)
@@ -143,10 +144,15 @@ def axis(levels: Sequence[Level], sets: Sequence[tuple[Codes, int]], always: Alw
         steps.append(step)
         parents = len(step.keys)
         paths = np.column_stack([paths[step.keys // size], (step.keys % size).astype(np.int32)])
-    return _assembled(tuple(levels), tuple(steps))
+    return _assembled(tuple(levels), tuple(steps), tuple(at))
 
 
-def _assembled(levels: tuple[Level, ...], steps: tuple[Step, ...]) -> Axis:
+def _complete(codes: Codes) -> bool:
+    """True where every record has a member at every level."""
+    return all(not len(level_codes) or int(level_codes.min()) >= 0 for level_codes in codes)
+
+
+def _assembled(levels: tuple[Level, ...], steps: tuple[Step, ...], found: tuple[Index, ...]) -> Axis:
     counts = [1, *(len(step.keys) for step in steps)]
     offsets = tuple(np.cumsum([0, *counts]).tolist())
     path = np.full((offsets[-1], len(levels)), -1, dtype=np.int32)
@@ -165,7 +171,7 @@ def _assembled(levels: tuple[Level, ...], steps: tuple[Step, ...]) -> Axis:
         sizes[0] = counts[-1]
     first = np.concatenate([_running_starts(sizes[offsets[d] : offsets[d + 1]]) for d in range(len(counts))])
     depth = np.repeat(np.arange(len(counts), dtype=np.int32), counts)
-    return Axis(levels, steps, offsets, depth, parent, path, first, sizes)
+    return Axis(levels, steps, offsets, depth, parent, path, first, sizes, found)
 
 
 def _running_starts(sizes: Index) -> Index:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core import axes
-from kalendor.core.aggregate import TAKES, Additive, Groups
+from kalendor.core.aggregate import Additive, Groups
 from kalendor.core.arrange import ByValue, Rows, beneath, ranked, rows, sibling_ranks
 from kalendor.core.axes import Ground, Memo, forget
 from kalendor.core.columns import Column, Mask
@@ -22,13 +22,14 @@ from kalendor.core.levels import BLANK, NOT_PLACED, ORDINARY, OTHER, Level
 from kalendor.core.material import Material, as_of_day, made_stamp, with_made_columns
 from kalendor.core.presence import held, on_sheet_periods, shown_though_empty
 from kalendor.core.running_lines import down_the_lines
-from kalendor.core.screening import Screening
+from kalendor.core.screening import screened
 from kalendor.core.sheet import Sheet, ShownFigure
+from kalendor.core.takes import TAKES
 from kalendor.core.texts import written
 from kalendor.core.tieout import Footing, Step, TieOut, footed
 from kalendor.core.views import Fold, Placer, View
 from kalendor.definitions.axis import ByFigure, Entry, default_names
-from kalendor.definitions.figure import Compare, Figure, Running, Share, Taken
+from kalendor.definitions.figure import Compare, Figure, Running, Share, Taken, WithFigure, WithMember
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
 
@@ -69,7 +70,7 @@ class _Working:
         for name in names:
             if names.count(name) > 1 or name in {f.name for f in report.figures}:
                 raise DefinitionError(f"two things on the sheet are named {name!r}; give one another name")
-        self.screening = Screening(report, ground)
+        self.screening = screened(report, ground)
         self.rows, self.era, self.shifted = self.screening.rows, self.screening.era, self.screening.shifted
         self.notes: list[str] = []
         self.other_labels: dict[tuple[int, int], str] = {}
@@ -93,6 +94,34 @@ class _Working:
 
     def _reckoner(self, main_rows: Index | None) -> Reckoner:
         placer = self._placer()
+        key = self._frame_key()
+        if key is not None:
+            main = self.ground.memo(key, lambda: self._laid(placer, main_rows))
+        else:
+            main = self._laid(placer, main_rows)
+        bases = Bases(main.frame, placer, self.rows, main, self.era)
+        return Reckoner(self.report.figures, main.frame, bases, main)
+
+    def _frame_key(self) -> str | None:
+        """What the lines, the columns and the records on them rest on; None where lines are folded, which rests on figures."""
+        if self.folds:
+            return None
+        compared = [f.model_dump_json(include={"with_", "to_date"}) for f in self._compared()]
+        entries = axes.axes_key(self.ground, self.report.down, self.report.across)
+        return "\x1f".join(("frame", self.screening.key, entries, *sorted(set(compared))))
+
+    def _compared(self) -> list[Compare]:
+        """Figures that compare with an earlier period, and so may bring lines of their own."""
+        if self.era is None:
+            return []
+        return [
+            f
+            for f in self.report.figures
+            if isinstance(f, Compare) and not isinstance(f.with_, WithFigure | WithMember)
+        ]
+
+    def _laid(self, placer: Placer, main_rows: Index | None) -> View:
+        """The sheet's own view of the records on its frame."""
         main_fall = placer.fall(main_rows)
         sets_down: list[Any] = [(main_fall.down, main_fall.count)]
         sets_across: list[Any] = [(main_fall.across, main_fall.count)]
@@ -103,18 +132,12 @@ class _Working:
             for levels, falls in ((self.down, main_fall.down), (self.across, main_fall.across))
             for level, fall in zip(levels, falls, strict=True)
         ]
-        for figure in self.report.figures:
-            if (
-                isinstance(figure, Compare)
-                and self.era is not None
-                and not hasattr(figure.with_, "figure")
-                and not hasattr(figure.with_, "member")
-            ):
-                view = probe.base_view(probe.shift_of(figure), figure.to_date)
-                fall = view.fall(placer.grain_at((len(self.down), len(self.across))))
-                there = on_sheet_periods(had, [*self.down, *self.across], [*fall.down, *fall.across], fall.count)
-                sets_down.append(([c[there] for c in fall.down], len(there)))
-                sets_across.append(([c[there] for c in fall.across], len(there)))
+        for figure in self._compared():
+            view = probe.base_view(probe.shift_of(figure), figure.to_date)
+            fall = view.fall(placer.grain_at((len(self.down), len(self.across))))
+            there = on_sheet_periods(had, [*self.down, *self.across], [*fall.down, *fall.across], fall.count)
+            sets_down.append(([c[there] for c in fall.down], len(there)))
+            sets_across.append(([c[there] for c in fall.across], len(there)))
         frame = Frame(
             axis(self.down, sets_down, shown_though_empty(self.down, had[: len(self.down)])),
             axis(self.across, sets_across, shown_though_empty(self.across, had[len(self.down) :])),
@@ -125,9 +148,7 @@ class _Working:
                 f"the sheet would have {frame.lines.count:,} lines and {frame.columns.count:,} columns; "
                 "take a coarser level, or narrow it by a condition"
             )
-        main = View("sheet", frame, placer, main_rows, None)
-        bases = Bases(frame, placer, self.rows, main, self.era)
-        return Reckoner(self.report.figures, frame, bases, main)
+        return View("sheet", frame, placer, main_rows, None)
 
     def _folding(self) -> list[tuple[int, Entry]]:
         found: list[tuple[int, Entry]] = []
@@ -275,10 +296,7 @@ class _Working:
         fallen = main.fall(None)
         if on_sheet != fallen.count:
             steps.append(Step("on lines that are not kept", "keep", fallen.count - on_sheet))
-        special = [
-            _special_records(level, codes)
-            for level, codes in zip((*self.down, *self.across), (*fallen.down, *fallen.across), strict=True)
-        ]
+        placed = list(zip((*self.down, *self.across), (*fallen.down, *fallen.across), strict=True))
         footings = []
         for figure in self.report.figures:
             if isinstance(figure, Taken) and figure.take in ("sum", "count", "count_values"):
@@ -289,8 +307,8 @@ class _Working:
             self.material.refused,
             tuple(steps),
             on_sheet,
-            int(np.logical_or.reduce([s[0] for s in special]).sum()) if special else 0,
-            int(np.logical_or.reduce([s[1] for s in special]).sum()) if special else 0,
+            _any([_special_records(level, codes, NOT_PLACED) for level, codes in placed]),
+            _any([_special_records(level, codes, BLANK) for level, codes in placed]),
             tuple(footings),
             hidden_lines=hidden_lines,
             notes=tuple(self.notes),
@@ -341,6 +359,12 @@ def _places(levels: Sequence[Level], inner: str, grand: str, by_name: Mapping[st
     return lambda depth: grand if depth == 0 else by_name.get(levels[depth - 1].name, inner)
 
 
-def _special_records(level: Level, codes: NDArray[np.int32]) -> tuple[Mask, Mask]:
-    special = np.append(level.members.special, ORDINARY)[codes]
-    return special == NOT_PLACED, special == BLANK
+def _special_records(level: Level, codes: NDArray[np.int32], which: int) -> Mask | None:
+    """Which records fall in the level's special member; None where it has none."""
+    at = np.flatnonzero(level.members.special == which)
+    return np.isin(codes, at) if len(at) else None
+
+
+def _any(masks: list[Mask | None]) -> int:
+    there = [mask for mask in masks if mask is not None]
+    return int(np.logical_or.reduce(there).sum()) if there else 0

@@ -1,5 +1,7 @@
 """Which records reach the sheet: conditions, open items and the window, each a counted step."""
 
+import hashlib
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -28,6 +30,7 @@ class Screening:
 
     def __init__(self, report: Report, ground: Ground) -> None:
         self.report, self.ground = report, ground
+        self.key = screening_key(report, ground)
         self.steps: list[Step] = []
         passing = self._passing()
         self.window_column, self.shifted = self._dated()
@@ -125,3 +128,19 @@ class Screening:
         chosen = np.flatnonzero(inside) if self.rows is None else self.rows[inside[self.rows]]
         self.steps.append(Step("outside the window", "window", passed - len(chosen)))
         return chosen
+
+
+def screening_key(report: Report, ground: Ground) -> str:
+    """What a screening rests on."""
+    entries = [*report.down, *report.across]
+    open_items = [f"{e.opened}/{e.closed}" for e in entries if isinstance(e, AgeEntry)]
+    periods = [f"{e.period}/{e.calendar}" for e in entries if isinstance(e, PeriodEntry)]
+    calendars = [c.model_dump_json() for c in ground.groupings.calendars.values()] if report.window or periods else []
+    window = report.window.model_dump_json() if report.window else ""
+    parts = ["screening", ground.stamp, str(ground.as_of), *report.only, window, *open_items, *periods, *calendars]
+    return hashlib.sha256("\x1f".join(parts).encode()).hexdigest()
+
+
+def screened(report: Report, ground: Ground) -> Screening:
+    """The screening of a report, kept for its next sheet."""
+    return ground.memo(screening_key(report, ground), lambda: Screening(report, ground))

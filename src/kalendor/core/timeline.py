@@ -8,12 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core import arithmetic as ar
-from kalendor.core.aggregate import TAKES, Additive, Groups
+from kalendor.core.aggregate import Additive, Groups
 from kalendor.core.columns import EXACT, Array, Column, days_of
 from kalendor.core.formulas import Scope, evaluate, names_in
 from kalendor.core.frame import Axis
 from kalendor.core.periods import COARSER, MERGING, Grouper, clock_of
 from kalendor.core.positions import NO_PERIOD, cell_periods, starts_of
+from kalendor.core.takes import TAKES
 from kalendor.core.views import View, assembled
 from kalendor.core.windows import NONE, DayMap
 from kalendor.definitions.figure import FormulaFigure, Moving, Running, Taken

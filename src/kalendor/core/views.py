@@ -6,12 +6,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.aggregate import TAKES, Additive, Groups, Of, Parts
+from kalendor.core.aggregate import Additive, Groups, Of, Parts
 from kalendor.core.axes import Ground
 from kalendor.core.columns import Array, Column, Kind, Mask, days_of
 from kalendor.core.frame import Axis, Frame
 from kalendor.core.levels import Level
 from kalendor.core.periods import COARSER, clock_of
+from kalendor.core.takes import TAKES
 from kalendor.core.windows import NONE, DayMap
 
 Index = NDArray[np.int64]
@@ -129,7 +130,16 @@ class View:
         self.key, self.frame, self.placer, self.rows, self.days = key, frame, placer, rows, days
         self._falls: dict[str | None, Fall] = {}
         self._lines: dict[tuple[str | None, bool, int], Index] = {}
-        self._groups: dict[Crossing, Groups] = {}
+        if days is None and frame.lines.found:
+            self._lines[(None, True, len(frame.lines.steps))] = frame.lines.found[0]
+            self._lines[(None, False, len(frame.columns.steps))] = frame.columns.found[0]
+        self._groups: dict[tuple[Crossing, int], Groups] = {}
+
+    @property
+    def nbytes(self) -> int:
+        """About how much memory the view holds."""
+        held = [*self._lines.values(), *(g.ids for g in self._groups.values())]
+        return sum(array.nbytes for array in held) + 8 * len(held[0] if held else ())
 
     def fall(self, grain: str | None) -> Fall:
         """The records at crossings of `grain`, and their members."""
@@ -141,11 +151,12 @@ class View:
                 self._falls[grain] = self.placer.fall_on(self.rows, self.days(grain))
         return self._falls[grain]
 
-    def groups(self, crossing: Crossing) -> Groups:
-        """The records in the cells of a crossing, numbered line by line."""
-        if crossing not in self._groups:
-            self._groups[crossing] = self._grouped(crossing)
-        return self._groups[crossing]
+    def groups(self, crossing: Crossing, where: Mask | None = None) -> Groups:
+        """The records in the cells of a crossing, numbered line by line; those for which `where` is True."""
+        key = (crossing, id(where))
+        if key not in self._groups:
+            self._groups[key] = self._grouped(crossing) if where is None else self.groups(crossing).where(where)
+        return self._groups[key]
 
     def _grouped(self, crossing: Crossing) -> Groups:
         grain = None
@@ -183,16 +194,16 @@ def taken(name: str, of: Of, where: Mask | None, view: View, wanted: Sequence[Cr
         if view.days is None:
             parts = _rolled(take, of, where, view)
             return take.finish(tuple(part.reshape(-1) for part in parts), of)
-        blocks = {c: take.finish(take.parts(view.groups(c).where(where), of), of) for c in frame.crossings}
+        blocks = {c: take.finish(take.parts(view.groups(c, where), of), of) for c in frame.crossings}
     else:
-        blocks = {c: take.cells(view.groups(c).where(where), of) for c in wanted or frame.crossings}
+        blocks = {c: take.cells(view.groups(c, where), of) for c in wanted or frame.crossings}
     return assembled(frame, blocks)
 
 
 def _rolled(take: Additive, of: Of, where: Mask | None, view: View) -> Parts:
     frame = view.frame
     deepest = frame.crossings[-1]
-    leaf_parts = take.parts(view.groups(deepest).where(where), of)
+    leaf_parts = take.parts(view.groups(deepest, where), of)
     height, width = frame.block_shape(deepest)
     parts = []
     for ufunc, leaf in zip(take.combine, leaf_parts, strict=True):

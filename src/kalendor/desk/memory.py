@@ -9,7 +9,9 @@ import numpy as np
 
 from kalendor.core.columns import Column
 from kalendor.core.levels import Level
+from kalendor.core.screening import Screening
 from kalendor.core.sheet import Sheet
+from kalendor.core.views import View
 
 V = TypeVar("V")
 
@@ -63,6 +65,10 @@ def weight(value: Any) -> int:
         return value.codes.nbytes + 100 * value.size
     if isinstance(value, Sheet):
         return sum(weight(figure.cells) for figure in value.figures) + value.frame.lines.path.nbytes
+    if isinstance(value, View):
+        return value.nbytes
+    if isinstance(value, Screening):
+        return sum(rows.nbytes for rows in (value.rows, value.main_rows) if rows is not None)
     if isinstance(value, list | tuple):
         return sum(weight(item) for item in value)
     return 1000
