@@ -4,6 +4,7 @@ import json
 import os
 import socket
 import sys
+import threading
 from dataclasses import asdict
 from datetime import date, datetime
 from pathlib import Path
@@ -12,7 +13,7 @@ from typing import Annotated, NoReturn, Optional
 import typer
 from typer.main import get_command
 
-from kalendor.errors import DefinitionError, KalendorError
+from kalendor.errors import DefinitionError, IntakeError, KalendorError
 
 app = typer.Typer(
     add_completion=False,
@@ -104,13 +105,52 @@ def demo(
     _serve(workspace, "127.0.0.1", port)
 
 
+@app.command()
+def intake(
+    source: Annotated[
+        Optional[str], typer.Argument(help="The source's name; left out, the drop folders are looked through.")
+    ] = None,
+    files: Annotated[Optional[list[Path]], typer.Argument(help="Files to bring in, in order.")] = None,
+    workspace: Annotated[Path, typer.Option(help="The workspace folder.")] = Path("workspace"),
+    recipe: Annotated[Optional[Path], typer.Option(help="How the files are read, for a new source.")] = None,
+) -> None:
+    """Bring files into a source by its recipe, or what lies in the drop folders."""
+    from kalendor.definitions.recipe import Recipe
+    from kalendor.desk.bringing_in import bring_in_file
+    from kalendor.desk.desk import Desk
+    from kalendor.desk.drop_folder import DropFolders
+    from kalendor.desk.files import read_definition
+
+    desk = Desk(workspace)
+    if source is None:
+        found = DropFolders(desk).look(at_once=True)
+        for one in found:
+            print(f"{one.file} → {one.source}{': ' + one.reason if one.reason else ''}")
+        if any(one.reason for one in found):
+            raise IntakeError(
+                f"{sum(bool(o.reason) for o in found)} of {len(found)} files were refused; the reasons lie beside them"
+            )
+        return
+    if not files:
+        raise DefinitionError("name at least one file to bring in")
+    how = read_definition(recipe, "recipe") if recipe else None
+    for file in files:
+        _, done = bring_in_file(desk, file, source, how if isinstance(how, Recipe) else None)
+        print(f"{file.name}: {done.records} records, {done.refused} refused, {done.replaced} replaced")
+
+
 def _serve(workspace: Path, host: str, port: int) -> None:
     import uvicorn
 
     from kalendor.api.app import create_app
     from kalendor.desk.desk import Desk
+    from kalendor.desk.drop_folder import DropFolders
 
-    application = create_app(Desk(workspace), {host})
+    desk = Desk(workspace)
+    application = create_app(desk, {host})
+    folders = DropFolders(desk)
+    folders.make()
+    threading.Thread(target=folders.watch, args=(threading.Event(),), daemon=True).start()
     with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:

@@ -18,7 +18,9 @@ def api(desk: Desk) -> TestClient:
 
 def brought(api: TestClient, content: bytes = EXPORT, source: str = "Sales") -> Any:
     waiting = api.post("/api/waiting", files={"file": ("export.csv", content)}, data={"source": source}).json()
-    return api.post(f"/api/waiting/{waiting['token']}/keep").json()
+    job = api.post(f"/api/waiting/{waiting['token']}/keep").json()
+    assert job["state"] == "done", job
+    return api.get(f"/api/sources/{job['source']}").json()
 
 
 def saved(api: TestClient, **keys: Any) -> Any:
@@ -32,8 +34,8 @@ def test_a_file_waits_and_nothing_is_kept_until_asked(api: TestClient) -> None:
     assert api.get("/api/sources").json() == []
     again = api.put(f"/api/waiting/{waiting['token']}", json={"columns": {"gross": {"type": "text"}}}).json()
     assert again["columns"][2]["kind"] == "text"
-    kept = api.post(f"/api/waiting/{waiting['token']}/keep").json()
-    assert kept["source"]["columns"][2]["kind"] == "text"
+    job = api.post(f"/api/waiting/{waiting['token']}/keep").json()
+    assert api.get(f"/api/sources/{job['source']}").json()["columns"][2]["kind"] == "text"
 
 
 def test_from_a_source_to_a_sheet_and_away(api: TestClient) -> None:
@@ -66,13 +68,13 @@ def test_undoing_an_intake_changes_the_sheet(api: TestClient) -> None:
     kept = brought(api)
     view = saved(api)
     assert api.get(f"/api/reports/{view['id']}/sheet").json()["tie_out"]["read"] == 3
-    api.post(f"/api/intakes/{kept['intake']['id']}/undo")
+    api.post(f"/api/intakes/{kept['intakes'][0]['id']}/undo")
     assert api.get(f"/api/reports/{view['id']}/sheet").json()["tie_out"]["read"] == 0
 
 
 def test_values_of_a_column_the_commonest_first(api: TestClient) -> None:
     kept = brought(api)
-    found = api.get(f"/api/sources/{kept['source']['id']}/values?column=route").json()
+    found = api.get(f"/api/sources/{kept['id']}/values?column=route").json()
     assert found == [{"value": "A", "records": 2}, {"value": "B", "records": 1}]
 
 
@@ -112,7 +114,7 @@ def test_a_file_that_is_not_text_is_refused(api: TestClient) -> None:
 def test_a_source_in_use_is_not_removed(api: TestClient) -> None:
     kept = brought(api)
     saved(api)
-    answer = api.delete(f"/api/sources/{kept['source']['id']}")
+    answer = api.delete(f"/api/sources/{kept['id']}")
     assert "is used by the report" in answer.json()["message"]
 
 

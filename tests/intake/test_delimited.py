@@ -126,7 +126,7 @@ def test_files_that_cannot_be_read_say_why(data: bytes, words: str, tmp_path: Pa
 
 
 def test_a_recipes_missing_column_is_named() -> None:
-    with pytest.raises(IntakeError, match="there is no column 'z'"):
+    with pytest.raises(IntakeError, match="the column 'z' is missing"):
         read("a,b\n1,2\n", columns={"z": {"type": "text"}})
 
 

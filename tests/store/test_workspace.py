@@ -14,7 +14,7 @@ from kalendor.definitions.kinds import definition
 from kalendor.desk.bringing_in import bring_in_file, keep, look_at
 from kalendor.desk.desk import Desk
 from kalendor.errors import DefinitionError, IntakeError, KalendorError
-from kalendor.store import sources
+from kalendor.store import intakes
 from kalendor.store.workspace import Workspace
 
 EXPORT = "sold on,at,route,n,gross,ok,rate\n2026-07-01,14:05,A,1,1.50,yes,0.1234567890123\n,,,,,,\n2026-07-02,06:00,B,2,(2.25),no,2.5\n2026-07-03,,,,,,\n"
@@ -57,11 +57,11 @@ def test_files_add_up_and_an_intake_is_undone_and_redone_as_one_step(desk: Desk)
     brought(desk, "d,n\n2026-01-01,1\n")
     source, second = brought(desk, "N,D\n2,2026-01-02\n3,2026-01-03\n", "more.csv")
     assert plain(desk.sources.records(source))["n"] == [1, 2, 3]
-    undone = desk.sources.undo(second.id, datetime(2026, 8, 4))
+    undone = desk.intakes.undo(second.id, datetime(2026, 8, 4))
     assert plain(desk.sources.records(undone))["n"] == [1]
-    redone = desk.sources.redo(second.id)
+    redone = desk.intakes.redo(second.id)
     assert plain(desk.sources.records(redone))["n"] == [1, 2, 3]
-    assert [i.records for i in desk.sources.intakes(redone)] == [2, 1]
+    assert [i.records for i in desk.intakes.of(redone)] == [2, 1]
 
 
 def test_the_same_content_twice_is_refused_unless_asked_for(desk: Desk) -> None:
@@ -76,9 +76,12 @@ def test_the_same_content_twice_is_refused_unless_asked_for(desk: Desk) -> None:
 @pytest.mark.parametrize(
     ("text", "words"),
     [
-        ("d\n2026-01-02\n", "there is no column 'n'"),
-        ("d,n,x\n2026-01-02,1,2\n", "the column 'x' is not in the source"),
-        ("d,n\n2026-01-02,1.5\n", "reads as decimal"),
+        ("d\n2026-01-02\n", "the column 'n' is missing"),
+        ("d,n\n2026-01-02,1.5\n", "reads as decimal with 1 places, and in the source it is whole"),
+        (
+            "d,n\n2026-01-02,many\n2026-01-03,few\n",
+            "'n' was read as a whole number so far, and now holds such as 'many'",
+        ),
     ],
 )
 def test_a_changed_export_stops_and_keeps_nothing(desk: Desk, text: str, words: str) -> None:
@@ -86,18 +89,18 @@ def test_a_changed_export_stops_and_keeps_nothing(desk: Desk, text: str, words: 
     with pytest.raises(IntakeError, match=words):
         brought(desk, text, "changed.csv")
     assert desk.sources.records(desk.sources.one(source.id)).count == 1
-    assert len(desk.sources.intakes(source)) == 1
+    assert len(desk.intakes.of(source)) == 1
 
 
 def test_an_intake_that_fails_half_way_leaves_nothing(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
     source, _ = brought(desk, "d,n\n2026-01-01,1\n")
-    real = sources._insert
+    real = intakes._insert
 
     def broken(*args: Any) -> None:
         real(*args)
         raise OSError("the disk is full")
 
-    monkeypatch.setattr(sources, "_insert", broken)
+    monkeypatch.setattr(intakes, "_insert", broken)
     with pytest.raises(OSError, match="disk"):
         brought(desk, "d,n\n2026-01-02,2\n", "more.csv")
     after = desk.sources.one(source.id)
@@ -108,8 +111,8 @@ def test_an_intake_that_fails_half_way_leaves_nothing(desk: Desk, monkeypatch: p
 def test_refused_lines_stay_with_their_intake(desk: Desk) -> None:
     rows = "".join(f"2026-01-01,{i}\n" for i in range(20))
     source, intake = brought(desk, f"d,n\n{rows}2026-01-01,x1\n")
-    assert [(r.line, r.column) for r in desk.sources.refused(intake.id)] == [(22, "n")]
-    assert desk.sources.refused_count(source) == 1
+    assert [(r.line, r.column) for r in desk.intakes.refused(intake.id)] == [(22, "n")]
+    assert desk.intakes.refused_count(source) == (1, 0)
 
 
 def test_headings_of_the_tables_own_columns_are_no_trouble(desk: Desk) -> None:

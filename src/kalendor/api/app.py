@@ -10,10 +10,11 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, Response
 
 from kalendor import errors
-from kalendor.api import models, reports, sources
+from kalendor.api import models, reports, sources, waiting
 from kalendor.api.desk import AtDesk
 from kalendor.definitions.document import explain
 from kalendor.desk.desk import Desk
+from kalendor.desk.jobs import Jobs
 from kalendor.store.definitions import MissingError
 
 POLICY = (
@@ -39,9 +40,11 @@ def create_app(desk: Desk, hosts: set[str] | None = None) -> FastAPI:
         separate_input_output_schemas=False,
     )
     app.state.desk = desk
+    app.state.jobs = Jobs()
     _guard(app, LOOPBACK | (hosts or set()))
     _explain_errors(app)
     app.include_router(sources.router)
+    app.include_router(waiting.router)
     app.include_router(reports.router)
 
     @app.get("/api/workspace", tags=["workspace"])

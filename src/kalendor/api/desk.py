@@ -1,10 +1,11 @@
-"""The desk that a request works at."""
+"""The desk that a request works at, and the jobs of the server."""
 
 from typing import Annotated
 
 from fastapi import Depends, Request
 
 from kalendor.desk.desk import Desk
+from kalendor.desk.jobs import Jobs
 
 
 def _desk(request: Request) -> Desk:
@@ -12,4 +13,10 @@ def _desk(request: Request) -> Desk:
     return desk
 
 
+def _jobs(request: Request) -> Jobs:
+    jobs: Jobs = request.app.state.jobs
+    return jobs
+
+
 AtDesk = Annotated[Desk, Depends(_desk)]
+AtJobs = Annotated[Jobs, Depends(_jobs)]

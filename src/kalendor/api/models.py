@@ -1,9 +1,11 @@
 """What the API answers with. The page's types are generated from these."""
 
+from typing import Literal
+
 from pydantic import BaseModel
 
 from kalendor.definitions.recipe import ColumnReading
-from kalendor.definitions.report import Report
+from kalendor.definitions.report import MadeColumn, Report
 
 
 class Problem(BaseModel):
@@ -35,8 +37,15 @@ class ColumnView(BaseModel):
     warning: str
 
 
+class Named(BaseModel):
+    id: int
+    name: str
+
+
 class IntakeView(BaseModel):
     id: int
+    mended: int
+    mends: int | None
     file_name: str
     brought_at: str
     joined_by: str
@@ -60,14 +69,38 @@ class SourceLine(BaseModel):
     last_day: str | None
 
 
+class MadeView(BaseModel):
+    """A made column of a source; `problem` says why it cannot be worked out, `note` what is to be known of it."""
+
+    column: MadeColumn
+    problem: str
+    note: str
+
+
 class SourceView(SourceLine):
-    """A source with its columns and files."""
+    """A source with its columns and files. `summary_of` is the report whose sheet it is."""
 
     columns: list[ColumnView]
+    made: list[MadeView]
     intakes: list[IntakeView]
+    mended: int
+    doubled: int
+    summary_of: str | None
+    drop_folder: str
+
+
+class MadeTried(BaseModel):
+    """A made column tried on the source's records: its first values beside those it rests on, or what is wrong."""
+
+    kind: str
+    problem: str
+    note: str
+    headings: list[str]
+    rows: list[list[str]]
 
 
 class RefusedView(BaseModel):
+    mended: bool = False
     line: int
     column: str
     text: str
@@ -90,6 +123,34 @@ class ReadColumn(BaseModel):
     rival: str | None
 
 
+class FootAmount(BaseModel):
+    """An amount in a foot line, beside the sum of the column above it."""
+
+    column: str
+    amount: str
+    above: str
+    agrees: bool
+
+
+class FootView(BaseModel):
+    """A line at the end of a file that looks like a total."""
+
+    line: int
+    text: str
+    amounts: list[FootAmount]
+
+
+class OutcomeView(BaseModel):
+    """What keeping a waiting file would do; `problem` says why it cannot be kept as it is."""
+
+    here: int
+    doubled: int
+    replaced: int
+    added: list[str]
+    problem: str
+    sums: list[list[str]]
+
+
 class WaitingView(BaseModel):
     """A file that was read and is not kept yet."""
 
@@ -104,18 +165,41 @@ class WaitingView(BaseModel):
     columns: list[ReadColumn]
     first_records: list[list[str]]
     refused: list[RefusedView]
+    refused_count: int
+    sheets: list[str]
+    area: str | None
+    foot_lines: int
+    foot: list[FootView]
+    join: str
+    join_by: list[str]
+    take_added: bool
+    mends: int | None
+    outcome: OutcomeView
 
 
 class Reread(BaseModel):
-    """What to change in how a waiting file is read."""
+    """What to change in how a waiting file is read and joined; what is left out stays."""
 
-    columns: dict[str, ColumnReading] = {}
+    columns: dict[str, ColumnReading] | None = None
     source: str | None = None
+    sheet: str | None = None
+    area: str | None = None
+    heading_line: int | None = None
+    foot_lines: int | None = None
+    join: Literal["add", "replace_all", "replace_dates", "update"] | None = None
+    join_by: list[str] | None = None
+    take_added: bool | None = None
 
 
-class Kept(BaseModel):
-    source: SourceView
-    intake: IntakeView
+class JobView(BaseModel):
+    """Work under way: `state` is working, done, stopped or failed; `source` is set once it is done."""
+
+    id: str
+    state: str
+    done: int
+    total: int
+    message: str
+    source: int | None
 
 
 class ReportLine(BaseModel):
@@ -198,6 +282,7 @@ class TieOutView(BaseModel):
     source: str
     read: int
     refused: int
+    mended: int
     steps: list[StepView]
     on_sheet: int
     not_placed: int

@@ -12,7 +12,7 @@ from kalendor.definitions.report import Report
 from kalendor.definitions.tree import Tree
 from kalendor.desk import new_report
 from kalendor.desk.desk import Desk
-from kalendor.desk.sheets import sheet_of
+from kalendor.desk.summaries import fresh_sheet, keep_summary
 from kalendor.errors import DefinitionError
 from kalendor.output.writers import write
 from kalendor.store.definitions import Stored
@@ -95,7 +95,7 @@ def copy(desk: AtDesk, id: int) -> models.ReportView:
 def sheet(desk: AtDesk, id: int) -> models.SheetView:
     """A report's sheet as it stands."""
     report = _report(desk, id)
-    return sheet_view(*sheet_of(desk, report), report)
+    return sheet_view(*fresh_sheet(desk, report), report)
 
 
 @router.post("/reports/{id}/sheets/{key}/lines")
@@ -104,7 +104,7 @@ def sheet_lines(desk: AtDesk, id: int, key: str, asked: models.LinesAsked) -> di
     found: Sheet | None = desk.sheets.get(key)
     report = _report(desk, id)
     if found is None:
-        _, found = sheet_of(desk, report)
+        _, found = fresh_sheet(desk, report)
     most = found.frame.lines.count
     return cells_of(found, report, [line for line in asked.lines if 0 <= line < most])
 
@@ -113,12 +113,20 @@ def sheet_lines(desk: AtDesk, id: int, key: str, asked: models.LinesAsked) -> di
 def sheet_file(desk: AtDesk, id: int, format: str = "csv", shape: str | None = None) -> Response:
     """A report's sheet to take away."""
     report = _report(desk, id)
-    _, found = sheet_of(desk, report)
+    _, found = fresh_sheet(desk, report)
     content = write(found, format, shape)
     plain = "".join(c if c.isalnum() else "-" for c in report.title.lower()).strip("-")
     safe = plain.encode("ascii", "ignore").decode() or "sheet"
     headers = {"Content-Disposition": f'attachment; filename="{safe}.{format}"'}
     return Response(content, media_type=MEDIA.get(format, "application/octet-stream"), headers=headers)
+
+
+@router.post("/reports/{id}/summary", status_code=201)
+def summary(desk: AtDesk, id: int, name: str) -> models.Named:
+    """The report's sheet kept as a source of its own."""
+    _report(desk, id)
+    source = keep_summary(desk, id, name)
+    return models.Named(id=source.id, name=source.name)
 
 
 @router.get("/groupings")

@@ -92,6 +92,7 @@ def tie_out_view(sheet: Sheet) -> models.TieOutView:
         source=found.source,
         read=found.read,
         refused=found.refused,
+        mended=found.mended,
         steps=[models.StepView(why=s.why, kind=s.kind, records=s.records) for s in found.steps],
         on_sheet=found.on_sheet,
         not_placed=found.not_placed,

@@ -1,67 +1,108 @@
-"""Sources over HTTP: lists, columns, bringing files in."""
+"""Sources over HTTP: lists, columns, made columns, the files so far."""
 
-from typing import Annotated
-
-from fastapi import APIRouter, File, Form, UploadFile
-from starlette.concurrency import run_in_threadpool
+import numpy as np
+from fastapi import APIRouter, Response
 
 from kalendor.api import models
 from kalendor.api.desk import AtDesk
 from kalendor.core import texts
-from kalendor.core.columns import Column
-from kalendor.desk import bringing_in
+from kalendor.core.columns import Column, Records
+from kalendor.core.formulas import names_in
+from kalendor.definitions.report import FormulaColumn, MadeColumn
+from kalendor.desk.bringing_in import refused_file
 from kalendor.desk.desk import Desk
+from kalendor.desk.made import tried
 from kalendor.desk.profile import profiles
-from kalendor.errors import DefinitionError, IntakeError
-from kalendor.store.sources import Intake, Source, days_spanned
+from kalendor.desk.records import MadeNote, complete, note_on
+from kalendor.desk.summaries import refreshed
+from kalendor.errors import DefinitionError
+from kalendor.output.numbers import texts as written
+from kalendor.store.intakes import Intake, days_spanned
+from kalendor.store.joining import doubled
+from kalendor.store.sources import Source
 
 router = APIRouter(prefix="/api", tags=["sources"])
-MOST_BYTES = 2 << 30
-SHOWN_REFUSED = 50
 SHOWN_VALUES = 500
+SHOWN_RECORDS = 8
 
 
-def _line(desk: Desk, source: Source) -> models.SourceLine:
-    intakes = [i for i in desk.sources.intakes(source) if i.undone_at is None]
-    first = [i.first_day for i in intakes if i.first_day]
-    last = [i.last_day for i in intakes if i.last_day]
+def source_line(desk: Desk, source: Source) -> models.SourceLine:
+    """A source as a list shows it."""
+    intakes = [i for i in desk.intakes.of(source) if i.undone_at is None]
+    records = desk.sources.records(source)
+    first, last = days_spanned(records)
     return models.SourceLine(
-        id=source.id,
-        name=source.name,
-        records=desk.sources.records(source).count,
-        files=len(intakes),
-        refused=sum(i.refused for i in intakes),
-        first_day=min(first, default=None),
-        last_day=max(last, default=None),
-    )
+        id=source.id, name=source.name, records=records.count, files=len(intakes),
+        refused=desk.intakes.refused_count(source)[0], first_day=first, last_day=last,
+    )  # fmt: skip
 
 
-def _intake(intake: Intake) -> models.IntakeView:
+def intake_view(desk: Desk, intake: Intake) -> models.IntakeView:
+    """A file as the page shows it."""
+    mended = sum(line.mended_by is not None for line in desk.intakes.refused(intake.id)) if intake.refused else 0
     return models.IntakeView(
         id=intake.id, file_name=intake.file_name, brought_at=intake.brought_at, joined_by=intake.joined_by,
-        records=intake.records, refused=intake.refused, replaced=intake.replaced,
+        records=intake.records, refused=intake.refused, replaced=intake.replaced, mended=mended, mends=intake.mends,
         first_day=intake.first_day, last_day=intake.last_day, undone=intake.undone_at is not None,
     )  # fmt: skip
 
 
-def _view(desk: Desk, source: Source) -> models.SourceView:
-    key = f"profile/{source.id}/{source.revision}"
-    found = desk.memory(key, lambda: profiles(desk.sources.records(source)))
-    columns = [models.ColumnView(**vars(profile)) for profile in found]
-    intakes = [_intake(i) for i in desk.sources.intakes(source)]
-    return models.SourceView(**_line(desk, source).model_dump(), columns=columns, intakes=intakes)
+def source_view(desk: Desk, source: Source) -> models.SourceView:
+    """A source with its columns, made ones included, and its files."""
+    base = desk.sources.records(source)
+    records, made = _made(desk, source, base)
+    key = f"profile/{source.id}/{source.revision}/{len(records.columns)}"
+    found = desk.memory(key, lambda: profiles(records))
+    report = desk.definitions.one(source.report_id).name if source.report_id is not None else None
+    return models.SourceView(
+        **source_line(desk, source).model_dump(),
+        columns=[models.ColumnView(**vars(profile)) for profile in found],
+        made=made,
+        intakes=[intake_view(desk, i) for i in desk.intakes.of(source)],
+        mended=desk.intakes.refused_count(source)[1],
+        doubled=desk.memory(f"doubled/{source.id}/{source.revision}", lambda: doubled(base)),
+        summary_of=report,
+        drop_folder=str(desk.workspace.folder / "drop" / source.name),
+    )
+
+
+def _made(desk: Desk, source: Source, base: Records) -> tuple[Records, list[models.MadeView]]:
+    """The records with those made columns that can be worked out, and each with what is to be said of it."""
+    if not source.made:
+        return base, []
+    try:
+        records = complete(desk, source).records
+    except DefinitionError as error:
+        return base, [models.MadeView(column=made, problem=str(error), note="") for made in source.made]
+    return records, [models.MadeView(column=m, problem="", note=said(note_on(desk, records, m))) for m in source.made]
+
+
+def said(note: MadeNote) -> str:
+    """A made column's note in words."""
+    parts = []
+    if note.unmatched:
+        parts.append(f"{note.unmatched:,} {'record finds' if note.unmatched == 1 else 'records find'} no match")
+    if note.repeated:
+        parts.append(
+            f"{note.repeated:,} {'key stands' if note.repeated == 1 else 'keys stand'} more than once, the first counts"
+        )
+    if note.blank_amounts:
+        parts.append(
+            f"blank in {note.blank_amounts:,} records where an amount is not; COALESCE(column, 0) reads a blank as nothing"
+        )
+    return "; ".join(parts)
 
 
 @router.get("/sources")
 def list_sources(desk: AtDesk) -> list[models.SourceLine]:
     """All sources by name."""
-    return [_line(desk, source) for source in desk.sources.all()]
+    return [source_line(desk, refreshed(desk, source)) for source in desk.sources.all()]
 
 
 @router.get("/sources/{id}")
 def one_source(desk: AtDesk, id: int) -> models.SourceView:
     """A source with its columns and files."""
-    return _view(desk, desk.sources.one(id))
+    return source_view(desk, refreshed(desk, desk.sources.one(id)))
 
 
 @router.delete("/sources/{id}", status_code=204)
@@ -75,97 +116,79 @@ def remove_source(desk: AtDesk, id: int) -> None:
 
 
 @router.get("/sources/{id}/values")
-def column_values(desk: AtDesk, id: int, column: str, like: str = "") -> list[models.ValueCount]:
+def column_values(desk: AtDesk, id: int, column: str) -> list[models.ValueCount]:
     """A column's different values, the commonest first."""
-    records = desk.sources.records(desk.sources.one(id))
+    records = complete(desk, desk.sources.one(id)).records
     if column not in records.columns:
         raise DefinitionError(f"there is no column {column!r} in the source")
-    return _counted(records.columns[column], like)
+    return _counted(records.columns[column])
 
 
-def _counted(column: Column, like: str) -> list[models.ValueCount]:
+def _counted(column: Column) -> list[models.ValueCount]:
     text = texts.as_text(column)
-    counts: dict[str | None, int] = {}
     present = text.values if text.blank is None else text.values[text.present]
-    for code, n in zip(*_unique_counts(present), strict=True):
-        counts[text.words[code]] = int(n)
-    found = sorted(counts.items(), key=lambda pair: -pair[1])
-    if like:
-        found = [pair for pair in found if like.casefold() in (pair[0] or "").casefold()]
-    values = [models.ValueCount(value=word, records=n) for word, n in found[:SHOWN_VALUES]]
+    codes, counts = np.unique(present, return_counts=True)
+    order = np.argsort(-counts, kind="stable")[:SHOWN_VALUES].tolist()
+    values = [models.ValueCount(value=text.words[codes[i]], records=int(counts[i])) for i in order]
     blank = len(text) - len(present)
-    return [*values, models.ValueCount(value=None, records=blank)] if blank and not like else values
+    return [*values, models.ValueCount(value=None, records=blank)] if blank else values
 
 
-def _unique_counts(codes: object) -> tuple[list[int], list[int]]:
-    import numpy as np
+@router.put("/sources/{id}/made")
+def save_made(desk: AtDesk, id: int, made: list[MadeColumn]) -> models.SourceView:
+    """The source's made columns; each is tried first."""
+    source = desk.sources.one(id)
+    names = [m.name for m in made]
+    taken = next((n for n in names if names.count(n) > 1 or n in {c.name for c in source.columns}), None)
+    if taken is not None:
+        raise DefinitionError(f"there is already a column named {taken!r}; choose another name")
+    for i, column in enumerate(made):
+        tried(desk, source, made[:i], column)
+    return source_view(desk, desk.sources.save_made(source, made))
 
-    found, counts = np.unique(codes, return_counts=True)  # type: ignore[call-overload]
-    return found.tolist(), counts.tolist()
+
+@router.post("/sources/{id}/made/try")
+def try_made(desk: AtDesk, id: int, made: MadeColumn) -> models.MadeTried:
+    """A made column tried on the source's records, nothing kept."""
+    source = desk.sources.one(id)
+    others = [m for m in source.made if m.name != made.name]
+    try:
+        records, column = tried(desk, source, others, made)
+    except DefinitionError as error:
+        return models.MadeTried(kind="", problem=str(error), note="", headings=[], rows=[])
+    shown = names_in(made.formula) if isinstance(made, FormulaColumn) else list(made.lookup.match)
+    names = [n for n in shown if n in records.columns]
+    first = np.arange(min(SHOWN_RECORDS, records.count))
+    picked = [written(c.take(first)) for c in (*(records.columns[n] for n in names), column)]
+    return models.MadeTried(
+        kind=column.kind, problem="", note=said(note_on(desk, records, made)), headings=[*names, made.name],
+        rows=[list(row) for row in zip(*picked, strict=True)],
+    )  # fmt: skip
 
 
 @router.get("/intakes/{id}/refused")
 def refused_lines(desk: AtDesk, id: int) -> list[models.RefusedView]:
     """The lines of a file that did not become records."""
-    return [models.RefusedView(**vars(line)) for line in desk.sources.refused(id)]
+    return [
+        models.RefusedView(line=r.line, column=r.column, text=r.text, reason=r.reason, mended=r.mended_by is not None)
+        for r in desk.intakes.refused(id)
+    ]
+
+
+@router.get("/intakes/{id}/refused.csv")
+def refused_as_file(desk: AtDesk, id: int) -> Response:
+    """The refused lines that were not mended, as a file to mend."""
+    headers = {"Content-Disposition": f'attachment; filename="refused-{id}.csv"'}
+    return Response(refused_file(desk, id), media_type="text/csv; charset=utf-8", headers=headers)
 
 
 @router.post("/intakes/{id}/undo")
 def undo_intake(desk: AtDesk, id: int) -> models.SourceView:
     """Take an intake back as one step."""
-    return _view(desk, desk.sources.undo(id, desk.now()))
+    return source_view(desk, desk.intakes.undo(id, desk.now()))
 
 
 @router.post("/intakes/{id}/redo")
 def redo_intake(desk: AtDesk, id: int) -> models.SourceView:
     """Bring an undone intake back."""
-    return _view(desk, desk.sources.redo(id))
-
-
-def _waiting(desk: Desk, found: bringing_in.Waiting) -> models.WaitingView:
-    reading = found.reading
-    first, last = days_spanned(reading.records)
-    already = found.already
-    return models.WaitingView(
-        token=found.token,
-        file_name=found.file_name,
-        source=found.source,
-        is_new=desk.sources.named(found.source) is None,
-        records=reading.records.count,
-        first_day=first,
-        last_day=last,
-        already=f"{already.file_name}, brought in {already.brought_at[:10]}" if already else None,
-        columns=[
-            models.ReadColumn(
-                name=name, kind=column.kind, reading=reading.recipe.columns[name], rival=reading.rivals.get(name)
-            )
-            for name, column in reading.records.columns.items()
-        ],
-        first_records=bringing_in.first_records(reading.records),
-        refused=[models.RefusedView(**vars(line)) for line in reading.refused[:SHOWN_REFUSED]],
-    )
-
-
-@router.post("/waiting")
-async def look_at_file(
-    desk: AtDesk, file: Annotated[UploadFile, File()], source: Annotated[str, Form()] = ""
-) -> models.WaitingView:
-    """Read a file without keeping anything; it waits under a token."""
-    data = await file.read(MOST_BYTES + 1)
-    if len(data) > MOST_BYTES:
-        raise IntakeError(f"{file.filename}: larger than 2 GiB; bring it in by parts")
-    found = await run_in_threadpool(bringing_in.look_at, desk, file.filename or "file", data, source or None)
-    return await run_in_threadpool(_waiting, desk, found)
-
-
-@router.put("/waiting/{token}")
-def read_again(desk: AtDesk, token: str, asked: models.Reread) -> models.WaitingView:
-    """Read a waiting file in another way."""
-    return _waiting(desk, bringing_in.read_again(desk, token, asked.columns, asked.source))
-
-
-@router.post("/waiting/{token}/keep")
-def keep_waiting(desk: AtDesk, token: str, again: bool = False) -> models.Kept:
-    """Keep a waiting file's records, whole or not at all."""
-    source, intake = bringing_in.keep(desk, token, again)
-    return models.Kept(source=_view(desk, source), intake=_intake(intake))
+    return source_view(desk, desk.intakes.redo(id))

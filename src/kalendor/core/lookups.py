@@ -1,6 +1,6 @@
 """Look-ups: a column fetched from another source where the match columns agree."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -36,10 +36,9 @@ def looked_up(records: Records, lookup: Lookup, sources: Mapping[str, Records]) 
             raise DefinitionError(
                 f"look-up: there is no column {name!r} to match by; there are {', '.join(records.columns)}"
             )
-    mine = np.zeros(records.count, dtype=np.int64)
-    theirs = np.zeros(other.count, dtype=np.int64)
-    for left, right in lookup.match.items():
-        mine, theirs = _paired(mine, theirs, as_text(records.columns[left]), as_text(other.columns[right]))
+    mine, theirs = matched_keys(
+        [records.columns[name] for name in lookup.match], [other.columns[name] for name in lookup.match.values()]
+    )
     keys, first = np.unique(theirs, return_index=True)
     valid = keys >= 0
     keys, first = keys[valid], first[valid]
@@ -57,6 +56,15 @@ def looked_up(records: Records, lookup: Lookup, sources: Mapping[str, Records]) 
     fetched = taken.take(rows)
     column = Column(fetched.kind, fetched.values, fetched.blanks | ~matched, fetched.places, fetched.words)
     return Found(column, int((~matched).sum()), repeated)
+
+
+def matched_keys(left: Sequence[Column], right: Sequence[Column]) -> tuple[np.ndarray, np.ndarray]:
+    """A number for each record of two tables, equal where all their key columns are; −1 where one is blank."""
+    mine = np.zeros(len(left[0]), dtype=np.int64)
+    theirs = np.zeros(len(right[0]), dtype=np.int64)
+    for a, b in zip(left, right, strict=True):
+        mine, theirs = _paired(mine, theirs, as_text(a), as_text(b))
+    return mine, theirs
 
 
 def _paired(mine: np.ndarray, theirs: np.ndarray, left: Column, right: Column) -> tuple[np.ndarray, np.ndarray]:

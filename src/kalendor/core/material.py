@@ -1,26 +1,28 @@
 """What a report is worked out from: records with their made columns, groupings, the as-of day."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 
-from kalendor.core import lookups
 from kalendor.core.axes import Groupings
 from kalendor.core.columns import Records, day_number
 from kalendor.core.formulas import Scope, evaluate
+from kalendor.core.lookups import looked_up
 from kalendor.core.views import column_days
 from kalendor.definitions.axis import PeriodEntry
-from kalendor.definitions.report import FormulaColumn, LookupColumn, Report
+from kalendor.definitions.report import FormulaColumn, MadeColumn, Report
+from kalendor.errors import DefinitionError
 
 
 @dataclass(frozen=True, eq=False)
 class Material:
-    """What a report is worked out from. `stamp` names the records' revision; `refused` lines never became records."""
+    """What a report is worked out from. `stamp` names the records' revision; `refused` lines never became records, but for those `mended` since."""
 
     records: Records
     groupings: Groupings = field(default_factory=Groupings)
     looked_up: Mapping[str, Records] | None = None
     refused: int = 0
+    mended: int = 0
     stamp: str = ""
 
 
@@ -29,16 +31,20 @@ def made_stamp(report: Report) -> str:
     return "".join(made.model_dump_json() for made in report.columns)
 
 
-def with_made_columns(report: Report, material: Material) -> Records:
-    """The records with the report's made columns, in order."""
-    records = material.records
-    for made in report.columns:
-        if isinstance(made, FormulaColumn):
-            column = evaluate(made.formula, Scope(records.columns, records.count))
-        else:
-            assert isinstance(made, LookupColumn)
-            column = lookups.looked_up(records, made.lookup, material.looked_up or {}).column
-        records = records.with_column(made.name, column)
+def with_made(records: Records, made: Sequence[MadeColumn], others: Mapping[str, Records]) -> Records:
+    """The records with made columns, in order; `others` are the sources looked up from.
+
+    Raises DefinitionError that names the column which cannot be worked out.
+    """
+    for column in made:
+        try:
+            if isinstance(column, FormulaColumn):
+                values = evaluate(column.formula, Scope(records.columns, records.count))
+            else:
+                values = looked_up(records, column.lookup, others).column
+        except DefinitionError as error:
+            raise DefinitionError(f"made column {column.name!r}: {error}") from None
+        records = records.with_column(column.name, values)
     return records
 
 

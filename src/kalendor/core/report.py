@@ -19,7 +19,7 @@ from kalendor.core.folding import beyond_top, first_of_label, made_room, moved_p
 from kalendor.core.formulas import Scope, holds
 from kalendor.core.frame import Axis, Frame, axis
 from kalendor.core.levels import BLANK, NOT_PLACED, ORDINARY, OTHER, Level
-from kalendor.core.material import Material, as_of_day, made_stamp, with_made_columns
+from kalendor.core.material import Material, as_of_day, made_stamp, with_made
 from kalendor.core.presence import held, on_sheet_periods, shown_though_empty
 from kalendor.core.running_lines import down_the_lines
 from kalendor.core.screening import screened
@@ -43,7 +43,7 @@ def work_out(report: Report, material: Material, today: date, as_of: date | None
     Raises DefinitionError for what the report names and the material lacks, FootingError where a sheet would not foot.
     """
     _check_names(report)
-    records = with_made_columns(report, material)
+    records = with_made(material.records, report.columns, material.looked_up or {})
     day = as_of_day(report, records, today, as_of)
     ground = Ground(records, material.groupings, day, memo, material.stamp + made_stamp(report))
     return _Working(report, material, ground).sheet()
@@ -305,6 +305,7 @@ class _Working:
             self.report.source,
             self.material.records.count,
             self.material.refused,
+            self.material.mended,
             tuple(steps),
             on_sheet,
             _any([_special_records(level, codes, NOT_PLACED) for level, codes in placed]),

@@ -40,11 +40,12 @@ class Control:
 
 @dataclass(frozen=True)
 class TieOut:
-    """`read` records = those of all `steps` + `on_sheet`; refused lines never became records."""
+    """`read` records = those of all `steps` + `on_sheet`; refused lines never became records, but for those mended since."""
 
     source: str
     read: int
     refused: int
+    mended: int
     steps: tuple[Step, ...]
     on_sheet: int
     not_placed: int

@@ -1,9 +1,12 @@
 """Skerry Line, a made-up ferry company: its exports, written by a seeded generator, the same every time."""
 
+import io
 from collections.abc import Iterator
 from dataclasses import dataclass
+from datetime import date, datetime
 
 import numpy as np
+import xlsxwriter
 
 SEED = 20231101
 FIRST_MONTH, MONTHS = np.datetime64("2023-11"), 33
@@ -80,6 +83,15 @@ def ticket_files() -> Iterator[tuple[str, bytes]]:
         yield f"tickets-{month}.csv", ("\r\n".join(lines) + "\r\n").encode("utf-8")
 
 
+def corrected(content: bytes) -> bytes:
+    """A month's file sent again: two tickets void after all, and two that were left out."""
+    lines = content.decode().splitlines()
+    for at in (40, 700):
+        lines[at] = lines[at].replace(",sailed,", ",void,").replace(",refunded,", ",void,")
+    lines[-1:] = [lines[-1], *(line.replace("T-4", "T-9") for line in lines[-3:-1])]
+    return ("\r\n".join(lines) + "\r\n").encode("utf-8")
+
+
 def _garbled(line: str, amount: str) -> str:
     cells = line.split(",")
     cells[6] = amount
@@ -124,10 +136,26 @@ def _tickets(index: int, month: np.datetime64, first: int) -> list[str]:
     return rows
 
 
-def freight_csv() -> bytes:
-    """Freight invoices: invoiced, due and paid on, amount, customer."""
+def freight_workbook() -> bytes:
+    """Freight invoices as a workbook: invoiced, due and paid on, amount, customer."""
+    held = io.BytesIO()
+    book = xlsxwriter.Workbook(held, {"in_memory": True})
+    book.set_properties({"created": datetime(2026, 8, 3), "title": "Freight invoices"})
+    sheet, on = book.add_worksheet("Invoices"), book.add_format({"num_format": "d mmm yyyy"})
+    sheet.write(0, 0, "Skerry Line freight, open and paid")
+    for i, row in enumerate(_freight(), start=2):
+        for k, cell in enumerate(row):
+            if isinstance(cell, date):
+                sheet.write_datetime(i, k, datetime(cell.year, cell.month, cell.day), on)
+            elif cell is not None:
+                sheet.write(i, k, cell)
+    book.close()
+    return held.getvalue()
+
+
+def _freight() -> Iterator[tuple[str | float | date | None, ...]]:
     rng = _rng(2)
-    rows = ["invoice,customer,goods,route,invoiced on,due on,paid on,crates,amount"]
+    yield ("invoice", "customer", "goods", "route", "invoiced on", "due on", "paid on", "crates", "amount")
     last = np.datetime64("2026-07-31")
     count = 4200
     span = int((last - np.datetime64("2023-11-01")).astype(int))
@@ -146,13 +174,11 @@ def freight_csv() -> bytes:
         due = on + int(terms[i])
         paid = due + int(late[i])
         cents = int(crates[i]) * int(rng.integers(1450, 5200)) * (-1 if i % 97 == 0 else 1)
-        due_text = "" if i % 611 == 5 else str(due)
-        paid_text = "" if never[i] or paid > last else str(max(paid, on))
-        amount = f"{cents / 100:,.2f}" if cents >= 0 else f"({-cents / 100:,.2f})"
-        rows.append(
-            f'F-{70000 + i},{CUSTOMERS[customers[i]]},{GOODS[goods[i]]},{freight_routes[routes[i]].code},{on},{due_text},{paid_text},{crates[i]},"{amount}"'
-        )
-    return ("\n".join(rows) + "\n").encode("utf-8")
+        unpaid = never[i] or paid > last
+        yield (
+            f"F-{70000 + i}", CUSTOMERS[customers[i]], GOODS[goods[i]], freight_routes[routes[i]].code, on.astype("O"),
+            None if i % 611 == 5 else due.astype("O"), None if unpaid else max(paid, on).astype("O"), int(crates[i]), cents / 100,
+        )  # fmt: skip
 
 
 def counters_csv() -> bytes:

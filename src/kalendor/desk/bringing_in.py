@@ -1,24 +1,34 @@
 """Bringing a file in: read, looked at, then kept whole or not at all."""
 
+import csv
 import hashlib
+import io
 from dataclasses import dataclass, replace
 from pathlib import Path
 from uuid import uuid4
 
-from kalendor.core.columns import Records
+import numpy as np
+
+from kalendor.core.aggregate import exact_sums
+from kalendor.core.columns import EXACT, Records
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.desk.desk import Desk
 from kalendor.errors import IntakeError
 from kalendor.intake.reading import Reading, read_bytes
-from kalendor.intake.text import unpacked
-from kalendor.store.sources import Intake, Source
+from kalendor.output.numbers import plain_exact, texts
+from kalendor.store.intakes import Bringing, Intake, Progress, no_progress
+from kalendor.store.joining import alike, doubled, fitted, replaced
+from kalendor.store.sources import Source
 
 SHOWN_RECORDS = 8
 
 
 @dataclass(frozen=True, eq=False)
 class Waiting:
-    """A file that was read and is not kept yet. `already` is a standing intake of the same content."""
+    """A file that was read and is not kept yet, and how it is to join what is there.
+
+    `already` is a standing intake of the same content; `mends` the intake whose refused lines it brings in mended.
+    """
 
     token: str
     file_name: str
@@ -27,6 +37,25 @@ class Waiting:
     source: str
     reading: Reading
     already: Intake | None
+    join: str = "add"
+    join_by: tuple[str, ...] = ()
+    take_added: bool = True
+    mends: int | None = None
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What keeping a waiting file would do: `here` of its records are there already, `replaced` would go.
+
+    `problem` says why it cannot be kept as it is; `added` are columns that the source has not.
+    """
+
+    here: int = 0
+    doubled: int = 0
+    replaced: int = 0
+    added: tuple[str, ...] = ()
+    problem: str = ""
+    sums: tuple[tuple[str, str], ...] = ()
 
 
 def source_name_for(file_name: str) -> str:
@@ -41,33 +70,38 @@ def source_name_for(file_name: str) -> str:
     return name[:1].upper() + name[1:]
 
 
-def look_at(desk: Desk, file_name: str, data: bytes, source: str | None, recipe: Recipe | None = None) -> Waiting:
-    """Read a file and let it wait, by the source's recipe where it has one.
-
-    Raises IntakeError where it cannot be read.
-    """
+def hold(desk: Desk, data: bytes) -> str:
+    """Put a file's bytes where they are kept; their SHA-256."""
     sha256 = hashlib.sha256(data).hexdigest()
     held = desk.workspace.files / sha256
     if not held.exists():
         part = held.with_name(f".{sha256}.{uuid4().hex}")
         part.write_bytes(data)
         part.replace(held)
+    return sha256
+
+
+def look_at(
+    desk: Desk, file_name: str, data: bytes, source: str | None, recipe: Recipe | None = None, mends: int | None = None
+) -> Waiting:
+    """Read a file and let it wait, by the source's recipe where it has one.
+
+    Raises IntakeError where it cannot be read, or where a column is missing or of another kind than so far.
+    """
+    sha256 = hold(desk, data)
     name = source or source_name_for(file_name)
     found = desk.sources.named(name)
-    how = recipe or (_for_next(found.recipe) if found else Recipe())
-    plain = unpacked(held) if file_name.endswith(".gz") else data
-    reading = read_bytes(plain, file_name, how)
-    token = uuid4().hex
-    already = desk.sources.brought_before(found, sha256) if found else None
-    waiting = Waiting(token, file_name, len(data), sha256, name, reading, already)
-    desk.memory.put(f"waiting/{token}", waiting)
+    how = recipe or (found.recipe if found else Recipe())
+    if found is not None and mends is None and found.report_id is not None:
+        raise IntakeError(f"{name} is a report's summary; it is worked out from the report, and takes no files")
+    reading = read_bytes(data, file_name, how, strict=found is not None and recipe is None)
+    already = desk.intakes.brought_before(found, sha256) if found else None
+    waiting = Waiting(
+        uuid4().hex, file_name, len(data), sha256, name, reading, already,
+        how.join if mends is None else "add", tuple(how.join_by), mends=mends,
+    )  # fmt: skip
+    desk.memory.put(f"waiting/{waiting.token}", waiting)
     return waiting
-
-
-def _for_next(recipe: Recipe) -> Recipe:
-    """What a recipe says of later files: the types and formats, not where columns stand."""
-    columns = {name: ColumnReading(**reading.model_dump()) for name, reading in recipe.columns.items()}
-    return recipe.model_copy(update={"columns": columns})
 
 
 def waiting(desk: Desk, token: str) -> Waiting:
@@ -81,48 +115,128 @@ def waiting(desk: Desk, token: str) -> Waiting:
     return found
 
 
-def read_again(desk: Desk, token: str, columns: dict[str, ColumnReading], source: str | None) -> Waiting:
-    """A waiting file read with other readings of some columns, or for another source."""
+@dataclass(frozen=True)
+class Change:
+    """What to change in how a waiting file is read and joined; None leaves as it is."""
+
+    columns: dict[str, ColumnReading] | None = None
+    source: str | None = None
+    sheet: str | None = None
+    area: str | None = None
+    heading_line: int | None = None
+    foot_lines: int | None = None
+    join: str | None = None
+    join_by: list[str] | None = None
+    take_added: bool | None = None
+
+
+def read_again(desk: Desk, token: str, change: Change) -> Waiting:
+    """A waiting file read or joined in another way."""
     before = waiting(desk, token)
-    held = desk.workspace.files / before.sha256
-    data = unpacked(held) if before.file_name.endswith(".gz") else held.read_bytes()
     recipe = before.reading.recipe
-    recipe = recipe.model_copy(update={"columns": {**recipe.columns, **columns}})
-    reading = read_bytes(data, before.file_name, recipe)
-    name = source or before.source
+    told = {k: v for k in ("sheet", "area", "heading_line", "foot_lines") if (v := getattr(change, k)) is not None}
+    reading = before.reading
+    if change.columns or told:
+        columns = (
+            {} if {"sheet", "area", "heading_line"} & told.keys() else {**recipe.columns, **(change.columns or {})}
+        )
+        recipe = recipe.model_copy(update={"columns": columns, **({"area": None} if "sheet" in told else {}), **told})
+        reading = read_bytes((desk.workspace.files / before.sha256).read_bytes(), before.file_name, recipe)
+    name = change.source or before.source
     found = desk.sources.named(name)
-    already = desk.sources.brought_before(found, before.sha256) if found else None
-    after = replace(before, reading=reading, source=name, already=already)
+    after = replace(
+        before,
+        reading=reading,
+        source=name,
+        already=desk.intakes.brought_before(found, before.sha256) if found else None,
+        join=change.join or before.join,
+        join_by=before.join_by if change.join_by is None else tuple(change.join_by),
+        take_added=before.take_added if change.take_added is None else change.take_added,
+    )
     desk.memory.put(f"waiting/{token}", after)
     return after
 
 
-def keep(desk: Desk, token: str, again: bool = False) -> tuple[Source, Intake]:
+def outcome(desk: Desk, found: Waiting) -> Outcome:
+    """What keeping a waiting file would do."""
+    records = found.reading.records
+    sums = _sums(records)
+    source = desk.sources.named(found.source)
+    if source is None:
+        return Outcome(doubled=doubled(records), sums=sums)
+    try:
+        fit = fitted(source, found.reading, found.take_added)
+        before = desk.sources.records(source)
+        out = replaced(before, fit.records, found.join, list(found.join_by))
+    except IntakeError as error:
+        return Outcome(problem=str(error), sums=sums)
+    return Outcome(alike(before, fit.records), doubled(records), len(out), fit.added, sums=sums)
+
+
+def _sums(records: Records) -> tuple[tuple[str, str], ...]:
+    """The sum of each exact column with places, as text."""
+    found = []
+    for name, column in records.columns.items():
+        if column.kind in EXACT and column.places:
+            values = column.values if column.blank is None else column.values[column.present]
+            total = exact_sums(np.zeros(len(values), np.int64), values, 1)[0] if len(values) else 0
+            found.append((name, plain_exact(int(total), column.places)))
+    return tuple(found)
+
+
+def keep(desk: Desk, token: str, again: bool = False, progress: Progress = no_progress) -> tuple[Source, Intake]:
     """Keep a waiting file's records.
 
     Raises IntakeError for a file whose content is there already, unless it is asked for again.
     """
     found = waiting(desk, token)
     source = desk.sources.named(found.source)
-    already = desk.sources.brought_before(source, found.sha256) if source else None
+    already = desk.intakes.brought_before(source, found.sha256) if source else None
     if already is not None and not again:
         raise IntakeError(
             f"{found.file_name}: the same content was brought in as {already.file_name} on {already.brought_at[:10]}; nothing was added"
         )
     if not found.reading.records.count:
         raise IntakeError(f"{found.file_name}: it holds no record below its headings; nothing was brought in")
-    return desk.sources.bring_in(found.source, found.reading, found.sha256, found.size, desk.now())
+    way = Bringing(
+        found.source, found.reading, found.sha256, found.size, desk.now(), found.join, found.join_by, found.take_added, found.mends
+    )  # fmt: skip
+    return desk.intakes.bring_in(way, progress)
 
 
 def bring_in_file(desk: Desk, path: Path, source: str, recipe: Recipe | None = None) -> tuple[Source, Intake]:
-    """A file on disk brought into a source in one go."""
-    found = look_at(desk, path.name, path.read_bytes(), source, recipe)
+    """A file on disk brought into a source in one go, by its recipe.
+
+    Raises IntakeError where it cannot be read or does not fit.
+    """
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        raise IntakeError(f"{path}: cannot be read ({error.strerror or error})") from None
+    found = look_at(desk, path.name, data, source, recipe)
+    if desk.sources.named(source) is not None:
+        found = read_again(desk, found.token, Change(take_added=False))
     return keep(desk, found.token)
 
 
 def first_records(records: Records) -> list[list[str]]:
     """The first few records as text, to be looked at."""
-    from kalendor.output.numbers import texts
-
-    picked = [texts(column.take(slice(0, SHOWN_RECORDS))) for column in records.columns.values()]  # type: ignore[arg-type]
+    picked = [texts(column.take(np.arange(min(SHOWN_RECORDS, records.count)))) for column in records.columns.values()]
     return [list(row) for row in zip(*picked, strict=True)]
+
+
+def refused_file(desk: Desk, intake_id: int) -> bytes:
+    """An intake's refused lines that were not mended, as a delimited file under their headings, to be mended and brought in."""
+    intake = desk.intakes.one(intake_id)
+    lines = [line for line in desk.intakes.refused(intake_id) if line.mended_by is None]
+    data = (desk.workspace.files / intake.sha256).read_bytes()
+    headings = read_bytes(data, intake.file_name, desk.sources.one(intake.source_id).recipe).headings
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(headings)
+    for line in lines:
+        if len(line.cells) == len(headings):
+            writer.writerow(line.cells)
+        else:
+            out.write((line.cells[0] if line.cells else line.text).rstrip("\r\n") + "\n")
+    return out.getvalue().encode("utf-8")

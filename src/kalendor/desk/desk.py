@@ -7,6 +7,7 @@ from pathlib import Path
 
 from kalendor.desk.memory import Memory
 from kalendor.store.definitions import Definitions
+from kalendor.store.intakes import Intakes
 from kalendor.store.sources import Sources
 from kalendor.store.workspace import Workspace
 
@@ -20,6 +21,7 @@ class Desk:
     def __init__(self, folder: Path, now: Callable[[], datetime] | None = None) -> None:
         self.workspace = Workspace(folder)
         self.sources = Sources(self.workspace)
+        self.intakes = Intakes(self.sources)
         self.definitions = Definitions(self.workspace)
         self.memory = Memory(MEMORY_BYTES)
         self.sheets = Memory(MEMORY_BYTES // 4)

@@ -11,6 +11,7 @@ from kalendor.core.sheet import Sheet
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import LookupColumn, Report
 from kalendor.desk.desk import Desk
+from kalendor.desk.records import complete
 from kalendor.errors import DefinitionError
 
 
@@ -41,13 +42,14 @@ def _worked_out(desk: Desk, report: Report, as_of: date | None) -> Sheet:
     if source is None:
         known = ", ".join(s.name for s in desk.sources.all()) or "none yet"
         raise DefinitionError(f"there is no source named {report.source!r} (known: {known})")
+    found = complete(desk, source)
     looked_up = {}
-    stamp = f"{source.id}/{source.revision}"
+    stamp = found.stamp
     for made in report.columns:
         if isinstance(made, LookupColumn) and (other := desk.sources.named(made.lookup.source)) is not None:
-            looked_up[other.name] = desk.sources.records(other)
-            stamp += f"+{other.id}/{other.revision}"
-    material = Material(
-        desk.sources.records(source), all_groupings(desk), looked_up, desk.sources.refused_count(source), stamp
-    )
+            from_other = complete(desk, other)
+            looked_up[other.name] = from_other.records
+            stamp += f"|{from_other.stamp}"
+    refused, mended = desk.intakes.refused_count(source)
+    material = Material(found.records, all_groupings(desk), looked_up, refused, mended, stamp)
     return work_out(report, material, desk.today(), as_of, desk.memory)

@@ -1,6 +1,5 @@
 """Delimited text read into text columns: codes into a dictionary, with the line each record came from."""
 
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -10,30 +9,10 @@ from numpy.typing import NDArray
 
 from kalendor.core.columns import Column, Kind
 from kalendor.errors import IntakeError
+from kalendor.intake.raw import SHOWN_TEXT, RawTable, Refused
 from kalendor.intake.text import Layout
 
 BLOCK = 16 << 20
-SHOWN_TEXT = 500
-
-
-@dataclass(frozen=True)
-class Refused:
-    """A line that did not become a record: its line number, the column at fault (empty: the whole line), text, reason."""
-
-    line: int
-    column: str
-    text: str
-    reason: str
-
-
-@dataclass(frozen=True, eq=False)
-class RawTable:
-    """Columns as text, all of one length; `lines`, shape (n,), is the line on which each record begins."""
-
-    headings: tuple[str, ...]
-    columns: list[Column]
-    lines: NDArray[np.int64]
-    refused: list[Refused] = field(default_factory=list)
 
 
 class _Dictionary:
@@ -96,7 +75,8 @@ def read_delimited(data: bytes, name: str, layout: Layout) -> RawTable:
         raise IntakeError(f"{name}: cannot be read as delimited text: {str(error).splitlines()[0][:200]}") from None
     columns = [dictionary.column() for dictionary in dictionaries]
     refused = [
-        Refused(int(starts[n - 1]), "", text[:SHOWN_TEXT], _ragged(actual, len(names))) for n, actual, text in bad
+        Refused(int(starts[n - 1]), "", text[:SHOWN_TEXT], _ragged(actual, len(names)), (text,))
+        for n, actual, text in bad
     ]
     lines = np.delete(starts, [0, *(n - 1 for n, _, _ in bad)]) if len(starts) else starts
     if len(lines) != len(columns[0]):

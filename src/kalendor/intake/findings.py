@@ -23,10 +23,11 @@ class Finding:
     rival: str | None = None
 
 
-def find(text: Column, told: ColumnReading) -> Finding:
+def find(text: Column, told: ColumnReading, strict: bool = False) -> Finding | None:
     """The text column read as it was told, or as what at least nine tenths of its records can be read as.
 
-    `failed`, shape (n,), marks records whose text is not blank and cannot be read.
+    `failed`, shape (n,), marks records whose text is not blank and cannot be read. Where `strict` and fewer can be
+    read as told, None: the column has changed.
     """
     if told.fold_case and text.words:
         folded = Column(Kind.TEXT, text.values, text.blank, words=text.words)
@@ -40,11 +41,13 @@ def find(text: Column, told: ColumnReading) -> Finding:
     for read in _readings(text.words, told):
         good = int(counts[filled & ~read.failed].sum())
         if told.type is not None or (total and good >= ENOUGH * total):
+            if strict and told.type is not None and total and good < ENOUGH * total:
+                continue
             fits.append((good / total if total else 1.0, read))
             if told.type is None and (read.format is None or good == total) and not _may_have_rival(read):
                 break
     if not fits:
-        return _finding(text, None, told)
+        return None if strict and told.type is not None else _finding(text, None, told)
     best = max(fits, key=lambda pair: pair[0])
     rivals = [r.format for share, r in fits if share == best[0] and r is not best[1] and r.kind is best[1].kind]
     return _finding(text, best[1], told, next((r for r in rivals if r), None))

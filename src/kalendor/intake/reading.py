@@ -1,19 +1,24 @@
 """A file read by a recipe: typed records, the line each came from, and what was refused."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.columns import Records, concat
+from kalendor.core.columns import Column, Records, concat
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.errors import IntakeError
-from kalendor.intake.delimited import RawTable, Refused, read_delimited
+from kalendor.intake.delimited import read_delimited
 from kalendor.intake.findings import Finding, find
-from kalendor.intake.text import as_utf8, layout_of, unpacked
+from kalendor.intake.raw import RawTable, Refused
+from kalendor.intake.structured import read_json_records, read_parquet
+from kalendor.intake.text import as_utf8, layout_of, plain_bytes, unpacked
+from kalendor.intake.totals import FootTotal, foot_totals
+from kalendor.intake.workbook import read_workbook
 
 NOTHING_TOLD = ColumnReading()
+AS_TEXT = ColumnReading(type="text")
 WORDS = {
     "whole": "whole number",
     "decimal": "number",
@@ -28,7 +33,7 @@ class Reading:
     """What came of a file. `recipe` says how it was read, so that the next file is read the same way.
 
     `lines`, shape (n,): the line on which each record begins. `rivals` names columns whose dates fit another order as
-    well, with that order.
+    well, with that order. `foot` are lines at the end that look like totals; `sheets` a workbook's, the chosen one first.
     """
 
     name: str
@@ -37,6 +42,9 @@ class Reading:
     refused: tuple[Refused, ...]
     recipe: Recipe
     rivals: dict[str, str]
+    headings: tuple[str, ...] = ()
+    foot: tuple[FootTotal, ...] = ()
+    sheets: tuple[str, ...] = ()
 
 
 def heading_key(heading: str) -> str:
@@ -49,36 +57,62 @@ def heading_key(heading: str) -> str:
 
 
 def read_file(path: Path, recipe: Recipe | None = None) -> Reading:
-    """A delimited file's records.
+    """A file's records.
 
     Raises IntakeError where the file cannot be read, DefinitionError where the recipe does not fit it.
     """
     return read_bytes(unpacked(path), path.name, recipe or Recipe())
 
 
-def read_bytes(data: bytes, name: str, recipe: Recipe) -> Reading:
-    """A delimited file's records, from its bytes."""
-    text, encoding = as_utf8(data, name, recipe.encoding)
-    layout = layout_of(text, name, encoding, recipe.delimiter, recipe.heading_line)
-    raw = read_delimited(text, name, layout)
-    raw = _without_foot(raw, recipe.foot_lines)
-    return typed(raw, name, recipe, encoding, layout.delimiter)
+def read_bytes(data: bytes, name: str, recipe: Recipe, strict: bool = False) -> Reading:
+    """A file's records, from its bytes: delimited text, a workbook, Parquet or JSON, told apart by what is in it.
+
+    With `strict` the recipe is a source's, and a column that can no longer be read as it says is an IntakeError.
+    """
+    data = plain_bytes(data, name)
+    if data[:4] == b"PK\x03\x04":
+        raw = read_workbook(data, name, recipe.sheet, recipe.area, recipe.heading_line)
+    elif data[:4] == b"PAR1":
+        raw = read_parquet(data, name)
+    elif _is_json(data):
+        raw = read_json_records(data, name)
+    else:
+        text, encoding = as_utf8(data, name, recipe.encoding)
+        layout = layout_of(text, name, encoding, recipe.delimiter, recipe.heading_line)
+        raw = read_delimited(text, name, layout)
+    foot = foot_totals(raw)
+    reading = typed(_without_foot(raw, recipe.foot_lines), name, recipe, strict)
+    return replace(reading, foot=foot, sheets=raw.sheets)
+
+
+def _is_json(data: bytes) -> bool:
+    """An object or an array at the very start; a delimited file begins with a heading."""
+    start = data[:64].lstrip(b"\xef\xbb\xbf \t\r\n")
+    if start.startswith(b"{"):
+        return True
+    return start.startswith(b"[") and data[:256].replace(b"[", b"", 1).lstrip(b"\xef\xbb\xbf \t\r\n")[:1] in (
+        b"{",
+        b"]",
+    )
 
 
 def _without_foot(raw: RawTable, foot_lines: int) -> RawTable:
     if not foot_lines:
         return raw
     kept = np.arange(max(0, len(raw.lines) - foot_lines))
-    return RawTable(raw.headings, [c.take(kept) for c in raw.columns], raw.lines[kept], raw.refused)
+    return replace(raw, columns=[c.take(kept) for c in raw.columns], lines=raw.lines[kept])
 
 
-def typed(raw: RawTable, name: str, recipe: Recipe, encoding: str | None, delimiter: str | None) -> Reading:
+def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False) -> Reading:
     """Text columns read as what they are; records with a text that cannot be read are refused."""
-    told = _told(raw.headings, name, recipe)
+    told = _told(raw.headings, raw.texts, name, recipe)
     findings: dict[str, Finding] = {}
     for heading, column in zip(raw.headings, raw.columns, strict=True):
         if not told[heading].skip:
-            findings[heading] = find(column, told[heading])
+            found = find(column, told[heading], strict)
+            if found is None:
+                raise IntakeError(_retyped(name, heading, column, told[heading]))
+            findings[heading] = found
     if not findings:
         raise IntakeError(f"{name}: no column is left to read")
     failed = np.logical_or.reduce([finding.failed for finding in findings.values()])
@@ -88,10 +122,12 @@ def typed(raw: RawTable, name: str, recipe: Recipe, encoding: str | None, delimi
     kept = np.flatnonzero(~failed)
     columns = {h: f.column.take(kept) if len(refused) else f.column for h, f in findings.items()}
     settled = Recipe(
-        delimiter=recipe.delimiter or delimiter,
+        delimiter=recipe.delimiter,
         encoding=recipe.encoding,
         heading_line=recipe.heading_line,
         foot_lines=recipe.foot_lines,
+        sheet=recipe.sheet,
+        area=recipe.area,
         columns={h: f.reading for h, f in findings.items()} | {h: t for h, t in told.items() if t.skip},
         join=recipe.join,
         join_by=recipe.join_by,
@@ -107,31 +143,37 @@ def typed(raw: RawTable, name: str, recipe: Recipe, encoding: str | None, delimi
     )
 
 
-def _told(headings: tuple[str, ...], name: str, recipe: Recipe) -> dict[str, ColumnReading]:
+def _told(headings: tuple[str, ...], texts: frozenset[str], name: str, recipe: Recipe) -> dict[str, ColumnReading]:
     """What the recipe says of each heading."""
     by_key = {heading_key(h): h for h in headings}
-    told = dict.fromkeys(headings, NOTHING_TOLD)
+    told = {h: AS_TEXT if h in texts else NOTHING_TOLD for h in headings}
     for wanted, reading in recipe.columns.items():
         heading = by_key.get(heading_key(wanted))
         if heading is None:
             if reading.skip:
                 continue
             raise IntakeError(
-                f"{name}: there is no column {wanted!r}, which the recipe reads; the file has {', '.join(headings)}"
+                f"{name}: the column {wanted!r} is missing; nothing was brought in. The file has {', '.join(headings)}"
             )
         told[heading] = reading
     return told
 
 
+def _retyped(name: str, heading: str, column: Column, told: ColumnReading) -> str:
+    example = next((w for w in column.words if w), "")
+    kind = WORDS.get(told.type or "", told.type or "")
+    return f"{name}: {heading!r} was read as a {kind} so far, and now holds such as {example[:60]!r}; nothing was brought in"
+
+
 def _refusal(raw: RawTable, findings: dict[str, Finding], row: int) -> Refused:
+    cells = tuple(column.item(row) or "" for column in raw.columns)
     for at, heading in enumerate(raw.headings):
         finding = findings.get(heading)
         if finding is not None and finding.failed[row]:
             text = raw.columns[at].item(row) or ""
             kind = finding.reading.type or "text"
-            return Refused(
-                int(raw.lines[row]), heading, text[:500], f"{heading}: {text[:80]!r} is not a {WORDS.get(kind, kind)}"
-            )
+            reason = f"{heading}: {text[:80]!r} is not a {WORDS.get(kind, kind)}"
+            return Refused(int(raw.lines[row]), heading, text[:500], reason, cells)
     raise AssertionError("a refused row without a failed column")
 
 

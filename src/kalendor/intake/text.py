@@ -34,7 +34,12 @@ def unpacked(path: Path) -> bytes:
         data = path.read_bytes()
     except OSError as error:
         raise IntakeError(f"{path}: cannot be read ({error.strerror or error})") from None
-    return data if data[:2] != b"\x1f\x8b" else _gunzipped(data, path.name)
+    return plain_bytes(data, path.name)
+
+
+def plain_bytes(data: bytes, name: str) -> bytes:
+    """The bytes themselves, or what a .gz holds."""
+    return data if data[:2] != b"\x1f\x8b" else _gunzipped(data, name)
 
 
 def _gunzipped(data: bytes, name: str) -> bytes:
@@ -98,7 +103,7 @@ def layout_of(data: bytes, name: str, encoding: str, delimiter: str | None, head
         if at is None:
             raise IntakeError(f"{name}: there is no heading line {heading_line}")
     else:
-        at = _heading(rows)
+        at = find_heading(rows)
     return Layout(encoding, found, at[0], unique_headings(at[1]))
 
 
@@ -132,7 +137,7 @@ def _sample_rows(sample: str, delimiter: str) -> list[tuple[int, list[str]]]:
     return rows
 
 
-def _heading(rows: list[tuple[int, list[str]]]) -> tuple[int, list[str]]:
+def find_heading(rows: list[tuple[int, list[str]]]) -> tuple[int, list[str]]:
     """The first row that is as wide as most and is filled with words; title lines above it are narrower."""
     widths = Counter(len(cells) for _, cells in rows)
     usual = max(widths.items(), key=lambda pair: (pair[1], pair[0]))[0]

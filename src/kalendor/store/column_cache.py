@@ -2,26 +2,38 @@
 
 import json
 import shutil
+from dataclasses import dataclass
 from pathlib import Path
 from uuid import uuid4
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kalendor.core.columns import Column, Kind, Records
 
 MANIFEST = "columns.json"
+ROWS = "rows.npy"
 
 
-def kept_records(folder: Path) -> Records | None:
+@dataclass(frozen=True, eq=False)
+class Kept:
+    """Records, and the row in the records table that each stands in, shape (n,)."""
+
+    records: Records
+    rows: NDArray[np.int64]
+
+
+def kept_records(folder: Path) -> Kept | None:
     """The records kept in a folder; None where there are none that can be read."""
     try:
         manifest = json.loads((folder / MANIFEST).read_text("utf-8"))
         columns = {c["name"]: _column(folder, i, c) for i, c in enumerate(manifest["columns"])}
+        rows = np.load(folder / ROWS, mmap_mode="r", allow_pickle=False)
     except (OSError, ValueError, KeyError):
         return None
     if any(len(column) != manifest["count"] for column in columns.values()):
         return None
-    return Records(columns, manifest["count"])
+    return Kept(Records(columns, manifest["count"]), rows)
 
 
 def _column(folder: Path, i: int, told: dict[str, object]) -> Column:
@@ -31,19 +43,20 @@ def _column(folder: Path, i: int, told: dict[str, object]) -> Column:
     return Column(Kind(str(told["kind"])), values, blank, int(str(told["places"])), words)
 
 
-def keep_records(folder: Path, records: Records) -> None:
+def keep_records(folder: Path, kept: Kept) -> None:
     """Keep records in a folder, whole or not at all."""
     part = folder.with_name(f".{folder.name}.{uuid4().hex}")
     part.mkdir(parents=True)
     columns = []
-    for i, (name, column) in enumerate(records.columns.items()):
+    np.save(part / ROWS, kept.rows, allow_pickle=False)
+    for i, (name, column) in enumerate(kept.records.columns.items()):
         np.save(part / f"{i}.npy", column.values, allow_pickle=False)
         if column.blank is not None:
             np.save(part / f"{i}.blank.npy", column.blank, allow_pickle=False)
         if column.kind is Kind.TEXT:
             (part / f"{i}.words.json").write_text(json.dumps(column.words, ensure_ascii=False), "utf-8")
         columns.append({"name": name, "kind": column.kind, "places": column.places, "blank": column.blank is not None})
-    (part / MANIFEST).write_text(json.dumps({"count": records.count, "columns": columns}), "utf-8")
+    (part / MANIFEST).write_text(json.dumps({"count": kept.records.count, "columns": columns}), "utf-8")
     shutil.rmtree(folder, ignore_errors=True)
     part.rename(folder)
 

@@ -1,4 +1,5 @@
--- The workspace, first version. Records of source N stand in the table records_N, one row a record.
+-- The workspace, first version. Records of source N stand in the table records_N, one row a record. `made` holds the
+-- source's made columns as JSON; a source that is a report's summary names the report.
 CREATE TABLE workspace (
     key TEXT PRIMARY KEY,
     value TEXT NOT NULL
@@ -8,6 +9,9 @@ CREATE TABLE source (
     id INTEGER PRIMARY KEY,
     name TEXT NOT NULL UNIQUE COLLATE NOCASE,
     recipe TEXT NOT NULL,
+    made TEXT NOT NULL DEFAULT '[]',
+    report_id INTEGER REFERENCES definition (id),
+    report_key TEXT,
     revision INTEGER NOT NULL DEFAULT 0,
     created_at TEXT NOT NULL
 ) STRICT;
@@ -22,7 +26,8 @@ CREATE TABLE source_column (
     PRIMARY KEY (source_id, position)
 ) STRICT;
 
--- An intake is one file brought in. `undone_at` is set while it is undone; its rows stay.
+-- An intake is one file brought in. `undone_at` is set while it is undone; its rows stay. `mends` names the intake
+-- whose refused lines it brings in mended.
 CREATE TABLE intake (
     id INTEGER PRIMARY KEY,
     source_id INTEGER NOT NULL REFERENCES source (id) ON DELETE CASCADE,
@@ -37,8 +42,17 @@ CREATE TABLE intake (
     replaced INTEGER NOT NULL DEFAULT 0,
     first_day TEXT,
     last_day TEXT,
-    undone_at TEXT
+    undone_at TEXT,
+    mends INTEGER REFERENCES intake (id)
 ) STRICT;
+
+-- Rows that an intake replaced. A row counts while its own intake stands and none that replaced it does.
+CREATE TABLE gone (
+    source_id INTEGER NOT NULL REFERENCES source (id) ON DELETE CASCADE,
+    row_id INTEGER NOT NULL,
+    intake_id INTEGER NOT NULL REFERENCES intake (id) ON DELETE CASCADE,
+    PRIMARY KEY (source_id, row_id, intake_id)
+) STRICT, WITHOUT ROWID;
 
 CREATE INDEX intake_of_source ON intake (source_id);
 
@@ -47,7 +61,9 @@ CREATE TABLE refused_line (
     line INTEGER NOT NULL,
     column_name TEXT NOT NULL,
     text TEXT NOT NULL,
-    reason TEXT NOT NULL
+    reason TEXT NOT NULL,
+    cells TEXT NOT NULL,
+    mended_by INTEGER REFERENCES intake (id)
 ) STRICT;
 
 CREATE INDEX refused_of_intake ON refused_line (intake_id);

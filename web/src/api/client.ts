@@ -17,7 +17,12 @@ export type RefusedView = Schemas['RefusedView'];
 export type GroupingLine = Schemas['GroupingLine'];
 export type ValueCount = Schemas['ValueCount'];
 export type WorkspaceView = Schemas['WorkspaceView'];
-export type Kept = Schemas['Kept'];
+export type JobView = Schemas['JobView'];
+export type Reread = Schemas['Reread'];
+export type FootView = Schemas['FootView'];
+export type MadeView = Schemas['MadeView'];
+export type MadeColumn = MadeView['column'];
+export type MadeTried = Schemas['MadeTried'];
 
 export type Figure = Report['figures'][number];
 export type AxisEntry = NonNullable<Report['down']>[number];
@@ -59,9 +64,10 @@ export const post = <T>(path: string, body?: unknown) => call<T>('POST', path, b
 export const put = <T>(path: string, body: unknown) => call<T>('PUT', path, body);
 export const remove = (path: string) => call<undefined>('DELETE', path);
 
-export async function sendFile(file: File, source: string): Promise<WaitingView> {
+export async function sendFile(file: File, source: string, mends?: number): Promise<WaitingView> {
   const form = new FormData();
   form.append('file', file);
   form.append('source', source);
+  if (mends !== undefined) form.append('mends', String(mends));
   return answer<WaitingView>(await fetch('/api/waiting', { method: 'POST', body: form }));
 }

@@ -64,6 +64,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/intakes/{id}/refused.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Refused As File
+         * @description The refused lines that were not mended, as a file to mend.
+         */
+        get: operations["refused_as_file_api_intakes__id__refused_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/intakes/{id}/undo": {
         parameters: {
             query?: never;
@@ -78,6 +98,46 @@ export interface paths {
          * @description Take an intake back as one step.
          */
         post: operations["undo_intake_api_intakes__id__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Job
+         * @description How far a piece of work is.
+         */
+        get: operations["one_job_api_jobs__id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Job
+         * @description Stop a piece of work; nothing of it is kept.
+         */
+        post: operations["stop_job_api_jobs__id__stop_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -236,6 +296,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports/{id}/summary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Summary
+         * @description The report's sheet kept as a source of its own.
+         */
+        post: operations["summary_api_reports__id__summary_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/{id}/undo": {
         parameters: {
             query?: never;
@@ -300,6 +380,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sources/{id}/made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Save Made
+         * @description The source's made columns; each is tried first.
+         */
+        put: operations["save_made_api_sources__id__made_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{id}/made/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Made
+         * @description A made column tried on the source's records, nothing kept.
+         */
+        post: operations["try_made_api_sources__id__made_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources/{id}/values": {
         parameters: {
             query?: never;
@@ -350,7 +470,7 @@ export interface paths {
         get?: never;
         /**
          * Read Again
-         * @description Read a waiting file in another way.
+         * @description Read or join a waiting file in another way.
          */
         put: operations["read_again_api_waiting__token__put"];
         post?: never;
@@ -371,7 +491,7 @@ export interface paths {
         put?: never;
         /**
          * Keep Waiting
-         * @description Keep a waiting file's records, whole or not at all.
+         * @description Keep a waiting file's records, whole or not at all; small files are kept before this answers.
          */
         post: operations["keep_waiting_api_waiting__token__keep_post"];
         delete?: never;
@@ -454,6 +574,8 @@ export interface components {
         Body_look_at_file_api_waiting_post: {
             /** File */
             file: string;
+            /** Mends */
+            mends?: number | null;
             /**
              * Source
              * @default
@@ -667,6 +789,32 @@ export interface components {
             /** Numeric */
             numeric: boolean;
         };
+        /**
+         * FootAmount
+         * @description An amount in a foot line, beside the sum of the column above it.
+         */
+        FootAmount: {
+            /** Above */
+            above: string;
+            /** Agrees */
+            agrees: boolean;
+            /** Amount */
+            amount: string;
+            /** Column */
+            column: string;
+        };
+        /**
+         * FootView
+         * @description A line at the end of a file that looks like a total.
+         */
+        FootView: {
+            /** Amounts */
+            amounts: components["schemas"]["FootAmount"][];
+            /** Line */
+            line: number;
+            /** Text */
+            text: string;
+        };
         /** FootingView */
         FootingView: {
             /** Figure */
@@ -780,6 +928,10 @@ export interface components {
             joined_by: string;
             /** Last Day */
             last_day: string | null;
+            /** Mended */
+            mended: number;
+            /** Mends */
+            mends: number | null;
             /** Records */
             records: number;
             /** Refused */
@@ -790,6 +942,24 @@ export interface components {
             undone: boolean;
         };
         /**
+         * JobView
+         * @description Work under way: `state` is working, done, stopped or failed; `source` is set once it is done.
+         */
+        JobView: {
+            /** Done */
+            done: number;
+            /** Id */
+            id: string;
+            /** Message */
+            message: string;
+            /** Source */
+            source: number | null;
+            /** State */
+            state: string;
+            /** Total */
+            total: number;
+        };
+        /**
          * Keep
          * @description A condition on the lines of one level, after grouping.
          */
@@ -798,11 +968,6 @@ export interface components {
             level: string;
             /** Where */
             where: string;
-        };
-        /** Kept */
-        Kept: {
-            intake: components["schemas"]["IntakeView"];
-            source: components["schemas"]["SourceView"];
         };
         /**
          * LevelView
@@ -843,6 +1008,34 @@ export interface components {
             name: string;
         };
         /**
+         * MadeTried
+         * @description A made column tried on the source's records: its first values beside those it rests on, or what is wrong.
+         */
+        MadeTried: {
+            /** Headings */
+            headings: string[];
+            /** Kind */
+            kind: string;
+            /** Note */
+            note: string;
+            /** Problem */
+            problem: string;
+            /** Rows */
+            rows: string[][];
+        };
+        /**
+         * MadeView
+         * @description A made column of a source; `problem` says why it cannot be worked out, `note` what is to be known of it.
+         */
+        MadeView: {
+            /** Column */
+            column: components["schemas"]["FormulaColumn"] | components["schemas"]["LookupColumn"];
+            /** Note */
+            note: string;
+            /** Problem */
+            problem: string;
+        };
+        /**
          * Moving
          * @description The sum or mean of a figure over the last n periods.
          */
@@ -875,12 +1068,37 @@ export interface components {
              */
             take?: "sum" | "mean";
         };
+        /** Named */
+        Named: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
         /** NewReport */
         NewReport: {
             /** Source */
             source: string;
             /** Title */
             title?: string | null;
+        };
+        /**
+         * OutcomeView
+         * @description What keeping a waiting file would do; `problem` says why it cannot be kept as it is.
+         */
+        OutcomeView: {
+            /** Added */
+            added: string[];
+            /** Doubled */
+            doubled: number;
+            /** Here */
+            here: number;
+            /** Problem */
+            problem: string;
+            /** Replaced */
+            replaced: number;
+            /** Sums */
+            sums: string[][];
         };
         /**
          * PeriodEntry
@@ -976,6 +1194,11 @@ export interface components {
             column: string;
             /** Line */
             line: number;
+            /**
+             * Mended
+             * @default false
+             */
+            mended?: boolean;
             /** Reason */
             reason: string;
             /** Text */
@@ -1063,18 +1286,29 @@ export interface components {
         };
         /**
          * Reread
-         * @description What to change in how a waiting file is read.
+         * @description What to change in how a waiting file is read and joined; what is left out stays.
          */
         Reread: {
-            /**
-             * Columns
-             * @default {}
-             */
+            /** Area */
+            area?: string | null;
+            /** Columns */
             columns?: {
                 [key: string]: components["schemas"]["ColumnReading"];
-            };
+            } | null;
+            /** Foot Lines */
+            foot_lines?: number | null;
+            /** Heading Line */
+            heading_line?: number | null;
+            /** Join */
+            join?: ("add" | "replace_all" | "replace_dates" | "update") | null;
+            /** Join By */
+            join_by?: string[] | null;
+            /** Sheet */
+            sheet?: string | null;
             /** Source */
             source?: string | null;
+            /** Take Added */
+            take_added?: boolean | null;
         };
         /**
          * Rows
@@ -1223,11 +1457,15 @@ export interface components {
         };
         /**
          * SourceView
-         * @description A source with its columns and files.
+         * @description A source with its columns and files. `summary_of` is the report whose sheet it is.
          */
         SourceView: {
             /** Columns */
             columns: components["schemas"]["ColumnView"][];
+            /** Doubled */
+            doubled: number;
+            /** Drop Folder */
+            drop_folder: string;
             /** Files */
             files: number;
             /** First Day */
@@ -1238,12 +1476,18 @@ export interface components {
             intakes: components["schemas"]["IntakeView"][];
             /** Last Day */
             last_day: string | null;
+            /** Made */
+            made: components["schemas"]["MadeView"][];
+            /** Mended */
+            mended: number;
             /** Name */
             name: string;
             /** Records */
             records: number;
             /** Refused */
             refused: number;
+            /** Summary Of */
+            summary_of: string | null;
         };
         /** StepView */
         StepView: {
@@ -1314,6 +1558,8 @@ export interface components {
             footings: components["schemas"]["FootingView"][];
             /** Hidden Lines */
             hidden_lines: number;
+            /** Mended */
+            mended: number;
             /** Not Placed */
             not_placed: number;
             /** On Sheet */
@@ -1397,6 +1643,8 @@ export interface components {
         WaitingView: {
             /** Already */
             already: string | null;
+            /** Area */
+            area: string | null;
             /** Columns */
             columns: components["schemas"]["ReadColumn"][];
             /** File Name */
@@ -1405,16 +1653,33 @@ export interface components {
             first_day: string | null;
             /** First Records */
             first_records: string[][];
+            /** Foot */
+            foot: components["schemas"]["FootView"][];
+            /** Foot Lines */
+            foot_lines: number;
             /** Is New */
             is_new: boolean;
+            /** Join */
+            join: string;
+            /** Join By */
+            join_by: string[];
             /** Last Day */
             last_day: string | null;
+            /** Mends */
+            mends: number | null;
+            outcome: components["schemas"]["OutcomeView"];
             /** Records */
             records: number;
             /** Refused */
             refused: components["schemas"]["RefusedView"][];
+            /** Refused Count */
+            refused_count: number;
+            /** Sheets */
+            sheets: string[];
             /** Source */
             source: string;
+            /** Take Added */
+            take_added: boolean;
             /** Token */
             token: string;
         };
@@ -1552,6 +1817,37 @@ export interface operations {
             };
         };
     };
+    refused_as_file_api_intakes__id__refused_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     undo_intake_api_intakes__id__undo_post: {
         parameters: {
             query?: never;
@@ -1570,6 +1866,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourceView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    one_job_api_jobs__id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    stop_job_api_jobs__id__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Validation Error */
@@ -1896,6 +2254,39 @@ export interface operations {
             };
         };
     };
+    summary_api_reports__id__summary_post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Named"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     undo_api_reports__id__undo_post: {
         parameters: {
             query?: never;
@@ -2007,11 +2398,80 @@ export interface operations {
             };
         };
     };
+    save_made_api_sources__id__made_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": (components["schemas"]["FormulaColumn"] | components["schemas"]["LookupColumn"])[];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_made_api_sources__id__made_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormulaColumn"] | components["schemas"]["LookupColumn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeTried"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     column_values_api_sources__id__values_get: {
         parameters: {
             query: {
                 column: string;
-                like?: string;
             };
             header?: never;
             path: {
@@ -2128,7 +2588,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Kept"];
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Validation Error */

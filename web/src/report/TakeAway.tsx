@@ -1,7 +1,8 @@
-import { Menu, MenuItem } from '@mui/material';
+import { Divider, Menu, MenuItem } from '@mui/material';
 import { useState } from 'react';
 
 import { GhostButton } from '../app/Masthead';
+import { SummaryDialog } from './SummaryDialog';
 
 const WAYS = [
   { label: 'CSV, as seen', query: 'format=csv&shape=sheet' },
@@ -12,6 +13,7 @@ const WAYS = [
 
 /** The sheet as a file. */
 export function TakeAway({ id }: { id: number }) {
+  const [naming, setNaming] = useState(false);
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   return (
     <>
@@ -29,7 +31,17 @@ export function TakeAway({ id }: { id: number }) {
             {way.label}
           </MenuItem>
         ))}
+        <Divider />
+        <MenuItem
+          onClick={() => {
+            setAnchor(null);
+            setNaming(true);
+          }}
+        >
+          Keep as a source…
+        </MenuItem>
       </Menu>
+      <SummaryDialog id={id} open={naming} close={() => setNaming(false)} />
     </>
   );
 }

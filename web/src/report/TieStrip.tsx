@@ -25,7 +25,11 @@ export function TieStrip({ tie }: { tie: TieOutView }) {
       </span>
       {tie.not_placed > 0 && <span className="warn">{counted(tie.not_placed, 'record')} not placed</span>}
       {tie.blank > 0 && <span className="warn">{counted(tie.blank, 'record')} blank</span>}
-      {tie.refused > 0 && <span className="warn">{counted(tie.refused, 'line')} refused at intake</span>}
+      {tie.refused > 0 && (
+        <span className="warn">
+          {counted(tie.refused, 'line')} refused at intake{tie.mended > 0 && `, ${tie.mended} mended`}
+        </span>
+      )}
       {total && (
         <span className="ok">
           ✓ {total.figure} foots to {total.total || 'nothing'}

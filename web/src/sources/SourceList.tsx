@@ -16,7 +16,7 @@ import { Waiting } from './Waiting';
 export function SourceList() {
   const sources = useSources();
   const go = useNavigate();
-  const way = useBringingIn('', (kept) => go(`/sources/${kept.source.id}`));
+  const way = useBringingIn('', (source) => go(`/sources/${source}`));
   const [over, setOver] = useState(false);
   const total = (sources.data ?? []).reduce((sum, s) => sum + s.records, 0);
   return (

@@ -4,12 +4,20 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useParams } from 'react-router';
 
-import { post, type IntakeView, type SourceView } from '../api/client';
+import {
+  type ColumnView,
+  type IntakeView,
+  type MadeColumn,
+  type MadeView,
+  post,
+  type SourceView,
+} from '../api/client';
 import { useSource } from '../api/queries';
-import { Masthead } from '../app/Masthead';
+import { GhostButton, Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count, counted, day, kindWords, span } from '../parts/words';
 import { ChooseFile, dropping } from './ChooseFile';
+import { MadeDialog } from './MadeDialog';
 import { RefusedDialog } from './RefusedDialog';
 import { Spread } from './Spread';
 import { useBringingIn } from './useBringingIn';
@@ -20,12 +28,23 @@ export function SourceScreen() {
   const id = Number(useParams().id);
   const found = useSource(id);
   const [over, setOver] = useState(false);
-  const way = useBringingIn(found.data?.name ?? '', () => undefined);
+  const [making, setMaking] = useState<{ column: MadeColumn; isNew: boolean } | null>(null);
+  const way = useBringingIn(found.data?.name ?? '');
   const source = found.data;
   return (
     <>
       <Masthead>
-        <ChooseFile take={way.look} busy={way.busy || !source} />
+        <GhostButton onClick={() => setMaking({ column: { name: '', formula: '' }, isNew: true })}>
+          Add a column
+        </GhostButton>
+        <GhostButton
+          onClick={() =>
+            setMaking({ column: { name: '', lookup: { source: '', match: {}, take: '' } }, isNew: true })
+          }
+        >
+          Look up from…
+        </GhostButton>
+        {source?.summary_of === null && <ChooseFile take={way.look} busy={way.busy} />}
       </Masthead>
       {way.waiting ? (
         <Waiting way={way} waiting={way.waiting} />
@@ -35,17 +54,25 @@ export function SourceScreen() {
             <h1 className="page-title">{source?.name ?? ' '}</h1>
             <p className="say">{source && about(source)}</p>
             <FaultNote error={way.error ?? found.error} />
-            <div className="paper">{source && <ColumnTable source={source} />}</div>
+            <div className="paper">
+              {source && (
+                <ColumnTable source={source} open={(column) => setMaking({ column, isNew: false })} />
+              )}
+            </div>
           </section>
           <aside className="margin" aria-label="Files">
             <h2>Files so far</h2>
+            {source && <Around source={source} />}
             {source?.intakes.map((intake) => (
-              <FileLine key={intake.id} intake={intake} />
+              <FileLine key={intake.id} intake={intake} mend={(file) => way.look(file, intake.id)} />
             ))}
           </aside>
         </main>
       )}
       {source && <LastFile source={source} />}
+      {source && making && (
+        <MadeDialog source={source} made={making.column} isNew={making.isNew} close={() => setMaking(null)} />
+      )}
     </>
   );
 }
@@ -55,7 +82,34 @@ const about = (source: SourceView) =>
     source.first_day ? `, ${span(source.first_day, source.last_day)}` : ''
   }. Every new file is read the same way.`;
 
-function ColumnTable({ source }: { source: SourceView }) {
+/** What else is to be known of a source: whose summary it is, records that stand twice, where files can be dropped. */
+function Around({ source }: { source: SourceView }) {
+  if (source.summary_of !== null) {
+    return (
+      <p className="say">
+        The sheet of the report {source.summary_of}, worked out again when what it rests on changes.
+      </p>
+    );
+  }
+  return (
+    <>
+      {source.doubled > 0 && (
+        <p className="heed">
+          {counted(source.doubled, 'record')} stand in it more than once, every column the same.
+        </p>
+      )}
+      <p className="say drop-path" title={source.drop_folder}>
+        Files put in <span>{source.drop_folder}</span> are brought in by themselves.
+      </p>
+    </>
+  );
+}
+
+function ColumnTable({ source, open }: { source: SourceView; open: (column: MadeColumn) => void }) {
+  const made = new Map(source.made.map((m) => [m.column.name, m]));
+  const broken = source.made.filter(
+    (m) => m.problem && !source.columns.some((c) => c.name === m.column.name),
+  );
   return (
     <table className="columns">
       <thead>
@@ -73,13 +127,25 @@ function ColumnTable({ source }: { source: SourceView }) {
           <tr key={column.name}>
             <td>
               <i className={`mark ${column.role}`} />
-              <b>{column.name}</b>
+              {made.has(column.name) ? (
+                <button
+                  className="made-name"
+                  onClick={() => open((made.get(column.name) as MadeView).column)}
+                >
+                  <b>{column.name}</b>
+                  <span className="made">
+                    {'lookup' in (made.get(column.name) as MadeView).column ? 'look up' : 'made'}
+                  </span>
+                </button>
+              ) : (
+                <b>{column.name}</b>
+              )}
             </td>
-            <td className="quiet">{kindWords(column.kind, column.places)}</td>
-            <td title={column.warning || undefined}>
+            <td className="quiet">{readAs(column, made.get(column.name))}</td>
+            <td>
               {column.summary}
-              {column.warning && (
-                <div style={{ color: 'var(--marigold-ink)', fontSize: 12 }}>{column.warning}</div>
+              {(column.warning || made.get(column.name)?.note) && (
+                <div className="heed">{column.warning || made.get(column.name)?.note}</div>
               )}
             </td>
             <td className="num">{count(column.different)}</td>
@@ -89,12 +155,38 @@ function ColumnTable({ source }: { source: SourceView }) {
             </td>
           </tr>
         ))}
+        {broken.map((m) => (
+          <tr key={m.column.name}>
+            <td>
+              <button className="made-name" onClick={() => open(m.column)}>
+                <b>{m.column.name}</b>
+                <span className="made">made</span>
+              </button>
+            </td>
+            <td colSpan={5} className="neg">
+              {m.problem}
+            </td>
+          </tr>
+        ))}
       </tbody>
     </table>
   );
 }
 
-function FileLine({ intake }: { intake: IntakeView }) {
+/** How a column was read, or what it is made of. */
+function readAs(column: ColumnView, made: MadeView | undefined): string {
+  if (!made) return kindWords(column.kind, column.places);
+  if ('formula' in made.column) return made.column.formula;
+  return `from ${made.column.lookup.source}, by ${Object.keys(made.column.lookup.match).join(', ')}`;
+}
+
+const JOINED: Record<string, string> = {
+  replace_dates: 'replaced the dates it covers',
+  replace_all: 'replaced everything',
+  update: 'replaced by key',
+};
+
+function FileLine({ intake, mend }: { intake: IntakeView; mend: (file: File) => void }) {
   const queries = useQueryClient();
   const [showing, setShowing] = useState(false);
   const step = useMutation({
@@ -106,7 +198,9 @@ function FileLine({ intake }: { intake: IntakeView }) {
       <b>{intake.file_name}</b>
       <div className="about">
         <span>
-          {counted(intake.records, 'record')} · brought in {day(intake.brought_at)}
+          {counted(intake.records, 'record')}
+          {intake.mends ? ' mended' : ''} · {intake.replaced > 0 ? JOINED[intake.joined_by] : 'brought in'}{' '}
+          {day(intake.brought_at)}
         </span>
         <button className="link" onClick={() => step.mutate()} disabled={step.isPending}>
           {intake.undone ? 'redo' : 'undo'}
@@ -115,9 +209,10 @@ function FileLine({ intake }: { intake: IntakeView }) {
       {intake.refused > 0 && (
         <button className="link" onClick={() => setShowing(true)}>
           see {counted(intake.refused, 'refused line')}
+          {intake.mended > 0 && `, ${intake.mended} mended`}
         </button>
       )}
-      {showing && <RefusedDialog intake={intake} close={() => setShowing(false)} />}
+      {showing && <RefusedDialog intake={intake} close={() => setShowing(false)} mend={mend} />}
       <FaultNote error={step.error} />
     </div>
   );

@@ -1,9 +1,11 @@
-import { Button, MenuItem, Select } from '@mui/material';
+import { Button, LinearProgress, MenuItem, Select } from '@mui/material';
 
 import type { ColumnReading, ReadColumn, WaitingView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
-import { Written } from '../parts/Field';
-import { counted, span } from '../parts/words';
+import { Choose, Written } from '../parts/Field';
+import { count, counted, span } from '../parts/words';
+import { FootTotals } from './FootTotals';
+import { Joining } from './Joining';
 import type { BringingIn } from './useBringingIn';
 
 const TYPES: [NonNullable<ColumnReading['type']>, string][] = [
@@ -16,59 +18,124 @@ const TYPES: [NonNullable<ColumnReading['type']>, string][] = [
   ['time', 'time of day'],
   ['yes_no', 'yes or no'],
 ];
+type ReadAgain = (columns: Record<string, ColumnReading>) => void;
 
 /** A file that was read and waits: its columns and first records, to be kept, read otherwise, or left. */
 export function Waiting({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
+  const readAgain: ReadAgain = (columns) => way.readAgain({ columns });
   return (
     <main className="waiting">
       <section className="source-main">
         <h1 className="page-title">{waiting.file_name}</h1>
-        <p className="say">Nothing is kept yet. Look over how each column was read.</p>
-        <FaultNote error={way.error} />
+        <p className="say">
+          {waiting.mends ? 'Mended lines of a file that is here. ' : ''}Nothing is kept yet. Look over how
+          each column was read.
+        </p>
+        <FaultNote
+          error={way.error ?? (waiting.outcome.problem ? new Error(waiting.outcome.problem) : null)}
+        />
         <div className="paper">
-          <Columns
-            columns={waiting.columns}
-            samples={waiting.first_records}
-            readAgain={(columns) => way.readAgain({ columns })}
-          />
+          <Columns columns={waiting.columns} samples={waiting.first_records} readAgain={readAgain} />
         </div>
       </section>
       <aside className="margin" aria-label="Bringing in">
         <h2>Bringing in</h2>
-        <div className="note">
-          <div>
-            <b>{counted(waiting.records, 'record')}</b>
-            {waiting.first_day && <> for {span(waiting.first_day, waiting.last_day)}</>}.
-          </div>
-          <div>{waiting.is_new ? 'Makes a new source.' : 'Adds to what is there.'}</div>
-          {waiting.is_new && (
-            <Written label="Source" value={waiting.source} change={(source) => way.readAgain({ source })} />
-          )}
-          {waiting.already && (
-            <div style={{ color: 'var(--marigold-ink)' }}>
-              The same content is there already: {waiting.already}. Keeping it counts every record twice.
-            </div>
-          )}
-          <div style={{ display: 'flex', gap: 8 }}>
-            <Button
-              variant="contained"
-              color="secondary"
-              disabled={way.busy || waiting.records === 0}
-              onClick={way.keep}
-            >
-              {waiting.already ? 'Keep it again' : 'Keep'}
-            </Button>
-            <Button onClick={way.leave}>Leave it</Button>
-          </div>
-        </div>
+        <Keeping way={way} waiting={waiting} />
+        <FootTotals way={way} waiting={waiting} />
+        {waiting.sheets.length > 0 && <SheetChoice way={way} waiting={waiting} />}
         {waiting.columns
           .filter((c) => c.rival)
           .map((c) => (
-            <Rival key={c.name} column={c} readAgain={(columns) => way.readAgain({ columns })} />
+            <Rival key={c.name} column={c} readAgain={readAgain} />
           ))}
         {waiting.refused.length > 0 && <RefusedList waiting={waiting} />}
       </aside>
     </main>
+  );
+}
+
+function Keeping({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
+  const { outcome, job } = { outcome: waiting.outcome, job: way.job };
+  return (
+    <div className="note">
+      <div>
+        <b>{counted(waiting.records, 'record')}</b>
+        {waiting.first_day && <> for {span(waiting.first_day, waiting.last_day)}</>}.
+        {outcome.sums.map(([name, sum]) => (
+          <div key={name} className="quiet">
+            {name} {sum}
+          </div>
+        ))}
+      </div>
+      {outcome.doubled > 0 && (
+        <div className="heed">{counted(outcome.doubled, 'record')} stand in it more than once.</div>
+      )}
+      {waiting.is_new ? (
+        <>
+          <div>Makes a new source.</div>
+          <Written
+            label="Name of the source"
+            value={waiting.source}
+            change={(source) => way.readAgain({ source })}
+          />
+        </>
+      ) : (
+        waiting.mends === null && <Joining way={way} waiting={waiting} />
+      )}
+      {waiting.already && (
+        <div className="heed">
+          The same content is there already: {waiting.already}. Keeping it counts every record twice.
+        </div>
+      )}
+      {job ? (
+        <div>
+          <LinearProgress
+            variant="determinate"
+            color="secondary"
+            value={job.total ? (100 * job.done) / job.total : 0}
+          />
+          <div style={{ display: 'flex', alignItems: 'center' }}>
+            <span className="quiet">
+              {count(job.done)} of {count(job.total)}
+            </span>
+            <Button onClick={way.stop} sx={{ ml: 'auto' }}>
+              Stop
+            </Button>
+          </div>
+        </div>
+      ) : (
+        <div style={{ display: 'flex', gap: 8 }}>
+          <Button
+            variant="contained"
+            color="secondary"
+            disabled={way.busy || waiting.records === 0 || outcome.problem !== ''}
+            onClick={way.keep}
+          >
+            {waiting.already ? 'Keep it again' : 'Keep'}
+          </Button>
+          <Button onClick={way.leave}>Leave it</Button>
+        </div>
+      )}
+    </div>
+  );
+}
+
+function SheetChoice({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
+  return (
+    <div className="note">
+      <Choose
+        label="Sheet"
+        value={waiting.sheets[0] ?? ''}
+        options={[...waiting.sheets].sort().map((s) => [s, s])}
+        change={(sheet) => way.readAgain({ sheet })}
+      />
+      <Written
+        label="Area"
+        value={waiting.area ?? ''}
+        change={(area) => way.readAgain({ area })}
+        help="as B3:H400; the whole sheet where left empty"
+      />
+    </div>
   );
 }
 
@@ -79,7 +146,7 @@ function Columns({
 }: {
   columns: ReadColumn[];
   samples: string[][];
-  readAgain: (columns: Record<string, ColumnReading>) => void;
+  readAgain: ReadAgain;
 }) {
   return (
     <table className="columns sample">
@@ -128,13 +195,7 @@ function Columns({
 }
 
 /** Where both orders of day and month fit, the analyst is asked. */
-function Rival({
-  column,
-  readAgain,
-}: {
-  column: ReadColumn;
-  readAgain: (columns: Record<string, ColumnReading>) => void;
-}) {
+function Rival({ column, readAgain }: { column: ReadColumn; readAgain: ReadAgain }) {
   const now = column.reading.format ?? '';
   const other = column.rival ?? '';
   const words = (format: string) => (format.startsWith('%d') ? 'day first' : 'month first');
@@ -154,6 +215,7 @@ function Rival({
 }
 
 function RefusedList({ waiting }: { waiting: WaitingView }) {
+  const more = waiting.refused_count - waiting.refused.length;
   return (
     <>
       <h2>Refused lines</h2>
@@ -164,6 +226,7 @@ function RefusedList({ waiting }: { waiting: WaitingView }) {
             line {line.line}: {line.reason}
           </li>
         ))}
+        {more > 0 && <li>and {count(more)} more</li>}
       </ul>
     </>
   );

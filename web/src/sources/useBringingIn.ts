@@ -1,42 +1,63 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { post, put, sendFile, type ColumnReading, type Kept, type WaitingView } from '../api/client';
+import { Fault, get, post, put, sendFile, type JobView, type Reread, type WaitingView } from '../api/client';
 
-/** A file on its way in: read and looked at, then kept or left. */
-export function useBringingIn(source: string, kept: (kept: Kept) => void) {
+const EVERY = 250;
+const pause = () => new Promise((go) => setTimeout(go, EVERY));
+
+/** A file on its way in: read and looked at, then kept (as a job that can be stopped) or left. */
+export function useBringingIn(source: string, kept: (source: number) => void = () => undefined) {
   const queries = useQueryClient();
   const [waiting, setWaiting] = useState<WaitingView | null>(null);
-  const look = useMutation({ mutationFn: (file: File) => sendFile(file, source), onSuccess: setWaiting });
+  const [job, setJob] = useState<JobView | null>(null);
+  const look = useMutation({
+    mutationFn: ({ file, mends }: { file: File; mends?: number }) => sendFile(file, source, mends),
+    onSuccess: setWaiting,
+  });
   const again = useMutation({
-    mutationFn: (change: { columns?: Record<string, ColumnReading>; source?: string }) =>
-      put<WaitingView>(`/waiting/${waiting?.token}`, change),
+    mutationFn: (change: Reread) => put<WaitingView>(`/waiting/${waiting?.token}`, change),
     onSuccess: setWaiting,
   });
   const keep = useMutation({
-    mutationFn: () => post<Kept>(`/waiting/${waiting?.token}/keep${waiting?.already ? '?again=true' : ''}`),
-    onSuccess: (result) => {
+    mutationFn: async () => {
+      let now = await post<JobView>(
+        `/waiting/${waiting?.token}/keep${waiting?.already ? '?again=true' : ''}`,
+      );
+      while (now.state === 'working') {
+        setJob(now);
+        await pause();
+        now = await get<JobView>(`/jobs/${now.id}`);
+      }
+      if (now.state !== 'done' || now.source === null) throw new Fault(now.message);
+      return now.source;
+    },
+    onSuccess: (id) => {
       setWaiting(null);
       void queries.invalidateQueries();
-      kept(result);
+      kept(id);
     },
+    onSettled: () => setJob(null),
   });
+  const clear = () => [look, again, keep].forEach((mutation) => mutation.reset());
   return {
     waiting,
+    job,
     busy: look.isPending || again.isPending || keep.isPending,
     error: look.error ?? again.error ?? keep.error,
-    look: (file: File) => {
-      again.reset();
-      keep.reset();
-      look.mutate(file);
+    look: (file: File, mends?: number) => {
+      clear();
+      look.mutate(mends === undefined ? { file } : { file, mends });
     },
-    readAgain: again.mutate,
+    readAgain: (change: Reread) => {
+      keep.reset();
+      again.mutate(change);
+    },
     keep: () => keep.mutate(),
+    stop: () => void (job && post(`/jobs/${job.id}/stop`)),
     leave: () => {
       setWaiting(null);
-      look.reset();
-      again.reset();
-      keep.reset();
+      clear();
     },
   };
 }

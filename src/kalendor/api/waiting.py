@@ -1,0 +1,142 @@
+"""Bringing files in over HTTP: a file waits, is read again, and is kept as a job that can be stopped."""
+
+import tempfile
+from typing import Annotated
+
+from fastapi import APIRouter, File, Form, UploadFile
+from starlette.concurrency import run_in_threadpool
+
+from kalendor.api import models
+from kalendor.api.desk import AtDesk, AtJobs
+from kalendor.desk import bringing_in
+from kalendor.desk.bringing_in import Change
+from kalendor.desk.desk import Desk
+from kalendor.desk.jobs import Job
+from kalendor.errors import IntakeError
+from kalendor.store.intakes import days_spanned
+
+router = APIRouter(prefix="/api", tags=["bringing in"])
+MOST_BYTES = 2 << 30
+SHOWN_REFUSED = 50
+SOON = 0.4
+
+
+def _waiting(desk: Desk, found: bringing_in.Waiting) -> models.WaitingView:
+    reading = found.reading
+    first, last = days_spanned(reading.records)
+    already = found.already
+    would = bringing_in.outcome(desk, found)
+    return models.WaitingView(
+        token=found.token,
+        file_name=found.file_name,
+        source=found.source,
+        is_new=desk.sources.named(found.source) is None,
+        records=reading.records.count,
+        first_day=first,
+        last_day=last,
+        already=f"{already.file_name}, brought in {already.brought_at[:10]}" if already else None,
+        columns=[
+            models.ReadColumn(
+                name=name, kind=column.kind, reading=reading.recipe.columns[name], rival=reading.rivals.get(name)
+            )
+            for name, column in reading.records.columns.items()
+        ],
+        first_records=bringing_in.first_records(reading.records),
+        refused=[
+            models.RefusedView(line=r.line, column=r.column, text=r.text, reason=r.reason)
+            for r in reading.refused[:SHOWN_REFUSED]
+        ],
+        refused_count=len(reading.refused),
+        sheets=list(reading.sheets),
+        area=reading.recipe.area,
+        foot_lines=reading.recipe.foot_lines,
+        foot=[
+            models.FootView(
+                line=f.line,
+                text=f.text,
+                amounts=[models.FootAmount(column=c, amount=a, above=s, agrees=ok) for c, a, s, ok in f.amounts],
+            )
+            for f in reading.foot
+        ],
+        join=found.join,
+        join_by=list(found.join_by),
+        take_added=found.take_added,
+        mends=found.mends,
+        outcome=models.OutcomeView(
+            here=would.here,
+            doubled=would.doubled,
+            replaced=would.replaced,
+            added=list(would.added),
+            problem=would.problem,
+            sums=[list(pair) for pair in would.sums],
+        ),
+    )
+
+
+async def _received(file: UploadFile) -> bytes:
+    with tempfile.SpooledTemporaryFile(max_size=1 << 26) as held:
+        size = 0
+        while part := await file.read(1 << 20):
+            size += len(part)
+            if size > MOST_BYTES:
+                raise IntakeError(f"{file.filename}: larger than 2 GiB; bring it in by parts")
+            held.write(part)
+        held.seek(0)
+        return held.read()
+
+
+@router.post("/waiting")
+async def look_at_file(
+    desk: AtDesk,
+    file: Annotated[UploadFile, File()],
+    source: Annotated[str, Form()] = "",
+    mends: Annotated[int | None, Form()] = None,
+) -> models.WaitingView:
+    """Read a file without keeping anything; it waits under a token."""
+    data = await _received(file)
+    name = file.filename or "file"
+    found = await run_in_threadpool(bringing_in.look_at, desk, name, data, source or None, None, mends)
+    return await run_in_threadpool(_waiting, desk, found)
+
+
+@router.put("/waiting/{token}")
+def read_again(desk: AtDesk, token: str, asked: models.Reread) -> models.WaitingView:
+    """Read or join a waiting file in another way."""
+    return _waiting(
+        desk, bringing_in.read_again(desk, token, Change(**{k: getattr(asked, k) for k in models.Reread.model_fields}))
+    )
+
+
+@router.post("/waiting/{token}/keep")
+def keep_waiting(desk: AtDesk, jobs: AtJobs, token: str, again: bool = False) -> models.JobView:
+    """Keep a waiting file's records, whole or not at all; small files are kept before this answers."""
+    found = bringing_in.waiting(desk, token)
+
+    def work(job: Job) -> int:
+        source, _ = bringing_in.keep(desk, token, again, job.progress)
+        return source.id
+
+    job = jobs.start(found.reading.records.count, work, desk.workspace.close)
+    job.finished.wait(SOON)
+    return _job(job)
+
+
+def _job(job: Job) -> models.JobView:
+    return models.JobView(
+        id=job.id, state=job.state, done=job.done, total=job.total, message=job.message, source=job.result
+    )
+
+
+@router.get("/jobs/{id}")
+def one_job(jobs: AtJobs, id: str) -> models.JobView:
+    """How far a piece of work is."""
+    return _job(jobs.one(id))
+
+
+@router.post("/jobs/{id}/stop")
+def stop_job(jobs: AtJobs, id: str) -> models.JobView:
+    """Stop a piece of work; nothing of it is kept."""
+    job = jobs.one(id)
+    job.stop.set()
+    job.finished.wait(5)
+    return _job(job)

@@ -1,0 +1,78 @@
+"""Long work in a thread of its own: how far it is, and a way to stop it that leaves nothing behind."""
+
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+from uuid import uuid4
+
+from kalendor.errors import KalendorError
+
+KEPT_JOBS = 50
+
+
+class StoppedError(KalendorError):
+    """The work was stopped; nothing of it is kept."""
+
+
+@dataclass
+class Job:
+    """A piece of work: `done` of `total` records; `state` is working, done, stopped or failed."""
+
+    total: int
+    id: str = field(default_factory=lambda: uuid4().hex)
+    done: int = 0
+    state: str = "working"
+    result: Any = None
+    message: str = ""
+    stop: threading.Event = field(default_factory=threading.Event)
+    finished: threading.Event = field(default_factory=threading.Event)
+
+    def progress(self, done: int) -> None:
+        """Note how far the work is.
+
+        Raises StoppedError where it was asked to stop.
+        """
+        self.done = done
+        if self.stop.is_set():
+            raise StoppedError("stopped; nothing was kept")
+
+
+class Jobs:
+    """The jobs of a server, the latest of them remembered."""
+
+    def __init__(self) -> None:
+        self._jobs: dict[str, Job] = {}
+
+    def start(self, total: int, work: Callable[[Job], Any], close: Callable[[], None]) -> Job:
+        """Begin work in a thread; `close` is called in that thread at its end."""
+        job = Job(total)
+        self._jobs[job.id] = job
+        for old in list(self._jobs)[:-KEPT_JOBS]:
+            del self._jobs[old]
+
+        def run() -> None:
+            try:
+                job.result = work(job)
+                job.state, job.done = "done", total
+            except StoppedError as stopped:
+                job.state, job.message = "stopped", str(stopped)
+            except KalendorError as error:
+                job.state, job.message = "failed", str(error)
+            except Exception as error:
+                job.state, job.message = "failed", f"an error of Kalendor's own: {type(error).__name__}: {error}"
+            finally:
+                close()
+                job.finished.set()
+
+        threading.Thread(target=run, daemon=True).start()
+        return job
+
+    def one(self, id: str) -> Job:
+        """A job by its id.
+
+        Raises KalendorError where it is not remembered.
+        """
+        if id not in self._jobs:
+            raise KalendorError("this work is no longer remembered")
+        return self._jobs[id]

@@ -1,0 +1,21 @@
+"""Trying a made column on a source's records."""
+
+from collections.abc import Sequence
+
+from kalendor.core.columns import Column, Records
+from kalendor.core.material import with_made
+from kalendor.definitions.report import MadeColumn
+from kalendor.desk.desk import Desk
+from kalendor.desk.records import looked_up_from
+from kalendor.store.sources import Source
+
+
+def tried(desk: Desk, source: Source, before: Sequence[MadeColumn], made: MadeColumn) -> tuple[Records, Column]:
+    """The records with the made columns `before` it, and the column itself.
+
+    Raises DefinitionError where it cannot be worked out.
+    """
+    columns = (*before, made)
+    others = {name: found.records for name, found in looked_up_from(desk, columns, (source.name,)).items()}
+    records = with_made(desk.sources.records(source), columns, others)
+    return records, records.columns[made.name]

@@ -1,0 +1,80 @@
+"""A table of texts: what every reader gives, before anything is known of its columns."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.columns import Column, text_column
+from kalendor.errors import IntakeError
+from kalendor.intake.text import find_heading, unique_headings
+
+SHOWN_TEXT = 500
+
+
+@dataclass(frozen=True)
+class Refused:
+    """A line that did not become a record: its line number, the column at fault (empty: the whole line), text, reason.
+
+    `cells` are the line's texts by column, so that it can be mended; for a line that has no columns, its text alone.
+    """
+
+    line: int
+    column: str
+    text: str
+    reason: str
+    cells: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
+class RawTable:
+    """Columns as text, all of one length; `lines`, shape (n,), is the line (or row) on which each record begins.
+
+    `texts` are headings of columns that the file itself says are text, so that no number is found in them; `sheets`
+    are the names that a workbook's sheets have, the chosen one first.
+    """
+
+    headings: tuple[str, ...]
+    columns: list[Column]
+    lines: NDArray[np.int64]
+    refused: list[Refused] = field(default_factory=list)
+    texts: frozenset[str] = frozenset()
+    sheets: tuple[str, ...] = ()
+
+
+def table_of_rows(
+    rows: Sequence[tuple[int, list[str]]], name: str, heading_line: int | None, sheets: tuple[str, ...] = ()
+) -> RawTable:
+    """A table from numbered rows of texts; the heading is found among them unless its line is given.
+
+    Rows longer than the heading are refused, unless what is over is empty. Raises IntakeError where there is no row.
+    """
+    filled = [(line, cells) for line, cells in rows if any(cell.strip() for cell in cells)]
+    if not filled:
+        raise IntakeError(f"{name}: there is nothing in it" + (f" (sheet {sheets[0]!r})" if sheets else ""))
+    if heading_line is None:
+        at, heading = find_heading(filled[:200])
+    else:
+        found = next((row for row in filled if row[0] == heading_line), None)
+        if found is None:
+            raise IntakeError(f"{name}: there is no heading on line {heading_line}")
+        at, heading = found
+    while heading and not heading[-1].strip():
+        heading = heading[:-1]
+    headings = unique_headings(heading)
+    width = len(headings)
+    kept: list[tuple[int, list[str]]] = []
+    refused: list[Refused] = []
+    for line, cells in filled:
+        if line <= at:
+            continue
+        if any(cell.strip() for cell in cells[width:]):
+            text = " | ".join(cells)[:SHOWN_TEXT]
+            refused.append(
+                Refused(line, "", text, f"has values beyond the last heading, {headings[-1]!r}", tuple(cells))
+            )
+        else:
+            kept.append((line, [cell.strip() for cell in cells[:width]] + [""] * (width - len(cells))))
+    columns = [text_column([cells[k] or None for _, cells in kept]) for k in range(width)]
+    return RawTable(headings, columns, np.array([line for line, _ in kept], dtype=np.int64), refused, sheets=sheets)

@@ -1,0 +1,253 @@
+"""Intakes: files brought in, each one transaction; undone, redone, mended."""
+
+import json
+import sqlite3
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime
+from itertools import repeat
+
+import numpy as np
+
+from kalendor.core.columns import DATED, Column, Records, concat
+from kalendor.definitions.recipe import ColumnReading
+from kalendor.intake.raw import Refused
+from kalendor.intake.reading import Reading
+from kalendor.store.column_cache import Kept
+from kalendor.store.definitions import MissingError, stamp
+from kalendor.store.joining import fitted, replaced
+from kalendor.store.rows import array_type, to_sql
+from kalendor.store.sources import Source, Sources
+from kalendor.store.workspace import quoted
+
+CHUNK = 20_000
+Progress = Callable[[int], None]
+
+
+def no_progress(_: int) -> None:
+    """For those who do not look."""
+
+
+@dataclass(frozen=True)
+class Intake:
+    """One file brought in."""
+
+    id: int
+    source_id: int
+    file_name: str
+    sha256: str
+    brought_at: str
+    joined_by: str
+    records: int
+    refused: int
+    replaced: int
+    first_day: str | None
+    last_day: str | None
+    undone_at: str | None
+    mends: int | None
+
+
+@dataclass(frozen=True, eq=False)
+class Bringing:
+    """A file to be kept: how it joins what is there, whether new columns are taken in, which intake it mends."""
+
+    source: str
+    reading: Reading
+    sha256: str
+    size: int
+    at: datetime
+    join: str = "add"
+    join_by: tuple[str, ...] = ()
+    take_added: bool = False
+    mends: int | None = None
+
+
+@dataclass(frozen=True)
+class RefusedLine(Refused):
+    """A refused line as kept; `mended_by` is the intake that brought it in mended."""
+
+    mended_by: int | None = None
+
+
+class Intakes:
+    """The intakes of a workspace's sources."""
+
+    def __init__(self, sources: Sources) -> None:
+        self.sources, self.workspace = sources, sources.workspace
+
+    def of(self, source: Source) -> list[Intake]:
+        """The files brought in, the latest first."""
+        rows = self.workspace.db.execute("SELECT * FROM intake WHERE source_id = ? ORDER BY id DESC", (source.id,))
+        return [_intake(row) for row in rows]
+
+    def one(self, id: int) -> Intake:
+        """An intake by its id.
+
+        Raises MissingError where there is none.
+        """
+        row = self.workspace.db.execute("SELECT * FROM intake WHERE id = ?", (id,)).fetchone()
+        if row is None:
+            raise MissingError(f"there is no intake {id} here")
+        return _intake(row)
+
+    def refused(self, intake_id: int) -> list[RefusedLine]:
+        """The lines of a file that did not become records."""
+        rows = self.workspace.db.execute("SELECT * FROM refused_line WHERE intake_id = ? ORDER BY line", (intake_id,))
+        return [
+            RefusedLine(
+                r["line"], r["column_name"], r["text"], r["reason"], tuple(json.loads(r["cells"])), r["mended_by"]
+            )
+            for r in rows
+        ]
+
+    def refused_count(self, source: Source) -> tuple[int, int]:
+        """Refused lines of all intakes that stand, and how many of them were mended since."""
+        row = self.workspace.db.execute(
+            "SELECT count(*), coalesce(sum(l.mended_by IS NOT NULL AND m.undone_at IS NULL), 0) FROM refused_line l"
+            " JOIN intake i ON i.id = l.intake_id LEFT JOIN intake m ON m.id = l.mended_by"
+            " WHERE i.source_id = ? AND i.undone_at IS NULL",
+            (source.id,),
+        ).fetchone()
+        return int(row[0]), int(row[1])
+
+    def brought_before(self, source: Source, sha256: str) -> Intake | None:
+        """The standing intake of a file with the same content, if any."""
+        return next((i for i in self.of(source) if i.sha256 == sha256 and i.undone_at is None), None)
+
+    def bring_in(self, way: Bringing, progress: Progress = no_progress) -> tuple[Source, Intake]:
+        """Join a file's records to the source of that name, made where there is none, in one transaction.
+
+        `progress` is told how many records are written; what it raises takes everything back. Raises IntakeError where
+        the file's columns are not the source's.
+        """
+        source = self.sources.named(way.source)
+        fit = fitted(source, way.reading, way.take_added) if source else None
+        records = fit.records if fit else way.reading.records
+        before = self.sources.kept(source) if source else None
+        out = replaced(before.records, records, way.join, list(way.join_by)) if before else np.zeros(0, dtype=np.int64)
+        with self.workspace.change() as db:
+            source_id = source.id if source else self.sources.add(db, way.source, way.at)
+            fresh = (
+                list(records.columns)
+                if source is None
+                else [n for n in records.columns if n not in {c.name for c in source.columns}]
+            )
+            self.sources.add_columns(
+                db, source_id, [(n, records.columns[n].kind, records.columns[n].places) for n in fresh]
+            )
+            intake_id = self._noted(db, source_id, way, records, len(out))
+            if before is not None and len(out):
+                gone = zip(repeat(source_id), before.rows[out].tolist(), repeat(intake_id))
+                db.executemany("INSERT INTO gone VALUES (?, ?, ?)", gone)
+            first_row = _insert(db, source_id, intake_id, way.reading.lines.tolist(), records, progress)
+            left_out = fit.added if fit and not way.take_added else ()
+            columns = way.reading.recipe.columns | dict.fromkeys(left_out, ColumnReading(skip=True))
+            recipe = way.reading.recipe.model_copy(
+                update={"columns": columns, "join": way.join, "join_by": list(way.join_by)}
+            )
+            if way.mends is None:
+                body = recipe.model_dump_json(by_alias=True, exclude_defaults=True)
+                db.execute("UPDATE source SET recipe = ? WHERE id = ?", (body, source_id))
+            db.execute("UPDATE source SET revision = revision + 1 WHERE id = ?", (source_id,))
+        after = self.sources.one(source_id)
+        rows = np.arange(first_row, first_row + records.count)
+        self.sources.keep(after, _joined(before, out, Kept(records, rows)))
+        return after, self.one(intake_id)
+
+    def _noted(self, db: sqlite3.Connection, source_id: int, way: Bringing, records: Records, replaced: int) -> int:
+        """The intake's own line, and its refused lines; a mending file marks the lines that it mends."""
+        refused = way.reading.refused
+        row = db.execute(
+            "INSERT INTO intake (source_id, file_name, sha256, size, stored_as, brought_at, joined_by, records, refused, replaced,"
+            " first_day, last_day, mends) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            (source_id, way.reading.name, way.sha256, way.size, way.sha256, stamp(way.at), way.join, records.count, len(refused),
+             replaced, *days_spanned(records), way.mends),
+        )  # fmt: skip
+        assert row.lastrowid is not None
+        db.executemany(
+            "INSERT INTO refused_line VALUES (?, ?, ?, ?, ?, ?, NULL)",
+            [
+                (row.lastrowid, r.line, r.column, r.text, r.reason, json.dumps(r.cells, ensure_ascii=False))
+                for r in refused
+            ],
+        )
+        if way.mends is not None:
+            db.execute(
+                "UPDATE refused_line SET mended_by = ? WHERE rowid IN (SELECT rowid FROM refused_line WHERE intake_id = ?"
+                " AND mended_by IS NULL ORDER BY line LIMIT ?)",
+                (row.lastrowid, way.mends, records.count),
+            )
+        return row.lastrowid
+
+    def undo(self, intake_id: int, at: datetime) -> Source:
+        """Take an intake back: its records leave the source, and those that it replaced return."""
+        return self._marked(intake_id, stamp(at))
+
+    def redo(self, intake_id: int) -> Source:
+        """Bring an undone intake back."""
+        return self._marked(intake_id, None)
+
+    def _marked(self, intake_id: int, undone_at: str | None) -> Source:
+        intake = self.one(intake_id)
+        with self.workspace.change() as db:
+            db.execute("UPDATE intake SET undone_at = ? WHERE id = ?", (undone_at, intake_id))
+            db.execute("UPDATE source SET revision = revision + 1 WHERE id = ?", (intake.source_id,))
+        return self.sources.one(intake.source_id)
+
+
+def _intake(row: sqlite3.Row) -> Intake:
+    return Intake(**{name: row[name] for name in Intake.__dataclass_fields__})
+
+
+def days_spanned(records: Records) -> tuple[str | None, str | None]:
+    """The first and last day of the first date column."""
+    for column in records.columns.values():
+        if column.kind in DATED and column.present.any():
+            values = column.values if column.blank is None else column.values[column.present]
+            ends = Column(column.kind, np.array([values.min(), values.max()]))
+            return str(ends.item(0))[:10], str(ends.item(1))[:10]
+    return None, None
+
+
+def _joined(before: Kept | None, out: np.ndarray, new: Kept) -> Kept:
+    """The records that are left of those before, and the new ones after them."""
+    if before is None:
+        return new
+    stay = np.ones(before.records.count, dtype=bool)
+    stay[out] = False
+    columns = {}
+    for name, column in new.records.columns.items():
+        old = before.records.columns.get(name)
+        if old is None:
+            old = Column(
+                column.kind,
+                np.zeros(before.records.count, array_type(column.kind)),
+                np.ones(before.records.count, dtype=bool),
+                column.places,
+                column.words[:1],
+            )
+        columns[name] = concat([old.take(stay) if len(out) else old, column])
+    rows = np.concatenate([before.rows[stay], new.rows])
+    return Kept(Records(columns, len(rows)), rows)
+
+
+def _insert(
+    db: sqlite3.Connection, source_id: int, intake_id: int, lines: list[int], records: Records, progress: Progress
+) -> int:
+    """Write records as rows; the first row's id, the others follow on."""
+    table = quoted(f"records_{source_id}")
+    first = db.execute(f"SELECT coalesce(max(row_id), 0) + 1 FROM {table}").fetchone()[0]
+    names = db.execute(
+        "SELECT name, sql_name FROM source_column WHERE source_id = ? ORDER BY position", (source_id,)
+    ).fetchall()
+    named = [n for n in names if n["name"] in records.columns]
+    into = ", ".join(["row_id", "intake_id", "line_no", *(quoted(n["sql_name"]) for n in named)])
+    marks = ", ".join("?" * (len(named) + 3))
+    sql = f"INSERT INTO {table} ({into}) VALUES ({marks})"
+    for start in range(0, records.count, CHUNK):
+        stop = min(start + CHUNK, records.count)
+        fields = [to_sql(records.columns[n["name"]].take(slice(start, stop))) for n in named]  # type: ignore[arg-type]
+        ids = range(first + start, first + stop)
+        db.executemany(sql, zip(ids, repeat(intake_id), lines[start:stop], *fields, strict=False))
+        progress(stop)
+    return int(first)

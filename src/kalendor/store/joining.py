@@ -1,0 +1,139 @@
+"""How a file joins what is there: which of the source's records it replaces, and how its columns fit."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.columns import DATED, Column, Kind, Records, days_of
+from kalendor.core.lookups import matched_keys
+from kalendor.errors import IntakeError
+from kalendor.intake.reading import Reading, heading_key
+from kalendor.store.rows import array_type
+from kalendor.store.sources import Source, SourceColumn
+
+Index = NDArray[np.int64]
+JOINS = ("add", "replace_all", "replace_dates", "update")
+
+
+@dataclass(frozen=True, eq=False)
+class Fitted:
+    """A file's records in the source's columns and kinds; `added` are columns that the source has not."""
+
+    records: Records
+    added: tuple[str, ...]
+
+
+def fitted(source: Source, reading: Reading, take_added: bool) -> Fitted:
+    """The file's records as the source has them: columns in its order, new ones last where they are taken in.
+
+    Raises IntakeError where a column is missing or reads as another kind; nothing may be kept then.
+    """
+    here = {heading_key(name): name for name in reading.records.columns}
+    columns: dict[str, Column] = {}
+    for wanted in source.columns:
+        name = here.pop(heading_key(wanted.name), None)
+        if name is None:
+            raise IntakeError(f"{reading.name}: the column {wanted.name!r} is missing; nothing was brought in")
+        columns[wanted.name] = _as_source_has_it(reading, name, wanted)
+    added = tuple(here.values())
+    if take_added:
+        columns |= {name: reading.records.columns[name] for name in added}
+    return Fitted(Records(columns, reading.records.count), added)
+
+
+def _as_source_has_it(reading: Reading, name: str, wanted: SourceColumn) -> Column:
+    column = reading.records.columns[name]
+    if column.kind is wanted.kind and column.places == wanted.places:
+        return column
+    if not column.present.any():
+        words = ("",) if wanted.kind is Kind.TEXT else ()
+        return Column(
+            wanted.kind, np.zeros(len(column), array_type(wanted.kind)), column.blanks.copy(), wanted.places, words
+        )
+    exact = (Kind.WHOLE, Kind.DECIMAL)
+    if wanted.kind in exact and column.kind in exact and column.places <= wanted.places:
+        return Column(wanted.kind, column.values * 10 ** (wanted.places - column.places), column.blank, wanted.places)
+    if wanted.kind is Kind.APPROXIMATE and column.kind in exact:
+        return Column(wanted.kind, column.floats(), column.blank)
+    raise IntakeError(
+        f"{reading.name}: {name!r} reads as {said(column.kind, column.places)}, and in the source it is "
+        f"{said(wanted.kind, wanted.places)}; nothing was brought in"
+    )
+
+
+def said(kind: Kind, places: int) -> str:
+    """A kind with its places."""
+    return f"{kind.value} with {places} places" if kind is Kind.DECIMAL else kind.value
+
+
+def date_column_of(records: Records, join_by: list[str]) -> str:
+    """The date column that `replace_dates` goes by: the one named, else the first.
+
+    Raises IntakeError where there is none.
+    """
+    names = join_by or [name for name, column in records.columns.items() if column.kind in DATED]
+    if not names or names[0] not in records.columns or records.columns[names[0]].kind not in DATED:
+        raise IntakeError(
+            "replacing the dates that a file covers needs a date column"
+            + (f", and {names[0]!r} is none" if names else "")
+        )
+    return names[0]
+
+
+def replaced(before: Records, after: Records, join: str, join_by: list[str]) -> Index:
+    """Positions in `before` of the records that a file with the records `after` replaces."""
+    if join == "add" or not after.count:
+        return np.zeros(0, dtype=np.int64)
+    if join == "replace_all":
+        return np.arange(before.count)
+    if join == "replace_dates":
+        name = date_column_of(after, join_by)
+        new = after.columns[name]
+        days = days_of(new)[new.present]
+        if not len(days):
+            return np.zeros(0, dtype=np.int64)
+        old = days_of(before.columns[name])
+        return np.flatnonzero((old >= days.min()) & (old <= days.max()) & before.columns[name].present)
+    missing = [name for name in join_by if name not in before.columns]
+    if not join_by or missing:
+        raise IntakeError(
+            f"updating by key needs key columns{f'; {missing[0]!r} is not one of the source' if missing else ''}"
+        )
+    old_keys, new_keys = matched_keys([before.columns[n] for n in join_by], [after.columns[n] for n in join_by])
+    return np.flatnonzero(np.isin(old_keys, new_keys[new_keys >= 0]) & (old_keys >= 0))
+
+
+def alike(before: Records, after: Records) -> int:
+    """How many records of `after` are in `before` already, all columns the same."""
+    if not before.count or not after.count:
+        return 0
+    names = [name for name in before.columns if name in after.columns]
+    old = _hashes([before.columns[n] for n in names], before.count)
+    new = _hashes([after.columns[n] for n in names], after.count)
+    return int(np.isin(new, old).sum())
+
+
+def doubled(records: Records) -> int:
+    """How many records stand in the table before, all columns the same."""
+    hashes = _hashes(list(records.columns.values()), records.count)
+    return records.count - len(np.unique(hashes))
+
+
+def _hashes(columns: list[Column], count: int) -> NDArray[np.uint64]:
+    """A 64-bit number for each record; equal records have equal ones, others practically never."""
+    total = np.zeros(count, dtype=np.uint64)
+    for column in columns:
+        if column.kind is Kind.TEXT:
+            table = np.array([hash(word) & 0x7FFFFFFFFFFFFFFF for word in column.words] or [0], dtype=np.uint64)
+            part = table[column.values]
+        else:
+            part = (
+                column.values.astype(np.float64).view(np.uint64)
+                if column.kind is Kind.APPROXIMATE
+                else column.values.astype(np.uint64)
+            )
+        part = np.where(column.blanks, np.uint64(0x9E3779B97F4A7C15), part)
+        total = (total ^ part) * np.uint64(0xFF51AFD7ED558CCD)
+        total ^= total >> np.uint64(33)
+    return total
