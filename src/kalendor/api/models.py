@@ -140,6 +140,14 @@ class FootView(BaseModel):
     amounts: list[FootAmount]
 
 
+class LayoutView(BaseModel):
+    """How a delimited file is laid out; each may be overruled."""
+
+    encoding: str
+    delimiter: str
+    heading_line: int
+
+
 class OutcomeView(BaseModel):
     """What keeping a waiting file would do; `problem` says why it cannot be kept as it is."""
 
@@ -167,6 +175,7 @@ class WaitingView(BaseModel):
     refused: list[RefusedView]
     refused_count: int
     sheets: list[str]
+    layout: LayoutView | None
     area: str | None
     foot_lines: int
     foot: list[FootView]
@@ -184,6 +193,8 @@ class Reread(BaseModel):
     source: str | None = None
     sheet: str | None = None
     area: str | None = None
+    delimiter: str | None = None
+    encoding: str | None = None
     heading_line: int | None = None
     foot_lines: int | None = None
     join: Literal["add", "replace_all", "replace_dates", "update"] | None = None

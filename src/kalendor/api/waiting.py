@@ -13,6 +13,7 @@ from kalendor.desk.bringing_in import Change
 from kalendor.desk.desk import Desk
 from kalendor.desk.jobs import Job
 from kalendor.errors import IntakeError
+from kalendor.intake.text import Layout
 from kalendor.store.intakes import days_spanned
 
 router = APIRouter(prefix="/api", tags=["bringing in"])
@@ -48,6 +49,7 @@ def _waiting(desk: Desk, found: bringing_in.Waiting) -> models.WaitingView:
         ],
         refused_count=len(reading.refused),
         sheets=list(reading.sheets),
+        layout=_layout(reading.layout),
         area=reading.recipe.area,
         foot_lines=reading.recipe.foot_lines,
         foot=[
@@ -71,6 +73,12 @@ def _waiting(desk: Desk, found: bringing_in.Waiting) -> models.WaitingView:
             sums=[list(pair) for pair in would.sums],
         ),
     )
+
+
+def _layout(layout: Layout | None) -> models.LayoutView | None:
+    if layout is None:
+        return None
+    return models.LayoutView(encoding=layout.encoding, delimiter=layout.delimiter, heading_line=layout.heading_line)
 
 
 async def _received(file: UploadFile) -> bytes:

@@ -21,6 +21,7 @@ from kalendor.store.joining import alike, doubled, fitted, replaced
 from kalendor.store.sources import Source
 
 SHOWN_RECORDS = 8
+LAID_OUT = ("sheet", "area", "delimiter", "encoding", "heading_line", "foot_lines")
 
 
 @dataclass(frozen=True, eq=False)
@@ -123,6 +124,8 @@ class Change:
     source: str | None = None
     sheet: str | None = None
     area: str | None = None
+    delimiter: str | None = None
+    encoding: str | None = None
     heading_line: int | None = None
     foot_lines: int | None = None
     join: str | None = None
@@ -134,12 +137,10 @@ def read_again(desk: Desk, token: str, change: Change) -> Waiting:
     """A waiting file read or joined in another way."""
     before = waiting(desk, token)
     recipe = before.reading.recipe
-    told = {k: v for k in ("sheet", "area", "heading_line", "foot_lines") if (v := getattr(change, k)) is not None}
+    told = {k: v for k in LAID_OUT if (v := getattr(change, k)) is not None}
     reading = before.reading
     if change.columns or told:
-        columns = (
-            {} if {"sheet", "area", "heading_line"} & told.keys() else {**recipe.columns, **(change.columns or {})}
-        )
+        columns = {} if (told.keys() - {"foot_lines"}) else {**recipe.columns, **(change.columns or {})}
         recipe = recipe.model_copy(update={"columns": columns, **({"area": None} if "sheet" in told else {}), **told})
         reading = read_bytes((desk.workspace.files / before.sha256).read_bytes(), before.file_name, recipe)
     name = change.source or before.source

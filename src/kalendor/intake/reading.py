@@ -13,7 +13,7 @@ from kalendor.intake.delimited import read_delimited
 from kalendor.intake.findings import Finding, find
 from kalendor.intake.raw import RawTable, Refused
 from kalendor.intake.structured import read_json_records, read_parquet
-from kalendor.intake.text import as_utf8, layout_of, plain_bytes, unpacked
+from kalendor.intake.text import Layout, as_utf8, layout_of, plain_bytes, unpacked
 from kalendor.intake.totals import FootTotal, foot_totals
 from kalendor.intake.workbook import read_workbook
 
@@ -33,7 +33,8 @@ class Reading:
     """What came of a file. `recipe` says how it was read, so that the next file is read the same way.
 
     `lines`, shape (n,): the line on which each record begins. `rivals` names columns whose dates fit another order as
-    well, with that order. `foot` are lines at the end that look like totals; `sheets` a workbook's, the chosen one first.
+    well, with that order. `foot` are lines at the end that look like totals; `sheets` a workbook's, the chosen one first;
+    `layout` is how a delimited file is laid out.
     """
 
     name: str
@@ -45,6 +46,7 @@ class Reading:
     headings: tuple[str, ...] = ()
     foot: tuple[FootTotal, ...] = ()
     sheets: tuple[str, ...] = ()
+    layout: Layout | None = None
 
 
 def heading_key(heading: str) -> str:
@@ -70,6 +72,7 @@ def read_bytes(data: bytes, name: str, recipe: Recipe, strict: bool = False) -> 
     With `strict` the recipe is a source's, and a column that can no longer be read as it says is an IntakeError.
     """
     data = plain_bytes(data, name)
+    layout = None
     if data[:4] == b"PK\x03\x04":
         raw = read_workbook(data, name, recipe.sheet, recipe.area, recipe.heading_line)
     elif data[:4] == b"PAR1":
@@ -82,7 +85,7 @@ def read_bytes(data: bytes, name: str, recipe: Recipe, strict: bool = False) -> 
         raw = read_delimited(text, name, layout)
     foot = foot_totals(raw)
     reading = typed(_without_foot(raw, recipe.foot_lines), name, recipe, strict)
-    return replace(reading, foot=foot, sheets=raw.sheets)
+    return replace(reading, foot=foot, sheets=raw.sheets, layout=layout)
 
 
 def _is_json(data: bytes) -> bool:

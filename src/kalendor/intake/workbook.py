@@ -8,6 +8,7 @@ from typing import Any
 from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook, SheetVisibleEnum
 
 from kalendor.errors import IntakeError
+from kalendor.intake.error_cells import column_number, error_cells
 from kalendor.intake.raw import RawTable, table_of_rows
 
 _AREA = re.compile(r"([A-Z]{1,3})([1-9][0-9]*):([A-Z]{1,3})([1-9][0-9]*)")
@@ -31,7 +32,12 @@ def read_workbook(data: bytes, name: str, sheet: str | None, area: str | None, h
     if chosen.total_height * chosen.total_width > MOST_CELLS:
         raise IntakeError(f"{name}: the sheet {chosen.name!r} has more than {MOST_CELLS:,} cells; save it as CSV")
     rows = []
-    for i, cells in enumerate(chosen.to_python(skip_empty_area=False), start=1):
+    errors = error_cells(data, chosen.name)
+    values = chosen.to_python(skip_empty_area=False)
+    for (row, column), text in errors.items():
+        if row <= len(values) and column <= len(values[row - 1]):
+            values[row - 1][column - 1] = text
+    for i, cells in enumerate(values, start=1):
         if top <= i <= bottom:
             rows.append((i, [as_text(cell) for cell in cells[left - 1 : right]]))
     _spread_merged(chosen, rows, left)
@@ -67,14 +73,7 @@ def _corners(area: str | None, name: str) -> tuple[int, int, int, int]:
     if found is None:
         raise IntakeError(f"{name}: the area {area!r} cannot be read; write it as B3:H400")
     left, top, right, bottom = found.groups()
-    return _column_number(left), int(top), _column_number(right), int(bottom)
-
-
-def _column_number(letters: str) -> int:
-    number = 0
-    for letter in letters:
-        number = number * 26 + ord(letter) - 64
-    return number
+    return column_number(left), int(top), column_number(right), int(bottom)
 
 
 def as_text(cell: Any) -> str:

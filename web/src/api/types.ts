@@ -970,6 +970,18 @@ export interface components {
             where: string;
         };
         /**
+         * LayoutView
+         * @description How a delimited file is laid out; each may be overruled.
+         */
+        LayoutView: {
+            /** Delimiter */
+            delimiter: string;
+            /** Encoding */
+            encoding: string;
+            /** Heading Line */
+            heading_line: number;
+        };
+        /**
          * LevelView
          * @description A level of an axis: `kind` is category, period, bucket or age.
          */
@@ -1295,6 +1307,10 @@ export interface components {
             columns?: {
                 [key: string]: components["schemas"]["ColumnReading"];
             } | null;
+            /** Delimiter */
+            delimiter?: string | null;
+            /** Encoding */
+            encoding?: string | null;
             /** Foot Lines */
             foot_lines?: number | null;
             /** Heading Line */
@@ -1665,6 +1681,7 @@ export interface components {
             join_by: string[];
             /** Last Day */
             last_day: string | null;
+            layout: components["schemas"]["LayoutView"] | null;
             /** Mends */
             mends: number | null;
             outcome: components["schemas"]["OutcomeView"];

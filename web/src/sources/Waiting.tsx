@@ -42,6 +42,7 @@ export function Waiting({ way, waiting }: { way: BringingIn; waiting: WaitingVie
         <h2>Bringing in</h2>
         <Keeping way={way} waiting={waiting} />
         <FootTotals way={way} waiting={waiting} />
+        {waiting.layout && <LaidOut way={way} layout={waiting.layout} />}
         {waiting.sheets.length > 0 && <SheetChoice way={way} waiting={waiting} />}
         {waiting.columns
           .filter((c) => c.rival)
@@ -117,6 +118,49 @@ function Keeping({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
         </div>
       )}
     </div>
+  );
+}
+
+const DELIMITERS: [string, string][] = [
+  [',', 'commas'],
+  [';', 'semicolons'],
+  ['\t', 'tabs'],
+  ['|', 'bars'],
+];
+const ENCODINGS: [string, string][] = [
+  ['utf-8', 'UTF-8'],
+  ['utf-8-sig', 'UTF-8 with mark'],
+  ['utf-16', 'UTF-16'],
+  ['cp1252', 'Windows-1252'],
+];
+
+/** How a delimited file is laid out, as it was found; each finding can be overruled. */
+function LaidOut({ way, layout }: { way: BringingIn; layout: NonNullable<WaitingView['layout']> }) {
+  return (
+    <details className="note">
+      <summary>
+        Parted by {DELIMITERS.find(([d]) => d === layout.delimiter)?.[1] ?? layout.delimiter}, headings on
+        line {layout.heading_line}
+      </summary>
+      <Choose
+        label="Parted by"
+        value={layout.delimiter}
+        options={DELIMITERS}
+        change={(delimiter) => way.readAgain({ delimiter })}
+      />
+      <Choose
+        label="Encoding"
+        value={layout.encoding}
+        options={ENCODINGS}
+        change={(encoding) => way.readAgain({ encoding })}
+      />
+      <Written
+        label="Headings on line"
+        type="number"
+        value={String(layout.heading_line)}
+        change={(n) => way.readAgain({ heading_line: Math.max(1, Number(n) || 1) })}
+      />
+    </details>
   );
 }
 
