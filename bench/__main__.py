@@ -8,6 +8,7 @@ from datetime import date
 
 import numpy as np
 
+from bench import intake
 from kalendor.core.columns import Column, Kind, Records
 from kalendor.core.material import Material
 from kalendor.core.report import work_out
@@ -112,6 +113,7 @@ def measured(count: int) -> None:
 
 
 def main() -> None:
+    intake.measured()
     for count in [int(a) for a in sys.argv[1:]] or [1_000_000, 10_000_000]:
         measured(count)
 

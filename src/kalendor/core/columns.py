@@ -136,7 +136,7 @@ def text_column(values: Sequence[str | None]) -> Column:
     coded = np.fromiter((-1 if v is None else codes.setdefault(v, len(codes)) for v in values), np.int32, len(values))
     blank = coded < 0
     coded[blank] = 0
-    return Column(Kind.TEXT, coded, blank, words=tuple(codes))
+    return Column(Kind.TEXT, coded, blank, words=tuple(codes) or ("",))
 
 
 def number_column(values: Iterable[int | Decimal | None], places: int = 0) -> Column:

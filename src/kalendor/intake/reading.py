@@ -136,14 +136,9 @@ def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False) -> Rea
         join_by=recipe.join_by,
     )
     rivals = {h: f.rival for h, f in findings.items() if f.rival and told[h].format is None}
-    return Reading(
-        name,
-        Records(columns, len(kept)),
-        raw.lines[kept],
-        tuple(sorted(refused, key=lambda r: r.line)),
-        settled,
-        rivals,
-    )
+    records, lines = Records(columns, len(kept)), raw.lines[kept]
+    in_order = tuple(sorted(refused, key=lambda r: r.line))
+    return Reading(name, records, lines, in_order, settled, rivals, raw.headings)
 
 
 def _told(headings: tuple[str, ...], texts: frozenset[str], name: str, recipe: Recipe) -> dict[str, ColumnReading]:

@@ -136,8 +136,9 @@ class Intakes:
                 db, source_id, [(n, records.columns[n].kind, records.columns[n].places) for n in fresh]
             )
             intake_id = self._noted(db, source_id, way, records, len(out))
-            if before is not None and len(out):
-                gone = zip(repeat(source_id), before.rows[out].tolist(), repeat(intake_id))
+            if source is not None and before is not None and way.join != "add":
+                rows_out = np.concatenate([before.rows[out], self._hidden_out(source, records, way)])
+                gone = zip(repeat(source_id), rows_out.tolist(), repeat(intake_id))
                 db.executemany("INSERT INTO gone VALUES (?, ?, ?)", gone)
             first_row = _insert(db, source_id, intake_id, way.reading.lines.tolist(), records, progress)
             left_out = fit.added if fit and not way.take_added else ()
@@ -153,6 +154,11 @@ class Intakes:
         rows = np.arange(first_row, first_row + records.count)
         self.sources.keep(after, _joined(before, out, Kept(records, rows)))
         return after, self.one(intake_id)
+
+    def _hidden_out(self, source: Source, records: Records, way: Bringing) -> np.ndarray:
+        """Rows that do not count now and that the file replaces too, so that undoing an earlier file brings none back."""
+        hidden = self.sources.hidden(source)
+        return hidden.rows[replaced(hidden.records, records, way.join, list(way.join_by))]
 
     def _noted(self, db: sqlite3.Connection, source_id: int, way: Bringing, records: Records, replaced: int) -> int:
         """The intake's own line, and its refused lines; a mending file marks the lines that it mends."""

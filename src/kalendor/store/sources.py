@@ -168,10 +168,14 @@ class Sources:
         column_cache.drop(self.workspace.cache, f"{source.id}-", source.folder)
         return column_cache.kept_records(self.workspace.cache / source.folder) or kept
 
-    def _from_rows(self, source: Source) -> Kept:
+    def hidden(self, source: Source) -> Kept:
+        """Records that do not count: replaced by later files, or of intakes that are undone."""
+        return self._from_rows(source, f"NOT ({STANDING})")
+
+    def _from_rows(self, source: Source, which: str = STANDING) -> Kept:
         names = ", ".join(f"r.{quoted(c.sql_name)}" for c in source.columns)
         rows = self.workspace.db.execute(
-            f"SELECT r.row_id, {names} FROM {source.table} r JOIN intake i ON i.id = r.intake_id WHERE {STANDING} ORDER BY r.row_id"
+            f"SELECT r.row_id, {names} FROM {source.table} r JOIN intake i ON i.id = r.intake_id WHERE {which} ORDER BY r.row_id"
         ).fetchall()
         columns = {
             c.name: from_sql([row[k] for row in rows], c.kind, c.places) for k, c in enumerate(source.columns, start=1)

@@ -1,0 +1,94 @@
+"""Sources in the real page: a replaced month, a refused line mended, a look-up with unmatched keys, a summary."""
+
+from pathlib import Path
+
+from selenium.webdriver.common.by import By
+
+from tests.browser.conftest import Page
+from tests.browser.test_page import bring_in, made_report
+
+JULY = "day,code,n\n2026-06-30,A,1\n2026-07-01,A,2\n2026-07-02,Z,3\n"
+
+
+def send(page: Page, folder: Path, text: str, name: str) -> None:
+    (folder / name).write_text(text)
+    page.driver.find_element(By.CSS_SELECTOR, "input[type=file][aria-label=File]").send_keys(str(folder / name))
+    page.find("h2", "Bringing in")
+
+
+def test_a_month_is_replaced_and_the_replacement_undone(page: Page, empty: str, tmp_path: Path) -> None:
+    bring_in(page, empty, tmp_path, JULY, "counts.csv")
+    page.click("button", "Keep")
+    page.find(".say", "3 records")
+    send(page, tmp_path, "day,code,n\n2026-07-01,A,20\n2026-07-02,B,30\n2026-07-03,B,40\n", "counts-again.csv")
+    page.choose("How it joins", "replace the dates")
+    page.find(".note", "0 already here, 2 replaced")
+    page.click("button", "Keep")
+    page.find(".say", "4 records")
+    page.find(".file", "replaced the dates it covers")
+    page.click(".file button", "undo")
+    page.find(".say", "3 records")
+
+
+def test_a_refused_line_is_seen_and_mended(page: Page, empty: str, tmp_path: Path) -> None:
+    rows = "".join(f"2026-07-01,A,{i}\n" for i in range(20))
+    bring_in(page, empty, tmp_path, f"day,code,n\n{rows}2026-07-02,B,many\n", "counts.csv")
+    page.click("button", "Keep")
+    page.click("button", "see 1 refused line")
+    page.find("[role=dialog] td", "'many' is not a whole number")
+    (tmp_path / "mended.csv").write_text("day,code,n\n2026-07-02,B,5\n")
+    page.driver.find_element(By.CSS_SELECTOR, "input[aria-label='Mended lines']").send_keys(
+        str(tmp_path / "mended.csv")
+    )
+    page.find(".say", "Mended lines of a file that is here")
+    page.click("button", "Keep")
+    page.find(".say", "21 records")
+    page.find("button", "see 1 refused line, 1 mended")
+
+
+def test_a_look_up_with_unmatched_keys_and_a_formula_with_its_fault(page: Page, empty: str, tmp_path: Path) -> None:
+    bring_in(page, empty, tmp_path, "id,name\nA,Alpha\n", "codes.csv")
+    page.click("button", "Keep")
+    page.find("h1", "Codes")
+    bring_in(page, empty, tmp_path, JULY, "counts.csv")
+    page.click("button", "Keep")
+    page.find("h1", "Counts")
+    page.click("header button", "Look up from")
+    page.write("Name of the column", "label")
+    page.choose("Source", "Codes")
+    page.choose("Where this column", "code")
+    page.choose("is that of Codes", "id")
+    page.choose("Fetch", "name")
+    page.find("[role=dialog] .heed", "1 record finds no match")
+    page.click("button", "Keep the column")
+    page.find(".made", "look up")
+    page.click("header button", "Add a column")
+    page.write("Name of the column", "twice")
+    page.write("Formula", "n * two")
+    page.find("[role=dialog] .fault", "there is no 'two' here")
+    page.write("Formula", "n * 2")
+    page.find("[role=dialog] td", "4")
+    page.wait(lambda: page.find("button", "Keep the column").is_enabled(), "the column cannot be kept")
+    page.click("button", "Keep the column")
+    page.find(".columns td", "n * 2")
+
+
+def test_a_total_at_the_foot_is_checked_and_left_out(page: Page, empty: str, tmp_path: Path) -> None:
+    bring_in(page, empty, tmp_path, "who,day,amount\na,2026-07-01,1.25\nb,2026-07-02,4.25\nTotal,,5.50\n", "dues.csv")
+    page.find(".good", "✓ amount sums to the file's own total, 5.50")
+    page.click("label", "Leave them out")
+    page.find(".note", "2 records")
+    page.click("button", "Keep")
+    page.find(".say", "2 records")
+
+
+def test_a_sheet_is_kept_as_a_source(page: Page, empty: str, tmp_path: Path) -> None:
+    made_report(page, empty, tmp_path)
+    page.add_phrase("down by area", "down by area")
+    page.line("South")
+    page.click("header button", "Take away")
+    page.click("li", "Keep as a source")
+    page.write("Name of the source", "Sales by area")
+    page.click("button", "Keep it")
+    page.find("h1", "Sales by area")
+    page.find(".say", "The sheet of the report Ferry sales summary")
