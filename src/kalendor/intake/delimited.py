@@ -4,10 +4,11 @@ from typing import Any
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 import pyarrow.csv as pacsv
 from numpy.typing import NDArray
 
-from kalendor.core.columns import Column, Kind
+from kalendor.core.columns import Column, Kind, text_column
 from kalendor.errors import IntakeError
 from kalendor.intake.raw import SHOWN_TEXT, RawTable, Refused
 from kalendor.intake.text import Layout
@@ -16,24 +17,27 @@ BLOCK = 16 << 20
 
 
 class _Dictionary:
-    """A text column that grows by batches, each different text kept once."""
+    """A text column that grows by batches, each different text kept once, outer white space taken off."""
 
     def __init__(self) -> None:
-        self.index: dict[str, int] = {}
-        self.codes: list[NDArray[np.int32]] = []
+        self.chunks: list[pa.DictionaryArray] = []
 
     def extend(self, batch: pa.Array) -> None:
         coded = batch.dictionary_encode()
-        words = [" ".join(w.split("\x00")).strip() for w in coded.dictionary.to_pylist()]
-        table = np.fromiter((self.index.setdefault(w, len(self.index)) for w in words), np.int32, len(words))
-        indices = coded.indices.to_numpy(zero_copy_only=False)
-        self.codes.append(table[indices] if len(table) else np.zeros(len(indices), np.int32))
+        trimmed = pc.utf8_trim_whitespace(coded.dictionary)
+        if not trimmed.equals(coded.dictionary):
+            again = trimmed.dictionary_encode()
+            coded = pa.DictionaryArray.from_arrays(again.indices.take(coded.indices), again.dictionary)
+        self.chunks.append(coded)
 
     def column(self) -> Column:
-        codes = np.concatenate(self.codes) if self.codes else np.zeros(0, np.int32)
-        empty = self.index.get("")
-        blank = None if empty is None else codes == empty
-        return Column(Kind.TEXT, codes, blank, words=tuple(self.index) or ("",))
+        if not self.chunks:
+            return text_column([])
+        unified = pa.chunked_array(self.chunks).unify_dictionaries()
+        words = tuple(unified.chunk(unified.num_chunks - 1).dictionary.to_pylist())
+        codes = np.concatenate([c.indices.to_numpy(zero_copy_only=False) for c in unified.chunks]).astype(np.int32)
+        blank = codes == words.index("") if "" in words else None
+        return Column(Kind.TEXT, codes, blank, words=words or ("",))
 
 
 def read_delimited(data: bytes, name: str, layout: Layout) -> RawTable:

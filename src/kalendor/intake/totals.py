@@ -6,8 +6,10 @@ from decimal import Decimal, InvalidOperation
 
 import numpy as np
 
+from kalendor.core.aggregate import exact_sums
+from kalendor.core.columns import Kind
 from kalendor.intake.raw import RawTable
-from kalendor.intake.values import decimal_mark, plain_number
+from kalendor.intake.values import decimal_mark, plain_number, read_numbers
 
 MOST_FOOT = 3
 SAID = re.compile(r"\b(grand )?(total|totals|sum|subtotal)\b", re.IGNORECASE)
@@ -50,12 +52,14 @@ def _amounts(raw: RawTable, row: int, cells: list[str], back: int) -> list[tuple
         total = _number(cell, mark)
         if total is None:
             continue
-        above = column.take(np.arange(row))
-        numbers = [_number(word, mark) for word in above.words]
-        if any(n is None and word for n, word in zip(numbers, above.words, strict=True)) and not any(numbers):
+        read = read_numbers(column.words, mark)
+        if read.kind is Kind.APPROXIMATE:
             continue
-        counts = np.bincount(above.values[above.present], minlength=len(above.words)).tolist()
-        total_above = sum(((n or Decimal(0)) * c for n, c in zip(numbers, counts, strict=True)), Decimal(0))
+        above = column.values[:row] if column.blank is None else column.values[:row][~column.blank[:row]]
+        if not len(above) or read.failed[above].all():
+            continue
+        units = exact_sums(np.zeros(len(above), np.int64), np.where(read.failed, 0, read.values)[above], 1)[0]
+        total_above = Decimal(int(units)).scaleb(-read.places)
         amounts.append((heading, f"{total:f}", f"{total_above:f}", total == total_above))
     return amounts
 

@@ -7,13 +7,14 @@ from datetime import date, datetime, timedelta
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from kalendor.core.columns import INT64_MOST, MOST_PLACES, Column, Kind, day_number
 
 CURRENCY = "£$€¥"
 _NUMBER = re.compile(r"[+-]?(\d[\d'\u00a0\u202f ]*|\d{1,3}(?:[.,]\d{3})+|\d*)(?:[.,]\d+)?(?:[eE][+-]?\d+)?")
-_LEADING_ZERO = re.compile(r"0\d+")
 YES_NO = {"yes": True, "no": False, "true": True, "false": False, "y": True, "n": False}
 DATE_FORMATS: tuple[str, ...] = (
     "%Y-%m-%d",
@@ -72,18 +73,58 @@ def plain_number(text: str, mark: str) -> str | None:
 
 def read_numbers(words: Sequence[str], mark: str, places: int | None = None) -> Read:
     """Texts as whole numbers, exact decimals, or approximate where they need more than 9 places or 64 bits."""
-    plain = [plain_number(word, mark) if word else None for word in words]
-    found = max((_places_of(p) for p in plain if p is not None), default=0)
-    failed = np.array([p is None for p in plain], dtype=bool)
+    clean = _clean(words) if mark == "." else np.zeros(len(words), dtype=bool)
+    odd = np.flatnonzero(~clean).tolist()
+    plain = {i: plain_number(words[i], mark) if words[i] else None for i in odd}
+    known = [p for p in plain.values() if p is not None]
+    tidy = pa.array(words, pa.string()).filter(pa.array(clean))
+    found = max([_most_places(tidy), *(_places_of(p) for p in known)])
+    failed = np.zeros(len(words), dtype=bool)
+    failed[[i for i, p in plain.items() if p is None]] = True
     scale = found if places is None else places
-    exponents = any(p is not None and ("e" in p or "E" in p) for p in plain)
+    exponents = any("e" in p or "E" in p for p in known)
     if scale <= MOST_PLACES and found <= scale and not exponents:
-        units = [0 if p is None else _units(p, scale) for p in plain]
-        if all(abs(u) <= INT64_MOST for u in units):
-            return Read(Kind.DECIMAL if scale else Kind.WHOLE, np.array(units, dtype=np.int64), failed, scale)
-    values = np.array([0.0 if p is None else float(p) for p in plain])
-    failed |= ~np.isfinite(values)
-    if np.all(values == np.round(values)) and exponents and len(values) and np.abs(values).max() < 2**53:
+        units = {i: 0 if p is None else _units(p, scale) for i, p in plain.items()}
+        if all(abs(u) <= INT64_MOST for u in units.values()):
+            values = np.zeros(len(words), dtype=np.int64)
+            values[clean] = _clean_units(tidy, scale)
+            values[list(units)] = list(units.values())
+            return Read(Kind.DECIMAL if scale else Kind.WHOLE, values, failed, scale)
+    return _approximately(words, clean, plain, failed, exponents)
+
+
+def _clean(words: Sequence[str]) -> NDArray[np.bool_]:
+    """Which texts are plain digits with at most one point, few enough to fit 64 bits at any scale allowed."""
+    if not len(words):
+        return np.zeros(0, dtype=bool)
+    matched = pc.match_substring_regex(pa.array(words, pa.string()), r"^-?[0-9]{1,9}(\.[0-9]{1,9})?$")
+    return np.asarray(matched.to_numpy(zero_copy_only=False), dtype=bool)
+
+
+def _most_places(tidy: pa.Array) -> int:
+    if not len(tidy):
+        return 0
+    point = pc.find_substring(tidy, ".")
+    after = pc.if_else(pc.less(point, 0), 0, pc.subtract(pc.subtract(pc.utf8_length(tidy), point), 1))
+    return int(pc.max(after).as_py())
+
+
+def _clean_units(tidy: pa.Array, places: int) -> NDArray[np.int64]:
+    """Units of 10**-places of clean texts, by way of 128-bit decimals, of which the low half is all there is."""
+    exact = pc.cast(tidy, pa.decimal128(30, places))
+    return np.frombuffer(exact.buffers()[1], dtype=np.int64)[2 * exact.offset :: 2][: len(tidy)]
+
+
+def _approximately(
+    words: Sequence[str],
+    clean: NDArray[np.bool_],
+    plain: dict[int, str | None],
+    failed: NDArray[np.bool_],
+    exponents: bool,
+) -> Read:
+    values = np.array([float(words[i]) if clean[i] else float(plain[i] or 0) for i in range(len(words))])
+    failed = failed | ~np.isfinite(values)
+    if exponents and len(values) and np.all(values == np.round(values)) and np.abs(values).max() < 2**53:
         return Read(Kind.WHOLE, np.where(failed, 0, values).astype(np.int64), failed)
     return Read(Kind.APPROXIMATE, np.where(failed, 0.0, values), failed)
 
@@ -99,7 +140,7 @@ def _units(plain: str, places: int) -> int:
 
 def has_leading_zeros(words: Sequence[str]) -> bool:
     """True where some text is a code such as 007, which a number would lose."""
-    return any(_LEADING_ZERO.fullmatch(word) for word in words)
+    return bool(pc.any(pc.match_substring_regex(pa.array(words, pa.string()), r"^0[0-9]+$")).as_py())
 
 
 def decimal_mark(words: Sequence[str]) -> str:

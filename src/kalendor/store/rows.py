@@ -18,8 +18,11 @@ def to_sql(column: Column) -> list[Any]:
     """A column's values as SQLite keeps them; None for blank."""
     match column.kind:
         case Kind.TEXT:
-            words = np.array(column.words or ("",), dtype=object)
-            values = words[column.values]
+            words = column.words or ("",)
+            texts: list[Any] = [words[code] for code in column.values.tolist()]
+            for i in () if column.blank is None else np.flatnonzero(column.blank).tolist():
+                texts[i] = None
+            return texts
         case Kind.DATE:
             values = column.values.astype("datetime64[D]").astype(str).astype(object)
         case Kind.DATETIME:
