@@ -1,15 +1,15 @@
 """Bringing 1 million records of 12 columns in, beside the fastest plain insert of the same rows into SQLite."""
 
-import resource
 import shutil
 import sqlite3
+import subprocess
+import sys
 import tempfile
 import time
 from pathlib import Path
 
 import numpy as np
 
-from kalendor.desk.bringing_in import keep, look_at
 from kalendor.desk.desk import Desk
 from kalendor.store.rows import to_sql
 
@@ -47,19 +47,30 @@ def plain_insert(desk: Desk, folder: Path) -> float:
     return time.perf_counter() - start
 
 
+CHILD = """
+import resource, sys, time
+from pathlib import Path
+from kalendor.desk.bringing_in import keep, look_at
+from kalendor.desk.desk import Desk
+desk = Desk(Path(sys.argv[2]))
+before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+start = time.perf_counter()
+found = look_at(desk, "export.csv", Path(sys.argv[1]).read_bytes(), "Sales")
+read = time.perf_counter() - start
+keep(desk, found.token)
+print(read, time.perf_counter() - start, (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) * 1024)
+"""
+
+
 def measured(count: int = 1_000_000) -> None:
-    """Print the intake of `count` records as a ratio to the plain insert."""
-    data = export(count)
+    """Print the intake of `count` records, in a process of its own, as a ratio to the plain insert."""
     folder = Path(tempfile.mkdtemp())
     try:
-        desk = Desk(folder / "workspace")
-        start = time.perf_counter()
-        found = look_at(desk, "export.csv", data, "Sales")
-        read = time.perf_counter() - start
-        keep(desk, found.token)
-        whole = time.perf_counter() - start
-        peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024
-        plain = plain_insert(desk, folder)
+        (folder / "export.csv").write_bytes(export(count))
+        command = [sys.executable, "-c", CHILD, str(folder / "export.csv"), str(folder / "workspace")]
+        answer = subprocess.run(command, check=True, capture_output=True, text=True).stdout
+        read, whole, peak = (float(part) for part in answer.split())
+        plain = plain_insert(Desk(folder / "workspace"), folder)
     finally:
         shutil.rmtree(folder)
     print(f"\nintake of {count:,} records × 12 columns; plain insert of the same rows {plain:.1f} s")

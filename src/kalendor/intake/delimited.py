@@ -1,5 +1,6 @@
 """Delimited text read into text columns: codes into a dictionary, with the line each record came from."""
 
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
@@ -14,6 +15,7 @@ from kalendor.intake.raw import SHOWN_TEXT, RawTable, Refused
 from kalendor.intake.text import Layout
 
 BLOCK = 16 << 20
+THREADS = 4
 
 
 class _Dictionary:
@@ -52,40 +54,51 @@ def read_delimited(data: bytes, name: str, layout: Layout) -> RawTable:
         raise IntakeError(f"{name}: a quote is opened and never closed; look for a line with one quote too many")
     starts = _record_lines(body, layout.heading_line)
     bad: list[tuple[int, int, str]] = []
-
-    def note(row: Any) -> str:
-        bad.append((row.number, row.actual_columns, row.text or ""))
-        return "skip"
-
-    dictionaries = [_Dictionary() for _ in layout.headings]
-    names = [f"c{i}" for i in range(len(layout.headings))]
     try:
-        batches = pacsv.open_csv(
-            pa.BufferReader(body),
-            read_options=pacsv.ReadOptions(
-                use_threads=False, block_size=BLOCK, column_names=names, skip_rows_after_names=1
-            ),
-            parse_options=pacsv.ParseOptions(
-                delimiter=layout.delimiter, newlines_in_values=True, invalid_row_handler=note
-            ),
-            convert_options=pacsv.ConvertOptions(
-                column_types={n: pa.string() for n in names}, strings_can_be_null=False, check_utf8=False
-            ),
-        )
-        for batch in batches:
-            for dictionary, column in zip(dictionaries, batch.columns, strict=True):
-                dictionary.extend(column)
+        try:
+            dictionaries = _read(body, layout, None)
+        except pa.ArrowInvalid:
+            dictionaries = _read(body, layout, bad)
     except pa.ArrowInvalid as error:
         raise IntakeError(f"{name}: cannot be read as delimited text: {str(error).splitlines()[0][:200]}") from None
-    columns = [dictionary.column() for dictionary in dictionaries]
+    with ThreadPoolExecutor(THREADS) as pool:
+        columns = list(pool.map(_Dictionary.column, dictionaries))
     refused = [
-        Refused(int(starts[n - 1]), "", text[:SHOWN_TEXT], _ragged(actual, len(names)), (text,))
+        Refused(int(starts[n - 1]), "", text[:SHOWN_TEXT], _ragged(actual, len(layout.headings)), (text,))
         for n, actual, text in bad
     ]
     lines = np.delete(starts, [0, *(n - 1 for n, _, _ in bad)]) if len(starts) else starts
     if len(lines) != len(columns[0]):
         raise IntakeError(f"{name}: its quotes do not pair up; look for a quote in the middle of a field")
     return _without_blank_rows(RawTable(layout.headings, columns, lines, refused))
+
+
+def _read(body: bytes, layout: Layout, bad: list[tuple[int, int, str]] | None) -> list[_Dictionary]:
+    """The columns below the heading. Ragged lines are noted in `bad` (row, fields, text), one thread reading; without
+    `bad` they raise, and threads share the work."""
+
+    def note(row: Any) -> str:
+        if bad is None:
+            return "error"
+        bad.append((row.number, row.actual_columns, row.text or ""))
+        return "skip"
+
+    dictionaries = [_Dictionary() for _ in layout.headings]
+    names = [f"c{i}" for i in range(len(layout.headings))]
+    batches = pacsv.open_csv(
+        pa.BufferReader(body),
+        read_options=pacsv.ReadOptions(
+            use_threads=bad is None, block_size=BLOCK, column_names=names, skip_rows_after_names=1
+        ),
+        parse_options=pacsv.ParseOptions(delimiter=layout.delimiter, newlines_in_values=True, invalid_row_handler=note),
+        convert_options=pacsv.ConvertOptions(
+            column_types={n: pa.string() for n in names}, strings_can_be_null=False, check_utf8=False
+        ),
+    )
+    with ThreadPoolExecutor(THREADS) as pool:
+        for batch in batches:
+            list(pool.map(_Dictionary.extend, dictionaries, batch.columns))
+    return dictionaries
 
 
 def _ragged(actual: int, expected: int) -> str:

@@ -11,6 +11,7 @@ from kalendor.intake import values
 from kalendor.intake.values import Read
 
 ENOUGH = 0.9
+SAMPLE = 400
 
 
 @dataclass(frozen=True, eq=False)
@@ -87,10 +88,18 @@ def _readings(words: tuple[str, ...], told: ColumnReading) -> Iterator[Read]:
     if wanted in (None, "time") and (wanted or any(":" in word for word in words[:50])):
         formats = [told.format] if told.format else list(values.TIMES)
         yield from (values.read_times(words, form) for form in formats)
-    if wanted in ("whole", "decimal", "approximate") or (wanted is None and not values.has_leading_zeros(words)):
+    if wanted in ("whole", "decimal", "approximate") or (wanted is None and _may_be_numbers(words)):
         yield _as_told(values.read_numbers(words, told.decimal_mark or values.decimal_mark(words), told.places), wanted)
     if wanted in (None, "yes_no"):
         yield values.read_yes_no(words)
+
+
+def _may_be_numbers(words: tuple[str, ...]) -> bool:
+    """Whether half of the first different texts can be read as numbers, and none has zeros in front."""
+    sample = [word for word in words[:SAMPLE] if word]
+    mark = values.decimal_mark(sample)
+    good = sum(values.plain_number(word, mark) is not None for word in sample)
+    return 2 * good >= len(sample) and not values.has_leading_zeros(words)
 
 
 def _as_told(read: Read, wanted: str | None) -> Read:

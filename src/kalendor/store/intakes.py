@@ -247,13 +247,12 @@ def _insert(
         "SELECT name, sql_name FROM source_column WHERE source_id = ? ORDER BY position", (source_id,)
     ).fetchall()
     named = [n for n in names if n["name"] in records.columns]
-    into = ", ".join(["row_id", "intake_id", "line_no", *(quoted(n["sql_name"]) for n in named)])
-    marks = ", ".join("?" * (len(named) + 3))
+    into = ", ".join(["intake_id", "line_no", *(quoted(n["sql_name"]) for n in named)])
+    marks = ", ".join("?" * (len(named) + 2))
     sql = f"INSERT INTO {table} ({into}) VALUES ({marks})"
     for start in range(0, records.count, CHUNK):
         stop = min(start + CHUNK, records.count)
         fields = [to_sql(records.columns[n["name"]].take(slice(start, stop))) for n in named]  # type: ignore[arg-type]
-        ids = range(first + start, first + stop)
-        db.executemany(sql, zip(ids, repeat(intake_id), lines[start:stop], *fields, strict=False))
+        db.executemany(sql, zip(repeat(intake_id), lines[start:stop], *fields, strict=False))
         progress(stop)
     return int(first)

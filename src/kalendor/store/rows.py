@@ -24,7 +24,7 @@ def to_sql(column: Column) -> list[Any]:
                 texts[i] = None
             return texts
         case Kind.DATE:
-            values = column.values.astype("datetime64[D]").astype(str).astype(object)
+            return _dates_to_sql(column)
         case Kind.DATETIME:
             values = np.array(
                 [str(v) for v in column.values.astype("datetime64[us]").astype("datetime64[s]")], dtype=object
@@ -34,12 +34,26 @@ def to_sql(column: Column) -> list[Any]:
         case Kind.YES_NO:
             values = column.values.astype(np.int64).astype(object)
         case _:
+            if column.blank is None:
+                return list(column.values.tolist())
             values = column.values.astype(object)
     if column.blank is not None:
         values = values.copy()
         values[column.blank] = None
     plain: list[Any] = values.tolist()
     return plain
+
+
+def _dates_to_sql(column: Column) -> list[Any]:
+    """ISO dates, each different day written once."""
+    if not len(column):
+        return []
+    low = int(column.values.min())
+    days = np.arange(low, int(column.values.max()) + 1).astype("datetime64[D]").astype(str).tolist()
+    texts: list[Any] = [days[day] for day in (column.values.astype(np.int64) - low).tolist()]
+    for i in () if column.blank is None else np.flatnonzero(column.blank).tolist():
+        texts[i] = None
+    return texts
 
 
 def from_sql(values: list[Any], kind: Kind, places: int) -> Column:

@@ -104,7 +104,7 @@ class Sources:
         assert made.lastrowid is not None
         db.execute(
             f"CREATE TABLE {quoted(f'records_{made.lastrowid}')} (row_id INTEGER PRIMARY KEY,"
-            " intake_id INTEGER NOT NULL REFERENCES intake (id), line_no INTEGER NOT NULL)"
+            " intake_id INTEGER NOT NULL, line_no INTEGER NOT NULL)"
         )
         return made.lastrowid
 
