@@ -1,9 +1,11 @@
 """A new report: something to read at once, that the analyst then changes."""
 
-from kalendor.core.columns import NUMERIC, Kind, Records
+from kalendor.core.columns import Kind, Records
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
+from kalendor.desk.profile import profiles
+from kalendor.desk.records import complete
 from kalendor.errors import DefinitionError
 from kalendor.store.definitions import Stored
 
@@ -26,7 +28,7 @@ def add(desk: Desk, source_name: str, title: str | None) -> Stored:
     if source is None:
         raise DefinitionError(f"there is no source named {source_name!r}; bring a file in first")
     figures = [{"name": "Records", "take": "count"}]
-    amount = first_amount(desk.sources.records(source))
+    amount = first_amount(complete(desk, source).records)
     if amount:
         figures.insert(0, {"name": amount[:1].upper() + amount[1:], "take": "sum", "of": amount})
     document = {"kalendor": 1, "kind": "report", "source": source.name, "figures": figures}
@@ -35,14 +37,10 @@ def add(desk: Desk, source_name: str, title: str | None) -> Stored:
 
 
 def first_amount(records: Records) -> str | None:
-    """The first column that looks like an amount: a decimal, else a number that is no code."""
-    for name, column in records.columns.items():
-        if column.kind in (Kind.DECIMAL, Kind.APPROXIMATE):
-            return name
-    for name, column in records.columns.items():
-        if column.kind in NUMERIC:
-            return name
-    return None
+    """The first column that looks like an amount: a decimal, else a number that is neither a code nor a year."""
+    numbers = [p for p in profiles(records) if p.role == "number"]
+    money = [p for p in numbers if p.kind in (Kind.DECIMAL, Kind.APPROXIMATE)]
+    return (money or numbers)[0].name if numbers else None
 
 
 def copied(desk: Desk, report: Report) -> Stored:

@@ -11,6 +11,8 @@ from kalendor.output.numbers import plain_approximate, plain_exact
 
 BARS = 36
 NAMED = 3
+FEW, NEARLY_ALL = 50, 0.9
+EARLIEST_YEAR, LATEST_YEAR = 1900, 2100
 
 
 @dataclass(frozen=True)
@@ -53,8 +55,13 @@ def profiled(name: str, column: Column) -> Profile:
     different = len(np.unique(values))
     low, high = _end(column, values.min()), _end(column, values.max())
     summary = low if low == high else f"{low} – {high}"
+    role, warning = _role(column), ""
+    if column.kind is Kind.WHOLE and int(values.min()) >= EARLIEST_YEAR and int(values.max()) <= LATEST_YEAR:
+        role, warning = "category", "years, not amounts"
+    elif column.kind is Kind.WHOLE and len(values) > FEW and different > NEARLY_ALL * len(values):
+        role, warning = "category", "a code, not an amount"
     return Profile(
-        name, column.kind, column.places, _role(column), low, high, summary, different, blank, _bars(column, values), ""
+        name, column.kind, column.places, role, low, high, summary, different, blank, _bars(column, values), warning
     )
 
 
@@ -75,7 +82,7 @@ def _of_text(name: str, column: Column, values: np.ndarray, blank: int) -> Profi
     summary = ", ".join(words) if len(used) <= NAMED else f"{len(used):,} different"
     bars = [float(counts[i] / counts[used[0]]) for i in used[:BARS]]
     ends = sorted(column.words[i] for i in used) if len(used) <= 10_000 else words
-    warning = "a code, not a grouping" if len(used) > 50 and len(used) > 0.9 * len(values) else ""
+    warning = "a code, not a grouping" if len(used) > FEW and len(used) > NEARLY_ALL * len(values) else ""
     return Profile(name, column.kind, 0, "category", ends[0], ends[-1], summary, len(used), blank, bars, warning)
 
 

@@ -1,5 +1,6 @@
 """The text of a file: unpacked, decoded, its delimiter and its heading line found."""
 
+import codecs
 import csv
 import gzip
 import io
@@ -12,6 +13,7 @@ from kalendor.errors import IntakeError
 
 DELIMITERS = ",;\t|"
 SAMPLE_LINES = 200
+DECODED_AT_ONCE = 1 << 24
 MOST_UNPACKED = 8 << 30
 
 
@@ -68,8 +70,10 @@ def encoding_of(data: bytes, name: str) -> str:
         raise IntakeError(
             f"{name}: line {line} holds a NUL byte, so this is not a delimited text file; export it as CSV again"
         )
+    decoder = codecs.getincrementaldecoder("utf-8")()
     try:
-        data.decode("utf-8")
+        for at in range(0, len(data), DECODED_AT_ONCE):
+            decoder.decode(data[at : at + DECODED_AT_ONCE], final=at + DECODED_AT_ONCE >= len(data))
     except UnicodeDecodeError:
         return "cp1252"
     return "utf-8"
