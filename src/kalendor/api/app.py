@@ -10,7 +10,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, Response
 
 from kalendor import errors
-from kalendor.api import models, reports, sources, waiting
+from kalendor.api import groupings, models, reports, sources, waiting
 from kalendor.api.desk import AtDesk
 from kalendor.definitions.document import explain
 from kalendor.desk.desk import Desk
@@ -46,6 +46,7 @@ def create_app(desk: Desk, hosts: set[str] | None = None) -> FastAPI:
     app.include_router(sources.router)
     app.include_router(waiting.router)
     app.include_router(reports.router)
+    app.include_router(groupings.router)
 
     @app.get("/api/workspace", tags=["workspace"])
     def workspace(desk: AtDesk) -> models.WorkspaceView:

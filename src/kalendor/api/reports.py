@@ -9,7 +9,6 @@ from kalendor.api.desk import AtDesk
 from kalendor.api.sheet_view import cells_of, sheet_view
 from kalendor.core.sheet import Sheet
 from kalendor.definitions.report import Report
-from kalendor.definitions.tree import Tree
 from kalendor.desk import new_report
 from kalendor.desk.desk import Desk
 from kalendor.desk.summaries import fresh_sheet, keep_summary
@@ -127,12 +126,3 @@ def summary(desk: AtDesk, id: int, name: str) -> models.Named:
     _report(desk, id)
     source = keep_summary(desk, id, name)
     return models.Named(id=source.id, name=source.name)
-
-
-@router.get("/groupings")
-def list_groupings(desk: AtDesk) -> list[models.GroupingLine]:
-    """Category trees, calendars and bucket sets by name."""
-    return [
-        models.GroupingLine(id=d.id, kind=d.kind, name=d.name, levels=d.body.levels if isinstance(d.body, Tree) else [])
-        for d in desk.definitions.all("tree", "calendar", "buckets")
-    ]

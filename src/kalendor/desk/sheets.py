@@ -34,10 +34,11 @@ def sheet_of(desk: Desk, report: Report, as_of: date | None = None) -> tuple[str
     Raises DefinitionError for a source that is not there, and whatever working the report out raises.
     """
     key = sheet_key(desk, report, as_of)
-    return key, desk.sheets(key, lambda: _worked_out(desk, report, as_of))
+    return key, desk.sheets(key, lambda: worked_out(desk, report, as_of))
 
 
-def _worked_out(desk: Desk, report: Report, as_of: date | None) -> Sheet:
+def worked_out(desk: Desk, report: Report, as_of: date | None, found_groupings: Groupings | None = None) -> Sheet:
+    """A report worked out over the workspace's groupings, or over others, nothing of the sheet kept."""
     source = desk.sources.named(report.source)
     if source is None:
         known = ", ".join(s.name for s in desk.sources.all()) or "none yet"
@@ -51,5 +52,5 @@ def _worked_out(desk: Desk, report: Report, as_of: date | None) -> Sheet:
             looked_up[other.name] = from_other.records
             stamp += f"|{from_other.stamp}"
     refused, mended = desk.intakes.refused_count(source)
-    material = Material(found.records, all_groupings(desk), looked_up, refused, mended, stamp)
+    material = Material(found.records, found_groupings or all_groupings(desk), looked_up, refused, mended, stamp)
     return work_out(report, material, desk.today(), as_of, desk.memory)

@@ -129,7 +129,8 @@ def _record_lines(body: bytes, first_line: int) -> NDArray[np.int64]:
     some = np.flatnonzero(length > 0)
     length[some] -= codes[starts[some] + length[some] - 1] == 13
     kept = starts[length > 0]
-    return first_line + np.searchsorted(newlines, kept)
+    lines: NDArray[np.int64] = first_line + np.searchsorted(newlines, kept)
+    return lines
 
 
 def _places(body: bytes, code: int) -> NDArray[np.int64]:

@@ -24,6 +24,18 @@ export type MadeView = Schemas['MadeView'];
 export type MadeColumn = MadeView['column'];
 export type MadeTried = Schemas['MadeTried'];
 
+export type GroupingView = Schemas['GroupingView'];
+export type Tree = Schemas['Tree'];
+export type TreeNode = Schemas['Node'];
+export type Calendar = Schemas['Calendar'];
+export type Buckets = Schemas['Buckets'];
+export type Grouping = GroupingView['document'];
+export type TreeLook = Schemas['TreeLookView'];
+export type TreeRow = Schemas['TreeRowView'];
+export type CalendarLook = Schemas['CalendarLookView'];
+export type BucketLook = Schemas['BucketLookView'];
+export type Impact = Schemas['ImpactView'];
+
 export type Figure = Report['figures'][number];
 export type AxisEntry = NonNullable<Report['down']>[number];
 export type CategoryEntry = Schemas['CategoryEntry'];

@@ -17,7 +17,119 @@ export interface paths {
          */
         get: operations["list_groupings_api_groupings_get"];
         put?: never;
+        /**
+         * Add Grouping
+         * @description A new grouping.
+         */
+        post: operations["add_grouping_api_groupings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groupings/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Grouping
+         * @description A grouping as it stands.
+         */
+        get: operations["one_grouping_api_groupings__id__get"];
+        /**
+         * Save Grouping
+         * @description A new revision of a grouping; one that reports rest on keeps its name.
+         */
+        put: operations["save_grouping_api_groupings__id__put"];
         post?: never;
+        /**
+         * Remove Grouping
+         * @description Take a grouping away, unless a report rests on it.
+         */
+        delete: operations["remove_grouping_api_groupings__id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groupings/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tree File
+         * @description A tree as a delimited file.
+         */
+        get: operations["tree_file_api_groupings__id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groupings/{id}/impact": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Moved By
+         * @description Which reports a change would move, and by how much, before it is saved.
+         */
+        post: operations["moved_by_api_groupings__id__impact_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groupings/{id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo
+         * @description On by one change.
+         */
+        post: operations["redo_api_groupings__id__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groupings/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Back by one change.
+         */
+        post: operations["undo_api_groupings__id__undo_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -138,6 +250,66 @@ export interface paths {
          * @description Stop a piece of work; nothing of it is kept.
          */
         post: operations["stop_job_api_jobs__id__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/look/buckets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Buckets
+         * @description A bucket set, saved or not, over its data.
+         */
+        post: operations["look_at_buckets_api_look_buckets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/look/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Calendar
+         * @description A calendar, saved or not, over its data.
+         */
+        post: operations["look_at_calendar_api_look_calendar_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/look/tree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Tree
+         * @description A tree, saved or not, over its data.
+         */
+        post: operations["look_at_tree_api_look_tree_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -440,6 +612,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trees/from-columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tree Of Columns
+         * @description A new tree read from columns of a source.
+         */
+        post: operations["tree_of_columns_api_trees_from_columns_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trees/from-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tree Of File
+         * @description A new tree read from a delimited file.
+         */
+        post: operations["tree_of_file_api_trees_from_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/waiting": {
         parameters: {
             query?: never;
@@ -582,6 +794,13 @@ export interface components {
              */
             source?: string;
         };
+        /** Body_tree_of_file_api_trees_from_file_post */
+        Body_tree_of_file_api_trees_from_file_post: {
+            /** File */
+            file: string;
+            /** Name */
+            name: string;
+        };
         /**
          * BucketEntry
          * @description A number column in ranges.
@@ -611,6 +830,48 @@ export interface components {
             /** Top */
             top?: number | null;
         };
+        /** BucketLookView */
+        BucketLookView: {
+            /** Bins */
+            bins: number[];
+            /** Blank */
+            blank: number;
+            /** Cuts */
+            cuts: number[];
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            over: components["schemas"]["Over"] | null;
+            /** Quantiles */
+            quantiles: number[];
+            /** Ranges */
+            ranges: components["schemas"]["RangeView"][];
+        };
+        /**
+         * Buckets
+         * @description A named set of cuts.
+         */
+        Buckets: {
+            /** Cut */
+            cut: number[] | components["schemas"]["Steps"];
+            /**
+             * Kalendor
+             * @default 1
+             * @constant
+             */
+            kalendor?: 1;
+            /**
+             * Kind
+             * @default buckets
+             * @constant
+             */
+            kind?: "buckets";
+            /** Labels */
+            labels?: string[] | null;
+            /** Name */
+            name: string;
+        };
         /**
          * ByFigure
          * @description Order by a figure of the total column, or of the column whose member labels are given.
@@ -635,6 +896,59 @@ export interface components {
         ByList: {
             /** List */
             list: string[];
+        };
+        /**
+         * Calendar
+         * @description A calendar by months, by weeks or by table; exactly one of the three.
+         */
+        Calendar: {
+            /** Holidays */
+            holidays?: string[];
+            /**
+             * Kalendor
+             * @default 1
+             * @constant
+             */
+            kalendor?: 1;
+            /**
+             * Kind
+             * @default calendar
+             * @constant
+             */
+            kind?: "calendar";
+            months?: components["schemas"]["Months"] | null;
+            /** Name */
+            name: string;
+            /** Period Names */
+            period_names?: string[] | null;
+            /** Quarter Names */
+            quarter_names?: string[] | null;
+            table?: components["schemas"]["Table"] | null;
+            /**
+             * Week Start
+             * @default monday
+             * @enum {string}
+             */
+            week_start?: "monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday";
+            weeks?: components["schemas"]["Weeks"] | null;
+            /**
+             * @default {
+             *       "by": "end",
+             *       "digits": 4,
+             *       "prefix": ""
+             *     }
+             */
+            year_name?: components["schemas"]["YearName"];
+        };
+        /** CalendarLookView */
+        CalendarLookView: {
+            over: components["schemas"]["Over"] | null;
+            /** Periods */
+            periods: components["schemas"]["PeriodView"][];
+            /** Quarters */
+            quarters: components["schemas"]["PeriodView"][];
+            /** Years */
+            years: components["schemas"]["YearView"][];
         };
         /**
          * CategoryEntry
@@ -896,6 +1210,18 @@ export interface components {
             name: string;
         };
         /**
+         * FromColumns
+         * @description A tree to be read from columns of a source, the last one the value.
+         */
+        FromColumns: {
+            /** Columns */
+            columns: string[];
+            /** Name */
+            name: string;
+            /** Source */
+            source: string;
+        };
+        /**
          * GroupingLine
          * @description A grouping in a list; `levels` are those of a tree.
          */
@@ -909,10 +1235,41 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * GroupingView
+         * @description A grouping and whether it can be undone or redone; `used_by` are reports that rest on it.
+         */
+        GroupingView: {
+            /** Can Redo */
+            can_redo: boolean;
+            /** Can Undo */
+            can_undo: boolean;
+            /** Document */
+            document: components["schemas"]["Tree"] | components["schemas"]["Calendar"] | components["schemas"]["Buckets"];
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Revision */
+            revision: number;
+            /** Used By */
+            used_by: string[];
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /** ImpactView */
+        ImpactView: {
+            /** Lines */
+            lines: components["schemas"]["MovedView"][];
+            /** Moved */
+            moved: number;
+            /** Problem */
+            problem: string;
+            /** Report */
+            report: string;
         };
         /** IntakeView */
         IntakeView: {
@@ -1048,6 +1405,31 @@ export interface components {
             problem: string;
         };
         /**
+         * Months
+         * @description Years of twelve months from a given day of a given month.
+         */
+        Months: {
+            /**
+             * Start Day
+             * @default 1
+             */
+            start_day?: number;
+            /**
+             * Start Month
+             * @default 1
+             */
+            start_month?: number;
+        };
+        /** MovedView */
+        MovedView: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Line */
+            line: string;
+        };
+        /**
          * Moving
          * @description The sum or mean of a figure over the last n periods.
          */
@@ -1095,6 +1477,24 @@ export interface components {
             title?: string | null;
         };
         /**
+         * Node
+         * @description A category (label, and perhaps a rule and what is under it) or a value placed by name.
+         */
+        Node: {
+            /** Code */
+            code?: string | null;
+            /** Label */
+            label?: string | null;
+            /** Rule */
+            rule?: string | null;
+            /** Since */
+            since?: string | null;
+            /** Under */
+            under?: components["schemas"]["Node"][];
+            /** Value */
+            value?: string | null;
+        };
+        /**
          * OutcomeView
          * @description What keeping a waiting file would do; `problem` says why it cannot be kept as it is.
          */
@@ -1111,6 +1511,22 @@ export interface components {
             replaced: number;
             /** Sums */
             sums: string[][];
+        };
+        /**
+         * Over
+         * @description What a grouping is looked at over.
+         */
+        Over: {
+            /** Amount */
+            amount: string | null;
+            /** As Of */
+            as_of: string;
+            /** Column */
+            column: string;
+            /** Is Age */
+            is_age: boolean;
+            /** Source */
+            source: string;
         };
         /**
          * PeriodEntry
@@ -1140,6 +1556,28 @@ export interface components {
             rest?: string | null;
             /** Top */
             top?: number | null;
+        };
+        /** PeriodView */
+        PeriodView: {
+            /** First */
+            first: string;
+            /** Label */
+            label: string;
+            /** Last */
+            last: string;
+            /** Name */
+            name: string;
+            /** Quarter */
+            quarter: number;
+        };
+        /** RangeView */
+        RangeView: {
+            /** Amount */
+            amount: string;
+            /** Label */
+            label: string;
+            /** Records */
+            records: number;
         };
         /**
          * Rank
@@ -1527,6 +1965,36 @@ export interface components {
             to: number;
         };
         /**
+         * Table
+         * @description Periods one after another; the last one ends on `ends`.
+         */
+        Table: {
+            /**
+             * Ends
+             * Format: date
+             */
+            ends: string;
+            /** Periods */
+            periods: components["schemas"]["TablePeriod"][];
+        };
+        /**
+         * TablePeriod
+         * @description One period of a calendar by table: its first day, its name, and the year and quarter it stands in.
+         */
+        TablePeriod: {
+            /** Name */
+            name: string;
+            /** Quarter */
+            quarter?: string | null;
+            /**
+             * Start
+             * Format: date
+             */
+            start: string;
+            /** Year */
+            year: string;
+        };
+        /**
          * Taken
          * @description A figure taken from records.
          */
@@ -1629,6 +2097,63 @@ export interface components {
              */
             totals?: "all" | "kept";
         };
+        /**
+         * Tree
+         * @description A hierarchy of categories over the values of a column, with an order of its own.
+         */
+        Tree: {
+            /**
+             * Kalendor
+             * @default 1
+             * @constant
+             */
+            kalendor?: 1;
+            /**
+             * Kind
+             * @default tree
+             * @constant
+             */
+            kind?: "tree";
+            /** Levels */
+            levels: string[];
+            /** Name */
+            name: string;
+            /** Roots */
+            roots?: components["schemas"]["Node"][];
+        };
+        /** TreeLookView */
+        TreeLookView: {
+            /** Blank */
+            blank: number;
+            /** Loose */
+            loose: components["schemas"]["TreeRowView"][];
+            over: components["schemas"]["Over"] | null;
+            /** Rows */
+            rows: components["schemas"]["TreeRowView"][];
+            /** Values */
+            values: number;
+        };
+        /** TreeRowView */
+        TreeRowView: {
+            /** Amount */
+            amount: string;
+            /** Caught */
+            caught: boolean;
+            /** Depth */
+            depth: number;
+            /** Label */
+            label: string;
+            /** Members */
+            members: number;
+            /** Path */
+            path: number[];
+            /** Records */
+            records: number;
+            /** Rule */
+            rule: string;
+            /** Value */
+            value: string | null;
+        };
         /** ValidationError */
         ValidationError: {
             /** Context */
@@ -1701,6 +2226,30 @@ export interface components {
             token: string;
         };
         /**
+         * Weeks
+         * @description Years of 52 or 53 whole weeks.
+         */
+        Weeks: {
+            /**
+             * Ends
+             * @enum {string}
+             */
+            ends: "last" | "nearest";
+            /** Month */
+            month: number;
+            /**
+             * Pattern
+             * @default 4-4-5
+             * @enum {string}
+             */
+            pattern?: "4-4-5" | "4-5-4" | "5-4-4" | "13x4";
+            /**
+             * Weekday
+             * @enum {string}
+             */
+            weekday: "monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday";
+        };
+        /**
          * Window
          * @description The periods that the sheet shows, counted from the as-of date.
          */
@@ -1743,6 +2292,46 @@ export interface components {
             /** Today */
             today: string;
         };
+        /**
+         * YearName
+         * @description How a year is named: by the civil year it starts or ends in, with a prefix and 2 or 4 digits.
+         */
+        YearName: {
+            /**
+             * By
+             * @default end
+             * @enum {string}
+             */
+            by?: "start" | "end";
+            /**
+             * Digits
+             * @default 4
+             * @enum {integer}
+             */
+            digits?: 2 | 4;
+            /**
+             * Prefix
+             * @default
+             */
+            prefix?: string;
+        };
+        /** YearView */
+        YearView: {
+            /** Days */
+            days: number;
+            /** First */
+            first: string;
+            /** Last */
+            last: string;
+            /** Name */
+            name: string;
+            /** Records */
+            records: number;
+            /** Weeks */
+            weeks: number;
+            /** Working Days */
+            working_days: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -1768,6 +2357,262 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GroupingLine"][];
+                };
+            };
+        };
+    };
+    add_grouping_api_groupings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tree"] | components["schemas"]["Calendar"] | components["schemas"]["Buckets"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    one_grouping_api_groupings__id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    save_grouping_api_groupings__id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tree"] | components["schemas"]["Calendar"] | components["schemas"]["Buckets"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_grouping_api_groupings__id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    tree_file_api_groupings__id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    moved_by_api_groupings__id__impact_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tree"] | components["schemas"]["Calendar"] | components["schemas"]["Buckets"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImpactView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    redo_api_groupings__id__redo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    undo_api_groupings__id__undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -1945,6 +2790,114 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_at_buckets_api_look_buckets_post: {
+        parameters: {
+            query?: {
+                source?: string | null;
+                column?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Buckets"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BucketLookView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_at_calendar_api_look_calendar_post: {
+        parameters: {
+            query?: {
+                source?: string | null;
+                column?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Calendar"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarLookView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_at_tree_api_look_tree_post: {
+        parameters: {
+            query?: {
+                source?: string | null;
+                column?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tree"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TreeLookView"];
                 };
             };
             /** @description Validation Error */
@@ -2505,6 +3458,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ValueCount"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    tree_of_columns_api_trees_from_columns_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromColumns"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    tree_of_file_api_trees_from_file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_tree_of_file_api_trees_from_file_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupingView"];
                 };
             };
             /** @description Validation Error */

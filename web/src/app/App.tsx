@@ -1,5 +1,6 @@
 import { Navigate, Route, Routes } from 'react-router';
 
+import { GroupingsScreen } from '../groupings/GroupingsScreen';
 import { ReportList } from '../report/ReportList';
 import { ReportScreen } from '../report/ReportScreen';
 import { SourceList } from '../sources/SourceList';
@@ -15,6 +16,8 @@ export function App() {
         <Route path="/reports/:id" element={<ReportScreen />} />
         <Route path="/sources" element={<SourceList />} />
         <Route path="/sources/:id" element={<SourceScreen />} />
+        <Route path="/groupings" element={<GroupingsScreen />} />
+        <Route path="/groupings/:id" element={<GroupingsScreen />} />
         <Route path="*" element={<Navigate to="/reports" replace />} />
       </Routes>
       <Keys />

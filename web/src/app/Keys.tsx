@@ -9,6 +9,10 @@ const KEYS: [string[], string][] = [
   [['Ctrl', 'Z'], 'undo the last change to the report'],
   [['Ctrl', 'Shift', 'Z'], 'redo it'],
   [['0', '–', '9'], 'open the sheet to that level; 0 shows the total alone'],
+  [['G'], 'on a tree: gather the chosen values into a new category'],
+  [['M'], 'on a tree: move them to a category'],
+  [['R'], 'on a tree: write a rule that catches them'],
+  [['Alt', '↑', '↓'], 'on a tree: move the chosen line up or down'],
   [['Esc'], 'close what is open'],
   [['?'], 'this list'],
 ];

@@ -19,6 +19,7 @@ export function Masthead({ children }: { children?: ReactNode }) {
       <nav aria-label="Screens">
         <NavLink to="/reports">Reports</NavLink>
         <NavLink to="/sources">Sources</NavLink>
+        <NavLink to="/groupings">Groupings</NavLink>
       </nav>
       <span className="grow" />
       <div className="actions">{children}</div>

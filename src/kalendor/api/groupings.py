@@ -1,0 +1,191 @@
+"""Category trees, calendars and bucket sets over HTTP."""
+
+from typing import Annotated, Any, cast
+
+from fastapi import APIRouter, Body, File, Form, Response, UploadFile
+from pydantic import Discriminator, Tag
+
+from kalendor.api import models
+from kalendor.api.desk import AtDesk
+from kalendor.core.days import day_label
+from kalendor.definitions.buckets import Buckets
+from kalendor.definitions.calendar import Calendar
+from kalendor.definitions.kinds import Grouping
+from kalendor.definitions.tree import Tree
+from kalendor.desk import groupings, impact
+from kalendor.desk.desk import Desk
+from kalendor.desk.grouping_files import tree_as_file, tree_from_columns, tree_from_file
+from kalendor.errors import DefinitionError
+from kalendor.store.definitions import Stored
+
+router = APIRouter(prefix="/api", tags=["groupings"])
+KINDS = ("tree", "calendar", "buckets")
+
+
+def _kind(value: Any) -> str | None:
+    kind = value.get("kind") if isinstance(value, dict) else getattr(value, "kind", None)
+    return f"~{kind}"
+
+
+Document = Annotated[
+    Annotated[Tree, Tag("~tree")] | Annotated[Calendar, Tag("~calendar")] | Annotated[Buckets, Tag("~buckets")],
+    Discriminator(_kind),
+    Body(),
+]
+
+
+def _view(desk: Desk, stored: Stored) -> models.GroupingView:
+    body = cast(Grouping, stored.body)
+    return models.GroupingView(
+        id=stored.id, kind=stored.kind, revision=stored.revision, can_undo=stored.can_undo, can_redo=stored.can_redo,
+        used_by=[d.name for d in groupings.uses(desk, body)], document=body,
+    )  # fmt: skip
+
+
+def _over(found: groupings.Subject | None) -> models.Over | None:
+    if found is None:
+        return None
+    return models.Over(
+        source=found.source.name,
+        column=found.name,
+        amount=found.amount_name,
+        is_age=found.is_age,
+        as_of=day_label(found.as_of),
+    )
+
+
+@router.get("/groupings")
+def list_groupings(desk: AtDesk) -> list[models.GroupingLine]:
+    """Category trees, calendars and bucket sets by name."""
+    return [
+        models.GroupingLine(id=d.id, kind=d.kind, name=d.name, levels=d.body.levels if isinstance(d.body, Tree) else [])
+        for d in desk.definitions.all(*KINDS)
+    ]
+
+
+@router.post("/groupings", status_code=201)
+def add_grouping(desk: AtDesk, document: Document) -> models.GroupingView:
+    """A new grouping."""
+    return _view(desk, desk.definitions.add(document, desk.now()))
+
+
+@router.get("/groupings/{id}")
+def one_grouping(desk: AtDesk, id: int) -> models.GroupingView:
+    """A grouping as it stands."""
+    return _view(desk, desk.definitions.one(id))
+
+
+@router.put("/groupings/{id}")
+def save_grouping(desk: AtDesk, id: int, document: Document) -> models.GroupingView:
+    """A new revision of a grouping; one that reports rest on keeps its name."""
+    before = cast(Grouping, desk.definitions.one(id).body)
+    used = groupings.uses(desk, before)
+    if used and document.name != before.name:
+        raise DefinitionError(f"{before.name!r} is used by {used[0].name!r} under that name; change it there first")
+    return _view(desk, desk.definitions.save(id, document, desk.now()))
+
+
+@router.delete("/groupings/{id}", status_code=204)
+def remove_grouping(desk: AtDesk, id: int) -> None:
+    """Take a grouping away, unless a report rests on it."""
+    used = groupings.uses(desk, cast(Grouping, desk.definitions.one(id).body))
+    if used:
+        raise DefinitionError(f"it is used by the report {used[0].name!r}; change that first")
+    desk.definitions.remove(id, desk.now())
+
+
+@router.post("/groupings/{id}/undo")
+def undo(desk: AtDesk, id: int) -> models.GroupingView:
+    """Back by one change."""
+    return _view(desk, desk.definitions.undo(id))
+
+
+@router.post("/groupings/{id}/redo")
+def redo(desk: AtDesk, id: int) -> models.GroupingView:
+    """On by one change."""
+    return _view(desk, desk.definitions.redo(id))
+
+
+@router.post("/groupings/{id}/impact")
+def moved_by(desk: AtDesk, id: int, document: Document) -> list[models.ImpactView]:
+    """Which reports a change would move, and by how much, before it is saved."""
+    before = cast(Grouping, desk.definitions.one(id).body)
+    return [
+        models.ImpactView(
+            report=i.report, moved=i.moved, lines=[models.MovedView(**vars(m)) for m in i.lines], problem=i.problem
+        )
+        for i in impact.impact(desk, before, document)
+    ]
+
+
+@router.post("/look/tree")
+def look_at_tree(
+    desk: AtDesk, document: Annotated[Tree, Body()], source: str | None = None, column: str | None = None
+) -> models.TreeLookView:
+    """A tree, saved or not, over its data."""
+    over = groupings.subject(desk, document, source, column)
+    found = groupings.look_at_tree(document, over)
+    return models.TreeLookView(
+        over=_over(over),
+        rows=[models.TreeRowView(**{**vars(r), "path": list(r.path)}) for r in found.rows],
+        loose=[models.TreeRowView(**{**vars(r), "path": []}) for r in found.loose],
+        values=found.values,
+        blank=found.blank,
+    )
+
+
+@router.post("/look/calendar")
+def look_at_calendar(
+    desk: AtDesk, document: Annotated[Calendar, Body()], source: str | None = None, column: str | None = None
+) -> models.CalendarLookView:
+    """A calendar, saved or not, over its data."""
+    over = groupings.subject(desk, document, source, column)
+    years, periods, quarters = groupings.look_at_calendar(document, over, desk.today())
+
+    def plain(found: Any) -> dict[str, Any]:
+        return {k: v.isoformat() if hasattr(v, "isoformat") else v for k, v in vars(found).items()}
+
+    return models.CalendarLookView(
+        over=_over(over),
+        years=[models.YearView(**plain(y)) for y in years],
+        periods=[models.PeriodView(**plain(p)) for p in periods],
+        quarters=[models.PeriodView(**plain(q)) for q in quarters],
+    )
+
+
+@router.post("/look/buckets")
+def look_at_buckets(
+    desk: AtDesk, document: Annotated[Buckets, Body()], source: str | None = None, column: str | None = None
+) -> models.BucketLookView:
+    """A bucket set, saved or not, over its data."""
+    over = groupings.subject(desk, document, source, column)
+    found = groupings.look_at_buckets(document, over)
+    ranges = [models.RangeView(**vars(r)) for r in found.ranges]
+    return models.BucketLookView(over=_over(over), **{**vars(found), "ranges": ranges})
+
+
+@router.post("/trees/from-file", status_code=201)
+async def tree_of_file(
+    desk: AtDesk, file: Annotated[UploadFile, File()], name: Annotated[str, Form()]
+) -> models.GroupingView:
+    """A new tree read from a delimited file."""
+    tree = tree_from_file(name, file.filename or "file", await file.read())
+    return _view(desk, desk.definitions.add(tree, desk.now()))
+
+
+@router.post("/trees/from-columns", status_code=201)
+def tree_of_columns(desk: AtDesk, asked: models.FromColumns) -> models.GroupingView:
+    """A new tree read from columns of a source."""
+    return _view(
+        desk, desk.definitions.add(tree_from_columns(desk, asked.name, asked.source, asked.columns), desk.now())
+    )
+
+
+@router.get("/groupings/{id}/file")
+def tree_file(desk: AtDesk, id: int) -> Response:
+    """A tree as a delimited file."""
+    body = desk.definitions.one(id).body
+    if not isinstance(body, Tree):
+        raise DefinitionError("only a category tree is written to a delimited file")
+    headers = {"Content-Disposition": 'attachment; filename="tree.csv"'}
+    return Response(tree_as_file(body), media_type="text/csv; charset=utf-8", headers=headers)

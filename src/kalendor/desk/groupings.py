@@ -1,0 +1,311 @@
+"""Groupings beside the real data: what each category, year and range holds, and which reports rest on them."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import date
+from typing import Any, cast
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core import buckets, texts, trees
+from kalendor.core.aggregate import exact_sums
+from kalendor.core.calendars import calendar, years_of
+from kalendor.core.columns import DATED, EXACT, NUMERIC, Column, Kind, Records, day_number, day_of, days_of
+from kalendor.core.levels import label_key
+from kalendor.core.material import as_of_day
+from kalendor.definitions.axis import AgeEntry, BucketEntry, CategoryEntry, PeriodEntry
+from kalendor.definitions.buckets import Buckets
+from kalendor.definitions.calendar import Calendar
+from kalendor.definitions.kinds import Grouping
+from kalendor.definitions.report import Report
+from kalendor.definitions.tree import Node, Tree
+from kalendor.desk.desk import Desk
+from kalendor.desk.new_report import first_amount
+from kalendor.desk.records import complete
+from kalendor.output.numbers import plain_exact
+from kalendor.store.definitions import Stored
+from kalendor.store.sources import Source
+
+BINS = 44
+
+
+@dataclass(frozen=True, eq=False)
+class Subject:
+    """What a grouping is looked at over: a column of a source, and the amount that is summed beside the count."""
+
+    source: Source
+    records: Records
+    name: str
+    column: Column
+    amount_name: str | None
+    as_of: int
+    is_age: bool = False
+
+    def sums(self, codes: NDArray[np.int64], count: int) -> list[str]:
+        """The amount in each group as text; codes below 0 are left out."""
+        amount = self.records.columns.get(self.amount_name or "")
+        if amount is None or amount.kind not in EXACT:
+            return [""] * count
+        kept = (codes >= 0) & amount.present
+        totals = exact_sums(codes[kept], amount.values[kept], count)
+        return [plain_exact(int(t), amount.places) for t in totals]
+
+
+def uses(desk: Desk, document: Grouping) -> list[Stored]:
+    """The reports that rest on a grouping of that kind and name."""
+    return [stored for stored in desk.definitions.all("report") if _entries(cast(Report, stored.body), document)]
+
+
+def _entries(report: Report, document: Grouping) -> list[Any]:
+    entries = [*report.down, *report.across]
+    if isinstance(document, Tree):
+        return [e for e in entries if isinstance(e, CategoryEntry) and e.tree == document.name]
+    if isinstance(document, Buckets):
+        return [e for e in entries if isinstance(e, BucketEntry | AgeEntry) and e.set == document.name]
+    found: list[Any] = [e for e in entries if isinstance(e, PeriodEntry) and e.calendar == document.name]
+    if report.window is not None and report.window.calendar == document.name:
+        found.append(report.window)
+    return found
+
+
+def subject(desk: Desk, document: Grouping, source_name: str | None, column_name: str | None) -> Subject | None:
+    """The data a grouping is looked at over: what is asked for, else that of a report which uses it, else what fits."""
+    if source_name is not None and column_name is not None:
+        return _subject(desk, source_name, column_name, None, False)
+    for stored in uses(desk, document):
+        report = cast(Report, stored.body)
+        entry = _entries(report, document)[0]
+        name = getattr(entry, "category", None) or getattr(entry, "period", None) or getattr(entry, "of", None)
+        name = name or getattr(entry, "bucket", None) or getattr(entry, "age", None)
+        found = _subject(desk, report.source, str(name), report, isinstance(entry, AgeEntry))
+        if found is not None:
+            return found
+    return _fitting(desk, document)
+
+
+def _subject(desk: Desk, source_name: str, name: str, report: Report | None, is_age: bool) -> Subject | None:
+    source = desk.sources.named(source_name)
+    if source is None:
+        return None
+    records = complete(desk, source).records
+    if name not in records.columns:
+        return None
+    taken = [f.of for f in report.figures if getattr(f, "take", "") == "sum"] if report else []  # type: ignore[union-attr]
+    amount = next((n for n in taken if n in records.columns), None) or first_amount(records)
+    as_of = as_of_day(report, records, desk.today(), None) if report else day_number(desk.today())
+    column = records.columns[name]
+    return Subject(source, records, name, column, amount, as_of, is_age or column.kind in DATED)
+
+
+def _fitting(desk: Desk, document: Grouping) -> Subject | None:
+    """The first column that the grouping could be used on; for a tree, the one with most values that it names."""
+    best: tuple[int, Source, str] | None = None
+    named = set(_values(document.roots)) if isinstance(document, Tree) else set()
+    for source in desk.sources.all():
+        for name, column in complete(desk, source).records.columns.items():
+            fits = 0
+            if isinstance(document, Tree) and column.kind is Kind.TEXT:
+                fits = 1 + 1000 * len(named.intersection(column.words))
+            elif isinstance(document, Calendar):
+                fits = int(column.kind in DATED)
+            elif isinstance(document, Buckets):
+                fits = int(column.kind in NUMERIC)
+            if fits and (best is None or fits > best[0]):
+                best = (fits, source, name)
+    return _subject(desk, best[1].name, best[2], None, False) if best else None
+
+
+def _values(nodes: Sequence[Node]) -> list[str]:
+    return [v for n in nodes for v in ([n.value] if n.value is not None else _values(n.under))]
+
+
+@dataclass(frozen=True)
+class TreeRow:
+    """A line of a tree: `path` are positions from the root down (empty for a value that a rule caught)."""
+
+    path: tuple[int, ...]
+    depth: int
+    label: str
+    value: str | None
+    rule: str
+    caught: bool
+    members: int
+    records: int
+    amount: str
+
+
+@dataclass(frozen=True)
+class TreeLook:
+    """A tree over its data: its rows, what is not placed, and how many different values there are."""
+
+    rows: list[TreeRow]
+    loose: list[TreeRow]
+    values: int
+    blank: int
+
+
+def look_at_tree(tree: Tree, over: Subject | None) -> TreeLook:
+    """Each category and value with its records and amount; what neither name nor rule places."""
+    text = texts.as_text(over.column) if over else None
+    words = text.words if text is not None else ()
+    counts = dict.fromkeys(words, 0)
+    amounts = dict.fromkeys(words, "")
+    if over is not None and text is not None:
+        codes = np.where(text.blanks, -1, text.values).astype(np.int64)
+        found = np.bincount(codes[codes >= 0], minlength=len(words)).tolist()
+        counts = dict(zip(words, found, strict=True))
+        amounts = dict(zip(words, over.sums(codes, len(words)), strict=True))
+    used = [w for w in words if counts[w]]
+    placed = trees.placing(tree, used)
+    caught: dict[str, list[str]] = {}
+    for value, label in placed.caught.items():
+        caught.setdefault(label, []).append(value)
+    rows: list[TreeRow] = []
+
+    def walk(nodes: Sequence[Node], path: tuple[int, ...]) -> list[str]:
+        under: list[str] = []
+        for i, node in enumerate(nodes):
+            here = (*path, i)
+            if node.value is not None:
+                rows.append(_value_row(node.value, node.label or node.value, here, len(path), counts, amounts))
+                under.append(node.value)
+                continue
+            at = len(rows)
+            rows.append(TreeRow(here, len(path), node.label or "", None, node.rule or "", False, 0, 0, ""))
+            below = walk(node.under, here)
+            extra = sorted(caught.get(node.label or "", []), key=label_key) if node.rule else []
+            rows.extend(replace(_value_row(v, v, (), len(here), counts, amounts), caught=True) for v in extra)
+            below += extra
+            rows[at] = replace(
+                rows[at],
+                members=len(below),
+                records=sum(counts.get(v, 0) for v in below),
+                amount=_added(below, amounts),
+            )
+            under += below
+        return under
+
+    walk(tree.roots, ())
+    loose = [_value_row(v, v, (), 0, counts, amounts) for v in placed.loose]
+    loose.sort(key=lambda row: -row.records)
+    return TreeLook(rows, loose, len(used), 0 if text is None else int(text.blanks.sum()))
+
+
+def _value_row(
+    value: str, label: str, path: tuple[int, ...], depth: int, counts: dict[str, int], amounts: dict[str, str]
+) -> TreeRow:
+    return TreeRow(path, depth, label, value, "", False, 0, counts.get(value, 0), amounts.get(value, ""))
+
+
+def _added(values: list[str], amounts: dict[str, str]) -> str:
+    numbers = [amounts[v] for v in values if amounts.get(v)]
+    if not numbers:
+        return ""
+    places = max(len(n.partition(".")[2]) for n in numbers)
+    return plain_exact(sum(int(n.replace(".", "").ljust(1, "0")) for n in numbers), places)
+
+
+@dataclass(frozen=True)
+class YearLook:
+    """A year of a calendar, and the records it holds."""
+
+    name: str
+    first: date
+    last: date
+    days: int
+    weeks: int
+    working_days: int
+    records: int
+
+
+@dataclass(frozen=True)
+class PeriodLook:
+    """A period of the latest year: its names, its days, and the quarter it stands in."""
+
+    name: str
+    label: str
+    first: date
+    last: date
+    quarter: int
+
+
+def look_at_calendar(
+    document: Calendar, over: Subject | None, today: date
+) -> tuple[list[YearLook], list[PeriodLook], list[PeriodLook]]:
+    """The years that the data touches, and the periods and quarters of the latest of them."""
+    which = calendar(document)
+    days = days_of(over.column)[over.column.present] if over and over.column.kind in DATED else np.zeros(0, np.int64)
+    first, last = (int(days.min()), int(days.max())) if len(days) else (day_number(today), day_number(today))
+    holidays = (
+        np.array([day_number(h) for h in document.holidays], dtype="datetime64[D]")
+        if document.holidays
+        else np.zeros(0, "datetime64[D]")
+    )
+    years = []
+    for name, start, end in years_of(which, first, last):
+        span = np.datetime64(day_of(start)), np.datetime64(day_of(end + 1))
+        working = int(np.busday_count(*span, holidays=holidays))
+        held = int(((days >= start) & (days <= end)).sum())
+        years.append(
+            YearLook(name, day_of(start), day_of(end), end - start + 1, -(-(end - start + 1) // 7), working, held)
+        )
+    year = int(which.ordinals("year", np.array(last)))
+    return years, _periods(which, "month", year), _periods(which, "quarter", year)
+
+
+def _periods(which: Any, grain: str, year: int) -> list[PeriodLook]:
+    start, end = (int(d) for d in which.starts("year", np.array([year, year + 1])))
+    ordinals = which.ordinals(grain, np.array([start, end - 1]))
+    found = []
+    for ordinal in range(int(ordinals[0]), int(ordinals[1]) + 1):
+        first, after = (int(d) for d in which.starts(grain, np.array([ordinal, ordinal + 1])))
+        place = int(which.places(grain, np.array(ordinal))[1])
+        quarter = int(which.places("quarter", which.ordinals("quarter", np.array(first)))[1])
+        name = which.place_label(grain, place)
+        found.append(PeriodLook(name, which.label(grain, ordinal), day_of(first), day_of(after - 1), quarter))
+    return found
+
+
+@dataclass(frozen=True)
+class RangeLook:
+    """A range of a bucket set: its label, its records, its amount."""
+
+    label: str
+    records: int
+    amount: str
+
+
+@dataclass(frozen=True)
+class BucketLook:
+    """A bucket set over its data: the histogram (counts between `low` and `high`), the cuts, what each range holds."""
+
+    bins: list[int]
+    low: float
+    high: float
+    cuts: list[float]
+    ranges: list[RangeLook]
+    blank: int
+    quantiles: list[float]
+
+
+def look_at_buckets(document: Buckets, over: Subject | None) -> BucketLook:
+    """The histogram of the data, the lowest and highest always within, and what each range holds."""
+    cuts = [float(c) for c in buckets.cuts_of(document.cut)]
+    if over is None:
+        labels = buckets.range_labels(buckets.cuts_of(document.cut), False)
+        return BucketLook([], cuts[0], cuts[-1], cuts, [RangeLook(label, 0, "") for label in labels], 0, [])
+    if over.is_age:
+        codes, members = buckets.ages(over.column, over.name, document.cut, document.labels, over.as_of)
+        values = (over.as_of - days_of(over.column))[over.column.present].astype(np.float64)
+    else:
+        codes, members = buckets.ranges(over.column, over.name, document.cut, document.labels)
+        values = over.column.floats()[over.column.present]
+    n = len(members)
+    counts = np.bincount(codes, minlength=n)[:n].tolist()
+    amounts = over.sums(codes.astype(np.int64), n)
+    ranges = [RangeLook(label, c, a) for label, c, a in zip(members.labels, counts, amounts, strict=True)]
+    low, high = (float(values.min()), float(values.max())) if len(values) else (cuts[0], cuts[-1])
+    spread = np.histogram(values, bins=BINS, range=(low, max(high, low + 1)))[0].tolist() if len(values) else []
+    quantiles = [float(q) for q in np.quantile(values, (0.25, 0.5, 0.75))] if len(values) else []
+    return BucketLook(spread, low, high, cuts, ranges, int(over.column.blanks.sum()), quantiles)

@@ -1,0 +1,111 @@
+import { Button } from '@mui/material';
+
+import type { GroupingView, Tree, TreeLook } from '../api/client';
+import { Choose } from '../parts/Field';
+import { count, counted } from '../parts/words';
+import { ImpactNote } from './SaveBar';
+import { money } from './TreeRows';
+import { rowKey, type TreeEdits } from './TreeScreen';
+import type { Draft } from './useDraft';
+
+const KEYS: [string[], string][] = [
+  [['G'], 'gather the chosen ones into a new category'],
+  [['M'], 'move them to a category'],
+  [['R'], 'write a rule that catches them'],
+  [['F2'], 'rename the chosen line'],
+  [['Alt', '↑', '↓'], 'reorder'],
+  [['Ctrl', 'Z'], 'undo'],
+];
+
+/** What is not placed yet, what the chosen lines can become, and what saving moves. */
+export function LoosePanel({
+  look,
+  edits,
+  draft,
+  view,
+}: {
+  look: TreeLook | undefined;
+  edits: TreeEdits;
+  draft: Draft<Tree>;
+  view: GroupingView;
+}) {
+  const loose = look?.loose ?? [];
+  return (
+    <aside className="margin" aria-label="Not placed">
+      <ImpactNote draft={draft} view={view} />
+      <h2>{loose.length > 0 ? 'Not placed yet' : 'Everything is placed'}</h2>
+      <p className="say">
+        {loose.length > 0 &&
+          `${counted(loose.length, 'value')}, ${counted(
+            loose.reduce((sum, r) => sum + r.records, 0),
+            'record',
+          )}.`}
+      </p>
+      <div role="listbox" aria-label="Not placed values">
+        {loose.slice(0, 400).map((row) => {
+          const key = rowKey(row);
+          const chosen = edits.chosen.includes(key);
+          return (
+            <div
+              key={key}
+              className={`loose-row${chosen ? ' chosen' : ''}`}
+              role="option"
+              aria-selected={chosen}
+              draggable
+              onDragStart={(event) => event.dataTransfer.setData('text/plain', key)}
+              onClick={() => edits.choose(key, true)}
+            >
+              <input type="checkbox" tabIndex={-1} readOnly checked={chosen} aria-label={row.label} />
+              <span>{row.label}</span>
+              <span className="num">{count(row.records)}</span>
+              <span className="num">{money(row.amount)}</span>
+            </div>
+          );
+        })}
+      </div>
+      <Chosen look={look} edits={edits} />
+      <div className="keys-hint">
+        Drag onto a category, or type:
+        {KEYS.map(([keys, does]) => (
+          <div key={does}>
+            {keys.map((key) => (
+              <kbd key={key} className="kbd" style={{ marginRight: 4 }}>
+                {key}
+              </kbd>
+            ))}{' '}
+            {does}
+          </div>
+        ))}
+      </div>
+    </aside>
+  );
+}
+
+function Chosen({ look, edits }: { look: TreeLook | undefined; edits: TreeEdits }) {
+  const { single } = edits;
+  const categories = (look?.rows ?? []).filter((row) => row.value === null);
+  const places: [string, string][] = [
+    ...categories.map((row): [string, string] => [row.path.join('.'), row.label]),
+    ['none', 'to no category'],
+  ];
+  if (edits.moving && edits.values.length > 0) {
+    return (
+      <div style={{ marginTop: 12 }}>
+        <Choose
+          label={`Move ${counted(edits.values.length, 'value')} to`}
+          value=""
+          options={places}
+          change={(path) => edits.moveTo(path === 'none' ? null : path.split('.').map(Number))}
+        />
+      </div>
+    );
+  }
+  if (!single || single.value !== null) return null;
+  return (
+    <div style={{ display: 'flex', gap: 4, marginTop: 12 }}>
+      <Button onClick={() => edits.setRenaming(single.path.join('.'))}>Rename</Button>
+      <Button onClick={() => edits.setRuling(single.path.join('.'))}>Rule</Button>
+      <Button onClick={() => edits.ungroup(single.path)}>Ungroup</Button>
+    </div>
+  );
+}

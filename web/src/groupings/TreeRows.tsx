@@ -1,0 +1,135 @@
+import { TextField } from '@mui/material';
+import { useState } from 'react';
+
+import type { TreeLook, TreeRow } from '../api/client';
+import { count, counted } from '../parts/words';
+import { rowKey, type TreeEdits } from './TreeScreen';
+
+/** An amount with thousands separated; nothing where there is none. */
+export const money = (text: string) =>
+  text
+    ? Number(text).toLocaleString('en-GB', { minimumFractionDigits: text.split('.')[1]?.length ?? 0 })
+    : '';
+
+/** The lines of a tree with their records and shares. Lines are chosen by click, dragged onto a category, renamed in place. */
+export function TreeRows({ look, levels, edits }: { look: TreeLook; levels: string[]; edits: TreeEdits }) {
+  const total =
+    look.rows.filter((r) => r.depth === 0).reduce((sum, r) => sum + r.records, 0) +
+    look.loose.reduce((sum, r) => sum + r.records, 0);
+  return (
+    <>
+      <div className="tree-head">
+        <span>{levels.join(' › ')}</span>
+        <span className="num">Records</span>
+        <span>Share of records</span>
+        <span className="num">{look.over?.amount ?? ''}</span>
+      </div>
+      {look.rows.map((row) => (
+        <Line key={rowKey(row)} row={row} total={total} edits={edits} />
+      ))}
+      {look.rows.length === 0 && (
+        <p className="empty">
+          The tree is empty. Choose values at the right and press G to gather them into a category.
+        </p>
+      )}
+    </>
+  );
+}
+
+function Line({ row, total, edits }: { row: TreeRow; total: number; edits: TreeEdits }) {
+  const [over, setOver] = useState(false);
+  const category = row.value === null;
+  const path = row.path.join('.');
+  const key = rowKey(row);
+  const chosen = edits.chosen.includes(key);
+  const drop = (event: React.DragEvent) => {
+    event.preventDefault();
+    setOver(false);
+    const dragged = event.dataTransfer.getData('text/plain');
+    if (dragged.startsWith('='))
+      edits.moveTo(row.path, edits.values.includes(dragged.slice(1)) ? edits.values : [dragged.slice(1)]);
+    else if (dragged) edits.mergeInto(dragged.split('.').map(Number), row.path);
+  };
+  return (
+    <>
+      <div
+        className={`tree-row${category ? ' category' : ''}${chosen ? ' chosen' : ''}${over ? ' over' : ''}`}
+        draggable={edits.renaming !== path}
+        aria-selected={chosen}
+        role="option"
+        onDragStart={(event) => event.dataTransfer.setData('text/plain', key)}
+        onDragOver={category ? (event) => (event.preventDefault(), setOver(true)) : undefined}
+        onDragLeave={() => setOver(false)}
+        onDrop={category ? drop : undefined}
+        onClick={(event) => edits.choose(key, event.ctrlKey || event.metaKey || event.shiftKey)}
+        onDoubleClick={() => row.path.length > 0 && edits.setRenaming(path)}
+      >
+        <span className="name" style={{ paddingLeft: 26 * row.depth }}>
+          {category && (
+            <span className="grab" aria-hidden="true">
+              ⋮⋮
+            </span>
+          )}
+          {edits.renaming === path && row.path.length > 0 ? <Rename row={row} edits={edits} /> : row.label}
+          {row.value !== null && row.value !== row.label && <small>{row.value}</small>}
+          {category && <small>{counted(row.members, 'value')}</small>}
+          {row.caught && <small>caught by the rule</small>}
+          {row.rule && (
+            <button className="rule-chip" onClick={() => edits.setRuling(path)} title={row.rule}>
+              {ruleWords(row.rule)}
+            </button>
+          )}
+        </span>
+        <span className="num">{count(row.records)}</span>
+        <span className="share">
+          <i style={{ width: `${total ? (100 * row.records) / total : 0}%` }} />
+        </span>
+        <span className="num">{money(row.amount)}</span>
+      </div>
+      {edits.ruling === path && category && <RuleField row={row} edits={edits} />}
+    </>
+  );
+}
+
+const ruleWords = (rule: string) => {
+  const start = /^value LIKE '([^%_']*)%'$/.exec(rule.trim())?.[1];
+  return start === undefined ? rule : `starts with ${start}`;
+};
+
+function Rename({ row, edits }: { row: TreeRow; edits: TreeEdits }) {
+  return (
+    <input
+      className="rename"
+      aria-label="Name"
+      autoFocus
+      defaultValue={row.label}
+      onFocus={(event) => event.target.select()}
+      onClick={(event) => event.stopPropagation()}
+      onBlur={(event) => edits.rename(row, event.target.value)}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') event.currentTarget.blur();
+        if (event.key === 'Escape') edits.setRenaming(null);
+      }}
+    />
+  );
+}
+
+function RuleField({ row, edits }: { row: TreeRow; edits: TreeEdits }) {
+  const [draft, setDraft] = useState(() => row.rule || edits.ruleFor(row.path));
+  return (
+    <div style={{ padding: '10px 20px 12px 46px', borderBottom: '1px solid var(--rule-soft)' }}>
+      <TextField
+        autoFocus
+        fullWidth
+        label={`Rule of ${row.label}`}
+        value={draft}
+        helperText="an SQL condition on value, as value LIKE 'BRA-%'; Enter shows what it catches, an empty rule is none"
+        onChange={(event) => setDraft(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') edits.setRule(row.path, draft);
+          if (event.key === 'Escape') edits.setRuling(null);
+        }}
+      />
+    </div>
+  );
+}
