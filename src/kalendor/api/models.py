@@ -159,6 +159,7 @@ class OutcomeView(BaseModel):
     replaced: int
     added: list[str]
     problem: str
+    unplaced: list[str]
     sums: list[list[str]]
 
 
@@ -272,13 +273,16 @@ class ColumnHead(BaseModel):
 
 
 class Rows(BaseModel):
-    """The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank."""
+    """The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank. `value` is the value
+    of a line of a category's innermost level, None for other lines; `entry` its place in `down`."""
 
     line: list[int]
     depth: list[int]
     role: list[str]
     label: list[str]
     special: list[int]
+    value: list[str | None]
+    entry: list[int]
 
 
 class StepView(BaseModel):

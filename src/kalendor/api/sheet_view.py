@@ -8,6 +8,7 @@ from kalendor.api import models
 from kalendor.core.columns import NUMERIC
 from kalendor.core.days import day_label
 from kalendor.core.frame import Axis
+from kalendor.core.levels import ORDINARY
 from kalendor.core.sheet import Sheet
 from kalendor.definitions.figure import Compare
 from kalendor.definitions.report import Report
@@ -40,6 +41,8 @@ def sheet_view(key: str, sheet: Sheet, report: Report) -> models.SheetView:
             role=list(shown.roles),
             label=[sheet.line_label(i) for i in shown.lines.tolist()],
             special=_special(lines, shown.lines).tolist(),
+            value=_values(lines, shown.lines),
+            entry=[lines.levels[d - 1].entry if d else -1 for d in depths.tolist()],
         ),
         cells=cells_of(sheet, report, first),
         tie_out=tie_out_view(sheet),
@@ -63,6 +66,21 @@ def _special(axis: Axis, lines: np.ndarray) -> np.ndarray:
         at = np.flatnonzero(axis.depth[lines] == k + 1)
         result[at] = level.members.special[axis.path[lines[at], k]]
     return result
+
+
+def _values(axis: Axis, lines: np.ndarray) -> list[str | None]:
+    """The value of each line of a category's innermost level; None for all other lines."""
+    values: list[str | None] = [None] * len(lines)
+    for k, level in enumerate(axis.levels):
+        inner = level.kind == "category" and (k + 1 == len(axis.levels) or axis.levels[k + 1].entry != level.entry)
+        if not inner:
+            continue
+        names = level.members.codes or level.members.labels
+        for at in np.flatnonzero(axis.depth[lines] == k + 1).tolist():
+            code = int(axis.path[lines[at], k])
+            if level.members.special[code] == ORDINARY:
+                values[at] = names[code]
+    return values
 
 
 def cells_of(sheet: Sheet, report: Report, lines: Sequence[int]) -> dict[int, list[str]]:

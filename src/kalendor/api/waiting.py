@@ -70,6 +70,7 @@ def _waiting(desk: Desk, found: bringing_in.Waiting) -> models.WaitingView:
             replaced=would.replaced,
             added=list(would.added),
             problem=would.problem,
+            unplaced=list(would.unplaced),
             sums=[list(pair) for pair in would.sums],
         ),
     )

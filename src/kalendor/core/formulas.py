@@ -66,6 +66,17 @@ def names_in(formula: str) -> list[str]:
     return list(dict.fromkeys(column.name for column in parsed(formula).find_all(exp.Column)))
 
 
+def blank_names(condition: str) -> list[str]:
+    """The columns that a condition asks to be NULL, as `paid_on IS NULL` does."""
+    return [
+        node.this.name
+        for node in parsed(condition).find_all(exp.Is)
+        if isinstance(node.this, exp.Column)
+        and isinstance(node.expression, exp.Null)
+        and not isinstance(node.parent, exp.Not)
+    ]
+
+
 def evaluate(formula: str, scope: Scope) -> Column:
     """The formula's value for each row, shape (scope.count,).
 

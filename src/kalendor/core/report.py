@@ -72,7 +72,7 @@ class _Working:
                 raise DefinitionError(f"two things on the sheet are named {name!r}; give one another name")
         self.screening = screened(report, ground)
         self.rows, self.era, self.shifted = self.screening.rows, self.screening.era, self.screening.shifted
-        self.notes: list[str] = []
+        self.notes: list[str] = list(self.screening.notes)
         self.other_labels: dict[tuple[int, int], str] = {}
         self.folds: list[Fold] = []
 

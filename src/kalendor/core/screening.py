@@ -11,7 +11,7 @@ from kalendor.core.calendars import Calendar
 from kalendor.core.columns import DATED, Column, Mask, days_of
 from kalendor.core.compare import Era
 from kalendor.core.days import short_day
-from kalendor.core.formulas import Scope, holds
+from kalendor.core.formulas import Scope, blank_names, holds
 from kalendor.core.tieout import Step
 from kalendor.core.views import column_days
 from kalendor.definitions.axis import AgeEntry, PeriodEntry
@@ -32,6 +32,7 @@ class Screening:
         self.report, self.ground = report, ground
         self.key = screening_key(report, ground)
         self.steps: list[Step] = []
+        self.notes: list[str] = []
         passing = self._passing()
         self.window_column, self.shifted = self._dated()
         passing = self._static_window(passing)
@@ -45,12 +46,22 @@ class Screening:
         scope = Scope(records.columns, records.count, ground.as_of)
         passing: Mask | None = None
         for condition in self.report.only:
+            self._heed_open_items(condition)
             met = holds(condition, scope)
             passing = self._narrowed(passing, met, condition, "only")
         for entry in (*self.report.down, *self.report.across):
             if isinstance(entry, AgeEntry) and (still_open := axes.open_items(ground, entry)) is not None:
                 passing = self._narrowed(passing, still_open, f"not open on {short_day(ground.as_of)}", "open")
         return passing
+
+    def _heed_open_items(self, condition: str) -> None:
+        """A plain IS NULL on a closing date leaves out what was still open on an earlier as-of date."""
+        for name in blank_names(condition):
+            column = self.ground.records.columns.get(name)
+            span = column_days(column) if column is not None else None
+            if span is not None and span[1] > self.ground.as_of:
+                day = short_day(self.ground.as_of)
+                self.notes.append(f"{name} IS NULL leaves out items closed after {day}, which were open then")
 
     def _narrowed(self, passing: Mask | None, met: Mask, why: str, kind: str) -> Mask:
         before = self.ground.records.count if passing is None else int(passing.sum())

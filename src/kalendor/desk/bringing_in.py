@@ -13,6 +13,7 @@ from kalendor.core.aggregate import exact_sums
 from kalendor.core.columns import EXACT, Records
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.desk.desk import Desk
+from kalendor.desk.unplaced import unplaced
 from kalendor.errors import IntakeError
 from kalendor.intake.reading import Reading, read_bytes
 from kalendor.output.numbers import plain_exact, texts
@@ -48,7 +49,8 @@ class Waiting:
 class Outcome:
     """What keeping a waiting file would do: `here` of its records are there already, `replaced` would go.
 
-    `problem` says why it cannot be kept as it is; `added` are columns that the source has not.
+    `problem` says why it cannot be kept as it is; `added` are columns that the source has not; `unplaced` says which
+    values no category tree of the source's reports has a place for.
     """
 
     here: int = 0
@@ -56,6 +58,7 @@ class Outcome:
     replaced: int = 0
     added: tuple[str, ...] = ()
     problem: str = ""
+    unplaced: tuple[str, ...] = ()
     sums: tuple[tuple[str, str], ...] = ()
 
 
@@ -171,7 +174,8 @@ def outcome(desk: Desk, found: Waiting) -> Outcome:
         out = replaced(before, fit.records, found.join, list(found.join_by))
     except IntakeError as error:
         return Outcome(problem=str(error), sums=sums)
-    return Outcome(alike(before, fit.records), doubled(records), len(out), fit.added, sums=sums)
+    loose = tuple(unplaced(desk, source.name, fit.records))
+    return Outcome(alike(before, fit.records), doubled(records), len(out), fit.added, unplaced=loose, sums=sums)
 
 
 def _sums(records: Records) -> tuple[tuple[str, str], ...]:

@@ -12,6 +12,7 @@ from kalendor.core import buckets, texts, trees
 from kalendor.core.aggregate import exact_sums
 from kalendor.core.calendars import calendar, years_of
 from kalendor.core.columns import DATED, EXACT, NUMERIC, Column, Kind, Records, day_number, day_of, days_of
+from kalendor.core.formulas import Scope, holds
 from kalendor.core.levels import label_key
 from kalendor.core.material import as_of_day
 from kalendor.definitions.axis import AgeEntry, BucketEntry, CategoryEntry, PeriodEntry
@@ -94,6 +95,10 @@ def _subject(desk: Desk, source_name: str, name: str, report: Report | None, is_
     taken = [f.of for f in report.figures if getattr(f, "take", "") == "sum"] if report else []  # type: ignore[union-attr]
     amount = next((n for n in taken if n in records.columns), None) or first_amount(records)
     as_of = as_of_day(report, records, desk.today(), None) if report else day_number(desk.today())
+    for condition in report.only if report else []:
+        scope = Scope(records.columns, records.count, as_of)
+        kept = np.flatnonzero(holds(condition, scope))
+        records = Records({n: c.take(kept) for n, c in records.columns.items()}, len(kept))
     column = records.columns[name]
     return Subject(source, records, name, column, amount, as_of, is_age or column.kind in DATED)
 

@@ -1511,6 +1511,8 @@ export interface components {
             replaced: number;
             /** Sums */
             sums: string[][];
+            /** Unplaced */
+            unplaced: string[];
         };
         /**
          * Over
@@ -1766,11 +1768,14 @@ export interface components {
         };
         /**
          * Rows
-         * @description The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank.
+         * @description The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank. `value` is the value
+         *     of a line of a category's innermost level, None for other lines; `entry` its place in `down`.
          */
         Rows: {
             /** Depth */
             depth: number[];
+            /** Entry */
+            entry: number[];
             /** Label */
             label: string[];
             /** Line */
@@ -1779,6 +1784,8 @@ export interface components {
             role: string[];
             /** Special */
             special: number[];
+            /** Value */
+            value: (string | null)[];
         };
         /**
          * Running

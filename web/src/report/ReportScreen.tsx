@@ -11,6 +11,8 @@ import { isTyping } from '../parts/keys';
 import { day } from '../parts/words';
 import { Brief } from './Brief';
 import { DepthBar } from './DepthBar';
+import { Gather } from './Gather';
+import { PeriodSteps } from './PeriodSteps';
 import { outline, type Openness, type Row } from './outline';
 import { SheetTable } from './SheetTable';
 import { TakeAway } from './TakeAway';
@@ -87,6 +89,17 @@ function SheetPaper({
 }) {
   const [open, setOpen] = useOpenness(id, sheet.down.length);
   const rows = useMemo(() => outline(sheet, open), [sheet, open]);
+  const [chosen, setChosen] = useState<Row[]>([]);
+  const choose = (row: Row, more: boolean) => {
+    const has = chosen.some((c) => c.path === row.path);
+    setChosen(
+      has
+        ? chosen.filter((c) => c.path !== row.path)
+        : more && chosen[0]?.entry === row.entry
+          ? [...chosen, row]
+          : [row],
+    );
+  };
   const toggle = (row: Row) => setOpen({ ...open, byHand: { ...open.byHand, [row.path]: !row.open } });
   const to = (depth: number) => setOpen({ depth, byHand: {} });
   return (
@@ -96,6 +109,7 @@ function SheetPaper({
           <TitleField title={report.title} change={(title) => change({ ...report, title })} />
           <p>{subtitle(report, sheet)}</p>
         </div>
+        <PeriodSteps report={report} change={change} />
         <DepthBar sheet={sheet} depth={Math.min(open.depth, sheet.down.length)} open={to} />
       </div>
       {sheet.tie_out.on_sheet === 0 && sheet.tie_out.read > 0 && (
@@ -103,7 +117,18 @@ function SheetPaper({
           No record is left by these conditions. The strip below says where they went.
         </p>
       )}
-      <SheetTable key={sheet.columns.length} report={id} sheet={sheet} rows={rows} toggle={toggle} />
+      <SheetTable
+        key={sheet.columns.length}
+        report={id}
+        sheet={sheet}
+        rows={rows}
+        toggle={toggle}
+        chosen={chosen}
+        choose={choose}
+      />
+      {chosen.length > 0 && (
+        <Gather report={report} chosen={chosen} change={change} done={() => setChosen([])} />
+      )}
     </section>
   );
 }

@@ -16,11 +16,15 @@ export function SheetTable({
   sheet,
   rows,
   toggle,
+  chosen,
+  choose,
 }: {
   report: number;
   sheet: SheetView;
   rows: Row[];
   toggle: (row: Row) => void;
+  chosen: Row[];
+  choose: (row: Row, more: boolean) => void;
 }) {
   const scroller = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({
@@ -50,10 +54,18 @@ export function SheetTable({
           {inView.map((row) => (
             <tr
               key={row.at}
-              className={`row ${row.role} d${row.depth}${SPECIAL[row.special] ?? ''}`}
+              className={`row ${row.role} d${row.depth}${SPECIAL[row.special] ?? ''}${chosen.some((c) => c.path === row.path && row.value !== null) ? ' chosen' : ''}`}
               data-line={row.line}
             >
-              <th scope="row" style={{ paddingLeft: indent(row) }}>
+              <th
+                scope="row"
+                style={{ paddingLeft: indent(row) }}
+                className={row.value !== null ? 'choosable' : undefined}
+                aria-selected={chosen.some((c) => c.path === row.path)}
+                onClick={(event) =>
+                  row.value !== null && choose(row, event.ctrlKey || event.metaKey || event.shiftKey)
+                }
+              >
                 {row.open !== null && (
                   <button
                     className={`twist ${sheet.down[row.depth - 1]?.kind ?? ''}`}

@@ -8,6 +8,8 @@ export interface Row {
   role: string;
   label: string;
   special: number;
+  value: string | null;
+  entry: number;
   open: boolean | null;
   filled: boolean;
   path: string;
@@ -21,7 +23,7 @@ export interface Openness {
 
 /** The rows that are shown when groups are open or closed as given. A closed group shows its own total in its heading. */
 export function outline(sheet: SheetView, open: Openness): Row[] {
-  const { line, depth, role, label, special } = sheet.rows;
+  const { line, depth, role, label, special, value, entry } = sheet.rows;
   const deepest = sheet.down.length;
   const shown: Row[] = [];
   const headed = new Set<number>();
@@ -50,6 +52,8 @@ export function outline(sheet: SheetView, open: Openness): Row[] {
       role: isOpen === false ? 'closed' : r,
       label: label[at] ?? '',
       special: special[at] ?? 0,
+      value: value[at] ?? null,
+      entry: entry[at] ?? -1,
       open: isOpen,
       filled: r !== 'heading' || isOpen === false,
       path,

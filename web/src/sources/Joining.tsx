@@ -59,6 +59,11 @@ export function Joining({ way, waiting }: { way: BringingIn; waiting: WaitingVie
           label={`Take in the new ${outcome.added.length === 1 ? 'column' : 'columns'} ${listed(outcome.added)}`}
         />
       )}
+      {outcome.unplaced.map((words) => (
+        <div key={words} className="heed">
+          {words}.
+        </div>
+      ))}
       {outcome.here > 0 && outcome.replaced === 0 && (
         <div className="heed">
           {counted(outcome.here, 'record')} would be counted twice. Replace the dates instead?

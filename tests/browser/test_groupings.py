@@ -1,0 +1,137 @@
+"""Groupings in the real page: gathered on a sheet, placed and ordered on the tree, calendars, cuts, periods stepped."""
+
+from pathlib import Path
+
+from selenium.webdriver import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import Page
+from tests.browser.test_page import EXPORT, bring_in, made_report
+
+DRAG = """
+const [from, to] = arguments; const data = new DataTransfer();
+for (const [element, kind] of [[from, 'dragstart'], [to, 'dragover'], [to, 'drop']])
+  element.dispatchEvent(new DragEvent(kind, {bubbles: true, cancelable: true, dataTransfer: data}));
+"""
+
+
+def new_grouping(page: Page, address: str, kind: str, name: str) -> None:
+    page.open(f"{address}/groupings")
+    page.click("header button", "New grouping")
+    page.choose("Kind", kind)
+    page.write("Name of the grouping", name)
+    page.click("button", "Make it")
+    page.find("h1", name)
+
+
+def test_lines_of_a_sheet_are_gathered_and_the_category_renamed(page: Page, empty: str, tmp_path: Path) -> None:
+    made_report(page, empty, tmp_path)
+    page.add_phrase("down by route", "down by route")
+    page.line("B-1")
+    page.click(".sheet-table th.choosable", "A-1")
+    with_control = ActionChains(page.driver).key_down(Keys.CONTROL)
+    with_control.click(page.find(".sheet-table th.choosable", "A-2")).click(
+        page.find(".sheet-table th.choosable", "B-1")
+    )
+    with_control.key_up(Keys.CONTROL).perform()
+    page.find(".gather", "3 lines chosen")
+    page.find(".gather input").send_keys("Everything", Keys.ENTER)
+    page.wait(lambda: page.lines()["Everything total"] == ["126.25", "5"], "not gathered")
+    page.click("nav a", "Groupings")
+    page.click(".tree-row.category", "Everything")
+    page.press(Keys.F2)
+    field = page.find(".rename")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("All routes", Keys.ENTER)
+    page.find(".impact", "All routes")
+    page.click("header button", "Save")
+    page.find(".tie .ok", "saved")
+    page.click("nav a", "Reports")
+    page.click(".list-main", "Ferry sales summary")
+    page.wait(lambda: page.lines()["All routes total"] == ["126.25", "5"], "the sheet does not follow")
+
+
+def test_values_are_dragged_ordered_caught_and_undone_on_the_tree(page: Page, empty: str, tmp_path: Path) -> None:
+    bring_in(page, empty, tmp_path)
+    page.click("button", "Keep")
+    page.find("h1", "Ferry sales")
+    new_grouping(page, empty, "Category tree, empty", "Routes")
+    page.click(".loose-row", "A-1")
+    page.press("g")
+    field = page.find(".rename")
+    field.send_keys("First", Keys.ENTER)
+    page.find(".tree-row.category", "First")
+    page.click(".loose-row", "B-1")
+    page.press("g")
+    page.find(".rename").send_keys("Second", Keys.ENTER)
+    page.find(".tree-row.category", "Second")
+    page.driver.execute_script(DRAG, page.find(".loose-row", "A-2"), page.find(".tree-row.category", "First"))
+    page.find("h2", "Everything is placed")
+    names = lambda: [e.text.split("\n")[0] for e in page.driver.find_elements(By.CSS_SELECTOR, ".tree-row .name")]  # noqa: E731
+    page.click(".tree-row.category", "Second")
+    page.chord(Keys.ALT, Keys.ARROW_UP)
+    page.wait(lambda: "Second" in names()[0], "not moved up")
+    page.chord(Keys.CONTROL, "z")
+    page.wait(lambda: "First" in names()[0], "not undone")
+    page.click("header button", "Save")
+    page.find(".tie .ok", "saved · revision 2")
+
+
+def test_a_fiscal_start_is_set_and_the_years_follow(page: Page, empty: str, tmp_path: Path) -> None:
+    bring_in(page, empty, tmp_path)
+    page.click("button", "Keep")
+    page.find("h1", "Ferry sales")
+    new_grouping(page, empty, "Calendar of months", "Our year")
+    page.find(".years", "FY26")
+    page.find(".years", "1 Apr 2025 – 31 Mar 2026")
+    page.click("select[aria-label='Start month'] option", "July")
+    page.find(".years", "1 Jul 2025 – 30 Jun 2026")
+    page.find(".strip", "Jul")
+    page.click("header button", "Save")
+    page.find(".tie .ok", "saved · revision 2")
+
+
+def test_a_cut_is_dragged_and_the_counts_follow(page: Page, empty: str, tmp_path: Path) -> None:
+    bring_in(page, empty, tmp_path)
+    page.click("button", "Keep")
+    page.find("h1", "Ferry sales")
+    new_grouping(page, empty, "Bucket set", "Sizes")
+    page.find(".ranges div", "0 up to 30\n3")
+    ActionChains(page.driver).drag_and_drop_by_offset(page.find(".cut[aria-label='Cut 2']"), -170, 0).perform()
+    page.wait(lambda: "30" not in page.find(".ranges").text.split("\n")[2], "the range does not follow")
+    moved = int(page.find(".cut[aria-label='Cut 2']").get_attribute("aria-valuenow") or "")
+    assert 0 < moved < 30
+    page.write("Cuts", "0, 15")
+    page.find(".ranges div", "0 up to 15\n2")
+
+
+def test_periods_are_stepped_coarser_and_finer_in_place(page: Page, empty: str, tmp_path: Path) -> None:
+    made_report(page, empty, tmp_path)
+    page.add_phrase("down by month", "down by month of sold on")
+    page.line("Jun 2025")
+    page.click(".steps button[aria-label=Coarser]")
+    assert page.line("2025 Q2") == ["10.00", "1"]
+    page.click(".steps button[aria-label=Coarser]")
+    page.click(".steps button[aria-label=Coarser]")
+    assert page.line("2025") == ["30.50", "2"]
+    assert "down by year" in page.brief
+
+
+def test_a_new_value_shows_as_not_placed_until_a_rule_catches_it(page: Page, empty: str, tmp_path: Path) -> None:
+    made_report(page, empty, tmp_path)
+    page.add_phrase("down by route", "down by route")
+    page.click(".sheet-table th.choosable", "A-1")
+    page.find(".gather input").send_keys("Alphas", Keys.ENTER)
+    page.wait(lambda: page.lines()["Not placed total"], "nothing is left over")
+    page.find(".tie .warn", "3 records not placed")
+    page.click("nav a", "Groupings")
+    page.click(".tree-row.category", "Alphas")
+    page.press("r")
+    field = page.find(".tree-row + div input")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("value LIKE '%-1' OR value LIKE 'A-%'", Keys.ENTER)
+    page.find("h2", "Everything is placed")
+    page.click("header button", "Save")
+    page.find(".tie .ok", "saved")
+    assert EXPORT.count("\n") == 6

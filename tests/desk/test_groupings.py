@@ -1,0 +1,96 @@
+"""Groupings beside the data: what they hold, what a change moves, trees to and from files."""
+
+from datetime import date
+from typing import Any, cast
+
+import pytest
+
+from kalendor.definitions.buckets import Buckets
+from kalendor.definitions.calendar import Calendar
+from kalendor.definitions.kinds import definition
+from kalendor.definitions.tree import Tree
+from kalendor.desk import groupings
+from kalendor.desk.bringing_in import keep, look_at, outcome
+from kalendor.desk.desk import Desk
+from kalendor.desk.grouping_files import tree_as_file, tree_from_columns, tree_from_file
+from kalendor.desk.impact import impact
+from kalendor.errors import DefinitionError
+
+EXPORT = "day,route,group,n\n2025-11-01,A-1,North,1.00\n2026-07-01,A-2,North,2.00\n2026-07-02,B-1,South,4.00\n2026-07-03,,South,8.00\n"
+TREE: dict[str, Any] = {"kalendor": 1, "kind": "tree", "name": "T", "levels": ["Area", "Route"],
+                        "roots": [{"label": "North", "rule": "value LIKE 'A-%'", "under": [{"value": "A-1"}]}]}  # fmt: skip
+REPORT = {"kalendor": 1, "kind": "report", "title": "R", "source": "S", "down": [{"category": "route", "tree": "T"}],
+          "figures": [{"name": "sum", "take": "sum", "of": "n"}]}  # fmt: skip
+
+
+@pytest.fixture
+def filled(desk: Desk) -> Desk:
+    keep(desk, look_at(desk, "f.csv", EXPORT.encode(), "S").token)
+    desk.definitions.add(definition(TREE, "t"), desk.now())
+    desk.definitions.add(definition(REPORT, "t"), desk.now())
+    return desk
+
+
+def test_a_tree_shows_records_and_amounts_and_what_is_not_placed(filled: Desk) -> None:
+    tree = cast(Tree, definition(TREE, "t"))
+    look = groupings.look_at_tree(tree, groupings.subject(filled, tree, None, None))
+    assert [(r.label, r.records, r.amount, r.caught) for r in look.rows] == [
+        ("North", 2, "3.00", False), ("A-1", 1, "1.00", False), ("A-2", 1, "2.00", True),
+    ]  # fmt: skip
+    assert [(r.value, r.records) for r in look.loose] == [("B-1", 1)]
+    assert (look.values, look.blank) == (3, 1)
+
+
+def test_a_change_says_which_reports_it_moves_and_by_how_much(filled: Desk) -> None:
+    before = cast(Tree, definition(TREE, "t"))
+    more = cast(
+        Tree, definition({**TREE, "roots": [*TREE["roots"], {"label": "South", "under": [{"value": "B-1"}]}]}, "t")
+    )
+    (found,) = impact(filled, before, more)
+    assert (found.report, found.moved) == ("R", 2)
+    assert {(m.line, m.before, m.after) for m in found.lines} == {("Not placed", "4.00", ""), ("South", "", "4.00")}
+    broken = cast(Tree, definition({**TREE, "roots": [{"label": "X", "rule": "nope = 1"}]}, "t"))
+    assert "rule of X" in impact(filled, before, broken)[0].problem
+
+
+def test_a_calendar_lists_the_years_that_the_data_touches(filled: Desk) -> None:
+    document = cast(Calendar, definition({"kalendor": 1, "kind": "calendar", "name": "C", "months": {"start_month": 11},
+                    "year_name": {"prefix": "TY", "digits": 2}, "holidays": ["2025-12-25"]}, "t"))  # fmt: skip
+    years, periods, quarters = groupings.look_at_calendar(
+        document, groupings.subject(filled, document, None, None), date(2026, 8, 4)
+    )
+    assert [(y.name, y.first, y.days, y.records, y.working_days) for y in years] == [
+        ("TY26", date(2025, 11, 1), 365, 4, 259)
+    ]
+    assert [p.name for p in periods][:3] == ["Nov", "Dec", "Jan"]
+    assert [(q.name, q.first) for q in quarters][1] == ("Q2", date(2026, 2, 1))
+
+
+def test_ranges_hold_every_record_and_the_ends_are_shown(filled: Desk) -> None:
+    document = cast(Buckets, definition({"kalendor": 1, "kind": "buckets", "name": "B", "cut": [2, 4]}, "t"))
+    look = groupings.look_at_buckets(document, groupings.subject(filled, document, "S", "n"))
+    assert [(r.label, r.records, r.amount) for r in look.ranges] == [
+        ("Under 2", 1, "1.00"),
+        ("2 up to 4", 1, "2.00"),
+        ("4 and over", 2, "12.00"),
+    ]
+    assert (look.low, look.high, sum(look.bins)) == (1.0, 8.0, 4)
+
+
+def test_a_tree_goes_to_a_file_and_comes_back(filled: Desk) -> None:
+    tree = tree_from_columns(filled, "By columns", "S", ["group", "route"])
+    assert [(n.label, [u.value for u in n.under]) for n in tree.roots] == [
+        ("North", ["A-1", "A-2"]),
+        ("South", ["B-1"]),
+    ]
+    assert tree_as_file(tree) == b"group,route\nNorth,A-1\nNorth,A-2\nSouth,B-1\n"
+    assert tree_from_file("By columns", "t.csv", tree_as_file(tree)) == tree
+    with pytest.raises(DefinitionError, match="'1' stands under both a and b"):
+        tree_from_file("Twice", "t.csv", b"g,v\na,1\nb,1\n")
+
+
+def test_values_that_nobody_placed_are_named_when_a_file_brings_them(filled: Desk) -> None:
+    waiting = look_at(
+        filled, "g.csv", b"day,route,group,n\n2026-08-01,C-9,North,1.00\n2026-08-01,A-7,North,1.00\n", "S"
+    )
+    assert outcome(filled, waiting).unplaced == ("route C-9 has no place in T yet",)
