@@ -5,13 +5,16 @@ import sys
 import time
 from collections.abc import Callable
 from datetime import date
+from pathlib import Path
 
 import numpy as np
 
 from bench import intake
+from kalendor.core.axes import Ground, Groupings, axis_levels
 from kalendor.core.columns import Column, Kind, Records
 from kalendor.core.material import Material
 from kalendor.core.report import work_out
+from kalendor.definitions.axis import CategoryEntry
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.report import Report
 from kalendor.desk.memory import Memory
@@ -99,17 +102,49 @@ def measured(count: int) -> None:
     first = time.perf_counter() - start
     again = timed(lambda: work_out(plain, material, TODAY, memo=memory))
     ordered = timed(lambda: work_out(statistics, material, TODAY, memo=memory), 1)
+    mean = report("mean", "count")
+    edit = timed(lambda: work_out(mean, material, TODAY, memo=memory), 2)
+    narrowed = plain.model_copy(update={"only": ["amount > 0 AND route <> 'Route 007'"]})
+    start = time.perf_counter()
+    work_out(narrowed, material, TODAY, memo=memory)
+    condition = time.perf_counter() - start
     print(
         f"\n{count:,} records, area and route down, month across, every subtotal; bare NumPy pass {bare * 1000:.0f} ms"
     )
     print(f"  first sheet, codes not yet kept      {first / bare:6.1f} × the bare pass")
     print(f"  sheet again, codes kept              {again / bare:6.1f} × the bare pass   (target ≤ 3)")
+    print(f"  another take in one figure           {edit / bare:6.1f} × the bare pass, {edit * 1000:.0f} ms")
+    print(f"  a condition added                    {condition / bare:6.1f} × the bare pass, {condition * 1000:.0f} ms")
     print(f"  the same with distinct and median    {ordered / bare:6.1f} × the bare pass")
+    print(f"  peak memory so far                   {peak() / count / 4:6.0f} bytes a record and column in use")
     if count <= 1_000_000:
         slow = timed(sql(data), 1)
         print(
             f"  SQLite's SQL on the same records     {slow / bare:6.1f} × the bare pass; {slow / again:.0f} × the sheet   (target ≥ 60)"
         )
+        many_values(count)
+
+
+def peak() -> int:
+    """The most memory that this process has held, in bytes."""
+    status = Path("/proc/self/status").read_text()
+    return int(status.split("VmHWM:")[1].split()[0]) * 1024
+
+
+def many_values(count: int, values: int = 50_000) -> None:
+    """Group codes over many different values, beside one take and one bincount over the same arrays."""
+    rng = np.random.Generator(np.random.PCG64(5))
+    codes = rng.integers(0, values, count).astype(np.int32)
+    data = Records({"v": Column(Kind.TEXT, codes, words=tuple(f"V{i:05d}" for i in range(values)))}, count)
+    table = rng.permutation(values).astype(np.int32)
+    bare = timed(lambda: np.bincount(np.take(table, codes)))
+    ground = Ground(data, Groupings(), 0, Memory(1 << 28), "many")
+    entries = [CategoryEntry(category="v")]
+    axis_levels(ground, entries, [])
+    again = timed(lambda: axis_levels(ground, entries, []))
+    print(
+        f"\ngroup codes, {count:,} records and {values:,} values, once kept: {again / bare:.3f} × one take and one bincount   (target ≤ 2)"
+    )
 
 
 def main() -> None:

@@ -65,7 +65,7 @@ def test_percent_marks_new_gone_and_not_meaningful() -> None:
     assert figure.marks is not None
     width = found.frame.columns.count
     names = {found.line_label(i): i for i in range(found.frame.lines.count)}
-    at = {found.column_label(i): i for i in range(width)}
+    at = {found.column_heading(i).split(" ·")[0]: i for i in range(width)}
     words = {n: MARK_WORDS[figure.marks[names[n] * width + at["2025"]]] for n in ("gone", "neg", "new", "old")}
     assert words == {"gone": "gone", "neg": "n/m", "new": "new", "old": ""}
     assert figure.cells.item(names["old"] * width + at["2025"]) == 0.25
@@ -272,3 +272,42 @@ def test_sums_beyond_64_bits_and_2_to_the_53_are_exact() -> None:
     assert column_of(table(records(a=["x"] * 4, amount=big), figures=[SUM]), "sum") == [str(3 * 2**62 - 1)]
     odd = [2**53, 1, 1, 1]
     assert column_of(table(records(a=["x"] * 4, amount=odd), figures=[SUM]), "sum") == [str(2**53 + 3)]
+
+
+def test_the_heading_says_to_which_day_a_period_is_compared_or_cut() -> None:
+    data = records(
+        on=days("2024-07-10", "2024-09-01", "2025-07-05", "2025-07-10"), amount=["1.00", "2.00", "4.00", "8.00"]
+    )
+    years = [{"period": "on", "grains": ["year"]}]
+    found = sheet(data, across=years, figures=[SUM, compared("percent")])
+    assert [found.column_heading(i) for i in found.column_rows.filled().tolist()] == [
+        "2024",
+        "2025 · to 10 Jul",
+        "Total",
+    ]
+    window = {"of": "on", "show": {"last": 2, "grain": "year"}, "each_to_date": True}
+    cut = sheet(data, down=years, figures=[SUM], window=window)
+    assert [cut.line_heading(i) for i in cut.line_rows.filled().tolist()] == [
+        "2024 · to 10 Jul",
+        "2025 · to 10 Jul",
+        "Total",
+    ]
+    assert column_of(table(data, down=years, figures=[SUM], window=window), "year", "sum")[0] == ("2024", "1.00")
+
+
+def test_a_balance_takes_the_last_of_each_key_and_adds_the_keys_never_over_time() -> None:
+    on = days("2026-01-05", "2026-01-20", "2026-01-10", "2026-02-03", "2026-02-01")
+    data = records(pier=["H", "H", "B", "H", "B"], on=on, stock=[5, 7, 10, 4, None])
+    balance = {"name": "closing", "take": "balance", "of": "stock", "by": "on", "keys": ["pier"]}
+    rows = table(data, down=[{"period": "on", "grains": ["month"]}], across=[{"category": "pier"}], figures=[balance])
+    assert {(r["month"], r["pier"]): r["closing"] for r in rows} == {
+        ("Jan 2026", "B"): "10", ("Jan 2026", "H"): "7", ("Jan 2026", ""): "17",
+        ("Feb 2026", "H"): "4", ("Feb 2026", ""): "4", ("", "B"): "10", ("", "H"): "4", ("", ""): "14",
+    }  # fmt: skip
+
+
+def test_control_totals_are_held_against_the_grand_total() -> None:
+    data = records(a=["x", "y"], amount=["1.50", "2.00"])
+    controls = [{"figure": "sum", "expect": "3.5"}, {"figure": "sum", "expect": "4.00"}]
+    found = sheet(data, down=[{"category": "a"}], figures=[SUM], controls=controls).tie_out.controls
+    assert [(c.found, c.agrees) for c in found] == [("3.50", True), ("3.50", False)]

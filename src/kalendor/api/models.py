@@ -296,6 +296,13 @@ class FootingView(BaseModel):
     total: str
 
 
+class ControlView(BaseModel):
+    figure: str
+    expected: str
+    found: str
+    agrees: bool
+
+
 class TieOutView(BaseModel):
     source: str
     read: int
@@ -306,6 +313,7 @@ class TieOutView(BaseModel):
     not_placed: int
     blank: int
     footings: list[FootingView]
+    controls: list[ControlView]
     hidden_lines: int
 
 

@@ -39,7 +39,7 @@ def sheet_view(key: str, sheet: Sheet, report: Report) -> models.SheetView:
             line=shown.lines.tolist(),
             depth=depths.tolist(),
             role=list(shown.roles),
-            label=[sheet.line_label(i) for i in shown.lines.tolist()],
+            label=[sheet.line_heading(i) for i in shown.lines.tolist()],
             special=_special(lines, shown.lines).tolist(),
             value=_values(lines, shown.lines),
             entry=[lines.levels[d - 1].entry if d else -1 for d in depths.tolist()],
@@ -116,5 +116,6 @@ def tie_out_view(sheet: Sheet) -> models.TieOutView:
         not_placed=found.not_placed,
         blank=found.blank,
         footings=footings,
+        controls=[models.ControlView(**vars(control)) for control in found.controls],
         hidden_lines=found.hidden_lines,
     )

@@ -43,7 +43,8 @@ class Groups:
 class Of:
     """What is taken: the column, its weight or date, and the take's own numbers.
 
-    `order()` gives the positions of the column's filled records by rising value; `name` is the column's.
+    `order()` gives the positions of the column's filled records by rising value; `name` is the column's. `keys` numbers the records' keys, for a
+    balance.
     """
 
     column: Column | None
@@ -53,6 +54,7 @@ class Of:
     n: int
     order: Callable[[], Index] | None = None
     name: str = ""
+    keys: Array | None = None
 
 
 def exact_sums(ids: Index, units: Array, count: int) -> Array:

@@ -160,3 +160,24 @@ class AtEnd(Ordered):
         picked = filled.pick(column.values)
         values = picked[at] if len(picked) else np.zeros(groups.count, column.values.dtype)
         return Column(column.kind, values, sizes == 0, column.places, column.words)
+
+
+class Balance(Ordered):
+    """The last value by a date for each key, added up over the keys; over time only the last counts."""
+
+    def cells(self, groups: Groups, of: Of) -> Column:
+        column, by, keys = needed(of, "balance"), of.by, of.keys
+        assert by is not None
+        assert keys is not None
+        filled = groups.where(column.present & by.present)
+        width = int(keys.max()) + 1 if len(keys) else 1
+        pairs = filled.ids * width + filled.pick(keys)
+        different, dense = np.unique(pairs, return_inverse=True)
+        inner = Groups(dense.reshape(-1), max(1, len(different)), filled.rows)
+        last = AtEnd(last=True).cells(inner, of)
+        outer = Groups(different // width, groups.count, None)
+        blank = counts(filled) == 0
+        if not len(different):
+            return exact(np.zeros(groups.count, dtype=np.int64), blank, column.places)
+        total = sums(outer, last)
+        return approximate(total, blank) if column.kind is Kind.APPROXIMATE else exact(total, blank, column.places)

@@ -3,17 +3,19 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import date
+from fractions import Fraction
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core import axes
+from kalendor.core import axes, tieout
 from kalendor.core.aggregate import Additive, Groups
 from kalendor.core.arrange import ByValue, Rows, beneath, ranked, rows, sibling_ranks
 from kalendor.core.axes import Ground, Memo, forget
 from kalendor.core.columns import Column, Mask
 from kalendor.core.compare import Bases
+from kalendor.core.cut_notes import cut_notes
 from kalendor.core.derived import Reckoner
 from kalendor.core.folding import beyond_top, first_of_label, made_room, moved_paths, with_other
 from kalendor.core.formulas import Scope, holds
@@ -256,7 +258,14 @@ class _Working:
             tie_out,
             others,
             tuple(self.notes),
+            self._cut_notes(frame.lines),
+            self._cut_notes(frame.columns),
         )
+
+    def _cut_notes(self, axis_: Axis) -> dict[int, str]:
+        if self.era is None or self.shifted is None:
+            return {}
+        return cut_notes(axis_, self.shifted, self.era, any(f.to_date for f in self._compared()))
 
     def _orders(self, reckoner: Reckoner) -> list[ByValue]:
         orders = []
@@ -311,9 +320,20 @@ class _Working:
             _any([_special_records(level, codes, NOT_PLACED) for level, codes in placed]),
             _any([_special_records(level, codes, BLANK) for level, codes in placed]),
             tuple(footings),
+            self._controls(reckoner),
             hidden_lines=hidden_lines,
             notes=tuple(self.notes),
         ).check()
+
+    def _controls(self, reckoner: Reckoner) -> tuple[tieout.Control, ...]:
+        """Each expected total beside what the sheet has in its grand total."""
+        found = []
+        for control in self.report.controls:
+            cell = reckoner.cells(control.figure).item(0)
+            has = "" if cell is None else written(cell)
+            agrees = cell is not None and Fraction(str(cell)) == Fraction(control.expect)
+            found.append(tieout.Control(control.figure, control.expect, has, agrees))
+        return tuple(found)
 
     def _footing(self, reckoner: Reckoner, figure: Taken) -> Footing:
         """The figure's grand total taken at once, not by rolling up, and held against every depth."""

@@ -47,6 +47,7 @@ class Sheet:
     tie_out: TieOut
     other_labels: dict[int, str] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
+    line_notes: dict[int, str] = field(default_factory=dict)
     column_notes: dict[int, str] = field(default_factory=dict)
 
     def present(self) -> NDArray[np.bool_]:
@@ -61,9 +62,16 @@ class Sheet:
         """A line's own label."""
         return self.other_labels.get(line) or own_label(self.frame.lines, line)
 
-    def column_label(self, column: int) -> str:
-        """A column's own label."""
-        return own_label(self.frame.columns, column)
+    def line_heading(self, line: int) -> str:
+        """A line's label as a reader sees it, with the words for a period that is cut."""
+        note = self.line_notes.get(line)
+        return f"{self.line_label(line)} · {note}" if note else self.line_label(line)
+
+    def column_heading(self, column: int) -> str:
+        """A column's own label as a reader sees it, with the words for a period that is cut."""
+        note = self.column_notes.get(column)
+        label = own_label(self.frame.columns, column)
+        return f"{label} · {note}" if note else label
 
 
 def own_label(axis: Axis, line: int) -> str:

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.aggregate import Additive, Count, CountValues, Largest, Least, Mean, Of, Sum, WeightedMean
 from kalendor.core.columns import NUMERIC, Column
-from kalendor.core.order_statistics import AtEnd, Distinct, Median, Nth, Ordered, Percentile, Variance
+from kalendor.core.order_statistics import AtEnd, Balance, Distinct, Median, Nth, Ordered, Percentile, Variance
 from kalendor.definitions.figure import Taken
 from kalendor.errors import DefinitionError
 
@@ -30,6 +30,7 @@ TAKES: dict[str, Additive | Ordered] = {
     "stdev_pop": Variance(sample=False, root=True),
     "first": AtEnd(last=False),
     "last": AtEnd(last=True),
+    "balance": Balance(),
 }
 
 COUNTING = frozenset({"count", "count_values", "distinct"})
@@ -50,4 +51,27 @@ def what_of(
         )
     name = figure.of
     ordered = None if order is None or name is None else lambda: order(name)
-    return Of(of, found(figure.weight), found(figure.by), figure.p or 0.0, figure.n or 1, ordered, figure.of or "")
+    return Of(
+        of,
+        found(figure.weight),
+        found(figure.by),
+        figure.p or 0.0,
+        figure.n or 1,
+        ordered,
+        figure.of or "",
+        _keys(figure, column),
+    )
+
+
+def _keys(figure: Taken, column: Callable[[str], Column]) -> NDArray[np.int64] | None:
+    """A number for each record, equal where all key columns of a balance are; blanks are keys like any other."""
+    if figure.take != "balance":
+        return None
+    keys = np.zeros(0, dtype=np.int64)
+    for i, name in enumerate(figure.keys):
+        found = column(name)
+        part = np.where(found.blanks, -1, np.unique(found.values, return_inverse=True)[1])
+        keys = part if i == 0 else np.unique(np.column_stack([keys, part]), axis=0, return_inverse=True)[1].reshape(-1)
+    if not figure.keys:
+        return np.zeros(len(column(figure.by or "")), dtype=np.int64)
+    return np.unique(keys, return_inverse=True)[1].reshape(-1)

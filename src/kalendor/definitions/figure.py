@@ -25,6 +25,7 @@ TakeName = Literal[
     "stdev_pop",
     "first",
     "last",
+    "balance",
 ]
 
 
@@ -49,7 +50,10 @@ class FigureBase(Part):
 
 
 class Taken(FigureBase):
-    """A figure taken from records."""
+    """A figure taken from records.
+
+    `balance` takes the last value by a date for each of the `keys`, and adds those up: never over time.
+    """
 
     take: TakeName
     of: Name | None = None
@@ -58,11 +62,12 @@ class Taken(FigureBase):
     n: Annotated[int, Field(ge=1)] | None = None
     weight: Name | None = None
     by: Name | None = None
+    keys: list[Name] = Field(default_factory=list)
 
     @model_validator(mode="after")
     def _has_what_it_needs(self) -> "Taken":
         needs = {"percentile": "p", "nth_largest": "n", "nth_smallest": "n", "weighted_mean": "weight"}
-        needs |= {"first": "by", "last": "by"}
+        needs |= {"first": "by", "last": "by", "balance": "by"}
         if self.take != "count" and self.of is None:
             raise ValueError(f'{self.take} needs "of", the column it is taken of')
         need = needs.get(self.take)

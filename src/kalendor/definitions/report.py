@@ -98,6 +98,13 @@ class Totals(Part):
     totals: Literal["all", "kept"] = "all"
 
 
+class Control(Part):
+    """An expected grand total of a figure, written with a point as its decimal mark."""
+
+    figure: Name
+    expect: Annotated[str, Field(pattern=r"^-?[0-9]+(\.[0-9]+)?$")]
+
+
 class RecordList(Part):
     """Records listed under the lowest level."""
 
@@ -120,6 +127,7 @@ class Report(Document):
     figures: Annotated[list[Figure], Field(min_length=1)]
     keep: list[Keep] = Field(default_factory=list)
     totals: Totals = Totals()
+    controls: list[Control] = Field(default_factory=list)
     records: RecordList | None = None
 
     @model_validator(mode="after")

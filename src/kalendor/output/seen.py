@@ -15,7 +15,7 @@ def column_paths(sheet: Sheet) -> list[tuple[int, list[str]]]:
         path: list[str] = []
         at = column
         while at >= 0 and columns.depth[at] > 0:
-            path.insert(0, sheet.column_label(at))
+            path.insert(0, sheet.column_heading(at))
             at = int(columns.parent[at])
         if columns.depth[column] < len(columns.levels):
             path.append("Total")
@@ -36,7 +36,7 @@ def seen(sheet: Sheet) -> list[list[str]]:
     written = [texts(figure.cells) for figure in sheet.figures]
     grand = f"All {lines.levels[0].name}" if lines.levels else "Total"
     for line, role in zip(shown.lines.tolist(), shown.roles, strict=True):
-        label = grand if role == GRAND else sheet.line_label(line)
+        label = grand if role == GRAND else sheet.line_heading(line)
         row = [INDENT * max(0, int(lines.depth[line]) - 1) + label]
         for column, _ in columns:
             at = line * width + column

@@ -1084,6 +1084,27 @@ export interface components {
             with: ("year_earlier" | "period_before") | components["schemas"]["Back"] | components["schemas"]["WithMember"] | components["schemas"]["WithFigure"];
         };
         /**
+         * Control
+         * @description An expected grand total of a figure, written with a point as its decimal mark.
+         */
+        Control: {
+            /** Expect */
+            expect: string;
+            /** Figure */
+            figure: string;
+        };
+        /** ControlView */
+        ControlView: {
+            /** Agrees */
+            agrees: boolean;
+            /** Expected */
+            expected: string;
+            /** Figure */
+            figure: string;
+            /** Found */
+            found: string;
+        };
+        /**
          * DayRun
          * @description Runs of `days` days, counted from `from`.
          */
@@ -1667,6 +1688,8 @@ export interface components {
             as_of?: string | null;
             /** Columns */
             columns?: (components["schemas"]["FormulaColumn"] | components["schemas"]["LookupColumn"])[];
+            /** Controls */
+            controls?: components["schemas"]["Control"][];
             /** Down */
             down?: (components["schemas"]["CategoryEntry"] | components["schemas"]["PeriodEntry"] | components["schemas"]["BucketEntry"] | components["schemas"]["AgeEntry"])[];
             /** Figures */
@@ -2004,6 +2027,8 @@ export interface components {
         /**
          * Taken
          * @description A figure taken from records.
+         *
+         *     `balance` takes the last value by a date for each of the `keys`, and adds those up: never over time.
          */
         Taken: {
             /** By */
@@ -2023,6 +2048,8 @@ export interface components {
              * @default false
              */
             hide?: boolean;
+            /** Keys */
+            keys?: string[];
             /** N */
             n?: number | null;
             /** Name */
@@ -2035,7 +2062,7 @@ export interface components {
              * Take
              * @enum {string}
              */
-            take: "sum" | "count" | "count_values" | "distinct" | "mean" | "weighted_mean" | "median" | "percentile" | "nth_largest" | "nth_smallest" | "min" | "max" | "variance" | "stdev" | "variance_pop" | "stdev_pop" | "first" | "last";
+            take: "sum" | "count" | "count_values" | "distinct" | "mean" | "weighted_mean" | "median" | "percentile" | "nth_largest" | "nth_smallest" | "min" | "max" | "variance" | "stdev" | "variance_pop" | "stdev_pop" | "first" | "last" | "balance";
             /** Weight */
             weight?: string | null;
             /** Where */
@@ -2045,6 +2072,8 @@ export interface components {
         TieOutView: {
             /** Blank */
             blank: number;
+            /** Controls */
+            controls: components["schemas"]["ControlView"][];
             /** Footings */
             footings: components["schemas"]["FootingView"][];
             /** Hidden Lines */

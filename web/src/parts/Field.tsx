@@ -32,7 +32,7 @@ export function Choose({
   );
 }
 
-/** A text that counts once it is finished: on Enter, or on leaving the field. */
+/** A text that counts once it is finished: on Enter, or on leaving the field. It may be emptied where `clear` says so. */
 export function Written({
   label,
   value,
@@ -40,6 +40,7 @@ export function Written({
   type = 'text',
   multiline = false,
   help,
+  clear = false,
 }: {
   label: string;
   value: string;
@@ -47,6 +48,7 @@ export function Written({
   type?: string;
   multiline?: boolean;
   help?: string;
+  clear?: boolean;
 }) {
   const [draft, setDraft] = useState(value);
   const [before, setBefore] = useState(value);
@@ -55,7 +57,7 @@ export function Written({
     setDraft(value);
   }
   const done = () => {
-    if (draft.trim() && draft.trim() !== value) change(draft.trim());
+    if ((draft.trim() || clear) && draft.trim() !== value) change(draft.trim());
   };
   return (
     <TextField

@@ -1,5 +1,7 @@
 import type { ColumnView, Figure, Report, Taken } from '../api/client';
 import { Choose, Written } from '../parts/Field';
+import { Compared, MovingFields, TakeDetails, withNeeds } from './figureFields';
+import { FormatFields } from './FormatFields';
 
 const TAKES: [string, string][] = [
   ['sum', 'Sum'],
@@ -12,16 +14,15 @@ const TAKES: [string, string][] = [
   ['max', 'Largest'],
   ['stdev', 'Standard deviation'],
   ['variance', 'Variance'],
-];
-const WITH: [string, string][] = [
-  ['year_earlier', 'a year earlier'],
-  ['period_before', 'the period before'],
-];
-const AS: [string, string][] = [
-  ['percent', 'Change in percent'],
-  ['difference', 'Difference'],
-  ['base', 'The earlier figure itself'],
-  ['index', 'Index (earlier = 100)'],
+  ['percentile', 'Percentile'],
+  ['nth_largest', 'N-th largest'],
+  ['nth_smallest', 'N-th smallest'],
+  ['weighted_mean', 'Weighted mean'],
+  ['first', 'First by date'],
+  ['last', 'Last by date'],
+  ['balance', 'Closing balance'],
+  ['stdev_pop', 'Deviation of a population'],
+  ['variance_pop', 'Variance of a population'],
 ];
 const TOTALS: [string, string][] = [
   ['all', 'of the grand total'],
@@ -50,7 +51,7 @@ export function FigureEditor({
     <>
       <Written label="Name" value={figure.name} change={(name) => change({ ...figure, name })} />
       <Kind figure={figure} others={others} columns={columns} made={made} change={change} />
-      <Places figure={figure} change={change} />
+      <FormatFields figure={figure} change={change} />
     </>
   );
 }
@@ -68,31 +69,7 @@ function Kind({
   made: NonNullable<Report['columns']>;
   change: (figure: Figure) => void;
 }) {
-  if ('compare' in figure) {
-    const how = typeof figure.with === 'string' ? figure.with : '';
-    return (
-      <>
-        <Choose
-          label="Figure"
-          value={figure.compare}
-          options={same(others)}
-          change={(compare) => change({ ...figure, compare })}
-        />
-        <Choose
-          label="Shown as"
-          value={figure.as ?? 'difference'}
-          options={AS}
-          change={(as) => change({ ...figure, as } as Figure)}
-        />
-        <Choose
-          label="Compared with"
-          value={how}
-          options={WITH}
-          change={(w) => change({ ...figure, with: w } as Figure)}
-        />
-      </>
-    );
-  }
+  if ('compare' in figure) return <Compared figure={figure} others={others} change={change} />;
   if ('share' in figure) {
     return (
       <>
@@ -149,7 +126,7 @@ function Kind({
         help={'figures by name in double quotes, as "Net fare" / "Tickets"'}
       />
     );
-  if ('moving' in figure) return null;
+  if ('moving' in figure) return <MovingFields figure={figure} others={others} change={change} />;
   const names = [
     ...columns.filter((c) => !NEEDS_NUMBER.has(figure.take) || c.role === 'number').map((c) => c.name),
     ...made.map((m) => m.name),
@@ -160,7 +137,7 @@ function Kind({
         label="Take"
         value={figure.take}
         options={TAKES}
-        change={(take) => change(retaken(figure, take, names[0]))}
+        change={(take) => change(withNeeds(retaken(figure, take, names[0]), columns))}
       />
       {figure.take !== 'count' && (
         <Choose
@@ -170,26 +147,14 @@ function Kind({
           change={(of) => change({ ...figure, of })}
         />
       )}
+      <TakeDetails figure={figure} columns={columns} change={change} />
     </>
   );
 }
 
-function retaken(figure: Figure, take: string, column: string | undefined): Figure {
+function retaken(figure: Taken, take: string, column: string | undefined): Taken {
   const next = { ...figure, take } as Taken;
   if (take === 'count') delete next.of;
   else next.of ??= column ?? '';
   return next;
-}
-
-function Places({ figure, change }: { figure: Figure; change: (figure: Figure) => void }) {
-  const options: [string, string][] = [['', 'as they come'], ...same(['0', '1', '2', '3', '4'])];
-  const places = figure.format?.places;
-  return (
-    <Choose
-      label="Decimal places"
-      value={places === null || places === undefined ? '' : String(places)}
-      options={options}
-      change={(p) => change({ ...figure, format: { ...figure.format, places: p === '' ? null : Number(p) } })}
-    />
-  );
 }

@@ -30,6 +30,13 @@ export function TieStrip({ tie }: { tie: TieOutView }) {
           {counted(tie.refused, 'line')} refused at intake{tie.mended > 0 && `, ${tie.mended} mended`}
         </span>
       )}
+      {tie.controls.map((control) => (
+        <span key={control.figure + control.expected} className={control.agrees ? 'warn agrees' : 'warn'}>
+          {control.agrees
+            ? `✓ ${control.figure} is the ${control.expected} expected`
+            : `${control.figure} is ${control.found || 'blank'}, and ${control.expected} was expected`}
+        </span>
+      ))}
       {total && (
         <span className="ok">
           ✓ {total.figure} foots to {total.total || 'nothing'}

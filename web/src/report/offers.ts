@@ -138,6 +138,13 @@ function fromFigures(report: Report): Offer[] {
         tone: 'figure',
         add: figure((r) => ({ name: freeName(r, 'So far'), running: name, along: period.period })),
       });
+    if (period && 'period' in period)
+      offers.push({
+        text: `moving mean of ${name} over 3 periods`,
+        hint: 'figure',
+        tone: 'figure',
+        add: figure((r) => ({ name: freeName(r, 'Moving mean'), moving: name, periods: 3 })),
+      });
     offers.push({
       text: `rank by ${name}`,
       hint: 'figure',
