@@ -51,10 +51,10 @@ def report(**keys: Any) -> Any:
     return definition({**base, **keys}, "test")
 
 
-def sheet(data: Records, *with_: dict[str, Any], **keys: Any) -> Sheet:
-    """The sheet of a report over records, with groupings."""
+def sheet(data: Records, *with_: dict[str, Any], others: dict[str, Records] | None = None, **keys: Any) -> Sheet:
+    """The sheet of a report over records, with groupings and other sources."""
     found = groupings([definition(w, "with") for w in with_])
-    return work_out(report(**keys), Material(data, found), TODAY)
+    return work_out(report(**keys), Material(data, found, others), TODAY)
 
 
 def table(data: Records, *with_: dict[str, Any], **keys: Any) -> list[dict[str, str]]:

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core import buckets, texts, trees
+from kalendor.core.beside import Origin
 from kalendor.core.calendars import Calendar, calendar
 from kalendor.core.columns import Column, Kind, Mask, Records, day_of, days_of
 from kalendor.core.levels import ORDINARY, Level, Members, label_key, reordered, with_blank
@@ -100,6 +101,7 @@ class Ground:
     as_of: int
     memo: Memo = forget
     stamp: str = ""
+    origin: Origin | None = None
 
     def column(self, name: str) -> Column:
         if name not in self.records.columns:

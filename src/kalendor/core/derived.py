@@ -49,7 +49,7 @@ class Reckoner:
         self.figures = {figure.name: figure for figure in figures}
         self.frame, self.bases, self.main = frame, bases, main
         self._kept: dict[tuple[str, str], Reckoned] = {}
-        self._masks: dict[str, Mask] = {}
+        self._masks: dict[str, Mask | None] = {}
         self._busy: list[str] = []
 
     def figure(self, name: str, view: View | None = None) -> Reckoned:
@@ -85,14 +85,23 @@ class Reckoner:
         return cells.values.reshape(self.frame.shape), cells.blanks.reshape(self.frame.shape)
 
     def taking(self, figure: Taken) -> tuple[Of, Mask | None]:
-        """What a figure takes, and the condition of its own over all records."""
+        """What a figure takes, and which of all records: by its own condition, and by its source where several stand
+        beside each other."""
         ground = self.main.placer.ground
-        if figure.where is None:
-            return what_of(figure, ground.column, ground.value_order), None
-        if figure.where not in self._masks:
-            scope = Scope(ground.records.columns, ground.records.count, ground.as_of)
-            self._masks[figure.where] = holds(figure.where, scope)
-        return what_of(figure, ground.column, ground.value_order), self._masks[figure.where]
+        key = f"{figure.source or ''}/{figure.where or ''}"
+        if key not in self._masks:
+            where = None
+            if figure.where is not None:
+                where = holds(figure.where, Scope(ground.records.columns, ground.records.count, ground.as_of))
+            if ground.origin is not None:
+                there = ground.origin.taken_from(figure.source)
+                where = there if where is None else where & there
+            elif figure.source is not None:
+                raise DefinitionError(
+                    f'the source {figure.source!r} does not stand beside the report\'s own; name it under "beside"'
+                )
+            self._masks[key] = where
+        return what_of(figure, ground.column, ground.value_order), self._masks[key]
 
     def _worked_out(self, figure: Figure, view: View) -> Reckoned:
         match figure:

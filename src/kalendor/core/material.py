@@ -27,8 +27,8 @@ class Material:
 
 
 def made_stamp(report: Report) -> str:
-    """What tells records with one set of made columns from those with another."""
-    return "".join(made.model_dump_json() for made in report.columns)
+    """What tells records with one set of made columns, or of sources beside them, from those with another."""
+    return "".join(part.model_dump_json() for part in (*report.columns, *report.beside))
 
 
 def with_made(records: Records, made: Sequence[MadeColumn], others: Mapping[str, Records]) -> Records:

@@ -3,16 +3,15 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import date
-from fractions import Fraction
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core import axes, tieout
-from kalendor.core.aggregate import Additive, Groups
+from kalendor.core import axes
 from kalendor.core.arrange import ByValue, Rows, beneath, ranked, rows, sibling_ranks
 from kalendor.core.axes import Ground, Memo, forget
+from kalendor.core.beside import laid_beside
 from kalendor.core.columns import Column, Mask
 from kalendor.core.compare import Bases
 from kalendor.core.cut_notes import cut_notes
@@ -20,18 +19,16 @@ from kalendor.core.derived import Reckoner
 from kalendor.core.folding import beyond_top, first_of_label, made_room, moved_paths, with_other
 from kalendor.core.formulas import Scope, holds
 from kalendor.core.frame import Axis, Frame, axis
-from kalendor.core.levels import BLANK, NOT_PLACED, ORDINARY, OTHER, Level
+from kalendor.core.levels import ORDINARY, OTHER, Level
 from kalendor.core.material import Material, as_of_day, made_stamp, with_made
 from kalendor.core.presence import held, on_sheet_periods, shown_though_empty
+from kalendor.core.proof import proved
 from kalendor.core.running_lines import down_the_lines
 from kalendor.core.screening import screened
 from kalendor.core.sheet import Sheet, ShownFigure
-from kalendor.core.takes import TAKES
-from kalendor.core.texts import written
-from kalendor.core.tieout import Footing, Step, TieOut, footed
 from kalendor.core.views import Fold, Placer, View
 from kalendor.definitions.axis import ByFigure, Entry, default_names
-from kalendor.definitions.figure import Compare, Figure, Running, Share, Taken, WithFigure, WithMember
+from kalendor.definitions.figure import Compare, Figure, Running, Share, WithFigure, WithMember
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
 
@@ -47,7 +44,11 @@ def work_out(report: Report, material: Material, today: date, as_of: date | None
     _check_names(report)
     records = with_made(material.records, report.columns, material.looked_up or {})
     day = as_of_day(report, records, today, as_of)
-    ground = Ground(records, material.groupings, day, memo, material.stamp + made_stamp(report))
+    origin = None
+    if report.beside:
+        records, origin = laid_beside(records, report.beside, material.looked_up or {})
+    stamp = material.stamp + made_stamp(report)
+    ground = Ground(records, material.groupings, day, memo, stamp, origin)
     return _Working(report, material, ground).sheet()
 
 
@@ -247,7 +248,7 @@ class _Working:
         )
         figures = tuple(self._shown(reckoner, figure, line_rows) for figure in self.report.figures if not figure.hide)
         others = self._other_lines(frame.lines)
-        tie_out = self._tie_out(reckoner, hidden_lines)
+        tie_out = proved(self.report, self.material, self.screening, reckoner, hidden_lines, tuple(self.notes))
         return Sheet(
             self.report.title,
             self.ground.as_of,
@@ -296,56 +297,6 @@ class _Working:
         percent = isinstance(figure, Share) or (isinstance(figure, Compare) and figure.as_ == "percent")
         return ShownFigure(figure.name, cells, figure.format, found.marks, found.zero_is_none, percent)
 
-    def _tie_out(self, reckoner: Reckoner, hidden_lines: int) -> TieOut:
-        frame, main = reckoner.frame, reckoner.main
-        deepest = frame.crossings[-1]
-        groups = main.groups(deepest)
-        on_sheet = len(groups.ids)
-        steps = list(self.screening.steps)
-        fallen = main.fall(None)
-        if on_sheet != fallen.count:
-            steps.append(Step("on lines that are not kept", "keep", fallen.count - on_sheet))
-        placed = list(zip((*self.down, *self.across), (*fallen.down, *fallen.across), strict=True))
-        footings = []
-        for figure in self.report.figures:
-            if isinstance(figure, Taken) and figure.take in ("sum", "count", "count_values"):
-                footings.append(self._footing(reckoner, figure))
-        return TieOut(
-            self.report.source,
-            self.material.records.count,
-            self.material.refused,
-            self.material.mended,
-            tuple(steps),
-            on_sheet,
-            _any([_special_records(level, codes, NOT_PLACED) for level, codes in placed]),
-            _any([_special_records(level, codes, BLANK) for level, codes in placed]),
-            tuple(footings),
-            self._controls(reckoner),
-            hidden_lines=hidden_lines,
-            notes=tuple(self.notes),
-        ).check()
-
-    def _controls(self, reckoner: Reckoner) -> tuple[tieout.Control, ...]:
-        """Each expected total beside what the sheet has in its grand total."""
-        found = []
-        for control in self.report.controls:
-            cell = reckoner.cells(control.figure).item(0)
-            has = "" if cell is None else written(cell)
-            agrees = cell is not None and Fraction(str(cell)) == Fraction(control.expect)
-            found.append(tieout.Control(control.figure, control.expect, has, agrees))
-        return tuple(found)
-
-    def _footing(self, reckoner: Reckoner, figure: Taken) -> Footing:
-        """The figure's grand total taken at once, not by rolling up, and held against every depth."""
-        take = TAKES[figure.take]
-        assert isinstance(take, Additive)
-        of, where = reckoner.taking(figure)
-        groups = reckoner.main.groups(reckoner.frame.crossings[-1])
-        once = Groups(np.zeros(len(groups.ids), dtype=np.int64), 1, groups.rows).where(where)
-        direct = take.finish(take.parts(once, of), of)
-        footed(figure.name, reckoner.cells(figure.name), reckoner.frame, direct)
-        return Footing(figure.name, written(direct.item(0)) if direct.item(0) is not None else "")
-
 
 def _depth_of(levels: Sequence[Level], entry: int, name: str | None) -> int:
     own = [k for k, level in enumerate(levels) if level.entry == entry and (name is None or level.name == name)]
@@ -378,14 +329,3 @@ def _named_column(columns: Axis, labels: list[str] | None) -> int:
 
 def _places(levels: Sequence[Level], inner: str, grand: str, by_name: Mapping[str, str]) -> Any:
     return lambda depth: grand if depth == 0 else by_name.get(levels[depth - 1].name, inner)
-
-
-def _special_records(level: Level, codes: NDArray[np.int32], which: int) -> Mask | None:
-    """Which records fall in the level's special member; None where it has none."""
-    at = np.flatnonzero(level.members.special == which)
-    return np.isin(codes, at) if len(at) else None
-
-
-def _any(masks: list[Mask | None]) -> int:
-    there = [mask for mask in masks if mask is not None]
-    return int(np.logical_or.reduce(there).sum()) if there else 0

@@ -48,6 +48,8 @@ class Screening:
         for condition in self.report.only:
             self._heed_open_items(condition)
             met = holds(condition, scope)
+            if ground.origin is not None:
+                met = met | ground.origin.spared(condition)
             passing = self._narrowed(passing, met, condition, "only")
         for entry in (*self.report.down, *self.report.across):
             if isinstance(entry, AgeEntry) and (still_open := axes.open_items(ground, entry)) is not None:
@@ -64,10 +66,15 @@ class Screening:
                 self.notes.append(f"{name} IS NULL leaves out items closed after {day}, which were open then")
 
     def _narrowed(self, passing: Mask | None, met: Mask, why: str, kind: str) -> Mask:
-        before = self.ground.records.count if passing is None else int(passing.sum())
+        before = self._own_count(np.ones(len(met), dtype=bool) if passing is None else passing)
         left = met.copy() if passing is None else passing & met
-        self.steps.append(Step(why, kind, before - int(left.sum())))
+        self.steps.append(Step(why, kind, before - self._own_count(left)))
         return left
+
+    def _own_count(self, mask: Mask) -> int:
+        """How many of the report's own records a mask holds; those of a source beside it are not counted."""
+        origin = self.ground.origin
+        return int(mask.sum() if origin is None else (mask & origin.own).sum())
 
     def _dated(self) -> tuple[str | None, str | None]:
         """The window's column, and the column that comparisons shift: the first period's, else the window's."""
@@ -116,7 +123,11 @@ class Screening:
         if self.shifted is None:
             return None
         column = self.ground.column(self.shifted)
-        span = column_days(column if self.rows is None else column.take(self.rows))
+        rows = self.rows
+        if self.ground.origin is not None:
+            own = np.flatnonzero(self.ground.origin.own)
+            rows = own if rows is None else np.intersect1d(rows, own)
+        span = column_days(column if rows is None else column.take(rows))
         if span is None:
             return None
         calendar = self._calendar()
@@ -135,9 +146,13 @@ class Screening:
             return self.rows
         inside = self._inside_window()
         assert inside is not None
-        passed = self.ground.records.count if self.rows is None else len(self.rows)
-        chosen = np.flatnonzero(inside) if self.rows is None else self.rows[inside[self.rows]]
-        self.steps.append(Step("outside the window", "window", passed - len(chosen)))
+        passing = np.ones(len(inside), dtype=bool)
+        if self.rows is not None:
+            passing[:] = False
+            passing[self.rows] = True
+        chosen = np.flatnonzero(passing & inside)
+        outside = self._own_count(passing) - self._own_count(passing & inside)
+        self.steps.append(Step("outside the window", "window", outside))
         return chosen
 
 

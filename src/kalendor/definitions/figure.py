@@ -52,11 +52,13 @@ class FigureBase(Part):
 class Taken(FigureBase):
     """A figure taken from records.
 
+    `source` is one that stands beside the report's own; left out, the figure is of the report's own.
     `balance` takes the last value by a date for each of the `keys`, and adds those up: never over time.
     """
 
     take: TakeName
     of: Name | None = None
+    source: Name | None = None
     where: Name | None = None
     p: Annotated[float, Field(ge=0, le=100)] | None = None
     n: Annotated[int, Field(ge=1)] | None = None

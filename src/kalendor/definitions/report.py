@@ -98,6 +98,13 @@ class Totals(Part):
     totals: Literal["all", "kept"] = "all"
 
 
+class Beside(Part):
+    """A second source on the same axes: `match` names its columns under the report's own, as {"sold_on": "month"}."""
+
+    source: Name
+    match: Annotated[dict[str, str], Field(min_length=1)]
+
+
 class Control(Part):
     """An expected grand total of a figure, written with a point as its decimal mark."""
 
@@ -127,6 +134,7 @@ class Report(Document):
     figures: Annotated[list[Figure], Field(min_length=1)]
     keep: list[Keep] = Field(default_factory=list)
     totals: Totals = Totals()
+    beside: list[Beside] = Field(default_factory=list)
     controls: list[Control] = Field(default_factory=list)
     records: RecordList | None = None
 

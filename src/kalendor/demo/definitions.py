@@ -102,6 +102,17 @@ REPORTS: tuple[dict[str, Any], ...] = (
         ],
     ),
     _report(
+        "Net fare against plan", "Ticket sales", only=_SAILED, as_of="2026-07-31",
+        beside=[{"source": "Plan", "match": {"sold on": "month", "route": "route"}}],
+        window={"of": "sold on", "calendar": TIMETABLE, "show": {"this": "year"}},
+        down=[_AREAS], across=[_period("sold on", "quarter")],
+        figures=[
+            _SUM_NET,
+            {"name": "Plan", "take": "sum", "of": "planned", "source": "Plan"},
+            {"name": "Off plan", "compare": "Net fare", "with": {"figure": "Plan"}, "as": "percent"},
+        ],
+    ),
+    _report(
         "Passengers by pier and hour", "Pier counters", as_of="2026-07-31",
         down=[{"category": "pier"}], across=[{"period": "counted at", "grains": ["hour_of_day"]}],
         figures=[{"name": "Passengers", "take": "sum", "of": "passengers"}],

@@ -181,6 +181,20 @@ def _freight() -> Iterator[tuple[str | float | date | None, ...]]:
         )  # fmt: skip
 
 
+def plan_csv() -> bytes:
+    """The plan: net fare by month and route for the timetable year 2026."""
+    rows = ["month,route,planned"]
+    for index, month in enumerate(months()[24:]):
+        for route in ROUTES[:11]:
+            of_year = int(month.astype(int)) % 12
+            if route.summer and not 4 <= of_year <= 8:
+                continue
+            rows.append(
+                f"{month}-01,{route.code},{round(66_000 * SEASON[of_year] * route.share * route.length * (1 + index / 300)):d}.00"
+            )
+    return ("\n".join(rows) + "\n").encode("utf-8")
+
+
 def counters_csv() -> bytes:
     """Pier counters: passengers counted by date and time, every two hours of the day."""
     rng = _rng(3)

@@ -63,6 +63,7 @@ def _exports() -> Iterator[tuple[str, bytes, str, datetime, str]]:
     later = datetime(2026, 8, 3, 8, 5)
     yield "routes.csv", skerry.routes_csv(), "Routes", later, "replace_all"
     yield "freight-invoices.xlsx", skerry.freight_workbook(), "Freight invoices", later, "replace_all"
+    yield "plan-ty26.csv", skerry.plan_csv(), "Plan", later, "replace_all"
     yield "pier-counters.csv", skerry.counters_csv(), "Pier counters", later, "add"
 
 

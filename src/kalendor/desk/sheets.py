@@ -44,13 +44,20 @@ def worked_out(desk: Desk, report: Report, as_of: date | None, found_groupings: 
         known = ", ".join(s.name for s in desk.sources.all()) or "none yet"
         raise DefinitionError(f"there is no source named {report.source!r} (known: {known})")
     found = complete(desk, source)
+    stamp_beside: list[str] = []
     looked_up = {}
+    for other_name in [other.source for other in report.beside]:
+        if (beside := desk.sources.named(other_name)) is not None:
+            laid = complete(desk, beside)
+            looked_up[other_name] = laid.records
+            stamp_beside.append(laid.stamp)
     stamp = found.stamp
     for made in report.columns:
         if isinstance(made, LookupColumn) and (other := desk.sources.named(made.lookup.source)) is not None:
             from_other = complete(desk, other)
             looked_up[other.name] = from_other.records
             stamp += f"|{from_other.stamp}"
+    stamp = "&".join([stamp, *stamp_beside])
     refused, mended = desk.intakes.refused_count(source)
     material = Material(found.records, found_groupings or all_groupings(desk), looked_up, refused, mended, stamp)
     return work_out(report, material, desk.today(), as_of, desk.memory)

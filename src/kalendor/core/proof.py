@@ -1,0 +1,91 @@
+"""The proof that a sheet is whole: each record accounted for, each additive figure's lines adding up to its total."""
+
+from fractions import Fraction
+
+import numpy as np
+
+from kalendor.core.aggregate import Additive, Groups
+from kalendor.core.columns import Array, Mask
+from kalendor.core.derived import Reckoner
+from kalendor.core.levels import BLANK, NOT_PLACED, Level
+from kalendor.core.material import Material
+from kalendor.core.screening import Screening
+from kalendor.core.takes import TAKES
+from kalendor.core.texts import written
+from kalendor.core.tieout import Control, Footing, Step, TieOut, footed
+from kalendor.definitions.figure import Taken
+from kalendor.definitions.report import Report
+
+ADDED_UP = ("sum", "count", "count_values")
+
+
+def proved(
+    report: Report,
+    material: Material,
+    screening: Screening,
+    reckoner: Reckoner,
+    hidden_lines: int,
+    notes: tuple[str, ...],
+) -> TieOut:
+    """The tie-out of a sheet.
+
+    Raises FootingError where a count or a sum does not add up.
+    """
+    placer = reckoner.main.placer
+    fallen = reckoner.main.fall(None)
+    origin = placer.ground.origin
+    own: Mask | None = None if origin is None else origin.own
+    here = own if own is None or fallen.rows is None else own[fallen.rows]
+    reached = fallen.count if here is None else int(here.sum())
+    on_sheet = len(reckoner.main.groups(reckoner.frame.crossings[-1]).where(own).ids)
+    steps = list(screening.steps)
+    if on_sheet != reached:
+        steps.append(Step("on lines that are not kept", "keep", reached - on_sheet))
+    codes = [c if here is None else c[here] for c in (*fallen.down, *fallen.across)]
+    placed = list(zip((*placer.down, *placer.across), codes, strict=True))
+    return TieOut(
+        report.source,
+        material.records.count,
+        material.refused,
+        material.mended,
+        tuple(steps),
+        on_sheet,
+        _in_any(placed, NOT_PLACED),
+        _in_any(placed, BLANK),
+        tuple(_footing(reckoner, f) for f in report.figures if isinstance(f, Taken) and f.take in ADDED_UP),
+        _controls(report, reckoner),
+        hidden_lines,
+        notes,
+    ).check()
+
+
+def _footing(reckoner: Reckoner, figure: Taken) -> Footing:
+    """The figure's grand total taken at once, not by rolling up, and held against every depth."""
+    take = TAKES[figure.take]
+    assert isinstance(take, Additive)
+    of, where = reckoner.taking(figure)
+    groups = reckoner.main.groups(reckoner.frame.crossings[-1])
+    once = Groups(np.zeros(len(groups.ids), dtype=np.int64), 1, groups.rows).where(where)
+    direct = take.finish(take.parts(once, of), of)
+    footed(figure.name, reckoner.cells(figure.name), reckoner.frame, direct)
+    return Footing(figure.name, written(direct.item(0)) if direct.item(0) is not None else "")
+
+
+def _controls(report: Report, reckoner: Reckoner) -> tuple[Control, ...]:
+    """Each expected total beside what the sheet has in its grand total."""
+    found = []
+    for control in report.controls:
+        cell = reckoner.cells(control.figure).item(0)
+        agrees = cell is not None and Fraction(str(cell)) == Fraction(control.expect)
+        found.append(Control(control.figure, control.expect, "" if cell is None else written(cell), agrees))
+    return tuple(found)
+
+
+def _in_any(placed: list[tuple[Level, Array]], special: int) -> int:
+    """How many records fall in a special member of any level."""
+    masks = []
+    for level, codes in placed:
+        at = np.flatnonzero(level.members.special == special)
+        if len(at):
+            masks.append(np.isin(codes, at))
+    return int(np.logical_or.reduce(masks).sum()) if masks else 0
