@@ -116,8 +116,9 @@ def measured(count: int) -> None:
     print(f"  another take in one figure           {edit / bare:6.1f} × the bare pass, {edit * 1000:.0f} ms")
     print(f"  a condition added                    {condition / bare:6.1f} × the bare pass, {condition * 1000:.0f} ms")
     print(f"  the same with distinct and median    {ordered / bare:6.1f} × the bare pass")
-    print(f"  peak memory so far                   {peak() / count / 4:6.0f} bytes a record and column in use")
-    if count <= 1_000_000:
+    if count > 1_000_000:
+        print(f"  peak memory of the process           {peak() / count / 4:6.0f} bytes a record and column in use")
+    else:
         slow = timed(sql(data), 1)
         print(
             f"  SQLite's SQL on the same records     {slow / bare:6.1f} × the bare pass; {slow / again:.0f} × the sheet   (target ≥ 60)"

@@ -55,6 +55,23 @@ def bringing_in(page: Page, address: str) -> None:
     page.find("h2", "Bringing in")
 
 
+def grouping(name: str) -> Callable[[Page, str], None]:
+    def go(page: Page, address: str) -> None:
+        page.open(f"{address}/groupings")
+        page.click(".side a", name)
+        page.find("h1", name)
+
+    return go
+
+
+def made_column(page: Page, address: str) -> None:
+    source(page, address)
+    page.click("header button", "Add a column")
+    page.write("Name of the column", "per head")
+    page.write("Formula", "net / passengers")
+    page.find("[role=dialog] td")
+
+
 VIEWS: dict[str, Callable[[Page, str], None]] = {
     "report": report("Net fare by sea area"),
     "report-phrase": phrase,
@@ -64,6 +81,12 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "sources": lambda page, address: page.open(f"{address}/sources"),
     "source": source,
     "bringing-in": bringing_in,
+    "made-column": made_column,
+    "report-against-plan": report("Net fare against plan"),
+    "report-ages": report("Freight owed by age"),
+    "tree": grouping("Sea areas"),
+    "calendar": grouping("Timetable year"),
+    "buckets": grouping("Days overdue"),
 }
 
 

@@ -1,0 +1,100 @@
+"""Figures from figures in the real page."""
+
+from pathlib import Path
+
+from tests.browser.conftest import Page
+from tests.browser.test_page import bring_in
+
+HEAD = "sold on,area,route,gross,heads\n"
+EXPORT = HEAD + "".join(
+    f"{year}-{month:02d}-{day:02d},{area},{area[0]}-{n},{amount:.2f},{heads}\n"
+    for year, month, day, area, n, amount, heads in [
+        (2024, 11, 5, "North", 1, 10.0, 1), (2024, 12, 5, "North", 2, 20.0, 2), (2025, 1, 10, "South", 1, 30.0, 3),
+        (2025, 1, 25, "South", 1, 1000.0, 4), (2025, 11, 6, "North", 1, 15.0, 3), (2025, 12, 6, "North", 2, 25.0, 1),
+        (2026, 1, 8, "South", 1, 45.0, 1), (2026, 1, 15, "South", 2, 15.0, 1), (2026, 1, 14, "East", 1, 5.0, 1),
+        (2026, 1, 14, "West", 1, 6.0, 1), (2026, 1, 14, "Mid", 1, 7.0, 1), (2026, 1, 14, "Far", 1, 8.0, 1),
+        (2026, 1, 14, "Near", 1, 9.0, 1),
+    ]
+)  # fmt: skip
+
+
+def report(page: Page, address: str, folder: Path) -> None:
+    bring_in(page, address, folder, EXPORT, "ferries.csv")
+    page.click("button", "Keep")
+    page.find("h1", "Ferries")
+    page.click("nav a", "Reports")
+    page.click("header button", "New report")
+    page.click("button", "Make it")
+    page.find(".brief")
+    page.click(".phrase.figure", "Records")
+    page.click("button", "Remove")
+    page.wait(lambda: page.brief == "Gross.", "the count stays")
+
+
+def test_a_year_earlier_in_percent_with_a_part_month(page: Page, empty: str, tmp_path: Path) -> None:
+    report(page, empty, tmp_path)
+    page.add_phrase("down by month", "down by month of sold on")
+    page.add_phrase("change year earlier", "change of Gross on a year earlier")
+    assert page.line("Jan 2026 · to 15 Jan") == ["95.00", "+216.7%"]
+    assert page.line("Dec 2025") == ["25.00", "+25.0%"]
+    page.click(".phrase.figure", "change on a year earlier")
+    page.choose("A part period", "is compared with the whole")
+    page.close_editor()
+    page.wait(lambda: page.lines()["Jan 2026"] == ["95.00", "(90.8%)"], "the whole month is not compared")
+
+
+def test_a_running_total_starts_again_each_fiscal_year(page: Page, empty: str, tmp_path: Path) -> None:
+    report(page, empty, tmp_path)
+    page.open(f"{empty}/groupings")
+    page.click("header button", "New grouping")
+    page.choose("Kind", "Calendar of months")
+    page.write("Name of the grouping", "Our year")
+    page.click("button", "Make it")
+    page.click("select[aria-label='Start month'] option", "November")
+    page.click("header button", "Save")
+    page.find(".tie .ok", "saved · revision 2")
+    page.click("nav a", "Reports")
+    page.click(".list-main", "Ferries summary")
+    page.add_phrase("down month our year", "down by month of sold on in Our year")
+    page.add_phrase("running", "running total of Gross")
+    page.click(".phrase.figure", "running Gross")
+    page.choose("Starts again each", "year")
+    page.close_editor()
+    assert page.line("Jan 2025") == ["1,030.00", "1,060.00"]
+    assert page.line("Nov 2025") == ["15.00", "15.00"]
+    assert page.line("Jan 2026") == ["95.00", "135.00"]
+
+
+def test_share_of_the_group_and_a_ratios_subtotal(page: Page, empty: str, tmp_path: Path) -> None:
+    report(page, empty, tmp_path)
+    page.add_phrase("down by area", "down by area")
+    page.add_phrase("down by route", "down by route")
+    page.add_phrase("share group", "share of Gross in its group")
+    assert page.line("N-1")[1] == "35.7%"
+    page.add_phrase("sum of heads", "sum of heads")
+    page.add_phrase("formula", "a formula over figures")
+    page.click(".phrase.figure", "Ratio")
+    page.write("Formula", '"Gross" / "Heads"')
+    page.close_editor()
+    assert page.line("North total") == ["70.00", "5.9%", "7", "10.00"]
+
+
+def test_the_top_five_with_the_rest_as_other(page: Page, empty: str, tmp_path: Path) -> None:
+    report(page, empty, tmp_path)
+    page.add_phrase("down by area", "down by area")
+    page.click(".phrase.tree", "area")
+    page.choose("Show", "top 5, the rest as Other")
+    page.close_editor()
+    page.wait(
+        lambda: list(page.lines())[:6] == ["South", "North", "Near", "Far", "Mid", "Other (2)"], "not the top five"
+    )
+    assert page.line("Other (2)") == ["11.00"]
+    assert "top 5 area" in page.brief
+
+
+def test_actual_against_plan(page: Page, demo: str) -> None:
+    page.open(demo)
+    page.click(".list-main", "Net fare against plan")
+    net, plan, off = page.line("Inner Sound total")[-3:]
+    got, wanted = (float(t.replace(",", "")) for t in (net, plan))
+    assert off == f"{'+' if got > wanted else '('}{abs(got / wanted - 1):.1%}{'' if got > wanted else ')'}"
