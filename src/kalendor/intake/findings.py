@@ -12,6 +12,7 @@ from kalendor.intake.values import Read
 
 ENOUGH = 0.9
 SAMPLE = 400
+MOST_YES_NO = 20
 
 
 @dataclass(frozen=True, eq=False)
@@ -90,7 +91,7 @@ def _readings(words: tuple[str, ...], told: ColumnReading) -> Iterator[Read]:
         yield from (values.read_times(words, form) for form in formats)
     if wanted in ("whole", "decimal", "approximate") or (wanted is None and _may_be_numbers(words)):
         yield _as_told(values.read_numbers(words, told.decimal_mark or values.decimal_mark(words), told.places), wanted)
-    if wanted in (None, "yes_no"):
+    if wanted == "yes_no" or (wanted is None and len(words) <= MOST_YES_NO):
         yield values.read_yes_no(words)
 
 

@@ -250,9 +250,11 @@ def _insert(
     into = ", ".join(["intake_id", "line_no", *(quoted(n["sql_name"]) for n in named)])
     marks = ", ".join("?" * (len(named) + 2))
     sql = f"INSERT INTO {table} ({into}) VALUES ({marks})"
+    columns = [records.columns[n["name"]] for n in named]
+
     for start in range(0, records.count, CHUNK):
         stop = min(start + CHUNK, records.count)
-        fields = [to_sql(records.columns[n["name"]].take(slice(start, stop))) for n in named]  # type: ignore[arg-type]
+        fields = [to_sql(column.take(np.arange(start, stop))) for column in columns]
         db.executemany(sql, zip(repeat(intake_id), lines[start:stop], *fields, strict=False))
         progress(stop)
     return int(first)

@@ -5,7 +5,7 @@ import { post, type BucketLook, type Buckets, type GroupingView } from '../api/c
 import { Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { Written } from '../parts/Field';
-import { count, day, listed } from '../parts/words';
+import { count, day, listed, money } from '../parts/words';
 import { Histogram } from './Histogram';
 import { NewGrouping } from './NewGrouping';
 import { ImpactNote, SaveButtons } from './SaveBar';
@@ -73,8 +73,7 @@ export function BucketScreen({ view, side }: { view: GroupingView; side: ReactNo
                 <div key={range.label}>
                   <b>{range.label}</b>
                   {count(range.records)}
-                  {range.amount &&
-                    ` · ${Number(range.amount).toLocaleString('en-GB', { minimumFractionDigits: 2 })}`}
+                  {range.amount && ` · ${money(range.amount)}`}
                 </div>
               ))}
             </div>

@@ -2,9 +2,8 @@ import { Button } from '@mui/material';
 
 import type { GroupingView, Tree, TreeLook } from '../api/client';
 import { Choose } from '../parts/Field';
-import { count, counted } from '../parts/words';
+import { count, counted, money } from '../parts/words';
 import { ImpactNote } from './SaveBar';
-import { money } from './TreeRows';
 import { rowKey, type TreeEdits } from './TreeScreen';
 import type { Draft } from './useDraft';
 

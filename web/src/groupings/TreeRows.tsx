@@ -2,14 +2,8 @@ import { TextField } from '@mui/material';
 import { useState } from 'react';
 
 import type { TreeLook, TreeRow } from '../api/client';
-import { count, counted } from '../parts/words';
+import { count, counted, money } from '../parts/words';
 import { rowKey, type TreeEdits } from './TreeScreen';
-
-/** An amount with thousands separated; nothing where there is none. */
-export const money = (text: string) =>
-  text
-    ? Number(text).toLocaleString('en-GB', { minimumFractionDigits: text.split('.')[1]?.length ?? 0 })
-    : '';
 
 /** The lines of a tree with their records and shares. Lines are chosen by click, dragged onto a category, renamed in place. */
 export function TreeRows({ look, levels, edits }: { look: TreeLook; levels: string[]; edits: TreeEdits }) {

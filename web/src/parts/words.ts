@@ -40,3 +40,9 @@ const KIND_WORDS: Record<string, string> = {
 /** How a column was read, in words. */
 export const kindWords = (kind: string, places: number) =>
   kind === 'decimal' ? `number, ${counted(places, 'place')}` : (KIND_WORDS[kind] ?? kind);
+
+/** An amount, digit for digit, with thousands separated; nothing where there is none. */
+export const money = (text: string) => {
+  const [whole = '', rest] = text.split('.');
+  return whole.replace(/\B(?=(\d{3})+$)/g, ',') + (rest ? `.${rest}` : '');
+};

@@ -47,7 +47,7 @@ export function SheetTable({
 
   return (
     <div className="sheet-scroll" ref={scroller} tabIndex={0} aria-label="Sheet">
-      <table className="sheet-table">
+      <table className={`sheet-table${sheet.columns.length * figures <= 3 ? ' narrow' : ''}`}>
         <SheetHead sheet={sheet} widths={widths} starts={starts} />
         <tbody>
           {first > 0 && <Spacer height={first} span={span} />}

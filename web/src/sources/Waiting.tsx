@@ -3,7 +3,7 @@ import { Button, LinearProgress, MenuItem, Select } from '@mui/material';
 import type { ColumnReading, ReadColumn, WaitingView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { Choose, Written } from '../parts/Field';
-import { count, counted, span } from '../parts/words';
+import { count, counted, money, span } from '../parts/words';
 import { FootTotals } from './FootTotals';
 import { Joining } from './Joining';
 import type { BringingIn } from './useBringingIn';
@@ -64,7 +64,7 @@ function Keeping({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
         {waiting.first_day && <> for {span(waiting.first_day, waiting.last_day)}</>}.
         {outcome.sums.map(([name, sum]) => (
           <div key={name} className="quiet">
-            {name} {sum}
+            {name} {money(sum ?? '')}
           </div>
         ))}
       </div>
