@@ -84,3 +84,29 @@ def test_what_is_wrong_is_one_line_with_its_exit_code(
     assert done.stderr.count("\n") == 1
     assert words in done.stderr
     assert sorted(p.name for p in tmp_path.iterdir()) == ["data.csv", "report.json"]
+
+
+def kalendor(folder: Path, *args: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "kalendor.cli", *args],
+        cwd=folder,
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
+    )
+
+
+def test_intake_from_a_shell_a_check_and_a_backup(tmp_path: Path) -> None:
+    (tmp_path / "data.csv").write_text(DATA)
+    (tmp_path / "report.json").write_text(json.dumps(REPORT))
+    (tmp_path / "wrong.json").write_text("{}")
+    done = kalendor(tmp_path, "intake", "Sales", "data.csv", "--workspace", "w")
+    assert (done.returncode, done.stdout) == (0, "data.csv: 2 records, 0 refused, 0 replaced\n")
+    again = kalendor(tmp_path, "intake", "Sales", "data.csv", "--workspace", "w")
+    assert (again.returncode, "the same content" in again.stderr) == (3, True)
+    assert kalendor(tmp_path, "check", "report.json").stdout == "report.json: a sound report\n"
+    assert kalendor(tmp_path, "check", "wrong.json").returncode == 2
+    assert kalendor(tmp_path, "backup", "copy.sqlite", "--workspace", "w").returncode == 0
+    assert (tmp_path / "copy.sqlite").stat().st_size > 0
+    assert "there is a file already" in kalendor(tmp_path, "backup", "copy.sqlite", "--workspace", "w").stderr

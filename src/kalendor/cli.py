@@ -139,6 +139,32 @@ def intake(
         print(f"{file.name}: {done.records} records, {done.refused} refused, {done.replaced} replaced")
 
 
+@app.command()
+def check(files: Annotated[list[Path], typer.Argument(help="Definition files of any kind.")]) -> None:
+    """Check definition files: reports, groupings, recipes."""
+    from kalendor.definitions.kinds import KINDS
+    from kalendor.desk.files import read_definition
+
+    for file in files:
+        print(f"{file}: a sound {read_definition(file, *KINDS).kind}")
+
+
+@app.command()
+def backup(
+    to: Annotated[Path, typer.Argument(help="The file to write; it is a SQLite database.")],
+    workspace: Annotated[Path, typer.Option(help="The workspace folder.")] = Path("workspace"),
+) -> None:
+    """Copy a workspace's database to a file, also while a server works on it."""
+    from kalendor.store.workspace import Workspace
+
+    if to.exists():
+        raise DefinitionError(f"{to}: there is a file already; choose another name")
+    if not (workspace / "kalendor.sqlite").exists():
+        raise DefinitionError(f"{workspace}: there is no workspace there")
+    Workspace(workspace).copy_to(to)
+    print(f"{to}: {to.stat().st_size:,} bytes")
+
+
 def _serve(workspace: Path, host: str, port: int) -> None:
     import uvicorn
 

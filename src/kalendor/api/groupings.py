@@ -5,7 +5,7 @@ from typing import Annotated, Any, cast
 from fastapi import APIRouter, Body, File, Form, Response, UploadFile
 from pydantic import Discriminator, Tag
 
-from kalendor.api import models
+from kalendor.api import grouping_models as models
 from kalendor.api.desk import AtDesk
 from kalendor.core.days import day_label
 from kalendor.definitions.buckets import Buckets

@@ -1,6 +1,6 @@
 """Figures from figures: formulas, shares, ranks, running and moving figures, comparisons."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -46,7 +46,7 @@ class Reckoner:
     """Works figures out, each once per view."""
 
     def __init__(self, figures: Sequence[Figure], frame: Frame, bases: Bases, main: View) -> None:
-        self.figures = {figure.name: figure for figure in figures}
+        self.figures: Mapping[str, Figure] = {figure.name: figure for figure in figures}
         self.frame, self.bases, self.main = frame, bases, main
         self._kept: dict[tuple[str, str], Reckoned] = {}
         self._masks: dict[str, Mask | None] = {}

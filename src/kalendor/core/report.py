@@ -219,9 +219,7 @@ class _Working:
             columns = {
                 f.name: _column_at_total(reckoner, f.name, here) for f in self.report.figures if f.name in keep.where
             }
-            met = holds(
-                keep.where, Scope(columns or {"": Column.__new__(Column)}, here.stop - here.start, self.ground.as_of)
-            )
+            met = holds(keep.where, Scope(columns, here.stop - here.start, self.ground.as_of))
             flagged = np.zeros(lines.count, dtype=bool)
             flagged[here] = ~met
             count += int((flagged & ~hidden).sum())

@@ -1,15 +1,17 @@
 """A figure along a period column in date order: running totals and moving windows, earlier periods included."""
 
 import itertools
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core import arithmetic as ar
-from kalendor.core.aggregate import Additive, Groups
-from kalendor.core.columns import EXACT, Array, Column, days_of
+from kalendor.core.aggregate import Additive, Groups, Of
+from kalendor.core.columns import EXACT, Array, Column, Mask, days_of
+from kalendor.core.compare import Bases
 from kalendor.core.formulas import Scope, evaluate, names_in
 from kalendor.core.frame import Axis
 from kalendor.core.periods import COARSER, MERGING, Grouper, clock_of
@@ -17,11 +19,8 @@ from kalendor.core.positions import NO_PERIOD, cell_periods, starts_of
 from kalendor.core.takes import TAKES
 from kalendor.core.views import View, assembled
 from kalendor.core.windows import NONE, DayMap
-from kalendor.definitions.figure import FormulaFigure, Moving, Running, Taken
+from kalendor.definitions.figure import Figure, FormulaFigure, Moving, Running, Taken
 from kalendor.errors import DefinitionError
-
-if TYPE_CHECKING:
-    from kalendor.core.derived import Reckoner
 
 Index = NDArray[np.int64]
 
@@ -43,10 +42,26 @@ class Strip:
         return self.row_of_line[:, None] * self.columns_high + self.row_of_column[None, :]
 
 
+class Figures(Protocol):
+    """What a timeline asks of those who work figures out."""
+
+    figures: Mapping[str, Figure]
+    bases: Bases
+    main: View
+
+    def taking(self, figure: Taken) -> tuple[Of, Mask | None]:
+        """What a figure takes, and which records."""
+        ...
+
+    def adds_up(self, name: str) -> bool:
+        """True for sums and counts."""
+        ...
+
+
 class Timeline:
     """The periods of one date column (the sheet's first period column unless `along` names another), in one view."""
 
-    def __init__(self, reckoner: "Reckoner", view: View, along: str | None) -> None:
+    def __init__(self, reckoner: Figures, view: View, along: str | None) -> None:
         self.reckoner, self.view = reckoner, view
         self.frame, self.placer = view.frame, view.placer
         levels = [*self.placer.down, *self.placer.across]

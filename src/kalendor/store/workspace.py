@@ -82,6 +82,18 @@ class Workspace:
                 script = resources.files("kalendor.store").joinpath(name).read_text("utf-8")
                 self.db.executescript(f"BEGIN IMMEDIATE;\n{script}\nPRAGMA user_version = {number};\nCOMMIT;")
 
+    def copy_to(self, path: Path) -> None:
+        """Write a copy of the database, as it stands at one moment; whole or not at all."""
+        part = path.with_name(f".{path.name}.part")
+        try:
+            target = sqlite3.connect(part)
+            self.db.backup(target)
+            target.close()
+            part.replace(path)
+        except (OSError, sqlite3.Error) as error:
+            part.unlink(missing_ok=True)
+            raise KalendorError(f"{path}: the copy cannot be written ({error})") from None
+
     def told(self, key: str) -> str | None:
         """A setting of the workspace."""
         row = self.db.execute("SELECT value FROM workspace WHERE key = ?", (key,)).fetchone()

@@ -782,6 +782,18 @@ export interface components {
              */
             grain: "year" | "half" | "quarter" | "month" | "week" | "day";
         };
+        /**
+         * Beside
+         * @description A second source on the same axes: `match` names its columns under the report's own, as {"sold_on": "month"}.
+         */
+        Beside: {
+            /** Match */
+            match: {
+                [key: string]: string;
+            };
+            /** Source */
+            source: string;
+        };
         /** Body_look_at_file_api_waiting_post */
         Body_look_at_file_api_waiting_post: {
             /** File */
@@ -1686,6 +1698,8 @@ export interface components {
             across?: (components["schemas"]["CategoryEntry"] | components["schemas"]["PeriodEntry"] | components["schemas"]["BucketEntry"] | components["schemas"]["AgeEntry"])[];
             /** As Of */
             as_of?: string | null;
+            /** Beside */
+            beside?: components["schemas"]["Beside"][];
             /** Columns */
             columns?: (components["schemas"]["FormulaColumn"] | components["schemas"]["LookupColumn"])[];
             /** Controls */
@@ -2028,6 +2042,7 @@ export interface components {
          * Taken
          * @description A figure taken from records.
          *
+         *     `source` is one that stands beside the report's own; left out, the figure is of the report's own.
          *     `balance` takes the last value by a date for each of the `keys`, and adds those up: never over time.
          */
         Taken: {
@@ -2058,6 +2073,8 @@ export interface components {
             of?: string | null;
             /** P */
             p?: number | null;
+            /** Source */
+            source?: string | null;
             /**
              * Take
              * @enum {string}

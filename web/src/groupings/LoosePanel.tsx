@@ -4,7 +4,8 @@ import type { GroupingView, Tree, TreeLook } from '../api/client';
 import { Choose } from '../parts/Field';
 import { count, counted, money } from '../parts/words';
 import { ImpactNote } from './SaveBar';
-import { rowKey, type TreeEdits } from './TreeScreen';
+import { rowKey } from './treeEdits';
+import type { TreeEdits } from './useTreeEdits';
 import type { Draft } from './useDraft';
 
 const KEYS: [string[], string][] = [

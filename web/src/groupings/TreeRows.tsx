@@ -3,7 +3,8 @@ import { useState } from 'react';
 
 import type { TreeLook, TreeRow } from '../api/client';
 import { count, counted, money } from '../parts/words';
-import { rowKey, type TreeEdits } from './TreeScreen';
+import { rowKey } from './treeEdits';
+import type { TreeEdits } from './useTreeEdits';
 
 /** The lines of a tree with their records and shares. Lines are chosen by click, dragged onto a category, renamed in place. */
 export function TreeRows({ look, levels, edits }: { look: TreeLook; levels: string[]; edits: TreeEdits }) {

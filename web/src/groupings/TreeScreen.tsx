@@ -1,30 +1,16 @@
 import { useQuery } from '@tanstack/react-query';
-import { useEffect, useState, type ReactNode } from 'react';
+import type { ReactNode } from 'react';
 
-import { post, type GroupingView, type Tree, type TreeLook, type TreeRow } from '../api/client';
+import { post, type GroupingView, type Tree, type TreeLook } from '../api/client';
 import { GhostButton, Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
-import { isTyping } from '../parts/keys';
 import { count, counted, listed } from '../parts/words';
 import { LoosePanel } from './LoosePanel';
 import { NewGrouping } from './NewGrouping';
 import { SaveButtons } from './SaveBar';
-import {
-  commonStart,
-  changed,
-  freeLabel,
-  gathered,
-  merged,
-  movedTo,
-  nodeAt,
-  reordered,
-  ungrouped,
-  type Path,
-} from './treeEdits';
 import { TreeRows } from './TreeRows';
 import { useDraft } from './useDraft';
-
-export const rowKey = (row: TreeRow) => (row.value !== null ? `=${row.value}` : row.path.join('.'));
+import { useTreeEdits } from './useTreeEdits';
 
 /** A category tree over its data; values are gathered, moved, dragged, and caught by rules. */
 export function TreeScreen({ view, side }: { view: GroupingView; side: ReactNode }) {
@@ -98,107 +84,4 @@ export function TreeScreen({ view, side }: { view: GroupingView; side: ReactNode
       </footer>
     </>
   );
-}
-
-/** What can be done to a tree, and what is chosen in it. */
-function useTreeEdits(tree: Tree, look: TreeLook | undefined, change: (tree: Tree) => void) {
-  const [chosen, setChosen] = useState<string[]>([]);
-  const [renaming, setRenaming] = useState<string | null>(null);
-  const [ruling, setRuling] = useState<string | null>(null);
-  const [moving, setMoving] = useState(false);
-  const values = chosen.filter((key) => key.startsWith('=')).map((key) => key.slice(1));
-  const all = [...(look?.rows ?? []), ...(look?.loose ?? [])];
-  const rowOf = (key: string) => all.find((row) => rowKey(row) === key);
-  const [only] = chosen;
-  const single = chosen.length === 1 && only !== undefined ? rowOf(only) : undefined;
-  const after = (next: Tree) => {
-    setChosen([]);
-    setMoving(false);
-    change(next);
-  };
-  const gather = () => {
-    if (values.length === 0) return;
-    const label = freeLabel(tree, 'New category');
-    const next = gathered(tree, values, label);
-    after(next);
-    setRenaming(String((next.roots ?? []).length - 1));
-  };
-  const edits = {
-    chosen,
-    values,
-    single,
-    renaming,
-    ruling,
-    moving,
-    setMoving,
-    setRuling,
-    setRenaming,
-    gather,
-    choose: (key: string, more: boolean) =>
-      setChosen(
-        more
-          ? chosen.includes(key)
-            ? chosen.filter((k) => k !== key)
-            : [...chosen, key]
-          : chosen.length === 1 && only === key
-            ? []
-            : [key],
-      ),
-    moveTo: (path: Path | null, which = values) => after(movedTo(tree, which, path)),
-    mergeInto: (from: Path, into: Path) => after(merged(tree, from, into)),
-    rename: (row: TreeRow, label: string) => {
-      setRenaming(null);
-      if (label.trim() && label !== row.label) change(changed(tree, row.path, { label: label.trim() }));
-    },
-    ungroup: (path: Path) => after(ungrouped(tree, path)),
-    setRule: (path: Path, rule: string) => {
-      setRuling(null);
-      change(changed(tree, path, { rule: rule.trim() || null }));
-    },
-    ruleFor: (path: Path) =>
-      nodeAt(tree, path)?.rule ?? `value LIKE '${commonStart(values).replaceAll("'", "''")}%'`,
-    reorder: (by: number) => {
-      if (!single || single.path.length === 0) return;
-      const path = [...single.path];
-      const at = path.pop() ?? 0;
-      change(reordered(tree, single.path, by));
-      if (single.value === null) setChosen([[...path, Math.max(0, at + by)].join('.')]);
-    },
-    startRule: () => {
-      const category = single?.value === null ? single.path : null;
-      if (category) return setRuling(category.join('.'));
-      if (values.length === 0) return;
-      const label = freeLabel(tree, commonStart(values) || 'New category');
-      const rule = `value LIKE '${commonStart(values).replaceAll("'", "''")}%'`;
-      after({ ...tree, roots: [...(tree.roots ?? []), { label, rule }] });
-      setRuling(String((tree.roots ?? []).length));
-    },
-  };
-  useKeys(edits);
-  return edits;
-}
-
-export type TreeEdits = ReturnType<typeof useTreeEdits>;
-
-/** G gathers, M moves, R writes a rule, Alt with an arrow reorders, Enter renames. */
-function useKeys(edits: TreeEdits) {
-  useEffect(() => {
-    const listen = (event: KeyboardEvent) => {
-      if (isTyping(event) || event.ctrlKey || event.metaKey) return;
-      const by = { ArrowUp: -1, ArrowDown: 1 }[event.key];
-      if (event.altKey && by) {
-        event.preventDefault();
-        return edits.reorder(by);
-      }
-      const key = event.key.toLowerCase();
-      if (event.altKey || !['g', 'm', 'r', 'f2'].includes(key)) return;
-      event.preventDefault();
-      if (key === 'g') edits.gather();
-      if (key === 'm' && edits.values.length > 0) edits.setMoving(true);
-      if (key === 'r') edits.startRule();
-      if (key === 'f2' && edits.single?.path.length) edits.setRenaming(edits.single.path.join('.'));
-    };
-    window.addEventListener('keydown', listen);
-    return () => window.removeEventListener('keydown', listen);
-  });
 }

@@ -1,4 +1,4 @@
-import type { Tree, TreeNode } from '../api/client';
+import type { Tree, TreeNode, TreeRow } from '../api/client';
 
 export type Path = number[];
 
@@ -116,3 +116,6 @@ export function commonStart(values: string[]): string {
   for (const value of values) while (!value.startsWith(first.slice(0, length))) length -= 1;
   return first.slice(0, values.length > 1 ? length : Math.min(length, 4));
 }
+
+/** What tells a line of the tree from the others: its value, or a category's path. */
+export const rowKey = (row: TreeRow) => (row.value !== null ? `=${row.value}` : row.path.join('.'));

@@ -8,7 +8,6 @@ import { useSheet, useSources } from '../api/queries';
 import { GhostButton, Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { isTyping } from '../parts/keys';
-import { day } from '../parts/words';
 import { Brief } from './Brief';
 import { DepthBar } from './DepthBar';
 import { Gather } from './Gather';
@@ -38,7 +37,16 @@ function OneReport({ id }: { id: number }) {
       <Masthead>
         {sheet && (
           <span className="asof">
-            as of <b>{day(sheet.as_of)}</b>
+            as of{' '}
+            <input
+              type="date"
+              aria-label="As of"
+              value={sheet.as_of}
+              disabled={!report}
+              onChange={(event) =>
+                report && event.target.value && editing.change({ ...report, as_of: event.target.value })
+              }
+            />
           </span>
         )}
         <GhostButton disabled={!editing.view?.can_undo} onClick={editing.undo} title="Ctrl Z">
