@@ -27,7 +27,7 @@ from kalendor.core.running_lines import down_the_lines
 from kalendor.core.screening import screened
 from kalendor.core.sheet import Sheet, ShownFigure
 from kalendor.core.views import Fold, Placer, View
-from kalendor.definitions.axis import ByFigure, Entry, default_names
+from kalendor.definitions.axis import ByFigure, CategoryEntry, Entry, default_names
 from kalendor.definitions.figure import Compare, Figure, Running, Share, WithFigure, WithMember
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
@@ -42,6 +42,7 @@ def work_out(report: Report, material: Material, today: date, as_of: date | None
     Raises DefinitionError for what the report names and the material lacks, FootingError where a sheet would not foot.
     """
     _check_names(report)
+    _check_asked(report)
     records = with_made(material.records, report.columns, material.looked_up or {})
     day = as_of_day(report, records, today, as_of)
     origin = None
@@ -62,6 +63,20 @@ def _check_names(report: Report) -> None:
             seen[name] = "level"
 
 
+def _check_asked(report: Report) -> None:
+    """Raises DefinitionError for what a report may say and this engine does not do, so that nothing is passed over."""
+    if report.records is not None:
+        raise DefinitionError("records: listing the records under the lines is not done yet; leave it out")
+    for entry in report.across:
+        if entry.top is not None or isinstance(entry.order, ByFigure):
+            raise DefinitionError(
+                "across: the top of a level and an order by a figure work on lines; put the entry down"
+            )
+    for entry in (*report.down, *report.across):
+        if isinstance(entry, CategoryEntry) and entry.placed == "was":
+            raise DefinitionError('placed: "was" is not done yet; give the day as at which values are placed')
+
+
 class _Working:
     """One report on its way to a sheet."""
 
@@ -73,6 +88,9 @@ class _Working:
         for name in names:
             if names.count(name) > 1 or name in {f.name for f in report.figures}:
                 raise DefinitionError(f"two things on the sheet are named {name!r}; give one another name")
+        unknown = next((name for name in report.totals.levels if name not in names), None)
+        if unknown is not None:
+            raise DefinitionError(f"totals: there is no level {unknown!r}; there are {', '.join(names) or 'none'}")
         self.screening = screened(report, ground)
         self.rows, self.era, self.shifted = self.screening.rows, self.screening.era, self.screening.shifted
         self.notes: list[str] = list(self.screening.notes)
