@@ -3,6 +3,7 @@
 import csv
 import hashlib
 import io
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
 from uuid import uuid4
@@ -92,13 +93,15 @@ def look_at(
 
     Raises IntakeError where it cannot be read, or where a column is missing or of another kind than so far.
     """
-    sha256 = hold(desk, data)
     name = source or source_name_for(file_name)
     found = desk.sources.named(name)
     how = recipe or (found.recipe if found else Recipe())
     if found is not None and mends is None and found.report_id is not None:
         raise IntakeError(f"{name} is a report's summary; it is worked out from the report, and takes no files")
-    reading = read_bytes(data, file_name, how, strict=found is not None and recipe is None)
+    with ThreadPoolExecutor(1) as pool:
+        held = pool.submit(hold, desk, data)
+        reading = read_bytes(data, file_name, how, strict=found is not None and recipe is None)
+        sha256 = held.result()
     already = desk.intakes.brought_before(found, sha256) if found else None
     waiting = Waiting(
         uuid4().hex, file_name, len(data), sha256, name, reading, already,

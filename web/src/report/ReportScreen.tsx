@@ -8,6 +8,7 @@ import { useSheet, useSources } from '../api/queries';
 import { GhostButton, Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { isTyping } from '../parts/keys';
+import { AsOf } from './AsOf';
 import { Brief } from './Brief';
 import { DepthBar } from './DepthBar';
 import { Gather } from './Gather';
@@ -35,19 +36,8 @@ function OneReport({ id }: { id: number }) {
   return (
     <>
       <Masthead>
-        {sheet && (
-          <span className="asof">
-            as of{' '}
-            <input
-              type="date"
-              aria-label="As of"
-              value={sheet.as_of}
-              disabled={!report}
-              onChange={(event) =>
-                report && event.target.value && editing.change({ ...report, as_of: event.target.value })
-              }
-            />
-          </span>
+        {sheet && report && (
+          <AsOf value={sheet.as_of} change={(as_of) => editing.change({ ...report, as_of })} />
         )}
         <GhostButton disabled={!editing.view?.can_undo} onClick={editing.undo} title="Ctrl Z">
           Undo
