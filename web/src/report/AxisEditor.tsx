@@ -1,4 +1,4 @@
-import type { AxisEntry, ColumnView, PeriodEntry } from '../api/client';
+import type { AgeEntry, AxisEntry, ColumnView, PeriodEntry } from '../api/client';
 import { useGroupings } from '../api/queries';
 import { Choose, Written } from '../parts/Field';
 import { grainWords } from './brief';
@@ -27,7 +27,12 @@ export function AxisEditor({ entry, ...rest }: Props<AxisEntry>) {
   if ('category' in entry) return <Categories entry={entry} {...rest} />;
   if ('bucket' in entry)
     return <Cuts label={`Ranges of ${entry.bucket}`} entry={entry} change={rest.change} />;
-  return <Cuts label={`Ages by ${entry.age}`} entry={entry} change={rest.change} />;
+  return (
+    <>
+      <Cuts label={`Ages by ${entry.age}`} entry={entry} change={rest.change} />
+      <OpenItems entry={entry} columns={rest.columns} change={rest.change} />
+    </>
+  );
 }
 
 function Categories({ entry, columns, figures, change }: Props<Extract<AxisEntry, { category: string }>>) {
@@ -68,6 +73,16 @@ function Categories({ entry, columns, figures, change }: Props<Extract<AxisEntry
             </button>
           ))}
         </div>
+      )}
+      {tree && (
+        <Written
+          label="Placed as at"
+          type="date"
+          value={typeof entry.placed === 'string' && entry.placed !== 'now' ? entry.placed : ''}
+          help="for values that moved on a day; empty is as it is now"
+          clear
+          change={(placed) => change({ ...entry, placed: placed || null })}
+        />
       )}
       <Top entry={entry} figures={figures} change={change} />
     </>
@@ -172,6 +187,52 @@ function Periods({ entry, columns, change }: Props<Extract<AxisEntry, { period: 
         ]}
         change={(empty) => change({ ...entry, empty: empty as 'hide' | 'show' })}
       />
+    </>
+  );
+}
+
+/** Only items that were open on the as-of date: opened by then, and not closed. */
+function OpenItems({
+  entry,
+  columns,
+  change,
+}: {
+  entry: AgeEntry;
+  columns: ColumnView[];
+  change: (entry: AxisEntry) => void;
+}) {
+  const dates: [string, string][] = columns.filter((c) => c.role === 'period').map((c) => [c.name, c.name]);
+  const on = Boolean(entry.opened);
+  const [first = '', second = ''] = [dates[0]?.[0], dates[dates.length - 1]?.[0]];
+  return (
+    <>
+      <Choose
+        label="Items"
+        value={on ? 'open' : 'all'}
+        options={[
+          ['all', 'all of them'],
+          ['open', 'those open on the as-of date'],
+        ]}
+        change={(v) =>
+          change({ ...entry, opened: v === 'open' ? first : null, closed: v === 'open' ? second : null })
+        }
+      />
+      {on && (
+        <>
+          <Choose
+            label="Opened on"
+            value={entry.opened ?? ''}
+            options={dates}
+            change={(opened) => change({ ...entry, opened })}
+          />
+          <Choose
+            label="Closed on"
+            value={entry.closed ?? ''}
+            options={dates}
+            change={(closed) => change({ ...entry, closed })}
+          />
+        </>
+      )}
     </>
   );
 }
