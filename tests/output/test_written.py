@@ -1,0 +1,82 @@
+"""Figures as people read them, and as other tools do."""
+
+from decimal import Decimal
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kalendor.core.columns import Column, Kind, number_column
+from kalendor.core.sheet import ShownFigure
+from kalendor.definitions.figure import Format
+from kalendor.output.numbers import plain_approximate, plain_exact, start_text, texts
+from kalendor.output.seen import seen
+from kalendor.output.shown import shown_cells
+from tests.core.build import records, sheet
+
+
+def shown(value: str | None, scale: int, signed: bool = False, percent: bool = False, **form: Any) -> str:
+    cells = number_column([None if value is None else Decimal(value)], scale)
+    return shown_cells(ShownFigure("f", cells, Format(**form), percent=percent), signed, np.array([0]))[0]
+
+
+@pytest.mark.parametrize(
+    ("value", "places", "form", "want"),
+    [
+        ("1234567.891", 3, {}, "1,234,567.891"),
+        ("1234567.891", 3, {"places": 2}, "1,234,567.89"),
+        ("0.125", 3, {"places": 2}, "0.13"),
+        ("-0.125", 3, {"places": 2}, "(0.13)"),
+        ("-42.00", 2, {}, "(42.00)"),
+        ("-42.00", 2, {"negative": "minus"}, "−42.00"),
+        ("-0.001", 3, {"places": 2}, "0.00"),
+        ("0", 0, {"zero": "dash"}, "–"),
+        ("1500", 0, {"unit": "thousands"}, "1.5"),
+        ("2500000", 0, {"unit": "millions", "places": 2, "currency": "£"}, "£2.50"),
+        ("1234", 0, {"thousands": False}, "1234"),
+        ("-5.5", 1, {"currency": "£"}, "(£5.5)"),
+        ("0.0642", 4, {"percent": True}, "6.4%"),
+        (None, 2, {}, ""),
+    ],
+)
+def test_a_number_in_its_format(value: str | None, places: int, form: dict[str, Any], want: str) -> None:
+    assert shown(value, places, **form) == want
+
+
+def test_a_change_bears_its_plus_sign_and_a_negative_one_parentheses() -> None:
+    assert [shown(v, 3, signed=True, percent=True) for v in ("0.064", "-0.020", "0")] == ["+6.4%", "(2.0%)", "0.0%"]
+
+
+@given(st.integers(-(10**20), 10**20), st.integers(0, 9))
+def test_exact_numbers_keep_all_their_digits(units: int, places: int) -> None:
+    assert Decimal(plain_exact(units, places)) == Decimal(units).scaleb(-places)
+
+
+@given(st.floats(allow_nan=False, allow_infinity=False, width=32))
+def test_approximate_numbers_have_no_exponent(value: float) -> None:
+    text = plain_approximate(value)
+    assert "e" not in text
+    assert float(text) == pytest.approx(value, rel=1e-11, abs=1e-300)
+
+
+def test_columns_of_every_kind_are_written() -> None:
+    moment = Column(Kind.DATETIME, np.array([86_400_000_000 + 3_600_000_000]))
+    assert texts(moment) == ["1970-01-02T01:00:00"]
+    assert texts(Column(Kind.YES_NO, np.array([True, False]), np.array([False, True]))) == ["yes", ""]
+    assert (start_text(0, False), start_text(90 * 60_000_000, True)) == ("1970-01-01", "1970-01-01T01:30")
+
+
+def test_the_sheet_as_seen_has_indented_labels_and_totals_where_asked() -> None:
+    data = records(a=["x", "x", "y"], b=["u", "v", "u"], n=[1, 2, 4])
+    figures = [{"name": "n", "take": "sum", "of": "n"}]
+    axes: dict[str, Any] = {"down": [{"category": "a"}, {"category": "b"}], "figures": figures}
+    assert seen(sheet(data, **axes)) == [
+        ["a · b", "n"], ["x", ""], ["  u", "1"], ["  v", "2"], ["x", "3"], ["y", ""], ["  u", "4"], ["y", "4"], ["All a", "7"],
+    ]  # fmt: skip
+    before = seen(sheet(data, **axes, totals={"down": "before", "grand_down": "none"}))
+    assert before == [["a · b", "n"], ["x", "3"], ["  u", "1"], ["  v", "2"], ["y", "4"], ["  u", "4"]]
+    across = seen(sheet(data, across=[{"category": "a"}, {"category": "b"}], figures=figures))
+    assert across[0] == ["test", "x › u › n", "x › v › n", "x › Total › n", "y › u › n", "y › Total › n", "Total › n"]
+    assert across[1] == ["Total", "1", "2", "3", "4", "4", "7"]
