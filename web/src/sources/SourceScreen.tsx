@@ -99,7 +99,7 @@ function Around({ source }: { source: SourceView }) {
         </p>
       )}
       <p className="say drop-path" title={source.drop_folder}>
-        Files put in <span>{source.drop_folder}</span> are brought in by themselves.
+        Files put in the workspace’s folder <span>drop/{source.name}</span> are brought in by themselves.
       </p>
     </>
   );
