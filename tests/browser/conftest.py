@@ -107,10 +107,23 @@ class Page:
         self.wait(lambda: self.find(css, text).click() or True, f"cannot click {css} {text!r}")
 
     def choose(self, label: str, option: str) -> None:
-        """Choose from a list by its label."""
+        """Choose from a list by its label, opening it again where it did not open."""
         path = f"//*[contains(@class, 'MuiInputLabel-root')][normalize-space()='{label}']/following-sibling::div//div[@role='combobox']"
-        self.wait(lambda: self.driver.find_element(By.XPATH, path).click() or True, f"no choice {label}")
-        self.click("li[role=option]", option)
+
+        def chosen() -> bool:
+            offered = [e for e in self.driver.find_elements(By.CSS_SELECTOR, "li[role=option]") if e.is_displayed()]
+            if not offered:
+                self.driver.find_element(By.XPATH, path).click()
+                time.sleep(0.2)
+                return False
+            next(e for e in offered if option in e.text).click()
+            return True
+
+        self.wait(chosen, f"no choice {label!r} of {option!r}")
+        self.wait(
+            lambda: not self.driver.find_elements(By.CSS_SELECTOR, ".MuiMenu-root li[role=option]"),
+            "the list stays open",
+        )
 
     def write(self, label: str, text: str) -> None:
         """Write in a field by its label, and finish with Enter."""
@@ -133,8 +146,14 @@ class Page:
         chain.perform()
 
     def close_editor(self) -> None:
-        self.press(Keys.ESCAPE)
-        self.wait(lambda: not self.driver.find_elements(By.CSS_SELECTOR, ".MuiPopover-root"), "the editor stays open")
+        def closed() -> bool:
+            if not self.driver.find_elements(By.CSS_SELECTOR, ".MuiPopover-root"):
+                return True
+            self.press(Keys.ESCAPE)
+            time.sleep(0.3)
+            return False
+
+        self.wait(closed, "the editor stays open")
 
     def add_phrase(self, typed: str, offer: str) -> None:
         self.click(".add-phrase")
