@@ -11,7 +11,7 @@ from kalendor.core.columns import Column
 from kalendor.core.frame import Axis, Frame
 from kalendor.core.levels import NO_START
 from kalendor.core.periods import COARSER
-from kalendor.core.positions import NO_PERIOD, cell_periods, starts_of
+from kalendor.core.positions import cell_periods, starts_of
 from kalendor.core.tieout import TieOut
 from kalendor.definitions.figure import Format
 
@@ -106,8 +106,7 @@ def place_starts(frame: Frame, crossing: tuple[int, int], down: bool, level: int
     period = axis.levels[level].period
     if period is None or period.grouper.mode != "place":
         return None
-    cut = Frame(frame.lines, frame.columns)
-    found = cell_periods(cut, crossing, period.grouper.column)
+    found = cell_periods(frame, crossing, period.grouper.column)
     if found is None or found[0].grain != period.grouper.grain:
         return _ancestor_places(frame, crossing, down, level)
     return starts_of(*found)
@@ -138,6 +137,3 @@ def level_starts(axis: Axis, lines: Sequence[int] | Index, level: int) -> Index 
     if not len(starts):
         return np.full(len(codes), NO_START)
     return np.where(codes >= 0, starts[np.maximum(codes, 0)], NO_START)
-
-
-assert NO_PERIOD == NO_START
