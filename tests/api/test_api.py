@@ -16,9 +16,16 @@ def api(desk: Desk) -> TestClient:
     return TestClient(create_app(desk))
 
 
+def sent(api: TestClient, content: bytes, source: str = "Sales") -> Any:
+    """The job of a file that was read."""
+    job = api.post("/api/waiting", files={"file": ("export.csv", content)}, data={"source": source}).json()
+    while job["state"] == "working":
+        job = api.get(f"/api/jobs/{job['id']}").json()
+    return job
+
+
 def brought(api: TestClient, content: bytes = EXPORT, source: str = "Sales") -> Any:
-    waiting = api.post("/api/waiting", files={"file": ("export.csv", content)}, data={"source": source}).json()
-    job = api.post(f"/api/waiting/{waiting['token']}/keep").json()
+    job = api.post(f"/api/waiting/{sent(api, content, source)['token']}/keep").json()
     assert job["state"] == "done", job
     return api.get(f"/api/sources/{job['source']}").json()
 
@@ -29,7 +36,7 @@ def saved(api: TestClient, **keys: Any) -> Any:
 
 
 def test_a_file_waits_and_nothing_is_kept_until_asked(api: TestClient) -> None:
-    waiting = api.post("/api/waiting", files={"file": ("export.csv", EXPORT)}, data={"source": "Sales"}).json()
+    waiting = api.get(f"/api/waiting/{sent(api, EXPORT)['token']}").json()
     assert (waiting["records"], waiting["first_day"], waiting["is_new"]) == (3, "2025-07-05", True)
     assert api.get("/api/sources").json() == []
     again = api.put(f"/api/waiting/{waiting['token']}", json={"columns": {"gross": {"type": "text"}}}).json()
@@ -105,10 +112,18 @@ def test_an_unknown_key_is_refused_with_its_path(api: TestClient) -> None:
     assert answer.json()["message"].startswith("figures[0].colour is not a key that is known here")
 
 
-def test_a_file_that_is_not_text_is_refused(api: TestClient) -> None:
-    answer = api.post("/api/waiting", files={"file": ("x.csv", b"a,b\n\x00\x01")}, data={"source": ""})
-    assert answer.status_code == 422
-    assert "NUL byte" in answer.json()["message"]
+def test_a_file_that_is_not_text_is_refused_and_not_held(api: TestClient, desk: Desk) -> None:
+    job = sent(api, b"a,b\n\x00\x01")
+    assert job["state"] == "failed"
+    assert "NUL byte" in job["message"]
+    assert list(desk.workspace.files.iterdir()) == []
+
+
+def test_a_file_that_is_left_is_not_held(api: TestClient, desk: Desk) -> None:
+    token = sent(api, EXPORT)["token"]
+    assert api.delete(f"/api/waiting/{token}").status_code == 204
+    assert list(desk.workspace.files.iterdir()) == []
+    assert api.get(f"/api/waiting/{token}").json()["message"].startswith("this file is no longer waiting")
 
 
 def test_a_source_in_use_is_not_removed(api: TestClient) -> None:

@@ -14,9 +14,10 @@ from pydantic import TypeAdapter
 
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.report import MadeColumn
-from kalendor.desk.bringing_in import Change, keep, look_at, outcome, read_again, refused_file
+from kalendor.desk.bringing_in import Change, keep, look_at, look_at_held, outcome, read_again, refused_file
 from kalendor.desk.desk import Desk
 from kalendor.desk.drop_folder import DropFolders
+from kalendor.desk.holding import hold
 from kalendor.desk.jobs import Jobs
 from kalendor.desk.made import tried
 from kalendor.desk.records import complete, note_on
@@ -197,6 +198,19 @@ def test_work_that_is_stopped_leaves_nothing(desk: Desk) -> None:
     assert job.finished.wait(30)
     assert (job.state, job.message) == ("stopped", "stopped; nothing was kept")
     assert column(desk, "n") == ["1", "2"]
+
+
+def test_reading_that_is_stopped_leaves_nothing(desk: Desk) -> None:
+    held = hold(desk, [MAY.encode()])
+
+    def work(job: Any) -> str:
+        job.stop.set()
+        return look_at_held(desk, "may.csv", held, "S", so_far=job.read_so_far).token
+
+    job = Jobs().start(0, work, desk.workspace.close)
+    assert job.finished.wait(30)
+    assert (job.state, job.total) == ("stopped", 2)
+    assert list(desk.workspace.files.iterdir()) == []
 
 
 CHILD = """

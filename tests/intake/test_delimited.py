@@ -80,7 +80,8 @@ def test_the_date_order_is_settled_by_the_column_as_a_whole() -> None:
 def test_where_both_orders_fit_the_other_is_named() -> None:
     both = read("d,n\n03/04/2025,1\n05/06/2025,2\n")
     assert column(both, "d")[0] == date(2025, 4, 3)
-    assert both.rivals == {"d": "%m/%d/%Y"}
+    assert both.rivals["d"].format == "%m/%d/%Y"
+    assert both.rivals["d"].examples[0] == ("03/04/2025", "3 Apr 2025", "4 Mar 2025")
     told = read("d,n\n03/04/2025,1\n", columns={"d": {"type": "date", "format": "%m/%d/%Y"}})
     assert column(told, "d") == [date(2025, 3, 4)]
 

@@ -114,13 +114,20 @@ class ValueCount(BaseModel):
     records: int
 
 
+class RivalView(BaseModel):
+    """Another date order that fits a column as well; `examples` are text, day as read, day by the other order."""
+
+    format: str
+    examples: list[tuple[str, str, str]]
+
+
 class ReadColumn(BaseModel):
-    """A column as a waiting file would be read; `rival` is another date order that fits as well."""
+    """A column as a waiting file would be read."""
 
     name: str
     kind: str
     reading: ColumnReading
-    rival: str | None
+    rival: RivalView | None
 
 
 class FootAmount(BaseModel):
@@ -204,7 +211,8 @@ class Reread(BaseModel):
 
 
 class JobView(BaseModel):
-    """Work under way: `state` is working, done, stopped or failed; `source` is set once it is done."""
+    """Work under way: `state` is working, done, stopped or failed; `total` is 0 while it is not known. Once it is done,
+    `source` is the source kept, or `token` that under which a file that was read waits."""
 
     id: str
     state: str
@@ -212,6 +220,7 @@ class JobView(BaseModel):
     total: int
     message: str
     source: int | None
+    token: str | None
 
 
 class ReportLine(BaseModel):

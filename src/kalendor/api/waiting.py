@@ -1,23 +1,24 @@
 """Bringing files in over HTTP: a file waits, is read again, and is kept as a job that can be stopped."""
 
-import tempfile
+from collections.abc import Iterator
 from typing import Annotated
 
 from fastapi import APIRouter, File, Form, UploadFile
-from starlette.concurrency import run_in_threadpool
 
 from kalendor.api import models
 from kalendor.api.desk import AtDesk, AtJobs
 from kalendor.desk import bringing_in
 from kalendor.desk.bringing_in import Change
 from kalendor.desk.desk import Desk
+from kalendor.desk.holding import hold, parts_of
 from kalendor.desk.jobs import Job
 from kalendor.errors import IntakeError
+from kalendor.intake.findings import Rival
 from kalendor.intake.text import Layout
 from kalendor.store.intakes import days_spanned
 
 router = APIRouter(prefix="/api", tags=["bringing in"])
-MOST_BYTES = 2 << 30
+MOST_BYTES = 16 << 30
 SHOWN_REFUSED = 50
 SOON = 0.4
 
@@ -38,7 +39,10 @@ def _waiting(desk: Desk, found: bringing_in.Waiting) -> models.WaitingView:
         already=f"{already.file_name}, brought in {already.brought_at[:10]}" if already else None,
         columns=[
             models.ReadColumn(
-                name=name, kind=column.kind, reading=reading.recipe.columns[name], rival=reading.rivals.get(name)
+                name=name,
+                kind=column.kind,
+                reading=reading.recipe.columns[name],
+                rival=_rival(reading.rivals.get(name)),
             )
             for name, column in reading.records.columns.items()
         ],
@@ -76,36 +80,56 @@ def _waiting(desk: Desk, found: bringing_in.Waiting) -> models.WaitingView:
     )
 
 
+def _rival(rival: Rival | None) -> models.RivalView | None:
+    return models.RivalView(format=rival.format, examples=list(rival.examples)) if rival else None
+
+
 def _layout(layout: Layout | None) -> models.LayoutView | None:
     if layout is None:
         return None
     return models.LayoutView(encoding=layout.encoding, delimiter=layout.delimiter, heading_line=layout.heading_line)
 
 
-async def _received(file: UploadFile) -> bytes:
-    with tempfile.SpooledTemporaryFile(max_size=1 << 26) as held:
-        size = 0
-        while part := await file.read(1 << 20):
-            size += len(part)
-            if size > MOST_BYTES:
-                raise IntakeError(f"{file.filename}: larger than 2 GiB; bring it in by parts")
-            held.write(part)
-        held.seek(0)
-        return held.read()
+def _parts(file: UploadFile) -> Iterator[bytes]:
+    size = 0
+    for part in parts_of(file.file):
+        size += len(part)
+        if size > MOST_BYTES:
+            raise IntakeError(f"{file.filename}: larger than {MOST_BYTES >> 30} GiB; bring it in by parts")
+        yield part
 
 
 @router.post("/waiting")
-async def look_at_file(
+def look_at_file(
     desk: AtDesk,
+    jobs: AtJobs,
     file: Annotated[UploadFile, File()],
     source: Annotated[str, Form()] = "",
     mends: Annotated[int | None, Form()] = None,
-) -> models.WaitingView:
-    """Read a file without keeping anything; it waits under a token."""
-    data = await _received(file)
+) -> models.JobView:
+    """Read a file without keeping anything, as a job that can be stopped; it waits under the job's token then."""
+    held = hold(desk, _parts(file))
     name = file.filename or "file"
-    found = await run_in_threadpool(bringing_in.look_at, desk, name, data, source or None, None, mends)
-    return await run_in_threadpool(_waiting, desk, found)
+
+    def work(job: Job) -> str:
+        found = bringing_in.look_at_held(desk, name, held, source or None, None, mends, job.read_so_far)
+        return found.token
+
+    job = jobs.start(0, work, desk.workspace.close)
+    job.finished.wait(SOON)
+    return _job(job)
+
+
+@router.get("/waiting/{token}")
+def waiting_file(desk: AtDesk, token: str) -> models.WaitingView:
+    """A file that was read and waits."""
+    return _waiting(desk, bringing_in.waiting(desk, token))
+
+
+@router.delete("/waiting/{token}", status_code=204)
+def leave_file(desk: AtDesk, token: str) -> None:
+    """Let a waiting file go."""
+    bringing_in.leave(desk, token)
 
 
 @router.put("/waiting/{token}")
@@ -132,7 +156,13 @@ def keep_waiting(desk: AtDesk, jobs: AtJobs, token: str, again: bool = False) ->
 
 def _job(job: Job) -> models.JobView:
     return models.JobView(
-        id=job.id, state=job.state, done=job.done, total=job.total, message=job.message, source=job.result
+        id=job.id,
+        state=job.state,
+        done=job.done,
+        total=job.total,
+        message=job.message,
+        source=job.result if isinstance(job.result, int) else None,
+        token=job.result if isinstance(job.result, str) else None,
     )
 
 

@@ -10,6 +10,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from kalendor.core.words import Words, merged
+
 Array = NDArray[Any]
 Mask = NDArray[np.bool_]
 
@@ -17,6 +19,7 @@ EPOCH = date(1970, 1, 1)
 DAY_MICROSECONDS = 86_400_000_000
 MOST_PLACES = 9
 INT64_MOST = 2**63 - 1
+MANY_WORDS = 1 << 14
 
 
 class Kind(StrEnum):
@@ -51,7 +54,7 @@ class Column:
     values: Array
     blank: Mask | None = None
     places: int = 0
-    words: tuple[str, ...] = ()
+    words: Sequence[str] = ()
 
     def __post_init__(self) -> None:
         self.values.setflags(write=False)
@@ -167,8 +170,13 @@ def scalar(kind: Kind, value: Any, places: int = 0) -> Column:
     return Column(kind, np.array([0 if value is None else value], dtype=dtype), blank, places)
 
 
-def merge_words(columns: Sequence[Column]) -> tuple[list[Array], tuple[str, ...]]:
+def merge_words(columns: Sequence[Column]) -> tuple[list[Array], Sequence[str]]:
     """Text columns recoded into one dictionary: their new codes, and the words."""
+    if len(columns) == 2 and max(len(c.words) for c in columns) > MANY_WORDS:
+        both = merged(Words.of(columns[0].words), Words.of(columns[1].words))
+        if both is not None:
+            words, numbers = both
+            return [columns[0].values, numbers[columns[1].values]], words
     index: dict[str, int] = {}
     recoded: list[Array] = []
     for column in columns:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kalendor.core.columns import Column, Kind, Records
+from kalendor.core.columns import Column, Kind, Records, merge_words
 from kalendor.core.texts import as_text
 from kalendor.definitions.report import Lookup
 from kalendor.errors import DefinitionError
@@ -69,14 +69,13 @@ def matched_keys(left: Sequence[Column], right: Sequence[Column]) -> tuple[np.nd
 
 def _paired(mine: np.ndarray, theirs: np.ndarray, left: Column, right: Column) -> tuple[np.ndarray, np.ndarray]:
     """Keys narrowed by one more pair of columns; −1 where a value is blank."""
-    words = {word: i for i, word in enumerate(dict.fromkeys((*left.words, *right.words)))}
+    (left_codes, right_codes), words = merge_words([left, right])
     size = max(1, len(words))
 
-    def coded(keys: np.ndarray, column: Column) -> np.ndarray:
-        table = np.array([words[w] for w in column.words] or [0], dtype=np.int64)
-        return np.where((keys < 0) | column.blanks, -1, keys * size + table[column.values])
+    def coded(keys: np.ndarray, codes: np.ndarray, column: Column) -> np.ndarray:
+        return np.where((keys < 0) | column.blanks, -1, keys * size + codes)
 
-    both = np.concatenate([coded(mine, left), coded(theirs, right)])
+    both = np.concatenate([coded(mine, left_codes, left), coded(theirs, right_codes, right)])
     different, dense = np.unique(both, return_inverse=True)
     dense = dense - 1 if len(different) and different[0] < 0 else dense
     return dense[: len(mine)], dense[len(mine) :]

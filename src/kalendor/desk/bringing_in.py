@@ -1,9 +1,7 @@
 """Bringing a file in: read, looked at, then kept whole or not at all."""
 
 import csv
-import hashlib
 import io
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
 from uuid import uuid4
@@ -14,9 +12,11 @@ from kalendor.core.aggregate import exact_sums
 from kalendor.core.columns import EXACT, Records
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.desk.desk import Desk
+from kalendor.desk.holding import Held, hold, hold_file, let_go
 from kalendor.desk.unplaced import unplaced
 from kalendor.errors import IntakeError
-from kalendor.intake.reading import Reading, read_bytes
+from kalendor.intake.raw import ReadSoFar, unwatched
+from kalendor.intake.reading import Reading, read_file
 from kalendor.output.numbers import plain_exact, texts
 from kalendor.store.intakes import Bringing, Intake, Progress, no_progress
 from kalendor.store.joining import alike, doubled, fitted, replaced
@@ -75,21 +75,23 @@ def source_name_for(file_name: str) -> str:
     return name[:1].upper() + name[1:]
 
 
-def hold(desk: Desk, data: bytes) -> str:
-    """Put a file's bytes where they are kept; their SHA-256."""
-    sha256 = hashlib.sha256(data).hexdigest()
-    held = desk.workspace.files / sha256
-    if not held.exists():
-        part = held.with_name(f".{sha256}.{uuid4().hex}")
-        part.write_bytes(data)
-        part.replace(held)
-    return sha256
-
-
 def look_at(
     desk: Desk, file_name: str, data: bytes, source: str | None, recipe: Recipe | None = None, mends: int | None = None
 ) -> Waiting:
-    """Read a file and let it wait, by the source's recipe where it has one.
+    """Read bytes at hand and let them wait, as `look_at_held` does."""
+    return look_at_held(desk, file_name, hold(desk, [data]), source, recipe, mends)
+
+
+def look_at_held(
+    desk: Desk,
+    file_name: str,
+    held: Held,
+    source: str | None,
+    recipe: Recipe | None = None,
+    mends: int | None = None,
+    so_far: ReadSoFar = unwatched,
+) -> Waiting:
+    """Read a file and let it wait, by the source's recipe where it has one; what is not read is let go.
 
     Raises IntakeError where it cannot be read, or where a column is missing or of another kind than so far.
     """
@@ -98,13 +100,14 @@ def look_at(
     how = recipe or (found.recipe if found else Recipe())
     if found is not None and mends is None and found.report_id is not None:
         raise IntakeError(f"{name} is a report's summary; it is worked out from the report, and takes no files")
-    with ThreadPoolExecutor(1) as pool:
-        held = pool.submit(hold, desk, data)
-        reading = read_bytes(data, file_name, how, strict=found is not None and recipe is None)
-        sha256 = held.result()
-    already = desk.intakes.brought_before(found, sha256) if found else None
+    try:
+        reading = read_file(held.path, how, file_name, found is not None and recipe is None, so_far)
+    except BaseException:
+        let_go(desk, held.sha256)
+        raise
+    already = desk.intakes.brought_before(found, held.sha256) if found else None
     waiting = Waiting(
-        uuid4().hex, file_name, len(data), sha256, name, reading, already,
+        uuid4().hex, file_name, held.size, held.sha256, name, reading, already,
         how.join if mends is None else "add", tuple(how.join_by), mends=mends,
     )  # fmt: skip
     desk.memory.put(f"waiting/{waiting.token}", waiting)
@@ -120,6 +123,13 @@ def waiting(desk: Desk, token: str) -> Waiting:
     if not isinstance(found, Waiting):
         raise IntakeError("this file is no longer waiting; choose it again")
     return found
+
+
+def leave(desk: Desk, token: str) -> None:
+    """Let a waiting file go; nothing of it is kept."""
+    found = desk.memory.take(f"waiting/{token}")
+    if isinstance(found, Waiting):
+        let_go(desk, found.sha256)
 
 
 @dataclass(frozen=True)
@@ -148,7 +158,7 @@ def read_again(desk: Desk, token: str, change: Change) -> Waiting:
     if change.columns or told:
         columns = {} if (told.keys() - {"foot_lines"}) else {**recipe.columns, **(change.columns or {})}
         recipe = recipe.model_copy(update={"columns": columns, **({"area": None} if "sheet" in told else {}), **told})
-        reading = read_bytes((desk.workspace.files / before.sha256).read_bytes(), before.file_name, recipe)
+        reading = read_file(desk.workspace.files / before.sha256, recipe, before.file_name)
     name = change.source or before.source
     found = desk.sources.named(name)
     after = replace(
@@ -209,7 +219,9 @@ def keep(desk: Desk, token: str, again: bool = False, progress: Progress = no_pr
     way = Bringing(
         found.source, found.reading, found.sha256, found.size, desk.now(), found.join, found.join_by, found.take_added, found.mends
     )  # fmt: skip
-    return desk.intakes.bring_in(way, progress)
+    kept = desk.intakes.bring_in(way, progress)
+    desk.memory.take(f"waiting/{token}")
+    return kept
 
 
 def bring_in_file(desk: Desk, path: Path, source: str, recipe: Recipe | None = None) -> tuple[Source, Intake]:
@@ -217,11 +229,7 @@ def bring_in_file(desk: Desk, path: Path, source: str, recipe: Recipe | None = N
 
     Raises IntakeError where it cannot be read or does not fit.
     """
-    try:
-        data = path.read_bytes()
-    except OSError as error:
-        raise IntakeError(f"{path}: cannot be read ({error.strerror or error})") from None
-    found = look_at(desk, path.name, data, source, recipe)
+    found = look_at_held(desk, path.name, hold_file(desk, path), source, recipe)
     if desk.sources.named(source) is not None:
         found = read_again(desk, found.token, Change(take_added=False))
     return keep(desk, found.token)
@@ -237,8 +245,8 @@ def refused_file(desk: Desk, intake_id: int) -> bytes:
     """An intake's refused lines that were not mended, as a delimited file under their headings, to be mended and brought in."""
     intake = desk.intakes.one(intake_id)
     lines = [line for line in desk.intakes.refused(intake_id) if line.mended_by is None]
-    data = (desk.workspace.files / intake.sha256).read_bytes()
-    headings = read_bytes(data, intake.file_name, desk.sources.one(intake.source_id).recipe).headings
+    held = desk.workspace.files / intake.sha256
+    headings = read_file(held, desk.sources.one(intake.source_id).recipe, intake.file_name).headings
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(headings)

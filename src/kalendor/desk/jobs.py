@@ -28,6 +28,14 @@ class Job:
     stop: threading.Event = field(default_factory=threading.Event)
     finished: threading.Event = field(default_factory=threading.Event)
 
+    def read_so_far(self, done: int, total: int) -> None:
+        """Note how far the work is, and of how much, where that comes out only on the way (0: not known yet).
+
+        Raises StoppedError where it was asked to stop.
+        """
+        self.total = total
+        self.progress(done)
+
     def progress(self, done: int) -> None:
         """Note how far the work is.
 
@@ -54,7 +62,7 @@ class Jobs:
         def run() -> None:
             try:
                 job.result = work(job)
-                job.state, job.done = "done", total
+                job.state, job.done = "done", job.total
             except StoppedError as stopped:
                 job.state, job.message = "stopped", str(stopped)
             except KalendorError as error:

@@ -54,6 +54,13 @@ class Memory:
                 _, (_, gone) = self._kept.popitem(last=False)
                 self._held -= gone
 
+    def take(self, key: str) -> Any:
+        """What was kept under a key, kept no longer; None where there was nothing."""
+        with self._lock:
+            value, size = self._kept.pop(key, (None, 0))
+            self._held -= size
+            return value
+
 
 def weight(value: Any) -> int:
     """Roughly how many bytes of array a value holds."""

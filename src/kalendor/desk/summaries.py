@@ -5,8 +5,8 @@ from typing import cast
 from kalendor.core.sheet import Sheet
 from kalendor.definitions.recipe import Recipe
 from kalendor.definitions.report import Report
-from kalendor.desk.bringing_in import hold
 from kalendor.desk.desk import Desk
+from kalendor.desk.holding import hold
 from kalendor.desk.sheets import sheet_key, sheet_of
 from kalendor.errors import DefinitionError
 from kalendor.intake.reading import read_bytes
@@ -30,7 +30,9 @@ def _worked_out(desk: Desk, report_id: int, name: str) -> Source:
     key, sheet = sheet_of(desk, report)
     data = write(sheet, "csv", "flat")
     reading = read_bytes(data, f"{report.title}.csv", Recipe())
-    source, _ = desk.intakes.bring_in(Bringing(name, reading, hold(desk, data), len(data), desk.now(), "replace_all"))
+    source, _ = desk.intakes.bring_in(
+        Bringing(name, reading, hold(desk, [data]).sha256, len(data), desk.now(), "replace_all")
+    )
     with desk.workspace.change() as db:
         desk.sources.tell_report(db, source.id, report_id, key)
     return desk.sources.one(source.id)

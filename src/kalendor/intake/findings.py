@@ -1,28 +1,41 @@
 """Finding out what a column is, from its different texts and how often each occurs."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import pyarrow.compute as pc
 
-from kalendor.core.columns import Column, Kind
+from kalendor.core.columns import Column, Kind, days_of
+from kalendor.core.days import short_day
 from kalendor.definitions.recipe import ColumnReading
 from kalendor.intake import values
+from kalendor.intake.gathering import as_array
 from kalendor.intake.values import Read
 
 ENOUGH = 0.9
 SAMPLE = 400
 MOST_YES_NO = 20
+SHOWN_EXAMPLES = 4
+
+
+@dataclass(frozen=True)
+class Rival:
+    """Another date order that fits as well. `examples` are texts that the two orders read as different days, with the
+    day as it was read and as the rival has it, in words."""
+
+    format: str
+    examples: tuple[tuple[str, str, str], ...]
 
 
 @dataclass(frozen=True, eq=False)
 class Finding:
-    """A column as read: `reading` is what a recipe would say of it; `rival` is another date order that fits as well."""
+    """A column as read: `reading` is what a recipe would say of it."""
 
     column: Column
     failed: np.ndarray
     reading: ColumnReading
-    rival: str | None = None
+    rival: Rival | None = None
 
 
 def find(text: Column, told: ColumnReading, strict: bool = False) -> Finding | None:
@@ -31,11 +44,10 @@ def find(text: Column, told: ColumnReading, strict: bool = False) -> Finding | N
     `failed`, shape (n,), marks records whose text is not blank and cannot be read. Where `strict` and fewer can be
     read as told, None: the column has changed.
     """
-    if told.fold_case and text.words:
-        folded = Column(Kind.TEXT, text.values, text.blank, words=text.words)
-        text = _folded(folded)
+    if told.fold_case:
+        text = _folded(text)
     counts = np.bincount(text.values, minlength=len(text.words)).astype(np.int64)
-    filled = np.array([word != "" for word in text.words], dtype=bool)
+    filled = np.asarray(pc.not_equal(as_array(text.words), "").to_numpy(zero_copy_only=False), dtype=bool)
     total = int(counts[filled].sum())
     if told.type == "text" or (told.type is None and total == 0):
         return _finding(text, None, told)
@@ -51,8 +63,15 @@ def find(text: Column, told: ColumnReading, strict: bool = False) -> Finding | N
     if not fits:
         return None if strict and told.type is not None else _finding(text, None, told)
     best = max(fits, key=lambda pair: pair[0])
-    rivals = [r.format for share, r in fits if share == best[0] and r is not best[1] and r.kind is best[1].kind]
-    return _finding(text, best[1], told, next((r for r in rivals if r), None))
+    rivals = [r for share, r in fits if share == best[0] and r is not best[1] and r.kind is best[1].kind and r.format]
+    return _finding(text, best[1], told, _rival(text.words, best[1], rivals[0]) if rivals else None)
+
+
+def _rival(words: Sequence[str], best: Read, other: Read) -> Rival:
+    apart = np.flatnonzero((best.values != other.values) & ~best.failed & ~other.failed)[:SHOWN_EXAMPLES]
+    days = [days_of(Column(read.kind, read.values[apart])) for read in (best, other)]
+    shown = zip(apart.tolist(), days[0].tolist(), days[1].tolist(), strict=True)
+    return Rival(other.format or "", tuple((words[i], short_day(now), short_day(then)) for i, now, then in shown))
 
 
 def _may_have_rival(read: Read) -> bool:
@@ -70,7 +89,7 @@ def _folded(text: Column) -> Column:
     return Column(Kind.TEXT, np.array(table, dtype=np.int32)[text.values], text.blank, words=tuple(first.values()))
 
 
-def _readings(words: tuple[str, ...], told: ColumnReading) -> Iterator[Read]:
+def _readings(words: Sequence[str], told: ColumnReading) -> Iterator[Read]:
     """The readings to try, likeliest first."""
     wanted = told.type
     if wanted in (None, "date"):
@@ -95,7 +114,7 @@ def _readings(words: tuple[str, ...], told: ColumnReading) -> Iterator[Read]:
         yield values.read_yes_no(words)
 
 
-def _may_be_numbers(words: tuple[str, ...]) -> bool:
+def _may_be_numbers(words: Sequence[str]) -> bool:
     """Whether half of the first different texts can be read as numbers, and none has zeros in front."""
     sample = [word for word in words[:SAMPLE] if word]
     mark = values.decimal_mark(sample)
@@ -109,7 +128,7 @@ def _as_told(read: Read, wanted: str | None) -> Read:
     return read
 
 
-def _likely_formats(words: tuple[str, ...] | list[str]) -> list[str]:
+def _likely_formats(words: Sequence[str]) -> list[str]:
     """Formats that the first different texts allow."""
     sample = [word for word in words[:200] if word]
     needed = ENOUGH * len(sample)
@@ -121,7 +140,7 @@ def _likely_formats(words: tuple[str, ...] | list[str]) -> list[str]:
     return [f for f in fits if f != "%Y%m%d" or all(len(w) == 8 for w in sample)]
 
 
-def _finding(text: Column, read: Read | None, told: ColumnReading, rival: str | None = None) -> Finding:
+def _finding(text: Column, read: Read | None, told: ColumnReading, rival: Rival | None = None) -> Finding:
     if read is None:
         reading = ColumnReading(type="text", fold_case=told.fold_case)
         return Finding(text, np.zeros(len(text), dtype=bool), reading)

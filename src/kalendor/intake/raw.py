@@ -1,6 +1,6 @@
 """A table of texts: what every reader gives, before anything is known of its columns."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -11,6 +11,11 @@ from kalendor.errors import IntakeError
 from kalendor.intake.text import find_heading, unique_headings
 
 SHOWN_TEXT = 500
+ReadSoFar = Callable[[int, int], None]
+
+
+def unwatched(done: int, total: int) -> None:
+    """For those who do not look how far a reading is."""
 
 
 @dataclass(frozen=True)
@@ -37,7 +42,7 @@ class RawTable:
 
     headings: tuple[str, ...]
     columns: list[Column]
-    lines: NDArray[np.int64]
+    lines: NDArray[np.integer]
     refused: list[Refused] = field(default_factory=list)
     texts: frozenset[str] = frozenset()
     sheets: tuple[str, ...] = ()

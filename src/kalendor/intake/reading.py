@@ -1,5 +1,6 @@
 """A file read by a recipe: typed records, the line each came from, and what was refused."""
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -9,15 +10,17 @@ from numpy.typing import NDArray
 from kalendor.core.columns import Column, Records, concat
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.errors import IntakeError
+from kalendor.intake.content import Bytes, content_of, mapped, unpacked
 from kalendor.intake.delimited import read_delimited
-from kalendor.intake.findings import Finding, find
-from kalendor.intake.raw import RawTable, Refused
+from kalendor.intake.findings import Finding, Rival, find
+from kalendor.intake.raw import RawTable, ReadSoFar, Refused, unwatched
 from kalendor.intake.structured import read_json_records, read_parquet
-from kalendor.intake.text import Layout, as_utf8, layout_of, plain_bytes, unpacked
+from kalendor.intake.text import Layout, as_utf8, layout_of
 from kalendor.intake.totals import FootTotal, foot_totals
 from kalendor.intake.workbook import read_workbook
 
 NOTHING_TOLD = ColumnReading()
+THREADS = 4
 AS_TEXT = ColumnReading(type="text")
 WORDS = {
     "whole": "whole number",
@@ -33,16 +36,16 @@ class Reading:
     """What came of a file. `recipe` says how it was read, so that the next file is read the same way.
 
     `lines`, shape (n,): the line on which each record begins. `rivals` names columns whose dates fit another order as
-    well, with that order. `foot` are lines at the end that look like totals; `sheets` a workbook's, the chosen one first;
+    well. `foot` are lines at the end that look like totals; `sheets` a workbook's, the chosen one first;
     `layout` is how a delimited file is laid out.
     """
 
     name: str
     records: Records
-    lines: NDArray[np.int64]
+    lines: NDArray[np.integer]
     refused: tuple[Refused, ...]
     recipe: Recipe
-    rivals: dict[str, str]
+    rivals: dict[str, Rival]
     headings: tuple[str, ...] = ()
     foot: tuple[FootTotal, ...] = ()
     sheets: tuple[str, ...] = ()
@@ -58,12 +61,18 @@ def heading_key(heading: str) -> str:
     return heading.casefold().replace(" ", "").replace("_", "")
 
 
-def read_file(path: Path, recipe: Recipe | None = None) -> Reading:
-    """A file's records.
+def read_file(
+    path: Path,
+    recipe: Recipe | None = None,
+    name: str | None = None,
+    strict: bool = False,
+    so_far: ReadSoFar = unwatched,
+) -> Reading:
+    """A file's records, the file mapped and not held in memory; what must be unpacked or recoded stands beside it.
 
     Raises IntakeError where the file cannot be read, DefinitionError where the recipe does not fit it.
     """
-    return read_bytes(unpacked(path), path.name, recipe or Recipe())
+    return _read(mapped(path), name or path.name, recipe or Recipe(), strict, so_far, path.parent)
 
 
 def read_bytes(data: bytes, name: str, recipe: Recipe, strict: bool = False) -> Reading:
@@ -71,18 +80,30 @@ def read_bytes(data: bytes, name: str, recipe: Recipe, strict: bool = False) -> 
 
     With `strict` the recipe is a source's, and a column that can no longer be read as it says is an IntakeError.
     """
-    data = plain_bytes(data, name)
+    return _read(content_of(data), name, recipe, strict)
+
+
+def _read(
+    content: Bytes,
+    name: str,
+    recipe: Recipe,
+    strict: bool,
+    so_far: ReadSoFar = unwatched,
+    scratch: Path | None = None,
+) -> Reading:
+    content = unpacked(content, name, scratch)
     layout = None
-    if data[:4] == b"PK\x03\x04":
-        raw = read_workbook(data, name, recipe.sheet, recipe.area, recipe.heading_line)
-    elif data[:4] == b"PAR1":
-        raw = read_parquet(data, name)
-    elif _is_json(data):
-        raw = read_json_records(data, name)
+    start = content[:256].tobytes()
+    if start[:4] == b"PK\x03\x04":
+        raw = read_workbook(content.tobytes(), name, recipe.sheet, recipe.area, recipe.heading_line)
+    elif start[:4] == b"PAR1":
+        raw = read_parquet(content, name, so_far)
+    elif _is_json(start):
+        raw = read_json_records(content, name, so_far)
     else:
-        text, encoding = as_utf8(data, name, recipe.encoding)
+        text, encoding = as_utf8(content, name, recipe.encoding, scratch)
         layout = layout_of(text, name, encoding, recipe.delimiter, recipe.heading_line)
-        raw = read_delimited(text, name, layout)
+        raw = read_delimited(text, name, layout, so_far)
     foot = foot_totals(raw)
     reading = typed(_without_foot(raw, recipe.foot_lines), name, recipe, strict)
     return replace(reading, foot=foot, sheets=raw.sheets, layout=layout)
@@ -93,10 +114,7 @@ def _is_json(data: bytes) -> bool:
     start = data[:64].lstrip(b"\xef\xbb\xbf \t\r\n")
     if start.startswith(b"{"):
         return True
-    return start.startswith(b"[") and data[:256].replace(b"[", b"", 1).lstrip(b"\xef\xbb\xbf \t\r\n")[:1] in (
-        b"{",
-        b"]",
-    )
+    return start.startswith(b"[") and data.replace(b"[", b"", 1).lstrip(b"\xef\xbb\xbf \t\r\n")[:1] in (b"{", b"]")
 
 
 def _without_foot(raw: RawTable, foot_lines: int) -> RawTable:
@@ -109,10 +127,11 @@ def _without_foot(raw: RawTable, foot_lines: int) -> RawTable:
 def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False) -> Reading:
     """Text columns read as what they are; records with a text that cannot be read are refused."""
     told = _told(raw.headings, raw.texts, name, recipe)
+    wanted = [(h, column) for h, column in zip(raw.headings, raw.columns, strict=True) if not told[h].skip]
     findings: dict[str, Finding] = {}
-    for heading, column in zip(raw.headings, raw.columns, strict=True):
-        if not told[heading].skip:
-            found = find(column, told[heading], strict)
+    with ThreadPoolExecutor(THREADS) as pool:
+        each = pool.map(lambda one: find(one[1], told[one[0]], strict), wanted)
+        for (heading, column), found in zip(wanted, each, strict=True):
             if found is None:
                 raise IntakeError(_retyped(name, heading, column, told[heading]))
             findings[heading] = found

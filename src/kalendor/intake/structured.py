@@ -1,7 +1,10 @@
-"""Parquet, JSON Lines and JSON arrays as texts."""
+"""Parquet, JSON Lines and JSON arrays as texts, read piece by piece."""
 
-import io
+import codecs
 import json
+import re
+from array import array
+from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
@@ -9,32 +12,41 @@ import pyarrow as pa
 import pyarrow.compute as pc
 import pyarrow.parquet as pq
 
-from kalendor.core.columns import Column, text_column
+from kalendor.core.columns import Column, Kind
 from kalendor.errors import IntakeError
-from kalendor.intake.raw import SHOWN_TEXT, RawTable, Refused
+from kalendor.intake.content import Bytes, blocks
+from kalendor.intake.gathering import Gathering
+from kalendor.intake.raw import SHOWN_TEXT, RawTable, ReadSoFar, Refused, unwatched
 from kalendor.intake.text import unique_headings
 
+BATCH = 1 << 17
+_SPACE = re.compile(r"[ \t\r\n]*")
 
-def read_parquet(data: bytes, name: str) -> RawTable:
+
+def read_parquet(content: Bytes, name: str, so_far: ReadSoFar = unwatched) -> RawTable:
     """A Parquet file's records; its text columns stay text.
 
     Raises IntakeError for files that cannot be read and for columns of lists or structures.
     """
     try:
-        table = pq.read_table(pa.BufferReader(data))
+        file = pq.ParquetFile(pa.BufferReader(pa.py_buffer(content)))
+        kinds = file.schema_arrow
+        headings = unique_headings(kinds.names)
+        for heading, kind in zip(headings, kinds.types, strict=True):
+            if pa.types.is_nested(kind):
+                raise IntakeError(
+                    f"{name}: the column {heading!r} holds {kind}, not single values; leave it out of the export"
+                )
+        gathered, rows = [Gathering() for _ in headings], 0
+        for batch in file.iter_batches(BATCH):
+            for column, values in zip(gathered, batch.columns, strict=True):
+                column.extend(_as_texts(values))
+            rows += batch.num_rows
+            so_far(rows, file.metadata.num_rows)
     except (pa.ArrowInvalid, OSError) as error:
         raise IntakeError(f"{name}: a Parquet file that cannot be read ({str(error).splitlines()[0]})") from None
-    headings = unique_headings(table.column_names)
-    columns, texts = [], set()
-    for heading, column in zip(headings, table.columns, strict=True):
-        if pa.types.is_nested(column.type):
-            raise IntakeError(
-                f"{name}: the column {heading!r} holds {column.type}, not single values; leave it out of the export"
-            )
-        if _is_text(column.type):
-            texts.add(heading)
-        columns.append(_text(column))
-    return RawTable(headings, columns, np.arange(1, table.num_rows + 1), texts=frozenset(texts))
+    texts = frozenset(h for h, kind in zip(headings, kinds.types, strict=True) if _is_text(kind))
+    return RawTable(headings, [g.column() for g in gathered], np.arange(1, rows + 1), texts=texts)
 
 
 def _is_text(kind: pa.DataType) -> bool:
@@ -43,98 +55,174 @@ def _is_text(kind: pa.DataType) -> bool:
     return bool(pa.types.is_string(kind)) or pa.types.is_large_string(kind) or pa.types.is_binary(kind)
 
 
-def _text(column: pa.ChunkedArray) -> Column:
-    if pa.types.is_boolean(column.type):
-        column = pc.if_else(column, "yes", "no")
-    if pa.types.is_timestamp(column.type) and column.type.tz is not None:
-        column = column.cast(pa.timestamp("us"))
-    coded = column.cast(pa.string()).combine_chunks().dictionary_encode()
-    words = [w.strip() for w in coded.dictionary.to_pylist()]
-    codes = coded.indices.fill_null(-1).to_numpy(zero_copy_only=False)
-    return text_column([words[c] or None if c >= 0 else None for c in codes.tolist()])
+def _as_texts(values: pa.Array) -> pa.Array:
+    if pa.types.is_boolean(values.type):
+        values = pc.if_else(values, "yes", "no")
+    if pa.types.is_timestamp(values.type) and values.type.tz is not None:
+        values = values.cast(pa.timestamp("us"))
+    return values.cast(pa.string())
 
 
-def read_json_records(data: bytes, name: str) -> RawTable:
+class _KeyColumn:
+    """The texts of one key, coded as they come; `digits` is False once a text is not all digits, `text` once one is no text."""
+
+    def __init__(self, before: int) -> None:
+        self.codes = array("i", [-1]) * before
+        self.words: dict[str, int] = {}
+        self.text = True
+
+    def add(self, value: Any) -> None:
+        if value is None:
+            self.codes.append(-1)
+            return
+        if self.text and (not isinstance(value, str) or isinstance(value, _Digits)):
+            self.text = False
+        word = ("yes" if value else "no") if isinstance(value, bool) else str(value).strip()
+        self.codes.append(self.words.setdefault(word, len(self.words)) if word else -1)
+
+    def column(self) -> Column:
+        codes = np.frombuffer(self.codes, dtype=np.int32).copy() if self.codes else np.zeros(0, np.int32)
+        blank = codes < 0
+        codes[blank] = 0
+        return Column(Kind.TEXT, codes, blank, words=tuple(self.words) or ("",))
+
+    @property
+    def codes_alone(self) -> bool:
+        """Text that is digits alone stays text; other text may hold dates, which are found out."""
+        return self.text and all(word.isdigit() for word in self.words)
+
+
+def read_json_records(content: Bytes, name: str, so_far: ReadSoFar = unwatched) -> RawTable:
     """JSON Lines, or an array of objects; every key is a column. Lines that are no object are refused.
 
     Raises IntakeError where an array cannot be read or nothing in the file is an object.
     """
-    text = data.decode("utf-8-sig", errors="replace")
     refused: list[Refused] = []
-    numbered = _from_array(text, name) if text.lstrip().startswith("[") else _from_lines(text, refused)
-    keys: dict[str, None] = {}
-    kept: list[tuple[int, dict[str, Any]]] = []
+    is_array = content[:64].tobytes().lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"[")
+    numbered = _from_array(content, name) if is_array else _from_lines(content, refused)
+    columns: dict[str, _KeyColumn] = {}
+    lines = array("i")
     for line, value in numbered:
         nested = next((k for k, v in value.items() if isinstance(v, dict | list)), None)
         if nested is not None:
-            refused.append(
-                Refused(
-                    line,
-                    nested,
-                    json.dumps(value)[:SHOWN_TEXT],
-                    f"{nested}: holds a list or an object, not a single value",
-                )
-            )
+            reason = f"{nested}: holds a list or an object, not a single value"
+            refused.append(Refused(line, nested, json.dumps(value)[:SHOWN_TEXT], reason))
             continue
-        keys.update(dict.fromkeys(value))
-        kept.append((line, value))
-    if not keys:
+        for key in value:
+            if key not in columns:
+                columns[key] = _KeyColumn(len(lines))
+        for key, column in columns.items():
+            column.add(value.get(key))
+        lines.append(line)
+        if len(lines) % BATCH == 0:
+            so_far(len(lines), 0)
+    if not columns:
         raise IntakeError(f"{name}: no JSON object with single values was found in it")
-    columns = [text_column([_json_text(value.get(key)) for _, value in kept]) for key in keys]
-    texts = frozenset(k for k in keys if any(isinstance(v.get(k), str) for _, v in kept[:1000]) and _all_text(k, kept))
-    lines = np.array([line for line, _ in kept], dtype=np.int64)
-    return RawTable(unique_headings(list(keys)), columns, lines, refused, texts=_codes_alone(texts, kept))
+    texts = frozenset(key for key, column in columns.items() if column.codes_alone)
+    numbers = np.frombuffer(lines, dtype=np.int32) if lines else np.zeros(0, np.int32)
+    found = [column.column() for column in columns.values()]
+    return RawTable(unique_headings(list(columns)), found, numbers, refused, texts=texts)
 
 
 class _Digits(str):
     """A number's digits as they stand in the file."""
 
 
-def _all_text(key: str, kept: list[tuple[int, dict[str, Any]]]) -> bool:
-    return all(v.get(key) is None or (isinstance(v[key], str) and not isinstance(v[key], _Digits)) for _, v in kept)
+_DECODER = json.JSONDecoder(parse_float=_Digits, parse_int=_Digits)
 
 
-def _codes_alone(texts: frozenset[str], kept: list[tuple[int, dict[str, Any]]]) -> frozenset[str]:
-    """Text keys that hold digits alone stay text; others may hold dates, which are found out."""
-    return frozenset(k for k in texts if all(str(v.get(k) or "0").isdigit() for _, v in kept))
+def _texts(content: Bytes) -> Iterator[str]:
+    """The content decoded piece by piece, a mark taken off."""
+    decoder = codecs.getincrementaldecoder("utf-8-sig")(errors="replace")
+    for _, block in blocks(content):
+        yield decoder.decode(block.tobytes())
+    yield decoder.decode(b"", final=True)
 
 
-def _loads(text: str) -> Any:
-    return json.loads(text, parse_float=_Digits, parse_int=_Digits)
+def _lines(content: Bytes) -> Iterator[str]:
+    rest = ""
+    for text in _texts(content):
+        whole = (rest + text).replace("\r\n", "\n").split("\n")
+        rest = whole.pop()
+        yield from whole
+    yield rest
 
 
-def _from_lines(text: str, refused: list[Refused]) -> list[tuple[int, dict[str, Any]]]:
-    found = []
-    for number, line in enumerate(io.StringIO(text, newline=None), start=1):
+def _from_lines(content: Bytes, refused: list[Refused]) -> Iterator[tuple[int, dict[str, Any]]]:
+    for number, line in enumerate(_lines(content), start=1):
         if not line.strip():
             continue
         try:
-            value = _loads(line)
+            value = _DECODER.decode(line)
         except json.JSONDecodeError as error:
-            refused.append(
-                Refused(number, "", line.strip()[:SHOWN_TEXT], f"is not JSON: {error.msg} at character {error.colno}")
-            )
+            reason = f"is not JSON: {error.msg} at character {error.colno}"
+            refused.append(Refused(number, "", line.strip()[:SHOWN_TEXT], reason))
             continue
         if isinstance(value, dict):
-            found.append((number, value))
+            yield number, value
         else:
             refused.append(Refused(number, "", line.strip()[:SHOWN_TEXT], "is JSON, but no object with keys"))
-    return found
 
 
-def _from_array(text: str, name: str) -> list[tuple[int, dict[str, Any]]]:
-    try:
-        values = _loads(text)
-    except json.JSONDecodeError as error:
-        raise IntakeError(f"{name}: not valid JSON at line {error.lineno}, column {error.colno}: {error.msg}") from None
-    if not all(isinstance(value, dict) for value in values):
-        raise IntakeError(f"{name}: an array in which not everything is an object; each record is an object with keys")
-    return list(enumerate(values, start=1))
+class _Window:
+    """The text of a JSON array, of which only what is not read yet is held."""
+
+    def __init__(self, texts: Iterator[str], name: str) -> None:
+        self.texts, self.name = texts, name
+        self.held, self.at, self.line = "", 0, 1
+
+    def more(self) -> bool:
+        """Take the next piece of text; False at its end."""
+        text = next(self.texts, None)
+        if text is None:
+            return False
+        self.line += self.held.count("\n", 0, self.at)
+        self.held, self.at = self.held[self.at :] + text, 0
+        return True
+
+    def peek(self) -> str:
+        """The next character that is no white space; nothing at the end."""
+        while True:
+            self.at = _SPACE.match(self.held, self.at).end()  # type: ignore[union-attr]
+            if self.at < len(self.held):
+                return self.held[self.at]
+            if not self.more():
+                return ""
+
+    def pass_over(self, wanted: str) -> None:
+        """Go past a character that must come next."""
+        if self.peek() != wanted:
+            line = self.line + self.held.count("\n", 0, self.at)
+            raise IntakeError(f"{self.name}: not valid JSON at line {line}: {wanted!r} is missing")
+        self.at += 1
+
+    def value(self) -> Any:
+        """The next value."""
+        self.peek()
+        while True:
+            try:
+                found, self.at = _DECODER.raw_decode(self.held, self.at)
+                return found
+            except json.JSONDecodeError as error:
+                if not self.more():
+                    line = self.line + error.lineno - 1
+                    raise IntakeError(
+                        f"{self.name}: not valid JSON at line {line}, column {error.colno}: {error.msg}"
+                    ) from None
 
 
-def _json_text(value: Any) -> str | None:
-    if value is None:
-        return None
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    return str(value).strip() or None
+def _from_array(content: Bytes, name: str) -> Iterator[tuple[int, dict[str, Any]]]:
+    window, number = _Window(_texts(content), name), 0
+    window.pass_over("[")
+    while window.peek() != "]":
+        if number:
+            window.pass_over(",")
+        value, number = window.value(), number + 1
+        if not isinstance(value, dict):
+            raise IntakeError(
+                f"{name}: an array in which not everything is an object; each record is an object with keys"
+            )
+        yield number, value
+    window.at += 1
+    if window.peek():
+        raise IntakeError(f"{name}: not valid JSON: something stands after the end of its array")

@@ -1,20 +1,21 @@
-"""The text of a file: unpacked, decoded, its delimiter and its heading line found."""
+"""The text of a file: decoded, its delimiter and its heading line found."""
 
 import codecs
 import csv
-import gzip
 import io
-import zlib
 from collections import Counter
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
+import numpy as np
+
 from kalendor.errors import IntakeError
+from kalendor.intake.content import Bytes, blocks, gathered
 
 DELIMITERS = ",;\t|"
 SAMPLE_LINES = 200
-DECODED_AT_ONCE = 1 << 24
-MOST_UNPACKED = 8 << 30
+ASCII_MOST = 127
 
 
 @dataclass(frozen=True)
@@ -27,77 +28,59 @@ class Layout:
     headings: tuple[str, ...]
 
 
-def unpacked(path: Path) -> bytes:
-    """The file's bytes, a .gz unpacked.
-
-    Raises IntakeError where it cannot be read.
-    """
-    try:
-        data = path.read_bytes()
-    except OSError as error:
-        raise IntakeError(f"{path}: cannot be read ({error.strerror or error})") from None
-    return plain_bytes(data, path.name)
-
-
-def plain_bytes(data: bytes, name: str) -> bytes:
-    """The bytes themselves, or what a .gz holds."""
-    return data if data[:2] != b"\x1f\x8b" else _gunzipped(data, name)
-
-
-def _gunzipped(data: bytes, name: str) -> bytes:
-    try:
-        with gzip.open(io.BytesIO(data)) as file:
-            plain = file.read(MOST_UNPACKED + 1)
-    except (OSError, EOFError, zlib.error):
-        raise IntakeError(f"{name}: a .gz that cannot be unpacked; it may have been cut off, send it again") from None
-    if len(plain) > MOST_UNPACKED:
-        raise IntakeError(f"{name}: unpacks to more than 8 GiB; bring it in by parts")
-    return plain
-
-
-def encoding_of(data: bytes, name: str) -> str:
+def encoding_of(content: Bytes, name: str) -> str:
     """UTF-8, UTF-16 by its mark, or else Windows-1252.
 
     Raises IntakeError where the bytes are no text.
     """
-    if data.startswith(b"\xef\xbb\xbf"):
+    start = content[:3].tobytes()
+    if start == b"\xef\xbb\xbf":
         return "utf-8-sig"
-    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
+    if start[:2] in (b"\xff\xfe", b"\xfe\xff"):
         return "utf-16"
-    if b"\x00" in data:
-        at = data.index(b"\x00")
-        line = data.count(b"\n", 0, at) + 1
-        raise IntakeError(
-            f"{name}: line {line} holds a NUL byte, so this is not a delimited text file; export it as CSV again"
-        )
+    line, plain = 1, True
     decoder = codecs.getincrementaldecoder("utf-8")()
-    try:
-        for at in range(0, len(data), DECODED_AT_ONCE):
-            decoder.decode(data[at : at + DECODED_AT_ONCE], final=at + DECODED_AT_ONCE >= len(data))
-    except UnicodeDecodeError:
-        return "cp1252"
-    return "utf-8"
+    for at, block in blocks(content):
+        if not block.all():
+            line += int(np.count_nonzero(block[: np.argmin(block)] == ord("\n")))
+            raise IntakeError(
+                f"{name}: line {line} holds a NUL byte, so this is not a delimited text file; export it as CSV again"
+            )
+        line += int(np.count_nonzero(block == ord("\n")))
+        try:
+            if plain and (block.max() > ASCII_MOST or decoder.getstate()[0]):
+                decoder.decode(block.tobytes(), final=at + len(block) == len(content))
+        except UnicodeDecodeError:
+            plain = False
+    return "utf-8" if plain else "cp1252"
 
 
-def as_utf8(data: bytes, name: str, encoding: str | None = None) -> tuple[bytes, str]:
-    """The bytes in UTF-8 without a mark, and the encoding they came in."""
-    found = encoding or encoding_of(data, name)
+def as_utf8(content: Bytes, name: str, encoding: str | None = None, scratch: Path | None = None) -> tuple[Bytes, str]:
+    """The content in UTF-8 without a mark, and the encoding it came in."""
+    found = encoding or encoding_of(content, name)
     if found == "utf-8":
-        return data, found
-    if found == "utf-8-sig" and data.startswith(b"\xef\xbb\xbf"):
-        return data[3:], found
+        return content, found
+    if found == "utf-8-sig" and content[:3].tobytes() == b"\xef\xbb\xbf":
+        return content[3:], found
     try:
-        return data.decode(found).encode("utf-8"), found
+        return gathered(_recoded(content, found), scratch), found
     except (UnicodeDecodeError, LookupError):
         raise IntakeError(f"{name}: cannot be read as {found}; choose another encoding") from None
 
 
-def layout_of(data: bytes, name: str, encoding: str, delimiter: str | None, heading_line: int | None) -> Layout:
+def _recoded(content: Bytes, encoding: str) -> Iterator[bytes]:
+    decoder = codecs.getincrementaldecoder(encoding)()
+    for _, block in blocks(content):
+        yield decoder.decode(block.tobytes()).encode("utf-8")
+    yield decoder.decode(b"", final=True).encode("utf-8")
+
+
+def layout_of(content: Bytes, name: str, encoding: str, delimiter: str | None, heading_line: int | None) -> Layout:
     """The delimiter and the heading line of UTF-8 text, found out from its first lines unless given.
 
     Raises IntakeError for an empty file and for one without a heading line.
     """
-    sample = data[: 1 << 18].decode("utf-8", errors="ignore")
+    sample = content[: 1 << 18].tobytes().decode("utf-8", errors="ignore")
     if not sample.strip():
         raise IntakeError(f"{name}: the file is empty")
     found = delimiter or _delimiter(sample)

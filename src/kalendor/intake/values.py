@@ -4,6 +4,7 @@ import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -12,6 +13,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from kalendor.core.columns import INT64_MOST, MOST_PLACES, Column, Kind, day_number
+from kalendor.intake.gathering import as_array
 
 CURRENCY = "£$€¥"
 _NUMBER = re.compile(r"[+-]?(\d[\d'\u00a0\u202f ]*|\d{1,3}(?:[.,]\d{3})+|\d*)(?:[.,]\d+)?(?:[eE][+-]?\d+)?")
@@ -27,6 +29,7 @@ DATE_FORMATS: tuple[str, ...] = (
     "%Y%m%d",
 )
 DATE_FORMATS += ("%d/%m/%y", "%m/%d/%y", "%d.%m.%y", "%d %b %Y", "%d-%b-%Y", "%d-%b-%y", "%d %B %Y", "%b %d, %Y")
+MIDNIGHT = datetime(1900, 1, 1)
 TIMES = ("%H:%M", "%H:%M:%S", "%H:%M:%S.%f")
 _ZONE = re.compile(r"\s*(Z|[+-]\d{2}:?\d{2})$")
 
@@ -77,7 +80,7 @@ def read_numbers(words: Sequence[str], mark: str, places: int | None = None) -> 
     odd = np.flatnonzero(~clean).tolist()
     plain = {i: plain_number(words[i], mark) if words[i] else None for i in odd}
     known = [p for p in plain.values() if p is not None]
-    tidy = pa.array(words, pa.string()).filter(pa.array(clean))
+    tidy = as_array(words).filter(pa.array(clean))
     found = max([_most_places(tidy), *(_places_of(p) for p in known)])
     failed = np.zeros(len(words), dtype=bool)
     failed[[i for i, p in plain.items() if p is None]] = True
@@ -97,7 +100,7 @@ def _clean(words: Sequence[str]) -> NDArray[np.bool_]:
     """Which texts are plain digits with at most one point, few enough to fit 64 bits at any scale allowed."""
     if not len(words):
         return np.zeros(0, dtype=bool)
-    matched = pc.match_substring_regex(pa.array(words, pa.string()), r"^-?[0-9]{1,9}(\.[0-9]{1,9})?$")
+    matched = pc.match_substring_regex(as_array(words), r"^-?[0-9]{1,9}(\.[0-9]{1,9})?$")
     return np.asarray(matched.to_numpy(zero_copy_only=False), dtype=bool)
 
 
@@ -140,7 +143,7 @@ def _units(plain: str, places: int) -> int:
 
 def has_leading_zeros(words: Sequence[str]) -> bool:
     """True where some text is a code such as 007, which a number would lose."""
-    return bool(pc.any(pc.match_substring_regex(pa.array(words, pa.string()), r"^0[0-9]+$")).as_py())
+    return bool(pc.any(pc.match_substring_regex(as_array(words), r"^0[0-9]+$")).as_py())
 
 
 def decimal_mark(words: Sequence[str]) -> str:
@@ -182,18 +185,36 @@ def read_dates(words: Sequence[str], form: str) -> Read:
     return Read(Kind.DATE, values, np.array([d is None for d in days], dtype=bool), format=form)
 
 
-def _moment(word: str, form: str) -> datetime | None:
-    zone = _ZONE.search(word)
-    body = word[: zone.start()] if zone and ":" in word[: zone.start()] else word
-    try:
-        return datetime.fromisoformat(body) if form == "iso" else datetime.strptime(body, form)
-    except ValueError:
-        return None
+def _moment_reader(form: str) -> Callable[[str], datetime | None]:
+    """Reads one text as a moment; days and times that come again are read once."""
+    day_form, _, time_form = form.rpartition(" ")
+
+    @cache
+    def part(text: str, form: str) -> datetime | None:
+        try:
+            return datetime.strptime(text, form)
+        except ValueError:
+            return None
+
+    def read(word: str) -> datetime | None:
+        zone = _ZONE.search(word)
+        body = word[: zone.start()] if zone and ":" in word[: zone.start()] else word
+        if form == "iso":
+            try:
+                return datetime.fromisoformat(body)
+            except ValueError:
+                return None
+        day_text, _, time_text = body.rpartition(" ")
+        day, time = part(day_text, day_form) if day_form else MIDNIGHT, part(time_text, time_form)
+        return None if day is None or time is None else day + (time - MIDNIGHT)
+
+    return read
 
 
 def read_moments(words: Sequence[str], form: str) -> Read:
     """Texts as date-times by a format ("iso" is ISO 8601); a zone is taken as written, the clock time stands."""
-    moments = [_moment(word, form) if word else None for word in words]
+    read = _moment_reader(form)
+    moments = [read(word) if word else None for word in words]
     moments = [m.replace(tzinfo=None) if m is not None else None for m in moments]
     epoch = datetime(1970, 1, 1)
     values = np.array([0 if m is None else (m - epoch) // timedelta(microseconds=1) for m in moments], dtype=np.int64)
@@ -202,7 +223,8 @@ def read_moments(words: Sequence[str], form: str) -> Read:
 
 def read_times(words: Sequence[str], form: str) -> Read:
     """Texts as times of day by a format."""
-    moments = [_moment(word, form) if word else None for word in words]
+    read = _moment_reader(form)
+    moments = [read(word) if word else None for word in words]
     values = [
         0 if m is None else ((m.hour * 60 + m.minute) * 60 + m.second) * 1_000_000 + m.microsecond for m in moments
     ]

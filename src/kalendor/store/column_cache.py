@@ -2,6 +2,7 @@
 
 import json
 import shutil
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from uuid import uuid4
@@ -10,9 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.columns import Column, Kind, Records
+from kalendor.core.words import Words
 
 MANIFEST = "columns.json"
 ROWS = "rows.npy"
+FEW_WORDS = 4096
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,8 +42,14 @@ def kept_records(folder: Path) -> Kept | None:
 def _column(folder: Path, i: int, told: dict[str, object]) -> Column:
     values = np.load(folder / f"{i}.npy", mmap_mode="r", allow_pickle=False)
     blank = np.load(folder / f"{i}.blank.npy", mmap_mode="r", allow_pickle=False) if told["blank"] else None
-    words = tuple(json.loads((folder / f"{i}.words.json").read_text("utf-8"))) if told["kind"] == Kind.TEXT else ()
+    words = _words(folder, i) if told["kind"] == Kind.TEXT else ()
     return Column(Kind(str(told["kind"])), values, blank, int(str(told["places"])), words)
+
+
+def _words(folder: Path, i: int) -> Sequence[str]:
+    data = np.load(folder / f"{i}.words.npy", mmap_mode="r", allow_pickle=False)
+    found = Words(data, np.load(folder / f"{i}.offsets.npy", mmap_mode="r", allow_pickle=False))
+    return tuple(found) if len(found) <= FEW_WORDS else found
 
 
 def keep_records(folder: Path, kept: Kept) -> None:
@@ -54,7 +63,9 @@ def keep_records(folder: Path, kept: Kept) -> None:
         if column.blank is not None:
             np.save(part / f"{i}.blank.npy", column.blank, allow_pickle=False)
         if column.kind is Kind.TEXT:
-            (part / f"{i}.words.json").write_text(json.dumps(column.words, ensure_ascii=False), "utf-8")
+            words = Words.of(column.words)
+            np.save(part / f"{i}.words.npy", words.data, allow_pickle=False)
+            np.save(part / f"{i}.offsets.npy", words.offsets, allow_pickle=False)
         columns.append({"name": name, "kind": column.kind, "places": column.places, "blank": column.blank is not None})
     (part / MANIFEST).write_text(json.dumps({"count": kept.records.count, "columns": columns}), "utf-8")
     shutil.rmtree(folder, ignore_errors=True)

@@ -6,8 +6,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
 from itertools import repeat
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kalendor.core.columns import DATED, Column, Records, concat
 from kalendor.definitions.recipe import ColumnReading
@@ -21,6 +23,7 @@ from kalendor.store.sources import Source, Sources
 from kalendor.store.workspace import quoted
 
 CHUNK = 20_000
+ROWS_AT_ONCE, VARIABLES = 100, 30_000
 Progress = Callable[[int], None]
 
 
@@ -140,7 +143,7 @@ class Intakes:
                 rows_out = np.concatenate([before.rows[out], self._hidden_out(source, records, way)])
                 gone = zip(repeat(source_id), rows_out.tolist(), repeat(intake_id))
                 db.executemany("INSERT INTO gone VALUES (?, ?, ?)", gone)
-            first_row = _insert(db, source_id, intake_id, way.reading.lines.tolist(), records, progress)
+            first_row = _insert(db, source_id, intake_id, way.reading.lines, records, progress)
             left_out = fit.added if fit and not way.take_added else ()
             columns = way.reading.recipe.columns | dict.fromkeys(left_out, ColumnReading(skip=True))
             recipe = way.reading.recipe.model_copy(
@@ -238,7 +241,12 @@ def _joined(before: Kept | None, out: np.ndarray, new: Kept) -> Kept:
 
 
 def _insert(
-    db: sqlite3.Connection, source_id: int, intake_id: int, lines: list[int], records: Records, progress: Progress
+    db: sqlite3.Connection,
+    source_id: int,
+    intake_id: int,
+    lines: NDArray[np.integer],
+    records: Records,
+    progress: Progress,
 ) -> int:
     """Write records as rows; the first row's id, the others follow on."""
     table = quoted(f"records_{source_id}")
@@ -248,13 +256,23 @@ def _insert(
     ).fetchall()
     named = [n for n in names if n["name"] in records.columns]
     into = ", ".join(["intake_id", "line_no", *(quoted(n["sql_name"]) for n in named)])
-    marks = ", ".join("?" * (len(named) + 2))
-    sql = f"INSERT INTO {table} ({into}) VALUES ({marks})"
     columns = [records.columns[n["name"]] for n in named]
+    width = len(columns) + 2
+    at_once = max(1, min(ROWS_AT_ONCE, VARIABLES // width))
+
+    def statement(rows: int) -> str:
+        one = f"({', '.join('?' * width)})"
+        return f"INSERT INTO {table} ({into}) VALUES {', '.join([one] * rows)}"
 
     for start in range(0, records.count, CHUNK):
         stop = min(start + CHUNK, records.count)
-        fields = [to_sql(column.take(np.arange(start, stop))) for column in columns]
-        db.executemany(sql, zip(repeat(intake_id), lines[start:stop], *fields, strict=False))
+        flat: list[Any] = [intake_id] * ((stop - start) * width)
+        flat[1::width] = lines[start:stop].tolist()
+        for k, column in enumerate(columns, start=2):
+            flat[k::width] = to_sql(column.take(np.arange(start, stop)))
+        sql = statement(at_once)
+        for at in range(0, len(flat), at_once * width):
+            part = flat[at : at + at_once * width]
+            db.execute(sql if len(part) == at_once * width else statement(len(part) // width), part)
         progress(stop)
     return int(first)

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.columns import DATED, Column, Kind, Records, days_of
 from kalendor.core.lookups import matched_keys
+from kalendor.core.words import hashes_of
 from kalendor.errors import IntakeError
 from kalendor.intake.reading import Reading, heading_key
 from kalendor.store.rows import array_type
@@ -125,8 +126,7 @@ def _hashes(columns: list[Column], count: int) -> NDArray[np.uint64]:
     total = np.zeros(count, dtype=np.uint64)
     for column in columns:
         if column.kind is Kind.TEXT:
-            table = np.array([hash(word) & 0x7FFFFFFFFFFFFFFF for word in column.words] or [0], dtype=np.uint64)
-            part = table[column.values]
+            part = hashes_of(column.words)[column.values]
         else:
             part = (
                 column.values.astype(np.float64).view(np.uint64)

@@ -1,10 +1,12 @@
 """Columns to the rows of a records table, and back."""
 
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
 
 from kalendor.core.columns import DAY_MICROSECONDS, Column, Kind, text_column
+from kalendor.core.words import Words
 
 SQL_TYPES = {Kind.TEXT: "TEXT", Kind.DATE: "TEXT", Kind.DATETIME: "TEXT", Kind.TIME: "TEXT", Kind.APPROXIMATE: "REAL"}
 
@@ -18,41 +20,45 @@ def to_sql(column: Column) -> list[Any]:
     """A column's values as SQLite keeps them; None for blank."""
     match column.kind:
         case Kind.TEXT:
-            words = column.words or ("",)
-            texts: list[Any] = [words[code] for code in column.values.tolist()]
-            for i in () if column.blank is None else np.flatnonzero(column.blank).tolist():
-                texts[i] = None
-            return texts
+            values = _each_once(column.values, lambda codes: _words_at(column.words, codes))
         case Kind.DATE:
-            return _dates_to_sql(column)
+            values = _each_once(column.values, lambda days: days.astype("datetime64[D]").astype(str).tolist())
         case Kind.DATETIME:
-            values = np.array(
-                [str(v) for v in column.values.astype("datetime64[us]").astype("datetime64[s]")], dtype=object
-            )
+            values = _each_once(column.values, _moments)
         case Kind.TIME:
             values = np.array([str(column.item(i)) for i in range(len(column))], dtype=object)
         case Kind.YES_NO:
-            values = column.values.astype(np.int64).astype(object)
+            values = column.values.astype(np.int64)
         case _:
-            if column.blank is None:
-                return list(column.values.tolist())
-            values = column.values.astype(object)
+            values = column.values
     if column.blank is not None:
-        values = values.copy()
+        values = values.astype(object)
         values[column.blank] = None
     plain: list[Any] = values.tolist()
     return plain
 
 
-def _dates_to_sql(column: Column) -> list[Any]:
-    """ISO dates, each different day written once."""
-    if not len(column):
-        return []
-    low = int(column.values.min())
-    days = np.arange(low, int(column.values.max()) + 1).astype("datetime64[D]").astype(str).tolist()
-    texts: list[Any] = [days[day] for day in (column.values.astype(np.int64) - low).tolist()]
-    for i in () if column.blank is None else np.flatnonzero(column.blank).tolist():
-        texts[i] = None
+def _each_once(values: np.ndarray, write: Callable[[np.ndarray], list[str]]) -> np.ndarray:
+    """Texts for values, each different value written once where values come again; shape (n,) object."""
+    if not len(values):
+        return np.zeros(0, dtype=object)
+    low, high = int(values.min()), int(values.max())
+    if high - low < len(values):
+        texts: np.ndarray = np.array(write(np.arange(low, high + 1)), dtype=object)[values - low]
+        return texts
+    return np.array(write(values), dtype=object)
+
+
+def _words_at(words: Sequence[str], codes: np.ndarray) -> list[str]:
+    if not words:
+        return [""] * len(codes)
+    if len(codes) and codes[-1] - codes[0] == len(codes) - 1:
+        return list(words[int(codes[0]) : int(codes[-1]) + 1])
+    return list(words.take(codes.astype(np.int64))) if isinstance(words, Words) else [words[c] for c in codes.tolist()]
+
+
+def _moments(values: np.ndarray) -> list[str]:
+    texts: list[str] = values.astype("datetime64[us]").astype("datetime64[s]").astype(str).tolist()
     return texts
 
 

@@ -76,10 +76,10 @@ export const post = <T>(path: string, body?: unknown) => call<T>('POST', path, b
 export const put = <T>(path: string, body: unknown) => call<T>('PUT', path, body);
 export const remove = (path: string) => call<undefined>('DELETE', path);
 
-export async function sendFile(file: File, source: string, mends?: number): Promise<WaitingView> {
+export async function sendFile(file: File, source: string, mends?: number): Promise<JobView> {
   const form = new FormData();
   form.append('file', file);
   form.append('source', source);
   if (mends !== undefined) form.append('mends', String(mends));
-  return answer<WaitingView>(await fetch('/api/waiting', { method: 'POST', body: form }));
+  return answer<JobView>(await fetch('/api/waiting', { method: 'POST', body: form }));
 }

@@ -663,7 +663,7 @@ export interface paths {
         put?: never;
         /**
          * Look At File
-         * @description Read a file without keeping anything; it waits under a token.
+         * @description Read a file without keeping anything, as a job that can be stopped; it waits under the job's token then.
          */
         post: operations["look_at_file_api_waiting_post"];
         delete?: never;
@@ -679,14 +679,22 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Waiting File
+         * @description A file that was read and waits.
+         */
+        get: operations["waiting_file_api_waiting__token__get"];
         /**
          * Read Again
          * @description Read or join a waiting file in another way.
          */
         put: operations["read_again_api_waiting__token__put"];
         post?: never;
-        delete?: never;
+        /**
+         * Leave File
+         * @description Let a waiting file go.
+         */
+        delete: operations["leave_file_api_waiting__token__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1333,7 +1341,8 @@ export interface components {
         };
         /**
          * JobView
-         * @description Work under way: `state` is working, done, stopped or failed; `source` is set once it is done.
+         * @description Work under way: `state` is working, done, stopped or failed; `total` is 0 while it is not known. Once it is done,
+         *     `source` is the source kept, or `token` that under which a file that was read waits.
          */
         JobView: {
             /** Done */
@@ -1346,6 +1355,8 @@ export interface components {
             source: number | null;
             /** State */
             state: string;
+            /** Token */
+            token: string | null;
             /** Total */
             total: number;
         };
@@ -1652,7 +1663,7 @@ export interface components {
         };
         /**
          * ReadColumn
-         * @description A column as a waiting file would be read; `rival` is another date order that fits as well.
+         * @description A column as a waiting file would be read.
          */
         ReadColumn: {
             /** Kind */
@@ -1660,8 +1671,7 @@ export interface components {
             /** Name */
             name: string;
             reading: components["schemas"]["ColumnReading"];
-            /** Rival */
-            rival: string | null;
+            rival: components["schemas"]["RivalView"] | null;
         };
         /**
          * RecordList
@@ -1802,6 +1812,20 @@ export interface components {
             source?: string | null;
             /** Take Added */
             take_added?: boolean | null;
+        };
+        /**
+         * RivalView
+         * @description Another date order that fits a column as well; `examples` are text, day as read, day by the other order.
+         */
+        RivalView: {
+            /** Examples */
+            examples: [
+                string,
+                string,
+                string
+            ][];
+            /** Format */
+            format: string;
         };
         /**
          * Rows
@@ -3609,6 +3633,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    waiting_file_api_waiting__token__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
                     "application/json": components["schemas"]["WaitingView"];
                 };
             };
@@ -3646,6 +3701,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["WaitingView"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    leave_file_api_waiting__token__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

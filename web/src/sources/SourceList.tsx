@@ -9,6 +9,7 @@ import { Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count, counted, span } from '../parts/words';
 import { ChooseFile, dropping } from './ChooseFile';
+import { ReadingNote } from './HowFar';
 import { useBringingIn } from './useBringingIn';
 import { Waiting } from './Waiting';
 
@@ -33,6 +34,7 @@ export function SourceList() {
             Named tables of records, each fed by files that are read the same way every time.
           </p>
           <FaultNote error={way.error ?? sources.error} />
+          <ReadingNote way={way} />
           {sources.data && sources.data.length > 0 && (
             <div className="paper list">
               {sources.data.map((source) => (

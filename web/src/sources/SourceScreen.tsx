@@ -17,6 +17,7 @@ import { GhostButton, Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count, counted, day, kindWords, span } from '../parts/words';
 import { ChooseFile, dropping } from './ChooseFile';
+import { ReadingNote } from './HowFar';
 import { MadeDialog } from './MadeDialog';
 import { RefusedDialog } from './RefusedDialog';
 import { Spread } from './Spread';
@@ -54,6 +55,7 @@ export function SourceScreen() {
             <h1 className="page-title">{source?.name ?? ' '}</h1>
             <p className="say">{source && about(source)}</p>
             <FaultNote error={way.error ?? found.error} />
+            <ReadingNote way={way} />
             <div className="paper">
               {source && (
                 <ColumnTable source={source} open={(column) => setMaking({ column, isNew: false })} />

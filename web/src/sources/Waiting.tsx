@@ -1,10 +1,11 @@
-import { Button, LinearProgress, MenuItem, Select } from '@mui/material';
+import { Button, MenuItem, Select } from '@mui/material';
 
 import type { ColumnReading, ReadColumn, WaitingView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { Choose, Written } from '../parts/Field';
 import { count, counted, money, span } from '../parts/words';
 import { FootTotals } from './FootTotals';
+import { HowFar } from './HowFar';
 import { Joining } from './Joining';
 import type { BringingIn } from './useBringingIn';
 
@@ -56,7 +57,7 @@ export function Waiting({ way, waiting }: { way: BringingIn; waiting: WaitingVie
 }
 
 function Keeping({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
-  const { outcome, job } = { outcome: waiting.outcome, job: way.job };
+  const { outcome } = waiting;
   return (
     <div className="note">
       <div>
@@ -88,22 +89,8 @@ function Keeping({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
           The same content is there already: {waiting.already}. Keeping it counts every record twice.
         </div>
       )}
-      {job ? (
-        <div>
-          <LinearProgress
-            variant="determinate"
-            color="secondary"
-            value={job.total ? (100 * job.done) / job.total : 0}
-          />
-          <div style={{ display: 'flex', alignItems: 'center' }}>
-            <span className="quiet">
-              {count(job.done)} of {count(job.total)}
-            </span>
-            <Button onClick={way.stop} sx={{ ml: 'auto' }}>
-              Stop
-            </Button>
-          </div>
-        </div>
+      {way.job ? (
+        <HowFar way={way} />
       ) : (
         <div style={{ display: 'flex', gap: 8 }}>
           <Button
@@ -238,22 +225,48 @@ function Columns({
   );
 }
 
-/** Where both orders of day and month fit, the analyst is asked. */
+/** Where both orders of day and month fit, the analyst is asked, with the first values read either way. */
 function Rival({ column, readAgain }: { column: ReadColumn; readAgain: ReadAgain }) {
+  const { rival } = column;
   const now = column.reading.format ?? '';
-  const other = column.rival ?? '';
+  if (!rival) return null;
   const words = (format: string) => (format.startsWith('%d') ? 'day first' : 'month first');
   return (
     <div className="note" role="alert">
       <div>
         The dates in <b>{column.name}</b> fit both orders. They were read <b>{words(now)}</b>.
       </div>
-      <Button
-        variant="outlined"
-        onClick={() => readAgain({ [column.name]: { type: column.reading.type, format: other } })}
-      >
-        Read them {words(other)}
-      </Button>
+      <table className="orders">
+        <thead>
+          <tr>
+            <th>In the file</th>
+            <th>{words(now)}</th>
+            <th>{words(rival.format)}</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rival.examples.map(([text, here, there]) => (
+            <tr key={text}>
+              <td>{text}</td>
+              <td>
+                <b>{here}</b>
+              </td>
+              <td className="quiet">{there}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div style={{ display: 'flex', gap: 8 }}>
+        <Button
+          variant="outlined"
+          onClick={() => readAgain({ [column.name]: { type: column.reading.type, format: rival.format } })}
+        >
+          Read them {words(rival.format)}
+        </Button>
+        <Button onClick={() => readAgain({ [column.name]: { type: column.reading.type, format: now } })}>
+          They are {words(now)}
+        </Button>
+      </div>
     </div>
   );
 }

@@ -1,19 +1,45 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { Fault, get, post, put, sendFile, type JobView, type Reread, type WaitingView } from '../api/client';
+import {
+  Fault,
+  get,
+  post,
+  put,
+  remove,
+  sendFile,
+  type JobView,
+  type Reread,
+  type WaitingView,
+} from '../api/client';
 
 const EVERY = 250;
 const pause = () => new Promise((go) => setTimeout(go, EVERY));
 
-/** A file on its way in: read and looked at, then kept (as a job that can be stopped) or left. */
+/** A piece of work watched to its end; it throws what went wrong, and gives the job where it was done or stopped. */
+async function watched(job: JobView, see: (job: JobView) => void): Promise<JobView> {
+  let now = job;
+  while (now.state === 'working') {
+    see(now);
+    await pause();
+    now = await get<JobView>(`/jobs/${now.id}`);
+  }
+  if (now.state === 'failed') throw new Fault(now.message);
+  return now;
+}
+
+/** A file on its way in: read and looked at, then kept or left. Reading and keeping are jobs that can be stopped. */
 export function useBringingIn(source: string, kept: (source: number) => void = () => undefined) {
   const queries = useQueryClient();
   const [waiting, setWaiting] = useState<WaitingView | null>(null);
   const [job, setJob] = useState<JobView | null>(null);
   const look = useMutation({
-    mutationFn: ({ file, mends }: { file: File; mends?: number }) => sendFile(file, source, mends),
+    mutationFn: async ({ file, mends }: { file: File; mends?: number }) => {
+      const read = await watched(await sendFile(file, source, mends), setJob);
+      return read.token ? get<WaitingView>(`/waiting/${read.token}`) : null;
+    },
     onSuccess: setWaiting,
+    onSettled: () => setJob(null),
   });
   const again = useMutation({
     mutationFn: (change: Reread) => put<WaitingView>(`/waiting/${waiting?.token}`, change),
@@ -21,16 +47,10 @@ export function useBringingIn(source: string, kept: (source: number) => void = (
   });
   const keep = useMutation({
     mutationFn: async () => {
-      let now = await post<JobView>(
-        `/waiting/${waiting?.token}/keep${waiting?.already ? '?again=true' : ''}`,
-      );
-      while (now.state === 'working') {
-        setJob(now);
-        await pause();
-        now = await get<JobView>(`/jobs/${now.id}`);
-      }
-      if (now.state !== 'done' || now.source === null) throw new Fault(now.message);
-      return now.source;
+      const path = `/waiting/${waiting?.token}/keep${waiting?.already ? '?again=true' : ''}`;
+      const done = await watched(await post<JobView>(path), setJob);
+      if (done.state !== 'done' || done.source === null) throw new Fault(done.message);
+      return done.source;
     },
     onSuccess: (id) => {
       setWaiting(null);
@@ -43,6 +63,7 @@ export function useBringingIn(source: string, kept: (source: number) => void = (
   return {
     waiting,
     job,
+    reading: look.isPending,
     busy: look.isPending || again.isPending || keep.isPending,
     error: look.error ?? again.error ?? keep.error,
     look: (file: File, mends?: number) => {
@@ -56,6 +77,7 @@ export function useBringingIn(source: string, kept: (source: number) => void = (
     keep: () => keep.mutate(),
     stop: () => void (job && post(`/jobs/${job.id}/stop`)),
     leave: () => {
+      if (waiting) void remove(`/waiting/${waiting.token}`);
       setWaiting(null);
       clear();
     },

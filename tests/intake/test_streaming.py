@@ -1,0 +1,119 @@
+"""What is read piece by piece is read as in one: pieces may end anywhere."""
+
+import csv
+import io
+import json
+from pathlib import Path
+
+import numpy as np
+import pyarrow as pa
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kalendor.definitions.recipe import Recipe
+from kalendor.errors import IntakeError
+from kalendor.intake import content
+from kalendor.intake.content import content_of, gathered
+from kalendor.intake.delimited import _record_lines, read_delimited
+from kalendor.intake.gathering import FEW_WORDS, Gathering
+from kalendor.intake.reading import Reading, read_bytes, read_file
+from kalendor.intake.structured import read_json_records
+from kalendor.intake.text import layout_of
+
+CELL = st.text(st.sampled_from('ab,"\n é'), max_size=5)
+
+
+@given(st.lists(st.tuples(CELL, CELL), max_size=12), st.integers(1, 9), st.sampled_from(["\n", "\r\n"]))
+def test_records_begin_on_the_lines_that_an_editor_shows(rows: list[tuple[str, str]], piece: int, ending: str) -> None:
+    out = io.StringIO()
+    csv.writer(out, lineterminator=ending).writerows(rows)
+    text = out.getvalue()
+    want, at = [], 1
+    reader = csv.reader(io.StringIO(text, newline=""))
+    for cells in reader:
+        if cells:
+            want.append(at)
+        at = reader.line_num + 1
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(content, "BLOCK", piece)
+        assert _record_lines(content_of(text.encode()), 1, '"' in text).tolist() == want
+
+
+OBJECTS = st.lists(st.dictionaries(st.sampled_from("abc"), st.one_of(st.text(max_size=4), st.integers()), min_size=1))
+
+
+@given(OBJECTS, st.integers(1, 40), st.sampled_from([None, 1]))
+def test_a_json_array_is_read_as_its_lines_are(
+    objects: list[dict[str, object]], piece: int, indent: int | None
+) -> None:
+    whole = json.dumps(objects, indent=indent, ensure_ascii=False).encode()
+    lines = "\n".join(json.dumps(o) for o in objects).encode()
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(content, "BLOCK", piece)
+        if not objects:
+            with pytest.raises(IntakeError, match="no JSON object"):
+                read_json_records(content_of(whole), "f")
+            return
+        first, second = (read_json_records(content_of(data), "f") for data in (whole, lines))
+    assert first.headings == second.headings
+    for a, b in zip(first.columns, second.columns, strict=True):
+        assert [a.item(i) for i in range(len(a))] == [b.item(i) for i in range(len(b))]
+
+
+@pytest.mark.parametrize(
+    ("text", "word"),
+    [
+        ('[{"a": 1} {"a": 2}]', "line 1: ',' is missing"),
+        ('[{"a": 1},\n{"a": }]', "line 2, column 7"),
+        ('[{"a": 1}', "is missing"),
+        ('[{"a": 1}] [', "after the end"),
+        ('[{"a": 1}, 5]', "not everything is an object"),
+    ],
+)
+def test_a_broken_json_array_says_where(text: str, word: str) -> None:
+    with pytest.raises(IntakeError, match=word):
+        read_json_records(content_of(text.encode()), "f")
+
+
+def test_a_column_that_begins_nearly_unique_is_coded_all_the_same() -> None:
+    column = Gathering()
+    first = [f" T-{i} " for i in range(FEW_WORDS + 1)]
+    column.extend(pa.array(first))
+    column.extend(pa.array(["T-7", "", None, "new"]))
+    found = column.column()
+    assert len(found.words) == FEW_WORDS + 3
+    assert [found.item(i) for i in range(-4, 0)] == ["T-7", None, None, "new"]
+    assert found.item(7) == "T-7"
+
+
+def same(a: Reading, b: Reading) -> bool:
+    return a.lines.tolist() == b.lines.tolist() and all(
+        np.array_equal(a.records.columns[n].values, b.records.columns[n].values) for n in b.records.columns
+    )
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "cp1252"])
+def test_large_files_are_recoded_on_the_disk(encoding: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    text = "name,n\n" + "".join(f"café {i % 7},{i}\n" for i in range(5000))
+    path = tmp_path / "f.csv"
+    path.write_bytes(text.encode(encoding))
+    want = read_bytes(text.encode(), "f.csv", Recipe())
+    monkeypatch.setattr(content, "SMALL", 100)
+    monkeypatch.setattr(content, "BLOCK", 1001)
+    assert same(read_file(path), want)
+    assert [p.name for p in tmp_path.iterdir()] == ["f.csv"]
+
+
+def test_parts_are_gathered_in_memory_or_on_the_disk(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(content, "SMALL", 5)
+    for parts in ([b"ab", b"cd"], [b"abc", b"def", b"ghi"], []):
+        assert gathered(parts, tmp_path).tobytes() == b"".join(parts)
+
+
+def test_how_far_a_reading_is_is_told() -> None:
+    seen: list[tuple[int, int]] = []
+    body = "".join(f"{i},x\n" for i in range(1000)).encode()
+    content_file = content_of(b"n,t\n" + body)
+    read_delimited(content_file, "f", layout_of(content_file, "f", "utf-8", None, None), lambda *so: seen.append(so))
+    assert seen[-1] == (1000, 1000)
