@@ -1,12 +1,14 @@
 """Trees, buckets, ages, periods: which member a record falls in, and the members' order."""
 
-from datetime import date
+from datetime import date, timedelta
+from decimal import Decimal
 from typing import Any
 
 import pytest
 
+from kalendor.core.columns import Records, number_column
 from kalendor.errors import DefinitionError
-from tests.core.build import column_of, records, sheet, table
+from tests.core.build import column_of, records, report, sheet, table
 
 TREE = {
     "kalendor": 1, "kind": "tree", "name": "T", "levels": ["Top", "Leaf"],
@@ -44,6 +46,62 @@ def test_a_dated_value_sits_where_it_sat_on_the_day() -> None:
     now = table(data, moved, down=[{"category": "v", "tree": "T"}])
     then = table(data, moved, down=[{"category": "v", "tree": "T", "placed": "2025-12-31"}])
     assert (now[0]["Top"], then[0]["Top"]) == ("New", "Old")
+
+
+MOVED = {
+    "kalendor": 1, "kind": "tree", "name": "t", "levels": ["Home", "Value"],
+    "roots": [
+        {"label": "Old", "under": [{"value": "v"}, {"value": "w"}]},
+        {"label": "New", "under": [{"value": "v", "since": "2026-01-01"}, {"value": "x", "since": "2026-02-01"}]},
+    ],
+}  # fmt: skip
+
+
+def test_a_record_stands_where_its_value_stood_on_its_own_day() -> None:
+    data = records(
+        k=["v", "v", "v", "w", "x", "x", None],
+        on=[date(2025, 12, 31), date(2026, 1, 1), None, date(2026, 5, 1), date(2026, 1, 31), date(2026, 2, 1), date(2026, 1, 1)],
+    )  # fmt: skip
+    was = {"category": "k", "tree": "t", "placed": "was", "placed_by": "on", "levels": ["Home"]}
+    rows = table(data, MOVED, down=[was])
+    assert [(r["Home"], r["n"]) for r in rows if r["Home"]] == [
+        ("Old", "2"), ("New", "3"), ("Not placed", "1"), ("(blank)", "1"),
+    ]  # fmt: skip
+    now = table(data, MOVED, down=[{**was, "placed": "now", "placed_by": None}])
+    assert [(r["Home"], r["n"]) for r in now if r["Home"]] == [("Old", "1"), ("New", "5"), ("(blank)", "1")]
+    assert table(data, MOVED, down=[{**was, "placed_by": None}]) == rows
+
+
+def test_a_date_is_needed_to_say_where_a_value_was() -> None:
+    was = {"category": "k", "tree": "t", "placed": "was"}
+    with pytest.raises(DefinitionError, match="placed_by"):
+        table(records(k=["v"]), MOVED, down=[was])
+    with pytest.raises(DefinitionError, match="not a date"):
+        table(records(k=["v"]), MOVED, down=[{**was, "placed_by": "k"}])
+    with pytest.raises(DefinitionError, match="goes with"):
+        report(down=[{"category": "k", "placed_by": "on"}])
+
+
+@pytest.mark.parametrize(
+    ("values", "parts", "want"),
+    [
+        ([1, 2, 3, 4, 5, 6, 7, 8], 4, [("Under 3", "2"), ("3 – 4", "2"), ("5 – 6", "2"), ("7 and over", "2")]),
+        ([5, 5, 5, 5, 9], 4, [("Under 9", "4"), ("9 and over", "1")]),
+        ([7, 7, None], 2, [("7 and over", "2"), ("(blank)", "1")]),
+        ([None, None], 3, [("(blank)", "2")]),
+        (["1.25", "2.50", "9.75"], 3, [("Under 2.5", "1"), ("2.5 up to 9.75", "1"), ("9.75 and over", "1")]),
+    ],
+)
+def test_quantiles_cut_the_records_into_parts_of_about_as_many(values: list[Any], parts: int, want: Any) -> None:
+    data = Records({"v": number_column([None if v is None else Decimal(v) for v in values], 2 if "1.25" in values else 0)}, len(values))  # fmt: skip
+    rows = table(data, down=[{"bucket": "v", "cut": {"quantiles": parts}, "empty": "hide"}])
+    assert [(r["v"], r["n"]) for r in rows if r["v"]] == want
+
+
+def test_quantiles_of_ages_part_the_days() -> None:
+    days = [date(2026, 8, 4) - timedelta(d) for d in (1, 2, 3, 40, 50, 60)]
+    rows = table(records(due=days), down=[{"age": "due", "cut": {"quantiles": 2}}])
+    assert [(r["Age"], r["n"]) for r in rows if r["Age"]] == [("Up to 39", "3"), ("Over 39", "3")]
 
 
 def test_number_ranges_hold_their_lower_cut_and_no_value_is_lost() -> None:

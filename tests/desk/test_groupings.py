@@ -11,10 +11,12 @@ from kalendor.definitions.kinds import definition
 from kalendor.definitions.tree import Tree
 from kalendor.desk import groupings
 from kalendor.desk.bringing_in import keep, look_at, outcome
+from kalendor.desk.choices import choices, said
 from kalendor.desk.desk import Desk
-from kalendor.desk.grouping_files import tree_as_file, tree_from_columns, tree_from_file
+from kalendor.desk.grouping_files import table_as_file, table_from_file, tree_as_file, tree_from_columns, tree_from_file
 from kalendor.desk.impact import impact
-from kalendor.errors import DefinitionError
+from kalendor.errors import DefinitionError, IntakeError
+from kalendor.store.definitions import MissingError
 
 EXPORT = "day,route,group,n\n2025-11-01,A-1,North,1.00\n2026-07-01,A-2,North,2.00\n2026-07-02,B-1,South,4.00\n2026-07-03,,South,8.00\n"
 TREE: dict[str, Any] = {"kalendor": 1, "kind": "tree", "name": "T", "levels": ["Area", "Route"],
@@ -94,3 +96,82 @@ def test_values_that_nobody_placed_are_named_when_a_file_brings_them(filled: Des
         filled, "g.csv", b"day,route,group,n\n2026-08-01,C-9,North,1.00\n2026-08-01,A-7,North,1.00\n", "S"
     )
     assert outcome(filled, waiting).unplaced == ("route C-9 has no place in T yet",)
+
+
+TABLE = "Start,End,Name,Quarter,Year\n2025-11-01,2025-12-31,Short,Q1,2025\n2026-01-01,2026-01-31,Jan,Q1,2026\n2026-02-01,2026-12-31,Rest,,2026\n"
+
+
+def test_a_calendar_by_table_is_read_from_a_file_and_written_back() -> None:
+    table = table_from_file("t.csv", TABLE.encode())
+    assert [(p.start, p.name, p.year, p.quarter) for p in table.periods] == [
+        (date(2025, 11, 1), "Short", "2025", "Q1"),
+        (date(2026, 1, 1), "Jan", "2026", "Q1"),
+        (date(2026, 2, 1), "Rest", "2026", None),
+    ]
+    assert table.ends == date(2026, 12, 31)
+    assert table_from_file("t.csv", table_as_file(table)) == table
+
+
+@pytest.mark.parametrize(
+    ("text", "word"),
+    [
+        (TABLE.replace("Start", "Begun"), "no column 'start'"),
+        (
+            TABLE.replace("2025-12-31", "2025-12-30"),
+            "line 3: this period starts on 2026-01-01, and the one before ends",
+        ),
+        (TABLE.replace("2026-12-31", ""), "last period needs the day"),
+        (TABLE.replace(",Jan,", ",,"), "line 3: a period needs a name"),
+        (TABLE.replace("2026-01-01,", ","), "line 3: a period without the day"),
+        ("Start,End,Name,Year\nx,y,a,b\n", "no dates"),
+    ],
+)
+def test_a_table_that_is_not_right_says_where(text: str, word: str) -> None:
+    with pytest.raises(IntakeError, match=word):
+        table_from_file("t.csv", text.encode())
+
+
+def test_a_choice_says_what_it_would_give(filled: Desk) -> None:
+    filled.definitions.add(definition({**TREE, "name": "Unused", "roots": []}, "t"), filled.now())
+    found = [(c.name, said(c)) for c in choices(filled, "tree", "S", "route")]
+    assert found == [
+        ("", "3 values, 1 blank"),
+        ("T", "Area 1 · Route 2, 1 blank, 1 not placed"),
+        ("Unused", "Area 0 · Route 0, 1 blank, 3 not placed"),
+    ]
+    assert [said(c) for c in choices(filled, "calendar", "S", "day")] == ["2 years · 2 quarters · 2 months"]
+    filled.definitions.add(
+        definition({"kalendor": 1, "kind": "buckets", "name": "B", "cut": [3, 100]}, "t"), filled.now()
+    )
+    assert [(c.name, said(c)) for c in choices(filled, "buckets", "S", "n")] == [("B", "2 ranges")]
+    assert [said(c) for c in choices(filled, "buckets", "S", "day")] == ["2 ranges"]
+    assert choices(filled, "buckets", "S", "route")[0].problem == "neither a number nor a date"
+    with pytest.raises(MissingError):
+        choices(filled, "tree", "S", "nothing")
+
+
+def test_a_value_that_moves_counts_where_it_is_now_and_shows_where_it_was(filled: Desk) -> None:
+    moved = {**TREE, "roots": [
+        {"label": "North", "under": [{"value": "A-1"}, {"value": "A-2"}]},
+        {"label": "South", "under": [{"value": "A-1", "since": "2026-02-01"}]},
+    ]}  # fmt: skip
+    tree = cast(Tree, definition(moved, "t"))
+    look = groupings.look_at_tree(tree, groupings.subject(filled, tree, "S", "route"))
+    assert [(r.label, r.records, r.since, r.until) for r in look.rows] == [
+        ("North", 1, None, None), ("A-1", 0, None, date(2026, 2, 1)), ("A-2", 1, None, None),
+        ("South", 1, None, None), ("A-1", 1, date(2026, 2, 1), None),
+    ]  # fmt: skip
+
+
+def test_what_a_change_moves_is_seen_at_the_level_that_the_grouping_makes(filled: Desk) -> None:
+    small = {"kalendor": 1, "kind": "buckets", "name": "B", "cut": [3, 100]}
+    before, after = (cast(Buckets, definition(d, "t")) for d in (small, {**small, "cut": [5, 100]}))
+    filled.definitions.add(before, filled.now())
+    entry, route = {"bucket": "n", "set": "B"}, {"category": "group"}
+    for title, down, across in (("Within", [route, entry], []), ("Across", [route], [entry])):
+        filled.definitions.add(definition({**REPORT, "title": title, "down": down, "across": across}, "t"), filled.now())  # fmt: skip
+    found = {i.report: [(m.line, m.before, m.after) for m in i.lines] for i in impact(filled, before, after)}
+    assert found["Across"] == [
+        ("Under 3", "3.00", ""), ("3 up to 100", "12.00", ""), ("Under 5", "", "7.00"), ("5 up to 100", "", "8.00"),
+    ]  # fmt: skip
+    assert ("South › Under 5", "", "4.00") in found["Within"]

@@ -1,5 +1,7 @@
 """What the API answers with about groupings. The page's types are generated from these, too."""
 
+from datetime import date
+
 from pydantic import BaseModel
 
 from kalendor.definitions.buckets import Buckets
@@ -28,6 +30,15 @@ class GroupingView(BaseModel):
     document: Tree | Calendar | Buckets
 
 
+class ChoiceView(BaseModel):
+    """A grouping that could be chosen (an empty name: none), and what it would give, in words; `problem` where it cannot."""
+
+    name: str
+    gives: str
+    levels: list[str]
+    problem: bool
+
+
 class Over(BaseModel):
     """What a grouping is looked at over."""
 
@@ -48,6 +59,8 @@ class TreeRowView(BaseModel):
     members: int
     records: int
     amount: str
+    since: date | None
+    until: date | None
 
 
 class TreeLookView(BaseModel):
@@ -97,7 +110,6 @@ class BucketLookView(BaseModel):
     cuts: list[float]
     ranges: list[RangeView]
     blank: int
-    quantiles: list[float]
 
 
 class MovedView(BaseModel):

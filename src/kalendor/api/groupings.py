@@ -1,6 +1,6 @@
 """Category trees, calendars and bucket sets over HTTP."""
 
-from typing import Annotated, Any, cast
+from typing import Annotated, Any, Literal, cast
 
 from fastapi import APIRouter, Body, File, Form, Response, UploadFile
 from pydantic import Discriminator, Tag
@@ -9,12 +9,13 @@ from kalendor.api import grouping_models as models
 from kalendor.api.desk import AtDesk
 from kalendor.core.days import day_label
 from kalendor.definitions.buckets import Buckets
-from kalendor.definitions.calendar import Calendar
+from kalendor.definitions.calendar import Calendar, Table
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.tree import Tree
 from kalendor.desk import groupings, impact
+from kalendor.desk.choices import choices, said
 from kalendor.desk.desk import Desk
-from kalendor.desk.grouping_files import tree_as_file, tree_from_columns, tree_from_file
+from kalendor.desk.grouping_files import table_as_file, table_from_file, tree_as_file, tree_from_columns, tree_from_file
 from kalendor.errors import DefinitionError
 from kalendor.store.definitions import Stored
 
@@ -181,11 +182,32 @@ def tree_of_columns(desk: AtDesk, asked: models.FromColumns) -> models.GroupingV
     )
 
 
+@router.post("/tables/from-file")
+async def table_of_file(file: Annotated[UploadFile, File()]) -> Table:
+    """A calendar's table read from a delimited file; nothing is kept."""
+    return table_from_file(file.filename or "file", await file.read())
+
+
 @router.get("/groupings/{id}/file")
-def tree_file(desk: AtDesk, id: int) -> Response:
-    """A tree as a delimited file."""
+def grouping_file(desk: AtDesk, id: int) -> Response:
+    """A tree, or a calendar by table, as a delimited file."""
     body = desk.definitions.one(id).body
-    if not isinstance(body, Tree):
-        raise DefinitionError("only a category tree is written to a delimited file")
-    headers = {"Content-Disposition": 'attachment; filename="tree.csv"'}
-    return Response(tree_as_file(body), media_type="text/csv; charset=utf-8", headers=headers)
+    if isinstance(body, Tree):
+        data, name = tree_as_file(body), "tree.csv"
+    elif isinstance(body, Calendar) and body.table is not None:
+        data, name = table_as_file(body.table), "calendar.csv"
+    else:
+        raise DefinitionError("only a category tree or a calendar by table is written to a delimited file")
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(data, media_type="text/csv; charset=utf-8", headers=headers)
+
+
+@router.get("/choices")
+def list_choices(
+    desk: AtDesk, kind: Literal["tree", "calendar", "buckets"], source: str, column: str
+) -> list[models.ChoiceView]:
+    """What each grouping of a kind would give on a column, those used last first."""
+    return [
+        models.ChoiceView(name=c.name, gives=said(c), levels=[level for level, _ in c.levels], problem=bool(c.problem))
+        for c in choices(desk, kind, source, column)
+    ]

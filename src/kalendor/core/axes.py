@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from kalendor.core import buckets, texts, trees
 from kalendor.core.beside import Origin
 from kalendor.core.calendars import Calendar, calendar
-from kalendor.core.columns import Column, Kind, Mask, Records, day_of, days_of
+from kalendor.core.columns import DATED, Column, Kind, Mask, Records, day_number, day_of, days_of
 from kalendor.core.levels import ORDINARY, Level, Members, label_key, reordered, with_blank
 from kalendor.core.order_statistics import value_order
 from kalendor.core.periods import CLOCK, COARSER, Grouper, period_level
@@ -171,21 +171,41 @@ def _category_levels(ground: Ground, entry: CategoryEntry) -> list[Level]:
         return [Level(_names(entry, 1, [])[0], "category", 0, codes, members)]
     tree = ground.groupings.tree(entry.tree)
     text = texts.as_text(column)
-    on = (
-        {"now": None, "was": None, None: None}.get(entry.placed) if not isinstance(entry.placed, date) else entry.placed
-    )
+    days, at = _placed_at(ground, entry, tree, text.words)
     wanted = entry.levels or tree.levels
-    found = trees.tree_levels(tree, wanted, text.words, text.blank is not None, on)
+    found = trees.tree_levels(tree, wanted, text.words, text.blank is not None, days)
     levels = []
-    for name, (coded, members) in zip(wanted, found, strict=True):
-        table = np.array(coded or [0], dtype=np.int32)
-        of_record = table[text.values] if text.words else np.zeros(len(text), np.int32)
-        if text.blank is not None:
-            of_record = np.where(text.blank, table[-1], of_record)
+    for name, (table, members) in zip(wanted, found, strict=True):
+        of_value = text.values if text.blank is None else np.where(text.blank, table.shape[1] - 1, text.values)
+        of_record = table[at, of_value] if table.size else np.zeros(len(text), np.int32)
         levels.append(Level(name, "category", 0, of_record.astype(np.int32), members))
     if len(levels) == 1 and entry.name:
         levels = [replace(levels[0], name=entry.name)]
     return levels
+
+
+def _placed_at(
+    ground: Ground, entry: CategoryEntry, tree: Tree, values: Sequence[str]
+) -> tuple[list[date | None], NDArray[np.int64] | int]:
+    """The days as at which values are placed, and which of them holds for each record; None is as it is now."""
+    if entry.placed != "was":
+        return [entry.placed if isinstance(entry.placed, date) else None], 0
+    changes = trees.Placer(tree, ()).changes
+    when = ground.column(entry.placed_by or _only_date(ground))
+    if when.kind not in DATED:
+        raise DefinitionError(f"{entry.placed_by!r} is {when.kind.value}, not a date; values are placed as at a date")
+    at = np.searchsorted([day_number(day) for day in changes], days_of(when), side="right")
+    return [date.min, *changes, None], np.where(when.blanks, len(changes) + 1, at)
+
+
+def _only_date(ground: Ground) -> str:
+    names = [name for name, column in ground.records.columns.items() if column.kind in DATED]
+    if len(names) != 1:
+        raise DefinitionError(
+            '"placed": "was" needs "placed_by", the date column that says when each record was'
+            + (f"; there are {', '.join(names)}" if names else "")
+        )
+    return names[0]
 
 
 def _values(column: Column) -> tuple[np.ndarray, Members]:

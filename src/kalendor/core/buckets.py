@@ -8,21 +8,40 @@ from numpy.typing import NDArray
 
 from kalendor.core.columns import NUMERIC, Array, Column, Kind, days_of
 from kalendor.core.levels import BLANK, BLANK_LABEL, NO_DATE_LABEL, ORDINARY, Members, marked
-from kalendor.definitions.buckets import Cut, Steps
+from kalendor.definitions.buckets import Cut, Quantiles, Steps
 from kalendor.errors import DefinitionError
 
 
-def cuts_of(cut: Cut) -> list[Decimal]:
-    """The cuts as exact decimals, rising.
+def cuts_of(cut: Cut, values: Array | None = None, places: int = 0) -> list[Decimal]:
+    """The cuts as exact decimals, rising. Quantiles are taken of `values`, units of 10**-places.
 
     >>> from kalendor.definitions.buckets import Steps
     >>> [str(c) for c in cuts_of(Steps(**{"from": 0, "to": 1, "step": 0.5}))]
     ['0.0', '0.5', '1.0']
     """
+    if isinstance(cut, Quantiles):
+        return _quantiles(cut.quantiles, np.zeros(0) if values is None else values, places)
     if not isinstance(cut, Steps):
         return [_exact(c) for c in cut]
     low, high, step = _exact(cut.from_), _exact(cut.to), _exact(cut.step)
     return [low + step * i for i in range(int((high - low) / step) + 1)]
+
+
+def _quantiles(count: int, values: Array, places: int) -> list[Decimal]:
+    """The values that stand at each quantile's place in the order, each once; for the lowest of all the next above it,
+    so that no range is empty; 0 for no value.
+
+    >>> [str(c) for c in _quantiles(4, np.array([5, 1, 2, 3, 4, 6, 7, 8]), 0)]
+    ['3', '5', '7']
+    """
+    if not len(values):
+        return [Decimal(0)]
+    ordered = np.sort(values)
+    at = [len(ordered) * k // count for k in range(1, count)]
+    above = ordered[ordered > ordered[0]][:1]
+    lowest = above[0] if len(above) else ordered[0]
+    found = np.unique(np.maximum(ordered[at], lowest)).tolist()
+    return [_exact(v) if isinstance(v, float) else Decimal(v).scaleb(-places) for v in found]
 
 
 def _exact(number: float) -> Decimal:
@@ -79,10 +98,22 @@ def ranges(column: Column, name: str, cut: Cut, labels: list[str] | None) -> tup
     """The range of each record's number; a range holds its lower cut."""
     if column.kind not in NUMERIC:
         raise DefinitionError(f"{name!r} is {column.kind.value}, not a number; ranges need a number column")
-    cuts = cuts_of(cut)
+    cuts = column_cuts(column, cut)
     codes = np.searchsorted(_edges(column, cuts), column.values, side="right")
     made = named(range_labels(cuts, column.kind is Kind.WHOLE), labels, f"ranges of {name}")
     return _finished(codes, made, column, BLANK_LABEL)
+
+
+def column_cuts(column: Column, cut: Cut) -> list[Decimal]:
+    """The cuts of a number column."""
+    return cuts_of(cut, column.values[column.present], column.places)
+
+
+def age_cuts(column: Column, cut: Cut, as_of: int) -> list[Decimal]:
+    """The cuts, in days, of a date column's ages at the as-of day; by quantiles, an age is one day more than its cut."""
+    if not isinstance(cut, Quantiles):
+        return cuts_of(cut)
+    return [c - 1 for c in cuts_of(cut, as_of - days_of(column)[column.present])]
 
 
 def _edges(column: Column, cuts: list[Decimal]) -> Array:
@@ -99,7 +130,7 @@ def ages(
     """The age of each record's date at the as-of day (days since 1970-01-01); an age holds its upper cut."""
     if column.kind not in (Kind.DATE, Kind.DATETIME):
         raise DefinitionError(f"{name!r} is {column.kind.value}, not a date; ages need a date column")
-    cuts = cuts_of(cut)
+    cuts = age_cuts(column, cut, as_of)
     if any(c != c.to_integral_value() for c in cuts):
         raise DefinitionError(f"ages of {name}: cuts are whole days")
     codes = np.searchsorted(np.array([int(c) for c in cuts]), as_of - days_of(column), side="left")

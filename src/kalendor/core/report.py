@@ -27,7 +27,7 @@ from kalendor.core.running_lines import down_the_lines
 from kalendor.core.screening import screened
 from kalendor.core.sheet import Sheet, ShownFigure
 from kalendor.core.views import Fold, Placer, View
-from kalendor.definitions.axis import ByFigure, CategoryEntry, Entry, default_names
+from kalendor.definitions.axis import ByFigure, Entry, default_names
 from kalendor.definitions.figure import Compare, Figure, Running, Share, WithFigure, WithMember
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
@@ -72,9 +72,6 @@ def _check_asked(report: Report) -> None:
             raise DefinitionError(
                 "across: the top of a level and an order by a figure work on lines; put the entry down"
             )
-    for entry in (*report.down, *report.across):
-        if isinstance(entry, CategoryEntry) and entry.placed == "was":
-            raise DefinitionError('placed: "was" is not done yet; give the day as at which values are placed')
 
 
 class _Working:

@@ -4,6 +4,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import date
 
+import numpy as np
+from numpy.typing import NDArray
+
 from kalendor.core.columns import text_column
 from kalendor.core.formulas import Scope, holds
 from kalendor.core.levels import BLANK, BLANK_LABEL, NOT_PLACED, NOT_PLACED_LABEL, ORDINARY, Members, label_key, marked
@@ -61,27 +64,43 @@ def _named_at(places: list[tuple[date | None, Place]], on: date | None) -> Place
     return max(begun, key=lambda pair: pair[0])[1] if begun else None
 
 
-def placing(tree: Tree, values: Sequence[str], on: date | None = None) -> Placing:
-    """Where each of `values` sits, by name, else by the first rule that it meets, as at the day `on` (None: now).
+class Placer:
+    """A tree read once, to say where values sit as at one day or another.
 
     Raises DefinitionError for a rule that cannot be read.
     """
-    found = _Reading()
-    _read(tree.roots, None, found)
-    caught_by = _caught(tree, found.rules, values)
-    placing = Placing([])
-    loose = Place(NOT_PLACED_LABEL, NOT_PLACED_LABEL, ((1, 0),), special=NOT_PLACED)
-    for value in values:
-        place = _named_at(found.named.get(value, []), on)
-        if place is None and value in caught_by:
-            home = caught_by[value]
-            placing.caught[value] = home.label
-            place = Place(value, value, (*home.rank, (1, label_key(value))), home)
-        if place is None:
-            placing.loose.append(value)
-            place = Place(value, value, (*loose.rank, (1, label_key(value))), loose)
-        placing.paths.append(_path(place, len(tree.levels)))
-    return placing
+
+    def __init__(self, tree: Tree, values: Sequence[str]) -> None:
+        self.depth, self.values = len(tree.levels), values
+        self._found = _Reading()
+        _read(tree.roots, None, self._found)
+        self._caught = _caught(tree, self._found.rules, values)
+        self._loose = Place(NOT_PLACED_LABEL, NOT_PLACED_LABEL, ((1, 0),), special=NOT_PLACED)
+
+    @property
+    def changes(self) -> list[date]:
+        """The days on which some value moves, rising."""
+        return sorted({since for places in self._found.named.values() for since, _ in places if since is not None})
+
+    def placing(self, on: date | None) -> Placing:
+        """Where each of the values sits, by name, else by the first rule that it meets, as at the day `on` (None: now)."""
+        placing = Placing([])
+        for value in self.values:
+            place = _named_at(self._found.named.get(value, []), on)
+            if place is None and value in self._caught:
+                home = self._caught[value]
+                placing.caught[value] = home.label
+                place = Place(value, value, (*home.rank, (1, label_key(value))), home)
+            if place is None:
+                placing.loose.append(value)
+                place = Place(value, value, (*self._loose.rank, (1, label_key(value))), self._loose)
+            placing.paths.append(_path(place, self.depth))
+        return placing
+
+
+def placing(tree: Tree, values: Sequence[str], on: date | None = None) -> Placing:
+    """Where each of `values` sits in a tree, as at the day `on` (None: now)."""
+    return Placer(tree, values).placing(on)
 
 
 def _caught(tree: Tree, rules: list[tuple[str, Place]], values: Sequence[str]) -> dict[str, Place]:
@@ -114,27 +133,37 @@ def _path(place: Place, depth: int) -> list[Place]:
 
 
 def tree_levels(
-    tree: Tree, wanted: Sequence[str], values: Sequence[str], blank: bool, on: date | None
-) -> list[tuple[list[int], Members]]:
-    """For each wanted level: the member of each value (shape (len(values),), then the blank's), and the members."""
+    tree: Tree, wanted: Sequence[str], values: Sequence[str], blank: bool, days: Sequence[date | None]
+) -> list[tuple[NDArray[np.int32], Members]]:
+    """For each wanted level: the member of each value as at each of the days (shape (len(days), len(values)), with one
+    more for the blank), and the members."""
     unknown = [name for name in wanted if name not in tree.levels]
     if unknown:
         raise DefinitionError(f"tree {tree.name} has no level {unknown[0]!r}; it has {', '.join(tree.levels)}")
-    placed = placing(tree, values, on)
+    return _levels(tree, wanted, [Placer(tree, values).placing(on) for on in days], blank)
+
+
+def _levels(
+    tree: Tree, wanted: Sequence[str], placings: Sequence[Placing], blank: bool
+) -> list[tuple[NDArray[np.int32], Members]]:
     result = []
     for name in wanted:
         k = tree.levels.index(name)
-        at_level = [path[k] for path in placed.paths]
-        members = sorted({id(p): p for p in at_level}.values(), key=_order)
-        index = {id(place): i for i, place in enumerate(members)}
-        codes = [index[id(place)] for place in at_level]
+        found = {_identity(path[k]): path[k] for placed in placings for path in placed.paths}
+        members = sorted(found.values(), key=_order)
+        index = {_identity(place): i for i, place in enumerate(members)}
+        codes = [[index[_identity(path[k])] for path in placed.paths] for placed in placings]
         labels, special = [p.label for p in members], [p.special for p in members]
         names = [p.code for p in members]
         if blank:
-            codes.append(len(labels))
+            codes = [[*row, len(labels)] for row in codes]
             labels, special, names = [*labels, BLANK_LABEL], [*special, BLANK], [*names, ""]
-        result.append((codes, marked(labels, special, codes=tuple(names))))
+        result.append((np.array(codes, dtype=np.int32), marked(labels, special, codes=tuple(names))))
     return result
+
+
+def _identity(place: Place) -> tuple[object, ...]:
+    return (place.rank, place.label)
 
 
 def _order(place: Place) -> tuple[object, ...]:

@@ -75,6 +75,13 @@ class CategoryEntry(Entry):
     category: Name
     tree: Name | None = None
     placed: Literal["was", "now"] | date | None = None
+    placed_by: Name | None = None
+
+    @model_validator(mode="after")
+    def _placed_by_was(self) -> "CategoryEntry":
+        if self.placed_by is not None and self.placed != "was":
+            raise ValueError('"placed_by" goes with "placed": "was"')
+        return self
 
 
 class PeriodEntry(Entry):

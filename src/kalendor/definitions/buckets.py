@@ -24,13 +24,19 @@ class Steps(Part):
         return self
 
 
+class Quantiles(Part):
+    """Cuts that part the column's own values into so many ranges of about as many records each."""
+
+    quantiles: Annotated[int, Field(ge=2, le=100)]
+
+
 def _rising(cuts: list[float]) -> list[float]:
     if any(low >= high for low, high in itertools.pairwise(cuts)):
         raise ValueError("cuts must rise, each above the one before")
     return cuts
 
 
-Cut = Annotated[list[float], Field(min_length=1, max_length=2001), AfterValidator(_rising)] | Steps
+Cut = Annotated[list[float], Field(min_length=1, max_length=2001), AfterValidator(_rising)] | Steps | Quantiles
 
 
 class Buckets(Document):

@@ -3,15 +3,23 @@
 import csv
 import io
 from collections.abc import Sequence
+from datetime import timedelta
 
-from kalendor.core.texts import as_text
+from kalendor.core.columns import Column, Kind
+from kalendor.core.texts import as_text, written
+from kalendor.definitions.calendar import Table
+from kalendor.definitions.document import parse
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.definitions.tree import Node, Tree
 from kalendor.desk.desk import Desk
 from kalendor.desk.records import complete
 from kalendor.errors import DefinitionError, IntakeError
-from kalendor.intake.reading import read_bytes
+from kalendor.intake.reading import heading_key, read_bytes
+
+FIRST_DAY = ("start", "starts", "firstday", "first", "from", "begins")
+LAST_DAY = ("end", "ends", "lastday", "last", "to")
+PERIOD = ("name", "period", "month")
 
 
 def tree_from_rows(name: str, levels: Sequence[str], rows: Sequence[Sequence[str]]) -> Tree:
@@ -94,4 +102,59 @@ def tree_as_file(tree: Tree) -> bytes:
                 walk(node.under, [*path, node.label or ""])
 
     walk(tree.roots, [])
+    return out.getvalue().encode("utf-8")
+
+
+def table_from_file(file_name: str, data: bytes) -> Table:
+    """A calendar's table from a delimited file: start, name and year of each period, a quarter where there is one, and
+    the day each ends on (for the last one at least).
+
+    Raises IntakeError where a column is missing, a cell is blank, or one period does not follow on the one before.
+    """
+    reading = read_bytes(data, file_name, Recipe())
+    by_key = {heading_key(h): column for h, column in reading.records.columns.items()}
+
+    def find(*keys: str) -> Column | None:
+        return next((by_key[k] for k in keys if k in by_key), None)
+
+    start, name, year = find(*FIRST_DAY), find(*PERIOD), find("year", "fiscalyear")
+    quarter, end = find("quarter"), find(*LAST_DAY)
+    for wanted, column in (("start", start), ("name", name), ("year", year), ("end", end)):
+        if column is None:
+            raise IntakeError(f"{file_name}: there is no column {wanted!r}; it has {', '.join(reading.headings)}")
+        if wanted in ("start", "end") and column.kind is not Kind.DATE:
+            raise IntakeError(f"{file_name}: the column {wanted!r} holds no dates that can be read")
+    assert start is not None
+    assert name is not None
+    assert year is not None
+    assert end is not None
+    if reading.refused or start.blank is not None:
+        line = reading.refused[0].line if reading.refused else int(reading.lines[start.blanks][0])
+        raise IntakeError(f"{file_name}: line {line}: a period without the day it starts on")
+    periods: list[dict[str, object]] = []
+    for i in range(reading.records.count):
+        cells = {"name": name, "year": year, **({"quarter": quarter} if quarter is not None else {})}
+        told = {key: written(column.item(i)) for key, column in cells.items() if column.item(i) is not None}
+        if {"name", "year"} - told.keys():
+            raise IntakeError(f"{file_name}: line {int(reading.lines[i])}: a period needs a name and a year")
+        if i and end.item(i - 1) not in (None, start.item(i) - timedelta(1)):
+            raise IntakeError(
+                f"{file_name}: line {int(reading.lines[i])}: this period starts on {start.item(i)}, and the one before "
+                f"ends on {end.item(i - 1)}; periods follow one on another"
+            )
+        periods.append({"start": start.item(i), **told})
+    last = end.item(reading.records.count - 1) if periods else None
+    if last is None:
+        raise IntakeError(f"{file_name}: the last period needs the day it ends on")
+    return parse(Table, {"periods": periods, "ends": last}, file_name)
+
+
+def table_as_file(table: Table) -> bytes:
+    """A calendar's table as a delimited file that can be read again."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(["start", "end", "name", "quarter", "year"])
+    after = [*(p.start for p in table.periods[1:]), table.ends + timedelta(1)]
+    for period, following in zip(table.periods, after, strict=True):
+        writer.writerow([period.start, following - timedelta(1), period.name, period.quarter or "", period.year])
     return out.getvalue().encode("utf-8")

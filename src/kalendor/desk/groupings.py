@@ -55,10 +55,11 @@ class Subject:
 
 def uses(desk: Desk, document: Grouping) -> list[Stored]:
     """The reports that rest on a grouping of that kind and name."""
-    return [stored for stored in desk.definitions.all("report") if _entries(cast(Report, stored.body), document)]
+    return [stored for stored in desk.definitions.all("report") if entries_on(cast(Report, stored.body), document)]
 
 
-def _entries(report: Report, document: Grouping) -> list[Any]:
+def entries_on(report: Report, document: Grouping) -> list[Any]:
+    """The entries of a report, its window among them, that rest on a grouping of that kind and name."""
     entries = [*report.down, *report.across]
     if isinstance(document, Tree):
         return [e for e in entries if isinstance(e, CategoryEntry) and e.tree == document.name]
@@ -76,7 +77,7 @@ def subject(desk: Desk, document: Grouping, source_name: str | None, column_name
         return _subject(desk, source_name, column_name, None, False)
     for stored in uses(desk, document):
         report = cast(Report, stored.body)
-        entry = _entries(report, document)[0]
+        entry = entries_on(report, document)[0]
         name = getattr(entry, "category", None) or getattr(entry, "period", None) or getattr(entry, "of", None)
         name = name or getattr(entry, "bucket", None) or getattr(entry, "age", None)
         found = _subject(desk, report.source, str(name), report, isinstance(entry, AgeEntry))
@@ -106,7 +107,7 @@ def _subject(desk: Desk, source_name: str, name: str, report: Report | None, is_
 def _fitting(desk: Desk, document: Grouping) -> Subject | None:
     """The first column that the grouping could be used on; for a tree, the one with most values that it names."""
     best: tuple[int, Source, str] | None = None
-    named = set(_values(document.roots)) if isinstance(document, Tree) else set()
+    named = {v for v, _ in _placements(document.roots)} if isinstance(document, Tree) else set()
     for source in desk.sources.all():
         for name, column in complete(desk, source).records.columns.items():
             fits = 0
@@ -121,13 +122,22 @@ def _fitting(desk: Desk, document: Grouping) -> Subject | None:
     return _subject(desk, best[1].name, best[2], None, False) if best else None
 
 
-def _values(nodes: Sequence[Node]) -> list[str]:
-    return [v for n in nodes for v in ([n.value] if n.value is not None else _values(n.under))]
+def _placements(nodes: Sequence[Node]) -> list[tuple[str, date | None]]:
+    """Every value placed by name, with the day from which it sits there."""
+    return [p for n in nodes for p in ([(n.value, n.since)] if n.value is not None else _placements(n.under))]
+
+
+def _moved_on(moves: Sequence[date], since: date | None) -> date | None:
+    """The day on which a value leaves the place that it has had since a day."""
+    return min((day for day in moves if since is None or day > since), default=None)
 
 
 @dataclass(frozen=True)
 class TreeRow:
-    """A line of a tree: `path` are positions from the root down (empty for a value that a rule caught)."""
+    """A line of a tree: `path` are positions from the root down (empty for a value that a rule caught).
+
+    `since` and `until` bound a place that a value has for a time; its records are counted where it is now.
+    """
 
     path: tuple[int, ...]
     depth: int
@@ -138,6 +148,8 @@ class TreeRow:
     members: int
     records: int
     amount: str
+    since: date | None = None
+    until: date | None = None
 
 
 @dataclass(frozen=True)
@@ -166,6 +178,10 @@ def look_at_tree(tree: Tree, over: Subject | None) -> TreeLook:
     caught: dict[str, list[str]] = {}
     for value, label in placed.caught.items():
         caught.setdefault(label, []).append(value)
+    moves: dict[str, list[date]] = {}
+    for value, since in _placements(tree.roots):
+        if since is not None:
+            moves.setdefault(value, []).append(since)
     rows: list[TreeRow] = []
 
     def walk(nodes: Sequence[Node], path: tuple[int, ...]) -> list[str]:
@@ -173,8 +189,13 @@ def look_at_tree(tree: Tree, over: Subject | None) -> TreeLook:
         for i, node in enumerate(nodes):
             here = (*path, i)
             if node.value is not None:
-                rows.append(_value_row(node.value, node.label or node.value, here, len(path), counts, amounts))
-                under.append(node.value)
+                row = _value_row(node.value, node.label or node.value, here, len(path), counts, amounts)
+                until = _moved_on(moves.get(node.value, []), node.since)
+                if until is None:
+                    under.append(node.value)
+                else:
+                    row = replace(row, records=0, amount="")
+                rows.append(replace(row, since=node.since, until=until))
                 continue
             at = len(rows)
             rows.append(TreeRow(here, len(path), node.label or "", None, node.rule or "", False, 0, 0, ""))
@@ -291,15 +312,20 @@ class BucketLook:
     cuts: list[float]
     ranges: list[RangeLook]
     blank: int
-    quantiles: list[float]
 
 
 def look_at_buckets(document: Buckets, over: Subject | None) -> BucketLook:
     """The histogram of the data, the lowest and highest always within, and what each range holds."""
-    cuts = [float(c) for c in buckets.cuts_of(document.cut)]
     if over is None:
-        labels = buckets.range_labels(buckets.cuts_of(document.cut), False)
-        return BucketLook([], cuts[0], cuts[-1], cuts, [RangeLook(label, 0, "") for label in labels], 0, [])
+        plain = buckets.cuts_of(document.cut)
+        cuts, labels = [float(c) for c in plain], buckets.range_labels(plain, False)
+        return BucketLook([], cuts[0], cuts[-1], cuts, [RangeLook(label, 0, "") for label in labels], 0)
+    found = (
+        buckets.age_cuts(over.column, document.cut, over.as_of)
+        if over.is_age
+        else buckets.column_cuts(over.column, document.cut)
+    )
+    cuts = [float(c) for c in found]
     if over.is_age:
         codes, members = buckets.ages(over.column, over.name, document.cut, document.labels, over.as_of)
         values = (over.as_of - days_of(over.column))[over.column.present].astype(np.float64)
@@ -312,5 +338,4 @@ def look_at_buckets(document: Buckets, over: Subject | None) -> BucketLook:
     ranges = [RangeLook(label, c, a) for label, c, a in zip(members.labels, counts, amounts, strict=True)]
     low, high = (float(values.min()), float(values.max())) if len(values) else (cuts[0], cuts[-1])
     spread = np.histogram(values, bins=BINS, range=(low, max(high, low + 1)))[0].tolist() if len(values) else []
-    quantiles = [float(q) for q in np.quantile(values, (0.25, 0.5, 0.75))] if len(values) else []
-    return BucketLook(spread, low, high, cuts, ranges, int(over.column.blanks.sum()), quantiles)
+    return BucketLook(spread, low, high, cuts, ranges, int(over.column.blanks.sum()))

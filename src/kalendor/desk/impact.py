@@ -1,16 +1,18 @@
-"""What a changed grouping would move: the reports that rest on it, line by line of their outermost level."""
+"""What a changed grouping would move: the reports that rest on it, line by line of the level that it makes."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import cast
 
 import numpy as np
 
 from kalendor.core.axes import Groupings, groupings
-from kalendor.core.sheet import Sheet
+from kalendor.core.frame import Axis
+from kalendor.core.sheet import TOTAL, Sheet, own_label
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
-from kalendor.desk.groupings import uses
+from kalendor.desk.groupings import entries_on, uses
 from kalendor.desk.sheets import worked_out
 from kalendor.errors import KalendorError
 from kalendor.output.shown import shown_cells
@@ -42,12 +44,13 @@ def impact(desk: Desk, before: Grouping, after: Grouping) -> list[Impact]:
     stored = [cast(Grouping, d.body) for d in desk.definitions.all("tree", "calendar", "buckets")]
     now = groupings(stored)
     then = groupings([*(d for d in stored if d != before), after])
-    return [_impact(desk, cast(Report, report.body), now, then) for report in uses(desk, before)]
+    return [_impact(desk, cast(Report, report.body), before, now, then) for report in uses(desk, before)]
 
 
-def _impact(desk: Desk, report: Report, now: Groupings, then: Groupings) -> Impact:
+def _impact(desk: Desk, report: Report, grouping: Grouping, now: Groupings, then: Groupings) -> Impact:
+    rests = entries_on(report, grouping)
     try:
-        old, new = (_lines(worked_out(desk, report, None, found)) for found in (now, then))
+        old, new = (_lines(worked_out(desk, report, None, found), report, rests) for found in (now, then))
     except KalendorError as error:
         return Impact(report.title, 0, [], str(error))
     names = list(dict.fromkeys([*old, *new]))
@@ -55,9 +58,36 @@ def _impact(desk: Desk, report: Report, now: Groupings, then: Groupings) -> Impa
     return Impact(report.title, len(moved), moved[:SHOWN_LINES])
 
 
-def _lines(sheet: Sheet) -> dict[str, str]:
-    """The first figure of each line of the outermost level, in the total column."""
-    axis = sheet.frame.lines
-    here = np.arange(axis.offsets[1], axis.offsets[2]) if len(axis.offsets) > 2 else np.array([0])
-    texts = shown_cells(sheet.figures[0], False, here * sheet.frame.columns.count)
-    return {sheet.line_label(int(line)): text for line, text in zip(here.tolist(), texts, strict=True)}
+def _lines(sheet: Sheet, report: Report, rests: Sequence[object]) -> dict[str, str]:
+    """The first figure, in total, of each line down to the level that the grouping makes, and of each column likewise."""
+    width = sheet.frame.columns.count
+    down, across = (
+        _depth(axis, entries, rests)
+        for axis, entries in ((sheet.frame.lines, report.down), (sheet.frame.columns, report.across))
+    )
+    found: dict[str, str] = {}
+    if across:
+        found |= _labelled(sheet, sheet.frame.columns, across, 1)
+    if down or not across:
+        found |= _labelled(sheet, sheet.frame.lines, down or min(1, len(sheet.frame.lines.levels)), width)
+    return found
+
+
+def _depth(axis: Axis, entries: Sequence[object], rests: Sequence[object]) -> int:
+    """How deep the first level stands that an entry resting on the grouping makes; 0 where none does."""
+    positions = [i for i, entry in enumerate(entries) if any(entry is one for one in rests)]
+    return next((k for k, level in enumerate(axis.levels, start=1) if level.entry in positions), 0)
+
+
+def _labelled(sheet: Sheet, axis: Axis, depth: int, step: int) -> dict[str, str]:
+    here = np.arange(axis.offsets[depth], axis.offsets[depth + 1])
+    texts = shown_cells(sheet.figures[0], False, here * step)
+    return {" › ".join(_path(sheet, axis, int(i))): text for i, text in zip(here.tolist(), texts, strict=True)}
+
+
+def _path(sheet: Sheet, axis: Axis, at: int) -> list[str]:
+    labels: list[str] = []
+    while axis.depth[at]:
+        labels.append(sheet.line_label(at) if axis is sheet.frame.lines else own_label(axis, at))
+        at = int(axis.parent[at])
+    return labels[::-1] or [TOTAL]

@@ -24,6 +24,7 @@ export type MadeView = Schemas['MadeView'];
 export type MadeColumn = MadeView['column'];
 export type MadeTried = Schemas['MadeTried'];
 
+export type ChoiceView = Schemas['ChoiceView'];
 export type GroupingView = Schemas['GroupingView'];
 export type Tree = Schemas['Tree'];
 export type TreeNode = Schemas['Node'];
@@ -82,4 +83,11 @@ export async function sendFile(file: File, source: string, mends?: number): Prom
   form.append('source', source);
   if (mends !== undefined) form.append('mends', String(mends));
   return answer<JobView>(await fetch('/api/waiting', { method: 'POST', body: form }));
+}
+
+/** A calendar's table read from a delimited file. */
+export async function sendTable(file: File): Promise<NonNullable<Calendar['table']>> {
+  const form = new FormData();
+  form.append('file', file);
+  return answer(await fetch('/api/tables/from-file', { method: 'POST', body: form }));
 }

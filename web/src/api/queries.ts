@@ -1,7 +1,8 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query';
 
 import {
   get,
+  type ChoiceView,
   type GroupingLine,
   type ReportLine,
   type ReportView,
@@ -50,3 +51,22 @@ export const useValues = (source: number | undefined, column: string) =>
     enabled: source !== undefined && column !== '',
     retry: false,
   });
+
+type ChoiceKind = 'tree' | 'calendar' | 'buckets';
+const choicesOf = (kind: ChoiceKind, source: string, column: string) => ({
+  queryKey: ['groupings', 'choices', kind, source, column],
+  queryFn: () => {
+    const asked = new URLSearchParams({ kind, source, column });
+    return get<ChoiceView[]>(`/choices?${asked.toString()}`);
+  },
+  enabled: source !== '' && column !== '',
+  retry: false,
+});
+
+/** What each grouping of a kind would give on a column. */
+export const useChoices = (kind: ChoiceKind, source: string, column: string) =>
+  useQuery(choicesOf(kind, source, column));
+
+/** The same for several columns at once, in the order asked. */
+export const useManyChoices = (asked: [ChoiceKind, string, string][]) =>
+  useQueries({ queries: asked.map((one) => choicesOf(...one)) });

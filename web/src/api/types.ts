@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Choices
+         * @description What each grouping of a kind would give on a column, those used last first.
+         */
+        get: operations["list_choices_api_choices_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/groupings": {
         parameters: {
             query?: never;
@@ -64,10 +84,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Tree File
-         * @description A tree as a delimited file.
+         * Grouping File
+         * @description A tree, or a calendar by table, as a delimited file.
          */
-        get: operations["tree_file_api_groupings__id__file_get"];
+        get: operations["grouping_file_api_groupings__id__file_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -612,6 +632,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tables/from-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Table Of File
+         * @description A calendar's table read from a delimited file; nothing is kept.
+         */
+        post: operations["table_of_file_api_tables_from_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trees/from-columns": {
         parameters: {
             query?: never;
@@ -756,7 +796,7 @@ export interface components {
             /** Closed */
             closed?: string | null;
             /** Cut */
-            cut?: number[] | components["schemas"]["Steps"] | null;
+            cut?: number[] | components["schemas"]["Steps"] | components["schemas"]["Quantiles"] | null;
             /** Empty */
             empty?: ("show" | "hide") | null;
             /** Levels */
@@ -814,6 +854,11 @@ export interface components {
              */
             source?: string;
         };
+        /** Body_table_of_file_api_tables_from_file_post */
+        Body_table_of_file_api_tables_from_file_post: {
+            /** File */
+            file: string;
+        };
         /** Body_tree_of_file_api_trees_from_file_post */
         Body_tree_of_file_api_trees_from_file_post: {
             /** File */
@@ -831,7 +876,7 @@ export interface components {
             /** By */
             by?: string | null;
             /** Cut */
-            cut?: number[] | components["schemas"]["Steps"] | null;
+            cut?: number[] | components["schemas"]["Steps"] | components["schemas"]["Quantiles"] | null;
             /** Empty */
             empty?: ("show" | "hide") | null;
             /** Levels */
@@ -863,8 +908,6 @@ export interface components {
             /** Low */
             low: number;
             over: components["schemas"]["Over"] | null;
-            /** Quantiles */
-            quantiles: number[];
             /** Ranges */
             ranges: components["schemas"]["RangeView"][];
         };
@@ -874,7 +917,7 @@ export interface components {
          */
         Buckets: {
             /** Cut */
-            cut: number[] | components["schemas"]["Steps"];
+            cut: number[] | components["schemas"]["Steps"] | components["schemas"]["Quantiles"];
             /**
              * Kalendor
              * @default 1
@@ -989,6 +1032,8 @@ export interface components {
             order?: ("tree" | "label" | "label_desc" | "date" | "date_desc" | "first_seen") | components["schemas"]["ByFigure"] | components["schemas"]["ByList"] | null;
             /** Placed */
             placed?: ("was" | "now") | string | null;
+            /** Placed By */
+            placed_by?: string | null;
             /**
              * Rest
              * @default Other
@@ -998,6 +1043,20 @@ export interface components {
             top?: number | null;
             /** Tree */
             tree?: string | null;
+        };
+        /**
+         * ChoiceView
+         * @description A grouping that could be chosen (an empty name: none), and what it would give, in words; `problem` where it cannot.
+         */
+        ChoiceView: {
+            /** Gives */
+            gives: string;
+            /** Levels */
+            levels: string[];
+            /** Name */
+            name: string;
+            /** Problem */
+            problem: boolean;
         };
         /**
          * ColumnHead
@@ -1616,6 +1675,14 @@ export interface components {
             /** Quarter */
             quarter: number;
         };
+        /**
+         * Quantiles
+         * @description Cuts that part the column's own values into so many ranges of about as many records each.
+         */
+        Quantiles: {
+            /** Quantiles */
+            quantiles: number;
+        };
         /** RangeView */
         RangeView: {
             /** Amount */
@@ -2228,6 +2295,10 @@ export interface components {
             records: number;
             /** Rule */
             rule: string;
+            /** Since */
+            since: string | null;
+            /** Until */
+            until: string | null;
             /** Value */
             value: string | null;
         };
@@ -2418,6 +2489,39 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    list_choices_api_choices_get: {
+        parameters: {
+            query: {
+                kind: "tree" | "calendar" | "buckets";
+                source: string;
+                column: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChoiceView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     list_groupings_api_groupings_get: {
         parameters: {
             query?: never;
@@ -2566,7 +2670,7 @@ export interface operations {
             };
         };
     };
-    tree_file_api_groupings__id__file_get: {
+    grouping_file_api_groupings__id__file_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -3535,6 +3639,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ValueCount"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    table_of_file_api_tables_from_file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_table_of_file_api_tables_from_file_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Table"];
                 };
             };
             /** @description Validation Error */

@@ -1,7 +1,8 @@
 import { Button } from '@mui/material';
+import { useState } from 'react';
 
 import type { GroupingView, Tree, TreeLook } from '../api/client';
-import { Choose } from '../parts/Field';
+import { Choose, Written } from '../parts/Field';
 import { count, counted, money } from '../parts/words';
 import { ImpactNote } from './SaveBar';
 import { rowKey } from './treeEdits';
@@ -10,7 +11,7 @@ import type { Draft } from './useDraft';
 
 const KEYS: [string[], string][] = [
   [['G'], 'gather the chosen ones into a new category'],
-  [['M'], 'move them to a category'],
+  [['M'], 'move them to a category, for good or from a day on'],
   [['R'], 'write a rule that catches them'],
   [['F2'], 'rename the chosen line'],
   [['Alt', '↑', '↓'], 'reorder'],
@@ -83,29 +84,44 @@ export function LoosePanel({
 
 function Chosen({ look, edits }: { look: TreeLook | undefined; edits: TreeEdits }) {
   const { single } = edits;
-  const categories = (look?.rows ?? []).filter((row) => row.value === null);
-  const places: [string, string][] = [
-    ...categories.map((row): [string, string] => [row.path.join('.'), row.label]),
-    ['none', 'to no category'],
-  ];
-  if (edits.moving && edits.values.length > 0) {
-    return (
-      <div style={{ marginTop: 12 }}>
-        <Choose
-          label={`Move ${counted(edits.values.length, 'value')} to`}
-          value=""
-          options={places}
-          change={(path) => edits.moveTo(path === 'none' ? null : path.split('.').map(Number))}
-        />
-      </div>
-    );
-  }
+  if (edits.moving && edits.values.length > 0) return <Moving look={look} edits={edits} />;
   if (!single || single.value !== null) return null;
   return (
     <div style={{ display: 'flex', gap: 4, marginTop: 12 }}>
       <Button onClick={() => edits.setRenaming(single.path.join('.'))}>Rename</Button>
       <Button onClick={() => edits.setRuling(single.path.join('.'))}>Rule</Button>
       <Button onClick={() => edits.ungroup(single.path)}>Ungroup</Button>
+    </div>
+  );
+}
+
+/** Where the chosen values go: for good, or from a day on. */
+function Moving({ look, edits }: { look: TreeLook | undefined; edits: TreeEdits }) {
+  const [since, setSince] = useState('');
+  const categories = (look?.rows ?? []).filter((row) => row.value === null);
+  const places: [string, string][] = categories.map((row) => [row.path.join('.'), row.label]);
+  if (!since) places.push(['none', 'to no category']);
+  const go = (to: string) => {
+    const path = to === 'none' ? null : to.split('.').map(Number);
+    if (path && since) edits.moveFrom(path, since);
+    else edits.moveTo(path);
+  };
+  return (
+    <div style={{ display: 'grid', gap: 14, marginTop: 14 }}>
+      <Written
+        label="From the day"
+        type="date"
+        value={since}
+        clear
+        change={setSince}
+        help="empty moves them for good; with a day they stay where they are until then"
+      />
+      <Choose
+        label={`Move ${counted(edits.values.length, 'value')} to`}
+        value=""
+        options={places}
+        change={go}
+      />
     </div>
   );
 }

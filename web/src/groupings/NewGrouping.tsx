@@ -9,6 +9,17 @@ import { MainButton } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { Choose } from '../parts/Field';
 
+/** A year of twelve civil months by table, to be changed. */
+const yearByTable = (year: number) => ({
+  periods: Array.from({ length: 12 }, (_, i) => ({
+    start: `${year}-${String(i + 1).padStart(2, '0')}-01`,
+    name: `P${i + 1}`,
+    quarter: `Q${Math.floor(i / 3) + 1}`,
+    year: String(year),
+  })),
+  ends: `${year}-12-31`,
+});
+
 const STARTS: Record<string, (name: string) => object> = {
   tree: (name) => ({ kalendor: 1, kind: 'tree', name, levels: ['Group', 'Value'], roots: [] }),
   months: (name) => ({
@@ -25,6 +36,7 @@ const STARTS: Record<string, (name: string) => object> = {
     weeks: { pattern: '4-4-5', ends: 'nearest', weekday: 'saturday', month: 1 },
     year_name: { by: 'start', prefix: 'RY', digits: 2 },
   }),
+  table: (name) => ({ kalendor: 1, kind: 'calendar', name, table: yearByTable(new Date().getFullYear()) }),
   buckets: (name) => ({ kalendor: 1, kind: 'buckets', name, cut: [0, 30, 60, 90, 120] }),
 };
 const KINDS: [string, string][] = [
@@ -33,6 +45,7 @@ const KINDS: [string, string][] = [
   ['columns', 'Category tree from two columns of a source'],
   ['months', 'Calendar of months'],
   ['weeks', 'Calendar of 52 or 53 weeks'],
+  ['table', 'Calendar by table, for short and changed years'],
   ['buckets', 'Bucket set'],
 ];
 const same = (names: string[]): [string, string][] => names.map((n) => [n, n]);

@@ -2,8 +2,8 @@ import { TextField } from '@mui/material';
 import { useState } from 'react';
 
 import type { TreeLook, TreeRow } from '../api/client';
-import { count, counted, money } from '../parts/words';
-import { rowKey } from './treeEdits';
+import { count, counted, day, money } from '../parts/words';
+import { placeKey, rowKey } from './treeEdits';
 import type { TreeEdits } from './useTreeEdits';
 
 /** The lines of a tree with their records and shares. Lines are chosen by click, dragged onto a category, renamed in place. */
@@ -20,7 +20,7 @@ export function TreeRows({ look, levels, edits }: { look: TreeLook; levels: stri
         <span className="num">{look.over?.amount ?? ''}</span>
       </div>
       {look.rows.map((row) => (
-        <Line key={rowKey(row)} row={row} total={total} edits={edits} />
+        <Line key={placeKey(row)} row={row} total={total} edits={edits} />
       ))}
       {look.rows.length === 0 && (
         <p className="empty">
@@ -69,6 +69,8 @@ function Line({ row, total, edits }: { row: TreeRow; total: number; edits: TreeE
           {row.value !== null && row.value !== row.label && <small>{row.value}</small>}
           {category && <small>{counted(row.members, 'value')}</small>}
           {row.caught && <small>caught by the rule</small>}
+          {row.since && <small>since {day(row.since)}</small>}
+          {row.until && <small>until {day(row.until)}, then elsewhere</small>}
           {row.rule && (
             <button className="rule-chip" onClick={() => edits.setRuling(path)} title={row.rule}>
               {ruleWords(row.rule)}

@@ -48,8 +48,10 @@ function valueNodes(nodes: TreeNode[]): TreeNode[] {
   return nodes.flatMap((n) => (n.value === null || n.value === undefined ? valueNodes(under(n)) : [n]));
 }
 
-const asNode = (known: TreeNode[], value: string): TreeNode =>
-  known.find((n) => n.value === value) ?? { value };
+const asNode = (known: TreeNode[], value: string): TreeNode => ({
+  ...(known.find((n) => n.value === value) ?? { value }),
+  since: null,
+});
 
 /** The values gathered into a new category at the end of the roots. */
 export function gathered(tree: Tree, values: string[], label: string): Tree {
@@ -71,6 +73,18 @@ export function movedTo(tree: Tree, values: string[], path: Path | null): Tree {
         : { ...n, under: n.under ? go(n.under) : n.under },
     );
   return { ...left, roots: go(left.roots ?? []) };
+}
+
+/** The values placed in the category at a path from a day on; until then they stay where they are. */
+export function movedFrom(tree: Tree, values: string[], path: Path, since: string): Tree {
+  const known = valueNodes(tree.roots ?? []);
+  const fresh = values.map((value) => ({ ...asNode(known, value), since }));
+  const added = changed(tree, path, { under: [...under(nodeAt(tree, path) ?? {}), ...fresh] });
+  const go = (nodes: TreeNode[]): TreeNode[] =>
+    nodes
+      .filter((n) => !n.value || n.since !== since || !values.includes(n.value) || fresh.includes(n as never))
+      .map((n) => (n.value ? n : { ...n, under: go(under(n)) }));
+  return { ...added, roots: go(added.roots ?? []) };
 }
 
 /** The node moved up or down among its siblings. */
@@ -119,3 +133,6 @@ export function commonStart(values: string[]): string {
 
 /** What tells a line of the tree from the others: its value, or a category's path. */
 export const rowKey = (row: TreeRow) => (row.value !== null ? `=${row.value}` : row.path.join('.'));
+
+/** The same for a place that a value has had for a time only. */
+export const placeKey = (row: TreeRow) => `${rowKey(row)} ${row.since ?? ''}`;

@@ -8,6 +8,7 @@ import {
   freeLabel,
   gathered,
   merged,
+  movedFrom,
   movedTo,
   nodeAt,
   reordered,
@@ -61,6 +62,7 @@ export function useTreeEdits(tree: Tree, look: TreeLook | undefined, change: (tr
             : [key],
       ),
     moveTo: (path: Path | null, which = values) => after(movedTo(tree, which, path)),
+    moveFrom: (path: Path, since: string) => after(movedFrom(tree, values, path, since)),
     mergeInto: (from: Path, into: Path) => after(merged(tree, from, into)),
     rename: (row: TreeRow, label: string) => {
       setRenaming(null);

@@ -1,6 +1,8 @@
 import { MenuItem, TextField } from '@mui/material';
 import { useState } from 'react';
 
+import { datesIn } from './dates';
+
 /** A choice among a few; options are `[value, label]`. */
 export function Choose({
   label,
@@ -32,7 +34,8 @@ export function Choose({
   );
 }
 
-/** A text that counts once it is finished: on Enter, or on leaving the field. It may be emptied where `clear` says so. */
+/** A text that counts once it is finished: on Enter, or on leaving the field. It may be emptied where `clear` says so.
+ * A date is written year first, so that no order of day and month is guessed; what is no date is put back. */
 export function Written({
   label,
   value,
@@ -56,14 +59,19 @@ export function Written({
     setBefore(value);
     setDraft(value);
   }
+  const isDay = type === 'date';
   const done = () => {
-    if ((draft.trim() || clear) && draft.trim() !== value) change(draft.trim());
+    const text = draft.trim();
+    const good = text === '' ? clear : !isDay || datesIn(text)?.length === 1;
+    if (good && text !== value) change(text);
+    if (!good) setDraft(value);
   };
   return (
     <TextField
       fullWidth
       label={label}
-      type={type}
+      type={isDay ? 'text' : type}
+      placeholder={isDay ? '2026-12-31' : undefined}
       value={draft}
       multiline={multiline}
       helperText={help}

@@ -2,9 +2,9 @@ import { Popover, TextField } from '@mui/material';
 import { useMemo, useRef, useState, type KeyboardEvent } from 'react';
 
 import type { ColumnView, Report } from '../api/client';
-import { useGroupings } from '../api/queries';
+import { useGroupings, useManyChoices } from '../api/queries';
 import type { Tone } from './brief';
-import { matching, offers, type Offer } from './offers';
+import { groundOf, matching, offers, type Offer } from './offers';
 
 const TINTS: Record<Tone, string> = {
   figure: 'var(--ink)',
@@ -44,6 +44,13 @@ function Offers({ report, columns, add }: Pick<Props, 'report' | 'columns' | 'ad
   const groupings = useGroupings().data;
   const all = useMemo(() => offers(report, columns, groupings ?? []), [report, columns, groupings]);
   const found = useMemo(() => matching(all, typed).slice(0, 60), [all, typed]);
+  const ground = useMemo(() => groundOf(all), [all]);
+  const choices = useManyChoices(ground.map(([kind, column]) => [kind, report.source, column]));
+  const hint = ({ on, hint: plain }: Offer) => {
+    const at = ground.findIndex(([kind, column]) => kind === on?.kind && column === on.column);
+    const gives = choices[at]?.data?.find((c) => c.name === on?.name)?.gives ?? plain;
+    return gives.length > 44 ? `${gives.slice(0, 43)}…` : gives;
+  };
   const take = (offer: Offer | undefined) => offer && add(offer.add(report));
   const keys = (event: KeyboardEvent) => {
     const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
@@ -82,7 +89,7 @@ function Offers({ report, columns, add }: Pick<Props, 'report' | 'columns' | 'ad
           >
             <span className="tint" style={{ background: TINTS[offer.tone] }} />
             {offer.text}
-            <small>{offer.hint.length > 34 ? `${offer.hint.slice(0, 33)}…` : offer.hint}</small>
+            <small>{hint(offer)}</small>
           </li>
         ))}
         {found.length === 0 && (

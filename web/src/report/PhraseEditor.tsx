@@ -90,6 +90,7 @@ function Body({ report, phrase, columns, source, change, close }: Props) {
   return entry ? (
     <AxisEditor
       entry={entry}
+      source={report.source}
       columns={columns}
       figures={report.figures.map((f) => f.name)}
       change={(next) => change(withEntry(report, kind, index, next))}

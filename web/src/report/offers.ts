@@ -10,6 +10,8 @@ export interface Offer {
   hint: string;
   tone: Tone;
   add: (report: Report) => Report;
+  /** The grouping that it would use on a column, if any. */
+  on?: { kind: 'tree' | 'calendar'; column: string; name: string };
 }
 
 const figure = (make: (report: Report) => Figure) => (report: Report) => ({
@@ -60,8 +62,10 @@ function ofDate(column: ColumnView, calendars: GroupingLine[]): Offer[] {
     for (const grain of ['month', 'quarter', 'year', 'week'] as const) {
       const words = `${grain} of ${column.name}${calendar ? ` in ${calendar}` : ''}`;
       const entry = { period: column.name, grains: [grain], ...(calendar ? { calendar } : {}) };
-      offers.push({ text: `across by ${words}`, hint: column.summary, tone: 'period', add: across(entry) });
-      offers.push({ text: `down by ${words}`, hint: column.summary, tone: 'period', add: down(entry) });
+      const on = { kind: 'calendar', column: column.name, name: calendar ?? '' } as const;
+      const shared = { hint: column.summary, tone: 'period', on } as const;
+      offers.push({ text: `across by ${words}`, add: across(entry), ...shared });
+      offers.push({ text: `down by ${words}`, add: down(entry), ...shared });
     }
   }
   offers.push({
@@ -190,6 +194,7 @@ export function offers(report: Report, columns: ColumnView[], groupings: Groupin
         hint: tree.levels.join(' › '),
         tone: 'tree',
         add: down({ category: column.name, tree: tree.name }),
+        on: { kind: 'tree', column: column.name, name: tree.name },
       });
   for (const column of columns) {
     if (column.role === 'period') list.push(...ofDate(column, calendars).slice(4));
@@ -197,6 +202,15 @@ export function offers(report: Report, columns: ColumnView[], groupings: Groupin
     else list.push(...ofCategory(column).slice(column.warning ? 0 : 1));
   }
   return list;
+}
+
+/** The kinds and columns whose groupings the offers would use, each once. */
+export function groundOf(list: Offer[]): ['tree' | 'calendar', string][] {
+  const keys = new Set(list.flatMap((o) => (o.on ? [`${o.on.kind} ${o.on.column}`] : [])));
+  return [...keys].map((key) => {
+    const at = key.indexOf(' ');
+    return [key.slice(0, at) as 'tree', key.slice(at + 1)];
+  });
 }
 
 /** Offers whose text holds every word that was typed. */

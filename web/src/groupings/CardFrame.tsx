@@ -1,0 +1,46 @@
+import type { ReactNode } from 'react';
+
+import type { Grouping, GroupingView } from '../api/client';
+import { Masthead } from '../app/Masthead';
+import { FaultNote } from '../parts/Fault';
+import { NewGrouping } from './NewGrouping';
+import { ImpactNote, SaveButtons } from './SaveBar';
+import type { Draft } from './useDraft';
+
+interface Props<G extends Grouping> {
+  view: GroupingView;
+  draft: Draft<G>;
+  error: Error | null;
+  side: ReactNode;
+  about: ReactNode;
+  tie: ReactNode;
+  actions?: ReactNode;
+  children: ReactNode;
+}
+
+/** The frame of a grouping that stands on one card: its name, what it is, what saving moves, and the strip below. */
+export function CardFrame<G extends Grouping>(props: Props<G>) {
+  const { view, draft, error, side, about, tie, actions, children } = props;
+  return (
+    <>
+      <Masthead>
+        {actions}
+        <SaveButtons draft={draft} />
+        {!draft.dirty && <NewGrouping />}
+      </Masthead>
+      <main className="groupings">
+        {side}
+        <section className="work cards">
+          <FaultNote error={draft.error ?? error} />
+          <div className="paper card" style={{ flex: 'none' }}>
+            <h1 className="page-title">{draft.now.name}</h1>
+            <p className="say">{about}</p>
+            {children}
+            <ImpactNote draft={draft} view={view} />
+          </div>
+        </section>
+      </main>
+      <footer className="tie">{tie}</footer>
+    </>
+  );
+}
