@@ -132,6 +132,15 @@ class Page:
         field.send_keys(Keys.CONTROL, "a")
         field.send_keys(text, Keys.ENTER)
 
+    def search(self, label: str, typed: str, option: str) -> None:
+        """Choose from a list that is searched by typing."""
+        path = f"//label[normalize-space()='{label}']/following-sibling::div//input"
+        field = self.wait(lambda: self.driver.find_element(By.XPATH, path), f"no field {label}")
+        field.click()
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(typed)
+        self.click(".MuiAutocomplete-option", option)
+
     def press(self, *keys: str) -> None:
         webdriver.ActionChains(self.driver).send_keys(*keys).perform()
 

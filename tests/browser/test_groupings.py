@@ -7,7 +7,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page
-from tests.browser.test_page import bring_in, made_report
+from tests.browser.test_page import bring_in, made_report, new_report
 
 DRAG = """
 const [from, to] = arguments; const data = new DataTransfer();
@@ -134,3 +134,90 @@ def test_a_new_value_shows_as_not_placed_until_a_rule_catches_it(page: Page, emp
     page.find("h2", "Everything is placed")
     page.click("header button", "Save")
     page.find(".tie .ok", "saved")
+
+
+def test_a_value_moves_from_a_day_on_and_the_report_chooses_how_it_counts(
+    page: Page, empty: str, tmp_path: Path
+) -> None:
+    made_report(page, empty, tmp_path)
+    page.add_phrase("down by route", "down by route")
+    page.click(".sheet-table th.choosable", "A-1")
+    page.find(".gather input").send_keys("Old", Keys.ENTER)
+    page.line("Old total")
+    page.click("nav a", "Groupings")
+    page.click(".loose-row", "A-2")
+    page.press("g")
+    page.find(".rename").send_keys("New", Keys.ENTER)
+    page.find(".tree-row.category", "New")
+    page.click(".tree-row", "A-1")
+    page.press("m")
+    page.write("From the day", "2026-01-01")
+    page.choose("Move 1 value to", "New")
+    page.find(".tree-row", "until 1 Jan 2026, then elsewhere")
+    page.find(".tree-row", "since 1 Jan 2026")
+    page.click("header button", "Save")
+    page.find(".tie .ok", "saved")
+    page.click("nav a", "Reports")
+    page.click(".list-main", "Ferry sales summary")
+    page.wait(lambda: "New total" in page.lines() and "Old total" not in page.lines(), "the value has not moved")
+    now = page.lines()["New total"]
+    page.click(".phrase.tree")
+    page.choose("Values that moved count", "where they were")
+    page.close_editor()
+    page.wait(lambda: "Old total" in page.lines(), "not counted where it was")
+    assert page.lines()["New total"] != now
+
+
+def test_a_grouping_is_searched_and_says_what_it_would_give(page: Page, empty: str, tmp_path: Path) -> None:
+    bring_in(page, empty, tmp_path)
+    page.click("button", "Keep")
+    page.find("h1", "Ferry sales")
+    new_grouping(page, empty, "Calendar of months", "Our year")
+    new_grouping(page, empty, "Calendar of 52 or 53 weeks", "Retail")
+    new_report(page)
+    page.add_phrase("across by year of sold on", "across by year of sold on")
+    page.click(".phrase.period")
+    page.search("Calendar", "our", "Our year\n2 years · 4 quarters · 4 months")
+    page.close_editor()
+    page.find(".sheet-table thead", "FY26")
+
+
+def test_a_calendar_by_table_is_written_and_read_from_a_file(page: Page, empty: str, tmp_path: Path) -> None:
+    bring_in(page, empty, tmp_path)
+    page.click("button", "Keep")
+    page.find("h1", "Ferry sales")
+    new_grouping(page, empty, "Calendar by table", "Changed years")
+    (tmp_path / "table.csv").write_text(
+        "start,end,name,year\n2025-01-01,2025-06-30,Half,A\n2025-07-01,2026-12-31,Rest,B\n"
+    )
+    field = page.driver.find_element(By.CSS_SELECTOR, "input[aria-label='Table file']")
+    field.send_keys(str(tmp_path / "table.csv"))
+    page.find(".sentence", "2 periods by table")
+    page.find(".years td", "1 Jan – 30 Jun 2025")
+    name = page.find("input[aria-label='Name of period 2']")
+    name.send_keys(Keys.CONTROL, "a")
+    name.send_keys("Long", Keys.ENTER)
+    page.find(".strip", "Long")
+    page.click("button", "Change names and holidays")
+    page.write("Holidays", "2026-12-25, 2026-01-01")
+    page.find(".names", "2 holidays taken off the working days: 1 Jan 2026 and 25 Dec 2026")
+    page.write("Holidays", "Christmas")
+    page.find(".names", "not all of these are days")
+    page.click("header button", "Save")
+    page.find(".tie .ok", "saved · revision 2")
+
+
+def test_quarters_have_names_of_their_own_and_cuts_part_the_records(page: Page, empty: str, tmp_path: Path) -> None:
+    bring_in(page, empty, tmp_path)
+    page.click("button", "Keep")
+    page.find("h1", "Ferry sales")
+    new_grouping(page, empty, "Calendar of months", "Our year")
+    page.click("button", "Change names and holidays")
+    page.write("Quarter 1", "Spring")
+    page.find(".strip.quarters", "Spring")
+    page.click("header button", "Save")
+    page.find(".tie .ok", "saved · revision 2")
+    new_grouping(page, empty, "Bucket set", "Sizes")
+    page.click("button", "5 parts of as many records")
+    page.find(".sentence", "Cut into 5 parts")
+    assert len(page.driver.find_elements(By.CSS_SELECTOR, ".ranges > div")) == 5

@@ -28,6 +28,10 @@ def made_report(page: Page, address: str, folder: Path) -> None:
     bring_in(page, address, folder)
     page.click("button", "Keep")
     page.find("h1", "Ferry sales")
+    new_report(page)
+
+
+def new_report(page: Page) -> None:
     page.click("nav a", "Reports")
     page.click("header button", "New report")
     page.click("button", "Make it")
