@@ -168,20 +168,40 @@ def _category_levels(ground: Ground, entry: CategoryEntry) -> list[Level]:
     column = ground.column(entry.category)
     if entry.tree is None:
         codes, members = _values(column)
-        return [Level(_names(entry, 1, [])[0], "category", 0, codes, members)]
+        return _signed(entry, [Level(_names(entry, 1, [])[0], "category", 0, codes, members)], None)
     tree = ground.groupings.tree(entry.tree)
     text = texts.as_text(column)
     days, at = _placed_at(ground, entry, tree, text.words)
     wanted = entry.levels or tree.levels
     found = trees.tree_levels(tree, wanted, text.words, text.blank is not None, days)
     levels = []
-    for name, (table, members) in zip(wanted, found, strict=True):
-        of_value = text.values if text.blank is None else np.where(text.blank, table.shape[1] - 1, text.values)
+    of_value = text.values if text.blank is None else np.where(text.blank, len(text.words), text.values)
+    for name, (table, members) in zip(wanted, found.levels, strict=True):
         of_record = table[at, of_value] if table.size else np.zeros(len(text), np.int32)
         levels.append(Level(name, "category", 0, of_record.astype(np.int32), members))
     if len(levels) == 1 and entry.name:
         levels = [replace(levels[0], name=entry.name)]
-    return levels
+    return _signed(entry, levels, found.signs[at, of_value] if (found.signs < 0).any() else None)
+
+
+def _signed(entry: CategoryEntry, levels: list[Level], signs: NDArray[np.int8] | None) -> list[Level]:
+    """The levels, the first of them with the sign of each record: the tree's, turned by the entry's own."""
+    for label, sign in entry.signs.items():
+        holds_label = [np.array([name == label for name in x.members.labels])[x.codes] for x in levels]
+        if not any(found.any() for found in holds_label) or sign > 0:
+            continue
+        turned = np.where(np.logical_or.reduce(holds_label), np.int8(-1), np.int8(1))
+        signs = turned if signs is None else signs * turned
+    return [replace(levels[0], signs=signs), *levels[1:]]
+
+
+def signed_by(levels: Sequence[Level]) -> NDArray[np.int8] | None:
+    """Shape (n,): −1 for records that count negative by the levels of a sheet; None where none does."""
+    found = [level.signs for level in levels if level.signs is not None]
+    if not found:
+        return None
+    product: NDArray[np.int8] = np.multiply.reduce(found)
+    return product
 
 
 def _placed_at(

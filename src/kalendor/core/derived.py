@@ -1,20 +1,22 @@
 """Figures from figures: formulas, shares, ranks, running and moving figures, comparisons."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core import arithmetic as ar
 from kalendor.core.aggregate import Of
+from kalendor.core.axes import signed_by
 from kalendor.core.columns import NUMERIC, Array, Column, Kind, Mask
 from kalendor.core.compare import Bases, against
 from kalendor.core.formulas import Scope, evaluate, holds, names_in
 from kalendor.core.frame import Frame
-from kalendor.core.takes import COUNTING, what_of
+from kalendor.core.takes import COUNTING, SIGNED, what_of
 from kalendor.core.timeline import Timeline
 from kalendor.core.views import View, taken
+from kalendor.core.worked_lines import Working, filled, worked_mask
 from kalendor.definitions.figure import (
     Compare,
     Figure,
@@ -45,12 +47,16 @@ class Reckoned:
 class Reckoner:
     """Works figures out, each once per view."""
 
-    def __init__(self, figures: Sequence[Figure], frame: Frame, bases: Bases, main: View) -> None:
+    def __init__(
+        self, figures: Sequence[Figure], frame: Frame, bases: Bases, main: View, worked: Sequence[Working] = ()
+    ) -> None:
         self.figures: Mapping[str, Figure] = {figure.name: figure for figure in figures}
-        self.frame, self.bases, self.main = frame, bases, main
+        self.frame, self.bases, self.main, self.worked = frame, bases, main, tuple(worked)
         self._kept: dict[tuple[str, str], Reckoned] = {}
         self._masks: dict[str, Mask | None] = {}
         self._busy: list[str] = []
+        self._signs = signed_by((*main.placer.down, *main.placer.across))
+        self._turned: dict[str, Column] = {}
 
     def figure(self, name: str, view: View | None = None) -> Reckoned:
         """A figure in every cell of a view (the sheet itself, unless another is given).
@@ -66,7 +72,7 @@ class Reckoner:
                 raise DefinitionError(f"figure {name!r} rests on itself: {' → '.join([*self._busy, name])}")
             self._busy.append(name)
             try:
-                self._kept[key] = self._worked_out(self.figures[name], view)
+                self._kept[key] = self._with_lines(self.figures[name], self._worked_out(self.figures[name], view))
             except DefinitionError as error:
                 if str(error).startswith("figure "):
                     raise
@@ -101,7 +107,27 @@ class Reckoner:
                     f'the source {figure.source!r} does not stand beside the report\'s own; name it under "beside"'
                 )
             self._masks[key] = where
-        return what_of(figure, ground.column, ground.value_order), self._masks[key]
+        if self._signs is None or figure.take not in SIGNED:
+            return what_of(figure, ground.column, ground.value_order), self._masks[key]
+        of = what_of(figure, ground.column)
+        return replace(of, column=self._signed(figure.of or ""), name=f"±{figure.of}"), self._masks[key]
+
+    def _signed(self, name: str) -> Column:
+        """A number column with the amounts of categories that count negative turned."""
+        column = self.main.placer.ground.column(name)
+        if column.kind not in NUMERIC or self._signs is None:
+            return column
+        if name not in self._turned:
+            self._turned[name] = replace(column, values=column.values * self._signs)
+        return self._turned[name]
+
+    def _with_lines(self, figure: Figure, found: Reckoned) -> Reckoned:
+        """The figure with its worked-out lines filled; figures from figures have theirs from those of the figures."""
+        if not self.worked or not isinstance(figure, Taken | Running | Moving) or found.cells.kind not in NUMERIC:
+            return found
+        as_of = self.main.placer.ground.as_of
+        cells = filled(found.cells, self.frame, self.worked, self.adds_up(figure.name), as_of)
+        return replace(found, cells=cells)
 
     def _worked_out(self, figure: Figure, view: View) -> Reckoned:
         match figure:
@@ -185,7 +211,8 @@ class Reckoner:
             group = of_line[:, None] * width + np.arange(width)[None, :]
         values = cells.values if cells.values.dtype == object else cells.values.astype(cells.values.dtype)
         keyed = -values if figure.largest_first else values
-        there = np.flatnonzero(cells.present)
+        competing = np.repeat(~worked_mask(self.frame.lines), width)
+        there = np.flatnonzero(cells.present & competing)
         group = group.reshape(-1)[there]
         order = np.lexsort((_sortable(keyed[there]), group))
         place = np.empty(len(there), dtype=np.int64)
@@ -200,7 +227,7 @@ class Reckoner:
         place[order] = first_of_value - first_of_group + 1
         ranks = np.zeros(height * width, dtype=np.int64)
         ranks[there] = place
-        return ar.exact(ranks, cells.blanks.copy(), 0)
+        return ar.exact(ranks, cells.blanks | ~competing, 0)
 
     def _compare(self, figure: Compare, view: View) -> Reckoned:
         additive = self.adds_up(figure.compare)
@@ -226,6 +253,8 @@ class Reckoner:
         figure = self.figures.get(name)
         if isinstance(figure, Taken):
             return figure.take in ("sum", "count", "count_values")
+        if isinstance(figure, Moving):
+            return figure.take == "sum" and self.adds_up(figure.moving)
         return isinstance(figure, Running) and self.adds_up(figure.running)
 
 

@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.frame import Axis
-from kalendor.core.levels import NO_START, OTHER, Members
+from kalendor.core.levels import NO_START, Members
 
 Index = NDArray[np.int64]
 
@@ -28,11 +28,11 @@ def made_room(size: int, at: int) -> NDArray[np.int32]:
     return shift
 
 
-def with_other(members: Members, at: int, label: str) -> Members:
-    """The members with one more, for what falls beyond a top, at a place."""
+def with_member(members: Members, at: int, label: str, special: int) -> Members:
+    """The members with one more at a place: what falls beyond a top, or a line that is worked out."""
     return Members(
         (*members.labels[:at], label, *members.labels[at:]),
-        np.insert(members.special, at, OTHER),
+        np.insert(members.special, at, special),
         None if members.starts is None else np.insert(members.starts, at, NO_START),
         None if members.always is None else np.insert(members.always, at, False),
         None if members.codes is None else (*members.codes[:at], label, *members.codes[at:]),

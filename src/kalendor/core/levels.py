@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.columns import Array, Mask
 
-ORDINARY, OTHER, NOT_PLACED, BLANK = 0, 1, 2, 3
+ORDINARY, OTHER, NOT_PLACED, BLANK, WORKED = 0, 1, 2, 3, 4
 BLANK_LABEL = "(blank)"
 NOT_PLACED_LABEL = "Not placed"
 NO_DATE_LABEL = "(no date)"
@@ -23,7 +23,7 @@ NO_START = np.iinfo(np.int64).min
 class Members:
     """The members of a level, in order; each array has shape (m,).
 
-    `special` is ORDINARY, OTHER, NOT_PLACED or BLANK. `starts` (periods only) is the first day, or the first
+    `special` is ORDINARY, OTHER, NOT_PLACED, BLANK or WORKED (a line made from others). `starts` (periods only) is the first day, or the first
     microsecond for hours and minutes; NO_START where there is none. `always` is True for members that are shown
     where they hold no record. `codes` are category codes where a tree gives any.
     """
@@ -42,7 +42,8 @@ class Members:
 class Level:
     """A level: `codes`, shape (n,), is the position in `members` of each record; −1 where it has no place.
 
-    `entry` is the position of its entry on the axis; `period` is set for levels of a period entry.
+    `entry` is the position of its entry on the axis; `period` is set for levels of a period entry. `signs`, shape (n,),
+    is −1 for records whose amounts count negative in their category.
     """
 
     name: str
@@ -51,6 +52,7 @@ class Level:
     codes: NDArray[np.int32]
     members: Members
     period: Any = None
+    signs: NDArray[np.int8] | None = None
 
     @property
     def size(self) -> int:

@@ -1,11 +1,12 @@
 """The proof that a sheet is whole: each record accounted for, each additive figure's lines adding up to its total."""
 
+from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
 
 from kalendor.core.aggregate import Additive, Groups
-from kalendor.core.columns import Array, Mask
+from kalendor.core.columns import Array, Column, Mask
 from kalendor.core.derived import Reckoner
 from kalendor.core.levels import BLANK, NOT_PLACED, Level
 from kalendor.core.material import Material
@@ -13,6 +14,7 @@ from kalendor.core.screening import Screening
 from kalendor.core.takes import TAKES
 from kalendor.core.texts import written
 from kalendor.core.tieout import Control, Footing, Step, TieOut, footed
+from kalendor.core.worked_lines import worked_mask
 from kalendor.definitions.figure import Taken
 from kalendor.definitions.report import Report
 
@@ -67,8 +69,17 @@ def _footing(reckoner: Reckoner, figure: Taken) -> Footing:
     groups = reckoner.main.groups(reckoner.frame.crossings[-1])
     once = Groups(np.zeros(len(groups.ids), dtype=np.int64), 1, groups.rows).where(where)
     direct = take.finish(take.parts(once, of), of)
-    footed(figure.name, reckoner.cells(figure.name), reckoner.frame, direct)
+    footed(figure.name, _without_worked(reckoner, figure.name), reckoner.frame, direct)
     return Footing(figure.name, written(direct.item(0)) if direct.item(0) is not None else "")
+
+
+def _without_worked(reckoner: Reckoner, name: str) -> Column:
+    """A figure's cells but those of worked-out lines, which hold no record."""
+    cells = reckoner.cells(name)
+    if not reckoner.worked:
+        return cells
+    worked = np.repeat(worked_mask(reckoner.frame.lines), reckoner.frame.columns.count)
+    return replace(cells, blank=cells.blanks | worked)
 
 
 def _controls(report: Report, reckoner: Reckoner) -> tuple[Control, ...]:

@@ -16,7 +16,7 @@ from kalendor.core.columns import Column, Mask
 from kalendor.core.compare import Bases
 from kalendor.core.cut_notes import cut_notes
 from kalendor.core.derived import Reckoner
-from kalendor.core.folding import beyond_top, first_of_label, made_room, moved_paths, with_other
+from kalendor.core.folding import beyond_top, first_of_label, made_room, moved_paths, with_member
 from kalendor.core.formulas import Scope, holds
 from kalendor.core.frame import Axis, Frame, axis
 from kalendor.core.levels import ORDINARY, OTHER, Level
@@ -27,6 +27,7 @@ from kalendor.core.running_lines import down_the_lines
 from kalendor.core.screening import screened
 from kalendor.core.sheet import Sheet, ShownFigure
 from kalendor.core.views import Fold, Placer, View
+from kalendor.core.worked_lines import idle, missing, shown_too, with_worked, workings
 from kalendor.definitions.axis import ByFigure, Entry, default_names
 from kalendor.definitions.figure import Compare, Figure, Running, Share, WithFigure, WithMember
 from kalendor.definitions.report import Report
@@ -79,7 +80,7 @@ class _Working:
 
     def __init__(self, report: Report, material: Material, ground: Ground) -> None:
         self.report, self.material, self.ground = report, material, ground
-        self.down = tuple(axes.axis_levels(ground, report.down, report.across))
+        self.down = with_worked(axes.axis_levels(ground, report.down, report.across), report.lines)
         self.across = tuple(axes.axis_levels(ground, report.across, report.down))
         names = [level.name for level in (*self.down, *self.across)]
         for name in names:
@@ -118,7 +119,8 @@ class _Working:
         else:
             main = self._laid(placer, main_rows)
         bases = Bases(main.frame, placer, self.rows, main, self.era)
-        return Reckoner(self.report.figures, main.frame, bases, main)
+        made = workings(self.down, self.report.lines)
+        return Reckoner(self.report.figures, main.frame, bases, main, made)
 
     def _frame_key(self) -> str | None:
         """What the lines, the columns and the records on them rest on; None where lines are folded, which rests on figures."""
@@ -126,6 +128,7 @@ class _Working:
             return None
         compared = [f.model_dump_json(include={"with_", "to_date"}) for f in self._compared()]
         entries = axes.axes_key(self.ground, self.report.down, self.report.across)
+        entries += "".join(line.model_dump_json() for line in self.report.lines)
         return "\x1f".join(("frame", self.screening.key, entries, *sorted(set(compared))))
 
     def _compared(self) -> list[Compare]:
@@ -157,7 +160,7 @@ class _Working:
             sets_down.append(([c[there] for c in fall.down], len(there)))
             sets_across.append(([c[there] for c in fall.across], len(there)))
         frame = Frame(
-            axis(self.down, sets_down, shown_though_empty(self.down, had[: len(self.down)])),
+            axis(self.down, sets_down, shown_too(shown_though_empty(self.down, had[: len(self.down)]), self.down)),
             axis(self.across, sets_across, shown_though_empty(self.across, had[len(self.down) :])),
         )
         cells = frame.lines.count * frame.columns.count
@@ -193,7 +196,7 @@ class _Working:
     def _add_other(self, depth: int, lines: Axis, folded: Mask, entry: Entry) -> None:
         level = self.down[depth - 1]
         ordinary = int((level.members.special == ORDINARY).sum())
-        members = with_other(level.members, ordinary, entry.rest or "Other")
+        members = with_member(level.members, ordinary, entry.rest or "Other", OTHER)
         shift = made_room(level.size, ordinary)
         moved_level = replace(level, codes=shift[level.codes], members=members)
         self.down = (*self.down[: depth - 1], moved_level, *self.down[depth:])
@@ -245,6 +248,8 @@ class _Working:
 
     def _assembled(self, reckoner: Reckoner, hidden: Mask, hidden_lines: int) -> Sheet:
         frame = reckoner.frame
+        hidden = hidden | idle(frame.lines, reckoner.worked)
+        self.notes += missing(reckoner.worked)
         totals = self.report.totals
         line_rows = rows(
             frame.lines,

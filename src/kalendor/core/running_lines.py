@@ -7,6 +7,7 @@ import numpy as np
 from kalendor.core.arrange import Rows
 from kalendor.core.columns import Column
 from kalendor.core.derived import Reckoner
+from kalendor.core.worked_lines import worked_mask
 from kalendor.definitions.figure import Running
 
 
@@ -20,8 +21,9 @@ def down_the_lines(reckoner: Reckoner, figure: Running, shown: Rows) -> Column:
     depth = 0 if figure.restart == "never" else [level.name for level in lines.levels].index(figure.restart) + 1
     deepest = len(lines.levels)
     reached: dict[int, Any] = {}
+    worked = worked_mask(lines)
     for line in shown.filled().tolist():
-        if lines.depth[line] < deepest:
+        if lines.depth[line] < deepest or worked[line]:
             continue
         above = [line]
         while lines.depth[above[-1]] > 0:

@@ -34,6 +34,7 @@ TAKES: dict[str, Additive | Ordered] = {
 }
 
 COUNTING = frozenset({"count", "count_values", "distinct"})
+SIGNED = frozenset(TAKES) - COUNTING
 
 
 def what_of(

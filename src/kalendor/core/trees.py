@@ -23,6 +23,7 @@ class Place:
     rank: tuple[object, ...]
     parent: "Place | None" = None
     special: int = ORDINARY
+    sign: int = 1
 
 
 @dataclass(frozen=True)
@@ -30,12 +31,13 @@ class Placing:
     """Where the values of a column sit in a tree.
 
     `paths[v][k]` is the place of value v at level k of the tree. `caught` maps a value to the label of the category
-    whose rule caught it; `loose` are the values that neither name nor rule places.
+    whose rule caught it; `loose` are the values that neither name nor rule places. `signs[v]` is −1 where the amounts of value v count negative.
     """
 
     paths: list[list[Place]]
     caught: dict[str, str] = field(default_factory=dict)
     loose: list[str] = field(default_factory=list)
+    signs: list[int] = field(default_factory=list)
 
 
 @dataclass
@@ -47,12 +49,13 @@ class _Reading:
 def _read(nodes: Sequence[Node], parent: Place | None, found: _Reading) -> None:
     for i, node in enumerate(nodes):
         rank = (*(parent.rank if parent else ()), (0, i))
+        sign = (parent.sign if parent else 1) * (node.sign or 1)
         if node.value is not None:
-            place = Place(node.label or node.value, node.code or node.value, rank, parent)
+            place = Place(node.label or node.value, node.code or node.value, rank, parent, sign=sign)
             found.named.setdefault(node.value, []).append((node.since, place))
             continue
         assert node.label is not None
-        place = Place(node.label, node.code or node.label, rank, parent)
+        place = Place(node.label, node.code or node.label, rank, parent, sign=sign)
         if node.rule is not None:
             found.rules.append((node.rule, place))
         _read(node.under, place, found)
@@ -90,11 +93,12 @@ class Placer:
             if place is None and value in self._caught:
                 home = self._caught[value]
                 placing.caught[value] = home.label
-                place = Place(value, value, (*home.rank, (1, label_key(value))), home)
+                place = Place(value, value, (*home.rank, (1, label_key(value))), home, sign=home.sign)
             if place is None:
                 placing.loose.append(value)
                 place = Place(value, value, (*self._loose.rank, (1, label_key(value))), self._loose)
             placing.paths.append(_path(place, self.depth))
+            placing.signs.append(place.sign)
         return placing
 
 
@@ -132,15 +136,26 @@ def _path(place: Place, depth: int) -> list[Place]:
     return (chain + [chain[-1]] * depth)[:depth]
 
 
+@dataclass(frozen=True, eq=False)
+class TreeLevels:
+    """A tree over values: for each wanted level the member of each value as at each of the days, shape (days, values),
+    with one more for the blank, and the members; `signs`, of the same shape, is −1 for values that count negative."""
+
+    levels: list[tuple[NDArray[np.int32], Members]]
+    signs: NDArray[np.int8]
+
+
 def tree_levels(
     tree: Tree, wanted: Sequence[str], values: Sequence[str], blank: bool, days: Sequence[date | None]
-) -> list[tuple[NDArray[np.int32], Members]]:
-    """For each wanted level: the member of each value as at each of the days (shape (len(days), len(values)), with one
-    more for the blank), and the members."""
+) -> TreeLevels:
+    """The wanted levels of a tree over values, as at each of the days (None: as it is now)."""
     unknown = [name for name in wanted if name not in tree.levels]
     if unknown:
         raise DefinitionError(f"tree {tree.name} has no level {unknown[0]!r}; it has {', '.join(tree.levels)}")
-    return _levels(tree, wanted, [Placer(tree, values).placing(on) for on in days], blank)
+    placer = Placer(tree, values)
+    placings = [placer.placing(on) for on in days]
+    signs = np.array([[*placed.signs, *([1] if blank else [])] for placed in placings], dtype=np.int8)
+    return TreeLevels(_levels(tree, wanted, placings, blank), signs)
 
 
 def _levels(

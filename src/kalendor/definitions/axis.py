@@ -70,12 +70,17 @@ class Entry(Part):
 
 
 class CategoryEntry(Entry):
-    """A column's values, or the named levels of a tree over them."""
+    """A column's values, or the named levels of a tree over them.
+
+    `placed` says as at when values that moved are placed: as it is now, as it was on the day in `placed_by`, or as at a
+    day. `signs` turns the amounts of the members named, as a tree's own `sign` does.
+    """
 
     category: Name
     tree: Name | None = None
     placed: Literal["was", "now"] | date | None = None
     placed_by: Name | None = None
+    signs: dict[str, Literal[-1, 1]] = Field(default_factory=dict)
 
     @model_validator(mode="after")
     def _placed_by_was(self) -> "CategoryEntry":

@@ -112,6 +112,18 @@ class Control(Part):
     expect: Annotated[str, Field(pattern=r"^-?[0-9]+(\.[0-9]+)?$")]
 
 
+class WorkedLine(Part):
+    """A line made from other lines of its level, under the same parent, by a formula over their labels.
+
+    It stands after the line named by `after`, else after all of them, and counts in no total.
+    """
+
+    name: Name
+    level: Name
+    formula: Name
+    after: Name | None = None
+
+
 class RecordList(Part):
     """Records listed under the lowest level."""
 
@@ -136,6 +148,7 @@ class Report(Document):
     totals: Totals = Totals()
     beside: list[Beside] = Field(default_factory=list)
     controls: list[Control] = Field(default_factory=list)
+    lines: list[WorkedLine] = Field(default_factory=list)
     records: RecordList | None = None
 
     @model_validator(mode="after")

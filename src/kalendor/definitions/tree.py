@@ -9,13 +9,17 @@ from kalendor.definitions.document import Document, Name, Part
 
 
 class Node(Part):
-    """A category (label, and perhaps a rule and what is under it) or a value placed by name."""
+    """A category (label, and perhaps a rule and what is under it) or a value placed by name.
+
+    A `sign` of −1 turns the amounts of all records under it: costs that are to be taken from sales in every total.
+    """
 
     label: Name | None = None
     code: Name | None = None
     value: str | None = None
     rule: Name | None = None
     since: date | None = None
+    sign: Literal[-1, 1] | None = None
     under: list["Node"] = Field(default_factory=list)
 
     @model_validator(mode="after")
