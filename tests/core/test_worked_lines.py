@@ -120,7 +120,7 @@ def test_a_running_figure_down_the_lines_passes_over_made_lines() -> None:
         ({**MARGIN, "name": "Sales"}, "has a line of that name already"),
         ({**MARGIN, "formula": "Sales -"}, "line 'Margin': cannot read the formula"),
         ({**MARGIN, "formula": "Margin + Sales"}, "made from itself"),
-        ({**MARGIN, "formula": "UPPER(Sales)"}, "line 'Margin': UPPER needs text"),
+        ({**MARGIN, "formula": "UPPER(Sales)"}, "line 'Margin': in 'UPPER.Sales"),
     ],
 )
 def test_a_line_that_cannot_be_made_says_why(line: dict[str, Any], word: str) -> None:

@@ -1,15 +1,16 @@
 """Reports, groupings and sheets over HTTP."""
 
-from typing import cast
+from typing import Annotated, cast
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, File, Response, UploadFile
 
 from kalendor.api import models
 from kalendor.api.desk import AtDesk
 from kalendor.api.sheet_view import cells_of, sheet_view
 from kalendor.core.sheet import Sheet
-from kalendor.definitions.report import Report
+from kalendor.definitions.report import Control, Report
 from kalendor.desk import new_report
+from kalendor.desk.control_files import controls_from_file
 from kalendor.desk.desk import Desk
 from kalendor.desk.summaries import fresh_sheet, keep_summary
 from kalendor.errors import DefinitionError
@@ -36,6 +37,12 @@ def _report(desk: Desk, id: int) -> Report:
     if not isinstance(stored.body, Report):
         raise DefinitionError(f"{stored.name!r} is not a report")
     return stored.body
+
+
+@router.post("/controls/from-file")
+async def controls_of_file(file: Annotated[UploadFile, File()]) -> list[Control]:
+    """Control totals read from a delimited file or a workbook; nothing is kept."""
+    return controls_from_file(file.filename or "file", await file.read())
 
 
 @router.get("/reports")

@@ -37,6 +37,9 @@ export type CalendarLook = Schemas['CalendarLookView'];
 export type BucketLook = Schemas['BucketLookView'];
 export type Impact = Schemas['ImpactView'];
 
+export type Control = NonNullable<Report['controls']>[number];
+export type WorkedLine = NonNullable<Report['lines']>[number];
+export type Beside = NonNullable<Report['beside']>[number];
 export type Figure = Report['figures'][number];
 export type AxisEntry = NonNullable<Report['down']>[number];
 export type CategoryEntry = Schemas['CategoryEntry'];
@@ -85,9 +88,14 @@ export async function sendFile(file: File, source: string, mends?: number): Prom
   return answer<JobView>(await fetch('/api/waiting', { method: 'POST', body: form }));
 }
 
-/** A calendar's table read from a delimited file. */
-export async function sendTable(file: File): Promise<NonNullable<Calendar['table']>> {
+async function read<T>(file: File, path: string): Promise<T> {
   const form = new FormData();
   form.append('file', file);
-  return answer(await fetch('/api/tables/from-file', { method: 'POST', body: form }));
+  return answer<T>(await fetch(`/api${path}`, { method: 'POST', body: form }));
 }
+
+/** A calendar's table read from a delimited file. */
+export const sendTable = (file: File) => read<NonNullable<Calendar['table']>>(file, '/tables/from-file');
+
+/** Control totals read from a file. */
+export const sendControls = (file: File) => read<Control[]>(file, '/controls/from-file');

@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/controls/from-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Controls Of File
+         * @description Control totals read from a delimited file or a workbook; nothing is kept.
+         */
+        post: operations["controls_of_file_api_controls_from_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/groupings": {
         parameters: {
             query?: never;
@@ -842,6 +862,11 @@ export interface components {
             /** Source */
             source: string;
         };
+        /** Body_controls_of_file_api_controls_from_file_post */
+        Body_controls_of_file_api_controls_from_file_post: {
+            /** File */
+            file: string;
+        };
         /** Body_look_at_file_api_waiting_post */
         Body_look_at_file_api_waiting_post: {
             /** File */
@@ -1016,6 +1041,9 @@ export interface components {
         /**
          * CategoryEntry
          * @description A column's values, or the named levels of a tree over them.
+         *
+         *     `placed` says as at when values that moved are placed: as it is now, as it was on the day in `placed_by`, or as at a
+         *     day. `signs` turns the amounts of the members named, as a tree's own `sign` does.
          */
         CategoryEntry: {
             /** By */
@@ -1039,6 +1067,10 @@ export interface components {
              * @default Other
              */
             rest?: string | null;
+            /** Signs */
+            signs?: {
+                [key: string]: -1 | 1;
+            };
             /** Top */
             top?: number | null;
             /** Tree */
@@ -1582,6 +1614,8 @@ export interface components {
         /**
          * Node
          * @description A category (label, and perhaps a rule and what is under it) or a value placed by name.
+         *
+         *     A `sign` of −1 turns the amounts of all records under it: costs that are to be taken from sales in every total.
          */
         Node: {
             /** Code */
@@ -1590,6 +1624,8 @@ export interface components {
             label?: string | null;
             /** Rule */
             rule?: string | null;
+            /** Sign */
+            sign?: (-1 | 1) | null;
             /** Since */
             since?: string | null;
             /** Under */
@@ -1799,6 +1835,8 @@ export interface components {
              * @constant
              */
             kind?: "report";
+            /** Lines */
+            lines?: components["schemas"]["WorkedLine"][];
             /** Only */
             only?: string[];
             records?: components["schemas"]["RecordList"] | null;
@@ -2429,6 +2467,22 @@ export interface components {
             /** Member */
             member: string;
         };
+        /**
+         * WorkedLine
+         * @description A line made from other lines of its level, under the same parent, by a formula over their labels.
+         *
+         *     It stands after the line named by `after`, else after all of them, and counts in no total.
+         */
+        WorkedLine: {
+            /** After */
+            after?: string | null;
+            /** Formula */
+            formula: string;
+            /** Level */
+            level: string;
+            /** Name */
+            name: string;
+        };
         /** WorkspaceView */
         WorkspaceView: {
             /** Name */
@@ -2509,6 +2563,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChoiceView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    controls_of_file_api_controls_from_file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_controls_of_file_api_controls_from_file_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Control"][];
                 };
             };
             /** @description Validation Error */

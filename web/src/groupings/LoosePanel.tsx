@@ -91,6 +91,12 @@ function Chosen({ look, edits }: { look: TreeLook | undefined; edits: TreeEdits 
       <Button onClick={() => edits.setRenaming(single.path.join('.'))}>Rename</Button>
       <Button onClick={() => edits.setRuling(single.path.join('.'))}>Rule</Button>
       <Button onClick={() => edits.ungroup(single.path)}>Ungroup</Button>
+      <Button
+        title="whether the amounts under it are turned, in totals too"
+        onClick={() => edits.turn(single.path)}
+      >
+        {edits.negative(single.path) ? 'Count as it is' : 'Count negative'}
+      </Button>
     </div>
   );
 }

@@ -71,6 +71,7 @@ function Line({ row, total, edits }: { row: TreeRow; total: number; edits: TreeE
           {row.caught && <small>caught by the rule</small>}
           {row.since && <small>since {day(row.since)}</small>}
           {row.until && <small>until {day(row.until)}, then elsewhere</small>}
+          {category && edits.negative(row.path) && <small className="neg">counts negative</small>}
           {row.rule && (
             <button className="rule-chip" onClick={() => edits.setRuling(path)} title={row.rule}>
               {ruleWords(row.rule)}

@@ -73,6 +73,8 @@ export function useTreeEdits(tree: Tree, look: TreeLook | undefined, change: (tr
       setRuling(null);
       change(changed(tree, path, { rule: rule.trim() || null }));
     },
+    negative: (path: Path) => nodeAt(tree, path)?.sign === -1,
+    turn: (path: Path) => change(changed(tree, path, { sign: nodeAt(tree, path)?.sign === -1 ? null : -1 })),
     ruleFor: (path: Path) =>
       nodeAt(tree, path)?.rule ?? `value LIKE '${commonStart(values).replaceAll("'", "''")}%'`,
     reorder: (by: number) => {

@@ -2,9 +2,9 @@ import { Popover, TextField } from '@mui/material';
 import { useMemo, useRef, useState, type KeyboardEvent } from 'react';
 
 import type { ColumnView, Report } from '../api/client';
-import { useGroupings, useManyChoices } from '../api/queries';
+import { useGroupings, useManyChoices, useSources } from '../api/queries';
 import type { Tone } from './brief';
-import { groundOf, matching, offers, type Offer } from './offers';
+import { besideOffers, groundOf, matching, offers, type Offer } from './offers';
 
 const TINTS: Record<Tone, string> = {
   figure: 'var(--ink)',
@@ -42,7 +42,11 @@ function Offers({ report, columns, add }: Pick<Props, 'report' | 'columns' | 'ad
   const [at, setAt] = useState(0);
   const list = useRef<HTMLUListElement>(null);
   const groupings = useGroupings().data;
-  const all = useMemo(() => offers(report, columns, groupings ?? []), [report, columns, groupings]);
+  const sources = useSources().data;
+  const all = useMemo(
+    () => [...offers(report, columns, groupings ?? []), ...besideOffers(report, columns, sources ?? [])],
+    [report, columns, groupings, sources],
+  );
   const found = useMemo(() => matching(all, typed).slice(0, 60), [all, typed]);
   const ground = useMemo(() => groundOf(all), [all]);
   const choices = useManyChoices(ground.map(([kind, column]) => [kind, report.source, column]));
@@ -51,7 +55,9 @@ function Offers({ report, columns, add }: Pick<Props, 'report' | 'columns' | 'ad
     const gives = choices[at]?.data?.find((c) => c.name === on?.name)?.gives ?? plain;
     return gives.length > 44 ? `${gives.slice(0, 43)}…` : gives;
   };
-  const take = (offer: Offer | undefined) => offer && add(offer.add(report));
+  const take = async (offer: Offer | undefined) => {
+    if (offer) add(await offer.add(report));
+  };
   const keys = (event: KeyboardEvent) => {
     const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
     if (step) {
@@ -60,7 +66,7 @@ function Offers({ report, columns, add }: Pick<Props, 'report' | 'columns' | 'ad
       setAt(next);
       list.current?.children[next]?.scrollIntoView({ block: 'nearest' });
     }
-    if (event.key === 'Enter') take(found[at]);
+    if (event.key === 'Enter') void take(found[at]);
   };
   return (
     <div className="offers" onKeyDown={keys}>
@@ -85,7 +91,7 @@ function Offers({ report, columns, add }: Pick<Props, 'report' | 'columns' | 'ad
             aria-selected={i === at}
             className={i === at ? 'on' : ''}
             onMouseEnter={() => setAt(i)}
-            onClick={() => take(offer)}
+            onClick={() => void take(offer)}
           >
             <span className="tint" style={{ background: TINTS[offer.tone] }} />
             {offer.text}

@@ -114,6 +114,7 @@ function tip(report: Report, phrase: Phrase): string {
   }
   if (phrase.kind === 'only') return report.only?.[phrase.index] ?? '';
   if (phrase.kind === 'window') return 'which periods the sheet shows';
+  if (phrase.kind === 'beside') return 'a second source on the same lines and columns';
   const entry = report[phrase.kind]?.[phrase.index];
   return entry ? `${phrase.kind} by ${entryWords(entry)}` : '';
 }

@@ -3,9 +3,11 @@ import { useGroupings } from '../api/queries';
 import { Choose, Written } from '../parts/Field';
 import { GroupingChoice } from '../parts/GroupingChoice';
 import type { AxisProps } from './axisProps';
+import { WorkedLines } from './WorkedLines';
 
 /** A column's values, or the levels of a tree over them. */
-export function Categories({ entry, source, columns, figures, change }: AxisProps<CategoryEntry>) {
+export function Categories(props: AxisProps<CategoryEntry>) {
+  const { entry, source, columns, figures, change, report, set } = props;
   const trees = (useGroupings().data ?? []).filter((g) => g.kind === 'tree');
   const tree = trees.find((t) => t.name === entry.tree);
   const names: [string, string][] = columns.filter((c) => c.role !== 'period').map((c) => [c.name, c.name]);
@@ -32,8 +34,31 @@ export function Categories({ entry, source, columns, figures, change }: AxisProp
       {tree && <Levels entry={entry} all={tree.levels} change={change} />}
       {tree && <Placed entry={entry} columns={columns} change={change} />}
       <Top entry={entry} figures={figures} change={change} />
+      <Written
+        label="Counted negative"
+        value={Object.keys(entry.signs ?? {}).join(', ')}
+        help="labels with commas between, as Refunds: their amounts are turned, in totals too"
+        clear
+        change={(text) => change({ ...entry, signs: signsOf(text) })}
+      />
+      {report && set && <WorkedLines levels={levelsOf(entry, tree?.levels)} report={report} change={set} />}
     </>
   );
+}
+
+const signsOf = (text: string) =>
+  Object.fromEntries(
+    text
+      .split(',')
+      .map((label) => label.trim())
+      .filter(Boolean)
+      .map((label) => [label, -1 as const]),
+  );
+
+/** The names of an entry's levels on the sheet. */
+function levelsOf(entry: CategoryEntry, tree: string[] | undefined): string[] {
+  const found = entry.tree ? (entry.levels ?? tree ?? []) : [entry.category];
+  return found.length === 1 && entry.name ? [entry.name] : found;
 }
 
 type Change = (entry: AxisEntry) => void;

@@ -1,4 +1,5 @@
 import type { ColumnView, Figure, Report, Taken } from '../api/client';
+import { useSource, useSources } from '../api/queries';
 import { Choose, Written } from '../parts/Field';
 import { Compared, MovingFields, TakeDetails, withNeeds } from './figureFields';
 import { FormatFields } from './FormatFields';
@@ -33,42 +34,30 @@ const TOTALS: [string, string][] = [
 const NEEDS_NUMBER = new Set(['sum', 'mean', 'median', 'stdev', 'variance', 'min', 'max']);
 const same = (names: string[]): [string, string][] => names.map((name) => [name, name]);
 
-/** What a figure takes, and its name. */
-export function FigureEditor({
-  figure,
-  others,
-  columns,
-  made,
-  change,
-}: {
+interface Props {
   figure: Figure;
   others: string[];
   columns: ColumnView[];
   made: NonNullable<Report['columns']>;
+  /** The sources that stand beside the report's own. */
+  beside: string[];
   change: (figure: Figure) => void;
-}) {
+}
+
+/** What a figure takes, and its name. */
+export function FigureEditor(props: Props) {
+  const { figure, change } = props;
   return (
     <>
       <Written label="Name" value={figure.name} change={(name) => change({ ...figure, name })} />
-      <Kind figure={figure} others={others} columns={columns} made={made} change={change} />
+      <Kind {...props} />
       <FormatFields figure={figure} change={change} />
     </>
   );
 }
 
-function Kind({
-  figure,
-  others,
-  columns,
-  made,
-  change,
-}: {
-  figure: Figure;
-  others: string[];
-  columns: ColumnView[];
-  made: NonNullable<Report['columns']>;
-  change: (figure: Figure) => void;
-}) {
+function Kind(props: Props) {
+  const { figure, others, change } = props;
   if ('compare' in figure) return <Compared figure={figure} others={others} change={change} />;
   if ('share' in figure) {
     return (
@@ -127,12 +116,28 @@ function Kind({
       />
     );
   if ('moving' in figure) return <MovingFields figure={figure} others={others} change={change} />;
+  return <TakenFields {...props} figure={figure} />;
+}
+
+/** What is taken of which column, of the report's own source or of one that stands beside it. */
+function TakenFields({ figure, columns: own, made, beside, change }: Props & { figure: Taken }) {
+  const id = useSources().data?.find((s) => s.name === figure.source)?.id;
+  const theirs = useSource(id).data?.columns ?? [];
+  const columns = figure.source ? theirs : own;
   const names = [
     ...columns.filter((c) => !NEEDS_NUMBER.has(figure.take) || c.role === 'number').map((c) => c.name),
-    ...made.map((m) => m.name),
+    ...(figure.source ? [] : made.map((m) => m.name)),
   ];
   return (
     <>
+      {beside.length > 0 && (
+        <Choose
+          label="Of the records of"
+          value={figure.source ?? ''}
+          options={[['', 'the report’s own source'], ...same(beside)]}
+          change={(source) => change({ ...figure, source: source || null, take: 'count', of: null })}
+        />
+      )}
       <Choose
         label="Take"
         value={figure.take}

@@ -13,11 +13,13 @@ import type { Row } from './outline';
 /** Chosen lines of the sheet, gathered into a category of the entry's tree, or of a new tree over its column. */
 export function Gather({
   report,
+  level,
   chosen,
   change,
   done,
 }: {
   report: Report;
+  level: string | undefined;
   chosen: Row[];
   change: (report: Report) => void;
   done: () => void;
@@ -68,10 +70,33 @@ export function Gather({
       <Button variant="contained" disabled={!name.trim() || gather.isPending} onClick={() => gather.mutate()}>
         Gather into a category
       </Button>
+      {chosen.length > 1 && level && (
+        <Button
+          title="a line of its own, which counts in no total"
+          onClick={() => {
+            change(withLine(report, level, chosen));
+            done();
+          }}
+        >
+          {chosen[0]?.label} less {chosen.length === 2 ? chosen[1]?.label : 'the others'}
+        </Button>
+      )}
       <Button onClick={done}>Leave them</Button>
       <FaultNote error={gather.error} />
     </div>
   );
+}
+
+const quoted = (label: string) => `"${label.replaceAll('"', '""')}"`;
+
+/** The report with a line made of the first chosen line less the others, standing after the last of them. */
+export function withLine(report: Report, level: string, chosen: Row[]): Report {
+  const [first, ...rest] = chosen.map((row) => row.label);
+  const last = [...chosen].sort((a, b) => a.at - b.at).pop()?.label ?? null;
+  const taken = (report.lines ?? []).map((l) => l.name);
+  const name = freeName(taken, `${first} less ${rest.length === 1 ? rest[0] : 'the others'}`);
+  const formula = [first, ...rest].map((label) => quoted(label ?? '')).join(' - ');
+  return { ...report, lines: [...(report.lines ?? []), { name, level, formula, after: last }] };
 }
 
 function freeName(taken: string[], wanted: string): string {

@@ -2,6 +2,7 @@ import { Button } from '@mui/material';
 
 import type { ColumnView, Report, SheetView } from '../api/client';
 import { AxisEditor } from './AxisEditor';
+import { BesideEditor } from './BesideEditor';
 import type { Phrase } from './brief';
 import { siblings, withEntry, withFigure } from './change';
 import { FigureEditor } from './FigureEditor';
@@ -58,6 +59,7 @@ function Body({ report, phrase, columns, source, change, close }: Props) {
         others={report.figures.filter((f) => f.name !== figure.name).map((f) => f.name)}
         columns={columns}
         made={report.columns ?? []}
+        beside={(report.beside ?? []).map((b) => b.source)}
         change={(next) => change(withFigure(report, index, next))}
       />
     ) : null;
@@ -77,6 +79,21 @@ function Body({ report, phrase, columns, source, change, close }: Props) {
       />
     );
   }
+  if (kind === 'beside') {
+    const other = report.beside?.[index];
+    return other ? (
+      <BesideEditor
+        report={report}
+        other={other}
+        columns={columns}
+        change={(next) => {
+          const beside = [...(report.beside ?? [])];
+          beside[index] = next;
+          change({ ...report, beside });
+        }}
+      />
+    ) : null;
+  }
   if (kind === 'window') {
     return report.window ? (
       <WindowEditor
@@ -92,6 +109,8 @@ function Body({ report, phrase, columns, source, change, close }: Props) {
       entry={entry}
       source={report.source}
       columns={columns}
+      report={kind === 'down' ? report : undefined}
+      set={change}
       figures={report.figures.map((f) => f.name)}
       change={(next) => change(withEntry(report, kind, index, next))}
     />

@@ -60,7 +60,11 @@ function OneReport({ id }: { id: number }) {
           />
         )}
       </main>
-      {sheet ? <TieStrip tie={sheet.tie_out} /> : <footer className="tie" />}
+      {sheet && report ? (
+        <TieStrip tie={sheet.tie_out} report={report} change={editing.change} />
+      ) : (
+        <footer className="tie" />
+      )}
     </>
   );
 }
@@ -125,7 +129,13 @@ function SheetPaper({
         choose={choose}
       />
       {chosen.length > 0 && (
-        <Gather report={report} chosen={chosen} change={change} done={() => setChosen([])} />
+        <Gather
+          report={report}
+          level={sheet.down[(chosen[0]?.depth ?? 0) - 1]?.name}
+          chosen={chosen}
+          change={change}
+          done={() => setChosen([])}
+        />
       )}
     </section>
   );

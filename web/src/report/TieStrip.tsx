@@ -1,9 +1,18 @@
-import type { TieOutView } from '../api/client';
+import type { Report, TieOutView } from '../api/client';
 import { count, counted } from '../parts/words';
 import { columnsOf } from './brief';
+import { Controls } from './Controls';
 
 /** The tie-out: how many records of the source are on the sheet, and where the others went. */
-export function TieStrip({ tie }: { tie: TieOutView }) {
+export function TieStrip({
+  tie,
+  report,
+  change,
+}: {
+  tie: TieOutView;
+  report: Report;
+  change: (report: Report) => void;
+}) {
   const total = tie.footings[0];
   return (
     <footer className="tie" aria-label="Tie-out">
@@ -37,6 +46,7 @@ export function TieStrip({ tie }: { tie: TieOutView }) {
             : `${control.figure} is ${control.found || 'blank'}, and ${control.expected} was expected`}
         </span>
       ))}
+      <Controls report={report} change={change} />
       {total && (
         <span className="ok">
           ✓ {total.figure} foots to {total.total || 'nothing'}

@@ -2,7 +2,7 @@ import type { AxisEntry, Figure, Report, Window } from '../api/client';
 import { day, listed } from '../parts/words';
 
 export type Tone = 'figure' | 'tree' | 'period' | 'bucket' | 'condition';
-export type PhraseKind = 'figure' | 'down' | 'across' | 'only' | 'window';
+export type PhraseKind = 'figure' | 'down' | 'across' | 'only' | 'window' | 'beside';
 
 /** A part of the sentence that can be changed; `index` is its place in the report's list of that kind. */
 export interface Phrase {
@@ -179,6 +179,10 @@ export function brief(report: Report): Piece[] {
   (report.only ?? []).forEach((condition, index) => {
     pieces.push(index === 0 ? ', only where ' : ' and ');
     pieces.push({ kind: 'only', index, text: conditionWords(condition), tone: 'condition' });
+  });
+  (report.beside ?? []).forEach((other, index) => {
+    pieces.push(index === 0 ? ', beside ' : ' and ');
+    pieces.push({ kind: 'beside', index, text: other.source, tone: 'condition' });
   });
   pieces.push('.');
   return pieces;

@@ -60,7 +60,7 @@ export function turned(report: Report, kind: 'down' | 'across', index: number): 
 export function shifted(report: Report, { kind, index }: Phrase, by: number): Report {
   if (kind === 'figure') return { ...report, figures: moved(report.figures, index, index + by) };
   if (kind === 'only') return { ...report, only: moved(report.only, index, index + by) };
-  if (kind === 'window') return report;
+  if (kind === 'window' || kind === 'beside') return report;
   return { ...report, [kind]: moved<AxisEntry>(report[kind], index, index + by) };
 }
 
@@ -69,12 +69,37 @@ export function without(report: Report, { kind, index }: Phrase): Report {
   if (kind === 'figure') return { ...report, figures: placed(report.figures, index, null) };
   if (kind === 'only') return { ...report, only: placed(report.only, index, null) };
   if (kind === 'window') return { ...report, window: null };
+  if (kind === 'beside') return withoutBeside(report, index);
   return { ...report, [kind]: placed<AxisEntry>(report[kind], index, null) };
+}
+
+/** The report without a source beside it, and without the figures that are of that source or rest on those. */
+function withoutBeside(report: Report, index: number): Report {
+  const gone = report.beside?.[index]?.source;
+  const lost = new Set<string>();
+  const rests = (f: Figure) =>
+    ('source' in f && f.source === gone) ||
+    Object.values(f).some((v) => typeof v === 'string' && lost.has(v)) ||
+    ('formula' in f && [...lost].some((name) => f.formula.includes(`"${name}"`))) ||
+    ('with' in f && typeof f.with === 'object' && 'figure' in f.with && lost.has(f.with.figure));
+  for (let before = -1; before !== lost.size;) {
+    before = lost.size;
+    report.figures.filter(rests).forEach((f) => lost.add(f.name));
+  }
+  return {
+    ...report,
+    figures: report.figures.filter((f) => !lost.has(f.name)),
+    beside: placed(report.beside, index, null),
+  };
 }
 
 /** How many phrases stand in the phrase's own list. */
 export const siblings = (report: Report, { kind }: Phrase): number =>
-  kind === 'figure' ? report.figures.length : kind === 'window' ? 1 : (report[kind] ?? []).length;
+  kind === 'figure'
+    ? report.figures.length
+    : kind === 'window' || kind === 'beside'
+      ? 1
+      : (report[kind] ?? []).length;
 
 /** A name that no figure has yet. */
 export function freeName(report: Report, wanted: string): string {

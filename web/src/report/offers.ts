@@ -1,4 +1,13 @@
-import type { ColumnView, Figure, GroupingLine, Report } from '../api/client';
+import {
+  get,
+  type ColumnView,
+  type Figure,
+  type GroupingLine,
+  type Report,
+  type SourceLine,
+  type SourceView,
+} from '../api/client';
+import { withBeside } from './beside';
 import type { Tone } from './brief';
 import { quotedName, quotedText } from './brief';
 import { freeName } from './change';
@@ -9,7 +18,7 @@ export interface Offer {
   text: string;
   hint: string;
   tone: Tone;
-  add: (report: Report) => Report;
+  add: (report: Report) => Report | Promise<Report>;
   /** The grouping that it would use on a column, if any. */
   on?: { kind: 'tree' | 'calendar'; column: string; name: string };
 }
@@ -202,6 +211,22 @@ export function offers(report: Report, columns: ColumnView[], groupings: Groupin
     else list.push(...ofCategory(column).slice(column.warning ? 0 : 1));
   }
   return list;
+}
+
+/** Other sources that could stand beside the report's own. */
+export function besideOffers(report: Report, columns: ColumnView[], sources: SourceLine[]): Offer[] {
+  const there = [report.source, ...(report.beside ?? []).map((b) => b.source)];
+  return sources
+    .filter((s) => !there.includes(s.name))
+    .map((s) => ({
+      text: `beside ${s.name}, as a plan beside what came`,
+      hint: `${s.records.toLocaleString('en')} records`,
+      tone: 'condition',
+      add: async (now) => {
+        const { columns: theirs } = await get<SourceView>(`/sources/${s.id}`);
+        return withBeside(now, s.name, columns, theirs);
+      },
+    }));
 }
 
 /** The kinds and columns whose groupings the offers would use, each once. */
