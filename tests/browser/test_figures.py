@@ -2,8 +2,12 @@
 
 from pathlib import Path
 
+from selenium.webdriver import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
 from tests.browser.conftest import Page
-from tests.browser.test_page import bring_in
+from tests.browser.test_page import bring_in, made_report
 
 HEAD = "sold on,area,route,gross,heads\n"
 EXPORT = HEAD + "".join(
@@ -98,3 +102,56 @@ def test_actual_against_plan(page: Page, demo: str) -> None:
     net, plan, off = page.line("Inner Sound total")[-3:]
     got, wanted = (float(t.replace(",", "")) for t in (net, plan))
     assert off == f"{'+' if got > wanted else '('}{abs(got / wanted - 1):.1%}{'' if got > wanted else ')'}"
+
+
+def test_a_line_is_made_of_chosen_lines_and_counts_in_no_total(page: Page, empty: str, tmp_path: Path) -> None:
+    made_report(page, empty, tmp_path)
+    page.add_phrase("down by area", "down by area")
+    page.click(".sheet-table th.choosable", "North")
+    with_control = ActionChains(page.driver).key_down(Keys.CONTROL)
+    with_control.click(page.find(".sheet-table th.choosable", "South")).key_up(Keys.CONTROL).perform()
+    page.click(".gather button", "North less South")
+    assert page.line("North less South") == ["(75.75)", "1"]
+    assert page.line("All, by area") == ["126.25", "5"]
+    page.click(".phrase.tree", "area")
+    page.write("Name of the line", "Apart")
+    page.write("Made as", '"South" - "North"')
+    page.close_editor()
+    page.wait(lambda: page.lines()["Apart"] == ["75.75", "(1)"], "the line does not follow")
+    page.click(".phrase.tree", "area")
+    page.write("Counted negative", "North")
+    page.close_editor()
+    page.wait(lambda: page.lines()["All, by area"] == ["75.75", "5"], "the sign does not count")
+
+
+def test_expected_totals_are_typed_and_read_from_a_file(page: Page, empty: str, tmp_path: Path) -> None:
+    made_report(page, empty, tmp_path)
+    page.click(".tie button", "Gross foots to 126.25")
+    page.click("button", "Add a total")
+    page.write("Expected", "126.00")
+    page.find(".tie .warn", "Gross is 126.25, and 126.00 was expected")
+    (tmp_path / "totals.csv").write_text("Figure,Expected\nGross,126.25\nNothing,1\n")
+    page.driver.find_element(By.CSS_SELECTOR, "input[aria-label='File of totals']").send_keys(
+        str(tmp_path / "totals.csv")
+    )
+    page.find(".tie .agrees", "✓ Gross is the 126.25 expected")
+    page.find(".editor", "No figure here is named Nothing")
+
+
+def test_a_plan_is_set_beside_on_the_page(page: Page, empty: str, tmp_path: Path) -> None:
+    bring_in(page, empty, tmp_path, "month,area,planned\n2025-06-01,North,20\n2026-07-01,South,100\n", "plan.csv")
+    page.click("button", "Keep")
+    page.find("h1", "Plan")
+    made_report(page, empty, tmp_path, "Ferry sales")
+    page.add_phrase("down by area", "down by area")
+    page.add_phrase("beside plan", "beside Plan")
+    page.wait(lambda: page.lines()["South"][:4] == ["101.00", "2", "100", "+1.0%"], "the plan does not stand beside")
+    assert "beside Plan" in page.brief
+    page.add_phrase("across by year", "across by year of sold on")
+    page.click(".phrase.condition", "Plan")
+    page.choose("sold on is its", "month")
+    page.close_editor()
+    page.wait(lambda: page.lines()["North"][:4] == ["30.50", "2", "20", "+52.5%"], "the plan's month is not used")
+    page.click(".phrase.condition", "Plan")
+    page.click("button", "Remove")
+    page.wait(lambda: page.brief == "Gross and Records, down by area, across by year.", "the plan is still beside")

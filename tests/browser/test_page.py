@@ -24,16 +24,18 @@ def bring_in(page: Page, address: str, folder: Path, text: str = EXPORT, name: s
     page.find("h2", "Bringing in")
 
 
-def made_report(page: Page, address: str, folder: Path) -> None:
+def made_report(page: Page, address: str, folder: Path, source: str | None = None) -> None:
     bring_in(page, address, folder)
     page.click("button", "Keep")
     page.find("h1", "Ferry sales")
-    new_report(page)
+    new_report(page, source)
 
 
-def new_report(page: Page) -> None:
+def new_report(page: Page, source: str | None = None) -> None:
     page.click("nav a", "Reports")
     page.click("header button", "New report")
+    if source is not None:
+        page.choose("Over the source", source)
     page.click("button", "Make it")
     page.find(".brief")
 

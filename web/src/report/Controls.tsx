@@ -7,19 +7,31 @@ import { FaultNote } from '../parts/Fault';
 import { Choose, Written } from '../parts/Field';
 
 /** The totals that are expected of figures, typed or read from a file; each is checked on every sheet. */
-export function Controls({ report, change }: { report: Report; change: (report: Report) => void }) {
+export function Controls({
+  report,
+  words,
+  change,
+}: {
+  report: Report;
+  words: string;
+  change: (report: Report) => void;
+}) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   return (
     <>
-      <button className="expect" onClick={(event) => setAnchor(event.currentTarget)}>
-        expected totals…
+      <button
+        className="expect ok"
+        title="expect a total, to be checked on every sheet"
+        onClick={(event) => setAnchor(event.currentTarget)}
+      >
+        {words}
       </button>
       <Popover
         open={anchor !== null}
         anchorEl={anchor}
         onClose={() => setAnchor(null)}
-        anchorOrigin={{ vertical: 'top', horizontal: 'left' }}
-        transformOrigin={{ vertical: 'bottom', horizontal: 'left' }}
+        anchorOrigin={{ vertical: 'top', horizontal: 'right' }}
+        transformOrigin={{ vertical: 'bottom', horizontal: 'right' }}
       >
         <div className="editor">
           <Editor report={report} change={change} />

@@ -8,7 +8,7 @@ import { useCells } from './useCells';
 
 const ROW = 27;
 const MARKS = new Set(['new', 'gone', 'n/m']);
-const SPECIAL = ['', ' other', ' loose', ' blankline'];
+const SPECIAL = ['', ' other', ' loose', ' blankline', ' worked'];
 
 /** The sheet, set like a financial statement; only the rows in view are drawn. */
 export function SheetTable({

@@ -1,5 +1,5 @@
 import type { Report, TieOutView } from '../api/client';
-import { count, counted } from '../parts/words';
+import { count, counted, money } from '../parts/words';
 import { columnsOf } from './brief';
 import { Controls } from './Controls';
 
@@ -42,16 +42,19 @@ export function TieStrip({
       {tie.controls.map((control) => (
         <span key={control.figure + control.expected} className={control.agrees ? 'warn agrees' : 'warn'}>
           {control.agrees
-            ? `✓ ${control.figure} is the ${control.expected} expected`
-            : `${control.figure} is ${control.found || 'blank'}, and ${control.expected} was expected`}
+            ? `✓ ${control.figure} is the ${money(control.expected)} expected`
+            : `${control.figure} is ${control.found ? money(control.found) : 'blank'}, and ${money(control.expected)} was expected`}
         </span>
       ))}
-      <Controls report={report} change={change} />
-      {total && (
-        <span className="ok">
-          ✓ {total.figure} foots to {total.total || 'nothing'}
-        </span>
-      )}
+      <Controls
+        report={report}
+        change={change}
+        words={
+          total
+            ? `✓ ${total.figure} foots to ${total.total ? money(total.total) : 'nothing'}`
+            : 'expect a total'
+        }
+      />
     </footer>
   );
 }
