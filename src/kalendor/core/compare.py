@@ -232,7 +232,9 @@ class Bases:
             grouper, ordinals = own
             known = ordinals != NO_PERIOD
             different, at = np.unique(ordinals, return_inverse=True)
-            reached = np.array([n == NO_PERIOD or self._period_reached(shift, grouper, n) for n in different.tolist()])
+            reached = np.array(
+                [n == NO_PERIOD or self._period_reached(shift, grouper, n) for n in different.tolist()], dtype=bool
+            )
             fine = reached[at.reshape(shape)] | ~known
         return fine & self._periods_below_reached(shift, crossing)
 

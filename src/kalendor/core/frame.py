@@ -25,7 +25,7 @@ class Step:
 
     def locate(self, keys: Index) -> Index:
         """The position of each key; −1 where it does not occur or is negative."""
-        if self.table is not None:
+        if self.table is not None and len(self.table):
             if len(keys) and (int(keys.min()) < 0 or int(keys.max()) >= len(self.table)):
                 inside = (keys >= 0) & (keys < len(self.table))
                 return np.where(inside, self.table[np.where(inside, keys, 0)], -1)

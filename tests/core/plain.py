@@ -1,0 +1,345 @@
+"""A whole report read plainly and slowly: what each figure is in a cell, from dictionaries and fractions alone.
+
+It knows nothing of the engine's arrays. A cell is named by two paths: the members down, the members across; a period
+is its first day, anything else its label. What it covers: categories (a tree with a rule and leftovers, signs), ranges,
+ages, periods of civil and fiscal calendars, conditions, windows, every take with a condition of its own, formulas,
+shares, ranks, running and moving figures, comparisons, and lines made from lines.
+"""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date, timedelta
+from fractions import Fraction
+from statistics import median
+from typing import Any
+
+Record = dict[str, Any]
+Path = tuple[Any, ...]
+Value = Any
+BLANK, LOOSE, NO_DATE = "(blank)", "Not placed", "(no date)"
+GRAINS = ("year", "quarter", "month")
+CUTS, RANGES = (-100, 0, 2500), ("Under -100", "-100 up to 0", "0 up to 2,500", "2,500 and over")
+AGE_CUTS, AGES = (0, 30, 365), ("Not yet due", "1 – 30", "31 – 365", "Over 365")
+TREE: dict[str, Any] = {
+    "kalendor": 1, "kind": "tree", "name": "T", "levels": ["Region", "Area"],
+    "roots": [
+        {"label": "Up", "under": [{"value": "North"}, {"value": "a"}]},
+        {"label": "Down", "rule": "value LIKE 'b%'", "under": [{"value": "south"}]},
+    ],
+}  # fmt: skip
+REGIONS = {"North": "Up", "a": "Up", "south": "Down", "b10": "Down", "b9": "Down"}
+
+
+@dataclass(frozen=True)
+class Calendar:
+    """Years of twelve months from a day of a month."""
+
+    month: int = 1
+    day: int = 1
+
+    def start(self, grain: str, day: date) -> date:
+        month = day.year * 12 + day.month - 1 - (day.day < self.day)
+        back = (month % 12 - (self.month - 1)) % 12
+        month -= {"year": back, "quarter": back % 3, "month": 0}[grain]
+        return date(month // 12, month % 12 + 1, self.day)
+
+    def moved(self, grain: str, start: date, by: int) -> date:
+        month = start.year * 12 + start.month - 1 + by * {"year": 12, "quarter": 3, "month": 1}[grain]
+        return date(month // 12, month % 12 + 1, self.day)
+
+
+def year_before(day: date) -> date:
+    """The same day a year earlier; the last day of a month answers to the last day of a month."""
+    if (day + timedelta(1)).day == 1:
+        after = day + timedelta(1)
+        return after.replace(year=after.year - 1) - timedelta(1)
+    return day.replace(year=day.year - 1)
+
+
+class Plain:
+    """A report over records, read plainly."""
+
+    def __init__(self, report: dict[str, Any], records: list[Record], calendar: Calendar, as_of: date) -> None:
+        self.report, self.calendar, self.as_of = report, calendar, as_of
+        self.figures = {f["name"]: f for f in report["figures"]}
+        self.passing = [r for r in records if all(self.meets(r, c) for c in report.get("only", []))]
+        self.shown = [r for r in self.passing if self.in_window(r)]
+        known = [r["on"] for r in self.passing if r["on"] is not None]
+        self.first, self.last = (min(known), max(known)) if known else (None, None)
+        self.down, self.across = report["down"], report["across"]
+        self.grains = [g for e in (*self.down, *self.across) for g in e.get("grains", [])]
+
+    def meets(self, r: Record, condition: str) -> bool:
+        """The few conditions that are drawn."""
+        if condition == "amount > 0":
+            return r["amount"] is not None and r["amount"] > 0
+        if condition == "kind = 'x'":
+            return bool(r["kind"] == "x")
+        assert condition == "kind IS NULL OR kind <> 'y'"
+        return bool(r["kind"] != "y")
+
+    def in_window(self, r: Record) -> bool:
+        window = self.report.get("window")
+        if window is None:
+            return True
+        if r["on"] is None:
+            return False
+        n, grain = window["show"]["last"], window["show"]["grain"]
+        here = self.calendar.start(grain, self.as_of)
+        low, high = self.calendar.moved(grain, here, 1 - n), self.calendar.moved(grain, here, 1)
+        return bool(low <= r["on"] < high)
+
+    def members(self, r: Record, entry: dict[str, Any]) -> Path:
+        """Where a record sits, level by level."""
+        if "period" in entry:
+            if r["on"] is None:
+                return tuple(BLANK for _ in entry["grains"])
+            return tuple(self.calendar.start(g, r["on"]) for g in entry["grains"])
+        if "bucket" in entry:
+            value = r["amount"]
+            return (BLANK if value is None else RANGES[sum(value >= c for c in CUTS)],)
+        if "age" in entry:
+            if r["on"] is None:
+                return (NO_DATE,)
+            return (AGES[sum((self.as_of - r["on"]).days > c for c in AGE_CUTS)],)
+        value = r[entry["category"]]
+        if entry.get("tree"):
+            return (BLANK, BLANK) if value is None else (REGIONS.get(value, LOOSE), value)
+        return (BLANK if value is None else value,)
+
+    def path(self, r: Record, entries: list[dict[str, Any]]) -> Path:
+        return tuple(part for entry in entries for part in self.members(r, entry))
+
+    def cells(self) -> dict[tuple[Path, Path], list[Record]]:
+        """The records on the sheet in every cell of every pair of levels."""
+        found: dict[tuple[Path, Path], list[Record]] = {}
+        for r in self.shown:
+            d, a = self.path(r, self.down), self.path(r, self.across)
+            for i in range(len(d) + 1):
+                for j in range(len(a) + 1):
+                    found.setdefault((d[:i], a[:j]), []).append(r)
+        return found
+
+    def inside(self, records: list[Record], down: Path, across: Path, periods: bool = True) -> list[Record]:
+        """Those of the records that lie in a cell; with `periods` off, whatever their period."""
+
+        def fits(path: Path, wanted: Path, entries: list[dict[str, Any]]) -> bool:
+            dated = [("period" in e) for e in entries for _ in range(self.width(e))]
+            return all(
+                have == want or (not periods and is_period)
+                for have, want, is_period in zip(path, wanted, dated, strict=False)
+            )
+
+        return [
+            r
+            for r in records
+            if fits(self.path(r, self.down), down, self.down) and fits(self.path(r, self.across), across, self.across)
+        ]
+
+    def width(self, entry: dict[str, Any]) -> int:
+        return len(entry.get("grains") or (("Region", "Area") if entry.get("tree") else ("one",)))
+
+    def periods(self, down: Path, across: Path) -> list[tuple[str, Value]]:
+        """The periods that a cell lies in, as grain and first day."""
+        found = []
+        for path, entries in ((down, self.down), (across, self.across)):
+            levels = [g for e in entries for g in (e.get("grains") or [None] * self.width(e))]
+            found += [(g, part) for g, part in zip(levels, path, strict=False) if g]
+        return found
+
+    # -- figures
+
+    def figure(self, name: str, down: Path, across: Path) -> Value:
+        """A figure in a cell; None is blank."""
+        return self.of(self.figures[name], down, across, self.shown)
+
+    def of(self, f: dict[str, Any], down: Path, across: Path, records: list[Record]) -> Value:
+        if "take" in f and "moving" not in f:
+            return self.filled(f, down, across, lambda d: self.take(f, self.inside(records, d, across)))
+        if "formula" in f:
+            left, right = (self.figure(n, down, across) for n in ("sum", "count"))
+            return None if left is None or not right else left / Fraction(right)
+        if "share" in f:
+            return self.share(f, down, across)
+        if "rank" in f:
+            return self.rank(f, down, across)
+        if "running" in f:
+            return self.filled(f, down, across, lambda d: self.running(f, d, across))
+        if "moving" in f:
+            return self.filled(f, down, across, lambda d: self.moving(f, d, across))
+        return self.compare(f, down, across)
+
+    def filled(self, f: dict[str, Any], down: Path, across: Path, plain: Callable[[Path], Value]) -> Value:
+        """A cell, or for a worked-out line the difference of the two lines that it is made from."""
+        line = next(iter(self.report.get("lines", [])), None)
+        if line is None or not down or down[-1] != line["name"]:
+            return plain(down)
+        a, b = (plain((*down[:-1], label)) for label in line["of"])
+        count = f.get("take") in ("count", "count_values", "distinct")
+        there = [
+            bool(self.inside(self.passing, (*down[:-1], label), across, "running" not in f)) for label in line["of"]
+        ]
+        if count:
+            a, b = (v if t else None for v, t in zip((a, b), there, strict=True))
+        adds = f.get("take") in ("sum", "count", "count_values") or "running" in f or "moving" in f
+        if a is None and b is None:
+            return None
+        if adds:
+            return (a or 0) - (b or 0)
+        return None if a is None or b is None else a - b
+
+    def take(self, f: dict[str, Any], records: list[Record]) -> Value:
+        if f.get("where"):
+            records = [r for r in records if self.meets(r, f["where"])]
+        if f["take"] == "count":
+            return len(records)
+        filled = [r for r in records if r["amount"] is not None]
+        sign = self.sign
+        values = [Fraction(r["amount"]) * sign(r) for r in filled]
+        if f["take"] == "count_values":
+            return len(values)
+        if f["take"] == "distinct":
+            return len({r["amount"] for r in filled})
+        if f["take"] == "weighted_mean":
+            weighed = [(v, r["heads"]) for v, r in zip(values, filled, strict=True) if r["heads"] is not None]
+            weight = sum(w for _, w in weighed)
+            return sum(v * w for v, w in weighed) / Fraction(weight) if weight else None
+        if f["take"] in ("first", "last"):
+            dated = [(r["on"], i, v) for i, (r, v) in enumerate(zip(filled, values, strict=True)) if r["on"]]
+            if not dated:
+                return None
+            return min(dated)[2] if f["take"] == "first" else max(dated)[2]
+        return _of_numbers(f, values) if values else None
+
+    def sign(self, r: Record) -> int:
+        """−1 for a category whose amounts are turned."""
+        turned = 1
+        for entry in (*self.down, *self.across):
+            labels = self.members(r, entry) if "category" in entry else ()
+            for label, sign in entry.get("signs", {}).items():
+                turned *= sign if label in labels else 1
+        return turned
+
+    def share(self, f: dict[str, Any], down: Path, across: Path) -> Value:
+        line = {"all": (), "column": (), "parent": down[:-1], "line": down}[f["of_total"]]
+        column = () if f["of_total"] in ("all", "line") else across
+        part, whole = self.figure("sum", down, across), self.figure("sum", line, column)
+        return None if part is None or not whole else part / whole
+
+    def rank(self, f: dict[str, Any], down: Path, across: Path) -> Value:
+        """Among the lines; where there are no lines but the total, among the columns."""
+        mine = self.figure("sum", down, across)
+        made = {line["name"] for line in self.report.get("lines", [])}
+        if mine is None or (down and down[-1] in made):
+            return None
+        here, at = (down, 0) if self.down else (across, 1)
+        beside = {c[at] for c in self.cells() if len(c[at]) == len(here)}
+        if f["within"] == "parent":
+            beside = {path for path in beside if path[:-1] == here[:-1]}
+        values = [self.figure("sum", path, across) if at == 0 else self.figure("sum", down, path) for path in beside]
+        return 1 + sum(v is not None and v > mine for v in values)
+
+    def running(self, f: dict[str, Any], down: Path, across: Path) -> Value:
+        periods = self.periods(down, across)
+        if len(periods) < len(self.grains):
+            return NOT_CHECKED
+        grain, start = periods[-1]
+        if not isinstance(start, date) or start > self.as_of:
+            return None
+        end = self.calendar.moved(grain, start, 1)
+        here = [r for r in self.inside(self.passing, down, across, periods=False) if r["on"] and r["on"] < end]
+        if f["restart"] == "year":
+            here = [r for r in here if self.calendar.start("year", r["on"]) == self.calendar.start("year", start)]
+        return self.take(self.figures["sum"], here)
+
+    def moving(self, f: dict[str, Any], down: Path, across: Path) -> Value:
+        periods = self.periods(down, across)
+        if len(periods) < len(self.grains):
+            return NOT_CHECKED
+        grain, start = periods[-1]
+        if not isinstance(start, date) or self.first is None:
+            return None
+        begin = self.calendar.moved(grain, start, 1 - f["periods"])
+        if begin < self.calendar.start(grain, self.first) or start > self.as_of:
+            return None
+        end = self.calendar.moved(grain, start, 1)
+        here = self.inside(self.passing, down, across, periods=False)
+        total = self.take(self.figures["sum"], [r for r in here if r["on"] and begin <= r["on"] < end]) or Fraction(0)
+        return total / f["periods"] if f["moving_take"] == "mean" else total
+
+    def compare(self, f: dict[str, Any], down: Path, across: Path) -> Value:
+        periods = self.periods(down, across)
+        if len(periods) < len(self.grains) or self.first is None:
+            return NOT_CHECKED
+        grain, start = periods[-1]
+        if not isinstance(start, date):
+            return None
+        back = (
+            self.calendar.moved("year", start, -1)
+            if f["with"] == "year_earlier"
+            else self.calendar.moved(grain, start, -1)
+        )
+        before, after = self.calendar.moved(grain, back, 1), self.calendar.moved(grain, start, 1)
+        if before <= self.calendar.start(grain, self.first) and back < self.calendar.start(grain, self.first):
+            return None
+        here = self.inside(self.passing, down, across, periods=False)
+        now = [r for r in self.inside(self.shown, down, across) if start <= r["on"] < after]
+        then = [r for r in here if r["on"] and back <= r["on"] < before]
+        cut = (
+            self.as_of if self.calendar.start(grain, self.as_of) == self.calendar.start(grain, self.last) else self.last
+        )
+        if f["to_date"] and start <= cut < after - timedelta(1):
+            there = year_before(cut) if f["with"] == "year_earlier" else back + (cut - start)
+            now, then = [r for r in now if r["on"] <= cut], [r for r in then if r["on"] <= there]
+        value, base = self.take(self.figures["sum"], now), self.take(self.figures["sum"], then)
+        return _against(f["as"], value, base)
+
+
+NOT_CHECKED = object()
+
+
+def _against(shown: str, value: Value, base: Value) -> Value:
+    if shown == "base":
+        return base
+    if shown == "difference":
+        return None if value is None and base is None else (value or 0) - (base or 0)
+    if value is None or base is None or base <= 0:
+        return None
+    return (value - base) / base if shown == "percent" else 100 * value / base
+
+
+def _of_numbers(f: dict[str, Any], values: list[Fraction]) -> Value:
+    n, ranked = len(values), sorted(values)
+    mean = sum(values) / n
+    squares = sum((v - mean) ** 2 for v in values)
+    match f["take"]:
+        case "sum":
+            return sum(values)
+        case "mean":
+            return mean
+        case "median":
+            return median(ranked)
+        case "percentile":
+            place = Fraction(n - 1) * Fraction(f["p"]) / 100
+            low = math.floor(place)
+            return ranked[low] + (ranked[min(low + 1, n - 1)] - ranked[low]) * (place - low)
+        case "nth_largest":
+            return ranked[-f["n"]] if f["n"] <= n else None
+        case "nth_smallest":
+            return ranked[f["n"] - 1] if f["n"] <= n else None
+        case "min":
+            return ranked[0]
+        case "max":
+            return ranked[-1]
+        case "variance" | "stdev" if n < 2:
+            return None
+        case "variance":
+            return squares / (n - 1)
+        case "stdev":
+            return math.sqrt(squares / (n - 1))
+        case "variance_pop":
+            return squares / n
+        case "stdev_pop":
+            return math.sqrt(squares / n)
+    raise AssertionError(f["take"])

@@ -1,0 +1,156 @@
+"""Whole report definitions drawn at random, each figure in each cell held against the plain reading."""
+
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from hypothesis import assume, given
+from hypothesis import strategies as st
+
+from tests.core import plain
+from tests.core.build import records, table
+from tests.core.plain import NOT_CHECKED, Calendar, Plain
+from tests.core.test_random_reports import amounts, kinds, labels, profile
+
+dates = st.one_of(st.none(), st.dates(min_value=date(2024, 1, 20), max_value=date(2026, 3, 31)))
+heads = st.one_of(st.none(), st.integers(0, 9))
+rows = st.lists(st.tuples(labels, kinds, dates, amounts, heads), min_size=1, max_size=40)
+grains = st.sampled_from(
+    [["year"], ["quarter"], ["month"], ["year", "month"], ["year", "quarter"], ["quarter", "month"]]
+)
+conditions = st.sampled_from(["amount > 0", "kind = 'x'", "kind IS NULL OR kind <> 'y'"])
+calendars = st.sampled_from([Calendar(), Calendar(4), Calendar(11), Calendar(1, 6), Calendar(7, 28)])
+
+ENTRIES: list[dict[str, Any]] = [
+    {"category": "area"},
+    {"category": "area", "tree": "T"},
+    {"category": "area", "signs": {"North": -1, "b10": -1}},
+    {"category": "kind"},
+    {"bucket": "amount", "cut": list(plain.CUTS), "name": "size", "empty": "hide"},
+    {"age": "on", "cut": list(plain.AGE_CUTS), "name": "Age", "empty": "hide"},
+]
+TAKES: list[dict[str, Any]] = [
+    *({"take": t, "of": "amount"} for t in ("mean", "median", "min", "max", "variance", "stdev", "variance_pop", "stdev_pop", "distinct", "count_values")),
+    *({"take": "percentile", "of": "amount", "p": p} for p in (0, 12.5, 90)),
+    *({"take": f"nth_{way}", "of": "amount", "n": n} for way in ("largest", "smallest") for n in (1, 3)),
+    {"take": "weighted_mean", "of": "amount", "weight": "heads"},
+    *({"take": end, "of": "amount", "by": "on"} for end in ("first", "last")),
+    {"take": "sum", "of": "amount"}, {"take": "count"},
+]  # fmt: skip
+DERIVED: list[dict[str, Any]] = [
+    {"formula": "sum / count"},
+    *({"share": "sum", "of_total": part} for part in ("all", "parent", "column", "line")),
+    *({"rank": "sum", "within": within} for within in ("parent", "all")),
+]
+DATED: list[dict[str, Any]] = [
+    *({"running": "sum", "along": "on", "restart": restart} for restart in ("never", "year")),
+    *({"moving": "sum", "periods": n, "take": take} for n in (1, 2, 3) for take in ("sum", "mean")),
+    *(
+        {"compare": "sum", "with": base, "as": shown, "to_date": to_date}
+        for base in ("year_earlier", "period_before")
+        for shown in ("base", "difference", "percent", "index")
+        for to_date in (True, False)
+    ),
+]
+
+
+@st.composite
+def definitions(draw: st.DrawFn) -> dict[str, Any]:
+    """A report: up to two entries down, one across, the sum and the count, and up to four other figures."""
+    down = draw(st.lists(st.sampled_from(ENTRIES), max_size=2))
+    across = draw(st.lists(st.sampled_from(ENTRIES), max_size=1))
+    period = draw(st.sampled_from(["down", "across", "none"]))
+    if period != "none":
+        (down if period == "down" else across).append({"period": "on", "calendar": "C", "grains": draw(grains)})
+    columns = [next(iter(e.values())) for e in (*down, *across)]
+    assume(len(set(columns)) == len(columns) and len(down) <= 3)
+    pool = [*TAKES, *DERIVED, *(DATED if period != "none" else [])]
+    figures: list[dict[str, Any]] = [
+        {"name": "sum", "take": "sum", "of": "amount"},
+        {"name": "count", "take": "count"},
+    ]
+    for i, figure in enumerate(draw(st.lists(st.sampled_from(pool), max_size=4))):
+        where = (
+            {"where": draw(conditions)} if "take" in figure and "moving" not in figure and draw(st.booleans()) else {}
+        )
+        figures.append({"name": f"f{i}", **figure, **where})
+    report: dict[str, Any] = {"down": down, "across": across, "figures": figures}
+    report["only"] = draw(st.lists(conditions, max_size=2, unique=True))
+    if period != "none" and draw(st.booleans()):
+        show = {"last": draw(st.integers(1, 3)), "grain": draw(st.sampled_from(["year", "quarter", "month"]))}
+        report["window"] = {"of": "on", "calendar": "C", "show": show}
+    return report
+
+
+def columns_of(rows: list[Any]) -> dict[str, list[Any]]:
+    names = ("area", "kind", "on", "amount", "heads")
+    data = {name: list(values) for name, values in zip(names, zip(*rows, strict=True), strict=True)}
+    first = ("a", "x", date(2025, 2, 28), Decimal("1.25"), 2)
+    for name, value in zip(names, first, strict=True):
+        data[name][0] = value
+    return data
+
+
+def level_names(entries: list[dict[str, Any]]) -> list[tuple[str, bool]]:
+    """The headings of an axis in the flat table, and whether each is a period."""
+    found = []
+    for e in entries:
+        if "period" in e:
+            found += [(g, True) for g in e["grains"]]
+        elif e.get("tree"):
+            found += [("Region", False), ("Area", False)]
+        else:
+            found.append((e.get("name") or e["category"], False))
+    return found
+
+
+def path_of(row: dict[str, str], names: list[tuple[str, bool]], level: str) -> tuple[Any, ...]:
+    depth = 0 if level == "Total" else [n for n, _ in names].index(level) + 1
+    return tuple(
+        (date.fromisoformat(row[f"{n} start"]) if row[f"{n} start"] else row[n]) if dated else row[n]
+        for n, dated in names[:depth]
+    )
+
+
+def agrees(got: str, want: Any, counts: bool) -> bool:
+    if want is NOT_CHECKED:
+        return True
+    if want is None or (counts and want == 0):
+        return got == "" or (counts and got == "0")
+    return got != "" and abs(float(got) - float(want)) <= 1e-9 * max(1.0, abs(float(want)))
+
+
+def documents(calendar: Calendar) -> list[dict[str, Any]]:
+    months = {"start_month": calendar.month, "start_day": calendar.day}
+    return [plain.TREE, {"kalendor": 1, "kind": "calendar", "name": "C", "months": months}]
+
+
+def held_against(report: dict[str, Any], data: dict[str, list[Any]], calendar: Calendar, **more: Any) -> None:
+    """Each figure of each row of the sheet is what the plain reading says, and no cell with records is missing."""
+    as_of = max(d for d in data["on"] if d is not None)
+    given_records = [dict(zip(data, values, strict=True)) for values in zip(*data.values(), strict=True)]
+    got = table(records(**data), *documents(calendar), **{**report, "as_of": as_of.isoformat(), **more})
+    read = Plain({**report, **({"lines": more["lines"]} if "lines" in more else {})}, given_records, calendar, as_of)
+    for f in read.figures.values():
+        f["moving_take"] = f.get("take")
+    down, across = level_names(report["down"]), level_names(report["across"])
+    seen = set()
+    for row in got:
+        d, a = (
+            path_of(row, down, row.get("down_level", "Total")),
+            path_of(row, across, row.get("across_level", "Total")),
+        )
+        seen.add((d, a))
+        for name, figure in read.figures.items():
+            want = read.figure(name, d, a)
+            counts = figure.get("take") in ("count", "count_values", "distinct")
+            assert agrees(row[name], want, counts), f"{figure} at {d} × {a}: {row[name]!r} for {want}"
+    assert not set(read.cells()) - seen
+
+
+@profile
+@given(rows, definitions(), calendars)
+def test_a_whole_report_is_what_the_plain_reading_says(
+    rows: list[Any], report: dict[str, Any], calendar: Calendar
+) -> None:
+    held_against(report, columns_of(rows), calendar)
