@@ -87,8 +87,7 @@ class Plain:
             return False
         n, grain = window["show"]["last"], window["show"]["grain"]
         here = self.calendar.start(grain, self.as_of)
-        low, high = self.calendar.moved(grain, here, 1 - n), self.calendar.moved(grain, here, 1)
-        return bool(low <= r["on"] < high)
+        return bool(self.calendar.moved(grain, here, 1 - n) <= r["on"] <= self.as_of)
 
     def members(self, r: Record, entry: dict[str, Any]) -> Path:
         """Where a record sits, level by level."""
@@ -176,13 +175,15 @@ class Plain:
         if line is None or not down or down[-1] != line["name"]:
             return plain(down)
         a, b = (plain((*down[:-1], label)) for label in line["of"])
+        if NOT_CHECKED in (a, b):
+            return NOT_CHECKED
         count = f.get("take") in ("count", "count_values", "distinct")
         there = [
             bool(self.inside(self.passing, (*down[:-1], label), across, "running" not in f)) for label in line["of"]
         ]
         if count:
             a, b = (v if t else None for v, t in zip((a, b), there, strict=True))
-        adds = f.get("take") in ("sum", "count", "count_values") or "running" in f or "moving" in f
+        adds = f.get("take") in ("sum", "count", "count_values") or {"running", "moving", "compare"} & f.keys()
         if a is None and b is None:
             return None
         if adds:
@@ -274,7 +275,7 @@ class Plain:
             return NOT_CHECKED
         grain, start = periods[-1]
         if not isinstance(start, date):
-            return None
+            return NOT_CHECKED
         back = (
             self.calendar.moved("year", start, -1)
             if f["with"] == "year_earlier"
@@ -292,6 +293,13 @@ class Plain:
         if f["to_date"] and start <= cut < after - timedelta(1):
             there = year_before(cut) if f["with"] == "year_earlier" else back + (cut - start)
             now, then = [r for r in now if r["on"] <= cut], [r for r in then if r["on"] <= there]
+        lines = [line["of"] for line in self.report.get("lines", []) if down and down[-1] == line["name"]]
+        if lines:
+            return (
+                NOT_CHECKED
+                if f["as"] in ("percent", "index")
+                else self.filled(f, down, across, lambda d: self.compare(f, d, across))
+            )
         value, base = self.take(self.figures["sum"], now), self.take(self.figures["sum"], then)
         return _against(f["as"], value, base)
 

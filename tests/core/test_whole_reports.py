@@ -125,12 +125,20 @@ def documents(calendar: Calendar) -> list[dict[str, Any]]:
     return [plain.TREE, {"kalendor": 1, "kind": "calendar", "name": "C", "months": months}]
 
 
-def held_against(report: dict[str, Any], data: dict[str, list[Any]], calendar: Calendar, **more: Any) -> None:
+def held_against(
+    report: dict[str, Any],
+    data: dict[str, list[Any]],
+    calendar: Calendar,
+    line: dict[str, Any] | None = None,
+    of: tuple[str, str] = ("", ""),
+) -> None:
     """Each figure of each row of the sheet is what the plain reading says, and no cell with records is missing."""
     as_of = max(d for d in data["on"] if d is not None)
     given_records = [dict(zip(data, values, strict=True)) for values in zip(*data.values(), strict=True)]
-    got = table(records(**data), *documents(calendar), **{**report, "as_of": as_of.isoformat(), **more})
-    read = Plain({**report, **({"lines": more["lines"]} if "lines" in more else {})}, given_records, calendar, as_of)
+    got = table(
+        records(**data), *documents(calendar), **{**report, "as_of": as_of.isoformat(), "lines": [line] if line else []}
+    )
+    read = Plain({**report, "lines": [{**line, "of": of}] if line else []}, given_records, calendar, as_of)
     for f in read.figures.values():
         f["moving_take"] = f.get("take")
     down, across = level_names(report["down"]), level_names(report["across"])
@@ -154,3 +162,18 @@ def test_a_whole_report_is_what_the_plain_reading_says(
     rows: list[Any], report: dict[str, Any], calendar: Calendar
 ) -> None:
     held_against(report, columns_of(rows), calendar)
+
+
+@profile
+@given(rows, definitions(), calendars, st.sampled_from([("North", "b10"), ("b9", "Östlich"), ("a", "A")]))
+def test_a_line_made_from_lines_is_what_the_plain_reading_says(
+    rows: list[Any], report: dict[str, Any], calendar: Calendar, of: tuple[str, str]
+) -> None:
+    entries = [*report["down"], *report["across"]]
+    assume(not any(e.get("category") == "area" for e in entries))
+    down = (
+        [{"category": "area"}, *report["down"]] if len(report["down"]) < 2 else [*report["down"], {"category": "area"}]
+    )
+    report = {**report, "down": down}
+    line = {"name": "Made", "level": "area", "formula": f'"{of[0]}" - "{of[1]}"'}
+    held_against(report, columns_of(rows), calendar, line, of)

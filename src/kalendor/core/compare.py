@@ -149,17 +149,23 @@ class Bases:
         assert self.era is not None
         g = self._grain(grain)
         era = self.era
-        return shift_map(
-            shift, era.calendar, g, era.first, era.last, self._sheet_days(), era.cut_for(g) if to_date else None
-        )
+        days = self._sheet_days(g if grain is not None and not to_date else None)
+        return shift_map(shift, era.calendar, g, era.first, era.last, days, era.cut_for(g) if to_date else None)
 
-    def _sheet_days(self) -> DayMap | None:
-        """The days a base may count as: those the window shows, whether or not they hold records."""
+    def _sheet_days(self, whole: str | None) -> DayMap | None:
+        """The days a base may count as: those the window shows, whether or not they hold records.
+
+        A period of the grain `whole` that the as-of date cuts counts as a whole.
+        """
         assert self.era is not None
         era = self.era
         if era.span is None:
             return None
-        days = np.arange(era.span.first, era.span.last + 1)
+        last = era.span.last
+        if whole is not None and last == era.as_of:
+            whole = "day" if whole in ("hour", "minute", "run") else whole
+            last = int(era.calendar.starts(whole, era.calendar.ordinals(whole, np.array(last)) + 1)) - 1
+        days = np.arange(era.span.first, last + 1)
         if era.shown is not None:
             at = days - era.shown.low
             inside = (at >= 0) & (at < len(era.shown.table))
@@ -245,9 +251,7 @@ class Bases:
         start = int(grouper.start(ordinal))  # type: ignore[attr-defined]
         if grain in ("hour", "minute"):
             start //= 86_400_000_000
-        span = self.era.span
-        first, last = (start, end) if span is None else (max(start, span.first), min(end, span.last))
-        days = np.arange(first, max(first, last) + 1)
+        days = np.arange(start, end + 1)
         return bool(self._reached(shift, self.era.calendar, grain, days).any())
 
     def _reached(self, shift: Shift, calendar: Calendar, grain: str, days: Array) -> NDArray[np.bool_]:

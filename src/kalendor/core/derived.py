@@ -126,7 +126,8 @@ class Reckoner:
         if not self.worked or not isinstance(figure, Taken | Running | Moving) or found.cells.kind not in NUMERIC:
             return found
         as_of = self.main.placer.ground.as_of
-        cells = filled(found.cells, self.frame, self.worked, self.adds_up(figure.name), as_of)
+        adds_up = self.adds_up(figure.moving if isinstance(figure, Moving) else figure.name)
+        cells = filled(found.cells, self.frame, self.worked, adds_up, as_of)
         return replace(found, cells=cells)
 
     def _worked_out(self, figure: Figure, view: View) -> Reckoned:
@@ -253,8 +254,6 @@ class Reckoner:
         figure = self.figures.get(name)
         if isinstance(figure, Taken):
             return figure.take in ("sum", "count", "count_values")
-        if isinstance(figure, Moving):
-            return figure.take == "sum" and self.adds_up(figure.moving)
         return isinstance(figure, Running) and self.adds_up(figure.running)
 
 

@@ -66,6 +66,11 @@ def names_in(formula: str) -> list[str]:
     return list(dict.fromkeys(column.name for column in parsed(formula).find_all(exp.Column)))
 
 
+def quoted_in(formula: str) -> set[str]:
+    """The column names that a formula has in double quotes, which are to be taken to the letter."""
+    return {column.name for column in parsed(formula).find_all(exp.Column) if column.this.args.get("quoted")}
+
+
 def blank_names(condition: str) -> list[str]:
     """The columns that a condition asks to be NULL, as `paid_on IS NULL` does."""
     return [

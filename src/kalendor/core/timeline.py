@@ -254,12 +254,11 @@ class Timeline:
         values = self._each(figure.moving, strip)
         grid = values.values.reshape(strip.height, strip.width)
         there = values.present.reshape(strip.height, strip.width)
+        total = _windowed(np.where(there, grid, 0), figure.periods)
         if self.reckoner.adds_up(figure.moving):
-            grid, there = np.where(there, grid, 0), np.ones_like(there)
-        total, n = (
-            _windowed(np.where(there, grid, 0), figure.periods),
-            _windowed(there.astype(np.int64), figure.periods),
-        )
+            n = np.full(there.shape, figure.periods, dtype=np.int64)
+        else:
+            n = _windowed(there.astype(np.int64), figure.periods)
         known = (ordinals != NO_PERIOD) & (ordinals - figure.periods + 1 >= self._first(strip, grouper))
         index = strip.rows() * strip.width + np.where(known, ordinals - strip.low, 0).clip(0, strip.width - 1)
         blank = (n == 0).reshape(-1)

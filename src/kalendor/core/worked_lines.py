@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from kalendor.core import arithmetic as ar
 from kalendor.core.columns import EXACT, Column, Mask
 from kalendor.core.folding import made_room, with_member
-from kalendor.core.formulas import Scope, evaluate, names_in
+from kalendor.core.formulas import Scope, evaluate, names_in, quoted_in
 from kalendor.core.frame import Always, Axis, Frame
 from kalendor.core.levels import ORDINARY, WORKED, Level
 from kalendor.definitions.report import WorkedLine
@@ -68,7 +68,8 @@ def workings(levels: Sequence[Level], lines: Sequence[WorkedLine]) -> tuple[Work
         labels = levels[k].members.labels
         code = next(i for i, name in enumerate(labels) if name == line.name and levels[k].members.special[i] == WORKED)
         try:
-            operands = {name: _members(labels, name) for name in names_in(line.formula)}
+            exact = quoted_in(line.formula)
+            operands = {name: _members(labels, name, name in exact) for name in names_in(line.formula)}
         except DefinitionError as error:
             raise DefinitionError(f"line {line.name!r}: {error}") from None
         if any(code in codes for codes in operands.values()):
@@ -77,9 +78,12 @@ def workings(levels: Sequence[Level], lines: Sequence[WorkedLine]) -> tuple[Work
     return tuple(found)
 
 
-def _members(labels: Sequence[str], name: str) -> tuple[int, ...]:
-    exact = tuple(i for i, label in enumerate(labels) if label == name)
-    return exact or tuple(i for i, label in enumerate(labels) if label.casefold() == name.casefold())
+def _members(labels: Sequence[str], name: str, exact: bool) -> tuple[int, ...]:
+    """The members of that label; without regard to case where none is just that, and the name is not quoted."""
+    found = tuple(i for i, label in enumerate(labels) if label == name)
+    if found or exact:
+        return found
+    return tuple(i for i, label in enumerate(labels) if label.casefold() == name.casefold())
 
 
 def missing(made: Sequence[Working]) -> list[str]:
