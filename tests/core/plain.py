@@ -80,14 +80,16 @@ class Plain:
         return bool(r["kind"] != "y")
 
     def in_window(self, r: Record) -> bool:
-        window = self.report.get("window")
-        if window is None:
+        if self.report.get("window") is None:
             return True
-        if r["on"] is None:
-            return False
-        n, grain = window["show"]["last"], window["show"]["grain"]
-        here = self.calendar.start(grain, self.as_of)
-        return bool(self.calendar.moved(grain, here, 1 - n) <= r["on"] <= self.as_of)
+        return r["on"] is not None and self.window_start() <= r["on"] <= self.as_of
+
+    def window_start(self) -> date:
+        """The first day that is shown, where the report has a window; else the first of all days."""
+        if self.report.get("window") is None:
+            return date.min
+        show = self.report["window"]["show"]
+        return self.calendar.moved(show["grain"], self.calendar.start(show["grain"], self.as_of), 1 - show["last"])
 
     def members(self, r: Record, entry: dict[str, Any]) -> Path:
         """Where a record sits, level by level."""
@@ -183,7 +185,7 @@ class Plain:
         ]
         if count:
             a, b = (v if t else None for v, t in zip((a, b), there, strict=True))
-        adds = f.get("take") in ("sum", "count", "count_values") or {"running", "moving", "compare"} & f.keys()
+        adds = f.get("take") in ("sum", "count", "count_values", "distinct") or {"running", "moving", "compare"} & f.keys()
         if a is None and b is None:
             return None
         if adds:
@@ -274,7 +276,7 @@ class Plain:
         if len(periods) < len(self.grains) or self.first is None:
             return NOT_CHECKED
         grain, start = periods[-1]
-        if not isinstance(start, date):
+        if not isinstance(start, date) or self.window_start() > start:
             return NOT_CHECKED
         back = (
             self.calendar.moved("year", start, -1)

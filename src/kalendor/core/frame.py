@@ -68,7 +68,7 @@ class Axis:
     path: NDArray[np.int32]
     first_leaf: Index
     leaf_count: Index
-    found: tuple[Index, ...]
+    found: tuple[NDArray[np.signedinteger], ...]
 
     @property
     def count(self) -> int:

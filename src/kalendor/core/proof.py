@@ -5,10 +5,11 @@ from fractions import Fraction
 
 import numpy as np
 
-from kalendor.core.aggregate import Additive, Groups
+from kalendor.core.aggregate import Additive, Groups, counts
 from kalendor.core.columns import Array, Column, Mask
 from kalendor.core.derived import Reckoner
-from kalendor.core.levels import BLANK, NOT_PLACED, Level
+from kalendor.core.frame import Axis, Frame
+from kalendor.core.levels import BLANK, NOT_PLACED
 from kalendor.core.material import Material
 from kalendor.core.screening import Screening
 from kalendor.core.takes import TAKES
@@ -33,18 +34,17 @@ def proved(
 
     Raises FootingError where a count or a sum does not add up.
     """
-    placer = reckoner.main.placer
-    fallen = reckoner.main.fall(None)
-    origin = placer.ground.origin
+    main, frame = reckoner.main, reckoner.frame
+    origin = main.placer.ground.origin
     own: Mask | None = None if origin is None else origin.own
-    here = own if own is None or fallen.rows is None else own[fallen.rows]
-    reached = fallen.count if here is None else int(here.sum())
-    on_sheet = len(reckoner.main.groups(reckoner.frame.crossings[-1]).where(own).ids)
+    here = own if own is None or main.rows is None else own[main.rows]
+    reached = main.count if here is None else int(here.sum())
+    grouped = main.groups(frame.crossings[-1]).where(own)
+    on_sheet = len(grouped.ids)
     steps = list(screening.steps)
     if on_sheet != reached:
         steps.append(Step("on lines that are not kept", "keep", reached - on_sheet))
-    codes = [c if here is None else c[here] for c in (*fallen.down, *fallen.across)]
-    placed = list(zip((*placer.down, *placer.across), codes, strict=True))
+    cells = counts(grouped).reshape(frame.block_shape(frame.crossings[-1]))
     return TieOut(
         report.source,
         material.records.count,
@@ -52,8 +52,8 @@ def proved(
         material.mended,
         tuple(steps),
         on_sheet,
-        _in_any(placed, NOT_PLACED),
-        _in_any(placed, BLANK),
+        _in_any(cells, frame, NOT_PLACED),
+        _in_any(cells, frame, BLANK),
         tuple(_footing(reckoner, f) for f in report.figures if isinstance(f, Taken) and f.take in ADDED_UP),
         _controls(report, reckoner),
         hidden_lines,
@@ -66,8 +66,8 @@ def _footing(reckoner: Reckoner, figure: Taken) -> Footing:
     take = TAKES[figure.take]
     assert isinstance(take, Additive)
     of, where = reckoner.taking(figure)
-    groups = reckoner.main.groups(reckoner.frame.crossings[-1])
-    once = Groups(np.zeros(len(groups.ids), dtype=np.int64), 1, groups.rows).where(where)
+    groups = reckoner.main.groups(reckoner.frame.crossings[-1], where)
+    once = Groups(np.zeros(len(groups.ids), dtype=np.int64), 1, groups.rows)
     direct = take.finish(take.parts(once, of), of)
     footed(figure.name, _without_worked(reckoner, figure.name), reckoner.frame, direct)
     return Footing(figure.name, written(direct.item(0)) if direct.item(0) is not None else "")
@@ -92,11 +92,16 @@ def _controls(report: Report, reckoner: Reckoner) -> tuple[Control, ...]:
     return tuple(found)
 
 
-def _in_any(placed: list[tuple[Level, Array]], special: int) -> int:
-    """How many records fall in a special member of any level."""
-    masks = []
-    for level, codes in placed:
-        at = np.flatnonzero(level.members.special == special)
-        if len(at):
-            masks.append(np.isin(codes, at))
-    return int(np.logical_or.reduce(masks).sum()) if masks else 0
+def _in_any(cells: Array, frame: Frame, special: int) -> int:
+    """How many records, counted in `cells` of the innermost lines and columns, fall in a special member of any level."""
+    lines, columns = (_special(axis, special) for axis in (frame.lines, frame.columns))
+    return int(cells[lines[:, None] | columns[None, :]].sum())
+
+
+def _special(axis: Axis, special: int) -> Mask:
+    """Shape (innermost lines,): True for those with a special member on their path."""
+    path = axis.path[axis.lines_at(len(axis.levels))]
+    found = np.zeros(len(path), dtype=bool)
+    for k, level in enumerate(axis.levels):
+        found |= level.members.special[path[:, k]] == special
+    return found

@@ -19,6 +19,7 @@ from kalendor.core.derived import Reckoner
 from kalendor.core.folding import beyond_top, first_of_label, made_room, moved_paths, with_member
 from kalendor.core.formulas import Scope, holds
 from kalendor.core.frame import Axis, Frame, axis
+from kalendor.core.leaves import Narrowed, leaves, narrowed
 from kalendor.core.levels import ORDINARY, OTHER, Level
 from kalendor.core.material import Material, as_of_day, made_stamp, with_made
 from kalendor.core.presence import held, on_sheet_periods, shown_though_empty
@@ -143,15 +144,15 @@ class _Working:
 
     def _laid(self, placer: Placer, main_rows: Index | None) -> View:
         """The sheet's own view of the records on its frame."""
-        main_fall = placer.fall(main_rows)
-        sets_down: list[Any] = [(main_fall.down, main_fall.count)]
-        sets_across: list[Any] = [(main_fall.across, main_fall.count)]
+        stand, lie = self._standing(placer, main_rows)
+        sets_down: list[Any] = [(stand.codes, stand.count)]
+        sets_across: list[Any] = [(lie.codes, lie.count)]
         empty = Frame(axis(self.down, []), axis(self.across, []))
         probe = Bases(empty, placer, self.rows, View("sheet", empty, placer, main_rows, None), self.era)
         had = [
-            held(level, fall)
-            for levels, falls in ((self.down, main_fall.down), (self.across, main_fall.across))
-            for level, fall in zip(levels, falls, strict=True)
+            held(level, codes)
+            for side, levels in ((stand, self.down), (lie, self.across))
+            for level, codes in zip(levels, side.codes, strict=True)
         ]
         for figure in self._compared():
             view = probe.base_view(probe.shift_of(figure), figure.to_date)
@@ -160,8 +161,10 @@ class _Working:
             sets_down.append(([c[there] for c in fall.down], len(there)))
             sets_across.append(([c[there] for c in fall.across], len(there)))
         frame = Frame(
-            axis(self.down, sets_down, shown_too(shown_though_empty(self.down, had[: len(self.down)]), self.down)),
-            axis(self.across, sets_across, shown_though_empty(self.across, had[len(self.down) :])),
+            stand.found_on(
+                axis(self.down, sets_down, shown_too(shown_though_empty(self.down, had[: len(self.down)]), self.down))
+            ),
+            lie.found_on(axis(self.across, sets_across, shown_though_empty(self.across, had[len(self.down) :]))),
         )
         cells = frame.lines.count * frame.columns.count
         if cells > MOST_CELLS:
@@ -170,6 +173,19 @@ class _Working:
                 "take a coarser level, or narrow it by a condition"
             )
         return View("sheet", frame, placer, main_rows, None)
+
+    def _standing(self, placer: Placer, main_rows: Index | None) -> tuple[Narrowed, Narrowed]:
+        """The paths of the sheet's records down and across; those of all records are kept, unless lines are folded."""
+        if self.folds:
+            fall = placer.fall(main_rows)
+            folded = (leaves(self.down, fall.count, fall.down), leaves(self.across, fall.count, fall.across))
+            return narrowed(folded[0], None), narrowed(folded[1], None)
+        key = axes.axes_key(self.ground, self.report.down, self.report.across)
+        key += "".join(line.model_dump_json() for line in self.report.lines)
+        count = self.ground.records.count
+        down = self.ground.memo(f"{key}/lines", lambda: leaves(self.down, count))
+        across = self.ground.memo(f"{key}/columns", lambda: leaves(self.across, count))
+        return narrowed(down, main_rows), narrowed(across, main_rows)
 
     def _folding(self) -> list[tuple[int, Entry]]:
         found: list[tuple[int, Entry]] = []

@@ -17,6 +17,7 @@ from kalendor.core.windows import NONE, DayMap
 
 Index = NDArray[np.int64]
 Crossing = tuple[int, int]
+Places = NDArray[np.signedinteger]
 
 
 @dataclass(frozen=True, eq=False)
@@ -129,11 +130,16 @@ class View:
     ) -> None:
         self.key, self.frame, self.placer, self.rows, self.days = key, frame, placer, rows, days
         self._falls: dict[str | None, Fall] = {}
-        self._lines: dict[tuple[str | None, bool, int], Index] = {}
+        self._lines: dict[tuple[str | None, bool, int], Places] = {}
         if days is None and frame.lines.found:
             self._lines[(None, True, len(frame.lines.steps))] = frame.lines.found[0]
             self._lines[(None, False, len(frame.columns.steps))] = frame.columns.found[0]
         self._groups: dict[tuple[Crossing, int], Groups] = {}
+
+    @property
+    def count(self) -> int:
+        """How many records the view looks at."""
+        return self.placer.ground.records.count if self.rows is None else len(self.rows)
 
     @property
     def nbytes(self) -> int:
@@ -162,28 +168,34 @@ class View:
         grain = None
         if self.days is not None:
             grain = self.placer.grain_at(crossing) or self.placer.coarsest_grain()
-        fall = self.fall(grain)
-        lines = self._located(grain, fall, True, crossing[0])
-        columns = self._located(grain, fall, False, crossing[1])
+        lines = self._located(grain, True, crossing[0])
+        columns = self._located(grain, False, crossing[1])
+        rows = self.rows if self.days is None else self.fall(grain).rows
         height, width = self.frame.block_shape(crossing)
-        ids = lines * width + columns
-        lost = (lines < 0) | (columns < 0)
-        if lost.any():
-            kept = np.flatnonzero(~lost)
-            return Groups(ids[kept], height * width, kept if fall.rows is None else fall.rows[kept])
-        return Groups(ids, height * width, fall.rows)
+        ids = lines.astype(np.int64)
+        ids *= width
+        ids += columns
+        if _any_lost(lines) or _any_lost(columns):
+            kept = np.flatnonzero((lines >= 0) & (columns >= 0))
+            return Groups(ids[kept], height * width, kept if rows is None else rows[kept])
+        return Groups(ids, height * width, rows)
 
-    def _located(self, grain: str | None, fall: Fall, down: bool, depth: int) -> Index:
+    def _located(self, grain: str | None, down: bool, depth: int) -> Places:
         key = (grain, down, depth)
         if key not in self._lines:
             axis = self.frame.lines if down else self.frame.columns
-            codes = fall.down if down else fall.across
             leaf = (grain, down, len(axis.steps))
-            if self.days is None and leaf in self._lines and (self._lines[leaf] >= 0).all():
-                self._lines[key] = axis.ancestor(depth)[self._lines[leaf]]
+            if self.days is None and leaf in self._lines and not _any_lost(self._lines[leaf]):
+                self._lines[key] = axis.ancestor(depth).astype(np.int32)[self._lines[leaf]]
             else:
-                self._lines[key] = axis.locate(codes, depth, fall.count)
+                fall = self.fall(grain)
+                self._lines[key] = axis.locate(fall.down if down else fall.across, depth, fall.count)
         return self._lines[key]
+
+
+def _any_lost(places: Places) -> bool:
+    """True where some record has no line."""
+    return len(places) > 0 and int(places.min()) < 0
 
 
 def taken(name: str, of: Of, where: Mask | None, view: View, wanted: Sequence[Crossing] | None = None) -> Column:

@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 import numpy as np
 
 from kalendor.core.columns import Column
+from kalendor.core.leaves import Leaves
 from kalendor.core.levels import Level
 from kalendor.core.screening import Screening
 from kalendor.core.sheet import Sheet
@@ -72,7 +73,7 @@ def weight(value: Any) -> int:
         return value.codes.nbytes + 100 * value.size
     if isinstance(value, Sheet):
         return sum(weight(figure.cells) for figure in value.figures) + value.frame.lines.path.nbytes
-    if isinstance(value, View):
+    if isinstance(value, View | Leaves):
         return value.nbytes
     if isinstance(value, Screening):
         return sum(rows.nbytes for rows in (value.rows, value.main_rows) if rows is not None)
