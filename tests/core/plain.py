@@ -185,7 +185,9 @@ class Plain:
         ]
         if count:
             a, b = (v if t else None for v, t in zip((a, b), there, strict=True))
-        adds = f.get("take") in ("sum", "count", "count_values", "distinct") or {"running", "moving", "compare"} & f.keys()
+        adds = (
+            f.get("take") in ("sum", "count", "count_values", "distinct") or {"running", "moving", "compare"} & f.keys()
+        )
         if a is None and b is None:
             return None
         if adds:

@@ -3,8 +3,11 @@
 from datetime import date
 from typing import Any
 
+import numpy as np
 import pytest
 
+from kalendor.core import aggregate
+from kalendor.core.columns import Column, Kind
 from kalendor.core.compare import MARK_WORDS
 from kalendor.errors import DefinitionError
 from tests.core.build import column_of, records, sheet, table
@@ -363,3 +366,15 @@ def test_actual_against_plan_from_a_second_source_on_the_same_axes() -> None:
 def test_a_source_that_does_not_stand_beside_is_named(keys: dict[str, Any], words: str) -> None:
     with pytest.raises(DefinitionError, match=words):
         table(records(a=["x"], amount=["1.00"], on=days("2026-01-01")), **keys)
+
+
+def test_many_records_are_summed_by_blocks_as_at_once(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(aggregate, "BLOCK", 8)
+    rng = np.random.Generator(np.random.PCG64(3))
+    ids, units = rng.integers(0, 5, 100), rng.integers(-(2**62), 2**62, 100)
+    column = Column(Kind.DECIMAL, units, places=2)
+    for rows in (None, np.flatnonzero(units > 0)):
+        picked = slice(None) if rows is None else rows
+        found = aggregate.sums(aggregate.Groups(ids[picked], 5, rows), column)
+        want = [sum(int(u) for u, i in zip(units[picked], ids[picked], strict=True) if i == g) for g in range(5)]
+        assert found.tolist() == want

@@ -126,7 +126,7 @@ class Reckoner:
         if not self.worked or not isinstance(figure, Taken | Running | Moving) or found.cells.kind not in NUMERIC:
             return found
         as_of = self.main.placer.ground.as_of
-        adds_up = self.adds_up(figure.moving if isinstance(figure, Moving) else figure.name)
+        adds_up = found.zero_is_none or self.adds_up(figure.moving if isinstance(figure, Moving) else figure.name)
         cells = filled(found.cells, self.frame, self.worked, adds_up, as_of)
         return replace(found, cells=cells)
 
