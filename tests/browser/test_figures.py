@@ -155,3 +155,26 @@ def test_a_plan_is_set_beside_on_the_page(page: Page, empty: str, tmp_path: Path
     page.click(".phrase.condition", "Plan")
     page.click("button", "Remove")
     page.wait(lambda: page.brief == "Gross and Records, down by area, across by year.", "the plan is still beside")
+
+
+def test_lines_are_ordered_kept_and_their_totals_placed(page: Page, empty: str, tmp_path: Path) -> None:
+    made_report(page, empty, tmp_path)
+    page.add_phrase("down by route", "down by route")
+    assert [label for label in page.lines() if "-" in label] == ["A-1", "A-2", "B-1"]
+    page.click(".phrase.tree", "route")
+    page.choose("Order", "by a figure, largest first")
+    page.close_editor()
+    page.wait(lambda: [label for label in page.lines() if "-" in label] == ["B-1", "A-2", "A-1"], "not in order")
+    page.add_phrase("keep lines", "keep lines of route")
+    page.click(".phrase.condition", "route where")
+    page.write("Kept where", "Gross > 10")
+    page.close_editor()
+    page.wait(lambda: "A-1" not in page.lines(), "the line is still there")
+    assert page.line("All, by route") == ["126.25", "5"]
+    page.find(".sheet-head", "1 line is hidden and still counted in totals")
+    page.add_phrase("without totals", "without totals")
+    page.wait(lambda: "All, by route" not in page.lines(), "the total is still there")
+    assert page.brief == "Gross and Records, down by route, keeping route where Gross > 10, without totals."
+    page.click(".phrase.condition", "without totals")
+    page.click("button", "Remove")
+    page.line("All, by route")

@@ -218,3 +218,34 @@ def test_rules_that_cannot_be_read_name_their_category() -> None:
     bad = {**TREE, "roots": [{"label": "A", "rule": "value LIKE"}]}
     with pytest.raises(DefinitionError, match="rule of A"):
         table(records(v=["a"]), bad, down=[{"category": "v", "tree": "T"}])
+
+
+SITES = {"site": ["a", "b", "c", "d", "a", "b"], "kind": ["x", "x", "y", "y", "y", "x"], "n": [1, 5, 3, 2, 4, 1]}
+
+
+def test_the_top_of_columns_and_the_rest_of_them_as_one() -> None:
+    across = {"category": "site", "top": 2, "by": "n"}
+    rows = table(
+        records(**SITES),
+        down=[{"category": "kind"}],
+        across=[across],
+        figures=[{"name": "n", "take": "sum", "of": "n"}],
+    )
+    assert [(r["kind"], r["site"], r["n"]) for r in rows if r["kind"]] == [
+        ("x", "b", "6"), ("x", "a", "1"), ("x", "", "7"),
+        ("y", "a", "4"), ("y", "Other (2)", "5"), ("y", "", "9"),
+    ]  # fmt: skip
+    hidden = table(
+        records(**SITES), across=[{**across, "rest": None}], figures=[{"name": "n", "take": "sum", "of": "n"}]
+    )
+    assert [(r["site"], r["n"]) for r in hidden] == [("b", "6"), ("a", "5"), ("", "16")]
+
+
+def test_columns_in_the_order_of_a_figure_in_a_line() -> None:
+    figures = [{"name": "n", "take": "sum", "of": "n"}]
+    by_line = {"category": "site", "order": {"by": "n", "desc": True, "column": ["y"]}}
+    rows = table(records(**SITES), down=[{"category": "kind"}], across=[by_line], figures=figures)
+    assert [r["site"] for r in rows if r["kind"] == "" and r["site"]] == ["a", "c", "d", "b"]
+    by_total = {"category": "site", "order": {"by": "n"}}
+    rows = table(records(**SITES), across=[by_total], figures=figures)
+    assert [r["site"] for r in rows] == ["d", "c", "a", "b", ""]

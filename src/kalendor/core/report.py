@@ -20,7 +20,7 @@ from kalendor.core.folding import beyond_top, first_of_label, made_room, moved_p
 from kalendor.core.formulas import Scope, holds
 from kalendor.core.frame import Axis, Frame, axis
 from kalendor.core.leaves import Narrowed, leaves, narrowed
-from kalendor.core.levels import ORDINARY, OTHER, Level
+from kalendor.core.levels import ORDINARY, OTHER, WORKED, Level
 from kalendor.core.material import Material, as_of_day, made_stamp, with_made
 from kalendor.core.presence import held, on_sheet_periods, shown_though_empty
 from kalendor.core.proof import proved
@@ -69,11 +69,6 @@ def _check_asked(report: Report) -> None:
     """Raises DefinitionError for what a report may say and this engine does not do, so that nothing is passed over."""
     if report.records is not None:
         raise DefinitionError("records: listing the records under the lines is not done yet; leave it out")
-    for entry in report.across:
-        if entry.top is not None or isinstance(entry.order, ByFigure):
-            raise DefinitionError(
-                "across: the top of a level and an order by a figure work on lines; put the entry down"
-            )
 
 
 class _Working:
@@ -93,13 +88,14 @@ class _Working:
         self.screening = screened(report, ground)
         self.rows, self.era, self.shifted = self.screening.rows, self.screening.era, self.screening.shifted
         self.notes: list[str] = list(self.screening.notes)
-        self.other_labels: dict[tuple[int, int], str] = {}
+        self.other_labels: dict[tuple[bool, int, int], str] = {}
         self.folds: list[Fold] = []
 
     def sheet(self) -> Sheet:
         main_rows = self.screening.main_rows
-        for depth, entry in self._folding():
-            self._fold_top(depth, entry, main_rows)
+        for down in (True, False):
+            for depth, entry in self._folding(down):
+                self._fold_top(down, depth, entry, main_rows)
         reckoner = self._reckoner(main_rows)
         hidden, hidden_lines = self._kept(reckoner)
         if hidden_lines and self.report.totals.totals == "kept":
@@ -187,51 +183,59 @@ class _Working:
         across = self.ground.memo(f"{key}/columns", lambda: leaves(self.across, count))
         return narrowed(down, main_rows), narrowed(across, main_rows)
 
-    def _folding(self) -> list[tuple[int, Entry]]:
-        found: list[tuple[int, Entry]] = []
-        for position, entry in enumerate(self.report.down):
-            if entry.top is not None:
-                found.append((_depth_of(self.down, position, None), entry))
-        return found
+    def _levels(self, down: bool) -> tuple[Level, ...]:
+        return self.down if down else self.across
 
-    def _fold_top(self, depth: int, entry: Entry, main_rows: Index | None) -> None:
+    def _folding(self, down: bool) -> list[tuple[int, Entry]]:
+        """The entries of which a top is shown, and the depth that it works on."""
+        entries = self.report.down if down else self.report.across
+        return [
+            (_depth_of(self._levels(down), position, None), entry)
+            for position, entry in enumerate(entries)
+            if entry.top is not None
+        ]
+
+    def _fold_top(self, down: bool, depth: int, entry: Entry, main_rows: Index | None) -> None:
         """Members beyond the first n within their parent become one."""
         reckoner = self._reckoner(main_rows)
-        lines = reckoner.frame.lines
+        lines = _side(reckoner, down)
         assert entry.by is not None
         assert entry.top is not None
-        values, blank = _at_total(reckoner, entry.by, depth)
+        values, blank = _at_total(reckoner, down, entry.by, depth)
         place = ranked(lines, ByValue(depth, values, blank, descending=True))
         here = lines.lines_at(depth)
         special = lines.levels[depth - 1].members.special[lines.path[here, depth - 1]] != ORDINARY
         folded = beyond_top(lines.parent[here], place, special, entry.top)
-        if not folded.any():
-            return
-        self._add_other(depth, lines, folded, entry)
+        if folded.any():
+            self._add_other(down, depth, lines, folded, entry)
 
-    def _add_other(self, depth: int, lines: Axis, folded: Mask, entry: Entry) -> None:
-        level = self.down[depth - 1]
-        ordinary = int((level.members.special == ORDINARY).sum())
-        members = with_member(level.members, ordinary, entry.rest or "Other", OTHER)
-        shift = made_room(level.size, ordinary)
-        moved_level = replace(level, codes=shift[level.codes], members=members)
-        self.down = (*self.down[: depth - 1], moved_level, *self.down[depth:])
-        moved = axis(self.down[:depth], [(moved_paths(lines, depth, shift), int(folded.size))])
-        below = tuple(first_of_label(x.members) for x in self.down[depth:] if x.entry == level.entry)
-        self.folds.append(Fold(moved, depth, folded, ordinary, below))
+    def _add_other(self, down: bool, depth: int, lines: Axis, folded: Mask, entry: Entry) -> None:
+        levels = self._levels(down)
+        level = levels[depth - 1]
+        at = int(np.isin(level.members.special, (ORDINARY, WORKED)).sum())
+        members = with_member(level.members, at, entry.rest or "Other", OTHER)
+        shift = made_room(level.size, at)
+        levels = (*levels[: depth - 1], replace(level, codes=shift[level.codes], members=members), *levels[depth:])
+        if down:
+            self.down = levels
+        else:
+            self.across = levels
+        moved = axis(levels[:depth], [(moved_paths(lines, depth, shift), int(folded.size))])
+        below = tuple(first_of_label(x.members) for x in levels[depth:] if x.entry == level.entry)
+        self.folds.append(Fold(moved, depth, folded, at, below, down))
         parents = lines.parent[lines.lines_at(depth)][folded] - lines.offsets[depth - 1]
         for parent, count in zip(*np.unique(parents, return_counts=True), strict=True):
-            self.other_labels[(depth, int(parent))] = f"{entry.rest or 'Other'} ({count})"
+            self.other_labels[(down, depth, int(parent))] = f"{entry.rest or 'Other'} ({count})"
 
     def _fold_away(self, lines: Axis, hidden: Mask) -> None:
         for keep in self.report.keep:
             depth = [level.name for level in self.down].index(keep.level) + 1
             self.folds.append(Fold(lines, depth, hidden[lines.lines_at(depth)], -1))
 
-    def _hidden_rest(self, lines: Axis) -> Mask:
-        """Lines of a top's rest that the report asks to hide."""
+    def _hidden_rest(self, lines: Axis, down: bool = True) -> Mask:
+        """Lines (or columns) of a top's rest that the report asks to hide."""
         hidden = np.zeros(lines.count, dtype=bool)
-        for depth, entry in self._folding():
+        for depth, entry in self._folding(down):
             if entry.rest is None:
                 here = lines.lines_at(depth)
                 hidden[here] |= lines.levels[depth - 1].members.special[lines.path[here, depth - 1]] == OTHER
@@ -269,19 +273,17 @@ class _Working:
         totals = self.report.totals
         line_rows = rows(
             frame.lines,
-            sibling_ranks(frame.lines, self._orders(reckoner)),
+            sibling_ranks(frame.lines, self._orders(reckoner, down=True)),
             hidden,
             _places(self.down, totals.down, totals.grand_down, totals.levels),
         )
-        all_columns = np.zeros(frame.columns.count, dtype=bool)
         column_rows = rows(
             frame.columns,
-            sibling_ranks(frame.columns, []),
-            all_columns,
+            sibling_ranks(frame.columns, self._orders(reckoner, down=False)),
+            self._hidden_rest(frame.columns, down=False),
             _places(self.across, totals.across, totals.grand_across, totals.levels),
         )
         figures = tuple(self._shown(reckoner, figure, line_rows) for figure in self.report.figures if not figure.hide)
-        others = self._other_lines(frame.lines)
         tie_out = proved(self.report, self.material, self.screening, reckoner, hidden_lines, tuple(self.notes))
         return Sheet(
             self.report.title,
@@ -291,7 +293,8 @@ class _Working:
             column_rows,
             figures,
             tie_out,
-            others,
+            self._others(frame.lines, down=True),
+            self._others(frame.columns, down=False),
             tuple(self.notes),
             self._cut_notes(frame.lines),
             self._cut_notes(frame.columns),
@@ -302,25 +305,28 @@ class _Working:
             return {}
         return cut_notes(axis_, self.shifted, self.era, any(f.to_date for f in self._compared()))
 
-    def _orders(self, reckoner: Reckoner) -> list[ByValue]:
+    def _orders(self, reckoner: Reckoner, down: bool) -> list[ByValue]:
+        """The orders by a figure: of lines by a column (the total unless one is named), of columns by a line likewise."""
         orders = []
-        for position, entry in enumerate(self.report.down):
+        for position, entry in enumerate(self.report.down if down else self.report.across):
             by = entry.order if isinstance(entry.order, ByFigure) else None
             if by is None and entry.top is not None and entry.order is None:
                 by = ByFigure(by=entry.by or "", desc=True)
             if by is not None:
-                depth = _depth_of(self.down, position, by.level)
-                column = _named_column(reckoner.frame.columns, by.column)
-                orders.append(ByValue(depth, *_at_total(reckoner, by.by, depth, column), by.desc))
+                depth = _depth_of(self._levels(down), position, by.level)
+                at = _named(_side(reckoner, not down), by.column)
+                orders.append(ByValue(depth, *_at_total(reckoner, down, by.by, depth, at), by.desc))
         return orders
 
-    def _other_lines(self, lines: Axis) -> dict[int, str]:
+    def _others(self, lines: Axis, down: bool) -> dict[int, str]:
+        """The label of each line (or column) that stands for what falls beyond a top, with how many it stands for."""
         found = {}
-        for (depth, parent), label in self.other_labels.items():
-            here = np.arange(lines.offsets[depth], lines.offsets[depth + 1])
-            special = lines.levels[depth - 1].members.special[lines.path[here, depth - 1]] == OTHER
-            at = here[special & (lines.parent[here] == parent + lines.offsets[depth - 1])]
-            found.update({int(i): label for i in at})
+        for (side, depth, parent), label in self.other_labels.items():
+            if side == down:
+                here = np.arange(lines.offsets[depth], lines.offsets[depth + 1])
+                special = lines.levels[depth - 1].members.special[lines.path[here, depth - 1]] == OTHER
+                at = here[special & (lines.parent[here] == parent + lines.offsets[depth - 1])]
+                found.update({int(i): label for i in at})
         return found
 
     def _shown(self, reckoner: Reckoner, figure: Figure, line_rows: Rows) -> ShownFigure:
@@ -339,10 +345,15 @@ def _depth_of(levels: Sequence[Level], entry: int, name: str | None) -> int:
     return own[-1] + 1
 
 
-def _at_total(reckoner: Reckoner, name: str, depth: int, column: int = 0) -> tuple[NDArray[Any], Mask]:
+def _side(reckoner: Reckoner, down: bool) -> Axis:
+    return reckoner.frame.lines if down else reckoner.frame.columns
+
+
+def _at_total(reckoner: Reckoner, down: bool, name: str, depth: int, at: int = 0) -> tuple[NDArray[Any], Mask]:
+    """A figure on the lines of a depth in one column, or on the columns of a depth in one line."""
     values, blank = reckoner.matrix(name)
-    here = reckoner.frame.lines.lines_at(depth)
-    return values[here, column], blank[here, column]
+    here = _side(reckoner, down).lines_at(depth)
+    return (values[here, at], blank[here, at]) if down else (values[at, here], blank[at, here])
 
 
 def _column_at_total(reckoner: Reckoner, name: str, lines: slice) -> Column:
@@ -351,11 +362,12 @@ def _column_at_total(reckoner: Reckoner, name: str, lines: slice) -> Column:
     return cells.take(at)
 
 
-def _named_column(columns: Axis, labels: list[str] | None) -> int:
+def _named(axis_: Axis, labels: list[str] | None) -> int:
+    """The column (or line) with these labels from the outside in; the total where none are given."""
     if not labels:
         return 0
-    for i in range(columns.count):
-        path = [columns.levels[k].members.labels[columns.path[i, k]] for k in range(int(columns.depth[i]))]
+    for i in range(axis_.count):
+        path = [axis_.levels[k].members.labels[axis_.path[i, k]] for k in range(int(axis_.depth[i]))]
         if path == labels:
             return i
     raise DefinitionError(f"order: there is no column {' › '.join(labels)}")

@@ -45,7 +45,8 @@ class Sheet:
     column_rows: Rows
     figures: tuple[ShownFigure, ...]
     tie_out: TieOut
-    other_labels: dict[int, str] = field(default_factory=dict)
+    other_lines: dict[int, str] = field(default_factory=dict)
+    other_columns: dict[int, str] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
     line_notes: dict[int, str] = field(default_factory=dict)
     column_notes: dict[int, str] = field(default_factory=dict)
@@ -60,17 +61,21 @@ class Sheet:
 
     def line_label(self, line: int) -> str:
         """A line's own label."""
-        return self.other_labels.get(line) or own_label(self.frame.lines, line)
+        return self.other_lines.get(line) or own_label(self.frame.lines, line)
 
     def line_heading(self, line: int) -> str:
         """A line's label as a reader sees it, with the words for a period that is cut."""
         note = self.line_notes.get(line)
         return f"{self.line_label(line)} · {note}" if note else self.line_label(line)
 
+    def column_label(self, column: int) -> str:
+        """A column's own label."""
+        return self.other_columns.get(column) or own_label(self.frame.columns, column)
+
     def column_heading(self, column: int) -> str:
         """A column's own label as a reader sees it, with the words for a period that is cut."""
         note = self.column_notes.get(column)
-        label = own_label(self.frame.columns, column)
+        label = self.column_label(column)
         return f"{label} · {note}" if note else label
 
 

@@ -22,13 +22,14 @@ Places = NDArray[np.signedinteger]
 
 @dataclass(frozen=True, eq=False)
 class Fold:
-    """Lines of one depth that count as another member (`target`), or as none (−1)."""
+    """Lines (columns, where `down` is False) of one depth that count as another member (`target`), or as none (−1)."""
 
     axis: Axis
     depth: int
     folded: Mask
     target: int
     below: tuple[Array, ...] = ()
+    down: bool = True
 
     def apply(self, codes: list[Array], count: int) -> list[Array]:
         """The records' members by level after folding."""
@@ -97,7 +98,10 @@ class Placer:
 
     def _folded(self, rows: Index | None, count: int, down: list[Array], across: list[Array]) -> Fall:
         for fold in self.folds:
-            down = fold.apply(down, count)
+            if fold.down:
+                down = fold.apply(down, count)
+            else:
+                across = fold.apply(across, count)
         return Fall(rows, count, down, across)
 
     def periods_on(self, frame_levels: Sequence[Level]) -> list[int]:

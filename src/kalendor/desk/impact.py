@@ -8,7 +8,7 @@ import numpy as np
 
 from kalendor.core.axes import Groupings, groupings
 from kalendor.core.frame import Axis
-from kalendor.core.sheet import TOTAL, Sheet, own_label
+from kalendor.core.sheet import TOTAL, Sheet
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
@@ -88,6 +88,6 @@ def _labelled(sheet: Sheet, axis: Axis, depth: int, step: int) -> dict[str, str]
 def _path(sheet: Sheet, axis: Axis, at: int) -> list[str]:
     labels: list[str] = []
     while axis.depth[at]:
-        labels.append(sheet.line_label(at) if axis is sheet.frame.lines else own_label(axis, at))
+        labels.append(sheet.line_label(at) if axis is sheet.frame.lines else sheet.column_label(at))
         at = int(axis.parent[at])
     return labels[::-1] or [TOTAL]

@@ -7,7 +7,7 @@ import numpy as np
 
 from kalendor.core.frame import Axis
 from kalendor.core.levels import NO_START
-from kalendor.core.sheet import TOTAL, Sheet, level_starts, own_label, place_starts
+from kalendor.core.sheet import TOTAL, Sheet, level_starts, place_starts
 from kalendor.output.numbers import start_text, texts
 
 
@@ -54,7 +54,7 @@ def flat(sheet: Sheet) -> FlatTable:
 def _labels(sheet: Sheet, axis: Axis, of_row: np.ndarray, k: int, down: bool) -> list[str]:
     """The label of each row's member at a level; empty below the row's own level."""
     different, back = np.unique(_ancestors(axis, of_row, k + 1), return_inverse=True)
-    names = ["" if i < 0 else sheet.line_label(i) if down else own_label(axis, i) for i in different.tolist()]
+    names = ["" if i < 0 else sheet.line_label(i) if down else sheet.column_label(i) for i in different.tolist()]
     return [names[i] for i in back.tolist()]
 
 

@@ -1,7 +1,7 @@
 import { Popover, TextField } from '@mui/material';
 import { useMemo, useRef, useState, type KeyboardEvent } from 'react';
 
-import type { ColumnView, Report } from '../api/client';
+import type { ColumnView, Report, SheetView } from '../api/client';
 import { useGroupings, useManyChoices, useSources } from '../api/queries';
 import type { Tone } from './brief';
 import { besideOffers, groundOf, matching, offers, type Offer } from './offers';
@@ -18,6 +18,7 @@ interface Props {
   open: boolean;
   anchor: HTMLElement | null;
   report: Report;
+  sheet: SheetView | undefined;
   columns: ColumnView[];
   close: () => void;
   add: (report: Report) => void;
@@ -37,16 +38,19 @@ export function AddPhrase({ open, anchor, close, ...rest }: Props) {
   );
 }
 
-function Offers({ report, columns, add }: Pick<Props, 'report' | 'columns' | 'add'>) {
+function Offers({ report, sheet, columns, add }: Pick<Props, 'report' | 'sheet' | 'columns' | 'add'>) {
   const [typed, setTyped] = useState('');
   const [at, setAt] = useState(0);
   const list = useRef<HTMLUListElement>(null);
   const groupings = useGroupings().data;
   const sources = useSources().data;
-  const all = useMemo(
-    () => [...offers(report, columns, groupings ?? []), ...besideOffers(report, columns, sources ?? [])],
-    [report, columns, groupings, sources],
-  );
+  const all = useMemo(() => {
+    const levels = (sheet?.down ?? []).map((l) => l.name);
+    return [
+      ...offers(report, columns, groupings ?? [], levels),
+      ...besideOffers(report, columns, sources ?? []),
+    ];
+  }, [report, sheet, columns, groupings, sources]);
   const found = useMemo(() => matching(all, typed).slice(0, 60), [all, typed]);
   const ground = useMemo(() => groundOf(all), [all]);
   const choices = useManyChoices(ground.map(([kind, column]) => [kind, report.source, column]));

@@ -94,6 +94,7 @@ export function Brief({
         open={adding}
         anchor={addButton}
         report={report}
+        sheet={sheet}
         columns={columns}
         close={() => setAdding(false)}
         add={(next) => {
@@ -114,6 +115,8 @@ function tip(report: Report, phrase: Phrase): string {
   }
   if (phrase.kind === 'only') return report.only?.[phrase.index] ?? '';
   if (phrase.kind === 'window') return 'which periods the sheet shows';
+  if (phrase.kind === 'totals') return 'where totals stand';
+  if (phrase.kind === 'keep') return report.keep?.[phrase.index]?.where ?? '';
   if (phrase.kind === 'beside') return 'a second source on the same lines and columns';
   const entry = report[phrase.kind]?.[phrase.index];
   return entry ? `${phrase.kind} by ${entryWords(entry)}` : '';

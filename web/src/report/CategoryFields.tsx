@@ -3,6 +3,7 @@ import { useGroupings } from '../api/queries';
 import { Choose, Written } from '../parts/Field';
 import { GroupingChoice } from '../parts/GroupingChoice';
 import type { AxisProps } from './axisProps';
+import { OrderFields, Top } from './OrderFields';
 import { WorkedLines } from './WorkedLines';
 
 /** A column's values, or the levels of a tree over them. */
@@ -34,6 +35,7 @@ export function Categories(props: AxisProps<CategoryEntry>) {
       {tree && <Levels entry={entry} all={tree.levels} change={change} />}
       {tree && <Placed entry={entry} columns={columns} change={change} />}
       <Top entry={entry} figures={figures} change={change} />
+      <OrderFields entry={entry} figures={figures} change={change} />
       <Written
         label="Counted negative"
         value={Object.keys(entry.signs ?? {}).join(', ')}
@@ -154,41 +156,6 @@ function Placed({ entry, columns, change }: { entry: CategoryEntry; columns: Col
           change={(day) => set({ placed: day })}
         />
       )}
-    </>
-  );
-}
-
-function Top({
-  entry,
-  figures,
-  change,
-}: {
-  entry: AxisEntry;
-  figures: string[];
-  change: (entry: AxisEntry) => void;
-}) {
-  const options: [string, string][] = [
-    ['', 'all members'],
-    ...['3', '5', '10', '20'].map((n): [string, string] => [n, `top ${n}, the rest as Other`]),
-  ];
-  return (
-    <>
-      <Choose
-        label="Show"
-        value={entry.top ? String(entry.top) : ''}
-        options={options}
-        change={(n) =>
-          change({ ...entry, top: n ? Number(n) : null, by: n ? (entry.by ?? figures[0] ?? null) : null })
-        }
-      />
-      {entry.top ? (
-        <Choose
-          label="By"
-          value={entry.by ?? ''}
-          options={figures.map((f) => [f, f])}
-          change={(by) => change({ ...entry, by })}
-        />
-      ) : null}
     </>
   );
 }

@@ -6,7 +6,9 @@ import { BesideEditor } from './BesideEditor';
 import type { Phrase } from './brief';
 import { siblings, withEntry, withFigure } from './change';
 import { FigureEditor } from './FigureEditor';
+import { KeepEditor } from './KeepEditor';
 import { OnlyEditor } from './OnlyEditor';
+import { TotalsEditor } from './TotalsEditor';
 import { WindowEditor } from './WindowEditor';
 
 interface Props {
@@ -49,7 +51,7 @@ export function PhraseEditor(props: Props) {
   );
 }
 
-function Body({ report, phrase, columns, source, change, close }: Props) {
+function Body({ report, phrase, columns, source, sheet, change, close }: Props) {
   const { kind, index } = phrase;
   if (kind === 'figure') {
     const figure = report.figures[index];
@@ -78,6 +80,11 @@ function Body({ report, phrase, columns, source, change, close }: Props) {
         close={close}
       />
     );
+  }
+  if (kind === 'totals') return <TotalsEditor report={report} change={change} />;
+  if (kind === 'keep') {
+    const levels = (sheet?.down ?? []).map((l) => l.name);
+    return <KeepEditor report={report} index={index} levels={levels} change={change} />;
   }
   if (kind === 'beside') {
     const other = report.beside?.[index];

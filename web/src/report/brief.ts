@@ -2,7 +2,7 @@ import type { AxisEntry, Figure, Report, Window } from '../api/client';
 import { day, listed } from '../parts/words';
 
 export type Tone = 'figure' | 'tree' | 'period' | 'bucket' | 'condition';
-export type PhraseKind = 'figure' | 'down' | 'across' | 'only' | 'window' | 'beside';
+export type PhraseKind = 'figure' | 'down' | 'across' | 'only' | 'window' | 'beside' | 'keep' | 'totals';
 
 /** A part of the sentence that can be changed; `index` is its place in the report's list of that kind. */
 export interface Phrase {
@@ -154,6 +154,19 @@ export function windowWords(window: Window): string {
   return `${day(show.from)} to ${day(show.to)}${toDate}`;
 }
 
+const bareWords = (condition: string) => condition.replaceAll('"', '');
+
+/** Where totals stand, in words; nothing where each stands after its lines. */
+export function totalsWords(totals: NonNullable<Report['totals']>): string {
+  const places = [totals.down, totals.grand_down, totals.across, totals.grand_across].map(
+    (p) => p ?? 'after',
+  );
+  if (places.every((p) => p === 'after')) return '';
+  if (places.every((p) => p === 'none')) return 'without totals';
+  if (places.every((p) => p === 'before')) return 'totals first';
+  return 'totals as set';
+}
+
 /** The report as one English sentence, its phrases marked. */
 export function brief(report: Report): Piece[] {
   const pieces: Piece[] = [];
@@ -184,6 +197,20 @@ export function brief(report: Report): Piece[] {
     pieces.push(index === 0 ? ', beside ' : ' and ');
     pieces.push({ kind: 'beside', index, text: other.source, tone: 'condition' });
   });
+  (report.keep ?? []).forEach((keep, index) => {
+    pieces.push(index === 0 ? ', keeping ' : ' and ');
+    pieces.push({
+      kind: 'keep',
+      index,
+      text: `${keep.level} where ${bareWords(keep.where)}`,
+      tone: 'condition',
+    });
+  });
+  const totals = totalsWords(report.totals ?? {});
+  if (totals) {
+    pieces.push(', ');
+    pieces.push({ kind: 'totals', index: 0, text: totals, tone: 'condition' });
+  }
   pieces.push('.');
   return pieces;
 }

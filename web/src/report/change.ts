@@ -60,7 +60,8 @@ export function turned(report: Report, kind: 'down' | 'across', index: number): 
 export function shifted(report: Report, { kind, index }: Phrase, by: number): Report {
   if (kind === 'figure') return { ...report, figures: moved(report.figures, index, index + by) };
   if (kind === 'only') return { ...report, only: moved(report.only, index, index + by) };
-  if (kind === 'window' || kind === 'beside') return report;
+  if (kind === 'keep') return { ...report, keep: moved(report.keep, index, index + by) };
+  if (kind === 'window' || kind === 'beside' || kind === 'totals') return report;
   return { ...report, [kind]: moved<AxisEntry>(report[kind], index, index + by) };
 }
 
@@ -70,6 +71,8 @@ export function without(report: Report, { kind, index }: Phrase): Report {
   if (kind === 'only') return { ...report, only: placed(report.only, index, null) };
   if (kind === 'window') return { ...report, window: null };
   if (kind === 'beside') return withoutBeside(report, index);
+  if (kind === 'keep') return { ...report, keep: placed(report.keep, index, null) };
+  if (kind === 'totals') return { ...report, totals: { totals: report.totals?.totals ?? 'all' } };
   return { ...report, [kind]: placed<AxisEntry>(report[kind], index, null) };
 }
 
@@ -97,7 +100,7 @@ function withoutBeside(report: Report, index: number): Report {
 export const siblings = (report: Report, { kind }: Phrase): number =>
   kind === 'figure'
     ? report.figures.length
-    : kind === 'window' || kind === 'beside'
+    : kind === 'window' || kind === 'beside' || kind === 'totals'
       ? 1
       : (report[kind] ?? []).length;
 

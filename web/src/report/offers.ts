@@ -9,7 +9,7 @@ import {
 } from '../api/client';
 import { withBeside } from './beside';
 import type { Tone } from './brief';
-import { quotedName, quotedText } from './brief';
+import { quotedName, quotedText, totalsWords } from './brief';
 import { freeName } from './change';
 import { capital } from '../parts/words';
 
@@ -175,8 +175,40 @@ function fromFigures(report: Report): Offer[] {
   return offers;
 }
 
+/** What is said of lines and totals as a whole. */
+function ofLines(report: Report, levels: string[]): Offer[] {
+  const figureName = report.figures[0]?.name ?? '';
+  const offers: Offer[] = levels.map((level) => ({
+    text: `keep lines of ${level} where ${figureName} is over …`,
+    hint: 'the others are hidden',
+    tone: 'condition',
+    add: (r) => ({ ...r, keep: [...(r.keep ?? []), { level, where: `${quotedName(figureName)} > 0` }] }),
+  }));
+  const places: [string, 'before' | 'none'][] = [
+    ['totals before their lines', 'before'],
+    ['without totals', 'none'],
+  ];
+  if (!totalsWords(report.totals ?? {}))
+    for (const [text, place] of places)
+      offers.push({
+        text,
+        hint: 'totals',
+        tone: 'condition',
+        add: (r) => ({
+          ...r,
+          totals: { ...r.totals, down: place, across: place, grand_down: place, grand_across: place },
+        }),
+      });
+  return offers;
+}
+
 /** Every phrase that could be added to a report, likeliest first. */
-export function offers(report: Report, columns: ColumnView[], groupings: GroupingLine[]): Offer[] {
+export function offers(
+  report: Report,
+  columns: ColumnView[],
+  groupings: GroupingLine[],
+  levels: string[] = [],
+): Offer[] {
   const calendars = groupings.filter((g) => g.kind === 'calendar');
   const trees = groupings.filter((g) => g.kind === 'tree');
   const categories = columns.filter((c) => c.role === 'category');
@@ -210,6 +242,7 @@ export function offers(report: Report, columns: ColumnView[], groupings: Groupin
     else if (column.role === 'number') list.push(...ofNumber(column));
     else list.push(...ofCategory(column).slice(column.warning ? 0 : 1));
   }
+  list.push(...ofLines(report, levels));
   return list;
 }
 
