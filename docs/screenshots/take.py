@@ -38,6 +38,7 @@ def offers(page: Page, address: str) -> None:
     report("Net fare by sea area")(page, address)
     page.click(".add-phrase")
     page.find(".offers input").send_keys("month")
+    page.find(".offers small", "months")
 
 
 def source(page: Page, address: str) -> None:
