@@ -27,7 +27,7 @@ checks: $(S)/dev $(S)/web
 	cd web && npx --no-install openapi-typescript openapi.json --default-non-nullable false -o /tmp/kalendor-types.ts >/dev/null && cmp -s /tmp/kalendor-types.ts src/api/types.ts || { echo "web/src/api/types.ts is stale; run make types"; exit 1; }
 	cd web && npm run --silent lint && npx --no-install tsc --noEmit
 
-unit: $(S)/dev
+unit: $(S)/dev $(S)/web
 	$(BIN)/python -m pytest -q -n 2 --ignore=tests/browser --doctest-modules src tests
 
 browser: $(S)/dev $(S)/chromium $(PAGE)

@@ -1934,7 +1934,7 @@ export interface components {
         };
         /**
          * Rows
-         * @description The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank. `value` is the value
+         * @description The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank, 4 worked out. `value` is the value
          *     of a line of a category's innermost level, None for other lines; `entry` its place in `down`.
          */
         Rows: {

@@ -5,6 +5,7 @@ import { useRef, useState } from 'react';
 import { sendControls, type Control, type Report } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { Choose, Written } from '../parts/Field';
+import { plainNumber } from '../parts/numbers';
 
 /** The totals that are expected of figures, typed or read from a file; each is checked on every sheet. */
 export function Controls({
@@ -39,14 +40,6 @@ export function Controls({
       </Popover>
     </>
   );
-}
-
-/** A number as people type it, in plain digits; empty where it is none. */
-export function plainNumber(text: string): string {
-  const bare = text.trim().replaceAll(/[\s,'£$€]/g, '');
-  const minus = /^\(.*\)$/.test(bare) || bare.endsWith('-') || bare.startsWith('-');
-  const digits = bare.replaceAll(/[()-]/g, '');
-  return /^\d+(\.\d+)?$/.test(digits) ? `${minus ? '-' : ''}${digits}` : '';
 }
 
 function Editor({ report, change }: { report: Report; change: (report: Report) => void }) {

@@ -7,7 +7,7 @@ import { useGroupings } from '../api/queries';
 import { freeLabel, gathered } from '../groupings/treeEdits';
 import { FaultNote } from '../parts/Fault';
 import { capital, counted } from '../parts/words';
-import { withEntry } from './change';
+import { withEntry, withLine } from './change';
 import type { Row } from './outline';
 
 /** Chosen lines of the sheet, gathered into a category of the entry's tree, or of a new tree over its column. */
@@ -74,7 +74,7 @@ export function Gather({
         <Button
           title="a line of its own, which counts in no total"
           onClick={() => {
-            change(withLine(report, level, chosen));
+            change(withLine(report, level, inOrder(chosen)));
             done();
           }}
         >
@@ -87,17 +87,11 @@ export function Gather({
   );
 }
 
-const quoted = (label: string) => `"${label.replaceAll('"', '""')}"`;
-
-/** The report with a line made of the first chosen line less the others, standing after the last of them. */
-export function withLine(report: Report, level: string, chosen: Row[]): Report {
-  const [first, ...rest] = chosen.map((row) => row.label);
-  const last = [...chosen].sort((a, b) => a.at - b.at).pop()?.label ?? null;
-  const taken = (report.lines ?? []).map((l) => l.name);
-  const name = freeName(taken, `${first} less ${rest.length === 1 ? rest[0] : 'the others'}`);
-  const formula = [first, ...rest].map((label) => quoted(label ?? '')).join(' - ');
-  return { ...report, lines: [...(report.lines ?? []), { name, level, formula, after: last }] };
-}
+/** The labels of lines, the first chosen one first, and of the one that stands last. */
+const inOrder = (chosen: Row[]) => ({
+  labels: chosen.map((row) => row.label),
+  last: [...chosen].sort((a, b) => a.at - b.at).pop()?.label ?? null,
+});
 
 function freeName(taken: string[], wanted: string): string {
   let name = wanted;

@@ -111,3 +111,20 @@ export function freeName(report: Report, wanted: string): string {
   for (let n = 2; taken.has(name); n += 1) name = `${wanted} ${n}`;
   return name;
 }
+
+const quoted = (label: string) => `"${label.replaceAll('"', '""')}"`;
+
+/** The report with a line made of the first of some lines less the others, standing after the last of them. */
+export function withLine(
+  report: Report,
+  level: string,
+  { labels, last }: { labels: string[]; last: string | null },
+): Report {
+  const [first, ...rest] = labels;
+  const taken = new Set((report.lines ?? []).map((l) => l.name));
+  const wanted = `${first} less ${rest.length === 1 ? rest[0] : 'the others'}`;
+  let name = wanted;
+  for (let n = 2; taken.has(name); n += 1) name = `${wanted} ${n}`;
+  const formula = labels.map(quoted).join(' - ');
+  return { ...report, lines: [...(report.lines ?? []), { name, level, formula, after: last }] };
+}

@@ -1,0 +1,36 @@
+// The page's own reckoning, without its screens: what a test asks for by name is answered as JSON, a line each.
+import { createInterface } from "node:readline";
+
+import * as beside from "../../web/src/report/beside";
+import * as brief from "../../web/src/report/brief";
+import * as change from "../../web/src/report/change";
+import * as offers from "../../web/src/report/offers";
+import * as outline from "../../web/src/report/outline";
+import * as treeEdits from "../../web/src/groupings/treeEdits";
+import * as numbers from "../../web/src/parts/numbers";
+import * as dates from "../../web/src/parts/dates";
+import * as words from "../../web/src/parts/words";
+
+const modules: Record<string, Record<string, unknown>> = {
+  beside,
+  brief,
+  change,
+  dates,
+  numbers,
+  offers,
+  outline,
+  treeEdits,
+  words,
+};
+
+createInterface({ input: process.stdin }).on("line", (line) => {
+  const { module, name, args } = JSON.parse(line) as {
+    module: string;
+    name: string;
+    args: unknown[];
+  };
+  const found = modules[module]?.[name] as (...args: unknown[]) => unknown;
+  process.stdout.write(
+    `${JSON.stringify({ value: found(...args) ?? null })}\n`,
+  );
+});

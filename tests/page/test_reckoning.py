@@ -1,0 +1,121 @@
+"""Trees as they are edited, sheets as they are opened and closed, and numbers and dates as they are typed."""
+
+from typing import Any
+
+import pytest
+
+from tests.page.conftest import Asked
+
+TREE: dict[str, Any] = {
+    "kalendor": 1, "kind": "tree", "name": "T", "levels": ["Area", "Route"],
+    "roots": [
+        {"label": "North", "under": [{"value": "a", "label": "Alpha"}, {"value": "b"}]},
+        {"label": "South", "under": [{"value": "c"}]},
+    ],
+}  # fmt: skip
+
+
+def shape(tree: dict[str, Any]) -> list[Any]:
+    """Categories with what is under them: values, with the day since which they stand there."""
+
+    def of(node: dict[str, Any]) -> Any:
+        if node.get("value"):
+            return node["value"] + (f"@{node['since']}" if node.get("since") else "")
+        return [node["label"], *map(of, node.get("under") or [])]
+
+    return [of(node) for node in tree["roots"]]
+
+
+def test_values_are_gathered_moved_and_let_go(asked: Asked) -> None:
+    gathered = asked("treeEdits.gathered", TREE, ["a", "new"], "East")
+    assert shape(gathered) == [["North", "b"], ["South", "c"], ["East", "a", "new"]]
+    assert gathered["roots"][2]["under"][0]["label"] == "Alpha"
+    moved = asked("treeEdits.movedTo", TREE, ["a", "b"], [1])
+    assert shape(moved) == [["North"], ["South", "c", "a", "b"]]
+    assert shape(asked("treeEdits.movedTo", TREE, ["a"], None)) == [["North", "b"], ["South", "c"]]
+
+
+def test_a_value_moves_from_a_day_on_and_again(asked: Asked) -> None:
+    once = asked("treeEdits.movedFrom", TREE, ["a"], [1], "2026-01-01")
+    assert shape(once) == [["North", "a", "b"], ["South", "c", "a@2026-01-01"]]
+    back = asked("treeEdits.movedFrom", once, ["a"], [0], "2026-06-01")
+    assert shape(back) == [["North", "a", "b", "a@2026-06-01"], ["South", "c", "a@2026-01-01"]]
+    other = asked("treeEdits.movedFrom", once, ["a"], [0], "2026-01-01")
+    assert shape(other) == [["North", "a", "b", "a@2026-01-01"], ["South", "c"]]
+    assert shape(asked("treeEdits.movedTo", back, ["a"], [1])) == [["North", "b"], ["South", "c", "a"]]
+
+
+def test_categories_are_ordered_merged_and_taken_away(asked: Asked) -> None:
+    assert shape(asked("treeEdits.reordered", TREE, [1], -1)) == [["South", "c"], ["North", "a", "b"]]
+    assert asked("treeEdits.reordered", TREE, [0], -1) == TREE
+    assert shape(asked("treeEdits.merged", TREE, [0], [1])) == [["South", "c", "a", "b"]]
+    assert asked("treeEdits.merged", TREE, [0], [0]) == TREE
+    assert shape(asked("treeEdits.ungrouped", TREE, [0])) == ["a", "b", ["South", "c"]]
+    assert asked("treeEdits.nodeAt", TREE, [0, 1]) == {"value": "b"}
+    assert asked("treeEdits.nodeAt", TREE, [4, 1]) is None
+
+
+@pytest.mark.parametrize(
+    ("values", "want"), [(["BRA-1", "BRA-2"], "BRA-"), (["BRA-1"], "BRA-"), (["x", "y"], ""), ([], "")]
+)
+def test_what_values_begin_with_makes_a_rule(asked: Asked, values: list[str], want: str) -> None:
+    assert asked("treeEdits.commonStart", values) == want
+
+
+ROWS = {
+    "line": [1, 3, 4, 1, 2, 5, 2, 0], "depth": [1, 2, 2, 1, 1, 2, 1, 0],
+    "role": ["heading", "leaf", "leaf", "subtotal", "heading", "leaf", "subtotal", "grand"],
+    "label": ["A", "a1", "a2", "A", "B", "b1", "B", "Total"], "special": [0] * 8, "value": [None] * 8, "entry": [0] * 8,
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("openness", "want"),
+    [
+        ({"depth": 9, "byHand": {}}, ["A", "a1", "a2", "A", "B", "b1", "B", "Total"]),
+        ({"depth": 1, "byHand": {}}, ["A", "B", "Total"]),
+        ({"depth": 0, "byHand": {}}, ["Total"]),
+        ({"depth": 1, "byHand": {"B": True}}, ["A", "B", "b1", "B", "Total"]),
+        ({"depth": 9, "byHand": {"A": False}}, ["A", "B", "b1", "B", "Total"]),
+    ],
+)
+def test_groups_open_to_a_level_or_by_hand(asked: Asked, openness: dict[str, Any], want: list[str]) -> None:
+    rows = asked("outline.outline", {"rows": ROWS, "down": [{"name": "x"}, {"name": "y"}]}, openness)
+    assert [row["label"] for row in rows] == want
+    assert all(row["filled"] for row in rows if row["role"] in ("closed", "leaf", "grand"))
+
+
+@pytest.mark.parametrize(
+    ("text", "want"),
+    [
+        ("1250.50", "1250.50"), ("£1,250.50", "1250.50"), ("(45.00)", "-45.00"), ("45.00-", "-45.00"),
+        ("-3", "-3"), ("many", ""), ("1.2.3", ""), ("", ""),
+    ],
+)  # fmt: skip
+def test_totals_are_typed_as_people_write_them(asked: Asked, text: str, want: str) -> None:
+    assert asked("numbers.plainNumber", text) == want
+
+
+@pytest.mark.parametrize(
+    ("text", "want"),
+    [
+        ("2026-12-25, 2026-01-01\n2026-12-25", ["2026-01-01", "2026-12-25"]), ("", []),
+        ("25/12/2026", None), ("2026-13-01", None), ("2026-01-01 soon", None),
+    ],
+)  # fmt: skip
+def test_days_are_written_year_first(asked: Asked, text: str, want: Any) -> None:
+    assert asked("dates.datesIn", text) == want
+
+
+@pytest.mark.parametrize(
+    ("ask", "args", "want"),
+    [
+        ("words.money", ["1234567.50"], "1,234,567.50"), ("words.money", ["-1234"], "-1,234"), ("words.money", [""], ""),
+        ("words.counted", [1, "line"], "1 line"), ("words.counted", [1200, "line"], "1,200 lines"),
+        ("words.span", ["2026-01-05", "2026-03-01"], "5 Jan – 1 Mar 2026"),
+        ("words.span", ["2025-01-05", "2026-03-01"], "5 Jan 2025 – 1 Mar 2026"),
+        ("words.span", ["2026-01-05", "2026-01-05"], "5 Jan 2026"), ("words.listed", [["a", "b", "c"]], "a, b and c"),
+    ],
+)  # fmt: skip
+def test_words(asked: Asked, ask: str, args: list[Any], want: str) -> None:
+    assert asked(ask, *args) == want
