@@ -170,6 +170,12 @@ def test_a_sign_may_stand_in_the_report_and_other_takes_follow_it() -> None:
     assert rows[""]["least"] == "-30.00"
 
 
+def test_a_sheet_says_what_counts_negative() -> None:
+    down = {"category": "account", "tree": "T", "signs": {"Sales": -1, "In": 1}}
+    assert sheet(LEDGER, TREE, down=[down]).notes == ("Sales, Out, Rent count negative",)
+    assert sheet(LEDGER, down=[{**BY_ACCOUNT, "signs": {"Cost": -1}}]).notes == ("Cost counts negative",)
+
+
 def test_a_sign_across_and_one_down_turn_twice() -> None:
     down = {**BY_ACCOUNT, "signs": {"Cost": -1}}
     across = {"category": "site", "signs": {"S": -1}}

@@ -195,6 +195,16 @@ def _signed(entry: CategoryEntry, levels: list[Level], signs: NDArray[np.int8] |
     return [replace(levels[0], signs=signs), *levels[1:]]
 
 
+def counted_negative(ground: Ground, entries: Sequence[AxisEntry]) -> list[str]:
+    """The labels of categories whose amounts are turned, by entries or by their trees."""
+    found: list[str] = []
+    for entry in entries:
+        if isinstance(entry, CategoryEntry):
+            found += [label for label, sign in entry.signs.items() if sign < 0]
+            found += trees.negative(ground.groupings.tree(entry.tree).roots) if entry.tree else []
+    return list(dict.fromkeys(found))
+
+
 def signed_by(levels: Sequence[Level]) -> NDArray[np.int8] | None:
     """Shape (n,): −1 for records that count negative by the levels of a sheet; None where none does."""
     found = [level.signs for level in levels if level.signs is not None]

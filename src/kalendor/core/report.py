@@ -88,6 +88,9 @@ class _Working:
         self.screening = screened(report, ground)
         self.rows, self.era, self.shifted = self.screening.rows, self.screening.era, self.screening.shifted
         self.notes: list[str] = list(self.screening.notes)
+        turned = axes.counted_negative(ground, (*report.down, *report.across))
+        if turned:
+            self.notes.append(f"{', '.join(turned)} {'counts' if len(turned) == 1 else 'count'} negative")
         self.other_labels: dict[tuple[bool, int, int], str] = {}
         self.folds: list[Fold] = []
 

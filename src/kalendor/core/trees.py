@@ -107,6 +107,15 @@ def placing(tree: Tree, values: Sequence[str], on: date | None = None) -> Placin
     return Placer(tree, values).placing(on)
 
 
+def negative(nodes: Sequence[Node]) -> list[str]:
+    """The labels of nodes that turn the amounts under them."""
+    return [
+        label
+        for node in nodes
+        for label in [*([node.label or node.value or ""] if node.sign == -1 else []), *negative(node.under)]
+    ]
+
+
 def _caught(tree: Tree, rules: list[tuple[str, Place]], values: Sequence[str]) -> dict[str, Place]:
     """The category of the first rule, in the tree's order, that each value meets."""
     caught: dict[str, Place] = {}

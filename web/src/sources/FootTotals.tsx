@@ -1,7 +1,7 @@
 import { Checkbox, FormControlLabel } from '@mui/material';
 
 import type { WaitingView } from '../api/client';
-import { counted } from '../parts/words';
+import { counted, money } from '../parts/words';
 import type { BringingIn } from './useBringingIn';
 
 /** Lines at the foot that look like totals: left out on request, and checked against the sums above them. */
@@ -19,8 +19,8 @@ export function FootTotals({ way, waiting }: { way: BringingIn; waiting: Waiting
           {foot.amounts.map((amount) => (
             <div key={amount.column} className={amount.agrees ? 'good' : 'heed'}>
               {amount.agrees
-                ? `✓ ${amount.column} sums to the file's own total, ${amount.amount}`
-                : `${amount.column} sums to ${amount.above}, and the file says ${amount.amount}`}
+                ? `✓ ${amount.column} sums to the file's own total, ${money(amount.amount)}`
+                : `${amount.column} sums to ${money(amount.above)}, and the file says ${money(amount.amount)}`}
             </div>
           ))}
         </div>
