@@ -12,7 +12,8 @@ from tests.browser.test_page import bring_in, made_report, new_report
 DRAG = """
 const [from, to] = arguments; const data = new DataTransfer();
 for (const [element, kind] of [[from, 'dragstart'], [to, 'dragover'], [to, 'drop']])
-  element.dispatchEvent(new DragEvent(kind, {bubbles: true, cancelable: true, dataTransfer: data}));
+  element.dispatchEvent(new DragEvent(kind, {bubbles: true, cancelable: true, dataTransfer: data,
+    clientY: arguments[2] ? to.getBoundingClientRect().top + 2 : 0}));
 """
 
 
@@ -221,3 +222,19 @@ def test_quarters_have_names_of_their_own_and_cuts_part_the_records(page: Page, 
     page.click("button", "5 parts of as many records")
     page.find(".sentence", "Cut into 5 parts")
     assert len(page.driver.find_elements(By.CSS_SELECTOR, ".ranges > div")) == 5
+
+
+def test_a_line_is_dragged_before_another(page: Page, empty: str, tmp_path: Path) -> None:
+    bring_in(page, empty, tmp_path)
+    page.click("button", "Keep")
+    page.find("h1", "Ferry sales")
+    new_grouping(page, empty, "Category tree, empty", "Routes")
+    for value, name in (("A-1", "First"), ("B-1", "Second")):
+        page.click(".loose-row", value)
+        page.press("g")
+        page.find(".rename").send_keys(name, Keys.ENTER)
+        page.find(".tree-row.category", name)
+    second, first = page.find(".tree-row.category", "Second"), page.find(".tree-row.category", "First")
+    page.driver.execute_script(DRAG, second, first, True)
+    rows = lambda: [e.text.split("\n")[0] for e in page.driver.find_elements(By.CSS_SELECTOR, ".tree-row .name")]  # noqa: E731
+    page.wait(lambda: "Second" in rows()[0], "not put before the other")

@@ -56,6 +56,21 @@ def test_categories_are_ordered_merged_and_taken_away(asked: Asked) -> None:
 
 
 @pytest.mark.parametrize(
+    ("from_", "before", "want"),
+    [
+        ([1], [0], [["South", "c"], ["North", "a", "b"]]),
+        ([0, 0], [1, 0], [["North", "b"], ["South", "a", "c"]]),
+        ([0, 1], [0, 0], [["North", "b", "a"], ["South", "c"]]),
+        ([0], [1, 0], [["South", ["North", "a", "b"], "c"]]),
+        ([0], [0, 1], [["North", "a", "b"], ["South", "c"]]),
+        ([0], [0], [["North", "a", "b"], ["South", "c"]]),
+    ],
+)  # fmt: skip
+def test_a_line_is_put_before_another(asked: Asked, from_: list[int], before: list[int], want: list[Any]) -> None:
+    assert shape(asked("treeEdits.placedBefore", TREE, from_, before)) == want
+
+
+@pytest.mark.parametrize(
     ("values", "want"), [(["BRA-1", "BRA-2"], "BRA-"), (["BRA-1"], "BRA-"), (["x", "y"], ""), ([], "")]
 )
 def test_what_values_begin_with_makes_a_rule(asked: Asked, values: list[str], want: str) -> None:

@@ -66,7 +66,7 @@ export function LoosePanel({
       </div>
       <Chosen look={look} edits={edits} />
       <div className="keys-hint">
-        Drag onto a category, or type:
+        Drag onto a category, or to the upper edge of a line to put it there. Or type:
         {KEYS.map(([keys, does]) => (
           <div key={does}>
             {keys.map((key) => (

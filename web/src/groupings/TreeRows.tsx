@@ -6,7 +6,8 @@ import { count, counted, day, money } from '../parts/words';
 import { placeKey, rowKey } from './treeEdits';
 import type { TreeEdits } from './useTreeEdits';
 
-/** The lines of a tree with their records and shares. Lines are chosen by click, dragged onto a category, renamed in place. */
+/** The lines of a tree with their records and shares. Lines are chosen by click, renamed in place, dragged onto a category,
+ * or to the upper edge of a line to stand before it. */
 export function TreeRows({ look, levels, edits }: { look: TreeLook; levels: string[]; edits: TreeEdits }) {
   const total =
     look.rows.filter((r) => r.depth === 0).reduce((sum, r) => sum + r.records, 0) +
@@ -32,30 +33,40 @@ export function TreeRows({ look, levels, edits }: { look: TreeLook; levels: stri
 }
 
 function Line({ row, total, edits }: { row: TreeRow; total: number; edits: TreeEdits }) {
-  const [over, setOver] = useState(false);
+  const [over, setOver] = useState<'' | 'over' | 'before'>('');
   const category = row.value === null;
   const path = row.path.join('.');
   const key = rowKey(row);
   const chosen = edits.chosen.includes(key);
   const drop = (event: React.DragEvent) => {
     event.preventDefault();
-    setOver(false);
+    setOver('');
     const dragged = event.dataTransfer.getData('text/plain');
-    if (dragged.startsWith('='))
+    const path = event.dataTransfer.getData('application/x-path');
+    if (atTop(event) && path) edits.putBefore(path.split('.').map(Number), row.path);
+    else if (!category) return;
+    else if (dragged.startsWith('='))
       edits.moveTo(row.path, edits.values.includes(dragged.slice(1)) ? edits.values : [dragged.slice(1)]);
     else if (dragged) edits.mergeInto(dragged.split('.').map(Number), row.path);
   };
   return (
     <>
       <div
-        className={`tree-row${category ? ' category' : ''}${chosen ? ' chosen' : ''}${over ? ' over' : ''}`}
+        className={`tree-row${category ? ' category' : ''}${chosen ? ' chosen' : ''}${over ? ` ${over}` : ''}`}
         draggable={edits.renaming !== path}
         aria-selected={chosen}
         role="option"
-        onDragStart={(event) => event.dataTransfer.setData('text/plain', key)}
-        onDragOver={category ? (event) => (event.preventDefault(), setOver(true)) : undefined}
-        onDragLeave={() => setOver(false)}
-        onDrop={category ? drop : undefined}
+        onDragStart={(event) => {
+          event.dataTransfer.setData('text/plain', key);
+          if (row.path.length > 0) event.dataTransfer.setData('application/x-path', path);
+        }}
+        onDragOver={(event) => {
+          const next = atTop(event) && row.path.length > 0 ? 'before' : category ? 'over' : '';
+          if (next) event.preventDefault();
+          setOver(next);
+        }}
+        onDragLeave={() => setOver('')}
+        onDrop={drop}
         onClick={(event) => edits.choose(key, event.ctrlKey || event.metaKey || event.shiftKey)}
         onDoubleClick={() => row.path.length > 0 && edits.setRenaming(path)}
       >
@@ -87,6 +98,13 @@ function Line({ row, total, edits }: { row: TreeRow; total: number; edits: TreeE
       {edits.ruling === path && category && <RuleField row={row} edits={edits} />}
     </>
   );
+}
+
+/** Whether something is held over the upper edge of a line, to be put before it. */
+function atTop(event: React.DragEvent): boolean {
+  const box = event.currentTarget.getBoundingClientRect();
+  const place = (event.clientY - box.top) / box.height;
+  return place >= 0 && place < 0.3;
 }
 
 const ruleWords = (rule: string) => {

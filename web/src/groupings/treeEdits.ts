@@ -100,6 +100,18 @@ export function reordered(tree: Tree, path: Path, by: number): Tree {
   });
 }
 
+/** The node at `from` put before the one at `before`, in that one's list. */
+export function placedBefore(tree: Tree, from: Path, before: Path): Tree {
+  const node = nodeAt(tree, from);
+  const inside = from.length <= before.length && from.every((step, i) => step === before[i]);
+  if (!node || inside) return tree;
+  const at = before[before.length - 1] ?? 0;
+  const added = withList(tree, before.slice(0, -1), (nodes) => nodes.toSpliced(at, 0, { ...node }));
+  const go = (nodes: TreeNode[]): TreeNode[] =>
+    nodes.filter((n) => n !== node).map((n) => (n.under?.length ? { ...n, under: go(n.under) } : n));
+  return { ...added, roots: go(added.roots ?? []) };
+}
+
 /** The category taken away; what was under it stands in its place. */
 export function ungrouped(tree: Tree, path: Path): Tree {
   const at = path[path.length - 1];

@@ -11,6 +11,7 @@ import {
   movedFrom,
   movedTo,
   nodeAt,
+  placedBefore,
   reordered,
   rowKey,
   ungrouped,
@@ -63,6 +64,7 @@ export function useTreeEdits(tree: Tree, look: TreeLook | undefined, change: (tr
       ),
     moveTo: (path: Path | null, which = values) => after(movedTo(tree, which, path)),
     moveFrom: (path: Path, since: string) => after(movedFrom(tree, values, path, since)),
+    putBefore: (from: Path, before: Path) => after(placedBefore(tree, from, before)),
     mergeInto: (from: Path, into: Path) => after(merged(tree, from, into)),
     rename: (row: TreeRow, label: string) => {
       setRenaming(null);
