@@ -14,7 +14,7 @@ from pydantic import TypeAdapter
 
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.report import MadeColumn
-from kalendor.desk.bringing_in import Change, keep, look_at, look_at_held, outcome, read_again, refused_file
+from kalendor.desk.bringing_in import Change, keep, leave, look_at, look_at_held, outcome, read_again, refused_file
 from kalendor.desk.desk import Desk
 from kalendor.desk.drop_folder import DropFolders
 from kalendor.desk.holding import hold
@@ -211,6 +211,13 @@ def test_reading_that_is_stopped_leaves_nothing(desk: Desk) -> None:
     assert job.finished.wait(30)
     assert (job.state, job.total) == ("stopped", 2)
     assert list(desk.workspace.files.iterdir()) == []
+
+
+def test_a_file_that_is_left_is_held_while_the_same_content_waits_elsewhere(desk: Desk) -> None:
+    first, second = (look_at(desk, name, MAY.encode(), "S") for name in ("a.csv", "b.csv"))
+    leave(desk, first.token)
+    assert keep(desk, second.token)[1].records == 2
+    assert (desk.workspace.files / second.sha256).read_bytes() == MAY.encode()
 
 
 CHILD = """

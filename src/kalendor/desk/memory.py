@@ -55,6 +55,11 @@ class Memory:
                 _, (_, gone) = self._kept.popitem(last=False)
                 self._held -= gone
 
+    def under(self, prefix: str) -> list[Any]:
+        """All that is kept under keys that begin so."""
+        with self._lock:
+            return [value for key, (value, _) in self._kept.items() if key.startswith(prefix)]
+
     def take(self, key: str) -> Any:
         """What was kept under a key, kept no longer; None where there was nothing."""
         with self._lock:
