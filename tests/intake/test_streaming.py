@@ -14,14 +14,33 @@ from hypothesis import strategies as st
 from kalendor.definitions.recipe import Recipe
 from kalendor.errors import IntakeError
 from kalendor.intake import content
+from kalendor.intake.arrays import FEW_WORDS
 from kalendor.intake.content import content_of, gathered
 from kalendor.intake.delimited import _record_lines, read_delimited
-from kalendor.intake.gathering import FEW_WORDS, Gathering
+from kalendor.intake.gathering import Gathering
+from kalendor.intake.loose import coded
 from kalendor.intake.reading import Reading, read_bytes, read_file
 from kalendor.intake.structured import read_json_records
-from kalendor.intake.text import layout_of
+from kalendor.intake.text import Layout, layout_of
 
 CELL = st.text(st.sampled_from('ab,"\n é'), max_size=5)
+
+
+@given(st.lists(st.tuples(CELL, CELL), min_size=1, max_size=12), st.integers(1, 9))
+def test_parts_read_beside_each_other_make_the_whole(rows: list[tuple[str, str]], piece: int) -> None:
+    out = io.StringIO()
+    csv.writer(out, lineterminator="\n").writerows([("one", "two"), *rows])
+    body = content_of(out.getvalue().encode())
+    layout = Layout("utf-8", ",", 1, ("one", "two"))
+    whole = read_delimited(body, "f", layout)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(content, "BLOCK", piece)
+        parts = read_delimited(body, "f", layout)
+    want = [(a.strip(), b.strip()) for a, b in rows if a.strip() or b.strip()]
+    for found in (whole, parts):
+        cells = zip(*([c.item(i) or "" for i in range(len(c))] for c in found.columns), strict=True)
+        assert list(cells) == want
+    assert parts.lines.tolist() == whole.lines.tolist()
 
 
 @given(st.lists(st.tuples(CELL, CELL), max_size=12), st.integers(1, 9), st.sampled_from(["\n", "\r\n"]))
@@ -29,15 +48,20 @@ def test_records_begin_on_the_lines_that_an_editor_shows(rows: list[tuple[str, s
     out = io.StringIO()
     csv.writer(out, lineterminator=ending).writerows(rows)
     text = out.getvalue()
-    want, at = [], 1
+    want, read, at = [], [], 1
     reader = csv.reader(io.StringIO(text, newline=""))
     for cells in reader:
         if cells:
             want.append(at)
+            read.append(cells)
         at = reader.line_num + 1
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(content, "BLOCK", piece)
-        assert _record_lines(content_of(text.encode()), 1, '"' in text).tolist() == want
+        starts, cuts = _record_lines(content_of(text.encode()), 1, '"' in text)
+    assert starts.tolist() == want
+    for cut in cuts:
+        parts = [io.StringIO(part.decode(), newline="") for part in (text.encode()[:cut], text.encode()[cut:])]
+        assert [cells for part in parts for cells in csv.reader(part) if cells] == read
 
 
 OBJECTS = st.lists(st.dictionaries(st.sampled_from("abc"), st.one_of(st.text(max_size=4), st.integers()), min_size=1))
@@ -79,12 +103,35 @@ def test_a_broken_json_array_says_where(text: str, word: str) -> None:
 def test_a_column_that_begins_nearly_unique_is_coded_all_the_same() -> None:
     column = Gathering()
     first = [f" T-{i} " for i in range(FEW_WORDS + 1)]
-    column.extend(pa.array(first))
-    column.extend(pa.array(["T-7", "", None, "new"]))
-    found = column.column()
+    column.add(column.prepared(pa.array(first)))
+    column.add(column.prepared(pa.array(["T-7", "", None, "new"])))
+    found = coded(column.column())
     assert len(found.words) == FEW_WORDS + 3
     assert [found.item(i) for i in range(-4, 0)] == ["T-7", None, None, "new"]
     assert found.item(7) == "T-7"
+
+
+def test_a_ragged_line_far_down_is_refused_with_its_line(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(content, "BLOCK", 64)
+    text = "a,b\n" + "".join(f"{i},x\n" for i in range(200)) + "1,2,3\n7,y\n"
+    found = read_bytes(text.encode(), "f.csv", Recipe())
+    assert [(r.line, r.text) for r in found.refused] == [(202, "1,2,3")]
+    assert found.records.count == 201
+    assert found.lines[-1] == 203
+
+
+def test_a_stop_while_parts_are_read_leaves_nothing_running(monkeypatch: pytest.MonkeyPatch) -> None:
+    class StopHere(Exception):
+        pass
+
+    def stop(done: int, _: int) -> None:
+        if done > 50:
+            raise StopHere
+
+    monkeypatch.setattr(content, "BLOCK", 64)
+    body = content_of(b"a,b\n" + b"".join(b"%d,x\n" % i for i in range(2000)))
+    with pytest.raises(StopHere):
+        read_delimited(body, "f", Layout("utf-8", ",", 1, ("a", "b")), stop)
 
 
 def same(a: Reading, b: Reading) -> bool:

@@ -2,6 +2,7 @@
 
 import hashlib
 from collections.abc import Iterable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
@@ -28,11 +29,12 @@ def hold(desk: Desk, parts: Iterable[bytes]) -> Held:
     part_file = folder / f".{uuid4().hex}"
     digest, size = hashlib.sha256(), 0
     try:
-        with part_file.open("wb") as file:
+        with part_file.open("wb") as file, ThreadPoolExecutor(1) as beside:
             for part in parts:
-                digest.update(part)
+                hashed = beside.submit(digest.update, part)
                 size += len(part)
                 file.write(part)
+                hashed.result()
         held = Held(folder / digest.hexdigest(), size, digest.hexdigest())
         part_file.replace(held.path)
     except BaseException:

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from kalendor.errors import IntakeError
 
 Bytes = NDArray[np.uint8]
-BLOCK = 1 << 24
+BLOCK = 1 << 22
 SMALL = 1 << 26
 MOST_UNPACKED = 64 << 30
 PACKED = b"\x1f\x8b"

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from itertools import chain, pairwise
 from typing import Any
 
 import numpy as np
@@ -11,7 +12,7 @@ from numpy.typing import NDArray
 
 from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, blocks
-from kalendor.intake.gathering import Gathering
+from kalendor.intake.gathering import Gathered, Gathering
 from kalendor.intake.raw import SHOWN_TEXT, RawTable, ReadSoFar, Refused, unwatched
 from kalendor.intake.text import Layout
 
@@ -32,7 +33,7 @@ def read_delimited(text: Bytes, name: str, layout: Layout, so_far: ReadSoFar = u
     quotes = sum(int(np.count_nonzero(block == QUOTE)) for _, block in blocks(body))
     if quotes % 2:
         raise IntakeError(f"{name}: a quote is opened and never closed; look for a line with one quote too many")
-    starts = _record_lines(body, layout.heading_line, quotes > 0)
+    starts, cuts = _record_lines(body, layout.heading_line, quotes > 0)
     bad: list[tuple[int, int, str]] = []
 
     def note(row: Any) -> str:
@@ -44,13 +45,12 @@ def read_delimited(text: Bytes, name: str, layout: Layout, so_far: ReadSoFar = u
 
     try:
         try:
-            gathered = _read(body, layout, quotes > 0, None, told)
+            gathered = _read_by_parts(body, cuts, layout, quotes > 0, told)
         except pa.ArrowInvalid:
-            gathered = _read(body, layout, quotes > 0, note, told)
+            gathered = _read_in_order(body, layout, quotes > 0, note, told)
     except pa.ArrowInvalid as error:
         raise IntakeError(f"{name}: cannot be read as delimited text: {str(error).splitlines()[0][:200]}") from None
-    with ThreadPoolExecutor(THREADS) as pool:
-        columns = list(pool.map(Gathering.column, gathered))
+    columns = [one.column() for one in gathered]
     refused = [
         Refused(int(starts[n - 1]), "", text[:SHOWN_TEXT], _ragged(actual, len(layout.headings)), (text,))
         for n, actual, text in bad
@@ -61,30 +61,77 @@ def read_delimited(text: Bytes, name: str, layout: Layout, so_far: ReadSoFar = u
     return _without_blank_rows(RawTable(layout.headings, columns, lines, refused))
 
 
-def _read(body: Bytes, layout: Layout, quoted: bool, note: Note | None, told: Callable[[int], None]) -> list[Gathering]:
-    """The columns below the heading. Ragged lines go to `note`, one thread reading; without it they raise, and threads
-    share the work."""
+def _read_by_parts(
+    body: Bytes, cuts: list[int], layout: Layout, quoted: bool, told: Callable[[int], None]
+) -> list[Gathering]:
+    """The columns below the heading, parts of the body read beside each other; ragged lines raise ArrowInvalid."""
     gathered = [Gathering() for _ in layout.headings]
-    names = [f"c{i}" for i in range(len(layout.headings))]
-    batches = pacsv.open_csv(
-        pa.BufferReader(pa.py_buffer(body)),
-        read_options=pacsv.ReadOptions(
-            use_threads=note is None, block_size=BLOCK, column_names=names, skip_rows_after_names=1
-        ),
-        parse_options=pacsv.ParseOptions(
-            delimiter=layout.delimiter, newlines_in_values=quoted, invalid_row_handler=note or (lambda _: "error")
-        ),
-        convert_options=pacsv.ConvertOptions(
-            column_types={n: pa.string() for n in names}, strings_can_be_null=False, check_utf8=False
-        ),
-    )
+    parts = [body[start:stop] for start, stop in pairwise([0, *cuts, len(body)]) if stop > start]
+    parsing = _parsing(layout, quoted, None)
+
+    def read(part: Bytes, headings: int = 0) -> list[Gathered]:
+        table = pacsv.read_csv(
+            pa.BufferReader(pa.py_buffer(part)),
+            _reading(layout, len(part) + 1, headings),
+            parsing,
+            _converting(layout),
+        )
+        columns = (pa.concat_arrays(c.chunks) if c.num_chunks else pa.array([], pa.string()) for c in table.columns)
+        return [one.prepared(texts) for one, texts in zip(gathered, columns, strict=True)]
+
     rows = 0
     with ThreadPoolExecutor(THREADS) as pool:
-        for batch in batches:
-            list(pool.map(Gathering.extend, gathered, batch.columns))
-            rows += batch.num_rows
-            told(rows)
+        try:
+            for prepared in chain([read(parts[0], headings=1)], pool.map(read, parts[1:])):
+                for one, texts in zip(gathered, prepared, strict=True):
+                    one.add(texts)
+                rows += len(prepared[0])
+                told(rows)
+        finally:
+            pool.shutdown(cancel_futures=True)
     return gathered
+
+
+def _read_in_order(
+    body: Bytes, layout: Layout, quoted: bool, note: Note, told: Callable[[int], None]
+) -> list[Gathering]:
+    """The columns below the heading, read by one thread from first to last; ragged lines go to `note`."""
+    gathered = [Gathering() for _ in layout.headings]
+    batches = pacsv.open_csv(
+        pa.BufferReader(pa.py_buffer(body)),
+        _reading(layout, BLOCK, 1),
+        _parsing(layout, quoted, note),
+        _converting(layout),
+    )
+    rows = 0
+    for batch in batches:
+        for one, texts in zip(gathered, batch.columns, strict=True):
+            one.add(one.prepared(texts))
+        rows += batch.num_rows
+        told(rows)
+    return gathered
+
+
+def _reading(layout: Layout, block: int, headings: int) -> pacsv.ReadOptions:
+    return pacsv.ReadOptions(
+        use_threads=False, block_size=block, column_names=_names(layout), skip_rows_after_names=headings
+    )
+
+
+def _parsing(layout: Layout, quoted: bool, note: Note | None) -> pacsv.ParseOptions:
+    return pacsv.ParseOptions(
+        delimiter=layout.delimiter, newlines_in_values=quoted, invalid_row_handler=note or (lambda _: "error")
+    )
+
+
+def _converting(layout: Layout) -> pacsv.ConvertOptions:
+    return pacsv.ConvertOptions(
+        column_types=dict.fromkeys(_names(layout), pa.string()), strings_can_be_null=False, check_utf8=False
+    )
+
+
+def _names(layout: Layout) -> list[str]:
+    return [f"c{i}" for i in range(len(layout.headings))]
 
 
 def _ragged(actual: int, expected: int) -> str:
@@ -101,10 +148,12 @@ def _offset_of_line(text: Bytes, line: int) -> int:
     return 0
 
 
-def _record_lines(body: Bytes, first_line: int, quoted: bool) -> NDArray[np.int32]:
-    """The line on which each record begins (blank lines are none), quotes over line ends taken into account."""
+def _record_lines(body: Bytes, first_line: int, quoted: bool) -> tuple[NDArray[np.int32], list[int]]:
+    """The line on which each record begins (blank lines are none), quotes over line ends taken into account; and
+    places, a block apart, where one begins."""
     newline = NEWLINE if any((block == NEWLINE).any() for _, block in blocks(body)) else RETURN
     found: list[NDArray[np.int32]] = []
+    cuts: list[int] = []
     start, start_line, passed, open_quotes = 0, first_line, 0, 0
     for at, block in blocks(body):
         ends = np.flatnonzero(block == newline)
@@ -124,10 +173,11 @@ def _record_lines(body: Bytes, first_line: int, quoted: bool) -> NDArray[np.int3
         length -= (length > 0) & (body[np.maximum(ends - 1, 0)] == RETURN)
         found.append(start_lines[length > 0].astype(np.int32))
         start, start_line = int(ends[-1]) + 1, int(numbers[-1])
+        cuts.append(start)
     last = body[start : start + 2].tobytes()
     if last and last != b"\r":
         found.append(np.array([start_line], dtype=np.int32))
-    return np.concatenate(found) if found else np.zeros(0, dtype=np.int32)
+    return np.concatenate(found) if found else np.zeros(0, dtype=np.int32), cuts
 
 
 def _without_blank_rows(table: RawTable) -> RawTable:

@@ -10,7 +10,8 @@ from kalendor.core.columns import Column, Kind, days_of
 from kalendor.core.days import short_day
 from kalendor.definitions.recipe import ColumnReading
 from kalendor.intake import values
-from kalendor.intake.gathering import as_array
+from kalendor.intake.arrays import as_array
+from kalendor.intake.loose import Loose, RawColumn, coded
 from kalendor.intake.values import Read
 
 ENOUGH = 0.9
@@ -38,14 +39,17 @@ class Finding:
     rival: Rival | None = None
 
 
-def find(text: Column, told: ColumnReading, strict: bool = False) -> Finding | None:
-    """The text column read as it was told, or as what at least nine tenths of its records can be read as.
+def find(raw: RawColumn, told: ColumnReading, strict: bool = False) -> Finding | None:
+    """The texts read as it was told, or as what at least nine tenths of its records can be read as.
 
     `failed`, shape (n,), marks records whose text is not blank and cannot be read. Where `strict` and fewer can be
     read as told, None: the column has changed.
     """
-    if told.fold_case:
-        text = _folded(text)
+    if isinstance(raw, Loose):
+        straight = _straight(raw, told)
+        if straight is not None:
+            return straight
+    text = _folded(coded(raw)) if told.fold_case else coded(raw)
     counts = np.bincount(text.values, minlength=len(text.words)).astype(np.int64)
     filled = np.asarray(pc.not_equal(as_array(text.words), "").to_numpy(zero_copy_only=False), dtype=bool)
     total = int(counts[filled].sum())
@@ -65,6 +69,21 @@ def find(text: Column, told: ColumnReading, strict: bool = False) -> Finding | N
     best = max(fits, key=lambda pair: pair[0])
     rivals = [r for share, r in fits if share == best[0] and r is not best[1] and r.kind is best[1].kind and r.format]
     return _finding(text, best[1], told, _rival(text.words, best[1], rivals[0]) if rivals else None)
+
+
+def _straight(raw: Loose, told: ColumnReading) -> Finding | None:
+    """Plainly written amounts, read without looking at each different text; None where it takes more than that."""
+    if told.type not in (None, "whole", "decimal") or told.fold_case or told.decimal_mark == ",":
+        return None
+    sample = raw.first_different(SAMPLE)
+    if not sample or (told.type is None and (_likely_formats(sample) or not _may_be_numbers(sample))):
+        return None
+    column = raw.numbers()
+    if column is None or told.places not in (None, column.places):
+        return None
+    places = column.places or None
+    reading = ColumnReading(type=column.kind.value, places=places, decimal_mark=told.decimal_mark)
+    return Finding(column, np.zeros(len(column), dtype=bool), reading)
 
 
 def _rival(words: Sequence[str], best: Read, other: Read) -> Rival:

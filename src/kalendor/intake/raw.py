@@ -6,8 +6,9 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.columns import Column, text_column
+from kalendor.core.columns import text_column
 from kalendor.errors import IntakeError
+from kalendor.intake.loose import RawColumn
 from kalendor.intake.text import find_heading, unique_headings
 
 SHOWN_TEXT = 500
@@ -41,7 +42,7 @@ class RawTable:
     """
 
     headings: tuple[str, ...]
-    columns: list[Column]
+    columns: list[RawColumn]
     lines: NDArray[np.integer]
     refused: list[Refused] = field(default_factory=list)
     texts: frozenset[str] = frozenset()
@@ -81,5 +82,5 @@ def table_of_rows(
             )
         else:
             kept.append((line, [cell.strip() for cell in cells[:width]] + [""] * (width - len(cells))))
-    columns = [text_column([cells[k] or None for _, cells in kept]) for k in range(width)]
+    columns: list[RawColumn] = [text_column([cells[k] or None for _, cells in kept]) for k in range(width)]
     return RawTable(headings, columns, np.array([line for line, _ in kept], dtype=np.int64), refused, sheets=sheets)

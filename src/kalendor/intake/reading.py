@@ -7,12 +7,13 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.columns import Column, Records, concat
+from kalendor.core.columns import Records, concat
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, content_of, mapped, unpacked
 from kalendor.intake.delimited import read_delimited
 from kalendor.intake.findings import Finding, Rival, find
+from kalendor.intake.loose import RawColumn, coded
 from kalendor.intake.raw import RawTable, ReadSoFar, Refused, unwatched
 from kalendor.intake.structured import read_json_records, read_parquet
 from kalendor.intake.text import Layout, as_utf8, layout_of
@@ -176,8 +177,8 @@ def _told(headings: tuple[str, ...], texts: frozenset[str], name: str, recipe: R
     return told
 
 
-def _retyped(name: str, heading: str, column: Column, told: ColumnReading) -> str:
-    example = next((w for w in column.words if w), "")
+def _retyped(name: str, heading: str, column: RawColumn, told: ColumnReading) -> str:
+    example = next((w for w in coded(column).words if w), "")
     kind = WORDS.get(told.type or "", told.type or "")
     return f"{name}: {heading!r} was read as a {kind} so far, and now holds such as {example[:60]!r}; nothing was brought in"
 

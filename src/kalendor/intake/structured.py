@@ -16,6 +16,7 @@ from kalendor.core.columns import Column, Kind
 from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, blocks
 from kalendor.intake.gathering import Gathering
+from kalendor.intake.loose import RawColumn
 from kalendor.intake.raw import SHOWN_TEXT, RawTable, ReadSoFar, Refused, unwatched
 from kalendor.intake.text import unique_headings
 
@@ -40,7 +41,7 @@ def read_parquet(content: Bytes, name: str, so_far: ReadSoFar = unwatched) -> Ra
         gathered, rows = [Gathering() for _ in headings], 0
         for batch in file.iter_batches(BATCH):
             for column, values in zip(gathered, batch.columns, strict=True):
-                column.extend(_as_texts(values))
+                column.add(column.prepared(_as_texts(values)))
             rows += batch.num_rows
             so_far(rows, file.metadata.num_rows)
     except (pa.ArrowInvalid, OSError) as error:
@@ -120,7 +121,7 @@ def read_json_records(content: Bytes, name: str, so_far: ReadSoFar = unwatched) 
         raise IntakeError(f"{name}: no JSON object with single values was found in it")
     texts = frozenset(key for key, column in columns.items() if column.codes_alone)
     numbers = np.frombuffer(lines, dtype=np.int32) if lines else np.zeros(0, np.int32)
-    found = [column.column() for column in columns.values()]
+    found: list[RawColumn] = [column.column() for column in columns.values()]
     return RawTable(unique_headings(list(columns)), found, numbers, refused, texts=texts)
 
 

@@ -16,6 +16,7 @@ from kalendor.intake.content import Bytes, blocks, gathered
 DELIMITERS = ",;\t|"
 SAMPLE_LINES = 200
 ASCII_MOST = 127
+NEWLINE = 10
 
 
 @dataclass(frozen=True)
@@ -38,15 +39,15 @@ def encoding_of(content: Bytes, name: str) -> str:
         return "utf-8-sig"
     if start[:2] in (b"\xff\xfe", b"\xfe\xff"):
         return "utf-16"
-    line, plain = 1, True
+    plain = True
     decoder = codecs.getincrementaldecoder("utf-8")()
     for at, block in blocks(content):
         if not block.all():
-            line += int(np.count_nonzero(block[: np.argmin(block)] == ord("\n")))
+            before = content[: at + int(np.argmin(block))]
+            line = 1 + sum(int(np.count_nonzero(part == NEWLINE)) for _, part in blocks(before))
             raise IntakeError(
                 f"{name}: line {line} holds a NUL byte, so this is not a delimited text file; export it as CSV again"
             )
-        line += int(np.count_nonzero(block == ord("\n")))
         try:
             if plain and (block.max() > ASCII_MOST or decoder.getstate()[0]):
                 decoder.decode(block.tobytes(), final=at + len(block) == len(content))

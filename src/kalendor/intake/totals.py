@@ -8,6 +8,7 @@ import numpy as np
 
 from kalendor.core.aggregate import exact_sums
 from kalendor.core.columns import Kind
+from kalendor.intake.loose import coded
 from kalendor.intake.raw import RawTable
 from kalendor.intake.values import decimal_mark, plain_number, read_numbers
 
@@ -47,7 +48,10 @@ def foot_totals(raw: RawTable) -> tuple[FootTotal, ...]:
 
 def _amounts(raw: RawTable, row: int, cells: list[str], back: int) -> list[tuple[str, str, str, bool]]:
     amounts = []
-    for heading, column, cell in zip(raw.headings, raw.columns, cells, strict=True):
+    for heading, texts, cell in zip(raw.headings, raw.columns, cells, strict=True):
+        if not cell:
+            continue
+        column = coded(texts)
         mark = decimal_mark(column.words)
         total = _number(cell, mark)
         if total is None:

@@ -13,7 +13,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from kalendor.core.columns import INT64_MOST, MOST_PLACES, Column, Kind, day_number
-from kalendor.intake.gathering import as_array
+from kalendor.intake.arrays import as_array, most_places, units_of
 
 CURRENCY = "£$€¥"
 _NUMBER = re.compile(r"[+-]?(\d[\d'\u00a0\u202f ]*|\d{1,3}(?:[.,]\d{3})+|\d*)(?:[.,]\d+)?(?:[eE][+-]?\d+)?")
@@ -81,7 +81,7 @@ def read_numbers(words: Sequence[str], mark: str, places: int | None = None) -> 
     plain = {i: plain_number(words[i], mark) if words[i] else None for i in odd}
     known = [p for p in plain.values() if p is not None]
     tidy = as_array(words).filter(pa.array(clean))
-    found = max([_most_places(tidy), *(_places_of(p) for p in known)])
+    found = max([most_places(tidy), *(_places_of(p) for p in known)])
     failed = np.zeros(len(words), dtype=bool)
     failed[[i for i, p in plain.items() if p is None]] = True
     scale = found if places is None else places
@@ -90,7 +90,7 @@ def read_numbers(words: Sequence[str], mark: str, places: int | None = None) -> 
         units = {i: 0 if p is None else _units(p, scale) for i, p in plain.items()}
         if all(abs(u) <= INT64_MOST for u in units.values()):
             values = np.zeros(len(words), dtype=np.int64)
-            values[clean] = _clean_units(tidy, scale)
+            values[clean] = units_of(tidy, scale)
             values[list(units)] = list(units.values())
             return Read(Kind.DECIMAL if scale else Kind.WHOLE, values, failed, scale)
     return _approximately(words, clean, plain, failed, exponents)
@@ -102,20 +102,6 @@ def _clean(words: Sequence[str]) -> NDArray[np.bool_]:
         return np.zeros(0, dtype=bool)
     matched = pc.match_substring_regex(as_array(words), r"^-?[0-9]{1,9}(\.[0-9]{1,9})?$")
     return np.asarray(matched.to_numpy(zero_copy_only=False), dtype=bool)
-
-
-def _most_places(tidy: pa.Array) -> int:
-    if not len(tidy):
-        return 0
-    point = pc.find_substring(tidy, ".")
-    after = pc.if_else(pc.less(point, 0), 0, pc.subtract(pc.subtract(pc.utf8_length(tidy), point), 1))
-    return int(pc.max(after).as_py())
-
-
-def _clean_units(tidy: pa.Array, places: int) -> NDArray[np.int64]:
-    """Units of 10**-places of clean texts, by way of 128-bit decimals, of which the low half is all there is."""
-    exact = pc.cast(tidy, pa.decimal128(30, places))
-    return np.frombuffer(exact.buffers()[1], dtype=np.int64)[2 * exact.offset :: 2][: len(tidy)]
 
 
 def _approximately(
@@ -159,7 +145,11 @@ def date_reader(form: str) -> Callable[[str], date | None]:
     if form == "%Y-%m-%d":
         return _iso_date
 
+    marks = set(re.sub("%.", "", form))
+
     def read(word: str) -> date | None:
+        if not marks.issubset(word) or (not marks and not word.isdigit()):
+            return None
         try:
             return datetime.strptime(word, form).date()
         except ValueError:

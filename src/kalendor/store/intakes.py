@@ -18,7 +18,7 @@ from kalendor.intake.reading import Reading
 from kalendor.store.column_cache import Kept
 from kalendor.store.definitions import MissingError, stamp
 from kalendor.store.joining import fitted, replaced
-from kalendor.store.rows import array_type, to_sql
+from kalendor.store.rows import SqlValues, array_type
 from kalendor.store.sources import Source, Sources
 from kalendor.store.workspace import quoted
 
@@ -256,23 +256,24 @@ def _insert(
     ).fetchall()
     named = [n for n in names if n["name"] in records.columns]
     into = ", ".join(["intake_id", "line_no", *(quoted(n["sql_name"]) for n in named)])
-    columns = [records.columns[n["name"]] for n in named]
-    width = len(columns) + 2
-    at_once = max(1, min(ROWS_AT_ONCE, VARIABLES // width))
+    columns = [SqlValues(records.columns[n["name"]]) for n in named]
+    width = len(columns) + 1
+    at_once = max(1, min(ROWS_AT_ONCE, (VARIABLES - 1) // width))
 
     def statement(rows: int) -> str:
-        one = f"({', '.join('?' * width)})"
-        return f"INSERT INTO {table} ({into}) VALUES {', '.join([one] * rows)}"
+        """Rows of values; the intake, ?1, is told once."""
+        each = (", ".join(f"?{2 + row * width + k}" for k in range(width)) for row in range(rows))
+        return f"INSERT INTO {table} ({into}) VALUES {', '.join(f'(?1, {one})' for one in each)}"
 
+    usual = statement(at_once)
     for start in range(0, records.count, CHUNK):
         stop = min(start + CHUNK, records.count)
-        flat: list[Any] = [intake_id] * ((stop - start) * width)
-        flat[1::width] = lines[start:stop].tolist()
-        for k, column in enumerate(columns, start=2):
-            flat[k::width] = to_sql(column.take(np.arange(start, stop)))
-        sql = statement(at_once)
+        flat: list[Any] = [None] * ((stop - start) * width)
+        flat[0::width] = lines[start:stop].tolist()
+        for k, column in enumerate(columns, start=1):
+            flat[k::width] = column.between(start, stop)
         for at in range(0, len(flat), at_once * width):
-            part = flat[at : at + at_once * width]
-            db.execute(sql if len(part) == at_once * width else statement(len(part) // width), part)
+            part = [intake_id, *flat[at : at + at_once * width]]
+            db.execute(usual if len(part) == at_once * width + 1 else statement(len(part) // width), part)
         progress(stop)
     return int(first)

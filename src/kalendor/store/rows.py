@@ -1,6 +1,6 @@
 """Columns to the rows of a records table, and back."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -10,6 +10,9 @@ from kalendor.core.words import Words
 
 SQL_TYPES = {Kind.TEXT: "TEXT", Kind.DATE: "TEXT", Kind.DATETIME: "TEXT", Kind.TIME: "TEXT", Kind.APPROXIMATE: "REAL"}
 
+WRITTEN = frozenset({Kind.TEXT, Kind.DATE, Kind.DATETIME, Kind.TIME})
+MOST_WRITTEN = 1 << 16
+
 
 def sql_type(kind: Kind) -> str:
     """The column type of a records table: decimals are whole units, dates ISO text."""
@@ -18,48 +21,58 @@ def sql_type(kind: Kind) -> str:
 
 def to_sql(column: Column) -> list[Any]:
     """A column's values as SQLite keeps them; None for blank."""
-    match column.kind:
-        case Kind.TEXT:
-            values = _each_once(column.values, lambda codes: _words_at(column.words, codes))
-        case Kind.DATE:
-            values = _each_once(column.values, lambda days: days.astype("datetime64[D]").astype(str).tolist())
-        case Kind.DATETIME:
-            values = _each_once(column.values, _moments)
-        case Kind.TIME:
-            values = np.array([str(column.item(i)) for i in range(len(column))], dtype=object)
-        case Kind.YES_NO:
-            values = column.values.astype(np.int64)
-        case _:
-            values = column.values
-    if column.blank is not None:
-        values = values.astype(object)
-        values[column.blank] = None
-    plain: list[Any] = values.tolist()
-    return plain
+    return SqlValues(column).between(0, len(column))
 
 
-def _each_once(values: np.ndarray, write: Callable[[np.ndarray], list[str]]) -> np.ndarray:
-    """Texts for values, each different value written once where values come again; shape (n,) object."""
-    if not len(values):
-        return np.zeros(0, dtype=object)
-    low, high = int(values.min()), int(values.max())
-    if high - low < len(values):
-        texts: np.ndarray = np.array(write(np.arange(low, high + 1)), dtype=object)[values - low]
-        return texts
-    return np.array(write(values), dtype=object)
+class SqlValues:
+    """A column's values as SQLite keeps them, part by part; texts of values that come again are written once."""
+
+    def __init__(self, column: Column) -> None:
+        self._column, self._values = column, column.values
+        self._written: np.ndarray | None = None
+        if column.kind in WRITTEN and len(column):
+            low, high = int(column.values.min()), int(column.values.max())
+            if high - low < min(len(column), MOST_WRITTEN):
+                self._written = np.array(self._write(np.arange(low, high + 1)), dtype=object)
+                self._values = column.values - low
+
+    def between(self, start: int, stop: int) -> list[Any]:
+        """The values from `start` to before `stop`; None for blank."""
+        values, blank = self._values[start:stop], self._column.blank
+        if self._column.kind in WRITTEN:
+            values = np.array(self._write(values), dtype=object) if self._written is None else self._written[values]
+        elif self._column.kind is Kind.YES_NO:
+            values = values.astype(np.int64)
+        if blank is not None and blank[start:stop].any():
+            values = values.astype(object)
+            values[blank[start:stop]] = None
+        plain: list[Any] = values.tolist()
+        return plain
+
+    def _write(self, values: np.ndarray) -> list[str]:
+        """Each value's text."""
+        match self._column.kind:
+            case Kind.TEXT:
+                return _words_at(self._column.words, values)
+            case Kind.DATE:
+                return _iso(values.astype("datetime64[D]"))
+            case Kind.DATETIME:
+                return _iso(values.astype("datetime64[us]").astype("datetime64[s]"))
+            case _:
+                return [str(Column(Kind.TIME, values).item(i)) for i in range(len(values))]
+
+
+def _iso(values: np.ndarray) -> list[str]:
+    texts: list[str] = values.astype(str).tolist()
+    return texts
 
 
 def _words_at(words: Sequence[str], codes: np.ndarray) -> list[str]:
     if not words:
         return [""] * len(codes)
-    if len(codes) and codes[-1] - codes[0] == len(codes) - 1:
+    if len(codes) and (np.diff(codes) == 1).all():
         return list(words[int(codes[0]) : int(codes[-1]) + 1])
     return list(words.take(codes.astype(np.int64))) if isinstance(words, Words) else [words[c] for c in codes.tolist()]
-
-
-def _moments(values: np.ndarray) -> list[str]:
-    texts: list[str] = values.astype("datetime64[us]").astype("datetime64[s]").astype(str).tolist()
-    return texts
 
 
 def from_sql(values: list[Any], kind: Kind, places: int) -> Column:

@@ -1,0 +1,90 @@
+"""Texts of a nearly unique column as they came: amounts are read from them straight, without a dictionary."""
+
+from functools import cached_property
+from itertools import islice
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from kalendor.core.columns import MOST_PLACES, Column, Kind
+from kalendor.intake.arrays import coded_column, most_places
+
+PLAIN = b"0123456789.-"
+ZERO, POINT = b"0."
+FLOAT_DIGITS = 15
+
+
+class Loose:
+    """Trimmed texts, an empty one where blank; `coded` are the same as a text column.
+
+    `texts`, shape (n,), is one array without nulls.
+    """
+
+    def __init__(self, texts: pa.LargeStringArray) -> None:
+        self.texts = texts
+
+    def __len__(self) -> int:
+        return len(self.texts)
+
+    @cached_property
+    def blank(self) -> NDArray[np.bool_] | None:
+        """Shape (n,): True where there is no text; None where there is one everywhere."""
+        found: NDArray[np.bool_] = pc.binary_length(self.texts).to_numpy(zero_copy_only=False) == 0
+        return found if found.any() else None
+
+    @property
+    def blanks(self) -> NDArray[np.bool_]:
+        """Shape (n,): True where there is no text."""
+        return np.zeros(len(self), dtype=bool) if self.blank is None else self.blank
+
+    def item(self, i: int) -> str | None:
+        """The text at `i`, or None."""
+        return self.texts[i].as_py() or None
+
+    def take(self, index: NDArray[np.int64] | NDArray[np.bool_]) -> "Loose":
+        """The texts at `index` (int positions or a bool mask)."""
+        picked = pa.array(index)
+        return Loose(self.texts.filter(picked) if picked.type == pa.bool_() else self.texts.take(picked))
+
+    @cached_property
+    def coded(self) -> Column:
+        """The same as a text column."""
+        return coded_column([self.texts.dictionary_encode()])
+
+    def first_different(self, most: int) -> list[str]:
+        """The first few different texts that are not blank."""
+        return [text for text in islice(dict.fromkeys(self.texts[: 4 * most].to_pylist()), most) if text]
+
+    def numbers(self) -> Column | None:
+        """Whole numbers or exact decimals where every text is digits, with a point or a minus in front, and few enough
+        to go by way of floats exactly; else None, as for a code such as 007, which a number would lose."""
+        _, offsets, bytes_ = self.texts.buffers()
+        ends = np.frombuffer(offsets, dtype=np.int64)[self.texts.offset : self.texts.offset + len(self) + 1]
+        data = np.frombuffer(bytes_, dtype=np.uint8)
+        if np.diff(ends).max(initial=0) > FLOAT_DIGITS or data[ends[0] : ends[-1]].tobytes().translate(None, PLAIN):
+            return None
+        longer = np.diff(ends) > 1
+        starts, lasts = ends[:-1][longer], ends[1:][longer] - 1
+        if np.any((data[starts] == ZERO) & (data[starts + 1] >= ZERO)) or np.any(data[lasts] == POINT):
+            return None
+        texts = self.texts if self.blank is None else pc.if_else(pa.array(self.blank), "0", self.texts)
+        places = most_places(texts)
+        try:
+            floats = pc.cast(texts, pa.float64()).to_numpy(zero_copy_only=False)
+        except pa.ArrowInvalid:
+            return None
+        floats = floats * 10.0**places
+        if places > MOST_PLACES or np.abs(floats).max(initial=0.0) >= 10.0**FLOAT_DIGITS:
+            return None
+        units = np.rint(floats).astype(np.int64)
+        return Column(Kind.DECIMAL if places else Kind.WHOLE, units, self.blank, places)
+
+
+RawColumn = Column | Loose
+
+
+def coded(column: RawColumn) -> Column:
+    """A column of texts as codes into its different texts."""
+    return column.coded if isinstance(column, Loose) else column
