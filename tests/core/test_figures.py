@@ -307,7 +307,7 @@ def test_a_balance_takes_the_last_of_each_key_and_adds_the_keys_never_over_time(
     rows = table(data, down=[{"period": "on", "grains": ["month"]}], across=[{"category": "pier"}], figures=[balance])
     assert {(r["month"], r["pier"]): r["closing"] for r in rows} == {
         ("Jan 2026", "B"): "10", ("Jan 2026", "H"): "7", ("Jan 2026", ""): "17",
-        ("Feb 2026", "H"): "4", ("Feb 2026", ""): "4", ("", "B"): "10", ("", "H"): "4", ("", ""): "14",
+        ("Feb 2026", "B"): "", ("Feb 2026", "H"): "4", ("Feb 2026", ""): "4", ("", "B"): "10", ("", "H"): "4", ("", ""): "14",
     }  # fmt: skip
 
 

@@ -347,6 +347,15 @@ def _trim(node: exp.Expression, scope: Scope) -> Column:
     return texts.trimmed(_arg(node, "this", scope), (node.args.get("position") or "BOTH").upper())
 
 
+def _escape(node: exp.Expression, scope: Scope) -> Column:
+    """LIKE with an escape character."""
+    if not isinstance(node.this, exp.Like):
+        raise DefinitionError(f"{node.sql()!r}: ESCAPE follows LIKE")
+    like = node.this
+    found = texts.like(_arg(like, "this", scope), _arg(like, "expression", scope), _arg(node, "expression", scope))
+    return Column(found.kind, ~found.values, found.blank) if like.args.get("negate") else found
+
+
 _Work = Callable[[exp.Expression, Scope], Column]
 _NODES: dict[type, _Work] = {
     exp.Literal: _literal,
@@ -385,6 +394,7 @@ _NODES: dict[type, _Work] = {
     exp.Extract: _extract,
     exp.CurrentDate: lambda node, scope: scope.named(AS_OF, False),
     exp.DPipe: _text(texts.joined, "this", "expression"),
+    exp.Escape: _escape,
     exp.Like: _text(texts.like, "this", "expression"),
     exp.Upper: _text(texts.upper, "this"),
     exp.Lower: _text(texts.lower, "this"),

@@ -292,6 +292,7 @@ class _Working:
             self.report.title,
             self.ground.as_of,
             frame,
+            reckoner.main.held(),
             line_rows,
             column_rows,
             figures,

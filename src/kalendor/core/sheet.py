@@ -36,11 +36,15 @@ class ShownFigure:
 
 @dataclass(frozen=True, eq=False)
 class Sheet:
-    """A report as worked out. The same definition, groupings, records and as-of date give the same sheet."""
+    """A report as worked out. The same definition, groupings, records and as-of date give the same sheet.
+
+    `held`, shape (lines, columns): the cells in which a record stands.
+    """
 
     title: str
     as_of: int
     frame: Frame
+    held: NDArray[np.bool_]
     line_rows: Rows
     column_rows: Rows
     figures: tuple[ShownFigure, ...]
@@ -52,8 +56,8 @@ class Sheet:
     column_notes: dict[int, str] = field(default_factory=dict)
 
     def present(self) -> NDArray[np.bool_]:
-        """Shape (lines, columns): cells that hold a figure other than a count of nothing."""
-        found = np.zeros(self.frame.lines.count * self.frame.columns.count, dtype=bool)
+        """Shape (lines, columns): cells in which a record stands, or that hold a figure other than a count of none."""
+        found = self.held.reshape(-1).copy()
         for figure in self.figures:
             there = figure.cells.present
             found |= there & (figure.cells.values != 0) if figure.zero_is_none else there

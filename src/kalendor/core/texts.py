@@ -1,9 +1,11 @@
 """Text functions over columns: each works once on every different word, not on every record."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import date, datetime
 from decimal import Decimal, InvalidOperation
+from functools import cache
+from typing import Any
 
 import numpy as np
 from sqlglot import exp
@@ -14,8 +16,10 @@ from kalendor.core.columns import (
     INT64_MOST,
     MOST_PLACES,
     NUMERIC,
+    Array,
     Column,
     Kind,
+    Mask,
     date_column,
     day_number,
     number_column,
@@ -63,62 +67,108 @@ def length(column: Column) -> Column:
     return Column(Kind.WHOLE, sizes[column.values], column.blank)
 
 
-def _pairwise(a: Column, b: Column, work: Callable[[str, str], str]) -> Column:
-    n = max(len(a), len(b))
-    pairs = a.values.astype(np.int64) * max(1, len(b.words)) + b.values
-    different, codes = np.unique(np.broadcast_to(pairs, n), return_inverse=True)
-    width = max(1, len(b.words))
-    fresh = text_column([work(a.words[p // width], b.words[p % width]) for p in different.tolist()])
-    return Column(Kind.TEXT, fresh.values[codes], ar.either_blank(a, b), words=fresh.words)
+def _each(columns: Sequence[Column], work: Callable[..., Any]) -> tuple[list[Any], Array, Mask]:
+    """Work done once on each different combination of values; None where one of them is blank.
+
+    What came of each, which one each record has, and where any column is blank, the latter two of shape (n,).
+    """
+    count = max(len(column) for column in columns)
+    blank = np.logical_or.reduce([np.broadcast_to(column.blanks, count) for column in columns])
+    varying = [i for i, column in enumerate(columns) if len(column) > 1]
+    if [columns[i].kind for i in varying] == [Kind.TEXT]:
+        (at,) = varying
+        told = [column.item(0) if len(column) == 1 else None for column in columns]
+        rows = [(*told[:at], word, *told[at + 1 :]) for word in columns[at].words]
+        codes: Array = columns[at].values
+    else:
+        codes = blank.astype(np.int64)
+        for column in columns:
+            different, own = np.unique(np.broadcast_to(column.values, count), return_inverse=True)
+            codes = np.unique(codes * len(different) + own, return_inverse=True)[1]
+        _, first = np.unique(codes, return_index=True)
+        known = [column.broadcast(count) for column in columns]
+        rows = [tuple(column.item(i) for column in known) for i in first.tolist()]
+    return [None if None in row else work(*row) for row in rows] or [None], codes, blank
+
+
+def _text_of(columns: Sequence[Column], work: Callable[..., str]) -> Column:
+    found, codes, blank = _each(columns, work)
+    fresh = text_column(["" if text is None else text for text in found])
+    return Column(Kind.TEXT, fresh.values[codes], blank, words=fresh.words)
 
 
 def joined(a: Column, b: Column) -> Column:
     """a || b; numbers and dates are written out first."""
-    return _pairwise(as_text(a), as_text(b), str.__add__)
+    return _text_of([as_text(a), as_text(b)], str.__add__)
 
 
-def like(column: Column, pattern: Column | None) -> Column:
-    """LIKE with % and _; the pattern is one text for all records."""
-    column = _need_text(column, "LIKE")
-    if pattern is None or pattern.kind is not Kind.TEXT or len(pattern) != 1:
-        raise DefinitionError("LIKE needs a pattern in quotes")
-    regex = "".join(LIKE_WILD.get(c, re.escape(c)) for c in pattern.words[0])
-    match = re.compile(regex, re.DOTALL).fullmatch
-    table = np.array([match(word) is not None for word in column.words] or [False])
-    return Column(Kind.YES_NO, table[column.values], column.blank)
+def like(column: Column, pattern: Column, escape: Column | None = None) -> Column:
+    """LIKE with % and _, which the escape character, where one is given, takes to the letter."""
+    column, pattern = _need_text(column, "LIKE"), _need_text(pattern, "LIKE")
+    mark = _one_text(escape)
+    regex = cache(lambda text: re.compile(_regex(text, mark), re.DOTALL))
+    found, codes, blank = _each([column, pattern], lambda word, text: regex(text).fullmatch(word) is not None)
+    return Column(Kind.YES_NO, np.array([bool(yes) for yes in found])[codes], blank)
 
 
-def _one_number(column: Column | None, what: str) -> int | None:
-    if column is None:
-        return None
-    if column.kind is not Kind.WHOLE or len(column) != 1:
-        raise DefinitionError(f"{what} needs a whole number written out")
-    return int(column.values[0])
+def _one_text(escape: Column | None) -> str:
+    if escape is None:
+        return ""
+    if escape.kind is not Kind.TEXT or len(escape) != 1 or len(escape.words[0]) != 1:
+        raise DefinitionError("ESCAPE needs one character in quotes")
+    return escape.words[0]
 
 
-def substring(column: Column, start: Column | None, size: Column | None = None) -> Column:
+def _regex(pattern: str, escape: str) -> str:
+    found, at = "", 0
+    while at < len(pattern):
+        char = pattern[at]
+        if escape and char == escape:
+            at += 1
+            if pattern[at : at + 1] not in ("%", "_", escape):
+                raise DefinitionError(
+                    f"in the pattern {pattern!r}, {escape!r} stands before neither % nor _ nor itself"
+                )
+            found += re.escape(pattern[at])
+        else:
+            found += LIKE_WILD.get(char, re.escape(char))
+        at += 1
+    return found
+
+
+def _need_whole(column: Column, what: str) -> Column:
+    if ar.is_null(column):
+        return scalar(Kind.WHOLE, None)
+    if column.kind is not Kind.WHOLE:
+        raise DefinitionError(f"{what} needs a whole number, and was given {ar.say(column.kind)}")
+    return column
+
+
+def substring(column: Column, start: Column, size: Column | None = None) -> Column:
     """SUBSTRING(text FROM start FOR size), counted from 1, as ISO/IEC 9075 counts places before the first."""
-    first, count = _one_number(start, "SUBSTRING") or 1, _one_number(size, "SUBSTRING")
-    end = None if count is None else max(0, first - 1 + count)
-    return _by_word(_need_text(column, "SUBSTRING"), lambda word: word[max(0, first - 1) : end])
+    given = [_need_text(column, "SUBSTRING"), _need_whole(start, "SUBSTRING")]
+    if size is not None:
+        given.append(_need_whole(size, "SUBSTRING"))
+    return _text_of(given, _cut)
+
+
+def _cut(word: str, start: int, size: int | None = None) -> str:
+    end = None if size is None else max(0, start - 1 + size)
+    return word[max(0, start - 1) : end]
 
 
 def position(column: Column, part: Column) -> Column:
     """POSITION(part IN text), from 1; 0 where it does not occur."""
-    column, part = _need_text(column, "POSITION"), _need_text(part, "POSITION")
-    if len(part) != 1:
-        raise DefinitionError("POSITION needs the text to find in quotes")
-    found = np.array([word.find(part.words[0]) + 1 for word in column.words] or [0], dtype=np.int64)
-    return Column(Kind.WHOLE, found[column.values], column.blank)
+    given = [_need_text(column, "POSITION"), _need_text(part, "POSITION")]
+    found, codes, blank = _each(given, lambda word, sought: word.find(sought) + 1)
+    return Column(Kind.WHOLE, np.array([at or 0 for at in found], dtype=np.int64)[codes], blank)
 
 
 def replaced(column: Column, old: Column, new: Column | None) -> Column:
     """REPLACE(text, old, new)."""
-    column, old = _need_text(column, "REPLACE"), _need_text(old, "REPLACE")
     by = scalar(Kind.TEXT, "") if new is None else _need_text(new, "REPLACE")
-    if len(old) != 1 or len(by) != 1:
-        raise DefinitionError("REPLACE needs the old and the new text in quotes")
-    return _by_word(column, lambda word: word.replace(old.words[0], by.words[0]) if old.words[0] else word)
+    given = [_need_text(column, "REPLACE"), _need_text(old, "REPLACE"), by]
+    return _text_of(given, lambda word, sought, put: word.replace(sought, put) if sought else word)
 
 
 def as_text(column: Column) -> Column:

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -139,6 +140,7 @@ class View:
             self._lines[(None, True, len(frame.lines.steps))] = frame.lines.found[0]
             self._lines[(None, False, len(frame.columns.steps))] = frame.columns.found[0]
         self._groups: dict[tuple[Crossing, int], Groups] = {}
+        self._held: Mask | None = None
 
     @property
     def count(self) -> int:
@@ -184,6 +186,15 @@ class View:
             return Groups(ids[kept], height * width, kept if rows is None else rows[kept])
         return Groups(ids, height * width, rows)
 
+    def held(self) -> Mask:
+        """Shape (lines, columns): the cells in which a record stands."""
+        if self._held is None:
+            deepest = self.frame.crossings[-1]
+            leaf = np.zeros(self.groups(deepest).count, dtype=bool)
+            leaf[self.groups(deepest).ids] = True
+            self._held = rolled_up(self.frame, np.logical_or, leaf)
+        return self._held
+
     def _located(self, grain: str | None, down: bool, depth: int) -> Places:
         key = (grain, down, depth)
         if key not in self._lines:
@@ -217,21 +228,20 @@ def taken(name: str, of: Of, where: Mask | None, view: View, wanted: Sequence[Cr
 
 
 def _rolled(take: Additive, of: Of, where: Mask | None, view: View) -> Parts:
-    frame = view.frame
+    leaf_parts = take.parts(view.groups(view.frame.crossings[-1], where), of)
+    return tuple(rolled_up(view.frame, ufunc, leaf) for ufunc, leaf in zip(take.combine, leaf_parts, strict=True))
+
+
+def rolled_up(frame: Frame, ufunc: Any, leaf: Array) -> Array:
+    """Shape (lines, columns): values of the innermost cells combined for the cells of every crossing."""
     deepest = frame.crossings[-1]
-    leaf_parts = take.parts(view.groups(deepest, where), of)
-    height, width = frame.block_shape(deepest)
-    parts = []
-    for ufunc, leaf in zip(take.combine, leaf_parts, strict=True):
-        cells = np.zeros(frame.shape, dtype=leaf.dtype)
-        leaf = leaf.reshape(height, width)
-        for d in range(len(frame.lines.steps) + 1):
-            lines = frame.lines.rolled_up(ufunc, leaf, d) if d < deepest[0] else leaf
-            for a in range(len(frame.columns.steps) + 1):
-                block = frame.columns.rolled_up(ufunc, lines.T, a).T if a < deepest[1] else lines
-                cells[frame.block((d, a))] = block
-        parts.append(cells)
-    return tuple(parts)
+    leaf = leaf.reshape(frame.block_shape(deepest))
+    cells = np.zeros(frame.shape, dtype=leaf.dtype)
+    for d in range(len(frame.lines.steps) + 1):
+        lines = frame.lines.rolled_up(ufunc, leaf, d) if d < deepest[0] else leaf
+        for a in range(len(frame.columns.steps) + 1):
+            cells[frame.block((d, a))] = frame.columns.rolled_up(ufunc, lines.T, a).T if a < deepest[1] else lines
+    return cells
 
 
 def assembled(frame: Frame, blocks: dict[Crossing, Column]) -> Column:
