@@ -9,6 +9,7 @@ import numpy as np
 
 from kalendor.core.columns import Column, Kind, Records
 from tests.core.build import column, table
+from tests.sql.calendars import add_calendars
 
 COUNT = 1500
 KINDS = ["boat hire", "Freight", "mooring", "parcel", None]
@@ -67,6 +68,7 @@ def as_table() -> sqlite3.Connection:
         cents = None if row["amount"] is None else int(row["amount"] * 100)
         texts = {k: v.isoformat() if isinstance(v, date) else v for k, v in row.items()} | {"amount": cents}
         db.execute(f"INSERT INTO r VALUES ({', '.join(':' + name for name in INVOICES[0])})", texts)
+    add_calendars(db)
     return db
 
 

@@ -149,20 +149,20 @@ class Bases:
         assert self.era is not None
         g = self._grain(grain)
         era = self.era
-        days = self._sheet_days(g if grain is not None and not to_date else None)
+        days = self._sheet_days(None if to_date or self.placer.coarsest_grain() is None else g)
         return shift_map(shift, era.calendar, g, era.first, era.last, days, era.cut_for(g) if to_date else None)
 
     def _sheet_days(self, whole: str | None) -> DayMap | None:
         """The days a base may count as: those the window shows, whether or not they hold records.
 
-        A period of the grain `whole` that the as-of date cuts counts as a whole.
+        A period of the grain `whole` that the window's end cuts counts as a whole.
         """
         assert self.era is not None
         era = self.era
         if era.span is None:
             return None
         last = era.span.last
-        if whole is not None and last == era.as_of:
+        if whole is not None:
             whole = "day" if whole in ("hour", "minute", "run") else whole
             last = int(era.calendar.starts(whole, era.calendar.ordinals(whole, np.array(last)) + 1)) - 1
         days = np.arange(era.span.first, last + 1)
