@@ -97,7 +97,7 @@ print(read, time.perf_counter() - start, peak[0])
 """
 
 
-def measured(count: int = 1_000_000, rounds: int = 3) -> None:
+def measured(count: int = 1_000_000, rounds: int = 5) -> None:
     """Print the intake of `count` records, in a process of its own, as a ratio to the plain insert: the least of a few
     rounds, intake and insert by turns."""
     folder = Path(tempfile.mkdtemp())

@@ -95,7 +95,7 @@ class Bases:
 
     def shift_of(self, figure: Compare) -> Shift:
         """How far back a comparison's base lies."""
-        if self.era is None:
+        if self.era is None or (self.era.span is None and self.placer.coarsest_grain() is None):
             raise DefinitionError("comparing with an earlier period needs a period on an axis, or a window")
         if isinstance(figure.with_, Back):
             return Shift("back", figure.with_.back, figure.with_.grain)
@@ -296,9 +296,7 @@ class Bases:
         if found is None:
             return set()
         grouper, ordinals = found
-        held = np.zeros(self.frame.block_shape(deepest), dtype=bool).reshape(-1)
-        held[self.main.groups(deepest).ids] = True
-        there = held.reshape(ordinals.shape) & (ordinals != NO_PERIOD)
+        there = self.main.held()[self.frame.block(deepest)] & (ordinals != NO_PERIOD)
         without = {n for n in np.unique(ordinals[there]).tolist() if not self._period_reached(shift, grouper, n)}
         if not without:
             return set()

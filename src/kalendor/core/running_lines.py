@@ -9,6 +9,7 @@ from kalendor.core.columns import Column
 from kalendor.core.derived import Reckoner
 from kalendor.core.worked_lines import worked_mask
 from kalendor.definitions.figure import Running
+from kalendor.errors import DefinitionError
 
 
 def down_the_lines(reckoner: Reckoner, figure: Running, shown: Rows) -> Column:
@@ -18,7 +19,10 @@ def down_the_lines(reckoner: Reckoner, figure: Running, shown: Rows) -> Column:
     values, blank = cells.values.reshape(frame.shape), cells.blanks.reshape(frame.shape)
     result, none = np.zeros_like(values), np.ones(frame.shape, dtype=bool)
     lines = frame.lines
-    depth = 0 if figure.restart == "never" else [level.name for level in lines.levels].index(figure.restart) + 1
+    names = [level.name for level in lines.levels]
+    if figure.restart not in ("never", *names):
+        raise DefinitionError(f"restart: there is no level {figure.restart!r} among the lines to restart at")
+    depth = 0 if figure.restart == "never" else names.index(figure.restart) + 1
     deepest = len(lines.levels)
     reached: dict[int, Any] = {}
     worked = worked_mask(lines)

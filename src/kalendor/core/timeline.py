@@ -141,9 +141,7 @@ class Timeline:
         deepest = self.frame.crossings[-1]
         found = cell_periods(self.frame, deepest, self.column)
         assert found is not None
-        held = np.zeros(found[1].size, dtype=bool)
-        held[main.groups(deepest).ids] = True
-        ordinals = found[1].reshape(-1)[held]
+        ordinals = found[1][main.held()[self.frame.block(deepest)]]
         ordinals = np.unique(ordinals[ordinals != NO_PERIOD])
         return ordinals[starts_of(self.finest, ordinals) <= self._end_of_as_of()]
 

@@ -90,7 +90,7 @@ class Placer:
         moved = moved[kept]
 
         def codes(level: Level) -> Array:
-            if level.period is not None and level.period.grouper.column == self.shifted:
+            if self._shifts(level):
                 found: Array = level.period.codes(moved, clock)
                 return found
             return level.codes[picked]
@@ -107,11 +107,12 @@ class Placer:
 
     def periods_on(self, frame_levels: Sequence[Level]) -> list[int]:
         """Positions of the levels that are periods of the shifted column."""
-        return [
-            i
-            for i, level in enumerate(frame_levels)
-            if level.period is not None and level.period.grouper.column == self.shifted
-        ]
+        return [i for i, level in enumerate(frame_levels) if self._shifts(level)]
+
+    def _shifts(self, level: Level) -> bool:
+        """Whether a record counts in another period of the level when it is shifted; a merged part of its date stays."""
+        period = level.period
+        return period is not None and period.grouper.column == self.shifted and period.grouper.mode != "merging"
 
     def grain_at(self, crossing: Crossing) -> str | None:
         """The finest grain of the shifted column that a crossing's levels have; None where they have none."""
@@ -150,8 +151,9 @@ class View:
     @property
     def nbytes(self) -> int:
         """About how much memory the view holds."""
-        held = [*self._lines.values(), *(g.ids for g in self._groups.values())]
-        return sum(array.nbytes for array in held) + 8 * len(held[0] if held else ())
+        arrays = [*self._lines.values(), *(g.ids for g in self._groups.values())]
+        held = 0 if self._held is None else self._held.nbytes
+        return sum(array.nbytes for array in arrays) + 8 * len(arrays[0] if arrays else ()) + held
 
     def fall(self, grain: str | None) -> Fall:
         """The records at crossings of `grain`, and their members."""

@@ -13,7 +13,10 @@ from kalendor.intake.raw import RawTable
 from kalendor.intake.values import decimal_mark, plain_number, read_numbers
 
 MOST_FOOT = 3
-SAID = re.compile(r"\b(grand )?(total|totals|sum|subtotal)\b", re.IGNORECASE)
+SAID = re.compile(
+    r"\b(totals?|subtotals?|sum|summe|zwischensumme|gesamt|gesamtsumme|summa|totalt|totaal|somme|totaux|totale|somma|suma)\b",
+    re.IGNORECASE,
+)
 
 
 @dataclass(frozen=True)

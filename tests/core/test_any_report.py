@@ -1,0 +1,233 @@
+"""Any report that may be written: worked out or refused in words, with every record in its place, and the same again
+from what was kept."""
+
+from datetime import date, datetime, timedelta
+from decimal import Decimal
+from typing import Any
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kalendor.core.axes import Memo, groupings
+from kalendor.core.columns import Column, Kind, Records
+from kalendor.core.material import Material
+from kalendor.core.report import work_out
+from kalendor.core.sheet import Sheet
+from kalendor.definitions.kinds import definition
+from kalendor.desk.memory import Memory
+from kalendor.errors import DefinitionError, KalendorError
+from kalendor.output.flat import flat
+from kalendor.output.writers import flat_csv, flat_json, sheet_csv, sheet_json
+from tests.core.build import TODAY, column
+
+COUNT = 80
+
+
+def fixed() -> Records:
+    """Records of every kind, with blanks in each column."""
+    rng = np.random.Generator(np.random.PCG64(5))
+
+    def some(values: list[Any]) -> list[Any]:
+        return [None if rng.random() < 0.08 else values[int(rng.integers(0, len(values)))] for _ in range(COUNT)]
+
+    days = [date(2024, 1, 20) + timedelta(days=int(n)) for n in rng.integers(0, 900, 60)]
+    columns = {
+        "area": column(some(["North", "south", "b10", "b9", "Ärea", "north"])),
+        "kind": column(some(["x", "y", "z"])),
+        "on": column(some(days)),
+        "paid": column(some(days)),
+        "amount": column(some([Decimal(int(n)) / 100 for n in rng.integers(-9999, 99999, 50)])),
+        "heads": column(some(list(range(9)))),
+    }
+    moments = some([datetime(2025, 3, 1, 23, 30) + timedelta(hours=int(n)) for n in rng.integers(0, 99, 30)])
+    epoch = datetime(1970, 1, 1)
+    micro = np.array([0 if m is None else int((m - epoch) / timedelta(microseconds=1)) for m in moments])
+    columns["at"] = Column(Kind.DATETIME, micro, np.array([m is None for m in moments]))
+    columns["ratio"] = Column(Kind.APPROXIMATE, rng.random(COUNT), rng.random(COUNT) < 0.1)
+    return Records(columns, COUNT)
+
+
+DATA = fixed()
+TREE = {
+    "levels": ["Region", "Area"], "kind": "tree", "name": "T",
+    "roots": [{"label": "Up", "under": [{"value": "North"}, {"value": "b9", "sign": -1}]}, {"label": "B", "rule": "value LIKE 'b%'"},
+              {"value": "south"}],
+}  # fmt: skip
+CALENDARS: list[dict[str, Any]] = [
+    {"name": "Nov", "months": {"start_month": 11}, "week_start": "sunday"},
+    {"name": "Day6", "months": {"start_month": 4, "start_day": 6}, "year_name": {"by": "start", "prefix": "Y", "digits": 4}},
+    {"name": "Retail", "weeks": {"pattern": "4-5-4", "ends": "last", "weekday": "saturday", "month": 1}},
+    {"name": "Thirteen", "weeks": {"pattern": "13x4", "ends": "nearest", "weekday": "sunday", "month": 12}},
+    {"name": "Table", "table": {"periods": [
+        {"start": f"{2023 + n // 4}-{n % 4 * 3 + 1:02}-01", "name": f"P{n % 4 + 1}", "year": f"S{2023 + n // 4}"} for n in range(20)],
+        "ends": "2027-12-31"}},
+]  # fmt: skip
+BUCKETS = {"kind": "buckets", "name": "Late", "cut": [0, 30, 90]}
+GROUPINGS = groupings(
+    [
+        definition({"kalendor": 1, "kind": kind, **body}, "test")
+        for kind, body in [("tree", TREE), ("buckets", BUCKETS), *(("calendar", c) for c in CALENDARS)]
+    ]
+)
+MATERIAL = Material(DATA, GROUPINGS, stamp="fixed")
+MEMORY = Memory(1 << 28)
+
+calendar_names = st.sampled_from([None, *(c["name"] for c in CALENDARS)])
+own_grains = st.sampled_from(["year", "half", "quarter", "month", "week", "day"])
+grains = st.one_of(
+    st.lists(own_grains, min_size=1, max_size=3, unique=True),
+    st.lists(st.sampled_from(["quarter_of_year", "month_of_year", "week_of_year", "day_of_month", "day_of_week"]), min_size=1, max_size=2, unique=True),
+    st.just([{"days": 10, "from": "2024-01-03"}]),
+)  # fmt: skip
+figure_names = st.sampled_from(["count", "sum", "f0", "f1"])
+orders = st.one_of(
+    st.sampled_from(["tree", "label", "label_desc", "date", "date_desc", "first_seen"]),
+    st.builds(lambda by, desc: {"by": by, "desc": desc}, figure_names, st.booleans()),
+    st.just({"list": ["y", "b9", "Up", "Jan 2025"]}),
+)
+options = st.fixed_dictionaries(
+    {},
+    optional={
+        "order": orders,
+        "empty": st.sampled_from(["show", "hide"]),
+        "name": st.sampled_from(["first", "second"]),
+    },
+)
+tops = st.one_of(
+    st.just({}), st.builds(lambda n, by, rest: {"top": n, "by": by, "rest": rest}, st.integers(1, 3), figure_names, st.sampled_from(["Other", None]))
+)  # fmt: skip
+
+
+@st.composite
+def entries(draw: st.DrawFn) -> dict[str, Any]:
+    kind = draw(st.sampled_from(["category", "tree", "period", "clock", "bucket", "age"]))
+    said: dict[str, Any] = {**draw(options), **draw(tops)}
+    match kind:
+        case "category":
+            return {"category": draw(st.sampled_from(["area", "kind", "heads"])), **said}
+        case "tree":
+            levels = draw(st.sampled_from([{}, {"levels": ["Region"]}, {"levels": ["Area"]}]))
+            said.pop("name", None)
+            return {"category": "area", "tree": "T", **levels, **said}
+        case "period":
+            picked = draw(grains)
+            said.pop("name", None) if len(picked) > 1 else None
+            calendar = draw(calendar_names)
+            return {
+                "period": draw(st.sampled_from(["on", "on", "at"])),
+                "grains": picked,
+                **({"calendar": calendar} if calendar else {}),
+                **said,
+            }
+        case "clock":
+            return {"period": "at", "grains": [draw(st.sampled_from(["hour", "minute", "hour_of_day"]))], **said}
+        case "bucket":
+            column, cut = draw(st.sampled_from([("amount", [0, 500]), ("heads", {"from": 0, "to": 6, "step": 2}), ("ratio", [0.25, 0.5])]))  # fmt: skip
+            return {"bucket": column, "cut": cut, **said}
+        case _:
+            open_items = draw(st.sampled_from([{}, {"opened": "on", "closed": "paid"}]))
+            cut = draw(st.sampled_from([{"cut": [0, 30]}, {"set": "Late"}]))
+            return {"age": "on", **cut, **open_items, **said}
+
+
+takes = st.one_of(
+    st.builds(
+        lambda take, of: {"take": take, "of": of},
+        st.sampled_from(["sum", "mean", "median", "min", "max", "stdev", "distinct", "count_values"]),
+        st.sampled_from(["amount", "heads", "ratio"]),
+    ),
+    st.sampled_from(
+        [{"take": "last", "of": "amount", "by": "on"}, {"take": "balance", "of": "heads", "by": "on", "keys": ["area"]}]
+    ),
+)
+derived = st.one_of(
+    st.builds(lambda of: {"share": "sum", "of_total": of}, st.sampled_from(["all", "parent", "column", "line"])),
+    st.builds(lambda w: {"rank": "sum", "within": w}, st.sampled_from(["parent", "all"])),
+    st.builds(lambda along, r: {"running": "sum", "along": along, "restart": r}, st.sampled_from(["on", "lines", None]), st.sampled_from(["never", "year", "Region"])),
+    st.builds(lambda n, t: {"moving": "count", "periods": n, "take": t}, st.integers(1, 3), st.sampled_from(["sum", "mean"])),
+    st.builds(
+        lambda of, base, as_, cut: {"compare": of, "with": base, "as": as_, "to_date": cut},
+        st.sampled_from(["sum", "count", "f0"]),
+        st.sampled_from(["year_earlier", "period_before", {"back": 2, "grain": "month"}, {"member": "y"}, {"figure": "count"}]),
+        st.sampled_from(["base", "difference", "percent", "index"]),
+        st.booleans(),
+    ),
+    st.just({"formula": "sum / NULLIF(count, 0)"}),
+)  # fmt: skip
+shows = st.one_of(
+    st.builds(lambda n, g: {"last": n, "grain": g}, st.integers(1, 4), own_grains),
+    st.builds(lambda g: {"this": g}, own_grains),
+    st.builds(lambda g: {"to_date": g}, own_grains),
+    st.just({"from": "2025-02-10", "to": "2026-01-20"}),
+)
+places = st.sampled_from(["after", "before", "none"])
+
+
+@st.composite
+def reports(draw: st.DrawFn) -> dict[str, Any]:
+    figures: list[dict[str, Any]] = [
+        {"name": "count", "take": "count"},
+        {"name": "sum", "take": "sum", "of": draw(st.sampled_from(["amount", "heads", "ratio"]))},
+    ]
+    for i, figure in enumerate(draw(st.lists(st.one_of(takes, derived), max_size=3))):
+        figures.append({"name": f"f{i}", **figure})
+    report: dict[str, Any] = {
+        "kalendor": 1, "kind": "report", "title": "any", "source": "data", "figures": figures,
+        "down": draw(st.lists(entries(), max_size=3)), "across": draw(st.lists(entries(), max_size=1)),
+        "only": draw(st.lists(st.sampled_from(["amount > 0", "kind <> 'x'", "on IS NOT NULL"]), max_size=1)),
+        "as_of": draw(st.sampled_from(["2026-05-17", "2025-12-31", "2024-02-29"])),
+        "totals": {side: draw(places) for side in ("down", "across", "grand_down", "grand_across")},
+    }  # fmt: skip
+    if draw(st.booleans()):
+        calendar = draw(calendar_names)
+        window = {"of": "on", "show": draw(shows), "each_to_date": draw(st.booleans())}
+        report["window"] = {**window, **({"calendar": calendar} if calendar else {})}
+    if draw(st.booleans()):
+        levels = [entry.get("name") or entry.get("category") or "month" for entry in report["down"]]
+        report["keep"] = [{"level": level, "where": "count > 2"} for level in levels[:1]]
+        report["totals"]["totals"] = draw(st.sampled_from(["all", "kept"]))
+    return report
+
+
+def worked(report: dict[str, Any], memo: Memo | None) -> Sheet | str:
+    """The sheet, or the words in which it is refused."""
+    try:
+        parsed = definition(report, "test")
+        return work_out(parsed, MATERIAL, TODAY) if memo is None else work_out(parsed, MATERIAL, TODAY, memo=memo)  # type: ignore[arg-type]
+    except DefinitionError as error:
+        return str(error)
+
+
+@given(reports())
+def test_any_report(report: dict[str, Any]) -> None:
+    try:
+        fresh, again = worked(report, None), worked(report, MEMORY)
+    except KalendorError as error:
+        raise AssertionError(f"refused as {type(error).__name__}: {error}") from error
+    if isinstance(fresh, str) or isinstance(again, str):
+        assert fresh == again
+        return
+    assert flat_csv(fresh) == flat_csv(again)
+    assert sheet_csv(fresh) == sheet_csv(again)
+    flat_json(fresh)
+    sheet_json(fresh)
+    tie = fresh.tie_out
+    assert tie.read == COUNT
+    assert tie.on_sheet == COUNT - sum(step.records for step in tie.steps)
+    if any(entry.get("rest", "Other") is None for entry in (*report["down"], *report["across"])) or tie.hidden_lines:
+        return
+    rows = flat(fresh).rows
+    names = flat(fresh).headings
+    inner = [
+        row
+        for row in rows
+        if all(
+            row[names.index(f"{side}_level")] == levels[-1].name
+            for side, levels in (("down", fresh.frame.lines.levels), ("across", fresh.frame.columns.levels))
+            if levels
+        )
+    ]
+    assert sum(int(row[names.index("count")] or 0) for row in inner) == tie.on_sheet or not (
+        fresh.frame.lines.levels or fresh.frame.columns.levels
+    )
