@@ -44,7 +44,11 @@ def test_a_year_earlier_in_percent_with_a_part_month(page: Page, empty: str, tmp
     page.click(".phrase.figure", "change on a year earlier")
     page.choose("A part period", "is compared with the whole")
     page.close_editor()
-    page.wait(lambda: page.lines()["Jan 2026"] == ["95.00", "(90.8%)"], "the whole month is not compared")
+    page.wait(lambda: page.lines()["Jan 2026 · part"] == ["95.00", "(90.8%)"], "the whole month is not compared")
+    page.click(".phrase.period", "month")
+    page.choose("Order", "by date, latest first")
+    page.close_editor()
+    page.wait(lambda: next(iter(page.lines())) == "Jan 2026 · part", "the latest month is not first")
 
 
 def test_a_running_total_starts_again_each_fiscal_year(page: Page, empty: str, tmp_path: Path) -> None:

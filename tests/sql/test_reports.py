@@ -387,3 +387,40 @@ def test_windows(show: dict[str, Any], sql: str) -> None:
         figures=[COUNT, SUM],
         totals={"grand_down": "none"},
     )
+
+
+@pytest.mark.parametrize(
+    ("order", "sql"),
+    [
+        ("first_seen", "min(no)"),
+        ("label", "label IS NULL, label"),
+        ("label_desc", "label IS NULL, label DESC"),
+        ({"by": "sum", "desc": True}, "label IS NULL, sum(amount) DESC"),
+        ({"by": "n"}, "label IS NULL, count(*), label"),
+        ({"list": ["Jul 2025", "Jan 2024"]}, "CASE label WHEN 'Jul 2025' THEN 0 WHEN 'Jan 2024' THEN 1 ELSE 2 END, min(day)"),
+    ],
+    ids=str,
+)  # fmt: skip
+def test_orders_of_months(order: Any, sql: str) -> None:
+    agree(
+        f"""SELECT label, count(*), sum(amount) / 100.0 FROM (SELECT *, {month_label("day")} AS label FROM r)
+        WHERE crates > 12 AND day IS NOT NULL GROUP BY label ORDER BY {sql}""",
+        ["month", "n", "sum"],
+        only=["crates > 12", "day IS NOT NULL"],
+        down=[{"period": "day", "grains": ["month"], "order": order}],
+        figures=[COUNT, SUM],
+        totals={"grand_down": "none"},
+    )
+
+
+def test_routes_stand_as_they_first_appear_within_their_kind() -> None:
+    agree(
+        """SELECT coalesce(kind, '(blank)'), coalesce(route, '(blank)'), count(*) FROM (
+            SELECT *, min(no) OVER (PARTITION BY kind) AS k FROM r WHERE crates > 30)
+        GROUP BY kind, route ORDER BY kind IS NULL, k, route IS NULL, min(no)""",
+        ["kind", "route", "n"],
+        only=["crates > 30"],
+        down=[{"category": "kind", "order": "first_seen"}, {"category": "route", "order": "first_seen"}],
+        figures=[COUNT],
+        totals={"grand_down": "none", "levels": {"kind": "none"}},
+    )

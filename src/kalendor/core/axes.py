@@ -154,7 +154,7 @@ def _made(ground: Ground, entry: AxisEntry, other: Sequence[AxisEntry]) -> list[
         levels = _category_levels(ground, entry)
     else:
         levels = _range_levels(ground, entry)
-    return [*levels[:-1], _in_order(levels[-1], entry)]
+    return [level if level.period is not None else _in_order(level, entry) for level in levels]
 
 
 def _names(entry: Entry, count: int, made: Sequence[str]) -> Sequence[str]:
@@ -301,34 +301,28 @@ def _period_levels(ground: Ground, entry: PeriodEntry, other: Sequence[AxisEntry
 
 
 def _in_order(level: Level, entry: Entry) -> Level:
-    """The level with its members in the order that the entry asks for; figures' orders are left to the sheet."""
-    members = level.members
-    ordinary = np.flatnonzero(members.special == ORDINARY)
-    special = np.flatnonzero(members.special != ORDINARY)
-    labels = members.labels
-    if entry.order in ("label", "label_desc"):
-        picked = sorted(ordinary.tolist(), key=lambda i: label_key(labels[i]), reverse=entry.order == "label_desc")
-    elif entry.order == "date_desc":
-        picked = ordinary[::-1].tolist()
-    elif entry.order == "first_seen":
-        first = np.full(len(labels), len(level.codes), dtype=np.int64)
-        seen, at = np.unique(level.codes, return_index=True)
-        first[seen[seen >= 0]] = at[seen >= 0]
-        picked = sorted(ordinary.tolist(), key=lambda i: first[i])
-    elif isinstance(entry.order, ByList):
-        place = {label: i for i, label in enumerate(entry.order.list)}
-        picked = sorted(ordinary.tolist(), key=lambda i: (place.get(labels[i], len(place)), i))
-    else:
+    """The level with its members in the order that the entry asks for; orders that rest on the sheet are left to it."""
+    picked = member_order(level.members, entry.order)
+    if picked is None:
         return level
-    if level.period is not None:
-        raise_on_order(entry)
-    codes, members = reordered(level.codes, members, np.array([*picked, *special.tolist()], dtype=np.int64))
+    codes, members = reordered(level.codes, level.members, picked)
     return replace(level, codes=codes, members=members)
 
 
-def raise_on_order(entry: Entry) -> None:
-    """Periods stand in date order, so that running totals and comparisons can be read."""
-    raise DefinitionError(f"order {entry.order!r}: periods stand in date order; leave the order out")
+def member_order(members: Members, order: object) -> NDArray[np.int64] | None:
+    """Positions of the members in an order by label, date or list, special ones last; None for any other order."""
+    ordinary = np.flatnonzero(members.special == ORDINARY).tolist()
+    special = np.flatnonzero(members.special != ORDINARY).tolist()
+    if order in ("label", "label_desc"):
+        ordinary.sort(key=lambda i: label_key(members.labels[i]), reverse=order == "label_desc")
+    elif order == "date_desc":
+        ordinary.reverse()
+    elif isinstance(order, ByList):
+        place = {label: i for i, label in enumerate(order.list)}
+        ordinary.sort(key=lambda i: place.get(members.labels[i], len(place)))
+    else:
+        return None
+    return np.array([*ordinary, *special], dtype=np.int64)
 
 
 def open_items(ground: Ground, entry: AgeEntry) -> Mask | None:

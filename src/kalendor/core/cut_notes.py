@@ -12,11 +12,11 @@ from kalendor.core.positions import NO_PERIOD, last_days_of, numbers_at, period_
 from kalendor.core.windows import NONE
 
 
-def cut_notes(axis: Axis, column: str, era: Era, compared: bool) -> dict[int, str]:
-    """For each line or column of a period that is cut: `to 31 Jul`.
+def cut_notes(axis: Axis, column: str, era: Era, to_date: bool | None) -> dict[int, str]:
+    """For each line or column of a period that is cut: `to 31 Jul`; `part` where it is compared with whole ones.
 
-    Cut are the periods that an each-to-date window shows in part, and, where a comparison is to date (`compared`), the
-    one that the cut falls in.
+    Cut are the periods that a window shows in part and, where there are comparisons, the one that the as-of date or the
+    data's end falls in; `to_date` says whether any of these is cut there, and is None where there are none.
     """
     notes: dict[int, str] = {}
     for depth in range(1, len(axis.levels) + 1):
@@ -35,20 +35,22 @@ def cut_notes(axis: Axis, column: str, era: Era, compared: bool) -> dict[int, st
         known = np.flatnonzero(ordinals != NO_PERIOD)
         first, last = starts_of(period.grouper, ordinals[known]), last_days_of(period.grouper, ordinals[known])
         for at, start, end in zip(known.tolist(), first.tolist(), last.tolist(), strict=True):
-            cut = _cut_of(era, period.grouper.grain, start, end, compared)
-            if cut is not None:
-                notes[axis.offsets[depth] + at] = f"to {_said(cut)}"
+            note = _note(era, period.grouper.grain, start, end, to_date)
+            if note:
+                notes[axis.offsets[depth] + at] = note
     return notes
 
 
-def _cut_of(era: Era, grain: str, start: int, end: int, compared: bool) -> int | None:
-    """The last day that counts in the period from `start` to `end`, where that is not its last."""
+def _note(era: Era, grain: str, start: int, end: int, to_date: bool | None) -> str:
+    """What to say of the period from `start` to `end` where not all of its days count."""
     if era.shown is not None:
         shown = _shown_in(era, start, end)
         if len(shown) and shown[-1] < end:
-            return int(shown[-1])
+            return f"to {_said(int(shown[-1]))}"
     cut = era.cut_for(grain)
-    return cut if compared and start <= cut < end else None
+    if to_date is None or not start <= cut < end:
+        return ""
+    return f"to {_said(cut)}" if to_date else "part"
 
 
 def _shown_in(era: Era, start: int, end: int) -> NDArray[np.int64]:

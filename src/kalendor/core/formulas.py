@@ -1,5 +1,6 @@
 """Scalar SQL expressions (ISO/IEC 9075) worked out over columns; parsed by sqlglot, evaluated here."""
 
+import logging
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from decimal import Decimal
@@ -16,6 +17,7 @@ from kalendor.core import texts, times
 from kalendor.core.columns import INT64_MOST, NUMERIC, Column, Kind, Mask, scalar
 from kalendor.errors import DefinitionError
 
+logging.getLogger("sqlglot").setLevel(logging.ERROR)  # what cannot be read is said by an error of our own
 AS_OF = "AS_OF"
 NULL = scalar(Kind.YES_NO, None)
 
@@ -55,8 +57,10 @@ def parsed(formula: str) -> Any:
         where = f" at character {detail['col']}" if detail.get("col") else ""
         highlight = detail.get("highlight") or ""
         near = f", near {highlight!r}" if highlight else ""
+        if highlight.upper() in sqlglot.Tokenizer.KEYWORDS and highlight.isidentifier():
+            near += f'; where it is a column, write it in double quotes, "{highlight}"'
         raise DefinitionError(f"cannot read the formula {formula!r}{where}{near}") from None
-    if tree is None or tree.find(exp.Query) is not None:
+    if tree is None or tree.find(exp.Query, exp.Command) is not None:
         raise DefinitionError(f"the formula {formula!r} is not a scalar expression")
     return tree
 

@@ -307,10 +307,12 @@ class _Working:
     def _cut_notes(self, axis_: Axis) -> dict[int, str]:
         if self.era is None or self.shifted is None:
             return {}
-        return cut_notes(axis_, self.shifted, self.era, any(f.to_date for f in self._compared()))
+        compared = self._compared()
+        return cut_notes(axis_, self.shifted, self.era, any(f.to_date for f in compared) if compared else None)
 
     def _orders(self, reckoner: Reckoner, down: bool) -> list[ByValue]:
-        """The orders by a figure: of lines by a column (the total unless one is named), of columns by a line likewise."""
+        """The orders that rest on the sheet: by a figure (of lines by a column, the total unless one is named, of columns
+        by a line likewise), by first appearance, and any order of periods but their own."""
         orders = []
         for position, entry in enumerate(self.report.down if down else self.report.across):
             by = entry.order if isinstance(entry.order, ByFigure) else None
@@ -320,6 +322,24 @@ class _Working:
                 depth = _depth_of(self._levels(down), position, by.level)
                 at = _named(_side(reckoner, not down), by.column)
                 orders.append(ByValue(depth, *_at_total(reckoner, down, by.by, depth, at), by.desc))
+            else:
+                orders += self._standing_orders(reckoner, down, position, entry)
+        return orders
+
+    def _standing_orders(self, reckoner: Reckoner, down: bool, position: int, entry: Entry) -> list[ByValue]:
+        """The order of each of an entry's levels where it is by first appearance, or one of periods by label or list."""
+        side = _side(reckoner, down)
+        orders = []
+        for depth, level in enumerate(side.levels, start=1):
+            if level.entry != position:
+                continue
+            if entry.order == "first_seen":
+                values = reckoner.main.first_seen(down, depth)
+            elif level.period is not None and (picked := axes.member_order(level.members, entry.order)) is not None:
+                values = np.argsort(picked)[side.path[side.lines_at(depth), depth - 1]]
+            else:
+                continue
+            orders.append(ByValue(depth, values, np.zeros(len(values), dtype=bool), descending=False))
         return orders
 
     def _others(self, lines: Axis, down: bool) -> dict[int, str]:

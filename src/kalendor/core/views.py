@@ -197,6 +197,15 @@ class View:
             self._held = rolled_up(self.frame, np.logical_or, leaf)
         return self._held
 
+    def first_seen(self, down: bool, depth: int) -> Index:
+        """Where among the records the first one of each line (or column) of a depth stands; those with none stand last."""
+        at = self._located(None, down, depth)
+        here = (self.frame.lines if down else self.frame.columns).lines_at(depth)
+        first = np.full(here.stop - here.start, len(at), dtype=np.int64)
+        kept = np.flatnonzero(at >= 0)[::-1]
+        first[at[kept]] = kept
+        return first
+
     def _located(self, grain: str | None, down: bool, depth: int) -> Places:
         key = (grain, down, depth)
         if key not in self._lines:

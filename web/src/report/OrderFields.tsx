@@ -35,15 +35,29 @@ export function Top({ entry, figures, change }: Props) {
   );
 }
 
-const PLAIN: [string, string][] = [
+const BY_FIGURE: [string, string][] = [
+  ['desc', 'by a figure, largest first'],
+  ['asc', 'by a figure, smallest first'],
+];
+const OF_CATEGORIES: [string, string][] = [
   ['', 'of the tree, or by label'],
   ['label', 'by label'],
   ['label_desc', 'by label, last first'],
   ['first_seen', 'as they first appear'],
-  ['desc', 'by a figure, largest first'],
-  ['asc', 'by a figure, smallest first'],
+  ...BY_FIGURE,
   ['list', 'as listed here'],
 ];
+const OF_PERIODS: [string, string][] = [
+  ['', 'by date'],
+  ['date_desc', 'by date, latest first'],
+  ...BY_FIGURE,
+];
+const OF_RANGES: [string, string][] = [['', 'as they are cut'], ...BY_FIGURE];
+
+function waysOf(entry: AxisEntry): [string, string][] {
+  if ('category' in entry) return OF_CATEGORIES;
+  return 'period' in entry ? OF_PERIODS : OF_RANGES;
+}
 
 function wayOf(order: AxisEntry['order']): string {
   if (!order) return '';
@@ -52,7 +66,7 @@ function wayOf(order: AxisEntry['order']): string {
   return order.desc ? 'desc' : 'asc';
 }
 
-/** The order of an entry's lines within their group. */
+/** The order of an entry's members within their group. */
 export function OrderFields({ entry, figures, change }: Props) {
   const { order } = entry;
   const way = wayOf(order);
@@ -66,7 +80,7 @@ export function OrderFields({ entry, figures, change }: Props) {
   };
   return (
     <>
-      <Choose label="Order" value={way} options={PLAIN} change={begin} />
+      <Choose label="Order" value={way} options={waysOf(entry)} change={begin} />
       {(way === 'desc' || way === 'asc') && (
         <Choose
           label="Ordered by the figure"
