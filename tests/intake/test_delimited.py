@@ -11,7 +11,7 @@ import pytest
 from kalendor.definitions.document import parse
 from kalendor.definitions.recipe import Recipe
 from kalendor.errors import IntakeError
-from kalendor.intake.reading import Reading, joined, read_bytes, read_file
+from kalendor.intake.reading import Reading, read_bytes, read_file, read_files
 
 
 def read(text: str | bytes, **recipe: Any) -> Reading:
@@ -131,9 +131,39 @@ def test_a_recipes_missing_column_is_named() -> None:
         read("a,b\n1,2\n", columns={"z": {"type": "text"}})
 
 
-def test_several_files_are_one_source_whatever_the_case_of_their_headings() -> None:
-    both = joined([read("Sold on,n\n2026-01-01,1\n"), read("n,sold_on\n2,2026-01-02\n")])
-    assert list(both.columns) == ["Sold on", "n"]
-    assert [both.columns["n"].item(i) for i in range(2)] == [1, 2]
-    with pytest.raises(IntakeError, match="differ in 'm'"):
-        joined([read("a,n\nx,1\n"), read("a,m\nx,1\n")])
+def read_all(folder: Path, *texts: str, **recipe: Any) -> Reading:
+    paths = [folder / f"{i}.csv" for i in range(len(texts))]
+    for path, text in zip(paths, texts, strict=True):
+        path.write_text(text)
+    return read_files(paths, parse(Recipe, recipe, "recipe"))
+
+
+def test_several_files_are_one_source_whatever_the_case_of_their_headings(tmp_path: Path) -> None:
+    both = read_all(tmp_path, "Sold on,n\n2026-01-01,1\n", "n,sold_on\n2,2026-01-02\n")
+    assert list(both.records.columns) == ["Sold on", "n"]
+    assert column(both, "n") == [1, 2]
+    with pytest.raises(IntakeError, match=r"1.csv: its columns are not those of 0.csv; they differ in 'm'"):
+        read_all(tmp_path, "a,n\nx,1\n", "a,m\nx,1\n")
+
+
+@pytest.mark.parametrize(
+    ("first", "second", "want"),
+    [
+        ("12", "3.50", [Decimal("12.00"), Decimal("3.50")]),
+        ("", "3.50", [None, Decimal("3.50")]),
+        ("1200", "0012", ["1200", "0012"]),
+        ("01/02/2026", "01/25/2026", [date(2026, 1, 2), date(2026, 1, 25)]),
+        ("01/02/2026", "25/01/2026", [date(2026, 2, 1), date(2026, 1, 25)]),
+        ("7", "x", ["7", "x"]),
+    ],
+)
+def test_what_a_column_is_is_found_out_from_all_files(first: str, second: str, want: list[Any], tmp_path: Path) -> None:
+    found = read_all(tmp_path, f"k,v\na,{first}\n", f"k,v\nb,{second}\n", "k,v\n")
+    assert column(found, "v") == want
+
+
+def test_refused_lines_and_foot_lines_are_each_files_own(tmp_path: Path) -> None:
+    rows = "".join(f"a,{i}\n" for i in range(20))
+    found = read_all(tmp_path, f"k,n\n{rows}a,b,c\nTotal,190\n", f"k,n\n{rows}a,?\nTotal,190\n", foot_lines=1)
+    assert found.records.count == 40
+    assert [line.line for line in found.refused] == [22, 22]

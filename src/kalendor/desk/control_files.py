@@ -5,7 +5,8 @@ from kalendor.core.texts import written
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.definitions.report import Control
 from kalendor.errors import IntakeError
-from kalendor.intake.reading import heading_key, read_bytes
+from kalendor.intake.reading import read_bytes
+from kalendor.intake.together import heading_key
 
 FIGURE = ("figure", "name", "total", "of")
 EXPECTED = ("expect", "expected", "expectedtotal", "amount", "value", "sum")

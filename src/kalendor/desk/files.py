@@ -14,7 +14,7 @@ from kalendor.definitions.kinds import Definition, Grouping, definition
 from kalendor.definitions.recipe import Recipe
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
-from kalendor.intake.reading import joined, read_file
+from kalendor.intake.reading import read_file, read_files
 
 
 def read_definition(path: Path, *kinds: str) -> Definition:
@@ -45,7 +45,6 @@ def sheet_from_files(
     document = cast(Report, read_definition(report, "report"))
     how = cast(Recipe, read_definition(recipe, "recipe")) if recipe else None
     found = groupings([cast(Grouping, read_definition(path, "tree", "calendar", "buckets")) for path in with_])
-    readings = [read_file(path, how) for path in data]
+    reading = read_files(data, how)
     looked_up = {name: read_file(path).records for name, path in lookups.items()}
-    refused = sum(len(reading.refused) for reading in readings)
-    return work_out(document, Material(joined(readings), found, looked_up, refused), today, as_of)
+    return work_out(document, Material(reading.records, found, looked_up, len(reading.refused)), today, as_of)

@@ -15,7 +15,8 @@ from kalendor.definitions.tree import Node, Tree
 from kalendor.desk.desk import Desk
 from kalendor.desk.records import complete
 from kalendor.errors import DefinitionError, IntakeError
-from kalendor.intake.reading import heading_key, read_bytes
+from kalendor.intake.reading import read_bytes
+from kalendor.intake.together import heading_key
 
 FIRST_DAY = ("start", "starts", "firstday", "first", "from", "begins")
 LAST_DAY = ("end", "ends", "lastday", "last", "to")

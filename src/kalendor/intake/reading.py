@@ -1,5 +1,6 @@
 """A file read by a recipe: typed records, the line each came from, and what was refused."""
 
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -7,7 +8,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.columns import Records, concat
+from kalendor.core.columns import Records
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, content_of, mapped, unpacked
@@ -17,6 +18,7 @@ from kalendor.intake.loose import RawColumn, coded
 from kalendor.intake.raw import RawTable, ReadSoFar, Refused, unwatched
 from kalendor.intake.structured import read_json_records, read_parquet
 from kalendor.intake.text import Layout, as_utf8, layout_of
+from kalendor.intake.together import heading_key, together
 from kalendor.intake.totals import FootTotal, foot_totals
 from kalendor.intake.workbook import read_workbook
 
@@ -53,15 +55,6 @@ class Reading:
     layout: Layout | None = None
 
 
-def heading_key(heading: str) -> str:
-    """Headings are matched without regard to case, spaces and underscores.
-
-    >>> heading_key("Sold on") == heading_key("sold_ON")
-    True
-    """
-    return heading.casefold().replace(" ", "").replace("_", "")
-
-
 def read_file(
     path: Path,
     recipe: Recipe | None = None,
@@ -84,6 +77,19 @@ def read_bytes(data: bytes, name: str, recipe: Recipe, strict: bool = False) -> 
     return _read(content_of(data), name, recipe, strict)
 
 
+def read_files(paths: Sequence[Path], recipe: Recipe | None = None) -> Reading:
+    """Several files with the same columns as one, in order: what a column is, is found out from all of them.
+
+    Raises IntakeError where a file cannot be read or its columns are not those of the first.
+    """
+    if len(paths) == 1:
+        return read_file(paths[0], recipe)
+    how = recipe or Recipe()
+    raws = [(path.name, _raw(mapped(path), path.name, how, unwatched, path.parent)[0]) for path in paths]
+    whole = together([(name, _without_foot(raw, how.foot_lines)) for name, raw in raws])
+    return typed(whole, ", ".join(name for name, _ in raws), how)
+
+
 def _read(
     content: Bytes,
     name: str,
@@ -92,22 +98,27 @@ def _read(
     so_far: ReadSoFar = unwatched,
     scratch: Path | None = None,
 ) -> Reading:
-    content = unpacked(content, name, scratch)
-    layout = None
-    start = content[:256].tobytes()
-    if start[:4] == b"PK\x03\x04":
-        raw = read_workbook(content.tobytes(), name, recipe.sheet, recipe.area, recipe.heading_line)
-    elif start[:4] == b"PAR1":
-        raw = read_parquet(content, name, so_far)
-    elif _is_json(start):
-        raw = read_json_records(content, name, so_far)
-    else:
-        text, encoding = as_utf8(content, name, recipe.encoding, scratch)
-        layout = layout_of(text, name, encoding, recipe.delimiter, recipe.heading_line)
-        raw = read_delimited(text, name, layout, so_far)
+    raw, layout = _raw(content, name, recipe, so_far, scratch)
     foot = foot_totals(raw)
     reading = typed(_without_foot(raw, recipe.foot_lines), name, recipe, strict)
     return replace(reading, foot=foot, sheets=raw.sheets, layout=layout)
+
+
+def _raw(
+    content: Bytes, name: str, recipe: Recipe, so_far: ReadSoFar, scratch: Path | None
+) -> tuple[RawTable, Layout | None]:
+    """The texts of a file's records, and how it is laid out where it is delimited."""
+    content = unpacked(content, name, scratch)
+    start = content[:256].tobytes()
+    if start[:4] == b"PK\x03\x04":
+        return read_workbook(content.tobytes(), name, recipe.sheet, recipe.area, recipe.heading_line), None
+    if start[:4] == b"PAR1":
+        return read_parquet(content, name, so_far), None
+    if _is_json(start):
+        return read_json_records(content, name, so_far), None
+    text, encoding = as_utf8(content, name, recipe.encoding, scratch)
+    layout = layout_of(text, name, encoding, recipe.delimiter, recipe.heading_line)
+    return read_delimited(text, name, layout, so_far), layout
 
 
 def _is_json(data: bytes) -> bool:
@@ -193,31 +204,3 @@ def _refusal(raw: RawTable, findings: dict[str, Finding], row: int) -> Refused:
             reason = f"{heading}: {text[:80]!r} is not a {WORDS.get(kind, kind)}"
             return Refused(int(raw.lines[row]), heading, text[:500], reason, cells)
     raise AssertionError("a refused row without a failed column")
-
-
-def joined(readings: list[Reading]) -> Records:
-    """Several files with the same columns as one table, in order.
-
-    Raises IntakeError where a file lacks a column of the first, or reads it as another kind.
-    """
-    first = readings[0]
-    names = {heading_key(n): n for n in first.records.columns}
-    aligned: list[dict[str, str]] = []
-    for reading in readings:
-        here = {heading_key(n): n for n in reading.records.columns}
-        if set(here) != set(names):
-            odd = sorted(set(here) ^ set(names))[0]
-            raise IntakeError(
-                f"{reading.name}: its columns are not those of {first.name}; they differ in {names.get(odd) or here[odd]!r}"
-            )
-        aligned.append(here)
-    columns = {}
-    for key, name in names.items():
-        parts = [r.records.columns[here[key]] for r, here in zip(readings, aligned, strict=True)]
-        kinds = {part.kind for part in parts}
-        if len(kinds) > 1:
-            raise IntakeError(
-                f"{name!r} is {' in one file and '.join(sorted(kinds))} in another; give a recipe that settles its type"
-            )
-        columns[name] = concat(parts)
-    return Records(columns, sum(r.records.count for r in readings))

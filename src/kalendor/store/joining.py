@@ -9,7 +9,8 @@ from kalendor.core.columns import DATED, Column, Kind, Records, days_of
 from kalendor.core.lookups import matched_keys
 from kalendor.core.words import hashes_of
 from kalendor.errors import IntakeError
-from kalendor.intake.reading import Reading, heading_key
+from kalendor.intake.reading import Reading
+from kalendor.intake.together import heading_key
 from kalendor.store.rows import array_type
 from kalendor.store.sources import Source, SourceColumn
 

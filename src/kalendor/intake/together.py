@@ -1,0 +1,47 @@
+"""Several files with the same columns as one table of texts."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from kalendor.core.columns import concat
+from kalendor.errors import IntakeError
+from kalendor.intake.loose import coded
+from kalendor.intake.raw import RawTable
+
+
+def heading_key(heading: str) -> str:
+    """Headings are matched without regard to case, spaces and underscores.
+
+    >>> heading_key("Sold on") == heading_key("sold_ON")
+    True
+    """
+    return heading.casefold().replace(" ", "").replace("_", "")
+
+
+def together(parts: Sequence[tuple[str, RawTable]]) -> RawTable:
+    """Named tables one after another, in the columns of the first; a file says a column is text for all of them.
+
+    Raises IntakeError where a table's columns are not those of the first.
+    """
+    first_name, first = parts[0]
+    wanted = [heading_key(heading) for heading in first.headings]
+    places: list[list[int]] = []
+    for name, raw in parts:
+        here = {heading_key(heading): k for k, heading in enumerate(raw.headings)}
+        odd = sorted(set(here) ^ set(wanted))
+        if odd:
+            heading = next(h for h in (*first.headings, *raw.headings) if heading_key(h) == odd[0])
+            raise IntakeError(f"{name}: its columns are not those of {first_name}; they differ in {heading!r}")
+        places.append([here[key] for key in wanted])
+    texts = {heading_key(heading) for _, raw in parts for heading in raw.texts}
+    return RawTable(
+        first.headings,
+        [
+            concat([coded(raw.columns[at[k]]) for (_, raw), at in zip(parts, places, strict=True)])
+            for k in range(len(wanted))
+        ],
+        np.concatenate([raw.lines for _, raw in parts]),
+        [line for _, raw in parts for line in raw.refused],
+        frozenset(heading for heading in first.headings if heading_key(heading) in texts),
+    )
