@@ -1,19 +1,24 @@
 """Figures as people read them, and as other tools do."""
 
+import io
+from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
 
 import numpy as np
+import pyarrow.parquet as pq
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kalendor.core.columns import Column, Kind, number_column
+from kalendor.core.columns import Column, Kind, Records, number_column
 from kalendor.core.sheet import ShownFigure
 from kalendor.definitions.figure import Format
+from kalendor.errors import DefinitionError
 from kalendor.output.numbers import plain_approximate, plain_exact, start_text, texts
 from kalendor.output.seen import seen
 from kalendor.output.shown import shown_cells
+from kalendor.output.writers import write
 from tests.core.build import records, sheet
 
 
@@ -80,3 +85,37 @@ def test_the_sheet_as_seen_has_indented_labels_and_totals_where_asked() -> None:
     across = seen(sheet(data, across=[{"category": "a"}, {"category": "b"}], figures=figures))
     assert across[0] == ["test", "x › u › n", "x › v › n", "x › Total › n", "y › u › n", "y › Total › n", "Total › n"]
     assert across[1] == ["Total", "1", "2", "3", "4", "4", "7"]
+
+
+def test_a_parquet_file_holds_what_the_flat_table_does() -> None:
+    data = records(
+        a=["x", "x", None],
+        on=[date(2026, 1, 5), date(2026, 2, 5), None],
+        amount=["1.50", "2.25", "-0.75"],
+        n=[3, 4, None],
+    )
+    figures = [
+        {"name": "sum", "take": "sum", "of": "amount"},
+        {"name": "n", "take": "sum", "of": "n"},
+        {"name": "mean", "take": "mean", "of": "n"},
+        {"name": "last", "take": "max", "of": "on"},
+    ]
+    worked = sheet(data, down=[{"category": "a"}, {"period": "on", "grains": ["month"]}], figures=figures)
+    table = pq.read_table(io.BytesIO(write(worked, "parquet", None)))
+    assert table.column_names == ["a", "month", "month start", "down_level", "sum", "n", "mean", "last"]
+    first, total = table.to_pylist()[0], table.to_pylist()[-1]
+    assert first == {
+        "a": "x", "month": "Jan 2026", "month start": date(2026, 1, 5).replace(day=1), "down_level": "month",
+        "sum": Decimal("1.50"), "n": 3, "mean": 3.0, "last": date(2026, 1, 5),
+    }  # fmt: skip
+    assert (total["a"], total["month start"], total["sum"], total["n"]) == (None, None, Decimal("3.00"), 7)
+    assert [row["n"] for row in table.to_pylist()] == [3, 4, 7, None, None, 7]
+
+
+def test_a_parquet_file_of_hours_bears_moments() -> None:
+    moments = Column(Kind.DATETIME, np.array([1_700_000_000_000_000, 1_700_003_700_000_000]))
+    worked = sheet(Records({"at": moments}, 2), down=[{"period": "at", "grains": ["hour"]}])
+    table = pq.read_table(io.BytesIO(write(worked, "parquet", "flat")))
+    assert table["hour start"].to_pylist() == [datetime(2023, 11, 14, 22), datetime(2023, 11, 14, 23), None]
+    with pytest.raises(DefinitionError, match="cannot be written yet"):
+        write(worked, "parquet", "sheet")

@@ -5,6 +5,7 @@ from typing import Any
 
 import numpy as np
 
+from kalendor.core.columns import Column
 from kalendor.core.frame import Axis
 from kalendor.core.levels import NO_START
 from kalendor.core.sheet import TOTAL, Sheet, level_starts, place_starts
@@ -13,11 +14,25 @@ from kalendor.output.numbers import start_text, texts
 
 @dataclass(frozen=True)
 class FlatTable:
-    """Headings and rows as text; `numeric` says which columns are figures."""
+    """Headings, and a column of texts and (for a figure, else None) of values under each; blank is the empty text.
+
+    `starts` are headings of columns that hold the first day, or moment, of a period.
+    """
 
     headings: list[str]
-    rows: list[list[str]]
-    numeric: list[bool]
+    fields: list[list[str]]
+    figures: list[Column | None]
+    starts: frozenset[str]
+
+    @property
+    def rows(self) -> list[list[str]]:
+        """The texts row by row."""
+        return [list(row) for row in zip(*self.fields, strict=True)]
+
+    @property
+    def numeric(self) -> list[bool]:
+        """Which columns are figures."""
+        return [figure is not None for figure in self.figures]
 
 
 def flat(sheet: Sheet) -> FlatTable:
@@ -29,6 +44,7 @@ def flat(sheet: Sheet) -> FlatTable:
     line_of, column_of = lines[at_line], columns[at_column]
     headings: list[str] = []
     fields: list[list[str]] = []
+    dated: list[str] = []
     starts = _Starts(sheet)
     for axis, of_row, down in ((frame.lines, line_of, True), (frame.columns, column_of, False)):
         for k, level in enumerate(axis.levels):
@@ -36,6 +52,7 @@ def flat(sheet: Sheet) -> FlatTable:
             fields.append(_labels(sheet, axis, of_row, k, down))
             if level.period is not None:
                 headings.append(f"{level.name} start")
+                dated.append(headings[-1])
                 fields.append(starts.of(line_of, column_of, down, k))
     for axis, of_row, name in ((frame.lines, line_of, "down_level"), (frame.columns, column_of, "across_level")):
         if axis.levels:
@@ -43,12 +60,11 @@ def flat(sheet: Sheet) -> FlatTable:
             headings.append(name)
             fields.append([names[d] for d in axis.depth[of_row].tolist()])
     at = line_of * frame.columns.count + column_of
-    numeric = [False] * len(headings)
-    for figure in sheet.figures:
-        headings.append(figure.name)
-        fields.append(texts(figure.cells.take(at)))
-        numeric.append(True)
-    return FlatTable(headings, [list(row) for row in zip(*fields, strict=True)], numeric)
+    taken = [figure.cells.take(at) for figure in sheet.figures]
+    figures = [*([None] * len(headings)), *taken]
+    headings += [figure.name for figure in sheet.figures]
+    fields += [texts(cells) for cells in taken]
+    return FlatTable(headings, fields, figures, frozenset(dated))
 
 
 def _labels(sheet: Sheet, axis: Axis, of_row: np.ndarray, k: int, down: bool) -> list[str]:

@@ -1,5 +1,6 @@
 """Numbers, dates and texts written out for other tools."""
 
+import re
 from collections.abc import Callable
 from datetime import datetime, timedelta
 from decimal import Decimal
@@ -13,6 +14,7 @@ from kalendor.core.levels import NO_START
 from kalendor.core.texts import written
 
 RISKY = "=+-@\t\r"
+RANGE = re.compile(r"-[\d,.]+ (?:and over|(?:up to|–) -?[\d,.]+)")
 
 
 def plain_approximate(value: float) -> str:
@@ -80,10 +82,12 @@ def start_text(start: int, clock: bool) -> str:
 def harmless(text: str) -> str:
     """A text that no program runs when it opens the file: one that begins like a formula gets an apostrophe.
 
-    >>> harmless("=1+1"), harmless("-5")
-    ("'=1+1", '-5')
+    Numbers, and ranges of numbers as they are labelled, are no formulas.
+
+    >>> harmless("=1+1"), harmless("-5"), harmless("-100 up to 0"), harmless("-1 up to A1")
+    ("'=1+1", '-5', '-100 up to 0', "'-1 up to A1")
     """
-    if not text or text[0] not in RISKY:
+    if not text or text[0] not in RISKY or RANGE.fullmatch(text):
         return text
     try:
         float(text)

@@ -11,6 +11,7 @@ from kalendor.core.sheet import Sheet
 from kalendor.errors import DefinitionError
 from kalendor.output.flat import FlatTable, flat
 from kalendor.output.numbers import harmless
+from kalendor.output.parquet import flat_parquet
 from kalendor.output.seen import seen
 
 
@@ -113,6 +114,7 @@ WRITERS: dict[tuple[str, str], Callable[[Sheet], bytes]] = {
     ("csv", "sheet"): sheet_csv,
     ("json", "flat"): flat_json,
     ("json", "sheet"): sheet_json,
+    ("parquet", "flat"): flat_parquet,
 }
 DEFAULT_SHAPE = {"csv": "flat", "json": "flat", "parquet": "flat", "xlsx": "sheet", "pdf": "sheet", "html": "sheet"}
 

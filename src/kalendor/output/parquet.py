@@ -1,0 +1,53 @@
+"""The flat shape as an Apache Parquet file: exact figures as decimals, periods' starts as dates, blank as null."""
+
+import io
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.parquet as pq
+
+from kalendor.core.columns import Column, Kind
+from kalendor.core.sheet import Sheet
+from kalendor.output.flat import flat
+from kalendor.output.numbers import texts
+
+DIGITS = 38
+
+
+def flat_parquet(sheet: Sheet) -> bytes:
+    """One row for every crossing; a level that a row is above is null."""
+    table = flat(sheet)
+    arrays = [
+        _figure(figure) if figure is not None else _starts(cells) if heading in table.starts else _texts(cells)
+        for heading, cells, figure in zip(table.headings, table.fields, table.figures, strict=True)
+    ]
+    file = io.BytesIO()
+    pq.write_table(pa.Table.from_arrays(arrays, names=table.headings), file)
+    return file.getvalue()
+
+
+def _texts(cells: list[str]) -> pa.Array:
+    return pa.array([cell or None for cell in cells], pa.string())
+
+
+def _starts(cells: list[str]) -> pa.Array:
+    """Dates, or date-times where the periods are hours or minutes."""
+    kind = pa.timestamp("us") if any("T" in cell or " " in cell for cell in cells) else pa.date32()
+    return _texts(cells).cast(kind)
+
+
+def _figure(column: Column) -> pa.Array:
+    blank = column.blanks
+    match column.kind:
+        case Kind.WHOLE if column.values.dtype != object:
+            return pa.array(column.values, pa.int64(), mask=blank)
+        case Kind.WHOLE | Kind.DECIMAL:
+            return _texts(texts(column)).cast(pa.decimal128(DIGITS, column.places))
+        case Kind.APPROXIMATE:
+            return pa.array(column.values, pa.float64(), mask=blank)
+        case Kind.DATE:
+            return pa.array(column.values.astype(np.int32), pa.date32(), mask=blank)
+        case Kind.DATETIME:
+            return pa.array(column.values, pa.timestamp("us"), mask=blank)
+        case _:
+            return _texts(texts(column))
