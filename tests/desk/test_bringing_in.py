@@ -14,6 +14,7 @@ from pydantic import TypeAdapter
 
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.report import MadeColumn
+from kalendor.desk import bringing_in
 from kalendor.desk.bringing_in import Change, keep, leave, look_at, look_at_held, outcome, read_again, refused_file
 from kalendor.desk.desk import Desk
 from kalendor.desk.drop_folder import DropFolders
@@ -223,6 +224,7 @@ def test_a_file_that_is_left_is_held_while_the_same_content_waits_elsewhere(desk
 CHILD = """
 import sys
 from pathlib import Path
+from kalendor.desk import bringing_in
 from kalendor.desk.bringing_in import Change, keep, look_at, read_again
 from kalendor.desk.desk import Desk
 desk = Desk(Path(sys.argv[1]))
@@ -252,3 +254,14 @@ def test_a_process_killed_at_any_moment_leaves_the_source_before_or_after(tmp_pa
         standing = desk.intakes.of(desk.sources.all()[0])
         assert len(standing) == (1 if count == 2 else 2)
         bring(desk, JUNE)
+
+
+def test_of_too_many_files_that_wait_the_oldest_are_let_go(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(bringing_in, "MOST_WAITING", 2)
+    first, *others = [look_at(desk, f"{n}.csv", f"k,n\na,{n}\n".encode(), "Counts") for n in range(3)]
+    with pytest.raises(IntakeError, match="no longer waiting"):
+        keep(desk, first.token)
+    assert not (desk.workspace.files / first.sha256).exists()
+    for other in others:
+        keep(desk, other.token)
+    assert desk.sources.all()[0].revision == 3

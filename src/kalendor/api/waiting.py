@@ -12,6 +12,7 @@ from kalendor.desk.bringing_in import Change
 from kalendor.desk.desk import Desk
 from kalendor.desk.holding import hold, parts_of
 from kalendor.desk.jobs import Job
+from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
 from kalendor.intake.findings import Rival
 from kalendor.intake.text import Layout
@@ -23,7 +24,7 @@ SHOWN_REFUSED = 50
 SOON = 0.4
 
 
-def _waiting(desk: Desk, found: bringing_in.Waiting) -> models.WaitingView:
+def _waiting(desk: Desk, found: Waiting) -> models.WaitingView:
     reading = found.reading
     first, last = days_spanned(reading.records)
     already = found.already

@@ -1,7 +1,7 @@
 """Takes: one number for each group of records. Sums of exact columns are exact, whatever their size."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields, is_dataclass
 from typing import Any
 
 import numpy as np
@@ -28,6 +28,11 @@ class Groups:
     rows: Index | None
     kept: dict[str, Any] = field(default_factory=dict, repr=False)
 
+    @property
+    def nbytes(self) -> int:
+        """How much memory the groups hold of their own."""
+        return self.ids.nbytes + sum(_held(found) for found in self.kept.values())
+
     def pick(self, values: Array) -> Array:
         """The grouped records' part of an array over all records."""
         return values if self.rows is None else values[self.rows]
@@ -38,6 +43,13 @@ class Groups:
             return self
         picked = np.flatnonzero(self.pick(mask))
         return Groups(self.ids[picked], self.count, picked if self.rows is None else self.rows[picked])
+
+
+def _held(found: Any) -> int:
+    """The bytes of an array, or of the arrays that something is made of."""
+    if isinstance(found, np.ndarray):
+        return found.nbytes
+    return sum(_held(getattr(found, part.name)) for part in fields(found)) if is_dataclass(found) else 0
 
 
 @dataclass(frozen=True, eq=False)

@@ -151,9 +151,10 @@ class View:
     @property
     def nbytes(self) -> int:
         """About how much memory the view holds."""
-        arrays = [*self._lines.values(), *(g.ids for g in self._groups.values())]
-        held = 0 if self._held is None else self._held.nbytes
-        return sum(array.nbytes for array in arrays) + 8 * len(arrays[0] if arrays else ()) + held
+        moved = [fall for fall in self._falls.values() if fall.rows is not None]
+        arrays = [*self._lines.values(), *(code for fall in moved for code in (*fall.down, *fall.across))]
+        grouped = sum(groups.nbytes for groups in self._groups.values())
+        return sum(array.nbytes for array in arrays) + grouped + (0 if self._held is None else self._held.nbytes)
 
     def fall(self, grain: str | None) -> Fall:
         """The records at crossings of `grain`, and their members."""

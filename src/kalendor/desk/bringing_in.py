@@ -14,36 +14,18 @@ from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.desk.desk import Desk
 from kalendor.desk.holding import Held, hold, hold_file, let_go
 from kalendor.desk.unplaced import unplaced
+from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
 from kalendor.intake.raw import ReadSoFar, unwatched
-from kalendor.intake.reading import Reading, read_file
+from kalendor.intake.reading import read_file
 from kalendor.output.numbers import plain_exact, texts
 from kalendor.store.intakes import Bringing, Intake, Progress, no_progress
 from kalendor.store.joining import alike, doubled, fitted, replaced
 from kalendor.store.sources import Source
 
 SHOWN_RECORDS = 8
+MOST_WAITING = 12
 LAID_OUT = ("sheet", "area", "delimiter", "encoding", "heading_line", "foot_lines")
-
-
-@dataclass(frozen=True, eq=False)
-class Waiting:
-    """A file that was read and is not kept yet, and how it is to join what is there.
-
-    `already` is a standing intake of the same content; `mends` the intake whose refused lines it brings in mended.
-    """
-
-    token: str
-    file_name: str
-    size: int
-    sha256: str
-    source: str
-    reading: Reading
-    already: Intake | None
-    join: str = "add"
-    join_by: tuple[str, ...] = ()
-    take_added: bool = True
-    mends: int | None = None
 
 
 @dataclass(frozen=True)
@@ -110,8 +92,15 @@ def look_at_held(
         uuid4().hex, file_name, held.size, held.sha256, name, reading, already,
         how.join if mends is None else "add", tuple(how.join_by), mends=mends,
     )  # fmt: skip
-    desk.memory.put(f"waiting/{waiting.token}", waiting)
+    _let_wait(desk, waiting)
     return waiting
+
+
+def _let_wait(desk: Desk, fresh: Waiting) -> None:
+    """Keep a file among those that wait; of too many, those that waited longest are let go."""
+    desk.waiting[fresh.token] = fresh
+    for token in list(desk.waiting)[:-MOST_WAITING]:
+        leave(desk, token)
 
 
 def waiting(desk: Desk, token: str) -> Waiting:
@@ -119,16 +108,16 @@ def waiting(desk: Desk, token: str) -> Waiting:
 
     Raises IntakeError where it waits no more.
     """
-    found = desk.memory.get(f"waiting/{token}")
-    if not isinstance(found, Waiting):
+    found = desk.waiting.get(token)
+    if found is None:
         raise IntakeError("this file is no longer waiting; choose it again")
     return found
 
 
 def leave(desk: Desk, token: str) -> None:
     """Let a waiting file go; nothing of it is kept."""
-    found = desk.memory.take(f"waiting/{token}")
-    if isinstance(found, Waiting):
+    found = desk.waiting.pop(token, None)
+    if found is not None:
         let_go(desk, found.sha256)
 
 
@@ -170,7 +159,7 @@ def read_again(desk: Desk, token: str, change: Change) -> Waiting:
         join_by=before.join_by if change.join_by is None else tuple(change.join_by),
         take_added=before.take_added if change.take_added is None else change.take_added,
     )
-    desk.memory.put(f"waiting/{token}", after)
+    desk.waiting[token] = after
     return after
 
 
@@ -220,7 +209,7 @@ def keep(desk: Desk, token: str, again: bool = False, progress: Progress = no_pr
         found.source, found.reading, found.sha256, found.size, desk.now(), found.join, found.join_by, found.take_added, found.mends
     )  # fmt: skip
     kept = desk.intakes.bring_in(way, progress)
-    desk.memory.take(f"waiting/{token}")
+    desk.waiting.pop(token, None)
     return kept
 
 

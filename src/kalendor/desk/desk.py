@@ -6,6 +6,7 @@ from datetime import date, datetime
 from pathlib import Path
 
 from kalendor.desk.memory import Memory
+from kalendor.desk.waiting import Waiting
 from kalendor.store.definitions import Definitions
 from kalendor.store.intakes import Intakes
 from kalendor.store.sources import Sources
@@ -25,6 +26,7 @@ class Desk:
         self.definitions = Definitions(self.workspace)
         self.memory = Memory(MEMORY_BYTES)
         self.sheets = Memory(MEMORY_BYTES // 4)
+        self.waiting: dict[str, Waiting] = {}
         self._now = now
 
     def now(self) -> datetime:

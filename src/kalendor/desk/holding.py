@@ -63,7 +63,7 @@ def parts_of(file: BinaryIO) -> Iterator[bytes]:
 
 def let_go(desk: Desk, sha256: str) -> None:
     """Remove a file's bytes where no intake came from them, and no file with that content waits."""
-    if any(waiting.sha256 == sha256 for waiting in desk.memory.under("waiting/")):
+    if any(waiting.sha256 == sha256 for waiting in list(desk.waiting.values())):
         return
     if desk.workspace.db.execute("SELECT 1 FROM intake WHERE stored_as = ?", (sha256,)).fetchone() is None:
         (desk.workspace.files / sha256).unlink(missing_ok=True)

@@ -51,21 +51,18 @@ class Memory:
                 self._held -= self._kept.pop(key)[1]
             self._kept[key] = (value, size)
             self._held += size
+            self._weigh_views()
             while self._held > self.most and len(self._kept) > 1:
                 _, (_, gone) = self._kept.popitem(last=False)
                 self._held -= gone
 
-    def under(self, prefix: str) -> list[Any]:
-        """All that is kept under keys that begin so."""
-        with self._lock:
-            return [value for key, (value, _) in self._kept.items() if key.startswith(prefix)]
-
-    def take(self, key: str) -> Any:
-        """What was kept under a key, kept no longer; None where there was nothing."""
-        with self._lock:
-            value, size = self._kept.pop(key, (None, 0))
-            self._held -= size
-            return value
+    def _weigh_views(self) -> None:
+        """Views grow as more is asked of them."""
+        for key, (value, size) in list(self._kept.items()):
+            if isinstance(value, View):
+                now = weight(value)
+                self._kept[key] = (value, now)
+                self._held += now - size
 
 
 def weight(value: Any) -> int:

@@ -1,0 +1,26 @@
+"""A file that was read and waits to be kept."""
+
+from dataclasses import dataclass
+
+from kalendor.intake.reading import Reading
+from kalendor.store.intakes import Intake
+
+
+@dataclass(frozen=True, eq=False)
+class Waiting:
+    """A file that was read and is not kept yet, and how it is to join what is there.
+
+    `already` is a standing intake of the same content; `mends` the intake whose refused lines it brings in mended.
+    """
+
+    token: str
+    file_name: str
+    size: int
+    sha256: str
+    source: str
+    reading: Reading
+    already: Intake | None
+    join: str = "add"
+    join_by: tuple[str, ...] = ()
+    take_added: bool = True
+    mends: int | None = None
