@@ -11,6 +11,12 @@ from kalendor.core.columns import Column, Kind, Records
 from tests.core.build import column, table
 from tests.sql.calendars import add_calendars
 
+# Kinds in label order, blanks last.
+KIND_PLACE = "kind IS NULL, lower(kind)"
+ROUTE_PLACE = (
+    "route IS NULL, CASE lower(route) WHEN 'ferry b' THEN 1 WHEN 'ferry-a' THEN 2 WHEN 'r1' THEN 3 WHEN 'r2' THEN 4"
+    " WHEN 'r10' THEN 5 ELSE 6 END"
+)
 COUNT = 1500
 KINDS = ["boat hire", "Freight", "mooring", "parcel", None]
 ROUTES = [f"R{i}" for i in (1, 2, 10, 21)] + ["Ferry-A", "ferry b", None]

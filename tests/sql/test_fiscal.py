@@ -5,12 +5,11 @@ from typing import Any
 import pytest
 
 from tests.sql.calendars import RETAIL, TIMETABLE
-from tests.sql.invoices import agree
+from tests.sql.invoices import KIND_PLACE, agree
 
 COUNT = {"name": "n", "take": "count"}
 SUM = {"name": "sum", "take": "sum", "of": "amount"}
 DISTINCT = {"name": "kinds", "take": "distinct", "of": "kind"}
-KIND_PLACE = "kind IS NULL, lower(kind)"
 BOTH = [pytest.param(TIMETABLE, "timetable", id="timetable"), pytest.param(RETAIL, "retail", id="retail")]
 DATED = ["day IS NOT NULL"]
 

@@ -7,7 +7,7 @@ from kalendor.api import models
 from kalendor.api.desk import AtDesk
 from kalendor.core import texts
 from kalendor.core.columns import Column, Records
-from kalendor.core.formulas import names_in
+from kalendor.core.expressions import names_in
 from kalendor.definitions.report import FormulaColumn, MadeColumn
 from kalendor.desk.bringing_in import refused_file
 from kalendor.desk.desk import Desk

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.arithmetic import alike, say
 from kalendor.core.columns import DAY_MICROSECONDS, Column, Kind, Mask, Records, concat
-from kalendor.core.formulas import names_in
+from kalendor.core.expressions import names_in
 from kalendor.definitions.report import Beside
 from kalendor.errors import DefinitionError
 

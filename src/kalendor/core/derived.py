@@ -11,7 +11,8 @@ from kalendor.core.aggregate import Of
 from kalendor.core.axes import signed_by
 from kalendor.core.columns import NUMERIC, Array, Column, Kind, Mask
 from kalendor.core.compare import Bases, against
-from kalendor.core.formulas import Scope, evaluate, holds, names_in
+from kalendor.core.expressions import names_in
+from kalendor.core.formulas import Scope, evaluate, holds
 from kalendor.core.frame import Frame
 from kalendor.core.takes import COUNTING, SIGNED, what_of
 from kalendor.core.timeline import Timeline

@@ -1,23 +1,18 @@
 """Scalar SQL expressions (ISO/IEC 9075) worked out over columns; parsed by sqlglot, evaluated here."""
 
-import logging
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from decimal import Decimal
-from functools import lru_cache
-from typing import Any
 
 import numpy as np
-import sqlglot
 from sqlglot import exp
-from sqlglot.errors import SqlglotError
 
 from kalendor.core import arithmetic as ar
 from kalendor.core import texts, times
 from kalendor.core.columns import INT64_MOST, NUMERIC, Column, Kind, Mask, scalar
+from kalendor.core.expressions import parsed
 from kalendor.errors import DefinitionError
 
-logging.getLogger("sqlglot").setLevel(logging.ERROR)  # what cannot be read is said by an error of our own
 AS_OF = "AS_OF"
 NULL = scalar(Kind.YES_NO, None)
 
@@ -41,49 +36,6 @@ class Scope:
                 return self.columns[alike[0]]
         known_names = ", ".join(list(self.columns)[:12])
         raise DefinitionError(f"there is no {name!r} here; there are {known_names}")
-
-
-@lru_cache(maxsize=512)
-def parsed(formula: str) -> Any:
-    """The syntax tree of a scalar expression.
-
-    Raises DefinitionError with the place of the first fault.
-    """
-    try:
-        tree = sqlglot.parse_one(formula, into=exp.Condition)
-    except SqlglotError as error:
-        found = getattr(error, "errors", None)
-        detail = found[0] if found else {}
-        where = f" at character {detail['col']}" if detail.get("col") else ""
-        highlight = detail.get("highlight") or ""
-        near = f", near {highlight!r}" if highlight else ""
-        if highlight.upper() in sqlglot.Tokenizer.KEYWORDS and highlight.isidentifier():
-            near += f'; where it is a column, write it in double quotes, "{highlight}"'
-        raise DefinitionError(f"cannot read the formula {formula!r}{where}{near}") from None
-    if tree is None or tree.find(exp.Query, exp.Command) is not None:
-        raise DefinitionError(f"the formula {formula!r} is not a scalar expression")
-    return tree
-
-
-def names_in(formula: str) -> list[str]:
-    """The column names that a formula uses, each once, as written."""
-    return list(dict.fromkeys(column.name for column in parsed(formula).find_all(exp.Column)))
-
-
-def quoted_in(formula: str) -> set[str]:
-    """The column names that a formula has in double quotes, which are to be taken to the letter."""
-    return {column.name for column in parsed(formula).find_all(exp.Column) if column.this.args.get("quoted")}
-
-
-def blank_names(condition: str) -> list[str]:
-    """The columns that a condition asks to be NULL, as `paid_on IS NULL` does."""
-    return [
-        node.this.name
-        for node in parsed(condition).find_all(exp.Is)
-        if isinstance(node.this, exp.Column)
-        and isinstance(node.expression, exp.Null)
-        and not isinstance(node.parent, exp.Not)
-    ]
 
 
 def evaluate(formula: str, scope: Scope) -> Column:

@@ -22,6 +22,7 @@ from kalendor.core.frame import Axis, Frame, axis
 from kalendor.core.leaves import Narrowed, leaves, narrowed
 from kalendor.core.levels import ORDINARY, OTHER, WORKED, Level
 from kalendor.core.material import Material, as_of_day, made_stamp, with_made
+from kalendor.core.orders import at_total, depth_of, orders, side_of
 from kalendor.core.presence import held, on_sheet_periods, shown_though_empty
 from kalendor.core.proof import proved
 from kalendor.core.running_lines import down_the_lines
@@ -29,7 +30,7 @@ from kalendor.core.screening import screened
 from kalendor.core.sheet import Sheet, ShownFigure
 from kalendor.core.views import Fold, Placer, View
 from kalendor.core.worked_lines import idle, missing, shown_too, with_worked, workings
-from kalendor.definitions.axis import ByFigure, Entry, default_names
+from kalendor.definitions.axis import Entry, default_names
 from kalendor.definitions.figure import Compare, Figure, Running, Share, WithFigure, WithMember
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
@@ -193,7 +194,7 @@ class _Working:
         """The entries of which a top is shown, and the depth that it works on."""
         entries = self.report.down if down else self.report.across
         return [
-            (_depth_of(self._levels(down), position, None), entry)
+            (depth_of(self._levels(down), position, None), entry)
             for position, entry in enumerate(entries)
             if entry.top is not None
         ]
@@ -201,10 +202,10 @@ class _Working:
     def _fold_top(self, down: bool, depth: int, entry: Entry, main_rows: Index | None) -> None:
         """Members beyond the first n within their parent become one."""
         reckoner = self._reckoner(main_rows)
-        lines = _side(reckoner, down)
+        lines = side_of(reckoner, down)
         assert entry.by is not None
         assert entry.top is not None
-        values, blank = _at_total(reckoner, down, entry.by, depth)
+        values, blank = at_total(reckoner, down, entry.by, depth)
         place = ranked(lines, ByValue(depth, values, blank, descending=True))
         here = lines.lines_at(depth)
         special = lines.levels[depth - 1].members.special[lines.path[here, depth - 1]] != ORDINARY
@@ -276,13 +277,13 @@ class _Working:
         totals = self.report.totals
         line_rows = rows(
             frame.lines,
-            sibling_ranks(frame.lines, self._orders(reckoner, down=True)),
+            sibling_ranks(frame.lines, orders(reckoner, self.report.down, down=True)),
             hidden,
             _places(self.down, totals.down, totals.grand_down, totals.levels),
         )
         column_rows = rows(
             frame.columns,
-            sibling_ranks(frame.columns, self._orders(reckoner, down=False)),
+            sibling_ranks(frame.columns, orders(reckoner, self.report.across, down=False)),
             self._hidden_rest(frame.columns, down=False),
             _places(self.across, totals.across, totals.grand_across, totals.levels),
         )
@@ -310,38 +311,6 @@ class _Working:
         compared = self._compared()
         return cut_notes(axis_, self.shifted, self.era, any(f.to_date for f in compared) if compared else None)
 
-    def _orders(self, reckoner: Reckoner, down: bool) -> list[ByValue]:
-        """The orders that rest on the sheet: by a figure (of lines by a column, the total unless one is named, of columns
-        by a line likewise), by first appearance, and any order of periods but their own."""
-        orders = []
-        for position, entry in enumerate(self.report.down if down else self.report.across):
-            by = entry.order if isinstance(entry.order, ByFigure) else None
-            if by is None and entry.top is not None and entry.order is None:
-                by = ByFigure(by=entry.by or "", desc=True)
-            if by is not None:
-                depth = _depth_of(self._levels(down), position, by.level)
-                at = _named(_side(reckoner, not down), by.column)
-                orders.append(ByValue(depth, *_at_total(reckoner, down, by.by, depth, at), by.desc))
-            else:
-                orders += self._standing_orders(reckoner, down, position, entry)
-        return orders
-
-    def _standing_orders(self, reckoner: Reckoner, down: bool, position: int, entry: Entry) -> list[ByValue]:
-        """The order of each of an entry's levels where it is by first appearance, or one of periods by label or list."""
-        side = _side(reckoner, down)
-        orders = []
-        for depth, level in enumerate(side.levels, start=1):
-            if level.entry != position:
-                continue
-            if entry.order == "first_seen":
-                values = reckoner.main.first_seen(down, depth)
-            elif level.period is not None and (picked := axes.member_order(level.members, entry.order)) is not None:
-                values = np.argsort(picked)[side.path[side.lines_at(depth), depth - 1]]
-            else:
-                continue
-            orders.append(ByValue(depth, values, np.zeros(len(values), dtype=bool), descending=False))
-        return orders
-
     def _others(self, lines: Axis, down: bool) -> dict[int, str]:
         """The label of each line (or column) that stands for what falls beyond a top, with how many it stands for."""
         found = {}
@@ -362,39 +331,10 @@ class _Working:
         return ShownFigure(figure.name, cells, figure.format, found.marks, found.zero_is_none, percent)
 
 
-def _depth_of(levels: Sequence[Level], entry: int, name: str | None) -> int:
-    own = [k for k, level in enumerate(levels) if level.entry == entry and (name is None or level.name == name)]
-    if not own:
-        raise DefinitionError(f"order: the entry has no level {name!r}")
-    return own[-1] + 1
-
-
-def _side(reckoner: Reckoner, down: bool) -> Axis:
-    return reckoner.frame.lines if down else reckoner.frame.columns
-
-
-def _at_total(reckoner: Reckoner, down: bool, name: str, depth: int, at: int = 0) -> tuple[NDArray[Any], Mask]:
-    """A figure on the lines of a depth in one column, or on the columns of a depth in one line."""
-    values, blank = reckoner.matrix(name)
-    here = _side(reckoner, down).lines_at(depth)
-    return (values[here, at], blank[here, at]) if down else (values[at, here], blank[at, here])
-
-
 def _column_at_total(reckoner: Reckoner, name: str, lines: slice) -> Column:
     cells = reckoner.cells(name)
     at = np.arange(lines.start, lines.stop) * reckoner.frame.columns.count
     return cells.take(at)
-
-
-def _named(axis_: Axis, labels: list[str] | None) -> int:
-    """The column (or line) with these labels from the outside in; the total where none are given."""
-    if not labels:
-        return 0
-    for i in range(axis_.count):
-        path = [axis_.levels[k].members.labels[axis_.path[i, k]] for k in range(int(axis_.depth[i]))]
-        if path == labels:
-            return i
-    raise DefinitionError(f"order: there is no column {' › '.join(labels)}")
 
 
 def _places(levels: Sequence[Level], inner: str, grand: str, by_name: Mapping[str, str]) -> Any:

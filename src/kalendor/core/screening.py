@@ -11,7 +11,8 @@ from kalendor.core.calendars import Calendar
 from kalendor.core.columns import DATED, Column, Mask, days_of
 from kalendor.core.compare import Era
 from kalendor.core.days import short_day
-from kalendor.core.formulas import Scope, blank_names, holds
+from kalendor.core.expressions import blank_names
+from kalendor.core.formulas import Scope, holds
 from kalendor.core.tieout import Step
 from kalendor.core.views import column_days
 from kalendor.definitions.axis import AgeEntry, PeriodEntry

@@ -12,7 +12,8 @@ from kalendor.core import arithmetic as ar
 from kalendor.core.aggregate import Additive, Groups, Of
 from kalendor.core.columns import EXACT, Array, Column, Mask, days_of
 from kalendor.core.compare import Bases
-from kalendor.core.formulas import Scope, evaluate, names_in
+from kalendor.core.expressions import names_in
+from kalendor.core.formulas import Scope, evaluate
 from kalendor.core.frame import Axis
 from kalendor.core.periods import COARSER, MERGING, Grouper, clock_of
 from kalendor.core.positions import NO_PERIOD, cell_periods, starts_of

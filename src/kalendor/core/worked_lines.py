@@ -8,8 +8,9 @@ from numpy.typing import NDArray
 
 from kalendor.core import arithmetic as ar
 from kalendor.core.columns import EXACT, Column, Mask
+from kalendor.core.expressions import names_in, quoted_in
 from kalendor.core.folding import made_room, with_member
-from kalendor.core.formulas import Scope, evaluate, names_in, quoted_in
+from kalendor.core.formulas import Scope, evaluate
 from kalendor.core.frame import Always, Axis, Frame
 from kalendor.core.levels import ORDINARY, WORKED, Level
 from kalendor.definitions.report import WorkedLine

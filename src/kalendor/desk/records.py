@@ -6,7 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from kalendor.core.columns import NUMERIC, Records
-from kalendor.core.formulas import Scope, evaluate, names_in
+from kalendor.core.expressions import names_in
+from kalendor.core.formulas import Scope, evaluate
 from kalendor.core.lookups import looked_up
 from kalendor.core.material import with_made
 from kalendor.definitions.report import LookupColumn, MadeColumn
