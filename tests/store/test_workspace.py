@@ -2,6 +2,8 @@
 
 import shutil
 import sqlite3
+import threading
+import time
 from datetime import date, datetime
 from decimal import Decimal
 from pathlib import Path
@@ -11,10 +13,11 @@ import pytest
 
 from kalendor.core.columns import Records
 from kalendor.definitions.kinds import definition
-from kalendor.desk.bringing_in import bring_in_file, keep, look_at
+from kalendor.desk.bringing_in import Change, bring_in_file, keep, look_at, read_again
 from kalendor.desk.desk import Desk
 from kalendor.errors import DefinitionError, IntakeError, KalendorError
 from kalendor.store import intakes
+from kalendor.store.sources import Sources
 from kalendor.store.workspace import Workspace
 
 EXPORT = "sold on,at,route,n,gross,ok,rate\n2026-07-01,14:05,A,1,1.50,yes,0.1234567890123\n,,,,,,\n2026-07-02,06:00,B,2,(2.25),no,2.5\n2026-07-03,,,,,,\n"
@@ -152,3 +155,56 @@ def test_a_file_on_disk_in_one_go(desk: Desk, tmp_path: Path) -> None:
     (tmp_path / "routes.csv").write_text("code,name\nA,Alpha\n")
     source, intake = bring_in_file(desk, tmp_path / "routes.csv", "Routes")
     assert (source.name, intake.records) == ("Routes", 1)
+
+
+def test_after_an_undo_the_columns_are_made_from_those_at_hand_and_the_rows(desk: Desk) -> None:
+    may = "day,key,n\n2026-05-01,a,1\n2026-05-02,b,2\n"
+    june = "day,key,n\n2026-06-01,c,3\n2026-06-02,,4\n"
+    again = "day,key,n\n2026-05-02,z,20\n2026-06-01,y,30\n2026-06-02,x,\n"
+    brought(desk, may, "may.csv")
+    brought(desk, june, "june.csv")
+    waiting = look_at(desk, "again.csv", again.encode(), "Sales")
+    source, third = keep(desk, read_again(desk, waiting.token, Change(join="replace_dates")).token)
+    at = datetime(2026, 8, 4)
+    for step in (
+        lambda: desk.intakes.undo(third.id, at),
+        lambda: desk.intakes.redo(third.id),
+        lambda: desk.intakes.undo(third.id - 2, at),
+        lambda: desk.intakes.undo(third.id, at),
+        lambda: desk.intakes.redo(third.id - 2),
+    ):
+        source = step()
+        quick = desk.sources.kept(source)
+        shutil.rmtree(desk.workspace.cache)
+        desk.workspace.cache.mkdir()
+        slow = desk.sources.kept(source)
+        assert quick.rows.tolist() == slow.rows.tolist()
+        assert plain(quick.records) == plain(slow.records)
+    assert plain(desk.sources.records(source)) == {
+        "day": [date(2026, 5, 1), date(2026, 5, 2), date(2026, 6, 1), date(2026, 6, 2)],
+        "key": ["a", "b", "c", None],
+        "n": [1, 2, 3, 4],
+    }
+
+
+def test_no_reader_makes_columns_that_a_writer_is_about_to_keep(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+    source, _ = brought(desk, "d,n\n2026-01-01,1\n")
+    asked: list[int] = []
+    monkeypatch.setattr(Sources, "_from_rows", lambda *_: asked.append(1))
+    seen: list[int] = []
+    kept = Sources.keep
+
+    def slowly(self: Sources, at: Any, records: Any) -> Any:
+        reader = threading.Thread(target=lambda: seen.append(self.records(self.one(source.id)).count))
+        reader.start()
+        time.sleep(0.1)
+        found = kept(self, at, records)
+        readers.append(reader)
+        return found
+
+    readers: list[threading.Thread] = []
+    monkeypatch.setattr(Sources, "keep", slowly)
+    brought(desk, "d,n\n2026-01-02,2\n", "more.csv")
+    for reader in readers:
+        reader.join(10)
+    assert (asked, seen) == ([], [2])

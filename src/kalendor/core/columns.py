@@ -210,6 +210,10 @@ class Records:
         """The column of that name; KeyError where there is none."""
         return self.columns[name]
 
+    def take(self, index: Array) -> "Records":
+        """The records at `index` (int positions)."""
+        return Records({name: column.take(index) for name, column in self.columns.items()}, len(index))
+
     def with_column(self, name: str, column: Column) -> "Records":
         """These records with one more column, or one in the place of its namesake."""
         return Records({**self.columns, name: column}, self.count)

@@ -123,6 +123,11 @@ class Intakes:
         `progress` is told how many records are written; what it raises takes everything back. Raises IntakeError where
         the file's columns are not the source's.
         """
+        with self.workspace.alone():
+            return self._brought_in(way, progress)
+
+    def _brought_in(self, way: Bringing, progress: Progress) -> tuple[Source, Intake]:
+        """As `bring_in`; the arrays of the new revision are kept before anyone asks for them."""
         source = self.sources.named(way.source)
         fit = fitted(source, way.reading, way.take_added) if source else None
         records = fit.records if fit else way.reading.records

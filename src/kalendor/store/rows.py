@@ -4,9 +4,11 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
 
-from kalendor.core.columns import DAY_MICROSECONDS, Column, Kind, text_column
+from kalendor.core.columns import DAY_MICROSECONDS, Column, Kind
 from kalendor.core.words import Words
+from kalendor.intake.arrays import coded_column
 
 SQL_TYPES = {Kind.TEXT: "TEXT", Kind.DATE: "TEXT", Kind.DATETIME: "TEXT", Kind.TIME: "TEXT", Kind.APPROXIMATE: "REAL"}
 
@@ -75,10 +77,10 @@ def _words_at(words: Sequence[str], codes: np.ndarray) -> list[str]:
     return list(words.take(codes.astype(np.int64))) if isinstance(words, Words) else [words[c] for c in codes.tolist()]
 
 
-def from_sql(values: list[Any], kind: Kind, places: int) -> Column:
+def from_sql(values: Sequence[Any], kind: Kind, places: int) -> Column:
     """A column from values as SQLite keeps them."""
     if kind is Kind.TEXT:
-        return text_column(values)
+        return coded_column([pa.array(values, pa.string()).dictionary_encode()])
     blank = np.array([v is None for v in values], dtype=bool)
     match kind:
         case Kind.DATE:

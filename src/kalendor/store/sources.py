@@ -1,5 +1,6 @@
 """Sources: their columns, recipes, made columns, and records as columns."""
 
+import json
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -8,7 +9,7 @@ from datetime import datetime
 import numpy as np
 from pydantic import TypeAdapter
 
-from kalendor.core.columns import Kind, Records
+from kalendor.core.columns import Column, Kind, Records, concat
 from kalendor.definitions.document import parse, read_json
 from kalendor.definitions.recipe import Recipe
 from kalendor.definitions.report import MadeColumn
@@ -23,6 +24,7 @@ STANDING = (
     "i.undone_at IS NULL AND NOT EXISTS (SELECT 1 FROM gone g JOIN intake by_ ON by_.id = g.intake_id"
     " WHERE g.source_id = i.source_id AND g.row_id = r.row_id AND by_.undone_at IS NULL)"
 )
+ROWS_AT_ONCE = 100_000
 _MADE: TypeAdapter[list[MadeColumn]] = TypeAdapter(list[MadeColumn])
 
 
@@ -159,8 +161,13 @@ class Sources:
 
     def kept(self, source: Source) -> Kept:
         """The records with their rows, from the cache where it has them."""
-        kept = column_cache.kept_records(self.workspace.cache / source.folder)
-        return kept if kept is not None else self.keep(source, self._from_rows(source))
+        folder = self.workspace.cache / source.folder
+        kept = column_cache.kept_records(folder)
+        if kept is not None:
+            return kept
+        with self.workspace.alone():
+            kept = column_cache.kept_records(folder)
+            return kept if kept is not None else self.keep(source, self._rebuilt(source))
 
     def keep(self, source: Source, kept: Kept) -> Kept:
         """Put a source's records into the cache, those of earlier revisions leave it."""
@@ -172,12 +179,56 @@ class Sources:
         """Records that do not count: replaced by later files, or of intakes that are undone."""
         return self._from_rows(source, f"NOT ({STANDING})")
 
-    def _from_rows(self, source: Source, which: str = STANDING) -> Kept:
+    def _rebuilt(self, source: Source) -> Kept:
+        """The records that count, from another revision's columns where these are at hand, and from the rows."""
+        before = self._of_another_revision(source)
+        if before is None:
+            return self._from_rows(source)
+        found = self.workspace.db.execute(
+            f"SELECT r.row_id FROM {source.table} r JOIN intake i ON i.id = r.intake_id WHERE {STANDING} ORDER BY r.row_id"
+        )
+        rows = np.array([row[0] for row in found], dtype=np.int64)
+        known = np.isin(rows, before.rows)
+        at = np.searchsorted(before.rows, rows[known])
+        if known.all():
+            return Kept(before.records.take(at), rows)
+        missing = json.dumps(rows[~known].tolist())
+        more = self._from_rows(source, "r.row_id IN (SELECT value FROM json_each(?))", missing)
+        order = np.argsort(np.concatenate([rows[known], more.rows]))
+        stay = before.records.take(at).columns
+        columns = {name: concat([stay[name], column]).take(order) for name, column in more.records.columns.items()}
+        return Kept(Records(columns, len(rows)), rows)
+
+    def _of_another_revision(self, source: Source) -> Kept | None:
+        """What the cache holds of the source at another revision with the same columns, rows rising; None for nothing."""
+        wanted = [(c.name, c.kind, c.places) for c in source.columns]
+        for folder in self.workspace.cache.glob(f"{source.id}-*"):
+            kept = column_cache.kept_records(folder)
+            if kept is None or (np.diff(kept.rows) <= 0).any():
+                continue
+            if [(name, c.kind, c.places) for name, c in kept.records.columns.items()] == wanted:
+                return kept
+        return None
+
+    def _from_rows(self, source: Source, which: str = STANDING, *given: str) -> Kept:
         names = ", ".join(f"r.{quoted(c.sql_name)}" for c in source.columns)
-        rows = self.workspace.db.execute(
-            f"SELECT r.row_id, {names} FROM {source.table} r JOIN intake i ON i.id = r.intake_id WHERE {which} ORDER BY r.row_id"
-        ).fetchall()
+        cursor = self.workspace.db.cursor()
+        cursor.row_factory = None
+        cursor.execute(
+            f"SELECT r.row_id, {names} FROM {source.table} r JOIN intake i ON i.id = r.intake_id WHERE {which}"
+            " ORDER BY r.row_id",
+            given,
+        )
+        parts: list[list[Column]] = [[] for _ in source.columns]
+        numbers = [np.zeros(0, dtype=np.int64)]
+        while rows := cursor.fetchmany(ROWS_AT_ONCE):
+            first, *values = zip(*rows, strict=True)
+            numbers.append(np.array(first, dtype=np.int64))
+            for part, column, given_values in zip(parts, source.columns, values, strict=True):
+                part.append(from_sql(given_values, column.kind, column.places))
         columns = {
-            c.name: from_sql([row[k] for row in rows], c.kind, c.places) for k, c in enumerate(source.columns, start=1)
+            c.name: concat(part) if part else from_sql((), c.kind, c.places)
+            for c, part in zip(source.columns, parts, strict=True)
         }
-        return Kept(Records(columns, len(rows)), np.array([row[0] for row in rows], dtype=np.int64))
+        ids = np.concatenate(numbers)
+        return Kept(Records(columns, len(ids)), ids)
