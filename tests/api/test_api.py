@@ -59,6 +59,9 @@ def test_from_a_source_to_a_sheet_and_away(api: TestClient) -> None:
     file = api.get(f"/api/reports/{view['id']}/file?format=csv&shape=sheet")
     assert file.text.splitlines()[0].startswith("route,2025 › Gross")
     assert 'filename="sales-summary.csv"' in file.headers["content-disposition"]
+    packed = api.get(f"/api/reports/{view['id']}/file?format=parquet")
+    assert packed.content[:4] == packed.content[-4:] == b"PAR1"
+    assert packed.headers["content-type"] == "application/vnd.apache.parquet"
 
 
 def test_saving_undoing_and_redoing(api: TestClient) -> None:

@@ -43,7 +43,15 @@ def test_a_sheet_and_an_area_may_be_named(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize(
     ("foot", "agrees"),
-    [("Total,,5.50\n", True), ("Total,,9.99\n", False), (",,5.50\n", True), ("", None), ("c,2026-07-03,5.50\n", None)],
+    [
+        ("Total,,5.50\n", True),
+        ("Summe,,5.50\n", True),
+        ("Totaux,,5.50\n", True),
+        ("Total,,9.99\n", False),
+        (",,5.50\n", True),
+        ("", None),
+        ("c,2026-07-03,5.50\n", None),
+    ],
 )
 def test_total_lines_at_the_foot_are_offered_and_checked(tmp_path: Path, foot: str, agrees: bool | None) -> None:
     (tmp_path / "f.csv").write_text("who,day,n\na,2026-07-01,1.25\nb,2026-07-02,4.25\n" + foot)

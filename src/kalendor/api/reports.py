@@ -18,7 +18,7 @@ from kalendor.output.writers import write
 from kalendor.store.definitions import Stored
 
 router = APIRouter(prefix="/api", tags=["reports"])
-MEDIA = {"csv": "text/csv; charset=utf-8", "json": "application/json"}
+MEDIA = {"csv": "text/csv; charset=utf-8", "json": "application/json", "parquet": "application/vnd.apache.parquet"}
 
 
 def _view(stored: Stored) -> models.ReportView:

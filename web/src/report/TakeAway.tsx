@@ -9,6 +9,7 @@ const WAYS = [
   { label: 'CSV, flat for other tools', query: 'format=csv&shape=flat' },
   { label: 'JSON, as seen', query: 'format=json&shape=sheet' },
   { label: 'JSON, flat for other tools', query: 'format=json&shape=flat' },
+  { label: 'Parquet, flat for other tools', query: 'format=parquet&shape=flat' },
 ];
 
 /** The sheet as a file. */
