@@ -1,12 +1,21 @@
-"""Desks over workspaces of their own."""
+"""Desks over workspaces of their own, and how many examples the random tests draw."""
 
+import os
 from datetime import datetime
 from pathlib import Path
 
 import pytest
+from hypothesis import HealthCheck, settings
 
 from kalendor.desk.desk import Desk
 
+settings.register_profile(
+    "steady",
+    max_examples=int(os.environ.get("KALENDOR_EXAMPLES", "120")),
+    deadline=None,
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much],
+)
+settings.load_profile("steady")
 NOW = datetime(2026, 8, 4, 9, 20)
 
 

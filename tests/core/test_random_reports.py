@@ -1,22 +1,16 @@
 """Whole reports drawn at random, held against the plain and slow reading, figure by figure and level by level."""
 
-import os
 import sqlite3
 from datetime import date
 from decimal import Decimal
 from fractions import Fraction
 from typing import Any
 
-from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from tests.core import oracle
 from tests.core.build import records, sheet, table
-
-EXAMPLES = int(os.environ.get("KALENDOR_EXAMPLES", "120"))
-profile = settings(
-    max_examples=EXAMPLES, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much]
-)
 
 labels = st.one_of(st.none(), st.sampled_from(["North", "south", "Östlich", "b10", "b9", "a", "A"]))
 kinds = st.sampled_from(["x", "y", None])
@@ -65,7 +59,6 @@ def close(got: str, want: Any) -> bool:
     return abs(float(got) - float(want)) <= 1e-9 * max(1.0, abs(float(want)))
 
 
-@profile
 @given(rows, st.lists(entries, max_size=2), st.lists(entries, max_size=1))
 def test_every_take_at_every_level(rows: list[Any], down: list[Any], across: list[Any]) -> None:
     assume(distinct_axes(down, across))
@@ -82,7 +75,6 @@ def test_every_take_at_every_level(rows: list[Any], down: list[Any], across: lis
             assert close(row[name], wanted), f"{name} at {key}: {row[name]} for {wanted}"
 
 
-@profile
 @given(rows)
 def test_a_year_earlier_is_the_same_month_of_the_year_before(rows: list[Any]) -> None:
     data, plain = drawn(rows)
@@ -113,7 +105,6 @@ def test_a_year_earlier_is_the_same_month_of_the_year_before(rows: list[Any]) ->
             assert close(row["moved"], Fraction(oracle.take("sum", now, "amount") or 0) - Fraction(was or 0))
 
 
-@profile
 @given(rows)
 def test_running_totals_restart_each_year_and_carry_over_empty_months(rows: list[Any]) -> None:
     data, plain = drawn(rows)
@@ -135,7 +126,6 @@ def test_running_totals_restart_each_year_and_carry_over_empty_months(rows: list
         assert close(row["run"], oracle.take("sum", so_far, "amount"))
 
 
-@profile
 @given(
     st.lists(
         st.tuples(labels, st.one_of(st.none(), st.decimals(min_value=-(10**15), max_value=10**15, places=3))),
@@ -162,7 +152,6 @@ def test_subtotals_foot_exactly_as_sqlite_adds_them(rows: list[Any]) -> None:
         assert (None if row["sum"] == "" else int(Decimal(row["sum"]).scaleb(3))) == wanted
 
 
-@profile
 @given(rows, st.lists(entries, min_size=1, max_size=2))
 def test_every_record_is_on_the_sheet_or_accounted_for(rows: list[Any], down: list[Any]) -> None:
     assume(distinct_axes(down, []))

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from tests.core import plain
 from tests.core.build import records, table
 from tests.core.plain import NOT_CHECKED, Calendar, Plain
-from tests.core.test_random_reports import amounts, kinds, labels, profile
+from tests.core.test_random_reports import amounts, kinds, labels
 
 dates = st.one_of(st.none(), st.dates(min_value=date(2024, 1, 20), max_value=date(2026, 3, 31)))
 heads = st.one_of(st.none(), st.integers(0, 9))
@@ -156,7 +156,6 @@ def held_against(
     assert not set(read.cells()) - seen
 
 
-@profile
 @given(rows, definitions(), calendars)
 def test_a_whole_report_is_what_the_plain_reading_says(
     rows: list[Any], report: dict[str, Any], calendar: Calendar
@@ -164,7 +163,6 @@ def test_a_whole_report_is_what_the_plain_reading_says(
     held_against(report, columns_of(rows), calendar)
 
 
-@profile
 @given(rows, definitions(), calendars, st.sampled_from([("North", "b10"), ("b9", "Östlich"), ("a", "A")]))
 def test_a_line_made_from_lines_is_what_the_plain_reading_says(
     rows: list[Any], report: dict[str, Any], calendar: Calendar, of: tuple[str, str]
