@@ -107,8 +107,7 @@ const indent = (row: Row) =>
 const cellClass = (text: string) =>
   `num${text.startsWith('(') || text.startsWith('−') ? ' neg' : ''}${MARKS.has(text) ? ' mark' : ''}`;
 
-const totalLabel = (sheet: SheetView) =>
-  sheet.down[0] ? `All, by ${sheet.down[0].name.toLowerCase()}` : 'Total';
+const totalLabel = (sheet: SheetView) => (sheet.down[0] ? `All, by ${sheet.down[0].name}` : 'Total');
 
 const Spacer = ({ height, span }: { height: number; span: number }) => (
   <tr aria-hidden="true">
