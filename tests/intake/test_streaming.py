@@ -111,6 +111,18 @@ def test_a_column_that_begins_nearly_unique_is_coded_all_the_same() -> None:
     assert found.item(7) == "T-7"
 
 
+@pytest.mark.parametrize("turned", [False, True])
+def test_a_column_that_becomes_nearly_unique_loses_nothing(turned: bool, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(content, "BLOCK", 1 << 16)
+    same_ones = [f"code {i % 5}" for i in range(20_000)]
+    different = [f"T-{i}" for i in range(60_000)]
+    want = [*different, *same_ones] if turned else [*same_ones, *different]
+    body = content_of(("a\n" + "".join(f"{text}\n" for text in want)).encode())
+    for _ in range(5):
+        found = coded(read_delimited(body, "f", Layout("utf-8", ",", 1, ("a",))).columns[0])
+        assert [found.item(i) for i in range(len(found))] == want
+
+
 def test_a_ragged_line_far_down_is_refused_with_its_line(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(content, "BLOCK", 64)
     text = "a,b\n" + "".join(f"{i},x\n" for i in range(200)) + "1,2,3\n7,y\n"

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from itertools import chain, pairwise
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -79,14 +79,17 @@ def _read_by_parts(
         columns = (pa.concat_arrays(c.chunks) if c.num_chunks else pa.array([], pa.string()) for c in table.columns)
         return [one.prepared(texts) for one, texts in zip(gathered, columns, strict=True)]
 
-    rows = 0
+    def add(prepared: list[Gathered], rows: int) -> int:
+        for one, texts in zip(gathered, prepared, strict=True):
+            one.add(texts)
+        told(rows + len(prepared[0]))
+        return rows + len(prepared[0])
+
+    rows = add(read(parts[0], headings=1), 0)  # before any other is prepared: it settles how each column is gathered
     with ThreadPoolExecutor(THREADS) as pool:
         try:
-            for prepared in chain([read(parts[0], headings=1)], pool.map(read, parts[1:])):
-                for one, texts in zip(gathered, prepared, strict=True):
-                    one.add(texts)
-                rows += len(prepared[0])
-                told(rows)
+            for prepared in pool.map(read, parts[1:]):
+                rows = add(prepared, rows)
         finally:
             pool.shutdown(cancel_futures=True)
     return gathered

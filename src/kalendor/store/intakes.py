@@ -123,7 +123,7 @@ class Intakes:
         `progress` is told how many records are written; what it raises takes everything back. Raises IntakeError where
         the file's columns are not the source's.
         """
-        with self.workspace.alone():
+        with self.sources.making(way.source):
             return self._brought_in(way, progress)
 
     def _brought_in(self, way: Bringing, progress: Progress) -> tuple[Source, Intake]:

@@ -2,9 +2,12 @@
 
 import json
 import sqlite3
+from collections import defaultdict
 from collections.abc import Sequence
+from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from datetime import datetime
+from threading import RLock
 
 import numpy as np
 from pydantic import TypeAdapter
@@ -69,6 +72,11 @@ class Sources:
 
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
+        self._making: defaultdict[str, AbstractContextManager[object]] = defaultdict(RLock)
+
+    def making(self, name: str) -> AbstractContextManager[object]:
+        """Held by whoever makes the columns of the source of that name, so that they are made once."""
+        return self._making[name.casefold()]
 
     def all(self) -> list[Source]:
         """All sources, by name."""
@@ -165,7 +173,7 @@ class Sources:
         kept = column_cache.kept_records(folder)
         if kept is not None:
             return kept
-        with self.workspace.alone():
+        with self.making(source.name):
             kept = column_cache.kept_records(folder)
             return kept if kept is not None else self.keep(source, self._rebuilt(source))
 

@@ -61,12 +61,6 @@ class Workspace:
         return db
 
     @contextmanager
-    def alone(self) -> Iterator[None]:
-        """While no other thread writes, nor holds this."""
-        with self._writing:
-            yield
-
-    @contextmanager
     def change(self) -> Iterator[sqlite3.Connection]:
         """One transaction: everything in it is kept, or nothing is."""
         with self._writing:
