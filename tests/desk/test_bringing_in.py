@@ -265,3 +265,15 @@ def test_of_too_many_files_that_wait_the_oldest_are_let_go(desk: Desk, monkeypat
     for other in others:
         keep(desk, other.token)
     assert desk.sources.records(desk.sources.all()[0]).count == 2
+
+
+def test_a_file_that_is_being_kept_is_not_let_go(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(bringing_in, "MOST_WAITING", 1)
+    found = look_at(desk, "may.csv", MAY.encode(), "Counts")
+
+    def others_come(_: int) -> None:
+        look_at(desk, "june.csv", JUNE.encode(), "Other")
+
+    keep(desk, found.token, progress=others_come)
+    assert (desk.workspace.files / found.sha256).exists()
+    assert [waiting.file_name for waiting in desk.waiting.values()] == ["june.csv"]

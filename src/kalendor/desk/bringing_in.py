@@ -97,10 +97,11 @@ def look_at_held(
 
 
 def _let_wait(desk: Desk, fresh: Waiting) -> None:
-    """Keep a file among those that wait; of too many, those that waited longest are let go."""
+    """Keep a file among those that wait; of too many, those that waited longest are let go, but for any being kept."""
     desk.waiting[fresh.token] = fresh
     for token in list(desk.waiting)[:-MOST_WAITING]:
-        leave(desk, token)
+        if token not in desk.keeping:
+            leave(desk, token)
 
 
 def waiting(desk: Desk, token: str) -> Waiting:
@@ -208,8 +209,12 @@ def keep(desk: Desk, token: str, again: bool = False, progress: Progress = no_pr
     way = Bringing(
         found.source, found.reading, found.sha256, found.size, desk.now(), found.join, found.join_by, found.take_added, found.mends
     )  # fmt: skip
-    kept = desk.intakes.bring_in(way, progress)
-    desk.waiting.pop(token, None)
+    desk.keeping.add(token)
+    try:
+        kept = desk.intakes.bring_in(way, progress)
+        desk.waiting.pop(token, None)
+    finally:
+        desk.keeping.discard(token)
     return kept
 
 

@@ -27,6 +27,7 @@ class Desk:
         self.memory = Memory(MEMORY_BYTES)
         self.sheets = Memory(MEMORY_BYTES // 4)
         self.waiting: dict[str, Waiting] = {}
+        self.keeping: set[str] = set()
         self._now = now
 
     def now(self) -> datetime:
