@@ -11,10 +11,10 @@ from pathlib import Path
 import numpy as np
 
 from bench import intake
-from kalendor.core.axes import Ground, Groupings, axis_levels
-from kalendor.core.columns import Column, Kind, Records
-from kalendor.core.material import Material
+from kalendor.core.groupings.axes import Ground, Groupings, axis_levels
+from kalendor.core.placing.material import Material
 from kalendor.core.report import work_out
+from kalendor.core.values.columns import Column, Kind, Records
 from kalendor.definitions.axis import CategoryEntry
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.report import Report

@@ -4,11 +4,11 @@ from datetime import date
 from decimal import Decimal
 from typing import Any
 
-from kalendor.core.axes import groupings
-from kalendor.core.columns import Column, Records, date_column, number_column, text_column
-from kalendor.core.material import Material
+from kalendor.core.groupings.axes import groupings
+from kalendor.core.placing.material import Material
 from kalendor.core.report import work_out
-from kalendor.core.sheet import Sheet
+from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.values.columns import Column, Records, date_column, number_column, text_column
 from kalendor.definitions.kinds import definition
 from kalendor.output.flat import flat
 

@@ -9,11 +9,11 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kalendor.core.axes import Memo, groupings
-from kalendor.core.columns import Column, Kind, Records
-from kalendor.core.material import Material
+from kalendor.core.groupings.axes import Memo, groupings
+from kalendor.core.placing.material import Material
 from kalendor.core.report import work_out
-from kalendor.core.sheet import Sheet
+from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.values.columns import Column, Kind, Records
 from kalendor.definitions.kinds import definition
 from kalendor.desk.memory import Memory
 from kalendor.errors import DefinitionError, KalendorError

@@ -6,9 +6,9 @@ from typing import Any
 import numpy as np
 import pytest
 
-from kalendor.core import aggregate
-from kalendor.core.columns import Column, Kind
-from kalendor.core.compare import MARK_WORDS
+from kalendor.core.figures.compare import MARK_WORDS
+from kalendor.core.takes import aggregate
+from kalendor.core.values.columns import Column, Kind
 from kalendor.errors import DefinitionError
 from tests.core.build import column_of, records, sheet, table
 

@@ -6,8 +6,8 @@ from typing import Any
 
 import pytest
 
-from kalendor.core.columns import day_number
-from kalendor.core.formulas import Scope, evaluate, holds
+from kalendor.core.formulas.formulas import Scope, evaluate, holds
+from kalendor.core.values.columns import day_number
 from kalendor.errors import DefinitionError
 from tests.core.build import records
 

@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from kalendor.core.columns import Records, number_column
+from kalendor.core.values.columns import Records, number_column
 from kalendor.errors import DefinitionError
 from tests.core.build import column_of, records, report, sheet, table
 

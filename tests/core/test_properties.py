@@ -8,9 +8,9 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kalendor.core.axes import Ground, axis_levels, groupings
-from kalendor.core.buckets import cuts_of, ranges
-from kalendor.core.columns import day_number, number_column
+from kalendor.core.groupings.axes import Ground, axis_levels, groupings
+from kalendor.core.groupings.buckets import cuts_of, ranges
+from kalendor.core.values.columns import day_number, number_column
 from kalendor.definitions.kinds import definition
 from tests.core.build import records, report, table
 

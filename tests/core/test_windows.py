@@ -6,9 +6,9 @@ from typing import Any
 import numpy as np
 import pytest
 
-from kalendor.core.calendars import Calendar, calendar
-from kalendor.core.columns import day_number, day_of
-from kalendor.core.windows import NONE, Shift, before_place, window_span
+from kalendor.core.groupings.calendars import Calendar, calendar
+from kalendor.core.placing.windows import NONE, Shift, before_place, window_span
+from kalendor.core.values.columns import day_number, day_of
 from kalendor.definitions.kinds import default_calendar, definition
 from kalendor.definitions.report import Window
 

@@ -4,8 +4,8 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kalendor.core.columns import Column, Kind, concat
-from kalendor.core.words import BLOCK, LONG, Words, hashes_of, merged
+from kalendor.core.values.columns import Column, Kind, concat
+from kalendor.core.values.words import BLOCK, LONG, Words, hashes_of, merged
 
 TEXTS = st.lists(st.text(max_size=12), unique=True, max_size=60)
 

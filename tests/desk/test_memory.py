@@ -4,9 +4,9 @@ from typing import Any
 
 import numpy as np
 
-from kalendor.core.material import Material
+from kalendor.core.placing.material import Material
+from kalendor.core.placing.views import View
 from kalendor.core.report import work_out
-from kalendor.core.views import View
 from kalendor.desk.memory import Memory, weight
 from tests.core.build import TODAY, records, report
 

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kalendor.core.columns import Column
+from kalendor.core.values.columns import Column
 from kalendor.definitions.recipe import ColumnReading
 from kalendor.intake.findings import Finding, find
 from kalendor.intake.loose import Loose

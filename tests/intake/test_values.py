@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kalendor.core.columns import Kind
+from kalendor.core.values.columns import Kind
 from kalendor.intake.values import plain_number, read_numbers
 
 amounts = st.decimals(min_value=-(10**9), max_value=10**9, places=2)

@@ -11,8 +11,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kalendor.core.columns import Column, Kind, Records, number_column
-from kalendor.core.sheet import ShownFigure
+from kalendor.core.sheet.sheet import ShownFigure
+from kalendor.core.values.columns import Column, Kind, Records, number_column
 from kalendor.definitions.figure import Format
 from kalendor.errors import DefinitionError
 from kalendor.output.numbers import plain_approximate, plain_exact, start_text, texts

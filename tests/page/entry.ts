@@ -1,11 +1,11 @@
 // The page's own reckoning, without its screens: what a test asks for by name is answered as JSON, a line each.
 import { createInterface } from "node:readline";
 
-import * as beside from "../../web/src/report/beside";
-import * as brief from "../../web/src/report/brief";
+import * as beside from "../../web/src/report/editors/beside";
+import * as brief from "../../web/src/report/brief/brief";
 import * as change from "../../web/src/report/change";
-import * as offers from "../../web/src/report/offers";
-import * as outline from "../../web/src/report/outline";
+import * as offers from "../../web/src/report/brief/offers";
+import * as outline from "../../web/src/report/sheet/outline";
 import * as treeEdits from "../../web/src/groupings/treeEdits";
 import * as numbers from "../../web/src/parts/numbers";
 import * as dates from "../../web/src/parts/dates";

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from kalendor.core.columns import Column, Kind, Records
+from kalendor.core.values.columns import Column, Kind, Records
 from tests.core.build import column, table
 from tests.sql.calendars import add_calendars
 

@@ -10,8 +10,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kalendor.core.columns import Column, Kind, text_column
-from kalendor.core.words import Words
+from kalendor.core.values.columns import Column, Kind, text_column
+from kalendor.core.values.words import Words
 from kalendor.store import rows
 from kalendor.store.rows import SqlValues, from_sql, to_sql
 

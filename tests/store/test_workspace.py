@@ -11,7 +11,7 @@ from typing import Any
 
 import pytest
 
-from kalendor.core.columns import Records
+from kalendor.core.values.columns import Records
 from kalendor.definitions.kinds import definition
 from kalendor.desk.bringing_in import Change, bring_in_file, keep, look_at, read_again
 from kalendor.desk.desk import Desk

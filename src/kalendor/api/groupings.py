@@ -7,7 +7,7 @@ from pydantic import Discriminator, Tag
 
 from kalendor.api import grouping_models as models
 from kalendor.api.desk import AtDesk
-from kalendor.core.days import day_label
+from kalendor.core.values.days import day_label
 from kalendor.definitions.buckets import Buckets
 from kalendor.definitions.calendar import Calendar, Table
 from kalendor.definitions.kinds import Grouping

@@ -7,7 +7,7 @@ from fastapi import APIRouter, File, Response, UploadFile
 from kalendor.api import models
 from kalendor.api.desk import AtDesk
 from kalendor.api.sheet_view import cells_of, sheet_view
-from kalendor.core.sheet import Sheet
+from kalendor.core.sheet.sheet import Sheet
 from kalendor.definitions.report import Control, Report
 from kalendor.desk import new_report
 from kalendor.desk.control_files import controls_from_file

@@ -5,11 +5,11 @@ from collections.abc import Sequence
 import numpy as np
 
 from kalendor.api import models
-from kalendor.core.columns import NUMERIC
-from kalendor.core.days import day_label
-from kalendor.core.frame import Axis
-from kalendor.core.levels import ORDINARY
-from kalendor.core.sheet import Sheet
+from kalendor.core.groupings.levels import ORDINARY
+from kalendor.core.placing.frame import Axis
+from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.values.columns import NUMERIC
+from kalendor.core.values.days import day_label
 from kalendor.definitions.figure import Compare
 from kalendor.definitions.report import Report
 from kalendor.output.seen import column_paths

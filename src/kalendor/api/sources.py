@@ -5,9 +5,9 @@ from fastapi import APIRouter, Response
 
 from kalendor.api import models
 from kalendor.api.desk import AtDesk
-from kalendor.core import texts
-from kalendor.core.columns import Column, Records
-from kalendor.core.expressions import names_in
+from kalendor.core.formulas import texts
+from kalendor.core.formulas.expressions import names_in
+from kalendor.core.values.columns import Column, Records
 from kalendor.definitions.report import FormulaColumn, MadeColumn
 from kalendor.desk.bringing_in import refused_file
 from kalendor.desk.desk import Desk

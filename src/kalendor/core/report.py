@@ -8,28 +8,28 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core import axes
-from kalendor.core.arrange import ByValue, Rows, beneath, ranked, rows, sibling_ranks
-from kalendor.core.axes import Ground, Memo, forget
-from kalendor.core.beside import laid_beside
-from kalendor.core.columns import Column, Mask
-from kalendor.core.compare import Bases
-from kalendor.core.cut_notes import cut_notes
-from kalendor.core.derived import Reckoner
-from kalendor.core.folding import beyond_top, first_of_label, made_room, moved_paths, with_member
-from kalendor.core.formulas import Scope, holds
-from kalendor.core.frame import Axis, Frame, axis
-from kalendor.core.leaves import Narrowed, leaves, narrowed
-from kalendor.core.levels import ORDINARY, OTHER, WORKED, Level
-from kalendor.core.material import Material, as_of_day, made_stamp, with_made
-from kalendor.core.orders import at_total, depth_of, orders, side_of
-from kalendor.core.presence import held, on_sheet_periods, shown_though_empty
-from kalendor.core.proof import proved
-from kalendor.core.running_lines import down_the_lines
-from kalendor.core.screening import screened
-from kalendor.core.sheet import Sheet, ShownFigure
-from kalendor.core.views import Fold, Placer, View
-from kalendor.core.worked_lines import idle, missing, shown_too, with_worked, workings
+from kalendor.core.figures.compare import Bases
+from kalendor.core.figures.derived import Reckoner
+from kalendor.core.figures.worked_lines import idle, missing, shown_too, with_worked, workings
+from kalendor.core.formulas.formulas import Scope, holds
+from kalendor.core.groupings import axes
+from kalendor.core.groupings.axes import Ground, Memo, forget
+from kalendor.core.groupings.levels import ORDINARY, OTHER, WORKED, Level
+from kalendor.core.placing.beside import laid_beside
+from kalendor.core.placing.folding import beyond_top, first_of_label, made_room, moved_paths, with_member
+from kalendor.core.placing.frame import Axis, Frame, axis
+from kalendor.core.placing.leaves import Narrowed, leaves, narrowed
+from kalendor.core.placing.material import Material, as_of_day, made_stamp, with_made
+from kalendor.core.placing.presence import held, on_sheet_periods, shown_though_empty
+from kalendor.core.placing.screening import screened
+from kalendor.core.placing.views import Fold, Placer, View
+from kalendor.core.sheet.arrange import ByValue, Rows, beneath, ranked, rows, sibling_ranks
+from kalendor.core.sheet.cut_notes import cut_notes
+from kalendor.core.sheet.orders import at_total, depth_of, orders, side_of
+from kalendor.core.sheet.proof import proved
+from kalendor.core.sheet.running_lines import down_the_lines
+from kalendor.core.sheet.sheet import Sheet, ShownFigure
+from kalendor.core.values.columns import Column, Mask
 from kalendor.definitions.axis import Entry, default_names
 from kalendor.definitions.figure import Compare, Figure, Running, Share, WithFigure, WithMember
 from kalendor.definitions.report import Report

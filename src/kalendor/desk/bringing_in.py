@@ -8,8 +8,8 @@ from uuid import uuid4
 
 import numpy as np
 
-from kalendor.core.aggregate import exact_sums
-from kalendor.core.columns import EXACT, Records
+from kalendor.core.takes.aggregate import exact_sums
+from kalendor.core.values.columns import EXACT, Records
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.desk.desk import Desk
 from kalendor.desk.holding import Held, hold, hold_file, let_go

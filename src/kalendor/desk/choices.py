@@ -5,11 +5,12 @@ from typing import cast
 
 import numpy as np
 
-from kalendor.core import buckets, texts
-from kalendor.core.calendars import calendar
-from kalendor.core.columns import DATED, NUMERIC, Column, days_of
-from kalendor.core.levels import NOT_PLACED
-from kalendor.core.trees import Placer
+from kalendor.core.formulas import texts
+from kalendor.core.groupings import buckets
+from kalendor.core.groupings.calendars import calendar
+from kalendor.core.groupings.levels import NOT_PLACED
+from kalendor.core.groupings.trees import Placer
+from kalendor.core.values.columns import DATED, NUMERIC, Column, days_of
 from kalendor.definitions.buckets import Buckets
 from kalendor.definitions.calendar import Calendar
 from kalendor.definitions.kinds import Grouping, default_calendar

@@ -1,7 +1,7 @@
 """Control totals read from a file: a figure's name and the total expected of it, a line each."""
 
-from kalendor.core.columns import EXACT
-from kalendor.core.texts import written
+from kalendor.core.formulas.texts import written
+from kalendor.core.values.columns import EXACT
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.definitions.report import Control
 from kalendor.errors import IntakeError

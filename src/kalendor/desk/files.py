@@ -5,10 +5,10 @@ from datetime import date
 from pathlib import Path
 from typing import cast
 
-from kalendor.core.axes import groupings
-from kalendor.core.material import Material
+from kalendor.core.groupings.axes import groupings
+from kalendor.core.placing.material import Material
 from kalendor.core.report import work_out
-from kalendor.core.sheet import Sheet
+from kalendor.core.sheet.sheet import Sheet
 from kalendor.definitions.document import read_json
 from kalendor.definitions.kinds import Definition, Grouping, definition
 from kalendor.definitions.recipe import Recipe

@@ -5,8 +5,8 @@ import io
 from collections.abc import Sequence
 from datetime import timedelta
 
-from kalendor.core.columns import Column, Kind
-from kalendor.core.texts import as_text, written
+from kalendor.core.formulas.texts import as_text, written
+from kalendor.core.values.columns import Column, Kind
 from kalendor.definitions.calendar import Table
 from kalendor.definitions.document import parse
 from kalendor.definitions.kinds import definition

@@ -8,13 +8,14 @@ from typing import Any, cast
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core import buckets, texts, trees
-from kalendor.core.aggregate import exact_sums
-from kalendor.core.calendars import calendar, years_of
-from kalendor.core.columns import DATED, EXACT, NUMERIC, Column, Kind, Records, day_number, day_of, days_of
-from kalendor.core.formulas import Scope, holds
-from kalendor.core.levels import label_key
-from kalendor.core.material import as_of_day
+from kalendor.core.formulas import texts
+from kalendor.core.formulas.formulas import Scope, holds
+from kalendor.core.groupings import buckets, trees
+from kalendor.core.groupings.calendars import calendar, years_of
+from kalendor.core.groupings.levels import label_key
+from kalendor.core.placing.material import as_of_day
+from kalendor.core.takes.aggregate import exact_sums
+from kalendor.core.values.columns import DATED, EXACT, NUMERIC, Column, Kind, Records, day_number, day_of, days_of
 from kalendor.definitions.axis import AgeEntry, BucketEntry, CategoryEntry, PeriodEntry
 from kalendor.definitions.buckets import Buckets
 from kalendor.definitions.calendar import Calendar

@@ -6,9 +6,9 @@ from typing import cast
 
 import numpy as np
 
-from kalendor.core.axes import Groupings, groupings
-from kalendor.core.frame import Axis
-from kalendor.core.sheet import TOTAL, Sheet
+from kalendor.core.groupings.axes import Groupings, groupings
+from kalendor.core.placing.frame import Axis
+from kalendor.core.sheet.sheet import TOTAL, Sheet
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk

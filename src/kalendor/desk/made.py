@@ -2,8 +2,8 @@
 
 from collections.abc import Sequence
 
-from kalendor.core.columns import Column, Records
-from kalendor.core.material import with_made
+from kalendor.core.placing.material import with_made
+from kalendor.core.values.columns import Column, Records
 from kalendor.definitions.report import MadeColumn
 from kalendor.desk.desk import Desk
 from kalendor.desk.records import looked_up_from

@@ -7,12 +7,12 @@ from typing import Any, TypeVar
 
 import numpy as np
 
-from kalendor.core.columns import Column
-from kalendor.core.leaves import Leaves
-from kalendor.core.levels import Level
-from kalendor.core.screening import Screening
-from kalendor.core.sheet import Sheet
-from kalendor.core.views import View
+from kalendor.core.groupings.levels import Level
+from kalendor.core.placing.leaves import Leaves
+from kalendor.core.placing.screening import Screening
+from kalendor.core.placing.views import View
+from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.values.columns import Column
 
 V = TypeVar("V")
 

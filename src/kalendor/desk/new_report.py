@@ -1,6 +1,6 @@
 """A new report: something to read at once, that the analyst then changes."""
 
-from kalendor.core.columns import Kind, Records
+from kalendor.core.values.columns import Kind, Records
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk

@@ -4,9 +4,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kalendor.core.columns import DATED, DAY_MICROSECONDS, NUMERIC, Column, Kind, Records, days_of
-from kalendor.core.days import month_numbers, short_day
-from kalendor.core.texts import written
+from kalendor.core.formulas.texts import written
+from kalendor.core.values.columns import DATED, DAY_MICROSECONDS, NUMERIC, Column, Kind, Records, days_of
+from kalendor.core.values.days import month_numbers, short_day
 from kalendor.output.numbers import plain_approximate, plain_exact
 
 BARS = 36

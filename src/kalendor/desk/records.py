@@ -5,11 +5,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kalendor.core.columns import NUMERIC, Records
-from kalendor.core.expressions import names_in
-from kalendor.core.formulas import Scope, evaluate
-from kalendor.core.lookups import looked_up
-from kalendor.core.material import with_made
+from kalendor.core.formulas.expressions import names_in
+from kalendor.core.formulas.formulas import Scope, evaluate
+from kalendor.core.placing.lookups import looked_up
+from kalendor.core.placing.material import with_made
+from kalendor.core.values.columns import NUMERIC, Records
 from kalendor.definitions.report import LookupColumn, MadeColumn
 from kalendor.desk.desk import Desk
 from kalendor.errors import DefinitionError

@@ -4,10 +4,10 @@ import hashlib
 from datetime import date
 from typing import cast
 
-from kalendor.core.axes import Groupings, groupings
-from kalendor.core.material import Material
+from kalendor.core.groupings.axes import Groupings, groupings
+from kalendor.core.placing.material import Material
 from kalendor.core.report import work_out
-from kalendor.core.sheet import Sheet
+from kalendor.core.sheet.sheet import Sheet
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import LookupColumn, Report
 from kalendor.desk.desk import Desk

@@ -2,7 +2,7 @@
 
 from typing import cast
 
-from kalendor.core.sheet import Sheet
+from kalendor.core.sheet.sheet import Sheet
 from kalendor.definitions.recipe import Recipe
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk

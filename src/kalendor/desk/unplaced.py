@@ -2,8 +2,8 @@
 
 from typing import cast
 
-from kalendor.core.columns import Kind, Records
-from kalendor.core.trees import placing
+from kalendor.core.groupings.trees import placing
+from kalendor.core.values.columns import Kind, Records
 from kalendor.definitions.axis import CategoryEntry
 from kalendor.definitions.report import Report
 from kalendor.definitions.tree import Tree

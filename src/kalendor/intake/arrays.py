@@ -7,8 +7,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from kalendor.core.columns import Column, Kind
-from kalendor.core.words import Words
+from kalendor.core.values.columns import Column, Kind
+from kalendor.core.values.words import Words
 
 FEW_WORDS = 4096
 

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 import pyarrow.compute as pc
 
-from kalendor.core.columns import Column, Kind, days_of
-from kalendor.core.days import short_day
+from kalendor.core.values.columns import Column, Kind, days_of
+from kalendor.core.values.days import short_day
 from kalendor.definitions.recipe import ColumnReading
 from kalendor.intake import values
 from kalendor.intake.arrays import as_array

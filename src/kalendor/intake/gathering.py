@@ -5,7 +5,7 @@ from typing import TypeAlias
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from kalendor.core.columns import text_column
+from kalendor.core.values.columns import text_column
 from kalendor.intake.arrays import FEW_WORDS, coded_column
 from kalendor.intake.loose import Loose, RawColumn
 

@@ -8,7 +8,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from kalendor.core.columns import MOST_PLACES, Column, Kind
+from kalendor.core.values.columns import MOST_PLACES, Column, Kind
 from kalendor.intake.arrays import coded_column, most_places
 
 PLAIN = b"0123456789.-"

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.columns import text_column
+from kalendor.core.values.columns import text_column
 from kalendor.errors import IntakeError
 from kalendor.intake.loose import RawColumn
 from kalendor.intake.text import find_heading, unique_headings

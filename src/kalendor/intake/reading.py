@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.columns import Records
+from kalendor.core.values.columns import Records
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, content_of, mapped, unpacked

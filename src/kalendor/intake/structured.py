@@ -12,7 +12,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 import pyarrow.parquet as pq
 
-from kalendor.core.columns import Column, Kind
+from kalendor.core.values.columns import Column, Kind
 from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, blocks
 from kalendor.intake.gathering import Gathering

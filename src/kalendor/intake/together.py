@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from kalendor.core.columns import concat
+from kalendor.core.values.columns import concat
 from kalendor.errors import IntakeError
 from kalendor.intake.loose import coded
 from kalendor.intake.raw import RawTable

@@ -6,8 +6,8 @@ from decimal import Decimal, InvalidOperation
 
 import numpy as np
 
-from kalendor.core.aggregate import exact_sums
-from kalendor.core.columns import Kind
+from kalendor.core.takes.aggregate import exact_sums
+from kalendor.core.values.columns import Kind
 from kalendor.intake.loose import coded
 from kalendor.intake.raw import RawTable
 from kalendor.intake.values import decimal_mark, plain_number, read_numbers

@@ -12,7 +12,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from kalendor.core.columns import INT64_MOST, MOST_PLACES, Column, Kind, day_number
+from kalendor.core.values.columns import INT64_MOST, MOST_PLACES, Column, Kind, day_number
 from kalendor.intake.arrays import as_array, most_places, units_of
 
 CURRENCY = "£$€¥"

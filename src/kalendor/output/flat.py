@@ -5,10 +5,10 @@ from typing import Any
 
 import numpy as np
 
-from kalendor.core.columns import Column
-from kalendor.core.frame import Axis
-from kalendor.core.levels import NO_START
-from kalendor.core.sheet import TOTAL, Sheet, level_starts, place_starts
+from kalendor.core.groupings.levels import NO_START
+from kalendor.core.placing.frame import Axis
+from kalendor.core.sheet.sheet import TOTAL, Sheet, level_starts, place_starts
+from kalendor.core.values.columns import Column
 from kalendor.output.numbers import start_text, texts
 
 

@@ -8,10 +8,10 @@ from typing import Any
 
 import numpy as np
 
-from kalendor.core.columns import DAY_MICROSECONDS, Column, Kind
-from kalendor.core.days import day_label
-from kalendor.core.levels import NO_START
-from kalendor.core.texts import written
+from kalendor.core.formulas.texts import written
+from kalendor.core.groupings.levels import NO_START
+from kalendor.core.values.columns import DAY_MICROSECONDS, Column, Kind
+from kalendor.core.values.days import day_label
 
 RISKY = "=+-@\t\r"
 RANGE = re.compile(r"-[\d,.]+ (?:and over|(?:up to|–) -?[\d,.]+)")

@@ -6,8 +6,8 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.parquet as pq
 
-from kalendor.core.columns import Column, Kind
-from kalendor.core.sheet import Sheet
+from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.values.columns import Column, Kind
 from kalendor.output.flat import flat
 from kalendor.output.numbers import texts
 

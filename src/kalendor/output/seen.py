@@ -1,7 +1,7 @@
 """The sheet shape: headings and indented labels as seen on screen, figures as plain numbers."""
 
-from kalendor.core.arrange import GRAND, HEADING
-from kalendor.core.sheet import Sheet
+from kalendor.core.sheet.arrange import GRAND, HEADING
+from kalendor.core.sheet.sheet import Sheet
 from kalendor.output.numbers import texts
 
 INDENT = "  "

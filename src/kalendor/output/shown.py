@@ -3,9 +3,9 @@
 from decimal import ROUND_HALF_UP, Decimal
 from typing import Any
 
-from kalendor.core.columns import EXACT, Array, Column, Kind
-from kalendor.core.compare import MARK_WORDS
-from kalendor.core.sheet import ShownFigure
+from kalendor.core.figures.compare import MARK_WORDS
+from kalendor.core.sheet.sheet import ShownFigure
+from kalendor.core.values.columns import EXACT, Array, Column, Kind
 from kalendor.output.numbers import writer
 
 MINUS = "\u2212"

@@ -6,8 +6,8 @@ import json
 from collections.abc import Callable
 from typing import Any
 
-from kalendor.core.days import day_label
-from kalendor.core.sheet import Sheet
+from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.values.days import day_label
 from kalendor.errors import DefinitionError
 from kalendor.output.flat import FlatTable, flat
 from kalendor.output.numbers import harmless

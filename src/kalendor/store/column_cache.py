@@ -10,8 +10,8 @@ from uuid import uuid4
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.columns import Column, Kind, Records
-from kalendor.core.words import Words
+from kalendor.core.values.columns import Column, Kind, Records
+from kalendor.core.values.words import Words
 
 MANIFEST = "columns.json"
 ROWS = "rows.npy"

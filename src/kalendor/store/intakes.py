@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.columns import DATED, Column, Records, concat
+from kalendor.core.values.columns import DATED, Column, Records, concat
 from kalendor.definitions.recipe import ColumnReading
 from kalendor.intake.raw import Refused
 from kalendor.intake.reading import Reading

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.columns import DATED, Column, Kind, Records, days_of
-from kalendor.core.lookups import matched_keys
-from kalendor.core.words import hashes_of
+from kalendor.core.placing.lookups import matched_keys
+from kalendor.core.values.columns import DATED, Column, Kind, Records, days_of
+from kalendor.core.values.words import hashes_of
 from kalendor.errors import IntakeError
 from kalendor.intake.reading import Reading
 from kalendor.intake.together import heading_key

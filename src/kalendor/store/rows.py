@@ -6,8 +6,8 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
-from kalendor.core.columns import DAY_MICROSECONDS, Column, Kind
-from kalendor.core.words import Words
+from kalendor.core.values.columns import DAY_MICROSECONDS, Column, Kind
+from kalendor.core.values.words import Words
 from kalendor.intake.arrays import coded_column
 
 SQL_TYPES = {Kind.TEXT: "TEXT", Kind.DATE: "TEXT", Kind.DATETIME: "TEXT", Kind.TIME: "TEXT", Kind.APPROXIMATE: "REAL"}

@@ -12,7 +12,7 @@ from threading import RLock
 import numpy as np
 from pydantic import TypeAdapter
 
-from kalendor.core.columns import Column, Kind, Records, concat
+from kalendor.core.values.columns import Column, Kind, Records, concat
 from kalendor.definitions.document import parse, read_json
 from kalendor.definitions.recipe import Recipe
 from kalendor.definitions.report import MadeColumn

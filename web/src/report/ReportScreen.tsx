@@ -8,16 +8,16 @@ import { useSheet, useSources } from '../api/queries';
 import { GhostButton, Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { isTyping } from '../parts/keys';
-import { AsOf } from './AsOf';
-import { Brief } from './Brief';
-import { DepthBar } from './DepthBar';
-import { Gather } from './Gather';
-import { PeriodSteps } from './PeriodSteps';
-import { outline, type Openness, type Row } from './outline';
-import { SheetTable } from './SheetTable';
-import { TakeAway } from './TakeAway';
-import { TieStrip } from './TieStrip';
-import { TitleField } from './TitleField';
+import { AsOf } from './brief/AsOf';
+import { Brief } from './brief/Brief';
+import { DepthBar } from './sheet/DepthBar';
+import { Gather } from './sheet/Gather';
+import { PeriodSteps } from './sheet/PeriodSteps';
+import { outline, type Openness, type Row } from './sheet/outline';
+import { SheetTable } from './sheet/SheetTable';
+import { TakeAway } from './sheet/TakeAway';
+import { TieStrip } from './sheet/TieStrip';
+import { TitleField } from './brief/TitleField';
 import { useReportEditing } from './useReportEditing';
 
 /** A report: the brief on top, the sheet under it, the tie-out at the foot. */

@@ -1,5 +1,5 @@
 import type { AxisEntry, Figure, Report } from '../api/client';
-import type { Phrase } from './brief';
+import type { Phrase } from './brief/brief';
 
 /** A list with one item replaced, or removed where `item` is null. */
 function placed<T>(list: readonly T[] | undefined, index: number, item: T | null): T[] {

@@ -1,0 +1,202 @@
+"""Lines made from other lines by a formula: margin = sales − cost. They hold no record and count in no total."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.formulas.expressions import names_in, quoted_in
+from kalendor.core.formulas.formulas import Scope, evaluate
+from kalendor.core.groupings.levels import ORDINARY, WORKED, Level
+from kalendor.core.placing.folding import made_room, with_member
+from kalendor.core.placing.frame import Always, Axis, Frame
+from kalendor.core.values import arithmetic as ar
+from kalendor.core.values.columns import EXACT, Column, Mask
+from kalendor.definitions.report import WorkedLine
+from kalendor.errors import DefinitionError
+
+Index = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Working:
+    """A worked-out line on its level: `depth` counts from 1, `code` is its member, `operands` the members by name."""
+
+    line: WorkedLine
+    depth: int
+    code: int
+    operands: dict[str, tuple[int, ...]]
+
+
+def with_worked(levels: Sequence[Level], lines: Sequence[WorkedLine]) -> tuple[Level, ...]:
+    """The levels with a member for each worked-out line, after the line that it names, else after all ordinary ones.
+
+    Raises DefinitionError for an unknown level, and for a name that a line has already.
+    """
+    found = list(levels)
+    for line in lines:
+        k = next((i for i, level in enumerate(found) if level.name == line.level), None)
+        if k is None:
+            raise DefinitionError(
+                f"line {line.name!r}: there is no level {line.level!r} among the lines; there are "
+                f"{', '.join(level.name for level in found) or 'none'}"
+            )
+        level = found[k]
+        if level.kind != "category":
+            raise DefinitionError(
+                f"line {line.name!r}: lines are made from lines of categories; {line.level!r} is none"
+            )
+        if line.name in level.members.labels:
+            raise DefinitionError(f"line {line.name!r}: {line.level} has a line of that name already; choose another")
+        special = level.members.special
+        at = int(np.isin(special, (ORDINARY, WORKED)).sum())
+        if line.after in level.members.labels:
+            at = max(i for i, label in enumerate(level.members.labels) if label == line.after) + 1
+        members = with_member(level.members, at, line.name, WORKED)
+        found[k] = replace(level, codes=made_room(level.size, at)[level.codes], members=members)
+    return tuple(found)
+
+
+def workings(levels: Sequence[Level], lines: Sequence[WorkedLine]) -> tuple[Working, ...]:
+    """Where each worked-out line stands, and what it is made from; each may use those before it.
+
+    Raises DefinitionError for a formula that cannot be read or that uses the line itself.
+    """
+    found = []
+    for line in lines:
+        k = next(i for i, level in enumerate(levels) if level.name == line.level)
+        labels = levels[k].members.labels
+        code = next(i for i, name in enumerate(labels) if name == line.name and levels[k].members.special[i] == WORKED)
+        try:
+            exact = quoted_in(line.formula)
+            operands = {name: _members(labels, name, name in exact) for name in names_in(line.formula)}
+        except DefinitionError as error:
+            raise DefinitionError(f"line {line.name!r}: {error}") from None
+        if any(code in codes for codes in operands.values()):
+            raise DefinitionError(f"line {line.name!r} is made from itself")
+        found.append(Working(line, k + 1, code, operands))
+    return tuple(found)
+
+
+def _members(labels: Sequence[str], name: str, exact: bool) -> tuple[int, ...]:
+    """The members of that label; without regard to case where none is just that, and the name is not quoted."""
+    found = tuple(i for i, label in enumerate(labels) if label == name)
+    if found or exact:
+        return found
+    return tuple(i for i, label in enumerate(labels) if label.casefold() == name.casefold())
+
+
+def missing(made: Sequence[Working]) -> list[str]:
+    """In words, which lines a formula names that are nowhere on the sheet."""
+    return [
+        f"{w.line.name}: there is no line {name!r} here, and it counts as nothing"
+        for w in made
+        for name, codes in w.operands.items()
+        if not codes
+    ]
+
+
+def shown_too(always: Always | None, levels: Sequence[Level]) -> Always | None:
+    """The members shown though no record has them, worked-out lines among them; nothing stands under a worked-out line."""
+    worked = [np.flatnonzero(level.members.special == WORKED) for level in levels]
+    if not any(len(codes) for codes in worked):
+        return always
+
+    def shown(paths: NDArray[np.int32], k: int) -> tuple[Index, Index]:
+        above, member = always(paths, k) if always is not None else (np.zeros(0, np.int64), np.zeros(0, np.int64))
+        under = np.ones(len(paths), dtype=bool)
+        for j in range(k):
+            under &= ~np.isin(paths[:, j], worked[j])
+        kept = under[above]
+        homes = np.flatnonzero(under)
+        extra = np.repeat(homes, len(worked[k])), np.tile(worked[k], len(homes))
+        return np.concatenate([above[kept], extra[0]]), np.concatenate([member[kept], extra[1]])
+
+    return shown
+
+
+def lines_of(axis: Axis, working: Working) -> tuple[Index, dict[str, Index]]:
+    """The lines of a worked-out line, one under each parent, and beside each the lines it is made from (−1: none)."""
+    here = np.arange(axis.offsets[working.depth], axis.offsets[working.depth + 1])
+    here = here[axis.path[here, working.depth - 1] == working.code]
+    step, above = axis.steps[working.depth - 1], axis.offsets[working.depth - 1]
+    parents = axis.parent[here] - above
+    beside = {}
+    for name, codes in working.operands.items():
+        found = np.full(len(here), -1, dtype=np.int64)
+        for code in codes:
+            at = step.locate(parents * step.size + code)
+            found = np.where(found < 0, at, found)
+        beside[name] = np.where(found < 0, -1, found + axis.offsets[working.depth])
+    return here, beside
+
+
+def idle(axis: Axis, made: Sequence[Working]) -> Mask:
+    """Shape (lines,): True for worked-out lines beside none of the lines that they are made from."""
+    result = np.zeros(axis.count, dtype=bool)
+    for working in made:
+        here, beside = lines_of(axis, working)
+        held = np.zeros(len(here), dtype=bool)
+        for lines in beside.values():
+            held |= (lines >= 0) & ~result[np.maximum(lines, 0)]
+        result[here] = ~held
+    return result
+
+
+def worked_mask(axis: Axis) -> Mask:
+    """Shape (lines,): True for worked-out lines."""
+    result = np.zeros(axis.count, dtype=bool)
+    for k, level in enumerate(axis.levels):
+        here = axis.lines_at(k + 1)
+        result[here] = level.members.special[axis.path[here, k]] == WORKED
+    return result
+
+
+def filled(cells: Column, frame: Frame, made: Sequence[Working], additive: bool, as_of: int) -> Column:
+    """A figure's cells with those of worked-out lines, by their formulas over the same figure's cells.
+
+    Of a figure that adds up, a line that is missing where another is not counts as 0. Results take the places of the
+    figure.
+    """
+    width = frame.columns.count
+    for working in made:
+        here, beside = lines_of(frame.lines, working)
+        operands = {name: _at(cells, lines, width) for name, lines in beside.items()}
+        held = np.zeros(len(here) * width, dtype=bool)
+        for operand in operands.values():
+            held |= operand.present
+        if additive:
+            operands = {name: _with_nought(operand, held) for name, operand in operands.items()}
+        try:
+            result = evaluate(working.line.formula, Scope(operands, len(here) * width, as_of)).broadcast(len(held))
+        except DefinitionError as error:
+            raise DefinitionError(f"line {working.line.name!r}: {error}") from None
+        result = replace(result, blank=result.blanks | ~held)
+        cells = _put(cells, (here[:, None] * width + np.arange(width)).reshape(-1), result)
+    return cells
+
+
+def _at(cells: Column, lines: Index, width: int) -> Column:
+    at = (np.maximum(lines, 0)[:, None] * width + np.arange(width)).reshape(-1)
+    found = cells.take(at)
+    return replace(found, blank=found.blanks | np.repeat(lines < 0, width))
+
+
+def _with_nought(operand: Column, held: Mask) -> Column:
+    nought = operand.blanks & held
+    return replace(operand, values=np.where(nought, 0, operand.values), blank=operand.blanks & ~nought)
+
+
+def _put(cells: Column, at: Index, result: Column) -> Column:
+    if cells.kind in EXACT:
+        result = ar.rounded(result, cells.places)
+        units = ar.at_places(result, cells.places) if result.kind in EXACT else None
+        if units is None:
+            units = np.array([round(v * 10**cells.places) for v in result.floats().tolist()], dtype=np.int64)
+    else:
+        units = result.floats()
+    wide = object if object in (cells.values.dtype, units.dtype) else cells.values.dtype
+    values, blank = cells.values.astype(wide), cells.blanks.copy()
+    values[at], blank[at] = units, result.blanks
+    return replace(cells, values=values, blank=blank)

@@ -1,0 +1,362 @@
+"""Scalar SQL expressions (ISO/IEC 9075) worked out over columns; parsed by sqlglot, evaluated here."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from decimal import Decimal
+
+import numpy as np
+from sqlglot import exp
+
+from kalendor.core.formulas import texts, times
+from kalendor.core.formulas.expressions import parsed
+from kalendor.core.values import arithmetic as ar
+from kalendor.core.values.columns import INT64_MOST, NUMERIC, Column, Kind, Mask, scalar
+from kalendor.errors import DefinitionError
+
+AS_OF = "AS_OF"
+NULL = scalar(Kind.YES_NO, None)
+
+
+@dataclass(frozen=True)
+class Scope:
+    """What a formula may name: columns by name, the number of rows, and the as-of date (days since 1970-01-01)."""
+
+    columns: Mapping[str, Column]
+    count: int
+    as_of: int | None = None
+
+    def named(self, name: str, quoted: bool) -> Column:
+        if name in self.columns:
+            return self.columns[name]
+        if not quoted:
+            if name.upper() == AS_OF and self.as_of is not None:
+                return scalar(Kind.DATE, self.as_of)
+            alike = [known for known in self.columns if known.casefold() == name.casefold()]
+            if len(alike) == 1:
+                return self.columns[alike[0]]
+        known_names = ", ".join(list(self.columns)[:12])
+        raise DefinitionError(f"there is no {name!r} here; there are {known_names}")
+
+
+def evaluate(formula: str, scope: Scope) -> Column:
+    """The formula's value for each row, shape (scope.count,).
+
+    Raises DefinitionError for unknown names, unknown functions and kinds that do not go together.
+    """
+    try:
+        return _value(parsed(formula), scope).broadcast(scope.count)
+    except DefinitionError as error:
+        raise DefinitionError(f"in {formula!r}: {error}") from None
+    except RecursionError:
+        raise DefinitionError(f"the formula {formula[:60]!r}… is nested too deeply") from None
+
+
+def holds(condition: str, scope: Scope) -> Mask:
+    """Shape (scope.count,): True where the condition is met; unknown is not met."""
+    result = evaluate(condition, scope)
+    if result.kind is not Kind.YES_NO:
+        raise DefinitionError(f"{condition!r} is not a condition: it gives {ar.say(result.kind)}, not yes or no")
+    return result.values & result.present
+
+
+def _value(node: exp.Expression, scope: Scope) -> Column:
+    column = _plain(node, scope)
+    if node.args.get("negate"):
+        return Column(Kind.YES_NO, ~column.values, column.blank)
+    return column
+
+
+def _plain(node: exp.Expression, scope: Scope) -> Column:
+    for kind in type(node).__mro__:
+        if kind in _NODES:
+            return _NODES[kind](node, scope)
+    raise DefinitionError(f"{node.sql()!r} is not known here")
+
+
+def _arg(node: exp.Expression, key: str, scope: Scope) -> Column:
+    part = node.args.get(key)
+    if part is None:
+        raise DefinitionError(f"{node.sql()!r} lacks an argument")
+    return _value(part, scope)
+
+
+def _literal(node: exp.Expression, _: Scope) -> Column:
+    text = node.name
+    if node.args["is_string"]:
+        return scalar(Kind.TEXT, text)
+    if "e" in text.lower():
+        return scalar(Kind.APPROXIMATE, float(text))
+    number = Decimal(text)
+    places = max(0, -int(number.as_tuple().exponent))
+    units = int(number.scaleb(places))
+    if places > 9 or abs(units) > INT64_MOST:
+        return scalar(Kind.APPROXIMATE, float(text))
+    return scalar(Kind.DECIMAL if places else Kind.WHOLE, units, places)
+
+
+def _name(node: exp.Expression, scope: Scope) -> Column:
+    if node.args.get("table") is not None:
+        raise DefinitionError(f"{node.sql()!r}: write a column name alone, or in double quotes where it holds a point")
+    return scope.named(node.name, bool(node.this.args.get("quoted")))
+
+
+def _numbers(node: exp.Expression, *columns: Column) -> tuple[Column, ...]:
+    result = []
+    for column in columns:
+        if ar.is_null(column):
+            column = scalar(Kind.WHOLE, None)
+        if column.kind not in NUMERIC:
+            raise DefinitionError(f"{node.sql()!r} needs numbers, and one side is {ar.say(column.kind)}")
+        result.append(column)
+    return tuple(result)
+
+
+def _arithmetic(op: Callable[[Column, Column], Column]) -> Callable[[exp.Expression, Scope], Column]:
+    def work(node: exp.Expression, scope: Scope) -> Column:
+        left, right = _arg(node, "this", scope), _arg(node, "expression", scope)
+        return op(*_numbers(node, left, right))
+
+    return work
+
+
+def _plus_minus(op: Callable[[Column, Column], Column], sign: int) -> Callable[[exp.Expression, Scope], Column]:
+    def work(node: exp.Expression, scope: Scope) -> Column:
+        interval = node.args["expression"]
+        left = _arg(node, "this", scope)
+        if isinstance(interval, exp.Interval):
+            return times.moved(left, interval, sign)
+        right = _arg(node, "expression", scope)
+        if sign < 0 and left.kind in times.DATED and right.kind in times.DATED:
+            return times.days_between(left, right)
+        return op(*_numbers(node, left, right))
+
+    return work
+
+
+def _comparison(op: Callable[..., object]) -> Callable[[exp.Expression, Scope], Column]:
+    def work(node: exp.Expression, scope: Scope) -> Column:
+        return _compare(op, _arg(node, "this", scope), _arg(node, "expression", scope))
+
+    return work
+
+
+def _compare(op: Callable[..., object], left: Column, right: Column) -> Column:
+    if ar.is_null(left) or ar.is_null(right):
+        n = max(len(left), len(right))
+        return Column(Kind.YES_NO, np.zeros(n, dtype=bool), np.ones(n, dtype=bool))
+    left, right = times.read_as(left, right), times.read_as(right, left)
+    return ar.compared(op, left, right)
+
+
+def _truth(node: exp.Expression, key: str, scope: Scope) -> tuple[Mask, Mask]:
+    column = _arg(node, key, scope)
+    if column.kind is not Kind.YES_NO:
+        raise DefinitionError(f"{node.args[key].sql()!r} is not a condition")
+    return column.values & column.present, ~column.values & column.present
+
+
+def _three_valued(yes: Mask, no: Mask) -> Column:
+    return Column(Kind.YES_NO, yes, ~(yes | no))
+
+
+def _and(node: exp.Expression, scope: Scope) -> Column:
+    (a_yes, a_no), (b_yes, b_no) = _truth(node, "this", scope), _truth(node, "expression", scope)
+    return _three_valued(a_yes & b_yes, a_no | b_no)
+
+
+def _or(node: exp.Expression, scope: Scope) -> Column:
+    (a_yes, a_no), (b_yes, b_no) = _truth(node, "this", scope), _truth(node, "expression", scope)
+    return _three_valued(a_yes | b_yes, a_no & b_no)
+
+
+def _not(node: exp.Expression, scope: Scope) -> Column:
+    yes, no = _truth(node, "this", scope)
+    return _three_valued(no, yes)
+
+
+def _is(node: exp.Expression, scope: Scope) -> Column:
+    column = _arg(node, "this", scope)
+    wanted = node.expression
+    if isinstance(wanted, exp.Null):
+        return Column(Kind.YES_NO, column.blanks.copy())
+    if isinstance(wanted, exp.Boolean):
+        return Column(Kind.YES_NO, column.present & (column.values == bool(wanted.this)))
+    raise DefinitionError(f"{node.sql()!r}: IS takes NULL, TRUE or FALSE")
+
+
+def _in(node: exp.Expression, scope: Scope) -> Column:
+    column = _arg(node, "this", scope)
+    found = None
+    for item in node.expressions:
+        equal = _compare(np.equal, column, _value(item, scope))
+        yes, no = equal.values & equal.present, ~equal.values & equal.present
+        found = (yes, no) if found is None else (found[0] | yes, found[1] & no)
+    if found is None:
+        raise DefinitionError(f"{node.sql()!r}: IN needs a list of values")
+    return _three_valued(*found)
+
+
+def _between(node: exp.Expression, scope: Scope) -> Column:
+    column = _arg(node, "this", scope)
+    low = _compare(np.greater_equal, column, _arg(node, "low", scope))
+    high = _compare(np.less_equal, column, _arg(node, "high", scope))
+    yes = low.values & low.present & high.values & high.present
+    no = (~low.values & low.present) | (~high.values & high.present)
+    return _three_valued(yes, no)
+
+
+def _case(node: exp.Expression, scope: Scope) -> Column:
+    subject = node.args.get("this")
+    base = _value(subject, scope) if subject is not None else None
+    default = node.args.get("default")
+    result = _value(default, scope) if default is not None else NULL
+    for branch in reversed(node.args["ifs"]):
+        if base is None:
+            yes, _ = _truth(branch, "this", scope)
+        else:
+            equal = _compare(np.equal, base, _arg(branch, "this", scope))
+            yes = equal.values & equal.present
+        result = ar.chosen(yes, _arg(branch, "true", scope), result)
+    return result
+
+
+def _coalesce(node: exp.Expression, scope: Scope) -> Column:
+    parts = [_arg(node, "this", scope), *(_value(e, scope) for e in node.expressions)]
+    result = parts[-1]
+    for part in reversed(parts[:-1]):
+        result = ar.chosen(part.present, part, result)
+    return result
+
+
+def _nullif(node: exp.Expression, scope: Scope) -> Column:
+    column = _arg(node, "this", scope)
+    equal = _compare(np.equal, column, _arg(node, "expression", scope))
+    n = len(equal)
+    column = column.broadcast(n)
+    return Column(
+        column.kind, column.values, column.blanks | (equal.values & equal.present), column.places, column.words
+    )
+
+
+def _extreme(op: Callable[..., object]) -> Callable[[exp.Expression, Scope], Column]:
+    """LEAST and GREATEST: blank where any argument is (ISO/IEC 9075:2023)."""
+
+    def work(node: exp.Expression, scope: Scope) -> Column:
+        result = _arg(node, "this", scope)
+        for item in node.expressions:
+            other = _value(item, scope)
+            better = _compare(op, result, other)
+            result = ar.chosen(better.values & better.present, result, other)
+            if better.blank is not None:
+                blank = better.blank | result.blanks
+                result = Column(result.kind, result.values, blank, result.places, result.words)
+        return result
+
+    return work
+
+
+def _negative(node: exp.Expression, scope: Scope) -> Column:
+    return ar.negate(*_numbers(node, _arg(node, "this", scope)))
+
+
+def _absolute(node: exp.Expression, scope: Scope) -> Column:
+    (column,) = _numbers(node, _arg(node, "this", scope))
+    return Column(column.kind, np.abs(column.values), column.blank, column.places)
+
+
+def _round(node: exp.Expression, scope: Scope) -> Column:
+    (column,) = _numbers(node, _arg(node, "this", scope))
+    decimals = node.args.get("decimals")
+    places = int(_value(decimals, scope).values[0]) if decimals is not None else 0
+    if not 0 <= places <= 9:
+        raise DefinitionError("ROUND takes 0 to 9 places")
+    return ar.rounded(column, places)
+
+
+def _step(up: bool) -> Callable[[exp.Expression, Scope], Column]:
+    def work(node: exp.Expression, scope: Scope) -> Column:
+        (column,) = _numbers(node, _arg(node, "this", scope))
+        return ar.stepped(column, up)
+
+    return work
+
+
+def _cast(node: exp.Expression, scope: Scope) -> Column:
+    return texts.cast(_arg(node, "this", scope), node.args["to"])
+
+
+def _extract(node: exp.Expression, scope: Scope) -> Column:
+    return times.extracted(_arg(node, "expression", scope), node.name.upper())
+
+
+def _text(work: Callable[..., Column], *keys: str) -> Callable[[exp.Expression, Scope], Column]:
+    """A text function: its arguments by key, those not given as None."""
+
+    def call(node: exp.Expression, scope: Scope) -> Column:
+        parts = [None if node.args.get(key) is None else _arg(node, key, scope) for key in keys]
+        return work(*parts)
+
+    return call
+
+
+def _trim(node: exp.Expression, scope: Scope) -> Column:
+    return texts.trimmed(_arg(node, "this", scope), (node.args.get("position") or "BOTH").upper())
+
+
+def _escape(node: exp.Expression, scope: Scope) -> Column:
+    """LIKE with an escape character."""
+    if not isinstance(node.this, exp.Like):
+        raise DefinitionError(f"{node.sql()!r}: ESCAPE follows LIKE")
+    like = node.this
+    found = texts.like(_arg(like, "this", scope), _arg(like, "expression", scope), _arg(node, "expression", scope))
+    return Column(found.kind, ~found.values, found.blank) if like.args.get("negate") else found
+
+
+_Work = Callable[[exp.Expression, Scope], Column]
+_NODES: dict[type, _Work] = {
+    exp.Literal: _literal,
+    exp.Column: _name,
+    exp.Null: lambda node, scope: NULL,
+    exp.Boolean: lambda node, scope: scalar(Kind.YES_NO, bool(node.this)),
+    exp.Paren: lambda node, scope: _arg(node, "this", scope),
+    exp.Add: _plus_minus(ar.add, 1),
+    exp.Sub: _plus_minus(ar.subtract, -1),
+    exp.Mul: _arithmetic(ar.multiply),
+    exp.Div: _arithmetic(ar.divide),
+    exp.Mod: _arithmetic(ar.modulo),
+    exp.Neg: _negative,
+    exp.EQ: _comparison(np.equal),
+    exp.NEQ: _comparison(np.not_equal),
+    exp.LT: _comparison(np.less),
+    exp.LTE: _comparison(np.less_equal),
+    exp.GT: _comparison(np.greater),
+    exp.GTE: _comparison(np.greater_equal),
+    exp.And: _and,
+    exp.Or: _or,
+    exp.Not: _not,
+    exp.Is: _is,
+    exp.In: _in,
+    exp.Between: _between,
+    exp.Case: _case,
+    exp.Coalesce: _coalesce,
+    exp.Nullif: _nullif,
+    exp.Least: _extreme(np.less),
+    exp.Greatest: _extreme(np.greater),
+    exp.Abs: _absolute,
+    exp.Round: _round,
+    exp.Floor: _step(up=False),
+    exp.Ceil: _step(up=True),
+    exp.Cast: _cast,
+    exp.Extract: _extract,
+    exp.CurrentDate: lambda node, scope: scope.named(AS_OF, False),
+    exp.DPipe: _text(texts.joined, "this", "expression"),
+    exp.Escape: _escape,
+    exp.Like: _text(texts.like, "this", "expression"),
+    exp.Upper: _text(texts.upper, "this"),
+    exp.Lower: _text(texts.lower, "this"),
+    exp.Trim: _trim,
+    exp.Substring: _text(texts.substring, "this", "start", "length"),
+    exp.StrPosition: _text(texts.position, "this", "substr"),
+    exp.Length: _text(texts.length, "this"),
+    exp.Replace: _text(texts.replaced, "this", "expression", "replacement"),
+}

@@ -1,0 +1,267 @@
+"""Text functions over columns: each works once on every different word, not on every record."""
+
+import re
+from collections.abc import Callable, Sequence
+from datetime import date, datetime
+from decimal import Decimal, InvalidOperation
+from functools import cache
+from typing import Any
+
+import numpy as np
+from sqlglot import exp
+
+from kalendor.core.values import arithmetic as ar
+from kalendor.core.values.columns import (
+    DAY_MICROSECONDS,
+    INT64_MOST,
+    MOST_PLACES,
+    NUMERIC,
+    Array,
+    Column,
+    Kind,
+    Mask,
+    date_column,
+    day_number,
+    number_column,
+    scalar,
+    text_column,
+)
+from kalendor.errors import DefinitionError
+
+LIKE_WILD = {"%": ".*", "_": "."}
+
+
+def _need_text(column: Column, what: str) -> Column:
+    if ar.is_null(column):
+        return scalar(Kind.TEXT, None)
+    if column.kind is not Kind.TEXT:
+        raise DefinitionError(f"{what} needs text, and was given {ar.say(column.kind)}")
+    return column
+
+
+def _by_word(column: Column, work: Callable[[str], str]) -> Column:
+    fresh = text_column([work(word) for word in column.words] or [""])
+    return Column(Kind.TEXT, fresh.values[column.values], column.blank, words=fresh.words)
+
+
+def upper(column: Column) -> Column:
+    """UPPER."""
+    return _by_word(_need_text(column, "UPPER"), str.upper)
+
+
+def lower(column: Column) -> Column:
+    """LOWER."""
+    return _by_word(_need_text(column, "LOWER"), str.lower)
+
+
+def trimmed(column: Column, side: str) -> Column:
+    """TRIM of outer spaces: BOTH, LEADING or TRAILING."""
+    work = {"LEADING": str.lstrip, "TRAILING": str.rstrip}.get(side, str.strip)
+    return _by_word(_need_text(column, "TRIM"), work)
+
+
+def length(column: Column) -> Column:
+    """CHAR_LENGTH, in characters."""
+    column = _need_text(column, "CHAR_LENGTH")
+    sizes = np.array([len(word) for word in column.words] or [0], dtype=np.int64)
+    return Column(Kind.WHOLE, sizes[column.values], column.blank)
+
+
+def _each(columns: Sequence[Column], work: Callable[..., Any]) -> tuple[list[Any], Array, Mask]:
+    """Work done once on each different combination of values; None where one of them is blank.
+
+    What came of each, which one each record has, and where any column is blank, the latter two of shape (n,).
+    """
+    count = max(len(column) for column in columns)
+    blank = np.logical_or.reduce([np.broadcast_to(column.blanks, count) for column in columns])
+    varying = [i for i, column in enumerate(columns) if len(column) > 1]
+    if [columns[i].kind for i in varying] == [Kind.TEXT]:
+        (at,) = varying
+        told = [column.item(0) if len(column) == 1 else None for column in columns]
+        rows = [(*told[:at], word, *told[at + 1 :]) for word in columns[at].words]
+        codes: Array = columns[at].values
+    else:
+        codes = blank.astype(np.int64)
+        for column in columns:
+            different, own = np.unique(np.broadcast_to(column.values, count), return_inverse=True)
+            codes = np.unique(codes * len(different) + own, return_inverse=True)[1]
+        _, first = np.unique(codes, return_index=True)
+        known = [column.broadcast(count) for column in columns]
+        rows = [tuple(column.item(i) for column in known) for i in first.tolist()]
+    return [None if None in row else work(*row) for row in rows] or [None], codes, blank
+
+
+def _text_of(columns: Sequence[Column], work: Callable[..., str]) -> Column:
+    found, codes, blank = _each(columns, work)
+    fresh = text_column(["" if text is None else text for text in found])
+    return Column(Kind.TEXT, fresh.values[codes], blank, words=fresh.words)
+
+
+def joined(a: Column, b: Column) -> Column:
+    """a || b; numbers and dates are written out first."""
+    return _text_of([as_text(a), as_text(b)], str.__add__)
+
+
+def like(column: Column, pattern: Column, escape: Column | None = None) -> Column:
+    """LIKE with % and _, which the escape character, where one is given, takes to the letter."""
+    column, pattern = _need_text(column, "LIKE"), _need_text(pattern, "LIKE")
+    mark = _one_text(escape)
+    regex = cache(lambda text: re.compile(_regex(text, mark), re.DOTALL))
+    found, codes, blank = _each([column, pattern], lambda word, text: regex(text).fullmatch(word) is not None)
+    return Column(Kind.YES_NO, np.array([bool(yes) for yes in found])[codes], blank)
+
+
+def _one_text(escape: Column | None) -> str:
+    if escape is None:
+        return ""
+    if escape.kind is not Kind.TEXT or len(escape) != 1 or len(escape.words[0]) != 1:
+        raise DefinitionError("ESCAPE needs one character in quotes")
+    return escape.words[0]
+
+
+def _regex(pattern: str, escape: str) -> str:
+    found, at = "", 0
+    while at < len(pattern):
+        char = pattern[at]
+        if escape and char == escape:
+            at += 1
+            if pattern[at : at + 1] not in ("%", "_", escape):
+                raise DefinitionError(
+                    f"in the pattern {pattern!r}, {escape!r} stands before neither % nor _ nor itself"
+                )
+            found += re.escape(pattern[at])
+        else:
+            found += LIKE_WILD.get(char, re.escape(char))
+        at += 1
+    return found
+
+
+def _need_whole(column: Column, what: str) -> Column:
+    if ar.is_null(column):
+        return scalar(Kind.WHOLE, None)
+    if column.kind is not Kind.WHOLE:
+        raise DefinitionError(f"{what} needs a whole number, and was given {ar.say(column.kind)}")
+    return column
+
+
+def substring(column: Column, start: Column, size: Column | None = None) -> Column:
+    """SUBSTRING(text FROM start FOR size), counted from 1, as ISO/IEC 9075 counts places before the first."""
+    given = [_need_text(column, "SUBSTRING"), _need_whole(start, "SUBSTRING")]
+    if size is not None:
+        given.append(_need_whole(size, "SUBSTRING"))
+    return _text_of(given, _cut)
+
+
+def _cut(word: str, start: int, size: int | None = None) -> str:
+    end = None if size is None else max(0, start - 1 + size)
+    return word[max(0, start - 1) : end]
+
+
+def position(column: Column, part: Column) -> Column:
+    """POSITION(part IN text), from 1; 0 where it does not occur."""
+    given = [_need_text(column, "POSITION"), _need_text(part, "POSITION")]
+    found, codes, blank = _each(given, lambda word, sought: word.find(sought) + 1)
+    return Column(Kind.WHOLE, np.array([at or 0 for at in found], dtype=np.int64)[codes], blank)
+
+
+def replaced(column: Column, old: Column, new: Column | None) -> Column:
+    """REPLACE(text, old, new)."""
+    by = scalar(Kind.TEXT, "") if new is None else _need_text(new, "REPLACE")
+    given = [_need_text(column, "REPLACE"), _need_text(old, "REPLACE"), by]
+    return _text_of(given, lambda word, sought, put: word.replace(sought, put) if sought else word)
+
+
+def as_text(column: Column) -> Column:
+    """Any column written out: numbers with their places, dates as ISO 8601."""
+    if column.kind is Kind.TEXT:
+        return column
+    if ar.is_null(column):
+        return scalar(Kind.TEXT, None)
+    different, codes = np.unique(column.values, return_inverse=True)
+    plain = Column(column.kind, different, None, column.places)
+    fresh = text_column([written(plain.item(i)) for i in range(len(different))] or [""])
+    return Column(Kind.TEXT, fresh.values[codes], column.blank, words=fresh.words)
+
+
+def written(value: object) -> str:
+    """One value as text: decimals without an exponent, yes/no in words, dates as ISO 8601."""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, Decimal):
+        return f"{value:f}"
+    if isinstance(value, float):
+        return f"{value:.12g}"
+    if isinstance(value, datetime):
+        return value.isoformat(sep=" ", timespec="minutes" if value.second == 0 and value.microsecond == 0 else "auto")
+    if isinstance(value, date):
+        return value.isoformat()
+    return str(value)
+
+
+def _decimal(word: str) -> Decimal | None:
+    try:
+        number = Decimal(word.strip())
+    except InvalidOperation:
+        return None
+    return number if number.is_finite() else None
+
+
+def _date(word: str) -> date | None:
+    try:
+        return date.fromisoformat(word.strip()[:10])
+    except ValueError:
+        return None
+
+
+def _text_to_number(column: Column, places: int | None) -> Column:
+    numbers = [_decimal(word) for word in column.words] or [None]
+    found = max((-int(n.as_tuple().exponent) for n in numbers if n is not None), default=0)
+    scale = max(0, min(found, MOST_PLACES)) if places is None else places
+    fits = all(n is None or abs(n.scaleb(scale)) <= INT64_MOST for n in numbers)
+    if not fits:
+        raise DefinitionError("CAST: a number does not fit in 64 bits")
+    quantum = Decimal(1).scaleb(-scale)
+    table = number_column(
+        [None if n is None else n.quantize(quantum, rounding="ROUND_HALF_UP") for n in numbers], scale
+    )
+    taken = table.take(column.values)
+    return Column(taken.kind, taken.values, taken.blanks | column.blanks, taken.places)
+
+
+def cast(column: Column, to: exp.DataType) -> Column:
+    """CAST to a text, whole, decimal, approximate or date type; text that cannot be read is blank."""
+    name = to.this.value if hasattr(to.this, "value") else str(to.this)
+    if ar.is_null(column):
+        return column
+    if name in {"VARCHAR", "CHAR", "TEXT", "NVARCHAR"}:
+        return as_text(column)
+    if name in {"DATE"}:
+        if column.kind is Kind.TEXT:
+            table = date_column([_date(word) for word in column.words] or [None]).take(column.values)
+            if table.blank is not None and len(column) == 1 and not column.blanks.any():
+                raise DefinitionError(f"{column.words[0]!r} is not a date; write it as DATE '2026-07-31'")
+            return Column(Kind.DATE, table.values, table.blanks | column.blanks)
+        if column.kind is Kind.DATETIME:
+            return Column(Kind.DATE, (column.values // DAY_MICROSECONDS).astype(np.int32), column.blank)
+        if column.kind is Kind.DATE:
+            return column
+    if name in {"TIMESTAMP", "DATETIME"} and column.kind is Kind.TEXT and len(column) == 1:
+        try:
+            moment = datetime.fromisoformat(column.words[0])
+        except ValueError:
+            raise DefinitionError(f"{column.words[0]!r} is not a date-time") from None
+        seconds = day_number(moment.date()) * 86_400 + moment.hour * 3600 + moment.minute * 60 + moment.second
+        return scalar(Kind.DATETIME, seconds * 1_000_000 + moment.microsecond)
+    if name in {"INT", "BIGINT", "SMALLINT", "DECIMAL", "NUMERIC"}:
+        places = 0
+        if name in {"DECIMAL", "NUMERIC"} and len(to.expressions) > 1:
+            places = int(to.expressions[1].name)
+        if column.kind is Kind.TEXT:
+            return _text_to_number(column, places)
+        if column.kind in NUMERIC:
+            return ar.rounded(column, places)
+    if name in {"DOUBLE", "FLOAT", "REAL"}:
+        number = _text_to_number(column, None) if column.kind is Kind.TEXT else column
+        if number.kind in NUMERIC:
+            return ar.approximate(number.floats(), number.blank)
+    raise DefinitionError(f"CAST of {ar.say(column.kind)} to {name} is not known here")

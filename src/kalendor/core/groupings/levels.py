@@ -1,0 +1,104 @@
+"""What a level of an axis is: its members in order, and the member that each record falls in."""
+
+import re
+import unicodedata
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.values.columns import Array, Mask
+
+ORDINARY, OTHER, NOT_PLACED, BLANK, WORKED = 0, 1, 2, 3, 4
+BLANK_LABEL = "(blank)"
+NOT_PLACED_LABEL = "Not placed"
+NO_DATE_LABEL = "(no date)"
+NO_START = np.iinfo(np.int64).min
+
+
+@dataclass(frozen=True, eq=False)
+class Members:
+    """The members of a level, in order; each array has shape (m,).
+
+    `special` is ORDINARY, OTHER, NOT_PLACED, BLANK or WORKED (a line made from others). `starts` (periods only) is the first day, or the first
+    microsecond for hours and minutes; NO_START where there is none. `always` is True for members that are shown
+    where they hold no record. `codes` are category codes where a tree gives any.
+    """
+
+    labels: tuple[str, ...]
+    special: NDArray[np.int8]
+    starts: NDArray[np.int64] | None = None
+    always: Mask | None = None
+    codes: tuple[str, ...] | None = None
+
+    def __len__(self) -> int:
+        return len(self.labels)
+
+
+@dataclass(frozen=True, eq=False)
+class Level:
+    """A level: `codes`, shape (n,), is the position in `members` of each record; −1 where it has no place.
+
+    `entry` is the position of its entry on the axis; `period` is set for levels of a period entry. `signs`, shape (n,),
+    is −1 for records whose amounts count negative in their category.
+    """
+
+    name: str
+    kind: str
+    entry: int
+    codes: NDArray[np.int32]
+    members: Members
+    period: Any = None
+    signs: NDArray[np.int8] | None = None
+
+    @property
+    def size(self) -> int:
+        """How many members there are."""
+        return len(self.members)
+
+
+@lru_cache(maxsize=200_000)
+def label_key(label: str) -> tuple[tuple[Any, ...], str]:
+    """The key of label order: letters without accents and case first, digits by their value, then code points.
+
+    >>> sorted(["b10", "B9", "a", "É"], key=label_key)
+    ['a', 'B9', 'b10', 'É']
+    """
+    plain = "".join(c for c in unicodedata.normalize("NFKD", label) if not unicodedata.combining(c)).casefold()
+    parts = re.split(r"([0-9]+)", plain)
+    return tuple(int(part) if i % 2 else part for i, part in enumerate(parts)), label
+
+
+def marked(labels: Sequence[str], special: Sequence[int], **more: Any) -> Members:
+    """Members from plain sequences."""
+    return Members(tuple(labels), np.array(special, dtype=np.int8), **more)
+
+
+def reordered(level_codes: NDArray[np.int32], members: Members, order: Array) -> tuple[NDArray[np.int32], Members]:
+    """A level's codes and members after putting `members` in another order (positions, special ones last)."""
+    back = np.empty(len(order) + 1, dtype=np.int32)
+    back[order] = np.arange(len(order), dtype=np.int32)
+    back[-1] = -1
+    pick = order.tolist()
+    return back[level_codes], Members(
+        tuple(members.labels[i] for i in pick),
+        members.special[order],
+        None if members.starts is None else members.starts[order],
+        None if members.always is None else members.always[order],
+        None if members.codes is None else tuple(members.codes[i] for i in pick),
+    )
+
+
+def with_blank(
+    labels: list[str], codes: Array, blank: Mask | None, label: str = BLANK_LABEL
+) -> tuple[NDArray[np.int32], Members]:
+    """Codes and members with a blank member at the end, where there are blanks."""
+    codes = codes.astype(np.int32)
+    special = [ORDINARY] * len(labels)
+    if blank is not None:
+        codes = np.where(blank, np.int32(len(labels)), codes)
+        labels, special = [*labels, label], [*special, BLANK]
+    return codes, marked(labels, special)

@@ -1,0 +1,116 @@
+"""The calendar by months."""
+
+from datetime import date, timedelta
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.values.columns import day_of
+from kalendor.core.values.days import (
+    MONTH_NAMES,
+    PER_YEAR,
+    Days,
+    day_label,
+    month_numbers,
+    month_starts,
+    naming,
+    short_day,
+    week_numbers,
+    week_starts,
+)
+from kalendor.definitions import calendar as documents
+from kalendor.definitions.calendar import WEEKDAYS
+
+
+class MonthCalendar:
+    """Years of twelve months from a given day of a given month; the civil year is the one from 1 January."""
+
+    def __init__(self, document: documents.Calendar) -> None:
+        assert document.months is not None
+        self.name = document.name
+        self.start_month, self.start_day = document.months.start_month, document.months.start_day
+        self.week_start = WEEKDAYS.index(document.week_start)
+        self.civil = self.start_month == 1 and self.start_day == 1
+        self.iso = self.civil and self.week_start == 0
+        self.naming = naming(document)
+        self.by_start = document.year_name.by == "start" or self.civil
+
+    def ordinals(self, grain: str, days: Days) -> Days:
+        days = np.asarray(days, dtype=np.int64)
+        if grain == "day":
+            return days
+        if grain == "week":
+            return week_numbers(days, self.week_start)
+        months = month_numbers(days - (self.start_day - 1)) - (self.start_month - 1)
+        return months // (12 // PER_YEAR[grain])
+
+    def starts(self, grain: str, ordinals: Days) -> Days:
+        ordinals = np.asarray(ordinals, dtype=np.int64)
+        if grain == "day":
+            return ordinals
+        if grain == "week":
+            return week_starts(ordinals, self.week_start)
+        months = ordinals * (12 // PER_YEAR[grain]) + self.start_month - 1
+        return month_starts(months) + self.start_day - 1
+
+    def places(self, grain: str, ordinals: Days) -> tuple[Days, Days]:
+        ordinals = np.asarray(ordinals, dtype=np.int64)
+        if grain in PER_YEAR:
+            return ordinals // PER_YEAR[grain], ordinals % PER_YEAR[grain]
+        starts = self.starts(grain, ordinals)
+        if grain == "day":
+            month, first = self._month_of(starts)
+            return month // 12, (month % 12) * 32 + starts - first
+        if self.iso:
+            years = self.ordinals("year", starts + 3)
+            return years, ordinals - self.ordinals("week", self.starts("year", years) + 3)
+        years = self.ordinals("year", starts + 6)
+        return years, ordinals - self.ordinals("week", self.starts("year", years))
+
+    def _month_of(self, days: Days) -> tuple[Days, Days]:
+        months = self.ordinals("month", days)
+        return months, self.starts("month", months)
+
+    def at(self, grain: str, years: Days, places: Days) -> tuple[Days, NDArray[np.bool_]]:
+        years, places = np.asarray(years, dtype=np.int64), np.asarray(places, dtype=np.int64)
+        if grain in PER_YEAR:
+            return years * PER_YEAR[grain] + places, np.ones(places.shape, dtype=bool)
+        if grain == "day":
+            months = years * 12 + places // 32
+            days = self.starts("month", months) + places % 32
+            return days, days < self.starts("month", months + 1)
+        first = self.starts("year", years)
+        weeks = self.ordinals("week", first + 3 if self.iso else first) + places
+        return weeks, self.places("week", weeks)[0] == years
+
+    def _named_after(self, year: int) -> int:
+        start = day_of(int(self.starts("year", np.array(year))))
+        if self.by_start:
+            return start.year
+        return (day_of(int(self.starts("year", np.array(year + 1)))) - timedelta(days=1)).year
+
+    def year_name(self, year: int) -> str:
+        return self.naming.year(self._named_after(year))
+
+    def label(self, grain: str, ordinal: int) -> str:
+        start = int(self.starts(grain, np.array(ordinal)))
+        if grain == "day":
+            return day_label(start)
+        year, place = (int(x) for x in self.places(grain, np.array(ordinal)))
+        if grain == "year":
+            return self.year_name(ordinal)
+        if grain == "week":
+            return f"{self.year_name(year)}-W{place + 1:02d}" if self.iso else f"Week of {short_day(start)}"
+        if grain == "month" and self.start_day == 1 and not self.naming.months:
+            first = day_of(start)
+            return f"{MONTH_NAMES[first.month - 1]} {first.year}"
+        return f"{self.year_name(year)} {self.place_label(grain, place)}"
+
+    def place_label(self, grain: str, place: int) -> str:
+        if grain == "day":
+            month, day = (place // 32 + self.start_month - 1) % 12, place % 32
+            on = date(2000, month + 1, self.start_day) + timedelta(days=day)
+            return f"{on.day} {MONTH_NAMES[on.month - 1]}"
+        if grain == "month" and self.start_day == 1 and not self.naming.months:
+            return MONTH_NAMES[(place + self.start_month - 1) % 12]
+        return self.naming.place(grain, place)

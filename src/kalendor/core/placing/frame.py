@@ -1,0 +1,204 @@
+"""The frame of a sheet: the lines of every depth and the columns of every depth, and where records fall on them."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.groupings.levels import Level
+from kalendor.core.values.columns import Array
+
+Codes = Sequence[Array]
+Index = NDArray[np.int64]
+DENSE_MOST = 1 << 23
+
+
+@dataclass(frozen=True, eq=False)
+class Step:
+    """From the lines of one depth to those of the next: the rising keys (parent × size + code) that occur."""
+
+    keys: Index
+    size: int
+    table: Index | None
+
+    def locate(self, keys: Index) -> Index:
+        """The position of each key; −1 where it does not occur or is negative."""
+        if self.table is not None and len(self.table):
+            if len(keys) and (int(keys.min()) < 0 or int(keys.max()) >= len(self.table)):
+                inside = (keys >= 0) & (keys < len(self.table))
+                return np.where(inside, self.table[np.where(inside, keys, 0)], -1)
+            return self.table[keys]
+        if not len(self.keys):
+            return np.full(keys.shape, -1, dtype=np.int64)
+        at = np.searchsorted(self.keys, keys).clip(0, len(self.keys) - 1)
+        return np.where(self.keys[at] == keys, at, -1)
+
+
+def _step(keys: Sequence[Index], parents: int, size: int) -> Step:
+    space = parents * size
+    if space <= DENSE_MOST:
+        present = np.zeros(space, dtype=bool)
+        for part in keys:
+            present[part[part >= 0] if len(part) and part.min() < 0 else part] = True
+        found = np.flatnonzero(present)
+        table = np.full(space, -1, dtype=np.int64)
+        table[found] = np.arange(len(found))
+        return Step(found, size, table)
+    merged = np.unique(np.concatenate([np.unique(part) for part in keys]))
+    return Step(merged[merged >= 0], size, None)
+
+
+@dataclass(frozen=True, eq=False)
+class Axis:
+    """The lines (or columns) of every depth, one depth after another, in the order of their members.
+
+    Depth 0 is the grand total; depth d has a line for each path of d members. For line i: `depth[i]`, `parent[i]`
+    (−1 for the grand total), `path[i, k]` its member at level k (−1 below its depth), and `first_leaf[i]` and
+    `leaf_count[i]`, which innermost lines are beneath it; a line shown though empty has none. `offsets[d]` is the
+    first line of depth d. `found` holds, for each set that the axis was made from, the innermost line of each record.
+    """
+
+    levels: tuple[Level, ...]
+    steps: tuple[Step, ...]
+    offsets: tuple[int, ...]
+    depth: NDArray[np.int32]
+    parent: Index
+    path: NDArray[np.int32]
+    first_leaf: Index
+    leaf_count: Index
+    found: tuple[NDArray[np.signedinteger], ...]
+
+    @property
+    def count(self) -> int:
+        """How many lines there are, of every depth."""
+        return len(self.depth)
+
+    @property
+    def leaves(self) -> int:
+        """How many innermost lines there are."""
+        return self.offsets[-1] - self.offsets[-2]
+
+    def lines_at(self, depth: int) -> slice:
+        """Where the lines of a depth stand."""
+        return slice(self.offsets[depth], self.offsets[depth + 1])
+
+    def locate(self, codes: Codes, depth: int, count: int) -> Index:
+        """The line of `depth`, counted within it, on which each of `count` records falls; −1 where none does.
+
+        `codes` holds the member at each of the first `depth` levels, shape (count,) each.
+        """
+        at: Index = np.zeros(count, dtype=np.int64)
+        for step, level_codes in zip(self.steps[:depth], codes, strict=False):
+            keys = at * step.size + level_codes
+            if len(level_codes) and level_codes.min() < 0:
+                keys = np.where(level_codes < 0, -1, keys)
+            if len(at) and at.min() < 0:
+                keys = np.where(at < 0, -1, keys)
+            at = step.locate(keys)
+        return at
+
+    def ancestor(self, depth: int) -> Index:
+        """Shape (leaves,): the line of `depth`, counted within it, above each innermost line."""
+        sizes = self.leaf_count[self.lines_at(depth)]
+        return np.repeat(np.arange(len(sizes)), sizes)
+
+    def rolled_up(self, ufunc: Any, leaves: Array, depth: int) -> Array:
+        """Values of the innermost lines (along the first dimension) combined for each line of `depth`."""
+        here = self.lines_at(depth)
+        starts, sizes = self.first_leaf[here], self.leaf_count[here]
+        if not len(leaves):
+            return np.zeros((len(sizes), *leaves.shape[1:]), dtype=leaves.dtype)
+        filled = np.flatnonzero(sizes)
+        result = np.zeros((len(sizes), *leaves.shape[1:]), dtype=leaves.dtype)
+        result[filled] = ufunc.reduceat(leaves, starts[filled], axis=0)
+        return result
+
+
+Always = Callable[[NDArray[np.int32], int], tuple[Index, Index]]
+
+
+def axis(levels: Sequence[Level], sets: Sequence[tuple[Codes, int]], always: Always | None = None) -> Axis:
+    """The axis whose lines are the paths that occur in any of `sets`: codes by level, and how many records.
+
+    `always(paths, k)` names further lines of level k that are shown though empty: positions in `paths`, the lines
+    above, shape (lines, k), and the member under each.
+    """
+    at = [np.zeros(count, dtype=np.int64) for _, count in sets]
+    steps: list[Step] = []
+    parents = 1
+    complete = [_complete(codes) for codes, _ in sets]
+    paths = np.zeros((1, 0), dtype=np.int32)
+    for k, level in enumerate(levels):
+        size = max(1, level.size)
+        keys = []
+        for here, (codes, _), whole in zip(at, sets, complete, strict=True):
+            key = here * size + codes[k]
+            keys.append(key if whole else np.where((codes[k] < 0) | (here < 0), -1, key))
+        if always is not None:
+            above, member = always(paths, k)
+            keys.append(above * size + member)
+        step = _step(keys, parents, size)
+        at = [step.locate(key) for key in keys[: len(sets)]]
+        steps.append(step)
+        parents = len(step.keys)
+        paths = np.column_stack([paths[step.keys // size], (step.keys % size).astype(np.int32)])
+    return _assembled(tuple(levels), tuple(steps), tuple(at))
+
+
+def _complete(codes: Codes) -> bool:
+    """True where every record has a member at every level."""
+    return all(not len(level_codes) or int(level_codes.min()) >= 0 for level_codes in codes)
+
+
+def _assembled(levels: tuple[Level, ...], steps: tuple[Step, ...], found: tuple[Index, ...]) -> Axis:
+    counts = [1, *(len(step.keys) for step in steps)]
+    offsets = tuple(np.cumsum([0, *counts]).tolist())
+    path = np.full((offsets[-1], len(levels)), -1, dtype=np.int32)
+    parent = np.full(offsets[-1], -1, dtype=np.int64)
+    for d, step in enumerate(steps, start=1):
+        here, above = slice(offsets[d], offsets[d + 1]), offsets[d - 1]
+        up = step.keys // step.size + above
+        parent[here] = up
+        path[here] = path[up]
+        path[here, d - 1] = step.keys % step.size
+    sizes = np.zeros(offsets[-1], dtype=np.int64)
+    sizes[offsets[-2] :] = 1
+    for d in range(len(steps), 0, -1):
+        np.add.at(sizes, parent[offsets[d] : offsets[d + 1]], sizes[offsets[d] : offsets[d + 1]])
+    if len(steps):
+        sizes[0] = counts[-1]
+    first = np.concatenate([_running_starts(sizes[offsets[d] : offsets[d + 1]]) for d in range(len(counts))])
+    depth = np.repeat(np.arange(len(counts), dtype=np.int32), counts)
+    return Axis(levels, steps, offsets, depth, parent, path, first, sizes, found)
+
+
+def _running_starts(sizes: Index) -> Index:
+    return np.cumsum(sizes) - sizes
+
+
+@dataclass(frozen=True, eq=False)
+class Frame:
+    """The lines and the columns of a sheet; cells are arrays of shape (lines.count, columns.count)."""
+
+    lines: Axis
+    columns: Axis
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        return self.lines.count, self.columns.count
+
+    @property
+    def crossings(self) -> list[tuple[int, int]]:
+        """Every pair of a depth down and a depth across."""
+        return [(d, a) for d in range(len(self.lines.steps) + 1) for a in range(len(self.columns.steps) + 1)]
+
+    def block(self, crossing: tuple[int, int]) -> tuple[slice, slice]:
+        """Where a crossing's cells stand in a cell array."""
+        return self.lines.lines_at(crossing[0]), self.columns.lines_at(crossing[1])
+
+    def block_shape(self, crossing: tuple[int, int]) -> tuple[int, int]:
+        """How many lines and columns a crossing has."""
+        down, across = self.block(crossing)
+        return down.stop - down.start, across.stop - across.start

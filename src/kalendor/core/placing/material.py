@@ -1,0 +1,61 @@
+"""What a report is worked out from: records with their made columns, groupings, the as-of day."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+
+from kalendor.core.formulas.formulas import Scope, evaluate
+from kalendor.core.groupings.axes import Groupings
+from kalendor.core.placing.lookups import looked_up
+from kalendor.core.values.columns import Records, column_days, day_number
+from kalendor.definitions.axis import PeriodEntry
+from kalendor.definitions.report import FormulaColumn, MadeColumn, Report
+from kalendor.errors import DefinitionError
+
+
+@dataclass(frozen=True, eq=False)
+class Material:
+    """What a report is worked out from. `stamp` names the records' revision; `refused` lines never became records, but for those `mended` since."""
+
+    records: Records
+    groupings: Groupings = field(default_factory=Groupings)
+    looked_up: Mapping[str, Records] | None = None
+    refused: int = 0
+    mended: int = 0
+    stamp: str = ""
+
+
+def made_stamp(report: Report) -> str:
+    """What tells records with one set of made columns, or of sources beside them, from those with another."""
+    return "".join(part.model_dump_json() for part in (*report.columns, *report.beside))
+
+
+def with_made(records: Records, made: Sequence[MadeColumn], others: Mapping[str, Records]) -> Records:
+    """The records with made columns, in order; `others` are the sources looked up from.
+
+    Raises DefinitionError that names the column which cannot be worked out.
+    """
+    for column in made:
+        try:
+            if isinstance(column, FormulaColumn):
+                values = evaluate(column.formula, Scope(records.columns, records.count))
+            else:
+                values = looked_up(records, column.lookup, others).column
+        except DefinitionError as error:
+            raise DefinitionError(f"made column {column.name!r}: {error}") from None
+        records = records.with_column(column.name, values)
+    return records
+
+
+def as_of_day(report: Report, records: Records, today: date, given: date | None) -> int:
+    """The as-of day: given, else the report's, else the last date of the window's or first period's column, else today."""
+    if given or report.as_of:
+        return day_number(given or report.as_of)  # type: ignore[arg-type]
+    names = [report.window.of] if report.window else []
+    names += [entry.period for entry in (*report.down, *report.across) if isinstance(entry, PeriodEntry)]
+    for name in names[:1]:
+        column = records.columns.get(name)
+        span = column_days(column) if column is not None else None
+        if span is not None:
+            return span[1]
+    return day_number(today)

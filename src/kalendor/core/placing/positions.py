@@ -1,0 +1,90 @@
+"""Which period each cell of a crossing stands for."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.groupings.periods import COARSER, Grouper
+from kalendor.core.placing.frame import Axis, Frame
+
+Index = NDArray[np.int64]
+NO_PERIOD = np.iinfo(np.int64).min
+
+
+def period_levels(axis: Axis, depth: int, column: str) -> list[int]:
+    """The levels of `column`'s periods among the first `depth`, leaving the merging grains out."""
+    return [
+        k
+        for k in range(depth)
+        if (period := axis.levels[k].period) is not None
+        and period.grouper.column == column
+        and period.grouper.mode != "merging"
+    ]
+
+
+def numbers_at(axis: Axis, depth: int, level: int) -> Index:
+    """The member number of each line of `depth` at a period level; NO_PERIOD for blank and other members."""
+    codes = axis.path[axis.lines_at(depth), level]
+    numbers = axis.levels[level].period.numbers
+    known = (codes >= 0) & (codes < len(numbers))
+    if not len(numbers):
+        return np.full(codes.shape, NO_PERIOD)
+    return np.where(known, numbers[np.where(known, codes, 0)], NO_PERIOD)
+
+
+def cell_periods(frame: Frame, crossing: tuple[int, int], column: str) -> tuple[Grouper, Index] | None:
+    """The grouper of the finest period at a crossing, and each cell's ordinal, shape (lines, columns) of the crossing.
+
+    A place in a coarser period is joined with that period on the other axis; NO_PERIOD where none is known. None
+    where the crossing has no period of `column`.
+    """
+    found: list[tuple[Grouper, Index]] = []
+    for axis, depth, stand in ((frame.lines, crossing[0], True), (frame.columns, crossing[1], False)):
+        for k in period_levels(axis, depth, column):
+            numbers = numbers_at(axis, depth, k)
+            found.append((axis.levels[k].period.grouper, numbers[:, None] if stand else numbers[None, :]))
+    if not found:
+        return None
+    shape = frame.block_shape(crossing)
+    grouper, numbers = max(found, key=lambda pair: COARSER.get(pair[0].grain, 9))
+    if grouper.within is None:
+        return grouper, np.broadcast_to(numbers, shape)
+    return replace(grouper, within=None), _joined(grouper, numbers, found, shape)
+
+
+def _joined(grouper: Grouper, places: Index, found: Sequence[tuple[Grouper, Index]], shape: tuple[int, int]) -> Index:
+    outer = [numbers for other, numbers in found if other.grain == grouper.within and other.within is None]
+    if not outer:
+        return np.full(shape, NO_PERIOD)
+    places, coarse = np.broadcast_to(places, shape), np.broadcast_to(outer[0], shape)
+    known = (places != NO_PERIOD) & (coarse != NO_PERIOD)
+    safe = np.where(known, coarse, coarse[known][0] if known.any() else 0)
+    here = np.where(known, places, 0)
+    if not known.any():
+        return np.full(shape, NO_PERIOD)
+    if grouper.within == "day":
+        ticks = 24 if grouper.grain == "hour" else 1440
+        return np.where(known, safe * ticks + here, NO_PERIOD)
+    assert grouper.within is not None
+    if grouper.within == "year":
+        ordinals, exists = grouper.calendar.at(grouper.grain, safe, here)
+        return np.where(known & exists, ordinals, NO_PERIOD)
+    first = grouper.calendar.ordinals(grouper.grain, grouper.calendar.starts(grouper.within, safe))
+    return np.where(known, first + here, NO_PERIOD)
+
+
+def starts_of(grouper: Grouper, ordinals: Index) -> Index:
+    """The first day (microsecond for hours and minutes) of each period; NO_PERIOD stays."""
+    different, at = np.unique(ordinals, return_inverse=True)
+    starts = [NO_PERIOD if n == NO_PERIOD else grouper.start(n) for n in different.tolist()]
+    return np.array(starts, dtype=np.int64)[at].reshape(ordinals.shape)
+
+
+def last_days_of(grouper: Grouper, ordinals: Index) -> Index:
+    """The last day of each period; NO_PERIOD stays."""
+    ends = starts_of(grouper, np.where(ordinals == NO_PERIOD, NO_PERIOD, ordinals + 1))
+    if grouper.grain in ("hour", "minute"):
+        ends = np.where(ends == NO_PERIOD, NO_PERIOD, -(-ends // 86_400_000_000))
+    return np.where(ends == NO_PERIOD, NO_PERIOD, ends - 1)

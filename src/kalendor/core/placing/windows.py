@@ -1,0 +1,191 @@
+"""Which days a sheet shows, and which earlier days stand as a base: maps from a record's day to the day it counts as."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.groupings.calendars import Calendar
+from kalendor.core.groupings.month_calendar import MonthCalendar
+from kalendor.core.groupings.periods import COARSER
+from kalendor.core.values.columns import day_number
+from kalendor.definitions.report import Show, Window
+
+Days = NDArray[np.int64]
+NONE = np.iinfo(np.int64).min
+
+
+@dataclass(frozen=True, eq=False)
+class DayMap:
+    """`table[d - low]` is the day that day d counts as, or NONE; days outside the table count as NONE."""
+
+    low: int
+    table: Days
+
+    def of(self, days: Days) -> Days:
+        """The day each of `days` counts as."""
+        at = days - self.low
+        inside = (at >= 0) & (at < len(self.table))
+        return np.where(inside, self.table[np.where(inside, at, 0)], NONE)
+
+
+@dataclass(frozen=True)
+class Span:
+    """Days from `first` to `last`, both included."""
+
+    first: int
+    last: int
+
+
+def window_span(window: Window, calendar: Calendar, as_of: int) -> Span:
+    """The days that a window shows."""
+    show: Show = window.show
+    if show.from_ is not None and show.to is not None:
+        return Span(day_number(show.from_), day_number(show.to))
+    grain = show.grain or show.this or show.to_date
+    assert grain is not None
+    here = int(calendar.ordinals(grain, np.array(as_of)))
+    first = here - (show.last or 1) + 1
+    return Span(int(calendar.starts(grain, np.array(first))), as_of)
+
+
+def window_grain(window: Window) -> str | None:
+    """The grain that a window counts in; None for one from a date to a date."""
+    return window.show.grain or window.show.this or window.show.to_date
+
+
+def within_window(window: Window, calendar: Calendar, as_of: int, low: int, high: int) -> DayMap:
+    """The window's days as themselves, over the days `low` to `high`; every other day as NONE."""
+    span = window_span(window, calendar, as_of)
+    days = np.arange(low, high + 1)
+    keep = (days >= span.first) & (days <= span.last)
+    if window.each_to_date:
+        grain = window_grain(window) or "year"
+        keep &= before_place(calendar, grain, days, as_of)
+    return DayMap(low, np.where(keep, days, NONE))
+
+
+def before_place(calendar: Calendar, grain: str, days: Days, cut: int) -> NDArray[np.bool_]:
+    """True for days that stand no later in their period of `grain` than `cut` stands in its own."""
+    back = int(calendar.ordinals(grain, np.array(cut)))
+    own = calendar.ordinals(grain, days)
+    forward = np.full(days.shape, NONE)
+    for ordinal in np.unique(own).tolist():
+        here = own == ordinal
+        moved = _years_on if grain == "year" else _offset_on
+        forward[here] = moved(calendar, grain, days[here], back - ordinal)
+    return (forward != NONE) & (forward <= cut)
+
+
+def _years_on(calendar: Calendar, grain: str, days: Days, years: int) -> Days:
+    """Each day's like, so many years on, for periods of a grain; NONE where the year has no such place.
+
+    Months: the same month and day (29 February answers to the 28th, but for days as periods, where it has no like).
+    Weeks: the same week and weekday; a week 53 without its like counts at the year's end, but for weeks and days.
+    """
+    if isinstance(calendar, MonthCalendar) and grain not in ("week", "day"):
+        months = calendar.ordinals("month", days)
+        offset = days - calendar.starts("month", months)
+        start = calendar.starts("month", months + 12 * years)
+        size = calendar.starts("month", months + 12 * years + 1) - start
+        return start + np.minimum(offset, size - 1)
+    if isinstance(calendar, MonthCalendar) and grain == "day":
+        year, place = calendar.places("day", days)
+        target, found = calendar.at("day", year + years, place)
+        return np.where(found, target, NONE)
+    if getattr(calendar, "by_weeks", False) or grain in ("week", "day"):
+        return _same_week(calendar, grain, days, years)
+    year, place = calendar.places("month", calendar.ordinals("month", days))
+    return _placed(calendar, "month", days, year + years, place)
+
+
+def _same_week(calendar: Calendar, grain: str, days: Days, years: int) -> Days:
+    weeks = calendar.ordinals("week", days)
+    year, place = calendar.places("week", weeks)
+    target, found = calendar.at("week", year + years, place)
+    if grain not in ("week", "day"):
+        last = calendar.starts("year", year + years + 1) - 1
+        moved = calendar.starts("week", target) + days - calendar.starts("week", weeks)
+        return np.where(found, moved, last)
+    return np.where(found, calendar.starts("week", target) + days - calendar.starts("week", weeks), NONE)
+
+
+def _placed(calendar: Calendar, grain: str, days: Days, years: Days, places: Days) -> Days:
+    target, found = calendar.at(grain, years, places)
+    return np.where(found, _offset_into(calendar, grain, days, target), NONE)
+
+
+def _offset_into(calendar: Calendar, grain: str, days: Days, target: Days) -> Days:
+    """The day at the same number of days from the start of `target`; past its end, its last day."""
+    own = calendar.starts(grain, calendar.ordinals(grain, days))
+    start = calendar.starts(grain, target)
+    size = calendar.starts(grain, target + 1) - start
+    return start + np.minimum(days - own, size - 1)
+
+
+def _offset_on(calendar: Calendar, grain: str, days: Days, periods: int) -> Days:
+    return _offset_into(calendar, grain, days, calendar.ordinals(grain, days) + periods)
+
+
+@dataclass(frozen=True)
+class Shift:
+    """How far back a base lies: a year, one period of the level's own grain, or `count` periods of a grain."""
+
+    kind: str
+    count: int = 1
+    grain: str = "year"
+
+    def forward(self, calendar: Calendar, grain: str, days: Days) -> Days:
+        """The day that each day is the base of, for levels of `grain`; NONE where it is the base of none."""
+        if self.kind == "period_before":
+            return _offset_on(calendar, _whole(grain), days, 1)
+        if self.kind == "year_earlier" or self.grain == "year":
+            return _years_on(calendar, _whole(grain), days, self.count)
+        if self.grain in ("week", "day"):
+            return days + self.count * (7 if self.grain == "week" else 1)
+        return self._in_coarser(calendar, _whole(grain), days)
+
+    def _in_coarser(self, calendar: Calendar, grain: str, days: Days) -> Days:
+        if COARSER[grain] < COARSER[self.grain]:
+            grain = self.grain
+        if grain == "day" and isinstance(calendar, MonthCalendar):
+            grain = self.grain
+        here = calendar.ordinals(self.grain, days)
+        own = calendar.ordinals(grain, days)
+        first = calendar.ordinals(grain, calendar.starts(self.grain, here))
+        target = calendar.ordinals(grain, calendar.starts(self.grain, here + self.count)) + own - first
+        fits = calendar.ordinals(self.grain, calendar.starts(grain, target)) == here + self.count
+        return np.where(fits, _offset_into(calendar, grain, days, target), NONE)
+
+
+def _whole(grain: str) -> str:
+    """The grain to shift days by: hours and minutes move with their day."""
+    return "day" if grain in ("hour", "minute", "run") else grain
+
+
+def shift_map(
+    shift: Shift, calendar: Calendar, grain: str, low: int, high: int, shown: DayMap | None, cut: int | None
+) -> DayMap:
+    """Base days of a shift over `low` to `high`: where they count, if that is shown and not after the `cut`.
+
+    The cut falls only on the period of `grain` that holds it.
+    """
+    days = np.arange(low, high + 1)
+    target = shift.forward(calendar, grain, days)
+    if shown is not None:
+        target = np.where(target == NONE, NONE, shown.of(target))
+    return DayMap(low, _cut(calendar, grain, target, cut))
+
+
+def cut_map(calendar: Calendar, grain: str, low: int, high: int, shown: DayMap | None, cut: int | None) -> DayMap:
+    """Each shown day as itself, but for those after the `cut` in the period that holds it."""
+    days = np.arange(low, high + 1)
+    return DayMap(low, _cut(calendar, grain, days if shown is None else shown.of(days), cut))
+
+
+def _cut(calendar: Calendar, grain: str, target: Days, cut: int | None) -> Days:
+    if cut is None:
+        return target
+    ordinal = calendar.ordinals(_whole(grain), np.array(cut))
+    end = int(calendar.starts(_whole(grain), ordinal + 1))
+    return np.where((target > cut) & (target < end), NONE, target)

@@ -1,0 +1,107 @@
+"""The proof that a sheet is whole: each record accounted for, each additive figure's lines adding up to its total."""
+
+from dataclasses import replace
+from fractions import Fraction
+
+import numpy as np
+
+from kalendor.core.figures.derived import Reckoner
+from kalendor.core.figures.worked_lines import worked_mask
+from kalendor.core.formulas.texts import written
+from kalendor.core.groupings.levels import BLANK, NOT_PLACED
+from kalendor.core.placing.frame import Axis, Frame
+from kalendor.core.placing.material import Material
+from kalendor.core.placing.screening import Screening, Step
+from kalendor.core.sheet.tieout import Control, Footing, TieOut, footed
+from kalendor.core.takes.aggregate import Additive, Groups, counts
+from kalendor.core.takes.takes import TAKES
+from kalendor.core.values.columns import Array, Column, Mask
+from kalendor.definitions.figure import Taken
+from kalendor.definitions.report import Report
+
+ADDED_UP = ("sum", "count", "count_values")
+
+
+def proved(
+    report: Report,
+    material: Material,
+    screening: Screening,
+    reckoner: Reckoner,
+    hidden_lines: int,
+    notes: tuple[str, ...],
+) -> TieOut:
+    """The tie-out of a sheet.
+
+    Raises FootingError where a count or a sum does not add up.
+    """
+    main, frame = reckoner.main, reckoner.frame
+    origin = main.placer.ground.origin
+    own: Mask | None = None if origin is None else origin.own
+    here = own if own is None or main.rows is None else own[main.rows]
+    reached = main.count if here is None else int(here.sum())
+    grouped = main.groups(frame.crossings[-1]).where(own)
+    on_sheet = len(grouped.ids)
+    steps = list(screening.steps)
+    if on_sheet != reached:
+        steps.append(Step("on lines that are not kept", "keep", reached - on_sheet))
+    cells = counts(grouped).reshape(frame.block_shape(frame.crossings[-1]))
+    return TieOut(
+        report.source,
+        material.records.count,
+        material.refused,
+        material.mended,
+        tuple(steps),
+        on_sheet,
+        _in_any(cells, frame, NOT_PLACED),
+        _in_any(cells, frame, BLANK),
+        tuple(_footing(reckoner, f) for f in report.figures if isinstance(f, Taken) and f.take in ADDED_UP),
+        _controls(report, reckoner),
+        hidden_lines,
+        notes,
+    ).check()
+
+
+def _footing(reckoner: Reckoner, figure: Taken) -> Footing:
+    """The figure's grand total taken at once, not by rolling up, and held against every depth."""
+    take = TAKES[figure.take]
+    assert isinstance(take, Additive)
+    of, where = reckoner.taking(figure)
+    groups = reckoner.main.groups(reckoner.frame.crossings[-1], where)
+    once = Groups(np.zeros(len(groups.ids), dtype=np.int64), 1, groups.rows)
+    direct = take.finish(take.parts(once, of), of)
+    footed(figure.name, _without_worked(reckoner, figure.name), reckoner.frame, direct)
+    return Footing(figure.name, written(direct.item(0)) if direct.item(0) is not None else "")
+
+
+def _without_worked(reckoner: Reckoner, name: str) -> Column:
+    """A figure's cells but those of worked-out lines, which hold no record."""
+    cells = reckoner.cells(name)
+    if not reckoner.worked:
+        return cells
+    worked = np.repeat(worked_mask(reckoner.frame.lines), reckoner.frame.columns.count)
+    return replace(cells, blank=cells.blanks | worked)
+
+
+def _controls(report: Report, reckoner: Reckoner) -> tuple[Control, ...]:
+    """Each expected total beside what the sheet has in its grand total."""
+    found = []
+    for control in report.controls:
+        cell = reckoner.cells(control.figure).item(0)
+        agrees = cell is not None and Fraction(str(cell)) == Fraction(control.expect)
+        found.append(Control(control.figure, control.expect, "" if cell is None else written(cell), agrees))
+    return tuple(found)
+
+
+def _in_any(cells: Array, frame: Frame, special: int) -> int:
+    """How many records, counted in `cells` of the innermost lines and columns, fall in a special member of any level."""
+    lines, columns = (_special(axis, special) for axis in (frame.lines, frame.columns))
+    return int(cells[lines[:, None] | columns[None, :]].sum())
+
+
+def _special(axis: Axis, special: int) -> Mask:
+    """Shape (innermost lines,): True for those with a special member on their path."""
+    path = axis.path[axis.lines_at(len(axis.levels))]
+    found = np.zeros(len(path), dtype=bool)
+    for k, level in enumerate(axis.levels):
+        found |= level.members.special[path[:, k]] == special
+    return found

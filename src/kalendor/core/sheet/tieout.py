@@ -1,0 +1,73 @@
+"""The tie-out: the count from source to sheet, and the proof that the lines foot."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from kalendor.core.placing.frame import Frame
+from kalendor.core.placing.screening import Step
+from kalendor.core.values.columns import Column, Kind
+from kalendor.errors import FootingError
+
+ROUNDING = 1e-9
+
+
+@dataclass(frozen=True)
+class Footing:
+    """An additive figure's grand total, which its lines and subtotals were found to add up to."""
+
+    figure: str
+    total: str
+
+
+@dataclass(frozen=True)
+class Control:
+    """An expected total of a figure, beside what the sheet has."""
+
+    figure: str
+    expected: str
+    found: str
+    agrees: bool
+
+
+@dataclass(frozen=True)
+class TieOut:
+    """`read` records = those of all `steps` + `on_sheet`; refused lines never became records, but for those mended since."""
+
+    source: str
+    read: int
+    refused: int
+    mended: int
+    steps: tuple[Step, ...]
+    on_sheet: int
+    not_placed: int
+    blank: int
+    footings: tuple[Footing, ...] = ()
+    controls: tuple[Control, ...] = ()
+    hidden_lines: int = 0
+    notes: tuple[str, ...] = field(default_factory=tuple)
+
+    def check(self) -> "TieOut":
+        """This tie-out, where its counts add up; else FootingError."""
+        left = self.read - sum(step.records for step in self.steps)
+        if left != self.on_sheet:
+            raise FootingError(
+                f"the tie-out does not add up: {left} records should be on the sheet, and {self.on_sheet} are"
+            )
+        return self
+
+
+def footed(name: str, cells: Column, frame: Frame, direct: Column) -> None:
+    """Raises FootingError where a figure's cells at any pair of depths do not add up to `direct`, its sum taken at once."""
+    values = cells.values.reshape(frame.shape)
+    present = cells.present.reshape(frame.shape)
+    whole = direct.values[0] if direct.blank is None else 0
+    for crossing in frame.crossings:
+        block = np.where(present[frame.block(crossing)], values[frame.block(crossing)], 0)
+        if crossing[0] and not len(block):
+            continue
+        total = block.sum(dtype=object) if block.size and block.dtype != np.float64 else block.sum()
+        off = abs(total - whole)
+        allowed = ROUNDING * max(1.0, float(np.abs(block).sum())) if cells.kind is Kind.APPROXIMATE else 0
+        if off > allowed:
+            raise FootingError(f"figure {name!r} does not foot at depth {crossing}: {total} against {whole}")

@@ -1,0 +1,227 @@
+"""Typed columns: exact decimals as units at a scale, text as codes into a dictionary, dates as days."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from datetime import date, datetime, timedelta
+from decimal import Decimal
+from enum import StrEnum
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.values.words import Words, merged
+
+Array = NDArray[Any]
+Mask = NDArray[np.bool_]
+
+EPOCH = date(1970, 1, 1)
+DAY_MICROSECONDS = 86_400_000_000
+MOST_PLACES = 9
+INT64_MOST = 2**63 - 1
+MANY_WORDS = 1 << 14
+
+
+class Kind(StrEnum):
+    """What a column's values are."""
+
+    TEXT = "text"
+    WHOLE = "whole"
+    DECIMAL = "decimal"
+    APPROXIMATE = "approximate"
+    DATE = "date"
+    DATETIME = "datetime"
+    TIME = "time"
+    YES_NO = "yes_no"
+
+
+NUMERIC = frozenset({Kind.WHOLE, Kind.DECIMAL, Kind.APPROXIMATE})
+EXACT = frozenset({Kind.WHOLE, Kind.DECIMAL})
+DATED = frozenset({Kind.DATE, Kind.DATETIME})
+
+
+@dataclass(frozen=True, eq=False)
+class Column:
+    """One value a record, or blank.
+
+    `values`, shape (n,): TEXT int32 codes into `words`; WHOLE int64; DECIMAL int64 units of 10**-places; APPROXIMATE
+    float64; DATE int32 days since 1970-01-01; DATETIME int64 microseconds since then; TIME int64 microseconds since
+    midnight; YES_NO bool. Whole and decimal values that may pass 64 bits are Python integers (dtype object).
+    `blank`, shape (n,) bool, or None where no value is blank; the value behind a blank means nothing.
+    """
+
+    kind: Kind
+    values: Array
+    blank: Mask | None = None
+    places: int = 0
+    words: Sequence[str] = ()
+
+    def __post_init__(self) -> None:
+        self.values.setflags(write=False)
+        if self.blank is not None:
+            if not self.blank.any():
+                object.__setattr__(self, "blank", None)
+            else:
+                self.blank.setflags(write=False)
+
+    def __len__(self) -> int:
+        return len(self.values)
+
+    @property
+    def present(self) -> Mask:
+        """Shape (n,): True where there is a value."""
+        return np.ones(len(self), dtype=bool) if self.blank is None else ~self.blank
+
+    @property
+    def blanks(self) -> Mask:
+        """Shape (n,): True where there is none."""
+        return np.zeros(len(self), dtype=bool) if self.blank is None else self.blank
+
+    def take(self, index: Array) -> "Column":
+        """The values at `index` (int positions or a bool mask)."""
+        return replace(self, values=self.values[index], blank=None if self.blank is None else self.blank[index])
+
+    def broadcast(self, n: int) -> "Column":
+        """This column with `n` values; a single value is repeated."""
+        if len(self) == n:
+            return self
+        blank = None if self.blank is None else np.broadcast_to(self.blank, n).copy()
+        return replace(self, values=np.broadcast_to(self.values, n).copy(), blank=blank)
+
+    def floats(self) -> NDArray[np.float64]:
+        """Numeric values as float64, correctly rounded; what stands behind a blank is left as it is."""
+        values = self.values.astype(np.float64)
+        return values / 10.0**self.places if self.places else values
+
+    def item(self, i: int) -> Any:
+        """The value at `i` as a Python value, or None."""
+        if self.blank is not None and self.blank[i]:
+            return None
+        value = self.values[i]
+        match self.kind:
+            case Kind.TEXT:
+                return self.words[value]
+            case Kind.WHOLE:
+                return int(value)
+            case Kind.DECIMAL:
+                return Decimal(int(value)).scaleb(-self.places)
+            case Kind.APPROXIMATE:
+                return float(value)
+            case Kind.DATE:
+                return EPOCH + timedelta(days=int(value))
+            case Kind.DATETIME:
+                return datetime(1970, 1, 1) + timedelta(microseconds=int(value))
+            case Kind.TIME:
+                return (datetime(1970, 1, 1) + timedelta(microseconds=int(value))).time()
+            case Kind.YES_NO:
+                return bool(value)
+
+
+def day_number(day: date) -> int:
+    """Days since 1970-01-01."""
+    return (day - EPOCH).days
+
+
+def day_of(number: int) -> date:
+    """The date `number` days after 1970-01-01."""
+    return EPOCH + timedelta(days=int(number))
+
+
+def days_of(column: Column) -> NDArray[np.int64]:
+    """A date or date-time column as whole days since 1970-01-01, shape (n,)."""
+    values = column.values.astype(np.int64)
+    return values // DAY_MICROSECONDS if column.kind is Kind.DATETIME else values
+
+
+def column_days(column: Column) -> tuple[int, int] | None:
+    """The first and last day of a date column; None where it has no date."""
+    if column.kind not in (Kind.DATE, Kind.DATETIME):
+        return None
+    days = days_of(column) if column.blank is None else days_of(column)[column.present]
+    return (int(days.min()), int(days.max())) if len(days) else None
+
+
+def text_column(values: Sequence[str | None]) -> Column:
+    """Text as it stands, None for blank; codes in order of first appearance."""
+    codes: dict[str, int] = {}
+    coded = np.fromiter((-1 if v is None else codes.setdefault(v, len(codes)) for v in values), np.int32, len(values))
+    blank = coded < 0
+    coded[blank] = 0
+    return Column(Kind.TEXT, coded, blank, words=tuple(codes) or ("",))
+
+
+def number_column(values: Iterable[int | Decimal | None], places: int = 0) -> Column:
+    """Exact numbers at a scale; whole where `places` is 0. Values are Python integers or Decimals that fit the scale."""
+    units = [None if v is None else int(Decimal(v).scaleb(places)) for v in values]
+    blank = np.array([u is None for u in units], dtype=bool)
+    wide = any(u is not None and abs(u) > INT64_MOST for u in units)
+    array = np.array([u or 0 for u in units], dtype=object if wide else np.int64)
+    return Column(Kind.DECIMAL if places else Kind.WHOLE, array, blank, places)
+
+
+def date_column(values: Iterable[date | None]) -> Column:
+    """Dates, None for blank."""
+    days = [None if v is None else day_number(v) for v in values]
+    return Column(
+        Kind.DATE, np.array([d or 0 for d in days], dtype=np.int32), np.array([d is None for d in days], dtype=bool)
+    )
+
+
+def scalar(kind: Kind, value: Any, places: int = 0) -> Column:
+    """A column of one value, to be repeated as needed; None is blank."""
+    blank = np.array([value is None])
+    if kind is Kind.TEXT:
+        return Column(kind, np.zeros(1, dtype=np.int32), blank, words=("",) if value is None else (value,))
+    dtype: Any = {Kind.APPROXIMATE: np.float64, Kind.DATE: np.int32, Kind.YES_NO: bool}.get(kind, np.int64)
+    if kind in EXACT and value is not None and abs(value) > INT64_MOST:
+        dtype = object
+    return Column(kind, np.array([0 if value is None else value], dtype=dtype), blank, places)
+
+
+def merge_words(columns: Sequence[Column]) -> tuple[list[Array], Sequence[str]]:
+    """Text columns recoded into one dictionary: their new codes, and the words."""
+    if len(columns) == 2 and max(len(c.words) for c in columns) > MANY_WORDS:
+        both = merged(Words.of(columns[0].words), Words.of(columns[1].words))
+        if both is not None:
+            words, numbers = both
+            return [columns[0].values, numbers[columns[1].values]], words
+    index: dict[str, int] = {}
+    recoded: list[Array] = []
+    for column in columns:
+        table = np.fromiter((index.setdefault(w, len(index)) for w in column.words), np.int32, len(column.words))
+        recoded.append(table[column.values] if len(table) else np.zeros(len(column), dtype=np.int32))
+    return recoded, tuple(index) or ("",)
+
+
+def concat(columns: Sequence[Column]) -> Column:
+    """Columns of one kind, one after another; decimals take the most places among them."""
+    if len(columns) == 1:
+        return columns[0]
+    kind = columns[0].kind
+    blank = np.concatenate([c.blanks for c in columns])
+    if kind is Kind.TEXT:
+        recoded, words = merge_words(columns)
+        return Column(kind, np.concatenate(recoded), blank, words=words)
+    places = max(c.places for c in columns)
+    values = [c.values * 10 ** (places - c.places) if c.places < places else c.values for c in columns]
+    return Column(kind, np.concatenate(values), blank, places)
+
+
+@dataclass(frozen=True, eq=False)
+class Records:
+    """Columns of one length, by name, in order."""
+
+    columns: dict[str, Column]
+    count: int
+
+    def column(self, name: str) -> Column:
+        """The column of that name; KeyError where there is none."""
+        return self.columns[name]
+
+    def take(self, index: Array) -> "Records":
+        """The records at `index` (int positions)."""
+        return Records({name: column.take(index) for name, column in self.columns.items()}, len(index))
+
+    def with_column(self, name: str, column: Column) -> "Records":
+        """These records with one more column, or one in the place of its namesake."""
+        return Records({**self.columns, name: column}, self.count)

@@ -1,0 +1,41 @@
+import type { Report } from '../../api/client';
+import { Choose, Written } from '../../parts/Field';
+
+/** Which lines of a level are kept, by their figures; the others are hidden, and counted in totals unless told not to. */
+export function KeepEditor({
+  report,
+  index,
+  levels,
+  change,
+}: {
+  report: Report;
+  index: number;
+  levels: string[];
+  change: (report: Report) => void;
+}) {
+  const keep = report.keep?.[index];
+  if (!keep) return null;
+  const set = (next: object) =>
+    change({ ...report, keep: (report.keep ?? []).map((k, i) => (i === index ? { ...k, ...next } : k)) });
+  const names: [string, string][] = [...new Set([...levels, keep.level])].map((l) => [l, l]);
+  return (
+    <>
+      <Choose label="Lines of" value={keep.level} options={names} change={(level) => set({ level })} />
+      <Written
+        label="Kept where"
+        value={keep.where}
+        help={'a condition over figures, as "Net fare" > 1000'}
+        change={(where) => set({ where })}
+      />
+      <Choose
+        label="Totals are"
+        value={report.totals?.totals ?? 'all'}
+        options={[
+          ['all', 'of all lines, the hidden ones too'],
+          ['kept', 'of the kept lines alone'],
+        ]}
+        change={(totals) => change({ ...report, totals: { ...report.totals, totals: totals as 'all' } })}
+      />
+    </>
+  );
+}

@@ -1,0 +1,45 @@
+import { Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField } from '@mui/material';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+
+import { post } from '../../api/client';
+import { FaultNote } from '../../parts/Fault';
+
+/** The report's sheet kept as a source of its own. */
+export function SummaryDialog({ id, open, close }: { id: number; open: boolean; close: () => void }) {
+  const go = useNavigate();
+  const queries = useQueryClient();
+  const [name, setName] = useState('');
+  const keep = useMutation({
+    mutationFn: () => post<{ id: number }>(`/reports/${id}/summary?name=${encodeURIComponent(name.trim())}`),
+    onSuccess: (source) => {
+      void queries.invalidateQueries({ queryKey: ['sources'] });
+      go(`/sources/${source.id}`);
+    },
+  });
+  return (
+    <Dialog open={open} onClose={close} fullWidth maxWidth="xs">
+      <DialogTitle>Keep as a source</DialogTitle>
+      <DialogContent>
+        <p className="say">
+          The sheet becomes a source that follows this report, for other reports to rest on.
+        </p>
+        <FaultNote error={keep.error} />
+        <TextField
+          fullWidth
+          autoFocus
+          label="Name of the source"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+      </DialogContent>
+      <DialogActions>
+        <Button onClick={close}>Leave it</Button>
+        <Button variant="contained" disabled={!name.trim() || keep.isPending} onClick={() => keep.mutate()}>
+          Keep it
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
