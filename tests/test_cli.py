@@ -33,7 +33,7 @@ def test_json_keeps_every_digit(tmp_path: Path) -> None:
     assert '"Amount": 3.50' in done.stdout
     assert json.loads(done.stdout)["rows"][2] == {"kind": "", "down_level": "Total", "Amount": 3.5}
     as_seen = json.loads(run(tmp_path, REPORT, "--format", "json", "--shape", "sheet").stdout)
-    assert [r["label"] for r in as_seen["rows"]] == ["x", "y", "All kind"]
+    assert [r["label"] for r in as_seen["rows"]] == ["x", "y", "Total"]
 
 
 def test_out_and_tie_out_files(tmp_path: Path) -> None:
@@ -41,7 +41,7 @@ def test_out_and_tie_out_files(tmp_path: Path) -> None:
         tmp_path, {**REPORT, "only": ["kind = 'x'"]}, "--out", "sheet.csv", "--tie-out", "tie.json", "--shape", "sheet"
     )
     assert done.returncode == 0
-    assert (tmp_path / "sheet.csv").read_text() == "kind,Amount\nx,1.50\nAll kind,1.50\n"
+    assert (tmp_path / "sheet.csv").read_text() == "kind,Amount\nx,1.50\nTotal,1.50\n"
     tie = json.loads((tmp_path / "tie.json").read_text())
     assert (tie["read"], tie["steps"][0]["records"], tie["on_sheet"], tie["footings"]) == (
         2,

@@ -23,3 +23,19 @@ class FootingError(KalendorError):
     """A sheet whose lines do not add up to its totals; never shown as if it were sound."""
 
     exit_code = 4
+
+
+class ConflictError(KalendorError):
+    """What was asked for is no longer as it was; nothing was changed."""
+
+
+class RevisionError(ConflictError):
+    """A change was made to a revision that is no longer the one that stands; nothing was changed."""
+
+
+class StoreError(KalendorError):
+    """The workspace cannot be read or written just now; what was begun was taken back whole."""
+
+
+class LeftError(KalendorError):
+    """Nobody waits for the work any more."""

@@ -55,7 +55,7 @@ def test_from_a_source_to_a_sheet_and_away(api: TestClient) -> None:
     assert sheet["tie_out"]["on_sheet"] == 3
     assert sheet["tie_out"]["footings"][0] == {"figure": "Gross", "total": "9.25"}
     more = api.post(f"/api/reports/{view['id']}/sheets/{sheet['key']}/lines", json={"lines": [line, 999]}).json()
-    assert more == {str(line): sheet["cells"][str(line)]}
+    assert more == {"cells": {str(line): sheet["cells"][str(line)]}, "cut": {}}
     file = api.get(f"/api/reports/{view['id']}/file?format=csv&shape=sheet")
     assert file.text.splitlines()[0].startswith("route,2025 › Gross")
     assert 'filename="sales-summary.csv"' in file.headers["content-disposition"]
@@ -101,7 +101,7 @@ def test_a_report_that_cannot_be_worked_out_says_why(api: TestClient, keys: Any,
     view = saved(api, **keys)
     answer = api.get(f"/api/reports/{view['id']}/sheet")
     assert answer.status_code == 422
-    assert words in answer.json()["message"]
+    assert words in answer.json()["detail"]
 
 
 def test_an_unknown_key_is_refused_with_its_path(api: TestClient) -> None:
@@ -112,7 +112,7 @@ def test_an_unknown_key_is_refused_with_its_path(api: TestClient) -> None:
         json={**view["document"], "figures": [{"name": "n", "take": "count", "colour": "red"}]},
     )
     assert answer.status_code == 422
-    assert answer.json()["message"].startswith("figures[0].colour is not a key that is known here")
+    assert answer.json()["detail"].startswith("figures[0].colour is not a key that is known here")
 
 
 def test_a_file_that_is_not_text_is_refused_and_not_held(api: TestClient, desk: Desk) -> None:
@@ -126,14 +126,14 @@ def test_a_file_that_is_left_is_not_held(api: TestClient, desk: Desk) -> None:
     token = sent(api, EXPORT)["token"]
     assert api.delete(f"/api/waiting/{token}").status_code == 204
     assert list(desk.workspace.files.iterdir()) == []
-    assert api.get(f"/api/waiting/{token}").json()["message"].startswith("this file is no longer waiting")
+    assert api.get(f"/api/waiting/{token}").json()["detail"].startswith("this file is no longer waiting")
 
 
 def test_a_source_in_use_is_not_removed(api: TestClient) -> None:
     kept = brought(api)
     saved(api)
     answer = api.delete(f"/api/sources/{kept['id']}")
-    assert "is used by the report" in answer.json()["message"]
+    assert "is used by the report" in answer.json()["detail"]
 
 
 @pytest.mark.parametrize("headers", [{"host": "evil.example"}, {"origin": "http://evil.example"}])

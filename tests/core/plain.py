@@ -49,14 +49,6 @@ class Calendar:
         return date(month // 12, month % 12 + 1, self.day)
 
 
-def year_before(day: date) -> date:
-    """The same day a year earlier; the last day of a month answers to the last day of a month."""
-    if (day + timedelta(1)).day == 1:
-        after = day + timedelta(1)
-        return after.replace(year=after.year - 1) - timedelta(1)
-    return day.replace(year=day.year - 1)
-
-
 class Plain:
     """A report over records, read plainly."""
 
@@ -68,6 +60,7 @@ class Plain:
         known = [r["on"] for r in self.passing if r["on"] is not None]
         self.first, self.last = (min(known), max(known)) if known else (None, None)
         self.down, self.across = report["down"], report["across"]
+        self._reached: dict[tuple[str, str, date], bool] = {}
         self.grains = [g for e in (*self.down, *self.across) for g in e.get("grains", [])]
 
     def meets(self, r: Record, condition: str) -> bool:
@@ -236,14 +229,21 @@ class Plain:
         """Among the lines; where there are no lines but the total, among the columns."""
         mine = self.figure("sum", down, across)
         made = {line["name"] for line in self.report.get("lines", [])}
-        if mine is None or (down and down[-1] in made):
-            return None
         here, at = (down, 0) if self.down else (across, 1)
-        beside = {c[at] for c in self.cells() if len(c[at]) == len(here)}
+        if mine is None or not self.competes(here, made):
+            return None
+        beside = {c[at] for c in self.cells() if len(c[at]) == len(here) and self.competes(c[at], made)}
         if f["within"] == "parent":
             beside = {path for path in beside if path[:-1] == here[:-1]}
         values = [self.figure("sum", path, across) if at == 0 else self.figure("sum", down, path) for path in beside]
         return 1 + sum(v is not None and v > mine for v in values)
+
+    def competes(self, path: Path, made: set[str]) -> bool:
+        """Totals and special lines have no rank, nor have values under Not placed in the tree's own levels."""
+        special = {BLANK, LOOSE, NO_DATE, *made}
+        entry = (self.down or self.across)[0] if path else None
+        loose = bool(entry and entry.get("tree") and len(path) == 2 and path[0] == LOOSE)
+        return bool(path) and path[-1] not in special and not loose
 
     def running(self, f: dict[str, Any], down: Path, across: Path) -> Value:
         periods = self.periods(down, across)
@@ -253,10 +253,15 @@ class Plain:
         if not isinstance(start, date) or start > self.as_of:
             return None
         end = self.calendar.moved(grain, start, 1)
-        here = [r for r in self.inside(self.passing, down, across, periods=False) if r["on"] and r["on"] < end]
+        here = [r for r in self.inside(self.so_far(), down, across, periods=False) if r["on"] and r["on"] < end]
         if f["restart"] == "year":
             here = [r for r in here if self.calendar.start("year", r["on"]) == self.calendar.start("year", start)]
         return self.take(self.figures["sum"], here)
+
+    def so_far(self) -> list[Record]:
+        """The records that pass, up to the window's end, those before its start included."""
+        cut = date.max if self.report.get("window") is None else self.as_of
+        return [r for r in self.passing if r["on"] is None or r["on"] <= cut]
 
     def moving(self, f: dict[str, Any], down: Path, across: Path) -> Value:
         periods = self.periods(down, across)
@@ -266,37 +271,15 @@ class Plain:
         if not isinstance(start, date) or self.first is None:
             return None
         begin = self.calendar.moved(grain, start, 1 - f["periods"])
-        if begin < self.calendar.start(grain, self.first) or start > self.as_of:
+        if begin < self.calendar.start(grain, self.first):
             return None
         end = self.calendar.moved(grain, start, 1)
-        here = self.inside(self.passing, down, across, periods=False)
+        here = self.inside(self.so_far(), down, across, periods=False)
         total = self.take(self.figures["sum"], [r for r in here if r["on"] and begin <= r["on"] < end]) or Fraction(0)
         return total / f["periods"] if f["moving_take"] == "mean" else total
 
     def compare(self, f: dict[str, Any], down: Path, across: Path) -> Value:
-        periods = self.periods(down, across)
-        if len(periods) < len(self.grains) or self.first is None:
-            return NOT_CHECKED
-        grain, start = periods[-1]
-        if not isinstance(start, date) or self.window_start() > start:
-            return NOT_CHECKED
-        back = (
-            self.calendar.moved("year", start, -1)
-            if f["with"] == "year_earlier"
-            else self.calendar.moved(grain, start, -1)
-        )
-        before, after = self.calendar.moved(grain, back, 1), self.calendar.moved(grain, start, 1)
-        if before <= self.calendar.start(grain, self.first) and back < self.calendar.start(grain, self.first):
-            return None
-        here = self.inside(self.passing, down, across, periods=False)
-        now = [r for r in self.inside(self.shown, down, across) if start <= r["on"] < after]
-        then = [r for r in here if r["on"] and back <= r["on"] < before]
-        cut = (
-            self.as_of if self.calendar.start(grain, self.as_of) == self.calendar.start(grain, self.last) else self.last
-        )
-        if f["to_date"] and start <= cut < after - timedelta(1):
-            there = year_before(cut) if f["with"] == "year_earlier" else back + (cut - start)
-            now, then = [r for r in now if r["on"] <= cut], [r for r in then if r["on"] <= there]
+        """Base records counted where they answer to: in the cell by their moved day, if that day is shown."""
         lines = [line["of"] for line in self.report.get("lines", []) if down and down[-1] == line["name"]]
         if lines:
             return (
@@ -304,8 +287,50 @@ class Plain:
                 if f["as"] in ("percent", "index")
                 else self.filled(f, down, across, lambda d: self.compare(f, d, across))
             )
+        if self.first is None:
+            return NOT_CHECKED
+        periods = self.periods(down, across)
+        if any(not isinstance(start, date) for _, start in periods):
+            return NOT_CHECKED
+        grain = periods[-1][0] if periods else min(self.grains, key=GRAINS.index)
+        if f["to_date"] and periods and periods[-1][1] > self.as_of:
+            return None
+        under = {
+            p for d, a in self.cells() for p in self.periods(d, a)[len(periods) :] if self.starts_with(d, a, periods)
+        }
+        if not all(self.reached(f, g, start) for g, start in (*periods[-1:], *under) if isinstance(start, date)):
+            return None
+        cut = self.as_of if f["to_date"] else date.max
+        now = [r for r in self.inside(self.shown, down, across) if r["on"] is None or r["on"] <= cut]
+        now = [r for r in now if r["on"] is not None]
+        moved = [{**r, "on": on} for r in self.passing if r["on"] and (on := self.answers(f, grain, r["on"]))]
+        then = [r for r in self.inside(moved, down, across) if r["on"] <= cut and self.in_window(r)]
         value, base = self.take(self.figures["sum"], now), self.take(self.figures["sum"], then)
         return _against(f["as"], value, base)
+
+    def starts_with(self, down: Path, across: Path, periods: list[tuple[str, Value]]) -> bool:
+        return self.periods(down, across)[: len(periods)] == periods
+
+    def answers(self, f: dict[str, Any], grain: str, day: date) -> date:
+        """The day that a day is the base of, for periods of a grain."""
+        if f["with"] == "year_earlier" or grain == "year":
+            try:
+                return day.replace(year=day.year + 1)
+            except ValueError:
+                return day.replace(year=day.year + 1, day=28)
+        start = self.calendar.start(grain, day)
+        after, end = self.calendar.moved(grain, start, 1), self.calendar.moved(grain, start, 2)
+        return min(after + (day - start), end - timedelta(1))
+
+    def reached(self, f: dict[str, Any], grain: str, start: date) -> bool:
+        """Whether the base of a period does not end before the first record."""
+        key = (f["with"], grain, start)
+        if key not in self._reached:
+            after, assert_first = self.calendar.moved(grain, start, 1), self.first
+            assert assert_first is not None
+            days = (assert_first + timedelta(n) for n in range((after - assert_first).days))
+            self._reached[key] = any(start <= self.answers(f, grain, day) < after for day in days)
+        return self._reached[key]
 
 
 NOT_CHECKED = object()

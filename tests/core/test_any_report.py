@@ -9,11 +9,12 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kalendor.core.groupings.axes import Memo, groupings
+from kalendor.core.groupings.ground import groupings
 from kalendor.core.placing.material import Material
 from kalendor.core.report import work_out
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.columns import Column, Kind, Records
+from kalendor.core.values.keys import Memo
 from kalendor.definitions.kinds import definition
 from kalendor.desk.memory import Memory
 from kalendor.errors import DefinitionError, KalendorError
@@ -181,7 +182,8 @@ def reports(draw: st.DrawFn) -> dict[str, Any]:
     }  # fmt: skip
     if draw(st.booleans()):
         calendar = draw(calendar_names)
-        window = {"of": "on", "show": draw(shows), "each_to_date": draw(st.booleans())}
+        show = draw(shows)
+        window = {"of": "on", "show": show, "each_to_date": "from" not in show and draw(st.booleans())}
         report["window"] = {**window, **({"calendar": calendar} if calendar else {})}
     if draw(st.booleans()):
         levels = [entry.get("name") or entry.get("category") or "month" for entry in report["down"]]
@@ -224,10 +226,10 @@ def test_any_report(report: dict[str, Any]) -> None:
         for row in rows
         if all(
             row[names.index(f"{side}_level")] == levels[-1].name
-            for side, levels in (("down", fresh.frame.lines.levels), ("across", fresh.frame.columns.levels))
+            for side, levels in (("down", fresh.lines.levels), ("across", fresh.columns.levels))
             if levels
         )
     ]
     assert sum(int(row[names.index("count")] or 0) for row in inner) == tie.on_sheet or not (
-        fresh.frame.lines.levels or fresh.frame.columns.levels
+        fresh.lines.levels or fresh.columns.levels
     )

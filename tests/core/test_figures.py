@@ -43,7 +43,14 @@ def test_share_of_a_zero_total_is_blank_and_the_grand_totals_share_of_its_parent
 def test_rank_gives_equal_values_one_rank_and_skips_the_next() -> None:
     data = records(a=["p", "q", "r", "s"], amount=["5.0", "9.0", "5.0", "1.0"])
     rows = table(data, down=[{"category": "a"}], figures=[SUM, {"name": "place", "rank": "sum"}])
-    assert column_of(rows, "place") == ["2", "1", "2", "4", "1"]
+    assert column_of(rows, "place") == ["2", "1", "2", "4", ""]
+
+
+def test_special_lines_and_totals_have_no_rank_and_push_nobody_down() -> None:
+    data = records(a=["p", "q", None, "r", "s"], amount=["5.0", "9.0", "99.0", "1.0", "1.0"])
+    top = {"top": 2, "by": "sum", "order": {"by": "sum", "desc": True}}
+    rows = table(data, down=[{"category": "a", **top}], figures=[SUM, {"name": "place", "rank": "sum"}])
+    assert column_of(rows, "a", "place") == [("q", "1"), ("p", "2"), ("Other (2)", ""), ("(blank)", ""), ("", "")]
 
 
 def test_a_ratio_is_worked_out_again_at_each_level() -> None:
@@ -66,9 +73,9 @@ def test_percent_marks_new_gone_and_not_meaningful() -> None:
     )
     figure = found.figures[1]
     assert figure.marks is not None
-    width = found.frame.columns.count
-    names = {found.line_label(i): i for i in range(found.frame.lines.count)}
-    at = {found.column_heading(i).split(" ·")[0]: i for i in range(width)}
+    width = found.columns.count
+    names = {found.lines.labels[i]: i for i in range(found.lines.count)}
+    at = {found.columns.heading(i).split(" ·")[0]: i for i in range(width)}
     words = {n: MARK_WORDS[figure.marks[names[n] * width + at["2025"]]] for n in ("gone", "neg", "new", "old")}
     assert words == {"gone": "gone", "neg": "n/m", "new": "new", "old": ""}
     assert figure.cells.item(names["old"] * width + at["2025"]) == 0.25
@@ -285,14 +292,14 @@ def test_the_heading_says_to_which_day_a_period_is_compared_or_cut() -> None:
     )
     years = [{"period": "on", "grains": ["year"]}]
     found = sheet(data, across=years, figures=[SUM, compared("percent")])
-    assert [found.column_heading(i) for i in found.column_rows.filled().tolist()] == [
+    assert [found.columns.heading(i) for i in found.columns.shown.filled().tolist()] == [
         "2024",
         "2025 · to 10 Jul",
         "Total",
     ]
     window = {"of": "on", "show": {"last": 2, "grain": "year"}, "each_to_date": True}
     cut = sheet(data, down=years, figures=[SUM], window=window)
-    assert [cut.line_heading(i) for i in cut.line_rows.filled().tolist()] == [
+    assert [cut.lines.heading(i) for i in cut.lines.shown.filled().tolist()] == [
         "2024 · to 10 Jul",
         "2025 · to 10 Jul",
         "Total",

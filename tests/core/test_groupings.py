@@ -118,7 +118,7 @@ def test_whole_number_ranges_are_labelled_inclusively_and_an_inner_empty_range_i
         down=[{"bucket": "n", "cut": [0, 100, 200], "name": "Size"}],
         figures=[{"name": "c", "take": "count"}],
     )
-    labels = [found.line_label(i) for i in found.line_rows.filled().tolist()]
+    labels = [found.lines.labels[i] for i in found.lines.shown.filled().tolist()]
     assert labels == ["0 – 99", "100 – 199", "200 and over", "Total"]
 
 
@@ -165,7 +165,7 @@ def test_months_of_two_years_are_two_members_and_the_merging_kind_is_one() -> No
 def test_gaps_are_shown_where_asked() -> None:
     data = records(on=[date(2025, 1, 5), date(2025, 4, 6)])
     found = sheet(data, down=[{"period": "on", "grains": ["month"], "empty": "show"}])
-    labels = [found.line_label(i) for i in found.line_rows.filled().tolist()]
+    labels = [found.lines.labels[i] for i in found.lines.shown.filled().tolist()]
     assert labels == ["Jan 2025", "Feb 2025", "Mar 2025", "Apr 2025", "Total"]
 
 

@@ -8,8 +8,9 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kalendor.core.groupings.axes import Ground, axis_levels, groupings
 from kalendor.core.groupings.buckets import cuts_of, ranges
+from kalendor.core.groupings.entries import grouped
+from kalendor.core.groupings.ground import Ground, groupings
 from kalendor.core.values.columns import day_number, number_column
 from kalendor.definitions.kinds import definition
 from tests.core.build import records, report, table
@@ -30,7 +31,8 @@ def levels_of(on: list[Any], calendar: dict[str, Any], grains: list[str]) -> lis
     on = [on[0] or date(2026, 1, 1), *on[1:]]
     document = definition({"kalendor": 1, "kind": "calendar", "name": "C", **calendar}, "t")
     entry = report(down=[{"period": "on", "calendar": "C", "grains": grains}]).down
-    return axis_levels(Ground(records(on=on), groupings([document]), day_number(date(2026, 8, 4))), entry, [])  # type: ignore[list-item]
+    ground = Ground(records(on=on), groupings([document]), day_number(date(2026, 8, 4)))  # type: ignore[list-item]
+    return list(grouped(ground, entry, []).down)
 
 
 @quick

@@ -1,6 +1,6 @@
 """Whole report definitions drawn at random, each figure in each cell held against the plain reading."""
 
-from datetime import date
+from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
@@ -131,9 +131,13 @@ def held_against(
     calendar: Calendar,
     line: dict[str, Any] | None = None,
     of: tuple[str, str] = ("", ""),
+    before: int = 0,
 ) -> None:
-    """Each figure of each row of the sheet is what the plain reading says, and no cell with records is missing."""
-    as_of = max(d for d in data["on"] if d is not None)
+    """Each figure of each row of the sheet is what the plain reading says, and no cell with records is missing.
+
+    The report is drawn up for so many days `before` the last date.
+    """
+    as_of = max(d for d in data["on"] if d is not None) - timedelta(before)
     given_records = [dict(zip(data, values, strict=True)) for values in zip(*data.values(), strict=True)]
     got = table(
         records(**data), *documents(calendar), **{**report, "as_of": as_of.isoformat(), "lines": [line] if line else []}
@@ -156,11 +160,46 @@ def held_against(
     assert not set(read.cells()) - seen
 
 
-@given(rows, definitions(), calendars)
+@given(rows, definitions(), calendars, st.sampled_from([0, 0, 1, 20, 250]))
 def test_a_whole_report_is_what_the_plain_reading_says(
-    rows: list[Any], report: dict[str, Any], calendar: Calendar
+    rows: list[Any], report: dict[str, Any], calendar: Calendar, before: int
 ) -> None:
-    held_against(report, columns_of(rows), calendar)
+    held_against(report, columns_of(rows), calendar, before=before)
+
+
+SHOWS: list[dict[str, Any]] = [
+    *({"this": g} for g in ("year", "quarter", "month")),
+    *({"last": n, "grain": g} for n in (1, 2, 3) for g in ("year", "quarter", "month")),
+]
+
+
+@given(
+    rows,
+    calendars,
+    st.sampled_from(SHOWS),
+    st.sampled_from(["year_earlier", "period_before", {"back": 2, "grain": "quarter"}, {"back": 1, "grain": "month"}]),
+    st.sampled_from(["base", "difference", "percent"]),
+    st.booleans(),
+    st.integers(0, 90),
+)
+def test_without_a_period_axis_the_window_is_moved_as_the_axis_would_be_in_total(
+    rows: list[Any], calendar: Calendar, show: dict[str, Any], base: Any, as_: str, to_date: bool, before: int
+) -> None:
+    data = columns_of(rows)
+    as_of = max(d for d in data["on"] if d is not None) - timedelta(before)
+    report: dict[str, Any] = {
+        "window": {"of": "on", "calendar": "C", "show": show},
+        "as_of": as_of.isoformat(),
+        "figures": [
+            {"name": "sum", "take": "sum", "of": "amount"},
+            {"name": "f", "compare": "sum", "with": base, "as": as_, "to_date": to_date},
+        ],
+    }
+    grain = show.get("grain") or show["this"]
+    down = [{"period": "on", "calendar": "C", "grains": [grain]}]
+    (alone,) = table(records(**data), *documents(calendar), **report) or [{}]
+    total = table(records(**data), *documents(calendar), **report, down=down)[-1:] or [{}]
+    assert {n: alone.get(n, "") for n in ("sum", "f")} == {n: total[0].get(n, "") for n in ("sum", "f")}
 
 
 @given(rows, definitions(), calendars, st.sampled_from([("North", "b10"), ("b9", "Östlich"), ("a", "A")]))

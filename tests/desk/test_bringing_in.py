@@ -67,6 +67,7 @@ def test_how_a_file_joins_what_is_there_and_its_undoing(desk: Desk, change: Any,
     (folder,) = list(desk.workspace.cache.iterdir())
     for file in folder.iterdir():
         file.unlink()
+    desk.sources._opened.clear()
     assert column(desk, "n") == want
 
 

@@ -1,47 +1,80 @@
-"""What is kept of earlier work: bounded in bytes, the least recently used going first."""
+"""What is remembered of earlier work: bounded in bytes, weighed with all it pins, the least recently used going first."""
 
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from kalendor.core.placing.material import Material
-from kalendor.core.placing.views import View
 from kalendor.core.report import work_out
-from kalendor.desk.memory import Memory, weight
+from kalendor.core.values.keys import Key, key
+from kalendor.desk.memory import OVERHEAD, Memory, pieces_of
 from tests.core.build import TODAY, records, report
 
+A, B, C = (key("test", name) for name in "abc")
 
-def kept(memory: Memory, *keys: str) -> list[str]:
+
+def kept(memory: Memory, *keys: Key) -> list[Key]:
     return [key for key in keys if memory.get(key) is not None]
 
 
 def test_the_least_recently_used_goes_first() -> None:
-    memory = Memory(2500)
-    for key in ("a", "b"):
-        memory(key, lambda: np.zeros(1000, dtype=np.uint8))
-    assert memory.get("a") is not None
-    memory.put("c", np.zeros(1000, dtype=np.uint8))
-    assert kept(memory, "a", "b", "c") == ["a", "c"]
+    memory = Memory(2 * (1000 + OVERHEAD) + 100)
+    for name in (A, B):
+        memory(name, lambda: np.zeros(1000, dtype=np.uint8))
+    assert memory.get(A) is not None
+    memory.put(C, np.zeros(1000, dtype=np.uint8))
+    assert kept(memory, A, B, C) == [A, C]
 
 
-def test_one_value_stays_however_large_and_a_new_value_takes_the_place_of_its_namesake() -> None:
-    memory = Memory(10)
-    memory.put("a", np.zeros(1000))
-    memory.put("a", np.ones(500))
-    assert memory.get("a").sum() == 500
-    memory.put("b", 1)
-    assert kept(memory, "a", "b") == ["b"]
+def test_what_is_larger_than_all_room_is_not_kept_and_the_first_of_two_made_at_once_stays() -> None:
+    memory = Memory(2000)
+    memory.put(A, np.zeros(1000))
+    assert kept(memory, A) == []
+    first = memory.put(B, np.zeros(10))
+    assert memory.put(B, np.ones(10)) is first
+    memory.clear()
+    assert (memory.held, kept(memory, B)) == (0, [])
 
 
-def test_what_a_view_comes_to_hold_is_counted() -> None:
+def test_a_value_of_none_is_remembered_too() -> None:
+    memory, made = Memory(1000), []
+    for _ in range(2):
+        assert memory(A, lambda: made.append(1)) is None
+    assert made == [1]
+
+
+def test_an_array_that_two_values_share_is_counted_once_and_for_as_long_as_either_stays() -> None:
+    memory = Memory(2000 + 2 * OVERHEAD)
+    shared = np.zeros(1500, dtype=np.uint8)
+    memory.put(A, (shared, shared[5:]))
+    memory.put(B, [shared])
+    assert memory.held == 1500 + 2 * OVERHEAD
+    memory.put(C, np.zeros(400, dtype=np.uint8))
+    assert kept(memory, A, B, C) == [B, C]
+    assert memory.held == 1900 + 2 * OVERHEAD
+
+
+def test_what_is_remembered_of_a_sheet_is_weighed_with_all_it_pins() -> None:
     count = 5000
     data = records(a=[f"a{i % 7}" for i in range(count)], n=list(range(count)))
     memory = Memory(1 << 30)
     figures = [{"name": "middle", "take": "median", "of": "n"}]
     asked: Any = report(down=[{"category": "a"}], figures=figures)
-    work_out(asked, Material(data, stamp="s"), TODAY, memo=memory)
-    views = [value for value, _ in memory._kept.values() if isinstance(value, View)]
-    assert views
-    assert weight(views[0]) >= 3 * 8 * count
-    memory.put("after", 1)
-    assert memory._held >= weight(views[0])
+    work_out(asked, Material(data, stamp=key("s")), TODAY, memo=memory)
+    assert memory.held >= 3 * 8 * count
+
+
+def test_a_file_that_is_mapped_weighs_nothing(tmp_path: Any) -> None:
+    np.save(tmp_path / "a.npy", np.zeros(1000))
+    mapped = np.load(tmp_path / "a.npy", mmap_mode="r")
+    assert list(pieces_of((mapped, mapped[3:]))) == []
+
+
+@dataclass
+class _Stranger:
+    array: np.ndarray
+
+
+def test_what_is_not_ours_is_not_looked_into() -> None:
+    assert list(pieces_of(_Stranger(np.zeros(9)))) == []

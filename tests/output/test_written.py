@@ -1,6 +1,7 @@
 """Figures as people read them, and as other tools do."""
 
 import io
+import json
 from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
@@ -11,12 +12,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kalendor.core.sheet.sheet import ShownFigure
-from kalendor.core.values.columns import Column, Kind, Records, number_column
+from kalendor.core.sheet.sheet import Sheet, ShownFigure
+from kalendor.core.values.columns import Column, Kind, Records, number_column, text_column
 from kalendor.definitions.figure import Format
 from kalendor.errors import DefinitionError
+from kalendor.output.flat import flat
 from kalendor.output.numbers import plain_approximate, plain_exact, start_text, texts
-from kalendor.output.seen import seen
+from kalendor.output.seen import INDENT, seen, seen_headings
 from kalendor.output.shown import shown_cells
 from kalendor.output.writers import write
 from tests.core.build import records, sheet
@@ -24,7 +26,7 @@ from tests.core.build import records, sheet
 
 def shown(value: str | None, scale: int, signed: bool = False, percent: bool = False, **form: Any) -> str:
     cells = number_column([None if value is None else Decimal(value)], scale)
-    return shown_cells(ShownFigure("f", cells, Format(**form), percent=percent), signed, np.array([0]))[0]
+    return shown_cells(ShownFigure("f", cells, Format(**form), percent=percent, signed=signed), np.array([0]))[0]
 
 
 @pytest.mark.parametrize(
@@ -73,18 +75,71 @@ def test_columns_of_every_kind_are_written() -> None:
     assert (start_text(0, False), start_text(90 * 60_000_000, True)) == ("1970-01-01", "1970-01-01T01:30")
 
 
+def as_rows(worked: Sheet) -> list[list[str]]:
+    return [seen_headings(worked), *([INDENT * row.depth + row.label, *row.cells] for row in seen(worked))]
+
+
 def test_the_sheet_as_seen_has_indented_labels_and_totals_where_asked() -> None:
     data = records(a=["x", "x", "y"], b=["u", "v", "u"], n=[1, 2, 4])
     figures = [{"name": "n", "take": "sum", "of": "n"}]
     axes: dict[str, Any] = {"down": [{"category": "a"}, {"category": "b"}], "figures": figures}
-    assert seen(sheet(data, **axes)) == [
-        ["a · b", "n"], ["x", ""], ["  u", "1"], ["  v", "2"], ["x", "3"], ["y", ""], ["  u", "4"], ["y", "4"], ["All a", "7"],
+    assert as_rows(sheet(data, **axes)) == [
+        ["a · b", "n"], ["x", ""], ["  u", "1"], ["  v", "2"], ["x total", "3"], ["y", ""], ["  u", "4"], ["y total", "4"],
+        ["Total", "7"],
     ]  # fmt: skip
-    before = seen(sheet(data, **axes, totals={"down": "before", "grand_down": "none"}))
+    before = as_rows(sheet(data, **axes, totals={"down": "before", "grand_down": "none"}))
     assert before == [["a · b", "n"], ["x", "3"], ["  u", "1"], ["  v", "2"], ["y", "4"], ["  u", "4"]]
-    across = seen(sheet(data, across=[{"category": "a"}, {"category": "b"}], figures=figures))
+    worked = sheet(data, across=[{"category": "a"}, {"category": "b"}], figures=figures)
+    across = as_rows(worked)
     assert across[0] == ["test", "x › u › n", "x › v › n", "x › Total › n", "y › u › n", "y › Total › n", "Total › n"]
     assert across[1] == ["Total", "1", "2", "3", "4", "4", "7"]
+    spans = [[(s.label, s.columns) for s in row] for row in worked.heading_rows()]
+    assert spans == [
+        [("x", 3), ("y", 2), ("Total", 1)],
+        [("u", 1), ("v", 1), ("Total", 1), ("u", 1), ("Total", 1), ("", 1)],
+    ]
+
+
+def test_text_of_records_never_runs_in_any_writer() -> None:
+    evil = "=HYPERLINK(1)"
+    data = records(a=[evil, "@x", "-cmd", "007"], n=[1, 2, 3, 4], on=[date(2026, 1, i) for i in (1, 2, 3, 4)])
+    last = {"name": "+last", "take": "last", "of": "a", "by": "on"}
+    worked = sheet(data, down=[{"category": "a"}], figures=[last])
+    for shape in ("flat", "sheet"):
+        for line in write(worked, "csv", shape).decode().splitlines():
+            assert not any(cell.strip().startswith(("=", "@", "-", "+")) for cell in line.split(",")), line
+        assert json.loads(write(worked, "json", shape))
+
+
+def test_marks_stand_in_every_output() -> None:
+    on = [date(2024, 5, 1), date(2024, 6, 1), date(2025, 5, 1), date(2025, 6, 1)]
+    data = records(a=["gone", "old", "new", "old"], on=on, amount=["1.0", "4.0", "3.0", "5.0"])
+    figures = [
+        {"name": "sum", "take": "sum", "of": "amount"},
+        {"name": "p", "compare": "sum", "with": "year_earlier", "as": "percent"},
+    ]
+    across = [{"period": "on", "grains": ["year"]}]
+    worked = sheet(data, down=[{"category": "a"}], across=across, figures=figures, totals={"grand_across": "none"})
+    table = flat(worked)
+    assert "p mark" in table.headings
+    assert "sum mark" not in table.headings
+    marks = [row[table.headings.index("p mark")] for row in table.rows]
+    assert sorted(filter(None, marks)) == ["gone", "new"]
+    assert {"gone", "new"} <= {cell for row in seen(worked) for cell in row.cells}
+    assert set(json.loads(write(worked, "json", "flat"))["rows"][0]) >= {"p mark"}
+    assert "p mark" in pq.read_table(io.BytesIO(write(worked, "parquet", None))).column_names
+
+
+def test_an_approximate_figure_is_marked_and_a_ratio_of_exact_ones_is_not() -> None:
+    ratio = Column(Kind.APPROXIMATE, np.array([0.1, 0.2]))
+    data = Records({"a": text_column(["x", "y"]), "n": number_column([1, 2]), "ratio": ratio}, 2)
+    figures = [
+        {"name": "r", "take": "sum", "of": "ratio"}, {"name": "n", "take": "sum", "of": "n"},
+        {"name": "mean", "take": "mean", "of": "n"}, {"name": "of it", "share": "n"}, {"name": "both", "formula": "r + n"},
+    ]  # fmt: skip
+    worked = sheet(data, down=[{"category": "a"}], figures=figures)
+    assert [f.name for f in worked.figures if f.approximate] == ["r", "both"]
+    assert [h for h in flat(worked).headings if h.endswith(" mark")] == ["r mark", "both mark"]
 
 
 def test_a_parquet_file_holds_what_the_flat_table_does() -> None:

@@ -56,7 +56,7 @@ def test_periods_beside_those_a_year_earlier(
         calendar,
         as_of="2027-12-31",
         only=DATED,
-        window={"of": "day", "calendar": calendar["name"], "show": {"from": "2023-09-01", "to": "2026-09-30"}},
+        window={"of": "day", "calendar": calendar["name"], "show": {"from": "2023-09-01", "to": "2027-12-31"}},
         down=[period(calendar, grain)],
         figures=[
             COUNT,
@@ -134,13 +134,13 @@ def test_years_stand_side_by_side_and_a_year_earlier_is_one_column_back(calendar
             SELECT s.m, s.year, s.label, s.mstart, s.n, b.n AS b FROM s LEFT JOIN s AS b ON b.year = s.year - 1 AND b.m = s.m
             UNION ALL SELECT DISTINCT c.m, c.year, c.label, c.mstart, 0, b.n
             FROM {name} AS c JOIN s AS b ON b.year = c.year - 1 AND b.m = c.m
-            WHERE c.mstart BETWEEN '2026-09-08' AND '2026-09-30')
+            WHERE c.mstart BETWEEN '2026-09-08' AND '2026-10-31')
         ORDER BY m, year""",
         ["year", "month start", "n", "b"],
         calendar,
         as_of="2027-12-31",
         only=DATED,
-        window={"of": "day", "calendar": calendar["name"], "show": {"from": "2023-09-01", "to": "2026-09-30"}},
+        window={"of": "day", "calendar": calendar["name"], "show": {"from": "2023-09-01", "to": "2026-10-31"}},
         down=[period(calendar, "month")],
         across=[period(calendar, "year")],
         figures=[COUNT, {"name": "b", "compare": "n", "with": "year_earlier", "as": "base", "to_date": False}],

@@ -252,7 +252,9 @@ def test_the_two_largest_routes_of_each_kind_and_the_rest_together() -> None:
 def test_lines_kept_and_ranked() -> None:
     agree(
         f"""WITH sums AS (SELECT kind, route, sum(amount) AS s, count(*) AS n FROM r GROUP BY kind, route),
-        ranked AS (SELECT *, rank() OVER (PARTITION BY kind ORDER BY n DESC) AS p, rank() OVER (ORDER BY n DESC) AS q FROM sums)
+        ranked AS (SELECT *, CASE WHEN route IS NOT NULL THEN
+            rank() OVER (PARTITION BY kind, route IS NULL ORDER BY n DESC) END AS p, CASE WHEN route IS NOT NULL THEN
+            rank() OVER (PARTITION BY route IS NULL ORDER BY n DESC) END AS q FROM sums)
         SELECT coalesce(kind, '(blank)'), coalesce(route, '(blank)'), n, p, q FROM ranked WHERE n > 55
         ORDER BY {KIND_PLACE}, {ROUTE_PLACE}""",
         ["kind", "route", "n", "p", "q"],

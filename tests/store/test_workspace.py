@@ -3,9 +3,9 @@
 import shutil
 import sqlite3
 import threading
-import time
 from datetime import date, datetime
 from decimal import Decimal
+from importlib import resources
 from pathlib import Path
 from typing import Any
 
@@ -13,10 +13,14 @@ import pytest
 
 from kalendor.core.values.columns import Records
 from kalendor.definitions.kinds import definition
+from kalendor.definitions.recipe import Recipe
 from kalendor.desk.bringing_in import Change, bring_in_file, keep, look_at, read_again
 from kalendor.desk.desk import Desk
-from kalendor.errors import DefinitionError, IntakeError, KalendorError
-from kalendor.store import intakes
+from kalendor.errors import DefinitionError, IntakeError, KalendorError, RevisionError
+from kalendor.intake.reading import read_bytes
+from kalendor.store import definitions, intakes
+from kalendor.store.column_cache import kept_records
+from kalendor.store.intakes import Bringing
 from kalendor.store.sources import Sources
 from kalendor.store.workspace import Workspace
 
@@ -177,6 +181,7 @@ def test_after_an_undo_the_columns_are_made_from_those_at_hand_and_the_rows(desk
         quick = desk.sources.kept(source)
         shutil.rmtree(desk.workspace.cache)
         desk.workspace.cache.mkdir()
+        desk.sources._opened.clear()
         slow = desk.sources.kept(source)
         assert quick.rows.tolist() == slow.rows.tolist()
         assert plain(quick.records) == plain(slow.records)
@@ -187,24 +192,142 @@ def test_after_an_undo_the_columns_are_made_from_those_at_hand_and_the_rows(desk
     }
 
 
-def test_no_reader_makes_columns_that_a_writer_is_about_to_keep(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_reader_beside_a_writer_has_what_stood_before_and_makes_no_columns(
+    desk: Desk, monkeypatch: pytest.MonkeyPatch
+) -> None:
     source, _ = brought(desk, "d,n\n2026-01-01,1\n")
     asked: list[int] = []
     monkeypatch.setattr(Sources, "_from_rows", lambda *_: asked.append(1))
     seen: list[int] = []
-    kept = Sources.keep
+    insert = intakes._insert
 
-    def slowly(self: Sources, at: Any, records: Any) -> Any:
-        reader = threading.Thread(target=lambda: seen.append(self.records(self.one(source.id)).count))
+    def look() -> None:
+        with desk.workspace.snapshot():
+            seen.append(desk.sources.records(desk.sources.one(source.id)).count)
+
+    def slowly(*args: Any) -> Any:
+        first = insert(*args)
+        reader = threading.Thread(target=look)
         reader.start()
-        time.sleep(0.1)
-        found = kept(self, at, records)
-        readers.append(reader)
-        return found
-
-    readers: list[threading.Thread] = []
-    monkeypatch.setattr(Sources, "keep", slowly)
-    brought(desk, "d,n\n2026-01-02,2\n", "more.csv")
-    for reader in readers:
         reader.join(10)
-    assert (asked, seen) == ([], [2])
+        return first
+
+    monkeypatch.setattr(intakes, "_insert", slowly)
+    brought(desk, "d,n\n2026-01-02,2\n", "more.csv")
+    look()
+    assert (asked, seen) == ([], [1, 2])
+
+
+def damaged(folder: Path, how: str) -> None:
+    file = folder / "0.npy"
+    data = bytearray(file.read_bytes())
+    match how:
+        case "a byte changed":
+            data[-1] ^= 1
+            file.write_bytes(data)
+        case "cut off":
+            file.write_bytes(data[:-3])
+        case "of another revision":
+            manifest = folder / "columns.json"
+            manifest.write_text(manifest.read_text().replace('"revision": 1', '"revision": 2'))
+        case "no manifest":
+            (folder / "columns.json").write_text("{")
+
+
+@pytest.mark.parametrize("how", ["a byte changed", "cut off", "of another revision", "no manifest"])
+def test_a_damaged_cache_is_made_again(desk: Desk, how: str) -> None:
+    source, _ = brought(desk, "n,d\n1,2026-01-01\n2,2026-01-02\n")
+    damaged(desk.workspace.cache / source.folder, how)
+    fresh = Desk(desk.workspace.folder)
+    assert plain(fresh.sources.records(source))["n"] == [1, 2]
+    assert kept_records(fresh.workspace.cache / source.folder, source.revision) is not None
+
+
+def test_an_id_is_never_given_again(desk: Desk) -> None:
+    first, intake = brought(desk, "d,n\n2026-01-01,1\n")
+    desk.sources.remove(first)
+    second, later = brought(desk, "d,n\n2026-01-01,1\n")
+    assert (second.id > first.id, later.id > intake.id) == (True, True)
+
+
+def test_a_workspace_of_the_first_schema_is_migrated_and_its_ids_go_on(tmp_path: Path) -> None:
+    old = sqlite3.connect(tmp_path / "kalendor.sqlite")
+    old.executescript(resources.files("kalendor.store").joinpath("schema.sql").read_text())
+    old.executescript(
+        "INSERT INTO source (id, name, recipe, created_at) VALUES (7, 'S', '{}', ''); PRAGMA user_version = 1;"
+    )
+    old.close()
+    workspace = Workspace(tmp_path)
+    with workspace.change():
+        assert workspace.next_id("source") == 8
+        assert workspace.next_id("definition") == 1
+
+
+def test_two_processes_keep_what_the_other_did(desk: Desk) -> None:
+    """The server beside `kalendor intake`: each reads in its transaction what the other wrote before."""
+    brought(desk, "d,n\n2026-01-01,1\n")
+    other = Desk(desk.workspace.folder)
+    for day in range(2, 7):
+        for one, n in ((other, day), (desk, 10 * day)):
+            text = f"d,n\n2026-02-{day:02},{n}\n".encode()
+            name = f"{n}.csv"
+            one.intakes.bring_in(
+                Bringing("Sales", read_bytes(text, name, Recipe()), name, len(text), datetime(2026, 8, 4))
+            )
+        want = [1, *(n for k in range(2, day + 1) for n in (k, 10 * k))]
+        for one in (desk, other):
+            source = one.sources.named("Sales")
+            assert source is not None
+            assert plain(one.sources.records(source))["n"] == want
+
+
+def test_a_name_taken_since_is_said_when_a_change_is_undone(desk: Desk) -> None:
+    report: dict[str, Any] = {
+        "kalendor": 1,
+        "kind": "report",
+        "title": "A",
+        "source": "S",
+        "figures": [{"name": "n", "take": "count"}],
+    }
+    at = datetime(2026, 8, 4)
+    made = desk.definitions.add(definition(report, "t"), at)
+    desk.definitions.save(made.id, definition({**report, "title": "B"}, "t"), at)
+    desk.definitions.add(definition(report, "t"), at)
+    with pytest.raises(DefinitionError, match="another report has that name now"):
+        desk.definitions.undo(made.id)
+    assert desk.definitions.one(made.id).name == "B"
+
+
+def test_a_change_to_an_older_revision_is_refused_and_changes_nothing(desk: Desk) -> None:
+    report: dict[str, Any] = {
+        "kalendor": 1,
+        "kind": "report",
+        "title": "A",
+        "source": "S",
+        "figures": [{"name": "n", "take": "count"}],
+    }
+    at = datetime(2026, 8, 4)
+    made = desk.definitions.add(definition(report, "t"), at)
+    desk.definitions.save(made.id, definition({**report, "title": "B"}, "t"), at, expected=1)
+    for change in (
+        lambda: desk.definitions.save(made.id, definition({**report, "title": "C"}, "t"), at, expected=1),
+        lambda: desk.definitions.undo(made.id, expected=1),
+        lambda: desk.definitions.remove(made.id, at, expected=1),
+    ):
+        with pytest.raises(RevisionError, match="was changed since"):
+            change()
+    assert (desk.definitions.one(made.id).name, desk.definitions.one(made.id).revision) == ("B", 2)
+
+
+def test_a_definition_is_parsed_once_a_revision(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+    report: dict[str, Any] = {
+        "kalendor": 1,
+        "kind": "report",
+        "title": "A",
+        "source": "S",
+        "figures": [{"name": "n", "take": "count"}],
+    }
+    made = desk.definitions.add(definition(report, "t"), datetime(2026, 8, 4))
+    first = desk.definitions.one(made.id).body
+    monkeypatch.setattr(definitions, "definition", lambda *_: pytest.fail("parsed again"))
+    assert desk.definitions.all("report")[0].body is first

@@ -7,6 +7,8 @@ from pydantic import Discriminator, Tag
 
 from kalendor.api import grouping_models as models
 from kalendor.api.desk import AtDesk
+from kalendor.api.downloads import attachment, whole
+from kalendor.api.revisions import Expected, tagged
 from kalendor.core.values.days import day_label
 from kalendor.definitions.buckets import Buckets
 from kalendor.definitions.calendar import Calendar, Table
@@ -35,7 +37,8 @@ Document = Annotated[
 ]
 
 
-def _view(desk: Desk, stored: Stored) -> models.GroupingView:
+def _view(desk: Desk, response: Response, stored: Stored) -> models.GroupingView:
+    tagged(response, stored.revision)
     body = cast(Grouping, stored.body)
     return models.GroupingView(
         id=stored.id, kind=stored.kind, revision=stored.revision, can_undo=stored.can_undo, can_redo=stored.can_redo,
@@ -55,6 +58,12 @@ def _over(found: groupings.Subject | None) -> models.Over | None:
     )
 
 
+def _said(used: list[Stored]) -> str:
+    """The reports that use a grouping, in words."""
+    names = ", ".join(repr(one.name) for one in used[:3]) + (f" and {len(used) - 3} more" if len(used) > 3 else "")
+    return f"the {'report' if len(used) == 1 else 'reports'} {names}"
+
+
 @router.get("/groupings")
 def list_groupings(desk: AtDesk) -> list[models.GroupingLine]:
     """Category trees, calendars and bucket sets by name."""
@@ -65,46 +74,48 @@ def list_groupings(desk: AtDesk) -> list[models.GroupingLine]:
 
 
 @router.post("/groupings", status_code=201)
-def add_grouping(desk: AtDesk, document: Document) -> models.GroupingView:
+def add_grouping(desk: AtDesk, response: Response, document: Document) -> models.GroupingView:
     """A new grouping."""
-    return _view(desk, desk.definitions.add(document, desk.now()))
+    return _view(desk, response, desk.definitions.add(document, desk.now()))
 
 
 @router.get("/groupings/{id}")
-def one_grouping(desk: AtDesk, id: int) -> models.GroupingView:
+def one_grouping(desk: AtDesk, response: Response, id: int) -> models.GroupingView:
     """A grouping as it stands."""
-    return _view(desk, desk.definitions.one(id))
+    return _view(desk, response, desk.definitions.one(id))
 
 
 @router.put("/groupings/{id}")
-def save_grouping(desk: AtDesk, id: int, document: Document) -> models.GroupingView:
+def save_grouping(
+    desk: AtDesk, response: Response, expected: Expected, id: int, document: Document
+) -> models.GroupingView:
     """A new revision of a grouping; one that reports rest on keeps its name."""
     before = cast(Grouping, desk.definitions.one(id).body)
     used = groupings.uses(desk, before)
     if used and document.name != before.name:
-        raise DefinitionError(f"{before.name!r} is used by {used[0].name!r} under that name; change it there first")
-    return _view(desk, desk.definitions.save(id, document, desk.now()))
+        raise DefinitionError(f"{before.name!r} is used by {_said(used)} under that name; change it there first")
+    return _view(desk, response, desk.definitions.save(id, document, desk.now(), expected))
 
 
 @router.delete("/groupings/{id}", status_code=204)
-def remove_grouping(desk: AtDesk, id: int) -> None:
+def remove_grouping(desk: AtDesk, expected: Expected, id: int) -> None:
     """Take a grouping away, unless a report rests on it."""
     used = groupings.uses(desk, cast(Grouping, desk.definitions.one(id).body))
     if used:
-        raise DefinitionError(f"it is used by the report {used[0].name!r}; change that first")
-    desk.definitions.remove(id, desk.now())
+        raise DefinitionError(f"it is used by {_said(used)}; change that first")
+    desk.definitions.remove(id, desk.now(), expected)
 
 
 @router.post("/groupings/{id}/undo")
-def undo(desk: AtDesk, id: int) -> models.GroupingView:
+def undo(desk: AtDesk, response: Response, expected: Expected, id: int) -> models.GroupingView:
     """Back by one change."""
-    return _view(desk, desk.definitions.undo(id))
+    return _view(desk, response, desk.definitions.undo(id, expected))
 
 
 @router.post("/groupings/{id}/redo")
-def redo(desk: AtDesk, id: int) -> models.GroupingView:
+def redo(desk: AtDesk, response: Response, expected: Expected, id: int) -> models.GroupingView:
     """On by one change."""
-    return _view(desk, desk.definitions.redo(id))
+    return _view(desk, response, desk.definitions.redo(id, expected))
 
 
 @router.post("/groupings/{id}/impact")
@@ -166,26 +177,28 @@ def look_at_buckets(
 
 
 @router.post("/trees/from-file", status_code=201)
-async def tree_of_file(
-    desk: AtDesk, file: Annotated[UploadFile, File()], name: Annotated[str, Form()]
+def tree_of_file(
+    desk: AtDesk, response: Response, file: Annotated[UploadFile, File()], name: Annotated[str, Form()]
 ) -> models.GroupingView:
     """A new tree read from a delimited file."""
-    tree = tree_from_file(name, file.filename or "file", await file.read())
-    return _view(desk, desk.definitions.add(tree, desk.now()))
+    tree = tree_from_file(name, file.filename or "file", whole(file))
+    return _view(desk, response, desk.definitions.add(tree, desk.now()))
 
 
 @router.post("/trees/from-columns", status_code=201)
-def tree_of_columns(desk: AtDesk, asked: models.FromColumns) -> models.GroupingView:
+def tree_of_columns(desk: AtDesk, response: Response, asked: models.FromColumns) -> models.GroupingView:
     """A new tree read from columns of a source."""
     return _view(
-        desk, desk.definitions.add(tree_from_columns(desk, asked.name, asked.source, asked.columns), desk.now())
+        desk,
+        response,
+        desk.definitions.add(tree_from_columns(desk, asked.name, asked.source, asked.columns), desk.now()),
     )
 
 
 @router.post("/tables/from-file")
-async def table_of_file(file: Annotated[UploadFile, File()]) -> Table:
+def table_of_file(file: Annotated[UploadFile, File()]) -> Table:
     """A calendar's table read from a delimited file; nothing is kept."""
-    return table_from_file(file.filename or "file", await file.read())
+    return table_from_file(file.filename or "file", whole(file))
 
 
 @router.get("/groupings/{id}/file")
@@ -193,12 +206,12 @@ def grouping_file(desk: AtDesk, id: int) -> Response:
     """A tree, or a calendar by table, as a delimited file."""
     body = desk.definitions.one(id).body
     if isinstance(body, Tree):
-        data, name = tree_as_file(body), "tree.csv"
+        data = tree_as_file(body)
     elif isinstance(body, Calendar) and body.table is not None:
-        data, name = table_as_file(body.table), "calendar.csv"
+        data = table_as_file(body.table)
     else:
         raise DefinitionError("only a category tree or a calendar by table is written to a delimited file")
-    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    headers = {"Content-Disposition": attachment(f"{body.name}.csv")}
     return Response(data, media_type="text/csv; charset=utf-8", headers=headers)
 
 

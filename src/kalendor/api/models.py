@@ -1,17 +1,25 @@
 """What the API answers with. The page's types are generated from these."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from kalendor.definitions.recipe import ColumnReading
 from kalendor.definitions.report import MadeColumn, Report
 
 
 class Problem(BaseModel):
-    """An error: what, where, and what to do."""
+    """An error (RFC 9457): `detail` says what, where, and what to do; `id` names it in the log where it is unexpected."""
 
-    message: str
+    type: str
+    title: str
+    status: int
+    detail: str
+    id: str = ""
+
+
+class NewName(BaseModel):
+    name: Annotated[str, Field(min_length=1, max_length=200)]
 
 
 class WorkspaceView(BaseModel):
@@ -256,8 +264,11 @@ class LevelView(BaseModel):
 
 
 class FigureView(BaseModel):
+    """A figure; `approximate` where it rests on amounts that are not kept exactly."""
+
     name: str
     numeric: bool
+    approximate: bool
 
 
 class ColumnHead(BaseModel):
@@ -269,8 +280,15 @@ class ColumnHead(BaseModel):
     role: str
 
 
+class SpanView(BaseModel):
+    """A heading over the next `columns` columns."""
+
+    label: str
+    columns: int
+
+
 class Rows(BaseModel):
-    """The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank, 4 worked out. `value` is the value
+    """The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank, 4 worked out, 5 a value under Not placed. `value` is the value
     of a line of a category's innermost level, None for other lines; `entry` its place in `down`."""
 
     line: list[int]
@@ -315,7 +333,9 @@ class TieOutView(BaseModel):
 
 
 class SheetView(BaseModel):
-    """A sheet for the screen. `cells` holds, by line, one text for each column and figure; others are asked for."""
+    """A sheet for the screen. `headings` are the rows of headings over the columns, from the outside in. `cells` holds, by
+    line, one text for each column and figure; others are asked for. `cut` names, by line, those of them that compare only
+    a part of what their line and column show."""
 
     key: str
     title: str
@@ -325,10 +345,19 @@ class SheetView(BaseModel):
     across: list[LevelView]
     figures: list[FigureView]
     columns: list[ColumnHead]
+    headings: list[list[SpanView]]
     rows: Rows
     cells: dict[int, list[str]]
+    cut: dict[int, list[int]]
     tie_out: TieOutView
 
 
 class LinesAsked(BaseModel):
     lines: list[int]
+
+
+class LinesView(BaseModel):
+    """The cells of some lines, as in a sheet."""
+
+    cells: dict[int, list[str]]
+    cut: dict[int, list[int]]

@@ -6,14 +6,17 @@ from fastapi import APIRouter, File, Response, UploadFile
 
 from kalendor.api import models
 from kalendor.api.desk import AtDesk
-from kalendor.api.sheet_view import cells_of, sheet_view
+from kalendor.api.downloads import attachment, whole
+from kalendor.api.revisions import Expected, tagged
+from kalendor.api.sheet_view import cells_of, cut_cells, sheet_view
 from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.values.keys import Key
 from kalendor.definitions.report import Control, Report
 from kalendor.desk import new_report
 from kalendor.desk.control_files import controls_from_file
 from kalendor.desk.desk import Desk
 from kalendor.desk.summaries import fresh_sheet, keep_summary
-from kalendor.errors import DefinitionError
+from kalendor.errors import ConflictError, DefinitionError
 from kalendor.output.writers import write
 from kalendor.store.definitions import Stored
 
@@ -21,7 +24,8 @@ router = APIRouter(prefix="/api", tags=["reports"])
 MEDIA = {"csv": "text/csv; charset=utf-8", "json": "application/json", "parquet": "application/vnd.apache.parquet"}
 
 
-def _view(stored: Stored) -> models.ReportView:
+def _view(response: Response, stored: Stored) -> models.ReportView:
+    tagged(response, stored.revision)
     return models.ReportView(
         id=stored.id,
         revision=stored.revision,
@@ -40,9 +44,9 @@ def _report(desk: Desk, id: int) -> Report:
 
 
 @router.post("/controls/from-file")
-async def controls_of_file(file: Annotated[UploadFile, File()]) -> list[Control]:
+def controls_of_file(file: Annotated[UploadFile, File()]) -> list[Control]:
     """Control totals read from a delimited file or a workbook; nothing is kept."""
-    return controls_from_file(file.filename or "file", await file.read())
+    return controls_from_file(file.filename or "file", whole(file))
 
 
 @router.get("/reports")
@@ -55,64 +59,68 @@ def list_reports(desk: AtDesk) -> list[models.ReportLine]:
 
 
 @router.post("/reports", status_code=201, response_model_exclude_defaults=True)
-def add_report(desk: AtDesk, asked: models.NewReport) -> models.ReportView:
+def add_report(desk: AtDesk, response: Response, asked: models.NewReport) -> models.ReportView:
     """A new report over a source, with a first figure to begin from."""
-    return _view(new_report.add(desk, asked.source, asked.title))
+    return _view(response, new_report.add(desk, asked.source, asked.title))
 
 
 @router.get("/reports/{id}", response_model_exclude_defaults=True)
-def one_report(desk: AtDesk, id: int) -> models.ReportView:
+def one_report(desk: AtDesk, response: Response, id: int) -> models.ReportView:
     """A report as it stands."""
-    return _view(desk.definitions.one(id))
+    return _view(response, desk.definitions.one(id))
 
 
 @router.put("/reports/{id}", response_model_exclude_defaults=True)
-def save_report(desk: AtDesk, id: int, document: Report) -> models.ReportView:
-    """A new revision of a report."""
-    return _view(desk.definitions.save(id, document, desk.now()))
+def save_report(desk: AtDesk, response: Response, expected: Expected, id: int, document: Report) -> models.ReportView:
+    """A new revision of a report; 412 where If-Match names another than the one that stands."""
+    return _view(response, desk.definitions.save(id, document, desk.now(), expected))
 
 
 @router.delete("/reports/{id}", status_code=204)
-def remove_report(desk: AtDesk, id: int) -> None:
-    """Take a report away."""
+def remove_report(desk: AtDesk, expected: Expected, id: int) -> None:
+    """Take a report away, unless a source is its summary."""
     _report(desk, id)
-    desk.definitions.remove(id, desk.now())
+    summary = next((s.name for s in desk.sources.all() if s.report_id == id), None)
+    if summary is not None:
+        raise DefinitionError(f"the source {summary!r} is made from it; remove that first")
+    desk.definitions.remove(id, desk.now(), expected)
 
 
 @router.post("/reports/{id}/undo", response_model_exclude_defaults=True)
-def undo(desk: AtDesk, id: int) -> models.ReportView:
+def undo(desk: AtDesk, response: Response, expected: Expected, id: int) -> models.ReportView:
     """Back by one change."""
-    return _view(desk.definitions.undo(id))
+    return _view(response, desk.definitions.undo(id, expected))
 
 
 @router.post("/reports/{id}/redo", response_model_exclude_defaults=True)
-def redo(desk: AtDesk, id: int) -> models.ReportView:
+def redo(desk: AtDesk, response: Response, expected: Expected, id: int) -> models.ReportView:
     """On by one change."""
-    return _view(desk.definitions.redo(id))
+    return _view(response, desk.definitions.redo(id, expected))
 
 
 @router.post("/reports/{id}/copy", status_code=201, response_model_exclude_defaults=True)
-def copy(desk: AtDesk, id: int) -> models.ReportView:
+def copy(desk: AtDesk, response: Response, id: int) -> models.ReportView:
     """A copy of a report under a name of its own."""
-    return _view(new_report.copied(desk, _report(desk, id)))
+    return _view(response, new_report.copied(desk, _report(desk, id)))
 
 
 @router.get("/reports/{id}/sheet")
 def sheet(desk: AtDesk, id: int) -> models.SheetView:
     """A report's sheet as it stands."""
     report = _report(desk, id)
-    return sheet_view(*fresh_sheet(desk, report), report)
+    return sheet_view(*fresh_sheet(desk, report))
 
 
 @router.post("/reports/{id}/sheets/{key}/lines")
-def sheet_lines(desk: AtDesk, id: int, key: str, asked: models.LinesAsked) -> dict[int, list[str]]:
-    """The cells of some lines of a sheet that was asked for before."""
-    found: Sheet | None = desk.sheets.get(key)
-    report = _report(desk, id)
+def sheet_lines(desk: AtDesk, id: int, key: str, asked: models.LinesAsked) -> models.LinesView:
+    """The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was."""
+    found: Sheet | None = desk.sheets.get(Key(key))
     if found is None:
-        _, found = fresh_sheet(desk, report)
-    most = found.frame.lines.count
-    return cells_of(found, report, [line for line in asked.lines if 0 <= line < most])
+        again, found = fresh_sheet(desk, _report(desk, id))
+        if again != key:
+            raise ConflictError("the report or its data changed since this sheet was shown; ask for the sheet again")
+    lines = [line for line in asked.lines if 0 <= line < found.lines.count]
+    return models.LinesView(cells=cells_of(found, lines), cut=cut_cells(found, lines))
 
 
 @router.get("/reports/{id}/file")
@@ -121,9 +129,7 @@ def sheet_file(desk: AtDesk, id: int, format: str = "csv", shape: str | None = N
     report = _report(desk, id)
     _, found = fresh_sheet(desk, report)
     content = write(found, format, shape)
-    plain = "".join(c if c.isalnum() else "-" for c in report.title.lower()).strip("-")
-    safe = plain.encode("ascii", "ignore").decode() or "sheet"
-    headers = {"Content-Disposition": f'attachment; filename="{safe}.{format}"'}
+    headers = {"Content-Disposition": attachment(f"{report.title}.{format}")}
     return Response(content, media_type=MEDIA.get(format, "application/octet-stream"), headers=headers)
 
 

@@ -3,98 +3,73 @@
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kalendor.api import models
-from kalendor.core.groupings.levels import ORDINARY
-from kalendor.core.placing.frame import Axis
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.columns import NUMERIC
 from kalendor.core.values.days import day_label
-from kalendor.definitions.figure import Compare
-from kalendor.definitions.report import Report
-from kalendor.output.seen import column_paths
 from kalendor.output.shown import shown_cells
 
 FIRST_CELLS = 24_000
 
 
-def sheet_view(key: str, sheet: Sheet, report: Report) -> models.SheetView:
+def sheet_view(key: str, sheet: Sheet) -> models.SheetView:
     """The whole outline of a sheet, and the cells of its first lines."""
-    lines = sheet.frame.lines
-    shown = sheet.line_rows
-    columns = column_paths(sheet)
-    per_line = max(1, len(columns) * len(sheet.figures))
+    lines, shown = sheet.lines, sheet.lines.shown
+    heads = sheet.heads()
+    per_line = max(1, len(heads) * len(sheet.figures))
     first = list(dict.fromkeys(shown.lines.tolist()))[: max(60, FIRST_CELLS // per_line)]
-    depths = lines.depth[shown.lines]
+    depths = lines.depth[shown.lines].tolist()
     return models.SheetView(
         key=key,
         title=sheet.title,
         as_of=day_label(sheet.as_of),
         notes=list(sheet.notes),
-        down=_levels(lines),
-        across=_levels(sheet.frame.columns),
-        figures=[models.FigureView(name=f.name, numeric=f.cells.kind in NUMERIC) for f in sheet.figures],
-        columns=[_head(sheet, column, path) for column, path in columns],
+        down=[models.LevelView(name=level.name, kind=level.kind) for level in lines.levels],
+        across=[models.LevelView(name=level.name, kind=level.kind) for level in sheet.columns.levels],
+        figures=[
+            models.FigureView(name=f.name, numeric=f.cells.kind in NUMERIC, approximate=f.approximate)
+            for f in sheet.figures
+        ],
+        columns=[models.ColumnHead(id=h.at, labels=list(h.labels), depth=h.depth, role=h.role) for h in heads],
+        headings=[[models.SpanView(label=s.label, columns=s.columns) for s in row] for row in sheet.heading_rows()],
         rows=models.Rows(
             line=shown.lines.tolist(),
-            depth=depths.tolist(),
+            depth=depths,
             role=list(shown.roles),
-            label=[sheet.line_heading(i) for i in shown.lines.tolist()],
-            special=_special(lines, shown.lines).tolist(),
-            value=_values(lines, shown.lines),
-            entry=[lines.levels[d - 1].entry if d else -1 for d in depths.tolist()],
+            label=lines.row_labels(),
+            special=lines.special[shown.lines].tolist(),
+            value=lines.values[shown.lines].tolist(),
+            entry=[lines.levels[d - 1].entry if d else -1 for d in depths],
         ),
-        cells=cells_of(sheet, report, first),
+        cells=cells_of(sheet, first),
+        cut=cut_cells(sheet, first),
         tie_out=tie_out_view(sheet),
     )
 
 
-def _levels(axis: Axis) -> list[models.LevelView]:
-    return [models.LevelView(name=level.name, kind=level.kind) for level in axis.levels]
+def _places(sheet: Sheet, lines: Sequence[int]) -> NDArray[np.int64]:
+    columns = sheet.columns.shown.filled()
+    return (np.asarray(lines, dtype=np.int64)[:, None] * sheet.columns.count + columns[None, :]).reshape(-1)
 
 
-def _head(sheet: Sheet, column: int, path: list[str]) -> models.ColumnHead:
-    depth = int(sheet.frame.columns.depth[column])
-    deepest = len(sheet.frame.columns.levels)
-    role = "leaf" if depth == deepest else "grand" if depth == 0 else "subtotal"
-    return models.ColumnHead(id=column, labels=path, depth=depth, role=role)
-
-
-def _special(axis: Axis, lines: np.ndarray) -> np.ndarray:
-    result = np.zeros(len(lines), dtype=np.int64)
-    for k, level in enumerate(axis.levels):
-        at = np.flatnonzero(axis.depth[lines] == k + 1)
-        result[at] = level.members.special[axis.path[lines[at], k]]
-    return result
-
-
-def _values(axis: Axis, lines: np.ndarray) -> list[str | None]:
-    """The value of each line of a category's innermost level; None for all other lines."""
-    values: list[str | None] = [None] * len(lines)
-    for k, level in enumerate(axis.levels):
-        inner = level.kind == "category" and (k + 1 == len(axis.levels) or axis.levels[k + 1].entry != level.entry)
-        if not inner:
-            continue
-        names = level.members.codes or level.members.labels
-        for at in np.flatnonzero(axis.depth[lines] == k + 1).tolist():
-            code = int(axis.path[lines[at], k])
-            if level.members.special[code] == ORDINARY:
-                values[at] = names[code]
-    return values
-
-
-def cells_of(sheet: Sheet, report: Report, lines: Sequence[int]) -> dict[int, list[str]]:
+def cells_of(sheet: Sheet, lines: Sequence[int]) -> dict[int, list[str]]:
     """The figures of the given lines as text: for each column in order, one text a figure."""
-    columns = sheet.column_rows.filled()
-    width = sheet.frame.columns.count
-    index = (np.asarray(lines, dtype=np.int64)[:, None] * width + columns[None, :]).reshape(-1)
-    signed = {f.name for f in report.figures if isinstance(f, Compare) and f.as_ in ("percent", "difference")}
-    by_figure = [shown_cells(figure, figure.name in signed, index) for figure in sheet.figures]
-    n = len(columns)
-    result: dict[int, list[str]] = {}
-    for i, line in enumerate(lines):
-        result[line] = [texts[i * n + c] for c in range(n) for texts in by_figure]
-    return result
+    at, n = _places(sheet, lines), len(sheet.columns.shown.filled())
+    by_figure = [shown_cells(figure, at) for figure in sheet.figures]
+    return {line: [texts[i * n + c] for c in range(n) for texts in by_figure] for i, line in enumerate(lines)}
+
+
+def cut_cells(sheet: Sheet, lines: Sequence[int]) -> dict[int, list[int]]:
+    """Which texts of `cells_of` compare only a part of what their line and column show; lines without any are left out."""
+    at, n, width = _places(sheet, lines), len(sheet.columns.shown.filled()), len(sheet.figures)
+    found: dict[int, list[int]] = {}
+    for f, figure in enumerate(sheet.figures):
+        if figure.cut is not None:
+            for place in np.flatnonzero(figure.cut[at] & figure.cells.present[at]).tolist():
+                found.setdefault(lines[place // n], []).append(place % n * width + f)
+    return found
 
 
 def tie_out_view(sheet: Sheet) -> models.TieOutView:
@@ -104,7 +79,7 @@ def tie_out_view(sheet: Sheet) -> models.TieOutView:
     footings = []
     for footing in found.footings:
         figure = figures.get(footing.figure)
-        text = shown_cells(figure, False, np.array([0]))[0] if figure is not None else footing.total
+        text = shown_cells(figure, np.array([0]))[0] if figure is not None else footing.total
         footings.append(models.FootingView(figure=footing.figure, total=text))
     return models.TieOutView(
         source=found.source,

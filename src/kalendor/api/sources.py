@@ -8,15 +8,18 @@ from kalendor.api.desk import AtDesk
 from kalendor.core.formulas import texts
 from kalendor.core.formulas.expressions import names_in
 from kalendor.core.values.columns import Column, Records
+from kalendor.core.values.keys import key
 from kalendor.definitions.report import FormulaColumn, MadeColumn
 from kalendor.desk.bringing_in import refused_file
 from kalendor.desk.desk import Desk
 from kalendor.desk.made import tried
 from kalendor.desk.profile import profiles
-from kalendor.desk.records import MadeNote, complete, note_on
+from kalendor.desk.records import MadeNote, complete, note_on, stamp_of
 from kalendor.desk.summaries import refreshed
+from kalendor.desk.uses import used_by
 from kalendor.errors import DefinitionError
 from kalendor.output.numbers import texts as written
+from kalendor.store.column_cache import Kept
 from kalendor.store.intakes import Intake, days_spanned
 from kalendor.store.joining import doubled
 from kalendor.store.sources import Source
@@ -49,10 +52,16 @@ def intake_view(desk: Desk, intake: Intake) -> models.IntakeView:
 
 def source_view(desk: Desk, source: Source) -> models.SourceView:
     """A source with its columns, made ones included, and its files."""
-    base = desk.sources.records(source)
+    with desk.workspace.snapshot():
+        source = desk.sources.one(source.id)
+        return _view(desk, source, desk.sources.kept(source))
+
+
+def _view(desk: Desk, source: Source, kept: Kept) -> models.SourceView:
+    base = kept.records
     records, made = _made(desk, source, base)
-    key = f"profile/{source.id}/{source.revision}/{len(records.columns)}"
-    found = desk.memory(key, lambda: profiles(records))
+    own = stamp_of(desk, source)
+    found = desk.memory(key("profile", own, list(records.columns)), lambda: profiles(records))
     report = desk.definitions.one(source.report_id).name if source.report_id is not None else None
     return models.SourceView(
         **source_line(desk, source).model_dump(),
@@ -60,7 +69,7 @@ def source_view(desk: Desk, source: Source) -> models.SourceView:
         made=made,
         intakes=[intake_view(desk, i) for i in desk.intakes.of(source)],
         mended=desk.intakes.refused_count(source)[1],
-        doubled=desk.memory(f"doubled/{source.id}/{source.revision}", lambda: doubled(base)),
+        doubled=desk.memory(key("doubled", own), lambda: doubled(base)),
         summary_of=report,
         drop_folder=str(desk.workspace.folder / "drop" / source.name),
     )
@@ -109,10 +118,20 @@ def one_source(desk: AtDesk, id: int) -> models.SourceView:
 def remove_source(desk: AtDesk, id: int) -> None:
     """Take a source away, unless a report rests on it."""
     source = desk.sources.one(id)
-    using = [d.name for d in desk.definitions.all("report") if getattr(d.body, "source", None) == source.name]
-    if using:
-        raise DefinitionError(f"{source.name} is used by the report {using[0]!r}; remove that first")
+    used = used_by(desk, source)
+    if used:
+        raise DefinitionError(f"{source.name} is used by {used}; change that first")
     desk.sources.remove(source)
+
+
+@router.patch("/sources/{id}")
+def rename_source(desk: AtDesk, id: int, asked: models.NewName) -> models.SourceView:
+    """Another name for a source, unless something knows it by the one it has."""
+    source = desk.sources.one(id)
+    used = used_by(desk, source)
+    if used and asked.name != source.name:
+        raise DefinitionError(f"{source.name} is used by {used} under that name; change that first")
+    return source_view(desk, desk.sources.rename(source, asked.name.strip()))
 
 
 @router.get("/sources/{id}/values")
@@ -185,10 +204,18 @@ def refused_as_file(desk: AtDesk, id: int) -> Response:
 @router.post("/intakes/{id}/undo")
 def undo_intake(desk: AtDesk, id: int) -> models.SourceView:
     """Take an intake back as one step."""
+    _check_not_summary(desk, id)
     return source_view(desk, desk.intakes.undo(id, desk.now()))
 
 
 @router.post("/intakes/{id}/redo")
 def redo_intake(desk: AtDesk, id: int) -> models.SourceView:
     """Bring an undone intake back."""
+    _check_not_summary(desk, id)
     return source_view(desk, desk.intakes.redo(id))
+
+
+def _check_not_summary(desk: Desk, intake_id: int) -> None:
+    source = desk.sources.one(desk.intakes.one(intake_id).source_id)
+    if source.report_id is not None:
+        raise DefinitionError(f"{source.name} is a report's summary, and is always what the report is now")

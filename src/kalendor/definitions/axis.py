@@ -57,7 +57,7 @@ class Entry(Part):
     name: Name | None = None
     levels: list[Name] | None = None
     order: Order | None = None
-    top: Annotated[int, Field(ge=1)] | None = None
+    top: Annotated[int, Field(ge=1, le=2**31)] | None = None
     by: Name | None = None
     rest: str | None = "Other"
     empty: Literal["show", "hide"] | None = None

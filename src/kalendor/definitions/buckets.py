@@ -3,17 +3,19 @@
 import itertools
 from typing import Annotated, Literal
 
-from pydantic import AfterValidator, Field, model_validator
+from pydantic import AfterValidator, Field, FiniteFloat, model_validator
 
 from kalendor.definitions.document import Document, Name, Part
+
+CutNumber = Annotated[FiniteFloat, Field(ge=-1e18, le=1e18)]
 
 
 class Steps(Part):
     """Cuts from a lowest to a highest by equal steps."""
 
-    from_: Annotated[float, Field(alias="from")]
-    to: float
-    step: Annotated[float, Field(gt=0)]
+    from_: Annotated[CutNumber, Field(alias="from")]
+    to: CutNumber
+    step: Annotated[CutNumber, Field(gt=0)]
 
     @model_validator(mode="after")
     def _bounded(self) -> "Steps":
@@ -36,7 +38,7 @@ def _rising(cuts: list[float]) -> list[float]:
     return cuts
 
 
-Cut = Annotated[list[float], Field(min_length=1, max_length=2001), AfterValidator(_rising)] | Steps | Quantiles
+Cut = Annotated[list[CutNumber], Field(min_length=1, max_length=2001), AfterValidator(_rising)] | Steps | Quantiles
 
 
 class Buckets(Document):

@@ -1,7 +1,10 @@
 """What every definition document has in common, and how one is read from JSON."""
 
+import hashlib
 import json
-from typing import Annotated, Any, Literal, TypeVar
+from collections.abc import Mapping
+from functools import cached_property
+from typing import Annotated, Any, Literal, Self, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
@@ -23,6 +26,17 @@ class Document(Part):
     """A whole document; `kalendor` is the version of the format."""
 
     kalendor: Literal[1] = 1
+
+    @cached_property
+    def digest(self) -> str:
+        """The SHA-256 of what the document says, worked out once."""
+        return hashlib.sha256(self.model_dump_json(by_alias=True).encode()).hexdigest()
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy; what was worked out of the original is not taken along."""
+        copied = super().model_copy(update=update, deep=deep)
+        copied.__dict__.pop("digest", None)
+        return copied
 
 
 def key_path(parts: tuple[int | str, ...]) -> str:

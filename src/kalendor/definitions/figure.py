@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Discriminator, Field, Tag, model_validator
+from pydantic import Discriminator, Field, FiniteFloat, Tag, model_validator
 
 from kalendor.definitions.document import Name, Part
 
@@ -60,8 +60,8 @@ class Taken(FigureBase):
     of: Name | None = None
     source: Name | None = None
     where: Name | None = None
-    p: Annotated[float, Field(ge=0, le=100)] | None = None
-    n: Annotated[int, Field(ge=1)] | None = None
+    p: Annotated[FiniteFloat, Field(ge=0, le=100)] | None = None
+    n: Annotated[int, Field(ge=1, le=2**62)] | None = None
     weight: Name | None = None
     by: Name | None = None
     keys: list[Name] = Field(default_factory=list)
@@ -103,7 +103,7 @@ class Moving(FigureBase):
     """The sum or mean of a figure over the last n periods."""
 
     moving: Name
-    periods: Annotated[int, Field(ge=1)]
+    periods: Annotated[int, Field(ge=1, le=100_000)]
     take: Literal["sum", "mean"] = "mean"
 
 
@@ -118,7 +118,7 @@ class Rank(FigureBase):
 class Back(Part):
     """n periods of a grain back."""
 
-    back: Annotated[int, Field(ge=1)]
+    back: Annotated[int, Field(ge=1, le=100_000)]
     grain: Literal["year", "half", "quarter", "month", "week", "day"]
 
 

@@ -47,7 +47,7 @@ WindowGrain = Literal["year", "half", "quarter", "month", "week", "day"]
 class Show(Part):
     """Which periods a window shows: exactly one of the four forms."""
 
-    last: Annotated[int, Field(ge=1)] | None = None
+    last: Annotated[int, Field(ge=1, le=100_000)] | None = None
     grain: WindowGrain | None = None
     this: WindowGrain | None = None
     to_date: WindowGrain | None = None
@@ -75,6 +75,12 @@ class Window(Part):
     calendar: Name | None = None
     show: Show
     each_to_date: bool = False
+
+    @model_validator(mode="after")
+    def _ends_once(self) -> "Window":
+        if self.each_to_date and self.show.from_ is not None:
+            raise ValueError('"each_to_date" does not go with "from" and "to", which name the window\'s own ends')
+        return self
 
 
 class Keep(Part):

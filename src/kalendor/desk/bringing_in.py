@@ -197,20 +197,18 @@ def keep(desk: Desk, token: str, again: bool = False, progress: Progress = no_pr
 
     Raises IntakeError for a file whose content is there already, unless it is asked for again.
     """
-    found = waiting(desk, token)
-    source = desk.sources.named(found.source)
-    already = desk.intakes.brought_before(source, found.sha256) if source else None
-    if already is not None and not again:
-        raise IntakeError(
-            f"{found.file_name}: the same content was brought in as {already.file_name} on {already.brought_at[:10]}; nothing was added"
-        )
-    if not found.reading.records.count:
-        raise IntakeError(f"{found.file_name}: it holds no record below its headings; nothing was brought in")
-    way = Bringing(
-        found.source, found.reading, found.sha256, found.size, desk.now(), found.join, found.join_by, found.take_added, found.mends
-    )  # fmt: skip
-    desk.keeping.add(token)
+    with desk.lock:
+        found = waiting(desk, token)
+        if token in desk.keeping:
+            raise IntakeError(f"{found.file_name}: it is being kept already")
+        desk.keeping.add(token)
     try:
+        if not found.reading.records.count and desk.sources.named(found.source) is None:
+            raise IntakeError(f"{found.file_name}: it holds no record below its headings; nothing was brought in")
+        way = Bringing(
+            found.source, found.reading, found.sha256, found.size, desk.now(), found.join, found.join_by, found.take_added,
+            found.mends, again,
+        )  # fmt: skip
         kept = desk.intakes.bring_in(way, progress)
         desk.waiting.pop(token, None)
     finally:

@@ -4,6 +4,7 @@ import os
 from collections.abc import Callable
 from datetime import date, datetime
 from pathlib import Path
+from threading import Lock
 
 from kalendor.desk.memory import Memory
 from kalendor.desk.waiting import Waiting
@@ -17,7 +18,10 @@ MEMORY_BYTES = 1 << 30
 
 
 class Desk:
-    """An open workspace at work. The demo's clock stands still; any other goes with the machine's."""
+    """An open workspace at work. The demo's clock stands still; any other goes with the machine's.
+
+    `memory` and `sheets` may be asked by any thread; `lock` guards `waiting` and `keeping` where two look at both.
+    """
 
     def __init__(self, folder: Path, now: Callable[[], datetime] | None = None) -> None:
         self.workspace = Workspace(folder)
@@ -28,6 +32,7 @@ class Desk:
         self.sheets = Memory(MEMORY_BYTES // 4)
         self.waiting: dict[str, Waiting] = {}
         self.keeping: set[str] = set()
+        self.lock = Lock()
         self._now = now
 
     def now(self) -> datetime:

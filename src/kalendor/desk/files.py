@@ -5,7 +5,7 @@ from datetime import date
 from pathlib import Path
 from typing import cast
 
-from kalendor.core.groupings.axes import groupings
+from kalendor.core.groupings.ground import groupings
 from kalendor.core.placing.material import Material
 from kalendor.core.report import work_out
 from kalendor.core.sheet.sheet import Sheet

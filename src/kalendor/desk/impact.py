@@ -6,9 +6,8 @@ from typing import cast
 
 import numpy as np
 
-from kalendor.core.groupings.axes import Groupings, groupings
-from kalendor.core.placing.frame import Axis
-from kalendor.core.sheet.sheet import TOTAL, Sheet
+from kalendor.core.groupings.ground import Groupings, groupings
+from kalendor.core.sheet.sheet import TOTAL, Sheet, Side
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
@@ -60,34 +59,24 @@ def _impact(desk: Desk, report: Report, grouping: Grouping, now: Groupings, then
 
 def _lines(sheet: Sheet, report: Report, rests: Sequence[object]) -> dict[str, str]:
     """The first figure, in total, of each line down to the level that the grouping makes, and of each column likewise."""
-    width = sheet.frame.columns.count
     down, across = (
-        _depth(axis, entries, rests)
-        for axis, entries in ((sheet.frame.lines, report.down), (sheet.frame.columns, report.across))
+        _depth(side, entries, rests) for side, entries in ((sheet.lines, report.down), (sheet.columns, report.across))
     )
     found: dict[str, str] = {}
     if across:
-        found |= _labelled(sheet, sheet.frame.columns, across, 1)
+        found |= _labelled(sheet, sheet.columns, across, 1)
     if down or not across:
-        found |= _labelled(sheet, sheet.frame.lines, down or min(1, len(sheet.frame.lines.levels)), width)
+        found |= _labelled(sheet, sheet.lines, down or min(1, len(sheet.lines.levels)), sheet.columns.count)
     return found
 
 
-def _depth(axis: Axis, entries: Sequence[object], rests: Sequence[object]) -> int:
+def _depth(side: Side, entries: Sequence[object], rests: Sequence[object]) -> int:
     """How deep the first level stands that an entry resting on the grouping makes; 0 where none does."""
     positions = [i for i, entry in enumerate(entries) if any(entry is one for one in rests)]
-    return next((k for k, level in enumerate(axis.levels, start=1) if level.entry in positions), 0)
+    return next((k for k, level in enumerate(side.levels, start=1) if level.entry in positions), 0)
 
 
-def _labelled(sheet: Sheet, axis: Axis, depth: int, step: int) -> dict[str, str]:
-    here = np.arange(axis.offsets[depth], axis.offsets[depth + 1])
-    texts = shown_cells(sheet.figures[0], False, here * step)
-    return {" › ".join(_path(sheet, axis, int(i))): text for i, text in zip(here.tolist(), texts, strict=True)}
-
-
-def _path(sheet: Sheet, axis: Axis, at: int) -> list[str]:
-    labels: list[str] = []
-    while axis.depth[at]:
-        labels.append(sheet.line_label(at) if axis is sheet.frame.lines else sheet.column_label(at))
-        at = int(axis.parent[at])
-    return labels[::-1] or [TOTAL]
+def _labelled(sheet: Sheet, side: Side, depth: int, step: int) -> dict[str, str]:
+    here = np.flatnonzero(side.depth == depth)
+    texts = shown_cells(sheet.figures[0], here * step)
+    return {" › ".join(side.path(at)) or TOTAL: text for at, text in zip(here.tolist(), texts, strict=True)}

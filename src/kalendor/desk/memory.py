@@ -1,84 +1,140 @@
-"""What was worked out before, kept under all that it rests on; the least recently used goes first."""
+"""What was worked out before, remembered under all that it rests on; the least recently used goes first."""
 
 import threading
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
 from typing import Any, TypeVar
 
 import numpy as np
 
-from kalendor.core.groupings.levels import Level
-from kalendor.core.placing.leaves import Leaves
-from kalendor.core.placing.screening import Screening
-from kalendor.core.placing.views import View
-from kalendor.core.sheet.sheet import Sheet
-from kalendor.core.values.columns import Column
+from kalendor.core.values.keys import Key
 
 V = TypeVar("V")
+FEW = 64
+OVERHEAD = 200
 
 
 class Memory:
-    """A bounded memo; `most` is in bytes of array."""
+    """A bounded memo; `most` is in bytes.
+
+    A value is weighed with all that it pins: every array and every long list of texts that can be reached from it, each
+    counted once however many values share it. What is remembered is never changed, so it may be handed to any thread; the
+    lock guards the lists alone, and nothing of weight is done while it is held.
+    """
 
     def __init__(self, most: int) -> None:
         self.most = most
-        self._kept: OrderedDict[str, tuple[Any, int]] = OrderedDict()
+        self._kept: OrderedDict[Key, tuple[Any, list[int]]] = OrderedDict()
+        self._pieces: dict[int, _Piece] = {}
         self._held = 0
         self._lock = threading.Lock()
 
-    def __call__(self, key: str, make: Callable[[], V]) -> V:
-        """The value kept under `key`, or the one made now."""
-        found = self.get(key)
-        if found is not None:
-            return found  # type: ignore[no-any-return]
-        made = make()
-        self.put(key, made)
-        return made
+    def __call__(self, key: Key, make: Callable[[], V]) -> V:
+        """The value remembered under `key`, or the one made now."""
+        found, value = self._looked_up(key)
+        return value if found else self.put(key, make())
 
-    def get(self, key: str) -> Any:
-        """What is kept under a key, or None."""
+    def get(self, key: Key) -> Any:
+        """What is remembered under a key, or None."""
+        return self._looked_up(key)[1]
+
+    def _looked_up(self, key: Key) -> tuple[bool, Any]:
         with self._lock:
             if key not in self._kept:
-                return None
+                return False, None
             self._kept.move_to_end(key)
-            return self._kept[key][0]
+            return True, self._kept[key][0]
 
-    def put(self, key: str, value: Any) -> None:
-        """Keep a value; others may go to make room."""
-        size = weight(value)
+    def put(self, key: Key, value: V) -> V:
+        """Remember a value; others may go to make room. Of two made at once the first stays, and is given back."""
+        pieces = {id(piece): (piece, size) for piece, size in pieces_of(value)}
         with self._lock:
             if key in self._kept:
-                self._held -= self._kept.pop(key)[1]
-            self._kept[key] = (value, size)
-            self._held += size
-            self._weigh_views()
-            while self._held > self.most and len(self._kept) > 1:
-                _, (_, gone) = self._kept.popitem(last=False)
-                self._held -= gone
+                self._kept.move_to_end(key)
+                return self._kept[key][0]  # type: ignore[no-any-return]
+            self._kept[key] = (value, list(pieces))
+            self._held += OVERHEAD
+            for at, (piece, size) in pieces.items():
+                held = self._pieces.setdefault(at, _Piece(piece, size))
+                self._held += 0 if held.count else size
+                held.count += 1
+            while self._held > self.most and self._kept:
+                self._let_go(next(iter(self._kept)))
+        return value
 
-    def _weigh_views(self) -> None:
-        """Views grow as more is asked of them."""
-        for key, (value, size) in list(self._kept.items()):
-            if isinstance(value, View):
-                now = weight(value)
-                self._kept[key] = (value, now)
-                self._held += now - size
+    def _let_go(self, key: Key) -> None:
+        """Forget one value; called with the lock held."""
+        _, pieces = self._kept.pop(key)
+        self._held -= OVERHEAD
+        for at in pieces:
+            piece = self._pieces[at]
+            piece.count -= 1
+            if not piece.count:
+                self._held -= piece.size
+                del self._pieces[at]
+
+    def clear(self) -> None:
+        """Forget everything."""
+        with self._lock:
+            self._kept.clear()
+            self._pieces.clear()
+            self._held = 0
+
+    @property
+    def held(self) -> int:
+        """How many bytes all that is remembered holds."""
+        return self._held
 
 
-def weight(value: Any) -> int:
-    """Roughly how many bytes of array a value holds."""
-    if isinstance(value, np.ndarray):
-        return value.nbytes
-    if isinstance(value, Column):
-        return value.values.nbytes + (0 if value.blank is None else value.blank.nbytes)
-    if isinstance(value, Level):
-        return value.codes.nbytes + 100 * value.size
-    if isinstance(value, Sheet):
-        return sum(weight(figure.cells) for figure in value.figures) + value.frame.lines.path.nbytes
-    if isinstance(value, View | Leaves):
-        return value.nbytes
-    if isinstance(value, Screening):
-        return sum(rows.nbytes for rows in (value.rows, value.main_rows) if rows is not None)
-    if isinstance(value, list | tuple):
-        return sum(weight(item) for item in value)
-    return 1000
+@dataclass
+class _Piece:
+    """An array or a list of texts, held here too so that its identity stays its own, and how many values share it."""
+
+    piece: Any
+    size: int
+    count: int = 0
+
+
+def pieces_of(value: Any) -> Iterator[tuple[Any, int]]:
+    """The arrays in memory, and the long lists of texts, that can be reached from a value, with their bytes."""
+    seen: set[int] = set()
+    owners: set[int] = set()
+    waiting = [value]
+    while waiting:
+        one = waiting.pop()
+        if one is None or isinstance(one, str | bytes | int | float | type) or callable(one) or id(one) in seen:
+            continue
+        seen.add(id(one))
+        if isinstance(one, np.ndarray):
+            owner = _owner(one)
+            if owner is not None and id(owner) not in owners:
+                owners.add(id(owner))
+                yield owner, owner.nbytes + (_texts_size(owner) if owner.dtype == object else 0)
+        elif isinstance(one, tuple | list) and len(one) > FEW and isinstance(one[0], str):
+            yield one, 8 * len(one) + _texts_size(one)
+        elif isinstance(one, Mapping):
+            waiting.extend(one.values())
+        elif isinstance(one, tuple | list | set | frozenset):
+            waiting.extend(one)
+        elif type(one).__module__.startswith("kalendor."):
+            waiting.extend(getattr(one, name, None) for name in _parts(one))
+
+
+def _owner(array: np.ndarray) -> np.ndarray | None:
+    """The array whose memory an array looks into; None where that is a file's, which the system holds and lets go."""
+    while True:
+        if isinstance(array, np.memmap):
+            return None
+        if not isinstance(array.base, np.ndarray):
+            return array
+        array = array.base
+
+
+def _texts_size(texts: Any) -> int:
+    return sum(56 + len(text) for text in texts if isinstance(text, str))
+
+
+def _parts(value: Any) -> list[str]:
+    slots = [name for kind in type(value).__mro__ for name in getattr(kind, "__slots__", ())]
+    return [*getattr(value, "__dict__", {}), *slots]

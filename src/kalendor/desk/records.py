@@ -10,6 +10,7 @@ from kalendor.core.formulas.formulas import Scope, evaluate
 from kalendor.core.placing.lookups import looked_up
 from kalendor.core.placing.material import with_made
 from kalendor.core.values.columns import NUMERIC, Records
+from kalendor.core.values.keys import Key, key
 from kalendor.definitions.report import LookupColumn, MadeColumn
 from kalendor.desk.desk import Desk
 from kalendor.errors import DefinitionError
@@ -21,7 +22,7 @@ class Complete:
     """Records with made columns; `stamp` names the revisions of all sources that they rest on."""
 
     records: Records
-    stamp: str
+    stamp: Key
 
 
 @dataclass(frozen=True)
@@ -41,11 +42,28 @@ def complete(desk: Desk, source: Source, under: tuple[str, ...] = ()) -> Complet
     """
     if source.name in under:
         raise DefinitionError(f"look-ups go in a circle: {' → '.join([*under, source.name])}")
-    others = looked_up_from(desk, source.made, (*under, source.name))
-    stamp = "+".join([f"{source.id}/{source.revision}", *(found.stamp for found in others.values())])
-    tables = {name: found.records for name, found in others.items()}
-    records = desk.memory(f"complete/{stamp}", lambda: with_made(desk.sources.records(source), source.made, tables))
-    return Complete(records, stamp)
+    with desk.workspace.snapshot():
+        source = desk.sources.one(source.id)
+        stamp = stamp_of(desk, source)
+        others = looked_up_from(desk, source.made, (*under, source.name))
+        tables = {name: found.records for name, found in others.items()}
+        records = desk.memory(stamp, lambda: with_made(desk.sources.records(source), source.made, tables))
+        return Complete(records, stamp)
+
+
+def stamp_of(desk: Desk, source: Source, under: tuple[int, ...] = ()) -> Key:
+    """The key of a source's records with its made columns: its revision, and those of all that it looks up from.
+
+    To be asked for within the snapshot in which the records are read.
+    """
+    names = {made.lookup.source for made in source.made if isinstance(made, LookupColumn)}
+    others = {name: desk.sources.named(name) for name in sorted(names)}
+    looked = {
+        name: stamp_of(desk, other, (*under, source.id))
+        for name, other in others.items()
+        if other is not None and other.id not in (*under, source.id)
+    }
+    return key("source", source.id, source.revision, looked)
 
 
 def looked_up_from(desk: Desk, made: Sequence[MadeColumn], under: tuple[str, ...]) -> dict[str, Complete]:

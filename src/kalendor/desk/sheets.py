@@ -1,18 +1,29 @@
 """Working reports out over the workspace, and the pieces of a sheet that a screen asks for."""
 
-import hashlib
+from contextvars import ContextVar
 from datetime import date
+from threading import Event
 from typing import cast
 
-from kalendor.core.groupings.axes import Groupings, groupings
+from kalendor.core.groupings.ground import Groupings, groupings
 from kalendor.core.placing.material import Material
 from kalendor.core.report import work_out
 from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.values.keys import Key, key
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import LookupColumn, Report
 from kalendor.desk.desk import Desk
-from kalendor.desk.records import complete
-from kalendor.errors import DefinitionError
+from kalendor.desk.records import Complete, complete, stamp_of
+from kalendor.errors import DefinitionError, LeftError
+
+LEFT: ContextVar[Event | None] = ContextVar("left", default=None)
+
+
+def go_on() -> None:
+    """Raises LeftError where the request that this work is done for was left."""
+    left = LEFT.get()
+    if left is not None and left.is_set():
+        raise LeftError("the request was left")
 
 
 def all_groupings(desk: Desk) -> Groupings:
@@ -20,44 +31,62 @@ def all_groupings(desk: Desk) -> Groupings:
     return groupings([cast(Grouping, stored.body) for stored in desk.definitions.all("tree", "calendar", "buckets")])
 
 
-def sheet_key(desk: Desk, report: Report, as_of: date | None) -> str:
-    """A key that names all that a sheet rests on."""
-    rests_on = [report.model_dump_json(by_alias=True), str(as_of), desk.today().isoformat()]
-    rests_on += [f"{s.id}/{s.revision}" for s in desk.sources.all()]
-    rests_on += [f"{d.id}/{d.revision}" for d in desk.definitions.all("tree", "calendar", "buckets")]
-    return hashlib.sha256("\x1f".join(rests_on).encode()).hexdigest()[:32]
+def sheet_key(desk: Desk, report: Report, as_of: date | None) -> Key:
+    """A key that names all that a sheet rests on; to be asked for within the snapshot in which it is worked out."""
+    return key(
+        "sheet",
+        report,
+        as_of,
+        desk.today(),
+        {name: stamp_of(desk, found) for name in _sources(report) if (found := desk.sources.named(name)) is not None},
+        [desk.intakes.refused_count(found) for found in [desk.sources.named(report.source)] if found is not None],
+        [(d.id, d.revision) for d in desk.definitions.all("tree", "calendar", "buckets")],
+    )
 
 
-def sheet_of(desk: Desk, report: Report, as_of: date | None = None) -> tuple[str, Sheet]:
-    """A report's sheet and its key.
+def _sources(report: Report) -> list[str]:
+    """The sources that a report names, its own first."""
+    looked_up = [made.lookup.source for made in report.columns if isinstance(made, LookupColumn)]
+    return list(dict.fromkeys([report.source, *(other.source for other in report.beside), *looked_up]))
+
+
+def sheet_of(desk: Desk, report: Report, as_of: date | None = None) -> tuple[Key, Sheet]:
+    """A report's sheet and its key, all of it read at one moment.
 
     Raises DefinitionError for a source that is not there, and whatever working the report out raises.
     """
-    key = sheet_key(desk, report, as_of)
-    return key, desk.sheets(key, lambda: worked_out(desk, report, as_of))
+    with desk.workspace.snapshot():
+        own = sheet_key(desk, report, as_of)
+        return own, desk.sheets(own, lambda: worked_out(desk, report, as_of))
 
 
 def worked_out(desk: Desk, report: Report, as_of: date | None, found_groupings: Groupings | None = None) -> Sheet:
     """A report worked out over the workspace's groupings, or over others, nothing of the sheet kept."""
+    with desk.workspace.snapshot():
+        return work_out(report, material_of(desk, report, found_groupings), desk.today(), as_of, desk.memory, go_on)
+
+
+def material_of(desk: Desk, report: Report, found_groupings: Groupings | None = None) -> Material:
+    """What a report is worked out from, as the workspace has it.
+
+    Raises DefinitionError for a source that is not there.
+    """
     source = desk.sources.named(report.source)
     if source is None:
         known = ", ".join(s.name for s in desk.sources.all()) or "none yet"
         raise DefinitionError(f"there is no source named {report.source!r} (known: {known})")
-    found = complete(desk, source)
-    stamp_beside: list[str] = []
-    looked_up = {}
-    for other_name in [other.source for other in report.beside]:
-        if (beside := desk.sources.named(other_name)) is not None:
-            laid = complete(desk, beside)
-            looked_up[other_name] = laid.records
-            stamp_beside.append(laid.stamp)
-    stamp = found.stamp
-    for made in report.columns:
-        if isinstance(made, LookupColumn) and (other := desk.sources.named(made.lookup.source)) is not None:
-            from_other = complete(desk, other)
-            looked_up[other.name] = from_other.records
-            stamp += f"|{from_other.stamp}"
-    stamp = "&".join([stamp, *stamp_beside])
+    own = complete(desk, source)
+    others: dict[str, Complete] = {}
+    for name in _sources(report)[1:]:
+        if (other := desk.sources.named(name)) is not None:
+            others[name] = complete(desk, other)
+    stamp = key("material", own.stamp, {name: found.stamp for name, found in others.items()})
     refused, mended = desk.intakes.refused_count(source)
-    material = Material(found.records, found_groupings or all_groupings(desk), looked_up, refused, mended, stamp)
-    return work_out(report, material, desk.today(), as_of, desk.memory)
+    return Material(
+        own.records,
+        found_groupings or all_groupings(desk),
+        {name: found.records for name, found in others.items()},
+        refused,
+        mended,
+        stamp,
+    )

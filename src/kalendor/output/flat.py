@@ -1,28 +1,31 @@
 """The flat shape: one row for every line and column crossing, totals included, in sheet order."""
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
+from kalendor.core.figures.compare import MARK_WORDS
 from kalendor.core.groupings.levels import NO_START
-from kalendor.core.placing.frame import Axis
-from kalendor.core.sheet.sheet import TOTAL, Sheet, level_starts, place_starts
-from kalendor.core.values.columns import Column
+from kalendor.core.sheet.sheet import TOTAL, Sheet, ShownFigure, Side
+from kalendor.core.values.columns import Array, Column, Kind
 from kalendor.output.numbers import start_text, texts
+
+APPROXIMATE = "approximate"
 
 
 @dataclass(frozen=True)
 class FlatTable:
     """Headings, and a column of texts and (for a figure, else None) of values under each; blank is the empty text.
 
-    `starts` are headings of columns that hold the first day, or moment, of a period.
+    `starts` are headings of columns that hold the first day, or moment, of a period; `keys` of those that hold labels.
     """
 
     headings: list[str]
     fields: list[list[str]]
     figures: list[Column | None]
     starts: frozenset[str]
+    keys: frozenset[str]
 
     @property
     def rows(self) -> list[list[str]]:
@@ -31,89 +34,97 @@ class FlatTable:
 
     @property
     def numeric(self) -> list[bool]:
-        """Which columns are figures."""
-        return [figure is not None for figure in self.figures]
+        """Which columns hold numbers."""
+        return [figure is not None and figure.kind in NUMBERS for figure in self.figures]
 
 
-def flat(sheet: Sheet) -> FlatTable:
-    """The summarised table of a sheet. Crossings that hold no figure are left out."""
-    frame = sheet.frame
-    lines, columns = sheet.line_rows.filled(), sheet.column_rows.filled()
-    shown = sheet.present()[np.ix_(lines, columns)]
-    at_line, at_column = np.nonzero(shown)
+NUMBERS = frozenset({Kind.WHOLE, Kind.DECIMAL, Kind.APPROXIMATE})
+
+
+def flat(sheet: Sheet, totals: bool = True) -> FlatTable:
+    """The summarised table of a sheet; crossings that hold no figure are left out, and without `totals` all but the
+    innermost. Beside a figure that has marks stands a column `FIGURE mark`."""
+    lines, columns = sheet.lines.shown.filled(), sheet.columns.shown.filled()
+    if not totals:
+        lines, columns = (_innermost(side, at) for side, at in ((sheet.lines, lines), (sheet.columns, columns)))
+    at_line, at_column = np.nonzero(sheet.present()[np.ix_(lines, columns)])
     line_of, column_of = lines[at_line], columns[at_column]
-    headings: list[str] = []
-    fields: list[list[str]] = []
-    dated: list[str] = []
-    starts = _Starts(sheet)
-    for axis, of_row, down in ((frame.lines, line_of, True), (frame.columns, column_of, False)):
-        for k, level in enumerate(axis.levels):
-            headings.append(level.name)
-            fields.append(_labels(sheet, axis, of_row, k, down))
-            if level.period is not None:
-                headings.append(f"{level.name} start")
-                dated.append(headings[-1])
-                fields.append(starts.of(line_of, column_of, down, k))
-    for axis, of_row, name in ((frame.lines, line_of, "down_level"), (frame.columns, column_of, "across_level")):
-        if axis.levels:
-            names = [TOTAL, *(level.name for level in axis.levels)]
-            headings.append(name)
-            fields.append([names[d] for d in axis.depth[of_row].tolist()])
-    at = line_of * frame.columns.count + column_of
-    taken = [figure.cells.take(at) for figure in sheet.figures]
-    figures = [*([None] * len(headings)), *taken]
-    headings += [figure.name for figure in sheet.figures]
-    fields += [texts(cells) for cells in taken]
-    return FlatTable(headings, fields, figures, frozenset(dated))
+    table = _Table()
+    for side, of_row, down in ((sheet.lines, line_of, True), (sheet.columns, column_of, False)):
+        for k, level in enumerate(side.levels):
+            table.add(level.name, _labels(side, of_row, k + 1), key=True)
+            if level.kind == "period":
+                starts = _starts(sheet, line_of, column_of, down, k)
+                table.add(f"{level.name} start", [start_text(s, level.clock) for s in starts.tolist()], start=True)
+    if totals:
+        for side, of_row, name in ((sheet.lines, line_of, "down_level"), (sheet.columns, column_of, "across_level")):
+            if side.levels:
+                names = [TOTAL, *(level.name for level in side.levels)]
+                table.add(name, [names[d] for d in side.depth[of_row].tolist()], key=True)
+    at = line_of * sheet.columns.count + column_of
+    for figure in sheet.figures:
+        cells = figure.cells.take(at)
+        table.add(figure.name, texts(cells), cells)
+        marks = _marks(figure, at)
+        if marks is not None:
+            table.add(f"{figure.name} mark", marks, key=True)
+    return table.done()
 
 
-def _labels(sheet: Sheet, axis: Axis, of_row: np.ndarray, k: int, down: bool) -> list[str]:
-    """The label of each row's member at a level; empty below the row's own level."""
-    different, back = np.unique(_ancestors(axis, of_row, k + 1), return_inverse=True)
-    names = ["" if i < 0 else sheet.line_label(i) if down else sheet.column_label(i) for i in different.tolist()]
-    return [names[i] for i in back.tolist()]
+class _Table:
+    """A flat table in the making."""
+
+    def __init__(self) -> None:
+        self.headings: list[str] = []
+        self.fields: list[list[str]] = []
+        self.figures: list[Column | None] = []
+        self.starts: set[str] = set()
+        self.keys: set[str] = set()
+
+    def add(
+        self, heading: str, cells: list[str], figure: Column | None = None, key: bool = False, start: bool = False
+    ) -> None:
+        while heading in self.headings:
+            heading += " "
+        self.headings.append(heading)
+        self.fields.append(cells)
+        self.figures.append(figure)
+        if key:
+            self.keys.add(heading)
+        if start:
+            self.starts.add(heading)
+
+    def done(self) -> FlatTable:
+        return FlatTable(self.headings, self.fields, self.figures, frozenset(self.starts), frozenset(self.keys))
 
 
-def _ancestors(axis: Axis, lines: np.ndarray, depth: int) -> np.ndarray:
-    """The line of `depth` at or above each line; −1 for lines that stand higher."""
-    at = lines.copy()
-    for _ in range(len(axis.levels)):
-        deep = axis.depth[np.maximum(at, 0)] > depth
-        if not deep.any():
-            break
-        at = np.where(deep, axis.parent[np.maximum(at, 0)], at)
-    return np.where(axis.depth[at] == depth, at, -1)
+def _innermost(side: Side, at: Array) -> Array:
+    inner: Array = at[side.depth[at] == len(side.levels)]
+    return inner
 
 
-class _Starts:
+def _marks(figure: ShownFigure, at: Array) -> list[str] | None:
+    """The mark of each cell in words; None for a figure without any."""
+    found = [""] * len(at)
+    if figure.marks is not None:
+        found = [MARK_WORDS[mark] for mark in figure.marks[at].tolist()]
+    if figure.approximate:
+        there = figure.cells.take(at).present.tolist()
+        found = [word or (APPROXIMATE if filled else "") for word, filled in zip(found, there, strict=True)]
+    return found if any(found) else None
+
+
+def _labels(side: Side, of_row: Array, depth: int) -> list[str]:
+    """The label of each row's member at a depth; empty below the row's own."""
+    above = side.above(of_row, depth)
+    found: list[str] = np.where(above < 0, "", side.labels[np.maximum(above, 0)]).tolist()
+    return found
+
+
+def _starts(sheet: Sheet, line_of: Array, column_of: Array, down: bool, k: int) -> NDArray[np.int64]:
     """The start of each row's period at a level, places in the year joined with the year on the other axis."""
-
-    def __init__(self, sheet: Sheet) -> None:
-        self.sheet = sheet
-        self._grids: dict[Any, Any] = {}
-
-    def of(self, line_of: np.ndarray, column_of: np.ndarray, down: bool, k: int) -> list[str]:
-        frame = self.sheet.frame
-        axis, of_row = (frame.lines, line_of) if down else (frame.columns, column_of)
-        period = axis.levels[k].period
-        clock = period.grouper.grain in ("hour", "minute")
-        if period.grouper.mode != "place":
-            starts = level_starts(axis, of_row, k)
-            assert starts is not None
-        else:
-            starts = self._places(line_of, column_of, down, k)
-        return [start_text(s, clock) for s in starts.tolist()]
-
-    def _places(self, line_of: np.ndarray, column_of: np.ndarray, down: bool, k: int) -> np.ndarray:
-        frame = self.sheet.frame
-        depths = frame.lines.depth[line_of], frame.columns.depth[column_of]
-        result = np.full(len(line_of), NO_START, dtype=np.int64)
-        for crossing in frame.crossings:
-            if (crossing[0] if down else crossing[1]) <= k:
-                continue
-            rows = np.flatnonzero((depths[0] == crossing[0]) & (depths[1] == crossing[1]))
-            grid = place_starts(frame, crossing, down, k)
-            if len(rows) and grid is not None:
-                block = frame.block(crossing)
-                result[rows] = grid[line_of[rows] - block[0].start, column_of[rows] - block[1].start]
-        return result
+    if (down, k) in sheet.place_starts:
+        return sheet.place_starts[(down, k)][line_of, column_of]
+    side, of_row = (sheet.lines, line_of) if down else (sheet.columns, column_of)
+    above = side.above(of_row, k + 1)
+    return np.where(above < 0, NO_START, side.starts[np.maximum(above, 0)])

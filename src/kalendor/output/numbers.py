@@ -13,7 +13,8 @@ from kalendor.core.groupings.levels import NO_START
 from kalendor.core.values.columns import DAY_MICROSECONDS, Column, Kind
 from kalendor.core.values.days import day_label
 
-RISKY = "=+-@\t\r"
+RISKY = "=+-@\uff1d\uff0b\uff0d\uff20"
+NUMBER = re.compile(r"[+-]?[0-9]+(?:\.[0-9]+)?(?:[eE][+-]?[0-9]+)?")
 RANGE = re.compile(r"-[\d,.]+ (?:and over|(?:up to|–) -?[\d,.]+)")
 
 
@@ -54,6 +55,8 @@ def writer(column: Column) -> Callable[[Any], str]:
             return day_label
         case Kind.YES_NO:
             return written
+        case Kind.TIME:
+            return lambda value: (datetime(1970, 1, 1) + timedelta(microseconds=int(value))).time().isoformat()
         case _:
             return lambda value: (datetime(1970, 1, 1) + timedelta(microseconds=int(value))).isoformat()
 
@@ -87,10 +90,16 @@ def harmless(text: str) -> str:
     >>> harmless("=1+1"), harmless("-5"), harmless("-100 up to 0"), harmless("-1 up to A1")
     ("'=1+1", '-5', '-100 up to 0', "'-1 up to A1")
     """
-    if not text or text[0] not in RISKY or RANGE.fullmatch(text):
+    risky = bool(text) and (text[0] in RISKY or text[0] < " " or text.lstrip()[:1] in RISKY)
+    if not risky or NUMBER.fullmatch(text) or RANGE.fullmatch(text) or text.isspace():
         return text
-    try:
-        float(text)
-    except ValueError:
-        return "'" + text
-    return text
+    return "'" + text
+
+
+def unguarded(text: str) -> str:
+    """A text without the apostrophe that `harmless` put before it.
+
+    >>> unguarded(harmless("=1+1")), unguarded("'tis")
+    ('=1+1', "'tis")
+    """
+    return text[1:] if text.startswith("'") and harmless(text[1:]) != text[1:] else text

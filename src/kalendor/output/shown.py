@@ -28,11 +28,8 @@ def is_percent(figure: ShownFigure) -> bool:
     return figure.percent if figure.format.percent is None else figure.format.percent
 
 
-def shown_number(value: Decimal, figure: ShownFigure, signed: bool = False) -> str:
-    """A number in its figure's format, rounded half away from zero.
-
-    A percentage of change (`signed`) bears its plus sign.
-    """
+def shown_number(value: Decimal, figure: ShownFigure) -> str:
+    """A number in its figure's format, rounded half away from zero; a change bears its plus sign."""
     form = figure.format
     percent = is_percent(figure)
     scaled = value.scaleb(2) if percent else value.scaleb(-UNITS[form.unit])
@@ -43,10 +40,10 @@ def shown_number(value: Decimal, figure: ShownFigure, signed: bool = False) -> s
     body = form.currency + digits + ("%" if percent else "")
     if rounded < 0:
         return f"({body})" if form.negative == "parentheses" else MINUS + body
-    return "+" + body if signed and rounded > 0 else body
+    return "+" + body if figure.signed and rounded > 0 else body
 
 
-def shown_cells(figure: ShownFigure, signed: bool, at: Array) -> list[str]:
+def shown_cells(figure: ShownFigure, at: Array) -> list[str]:
     """The cells at the given positions as text; blank is empty, or the mark that stands for it."""
     cells = figure.cells
     picked = cells.take(at)
@@ -63,7 +60,7 @@ def shown_cells(figure: ShownFigure, signed: bool, at: Array) -> list[str]:
             texts.append(MARK_WORDS[mark])
             continue
         if value not in known:
-            known[value] = shown_number(_decimal(cells, value), figure, signed)
+            known[value] = shown_number(_decimal(cells, value), figure)
         texts.append(known[value])
     return texts
 

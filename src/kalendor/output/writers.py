@@ -3,110 +3,82 @@
 import csv
 import io
 import json
-from collections.abc import Callable
-from typing import Any
+from collections.abc import Callable, Iterable
 
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.days import day_label
 from kalendor.errors import DefinitionError
-from kalendor.output.flat import FlatTable, flat
+from kalendor.output.flat import flat
 from kalendor.output.numbers import harmless
 from kalendor.output.parquet import flat_parquet
-from kalendor.output.seen import seen
+from kalendor.output.seen import INDENT, seen, seen_headings
 
 
-def _delimited(headings: list[str], rows: list[list[str]]) -> bytes:
+def delimited(headings: list[str], rows: Iterable[list[str]], guarded: bool = True) -> bytes:
+    """RFC 4180 with line feeds, UTF-8; `guarded` headings are written so that no program runs them."""
     file = io.StringIO()
     out = csv.writer(file, lineterminator="\n")
-    out.writerow([harmless(h) for h in headings])
+    out.writerow([harmless(h) if guarded else h for h in headings])
     out.writerows(rows)
-    return file.getvalue().encode("utf-8")
+    return file.getvalue().encode("utf-8", "replace")
 
 
 def flat_csv(sheet: Sheet) -> bytes:
-    """RFC 4180 with line feeds, UTF-8."""
+    """The flat shape; text of records, in whatever figure, is written so that no program runs it."""
     table = flat(sheet)
-    guarded = [
-        [cell if n else harmless(cell) for cell, n in zip(row, table.numeric, strict=True)] for row in table.rows
+    plain = [
+        cells if number else [harmless(cell) for cell in cells]
+        for cells, number in zip(table.fields, table.numeric, strict=True)
     ]
-    return _delimited(table.headings, guarded)
+    return delimited(table.headings, (list(row) for row in zip(*plain, strict=True)))
 
 
 def sheet_csv(sheet: Sheet) -> bytes:
     """As seen: headings over columns, labels indented by two spaces a level."""
-    grid = seen(sheet)
-    return _delimited(grid[0], [[harmless(row[0]) if row[0].strip() else "", *row[1:]] for row in grid[1:]])
+    rows = []
+    for row in seen(sheet):
+        cells = [c if n else harmless(c) for c, n in zip(row.cells, row.numeric, strict=True)]
+        rows.append([INDENT * row.depth + harmless(row.label) if row.label.strip() else "", *cells])
+    return delimited(seen_headings(sheet), rows)
 
 
-def _number(text: str) -> Any:
-    """A figure's text as a JSON number, all its digits kept; None for blank; other text stays text."""
-    if text == "":
-        return None
-    try:
-        float(text)
-    except ValueError:
-        return text
-    return _Digits(text)
+def _said(value: object) -> str:
+    return json.dumps(value, ensure_ascii=False)
 
 
-class _Digits(float):
-    """A float that JSON writes with the digits it was given."""
-
-    def __new__(cls, text: str) -> "_Digits":
-        self = super().__new__(cls, text)
-        self.text = text
-        return self
-
-    text: str
-
-    def __repr__(self) -> str:
-        return self.text
+def _value(text: str, number: bool) -> str:
+    """A cell as JSON: a number with all its digits, null for blank, other text in quotes."""
+    return "null" if text == "" else text if number else _said(text)
 
 
-def _dumps(value: Any) -> bytes:
-    return (_Encoder(ensure_ascii=False, indent=1).encode(value) + "\n").encode("utf-8")
-
-
-class _Encoder(json.JSONEncoder):
-    """Writes exact figures digit for digit."""
-
-    def iterencode(self, o: Any, _one_shot: bool = False) -> Any:
-        return json.encoder._make_iterencode(  # type: ignore[attr-defined]
-            {},
-            self.default,
-            json.encoder.encode_basestring,
-            self.indent,
-            lambda f: repr(f),
-            ": ",
-            ",",
-            False,
-            False,
-            False,
-        )(o, 0)
+def _document(sheet: Sheet, *parts: str) -> bytes:
+    told = [f'"title": {_said(sheet.title)}', f'"as_of": {_said(day_label(sheet.as_of))}', *parts]
+    return ("{\n" + ",\n".join(told) + "\n}\n").encode("utf-8", "replace")
 
 
 def flat_json(sheet: Sheet) -> bytes:
     """One object a row; figures are numbers with all their digits, blanks null."""
-    table: FlatTable = flat(sheet)
-    rows = [
-        {h: _number(cell) if n else cell for h, cell, n in zip(table.headings, row, table.numeric, strict=True)}
-        for row in table.rows
+    table = flat(sheet)
+    names = [_said(heading) for heading in table.headings]
+    figures = [figure is not None for figure in table.figures]
+    written = [
+        [_value(cell, number) if figure else _said(cell) for cell in cells]
+        for cells, number, figure in zip(table.fields, table.numeric, figures, strict=True)
     ]
-    return _dumps({"title": sheet.title, "as_of": day_label(sheet.as_of), "rows": rows})
+    rows = (
+        "{" + ", ".join(f"{n}: {c}" for n, c in zip(names, row, strict=True)) + "}"
+        for row in zip(*written, strict=True)
+    )
+    return _document(sheet, '"rows": [\n' + ",\n".join(rows) + "\n]")
 
 
 def sheet_json(sheet: Sheet) -> bytes:
     """As seen: headings, then a row for each line."""
-    grid = seen(sheet)
-    rows = [
-        {
-            "label": row[0].strip(),
-            "depth": (len(row[0]) - len(row[0].lstrip())) // 2,
-            "cells": [_number(c) for c in row[1:]],
-        }
-        for row in grid[1:]
-    ]
-    return _dumps({"title": sheet.title, "as_of": day_label(sheet.as_of), "headings": grid[0], "rows": rows})
+    rows = []
+    for row in seen(sheet):
+        cells = ", ".join(_value(c, n) for c, n in zip(row.cells, row.numeric, strict=True))
+        rows.append(f'{{"label": {_said(row.label)}, "depth": {row.depth}, "cells": [{cells}]}}')
+    return _document(sheet, f'"headings": {_said(seen_headings(sheet))}', '"rows": [\n' + ",\n".join(rows) + "\n]")
 
 
 WRITERS: dict[tuple[str, str], Callable[[Sheet], bytes]] = {

@@ -1,10 +1,16 @@
-"""Each column of a source revision as arrays in files that are memory-mapped; deleted, they are made again."""
+"""Each column of a source revision as arrays in files that are memory-mapped; deleted or damaged, they are made again.
+
+A folder is written whole beside its place and then moved there. Its manifest says of which revision it is, and of each
+file the length and the CRC-32, which are checked when it is opened; a folder that fails is as good as none.
+"""
 
 import json
 import shutil
+import zlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 from uuid import uuid4
 
 import numpy as np
@@ -16,34 +22,52 @@ from kalendor.core.values.words import Words
 MANIFEST = "columns.json"
 ROWS = "rows.npy"
 FEW_WORDS = 4096
+PART = 1 << 22
 
 
 @dataclass(frozen=True, eq=False)
 class Kept:
-    """Records, and the row in the records table that each stands in, shape (n,)."""
+    """The records of a source at a revision, and the row in the records table that each stands in, shape (n,)."""
 
     records: Records
     rows: NDArray[np.int64]
+    revision: int
 
 
-def kept_records(folder: Path) -> Kept | None:
-    """The records kept in a folder; None where there are none that can be read."""
+def kept_records(folder: Path, revision: int) -> Kept | None:
+    """The records of that revision that a folder holds; None where it holds others, or is missing or damaged."""
     try:
         manifest = json.loads((folder / MANIFEST).read_text("utf-8"))
+        if manifest["revision"] != revision or not all(
+            _sound(folder / name, told) for name, told in manifest["files"].items()
+        ):
+            return None
         columns = {c["name"]: _column(folder, i, c) for i, c in enumerate(manifest["columns"])}
         rows = np.load(folder / ROWS, mmap_mode="r", allow_pickle=False)
-    except (OSError, ValueError, KeyError):
+    except (OSError, ValueError, KeyError, TypeError):
         return None
-    if any(len(column) != manifest["count"] for column in columns.values()):
+    if any(len(column) != manifest["count"] for column in columns.values()) or len(rows) != manifest["count"]:
         return None
-    return Kept(Records(columns, manifest["count"]), rows)
+    return Kept(Records(columns, manifest["count"]), rows, revision)
 
 
-def _column(folder: Path, i: int, told: dict[str, object]) -> Column:
+def _sound(path: Path, told: dict[str, int]) -> bool:
+    return path.stat().st_size == told["size"] and _checksum(path) == told["crc32"]
+
+
+def _checksum(path: Path) -> int:
+    found = 0
+    with path.open("rb") as file:
+        while part := file.read(PART):
+            found = zlib.crc32(part, found)
+    return found
+
+
+def _column(folder: Path, i: int, told: dict[str, Any]) -> Column:
     values = np.load(folder / f"{i}.npy", mmap_mode="r", allow_pickle=False)
     blank = np.load(folder / f"{i}.blank.npy", mmap_mode="r", allow_pickle=False) if told["blank"] else None
     words = _words(folder, i) if told["kind"] == Kind.TEXT else ()
-    return Column(Kind(str(told["kind"])), values, blank, int(str(told["places"])), words)
+    return Column(Kind(str(told["kind"])), values, blank, int(told["places"]), words)
 
 
 def _words(folder: Path, i: int) -> Sequence[str]:
@@ -52,28 +76,59 @@ def _words(folder: Path, i: int) -> Sequence[str]:
     return tuple(found) if len(found) <= FEW_WORDS else found
 
 
-def keep_records(folder: Path, kept: Kept) -> None:
-    """Keep records in a folder, whole or not at all."""
+def written_beside(folder: Path, kept: Kept) -> Path | None:
+    """The records in a folder beside their place, to be moved there by `put_in_place`; None where the disk refuses, for
+    they can be made again at any time."""
     part = folder.with_name(f".{folder.name}.{uuid4().hex}")
-    part.mkdir(parents=True)
-    columns = []
-    np.save(part / ROWS, kept.rows, allow_pickle=False)
-    for i, (name, column) in enumerate(kept.records.columns.items()):
-        np.save(part / f"{i}.npy", column.values, allow_pickle=False)
-        if column.blank is not None:
-            np.save(part / f"{i}.blank.npy", column.blank, allow_pickle=False)
-        if column.kind is Kind.TEXT:
-            words = Words.of(column.words)
-            np.save(part / f"{i}.words.npy", words.data, allow_pickle=False)
-            np.save(part / f"{i}.offsets.npy", words.offsets, allow_pickle=False)
-        columns.append({"name": name, "kind": column.kind, "places": column.places, "blank": column.blank is not None})
-    (part / MANIFEST).write_text(json.dumps({"count": kept.records.count, "columns": columns}), "utf-8")
-    shutil.rmtree(folder, ignore_errors=True)
-    part.rename(folder)
+    try:
+        part.mkdir(parents=True)
+        columns = []
+        _save(part / ROWS, kept.rows)
+        for i, (name, column) in enumerate(kept.records.columns.items()):
+            _save(part / f"{i}.npy", column.values)
+            if column.blank is not None:
+                _save(part / f"{i}.blank.npy", column.blank)
+            if column.kind is Kind.TEXT:
+                words = Words.of(column.words)
+                _save(part / f"{i}.words.npy", words.data)
+                _save(part / f"{i}.offsets.npy", words.offsets)
+            told = {"name": name, "kind": column.kind, "places": column.places, "blank": column.blank is not None}
+            columns.append(told)
+        files = {
+            path.name: {"size": path.stat().st_size, "crc32": _checksum(path)} for path in sorted(part.glob("*.npy"))
+        }
+        manifest = {"revision": kept.revision, "count": kept.records.count, "columns": columns, "files": files}
+        (part / MANIFEST).write_text(json.dumps(manifest), "utf-8")
+    except OSError:
+        shutil.rmtree(part, ignore_errors=True)
+        return None
+    return part
 
 
-def drop(cache: Path, prefix: str, but: str) -> None:
-    """Remove what is kept of a source's other revisions."""
-    for folder in cache.glob(f"{prefix}*"):
-        if folder.name != but:
+def _save(path: Path, array: NDArray[Any]) -> None:
+    np.save(path, array, allow_pickle=False)
+
+
+def put_in_place(part: Path | None, folder: Path) -> None:
+    """Move a folder that was written to its place; where that cannot be done it is let go."""
+    if part is None:
+        return
+    try:
+        shutil.rmtree(folder, ignore_errors=True)
+        part.rename(folder)
+    except OSError:
+        shutil.rmtree(part, ignore_errors=True)
+
+
+def let_go(part: Path | None) -> None:
+    """Remove a folder that was written and is not wanted."""
+    if part is not None:
+        shutil.rmtree(part, ignore_errors=True)
+
+
+def drop(cache: Path, source_id: int, before: int | None = None) -> None:
+    """Remove what is kept of a source's revisions before one (None: of all)."""
+    for folder in cache.glob(f"{source_id}-*"):
+        revision = folder.name.partition("-")[2]
+        if before is None or not revision.isdigit() or int(revision) < before:
             shutil.rmtree(folder, ignore_errors=True)

@@ -1,6 +1,8 @@
 """Reports and groupings with all their revisions."""
 
 import json
+from collections import OrderedDict
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -8,8 +10,10 @@ from typing import Any
 from kalendor.definitions.document import read_json
 from kalendor.definitions.kinds import Definition, definition
 from kalendor.definitions.report import Report
-from kalendor.errors import DefinitionError, KalendorError
+from kalendor.errors import DefinitionError, KalendorError, RevisionError
 from kalendor.store.workspace import Workspace
+
+MOST_ID = 2**63
 
 
 class MissingError(KalendorError):
@@ -35,52 +39,58 @@ def name_of(body: Definition) -> str:
     return body.title if isinstance(body, Report) else getattr(body, "name", "")
 
 
+_STANDING = (
+    "SELECT d.id, d.kind, d.name, d.current, r.follows, r.body, r.saved_at,"
+    " EXISTS (SELECT 1 FROM definition_revision n WHERE n.definition_id = d.id AND n.follows = d.current) AS after"
+    " FROM definition d JOIN definition_revision r ON r.definition_id = d.id AND r.revision = d.current"
+    " WHERE d.removed_at IS NULL"
+)
+MOST_PARSED = 4096
+
+
 class Definitions:
-    """The definitions of a workspace."""
+    """The definitions of a workspace. A revision never changes, so each is parsed once; parsed ones stay while they are
+    among the last few thousand asked for, and are shared between threads as they are."""
 
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
+        self._parsed: OrderedDict[tuple[int, int], Definition] = OrderedDict()
 
     def all(self, *kinds: str) -> list[Stored]:
         """All definitions of the given kinds, by name."""
         marks = ", ".join("?" * len(kinds))
-        rows = self.workspace.db.execute(
-            f"SELECT id FROM definition WHERE removed_at IS NULL AND kind IN ({marks}) ORDER BY name", kinds
-        ).fetchall()
-        return [self.one(row["id"]) for row in rows]
+        rows = self.workspace.db.execute(f"{_STANDING} AND d.kind IN ({marks}) ORDER BY d.name", kinds).fetchall()
+        return [self._stored(row) for row in rows]
 
     def one(self, id: int) -> Stored:
         """A definition by its id.
 
         Raises MissingError where there is none.
         """
-        row = self.workspace.db.execute(
-            "SELECT d.id, d.kind, d.name, d.current, r.follows, r.body, r.saved_at,"
-            " EXISTS (SELECT 1 FROM definition_revision n WHERE n.definition_id = d.id AND n.follows = d.current) AS after"
-            " FROM definition d JOIN definition_revision r ON r.definition_id = d.id AND r.revision = d.current"
-            " WHERE d.id = ? AND d.removed_at IS NULL",
-            (id,),
-        ).fetchone()
+        row = self._row(f"{_STANDING} AND d.id = ?", (id,)) if abs(id) < MOST_ID else None
         if row is None:
             raise MissingError(f"there is no definition {id} here; it may have been removed")
-        body = definition(read_json(row["body"], row["name"]), row["name"])
+        return self._stored(row)
+
+    def _stored(self, row: Any) -> Stored:
+        body = self._body(row["id"], row["current"], row["body"], row["name"])
         return Stored(
-            row["id"],
-            row["kind"],
-            row["name"],
-            row["current"],
-            row["saved_at"],
-            body,
-            row["follows"] > 0,
-            bool(row["after"]),
-        )
+            row["id"], row["kind"], row["name"], row["current"], row["saved_at"], body, row["follows"] > 0, bool(row["after"])
+        )  # fmt: skip
+
+    def _body(self, id: int, revision: int, text: str, name: str) -> Definition:
+        found = self._parsed.get((id, revision))
+        if found is None:
+            found = self._parsed.setdefault((id, revision), definition(read_json(text, name), name))
+            while len(self._parsed) > MOST_PARSED:
+                with suppress(KeyError):
+                    self._parsed.popitem(last=False)
+        return found
 
     def named(self, kind: str, name: str) -> Stored | None:
         """The definition of that kind and name, if there is one."""
-        row = self.workspace.db.execute(
-            "SELECT id FROM definition WHERE kind = ? AND name = ? AND removed_at IS NULL", (kind, name)
-        ).fetchone()
-        return self.one(row["id"]) if row else None
+        row = self._row(f"{_STANDING} AND d.kind = ? AND d.name = ?", (kind, name))
+        return self._stored(row) if row else None
 
     def add(self, body: Definition, at: datetime) -> Stored:
         """A new definition.
@@ -88,70 +98,93 @@ class Definitions:
         Raises DefinitionError where its name is taken.
         """
         name = name_of(body)
-        if self.named(body.kind, name):
-            raise DefinitionError(f"there is already a {body.kind} named {name!r}; choose another name")
         with self.workspace.change() as db:
-            made = db.execute("INSERT INTO definition (kind, name, current) VALUES (?, ?, 1)", (body.kind, name))
-            db.execute(
-                "INSERT INTO definition_revision VALUES (?, 1, 0, ?, ?)", (made.lastrowid, dumped(body), stamp(at))
-            )
-        assert made.lastrowid is not None
-        return self.one(made.lastrowid)
-
-    def save(self, id: int, body: Definition, at: datetime) -> Stored:
-        """A new revision of a definition; one that changes nothing is not kept."""
-        now = self.one(id)
-        if body.kind != now.kind:
-            raise DefinitionError(f"{now.name!r} is a {now.kind}, and cannot become a {body.kind}")
-        if body == now.body:
-            return now
-        name = name_of(body)
-        other = self.named(body.kind, name)
-        if other is not None and other.id != id:
-            raise DefinitionError(f"there is already a {body.kind} named {name!r}; choose another name")
-        with self.workspace.change() as db:
-            last = db.execute(
-                "SELECT max(revision) FROM definition_revision WHERE definition_id = ?", (id,)
-            ).fetchone()[0]
-            db.execute(
-                "INSERT INTO definition_revision VALUES (?, ?, ?, ?, ?)",
-                (id, last + 1, now.revision, dumped(body), stamp(at)),
-            )
-            db.execute("UPDATE definition SET current = ?, name = ? WHERE id = ?", (last + 1, name, id))
+            self._check_free(body.kind, name, None)
+            id = self.workspace.next_id("definition")
+            db.execute("INSERT INTO definition (id, kind, name, current) VALUES (?, ?, ?, 1)", (id, body.kind, name))
+            db.execute("INSERT INTO definition_revision VALUES (?, 1, 0, ?, ?)", (id, dumped(body), stamp(at)))
         return self.one(id)
 
-    def undo(self, id: int) -> Stored:
-        """Back to the revision that the current one was made from."""
-        now = self.one(id)
-        row = self._row(
-            "SELECT follows AS to_ FROM definition_revision WHERE definition_id = ? AND revision = ?",
-            (id, now.revision),
-        )
-        return self._moved(id, row["to_"]) if row["to_"] else now
+    def _check_free(self, kind: str, name: str, id: int | None) -> None:
+        """Raises DefinitionError where another definition has the name."""
+        other = self.named(kind, name)
+        if other is not None and other.id != id:
+            raise DefinitionError(f"there is already a {kind} named {name!r}; choose another name")
 
-    def redo(self, id: int) -> Stored:
-        """On to the latest revision that was made from the current one."""
+    def save(self, id: int, body: Definition, at: datetime, expected: int | None = None) -> Stored:
+        """A new revision of a definition; one that changes nothing is not kept.
+
+        `expected` is the revision that the change was made to. Raises RevisionError where another stands by now, and
+        DefinitionError for another kind and for a name that is taken; nothing is changed then.
+        """
+        with self.workspace.change() as db:
+            now = self._expected(id, expected)
+            if body.kind != now.kind:
+                raise DefinitionError(f"{now.name!r} is a {now.kind}, and cannot become a {body.kind}")
+            if body == now.body:
+                return now
+            name = name_of(body)
+            self._check_free(body.kind, name, id)
+            revision = self._row("SELECT max(revision) FROM definition_revision WHERE definition_id = ?", (id,))[0] + 1
+            db.execute(
+                "INSERT INTO definition_revision VALUES (?, ?, ?, ?, ?)",
+                (id, revision, now.revision, dumped(body), stamp(at)),
+            )
+            db.execute("UPDATE definition SET current = ?, name = ? WHERE id = ?", (revision, name, id))
+        return self.one(id)
+
+    def _expected(self, id: int, revision: int | None) -> Stored:
         now = self.one(id)
-        row = self._row(
-            "SELECT max(revision) AS to_ FROM definition_revision WHERE definition_id = ? AND follows = ?",
-            (id, now.revision),
+        if revision is not None and now.revision != revision:
+            raise RevisionError(
+                f"{now.name!r} was changed since, on {now.saved_at[:16].replace('T', ' at ')}; "
+                "look at what it says now, and make the change again if it still should be made"
+            )
+        return now
+
+    def undo(self, id: int, expected: int | None = None) -> Stored:
+        """Back to the revision that the current one was made from; `expected` as in `save`.
+
+        Raises DefinitionError where its name was taken by another since.
+        """
+        return self._stepped(
+            id, expected, "SELECT follows FROM definition_revision WHERE definition_id = ? AND revision = ?"
         )
-        return self._moved(id, row["to_"]) if row["to_"] else now
+
+    def redo(self, id: int, expected: int | None = None) -> Stored:
+        """On to the latest revision that was made from the current one; `expected` as in `save`.
+
+        Raises DefinitionError where its name was taken by another since.
+        """
+        return self._stepped(
+            id, expected, "SELECT max(revision) FROM definition_revision WHERE definition_id = ? AND follows = ?"
+        )
+
+    def _stepped(self, id: int, expected: int | None, to: str) -> Stored:
+        with self.workspace.change() as db:
+            now = self._expected(id, expected)
+            revision = self._row(to, (id, now.revision))[0]
+            if not revision:
+                return now
+            row = self._row(
+                "SELECT body FROM definition_revision WHERE definition_id = ? AND revision = ?", (id, revision)
+            )
+            name = name_of(self._body(id, revision, row["body"], now.name))
+            other = self.named(now.kind, name)
+            if other is not None and other.id != id:
+                raise DefinitionError(
+                    f"this was named {name!r} then, and another {now.kind} has that name now; rename that one first"
+                )
+            db.execute("UPDATE definition SET current = ?, name = ? WHERE id = ?", (revision, name, id))
+        return self.one(id)
 
     def _row(self, sql: str, values: tuple[Any, ...]) -> Any:
         return self.workspace.db.execute(sql, values).fetchone()
 
-    def _moved(self, id: int, revision: int) -> Stored:
-        row = self._row("SELECT body FROM definition_revision WHERE definition_id = ? AND revision = ?", (id, revision))
-        name = name_of(definition(read_json(row["body"], "revision"), "revision"))
-        with self.workspace.change() as db:
-            db.execute("UPDATE definition SET current = ?, name = ? WHERE id = ?", (revision, name, id))
-        return self.one(id)
-
-    def remove(self, id: int, at: datetime) -> None:
+    def remove(self, id: int, at: datetime, expected: int | None = None) -> None:
         """Take a definition away; its revisions stay in the file."""
-        self.one(id)
         with self.workspace.change() as db:
+            self._expected(id, expected)
             db.execute("UPDATE definition SET removed_at = ? WHERE id = ?", (stamp(at), id))
 
 

@@ -2,8 +2,8 @@
 
 import json
 import sqlite3
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime
 from itertools import repeat
 from typing import Any
@@ -13,10 +13,11 @@ from numpy.typing import NDArray
 
 from kalendor.core.values.columns import DATED, Column, Records, concat
 from kalendor.definitions.recipe import ColumnReading
+from kalendor.errors import IntakeError
 from kalendor.intake.raw import Refused
 from kalendor.intake.reading import Reading
-from kalendor.store.column_cache import Kept
-from kalendor.store.definitions import MissingError, stamp
+from kalendor.store.column_cache import Kept, let_go, written_beside
+from kalendor.store.definitions import MOST_ID, MissingError, stamp
 from kalendor.store.joining import fitted, replaced
 from kalendor.store.rows import SqlValues, array_type
 from kalendor.store.sources import Source, Sources
@@ -25,6 +26,13 @@ from kalendor.store.workspace import quoted
 CHUNK = 20_000
 ROWS_AT_ONCE, VARIABLES = 100, 30_000
 Progress = Callable[[int], None]
+
+
+Then = Callable[[sqlite3.Connection, Source], None]
+
+
+def nothing_more(_: sqlite3.Connection, source: Source) -> None:
+    """For intakes that nothing else goes with."""
 
 
 def no_progress(_: int) -> None:
@@ -52,7 +60,9 @@ class Intake:
 
 @dataclass(frozen=True, eq=False)
 class Bringing:
-    """A file to be kept: how it joins what is there, whether new columns are taken in, which intake it mends."""
+    """A file to be kept: how it joins what is there, whether new columns are taken in, which intake it mends,
+    whether
+    content that is there already is brought in again, and whether the source takes on the file's columns."""
 
     source: str
     reading: Reading
@@ -63,6 +73,8 @@ class Bringing:
     join_by: tuple[str, ...] = ()
     take_added: bool = False
     mends: int | None = None
+    again: bool = False
+    reshape: bool = False
 
 
 @dataclass(frozen=True)
@@ -88,7 +100,8 @@ class Intakes:
 
         Raises MissingError where there is none.
         """
-        row = self.workspace.db.execute("SELECT * FROM intake WHERE id = ?", (id,)).fetchone()
+        known = id if abs(id) < MOST_ID else 0
+        row = self.workspace.db.execute("SELECT * FROM intake WHERE id = ?", (known,)).fetchone()
         if row is None:
             raise MissingError(f"there is no intake {id} here")
         return _intake(row)
@@ -117,51 +130,63 @@ class Intakes:
         """The standing intake of a file with the same content, if any."""
         return next((i for i in self.of(source) if i.sha256 == sha256 and i.undone_at is None), None)
 
-    def bring_in(self, way: Bringing, progress: Progress = no_progress) -> tuple[Source, Intake]:
+    def bring_in(
+        self, way: Bringing, progress: Progress = no_progress, then: Then = nothing_more
+    ) -> tuple[Source, Intake]:
         """Join a file's records to the source of that name, made where there is none, in one transaction.
 
-        `progress` is told how many records are written; what it raises takes everything back. Raises IntakeError where
-        the file's columns are not the source's.
+        What is there is read in that same transaction, so that a file that another process brings in meanwhile comes
+        before this one or after it. `progress` is told how many records are written; what it raises takes everything
+        back. `then` is called with the source before the transaction ends. Raises IntakeError where the file's columns
+        are not the source's, or where its content is there already and it is not asked for again.
         """
         with self.sources.making(way.source):
-            return self._brought_in(way, progress)
+            part = None
+            try:
+                with self.workspace.change() as db:
+                    source_id, intake_id, kept = self._joined_in(db, way, progress)
+                    after = self.sources.one(source_id)
+                    kept = replace(kept, revision=after.revision)
+                    then(db, after)
+                    part = written_beside(self.sources.folder(after), kept)
+            except BaseException:
+                let_go(part)
+                raise
+            self.sources.publish(after, kept, part)
+        return self.sources.one(source_id), self.one(intake_id)
 
-    def _brought_in(self, way: Bringing, progress: Progress) -> tuple[Source, Intake]:
-        """As `bring_in`; the arrays of the new revision are kept before anyone asks for them."""
+    def _joined_in(self, db: sqlite3.Connection, way: Bringing, progress: Progress) -> tuple[int, int, Kept]:
+        """The source's id, the intake's, and the records as they are then."""
         source = self.sources.named(way.source)
-        fit = fitted(source, way.reading, way.take_added) if source else None
+        already = self.brought_before(source, way.sha256) if source and not way.again else None
+        if already is not None:
+            raise IntakeError(
+                f"{way.reading.name}: the same content was brought in as {already.file_name} on"
+                f" {already.brought_at[:10]}; nothing was added"
+            )
+        if source is not None and way.reshape:
+            source = self.sources.reshaped(db, source, way.reading.records)
+        fit = fitted(source, way.reading, way.take_added or way.reshape) if source else None
         records = fit.records if fit else way.reading.records
         before = self.sources.kept(source) if source else None
         out = replaced(before.records, records, way.join, list(way.join_by)) if before else np.zeros(0, dtype=np.int64)
-        with self.workspace.change() as db:
-            source_id = source.id if source else self.sources.add(db, way.source, way.at)
-            fresh = (
-                list(records.columns)
-                if source is None
-                else [n for n in records.columns if n not in {c.name for c in source.columns}]
-            )
-            self.sources.add_columns(
-                db, source_id, [(n, records.columns[n].kind, records.columns[n].places) for n in fresh]
-            )
-            intake_id = self._noted(db, source_id, way, records, len(out))
-            if source is not None and before is not None and way.join != "add":
-                rows_out = np.concatenate([before.rows[out], self._hidden_out(source, records, way)])
-                gone = zip(repeat(source_id), rows_out.tolist(), repeat(intake_id))
-                db.executemany("INSERT INTO gone VALUES (?, ?, ?)", gone)
-            first_row = _insert(db, source_id, intake_id, way.reading.lines, records, progress)
+        source_id = source.id if source else self.sources.add(db, way.source, way.at)
+        here = set() if source is None else {c.name for c in source.columns}
+        fresh = [n for n in records.columns if n not in here]
+        told = [(n, records.columns[n].kind, records.columns[n].places) for n in fresh]
+        self.sources.add_columns(db, source_id, told)
+        intake_id = self._noted(db, source_id, way, records, len(out))
+        if source is not None and before is not None and way.join != "add":
+            rows_out = np.concatenate([before.rows[out], self._hidden_out(source, records, way)])
+            gone = zip(repeat(source_id), rows_out.tolist(), repeat(intake_id))
+            db.executemany("INSERT INTO gone VALUES (?, ?, ?)", gone)
+        first_row = _insert(db, source_id, intake_id, way.reading.lines, records, progress)
+        if way.mends is None:
             left_out = fit.added if fit and not way.take_added else ()
-            columns = way.reading.recipe.columns | dict.fromkeys(left_out, ColumnReading(skip=True))
-            recipe = way.reading.recipe.model_copy(
-                update={"columns": columns, "join": way.join, "join_by": list(way.join_by)}
-            )
-            if way.mends is None:
-                body = recipe.model_dump_json(by_alias=True, exclude_defaults=True)
-                db.execute("UPDATE source SET recipe = ? WHERE id = ?", (body, source_id))
-            db.execute("UPDATE source SET revision = revision + 1 WHERE id = ?", (source_id,))
-        after = self.sources.one(source_id)
+            db.execute("UPDATE source SET recipe = ? WHERE id = ?", (_recipe(way, left_out), source_id))
+        db.execute("UPDATE source SET revision = revision + 1 WHERE id = ?", (source_id,))
         rows = np.arange(first_row, first_row + records.count)
-        self.sources.keep(after, _joined(before, out, Kept(records, rows)))
-        return after, self.one(intake_id)
+        return source_id, intake_id, _joined(before, out, Kept(records, rows, 0))
 
     def _hidden_out(self, source: Source, records: Records, way: Bringing) -> np.ndarray:
         """Rows that do not count now and that the file replaces too, so that undoing an earlier file brings none back."""
@@ -171,27 +196,24 @@ class Intakes:
     def _noted(self, db: sqlite3.Connection, source_id: int, way: Bringing, records: Records, replaced: int) -> int:
         """The intake's own line, and its refused lines; a mending file marks the lines that it mends."""
         refused = way.reading.refused
-        row = db.execute(
-            "INSERT INTO intake (source_id, file_name, sha256, size, stored_as, brought_at, joined_by, records, refused, replaced,"
-            " first_day, last_day, mends) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-            (source_id, way.reading.name, way.sha256, way.size, way.sha256, stamp(way.at), way.join, records.count, len(refused),
+        id = self.workspace.next_id("intake")
+        db.execute(
+            "INSERT INTO intake (id, source_id, file_name, sha256, size, stored_as, brought_at, joined_by, records, refused, replaced,"
+            " first_day, last_day, mends) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            (id, source_id, way.reading.name, way.sha256, way.size, way.sha256, stamp(way.at), way.join, records.count, len(refused),
              replaced, *days_spanned(records), way.mends),
         )  # fmt: skip
-        assert row.lastrowid is not None
         db.executemany(
             "INSERT INTO refused_line VALUES (?, ?, ?, ?, ?, ?, NULL)",
-            [
-                (row.lastrowid, r.line, r.column, r.text, r.reason, json.dumps(r.cells, ensure_ascii=False))
-                for r in refused
-            ],
+            [(id, r.line, r.column, r.text, r.reason, json.dumps(r.cells, ensure_ascii=False)) for r in refused],
         )
         if way.mends is not None:
             db.execute(
                 "UPDATE refused_line SET mended_by = ? WHERE rowid IN (SELECT rowid FROM refused_line WHERE intake_id = ?"
                 " AND mended_by IS NULL ORDER BY line LIMIT ?)",
-                (row.lastrowid, way.mends, records.count),
+                (id, way.mends, records.count),
             )
-        return row.lastrowid
+        return id
 
     def undo(self, intake_id: int, at: datetime) -> Source:
         """Take an intake back: its records leave the source, and those that it replaced return."""
@@ -202,11 +224,19 @@ class Intakes:
         return self._marked(intake_id, None)
 
     def _marked(self, intake_id: int, undone_at: str | None) -> Source:
-        intake = self.one(intake_id)
         with self.workspace.change() as db:
+            intake = self.one(intake_id)
             db.execute("UPDATE intake SET undone_at = ? WHERE id = ?", (undone_at, intake_id))
             db.execute("UPDATE source SET revision = revision + 1 WHERE id = ?", (intake.source_id,))
         return self.sources.one(intake.source_id)
+
+
+def _recipe(way: Bringing, left_out: Sequence[str]) -> str:
+    """How the next file of the source is to be read, as JSON."""
+    recipe = way.reading.recipe
+    columns = recipe.columns | dict.fromkeys(left_out, ColumnReading(skip=True))
+    told = recipe.model_copy(update={"columns": columns, "join": way.join, "join_by": list(way.join_by)})
+    return told.model_dump_json(by_alias=True, exclude_defaults=True)
 
 
 def _intake(row: sqlite3.Row) -> Intake:
@@ -229,6 +259,8 @@ def _joined(before: Kept | None, out: np.ndarray, new: Kept) -> Kept:
         return new
     stay = np.ones(before.records.count, dtype=bool)
     stay[out] = False
+    if not stay.any():
+        return new
     columns = {}
     for name, column in new.records.columns.items():
         old = before.records.columns.get(name)
@@ -242,7 +274,7 @@ def _joined(before: Kept | None, out: np.ndarray, new: Kept) -> Kept:
             )
         columns[name] = concat([old.take(stay) if len(out) else old, column])
     rows = np.concatenate([before.rows[stay], new.rows])
-    return Kept(Records(columns, len(rows)), rows)
+    return Kept(Records(columns, len(rows)), rows, 0)
 
 
 def _insert(

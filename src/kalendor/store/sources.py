@@ -3,10 +3,12 @@
 import json
 import sqlite3
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import AbstractContextManager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
+from functools import lru_cache
+from pathlib import Path
 from threading import RLock
 
 import numpy as np
@@ -16,9 +18,10 @@ from kalendor.core.values.columns import Column, Kind, Records, concat
 from kalendor.definitions.document import parse, read_json
 from kalendor.definitions.recipe import Recipe
 from kalendor.definitions.report import MadeColumn
+from kalendor.errors import DefinitionError
 from kalendor.store import column_cache
 from kalendor.store.column_cache import Kept
-from kalendor.store.definitions import MissingError, stamp
+from kalendor.store.definitions import MOST_ID, MissingError, stamp
 from kalendor.store.rows import from_sql, sql_type
 from kalendor.store.workspace import Workspace, quoted
 
@@ -28,7 +31,18 @@ STANDING = (
     " WHERE g.source_id = i.source_id AND g.row_id = r.row_id AND by_.undone_at IS NULL)"
 )
 ROWS_AT_ONCE = 100_000
+MOST_NAME = 200
 _MADE: TypeAdapter[list[MadeColumn]] = TypeAdapter(list[MadeColumn])
+
+
+@lru_cache(maxsize=1024)
+def _recipe(text: str) -> Recipe:
+    return parse(Recipe, read_json(text, "recipe"), "recipe")
+
+
+@lru_cache(maxsize=1024)
+def _made(text: str) -> tuple[MadeColumn, ...]:
+    return tuple(_MADE.validate_json(text))
 
 
 @dataclass(frozen=True)
@@ -45,7 +59,7 @@ class SourceColumn:
 class Source:
     """A source as it stands; `revision` grows with every change of its records, its made columns included.
 
-    `report_id` is set for a source that is a report's summary; `report_key` names what it was worked out from.
+    `report_id` is set for a source that is a report's summary; `report_key` names what it was worked out from, `report_digest` the table that it is.
     """
 
     id: int
@@ -56,6 +70,7 @@ class Source:
     columns: tuple[SourceColumn, ...]
     report_id: int | None = None
     report_key: str | None = None
+    report_digest: str | None = None
 
     @property
     def table(self) -> str:
@@ -72,6 +87,7 @@ class Sources:
 
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
+        self._opened: dict[tuple[int, int], Kept] = {}
         self._making: defaultdict[str, AbstractContextManager[object]] = defaultdict(RLock)
 
     def making(self, name: str) -> AbstractContextManager[object]:
@@ -80,14 +96,16 @@ class Sources:
 
     def all(self) -> list[Source]:
         """All sources, by name."""
-        return [self.one(row["id"]) for row in self.workspace.db.execute("SELECT id FROM source ORDER BY name")]
+        rows = self.workspace.db.execute("SELECT * FROM source ORDER BY name").fetchall()
+        return [self._source(row) for row in rows]
 
     def one(self, id: int) -> Source:
         """A source by its id.
 
         Raises MissingError where there is none.
         """
-        row = self.workspace.db.execute("SELECT * FROM source WHERE id = ?", (id,)).fetchone()
+        known = abs(id) < MOST_ID
+        row = self.workspace.db.execute("SELECT * FROM source WHERE id = ?", (id if known else 0,)).fetchone()
         if row is None:
             raise MissingError(f"there is no source {id} here; it may have been removed")
         return self._source(row)
@@ -102,29 +120,25 @@ class Sources:
             "SELECT * FROM source_column WHERE source_id = ? ORDER BY position", (row["id"],)
         )
         columns = tuple(SourceColumn(c["name"], c["sql_name"], Kind(c["kind"]), c["places"]) for c in found)
-        recipe = parse(Recipe, read_json(row["recipe"], row["name"]), row["name"])
-        made = tuple(_MADE.validate_json(row["made"]))
         return Source(
-            row["id"], row["name"], recipe, made, row["revision"], columns, row["report_id"], row["report_key"]
-        )
+            row["id"], row["name"], _recipe(row["recipe"]), _made(row["made"]), row["revision"], columns,
+            row["report_id"], row["report_key"], row["report_digest"],
+        )  # fmt: skip
 
     def add(self, db: sqlite3.Connection, name: str, at: datetime) -> int:
         """A new source without columns, inside a transaction; its id."""
-        made = db.execute("INSERT INTO source (name, recipe, created_at) VALUES (?, '{}', ?)", (name, stamp(at)))
-        assert made.lastrowid is not None
+        id = self.workspace.next_id("source")
+        db.execute("INSERT INTO source (id, name, recipe, created_at) VALUES (?, ?, '{}', ?)", (id, name, stamp(at)))
         db.execute(
-            f"CREATE TABLE {quoted(f'records_{made.lastrowid}')} (row_id INTEGER PRIMARY KEY,"
+            f"CREATE TABLE {quoted(f'records_{id}')} (row_id INTEGER PRIMARY KEY,"
             " intake_id INTEGER NOT NULL, line_no INTEGER NOT NULL)"
         )
-        return made.lastrowid
+        return id
 
     def add_columns(self, db: sqlite3.Connection, source_id: int, columns: Sequence[tuple[str, Kind, int]]) -> None:
         """More columns for a source (name, kind, places), inside a transaction; earlier records are blank in them."""
         at = db.execute("SELECT count(*) FROM source_column WHERE source_id = ?", (source_id,)).fetchone()[0]
-        taken = {
-            row["sql_name"].casefold()
-            for row in db.execute("SELECT sql_name FROM source_column WHERE source_id = ?", (source_id,))
-        }
+        taken = {row["name"].casefold() for row in db.execute(f"PRAGMA table_info({quoted(f'records_{source_id}')})")}
         for position, (name, kind, places) in enumerate(columns, start=at):
             sql_name = name
             while sql_name.casefold() in taken or sql_name.casefold() in ROW_COLUMNS:
@@ -136,20 +150,46 @@ class Sources:
             )
             db.execute(f"ALTER TABLE {quoted(f'records_{source_id}')} ADD COLUMN {quoted(sql_name)} {sql_type(kind)}")
 
+    def reshaped(self, db: sqlite3.Connection, source: Source, records: Records) -> Source:
+        """The source without the columns that `records` have not, or have as another kind, inside a transaction in which
+        all its records are replaced."""
+        told = {name: (column.kind, column.places) for name, column in records.columns.items()}
+        stay = [c for c in source.columns if told.get(c.name) == (c.kind, c.places)]
+        db.execute("DELETE FROM source_column WHERE source_id = ?", (source.id,))
+        rows = [(source.id, i, c.name, c.sql_name, c.kind.value, c.places) for i, c in enumerate(stay)]
+        db.executemany("INSERT INTO source_column VALUES (?, ?, ?, ?, ?, ?)", rows)
+        return self.one(source.id)
+
     def save_made(self, source: Source, made: Sequence[MadeColumn]) -> Source:
         """Other made columns for a source."""
         body = _MADE.dump_json(list(made), by_alias=True, exclude_none=True).decode()
-        with self.workspace.change() as db:
-            db.execute("UPDATE source SET made = ?, revision = revision + 1 WHERE id = ?", (body, source.id))
-        after = self.one(source.id)
-        before = column_cache.kept_records(self.workspace.cache / source.folder)
-        if before is not None:
-            self.keep(after, before)
+        with self.making(source.name):
+            with self.workspace.change() as db:
+                before = self.kept(self.one(source.id))
+                db.execute("UPDATE source SET made = ?, revision = revision + 1 WHERE id = ?", (body, source.id))
+                after = self.one(source.id)
+                kept = replace(before, revision=after.revision)
+                part = column_cache.written_beside(self.folder(after), kept)
+            self.publish(after, kept, part)
         return after
 
-    def tell_report(self, db: sqlite3.Connection, source_id: int, report_id: int, key: str) -> None:
-        """Mark a source as the summary of a report, worked out from what `key` names."""
-        db.execute("UPDATE source SET report_id = ?, report_key = ? WHERE id = ?", (report_id, key, source_id))
+    def rename(self, source: Source, name: str) -> Source:
+        """Another name for a source; DefinitionError where it is taken or cannot be one."""
+        if not name.strip() or len(name) > MOST_NAME:
+            raise DefinitionError(f"a source's name has 1 to {MOST_NAME} characters")
+        with self.workspace.change() as db:
+            other = self.named(name)
+            if other is not None and other.id != source.id:
+                raise DefinitionError(f"there is already a source named {name!r}; choose another name")
+            db.execute("UPDATE source SET name = ? WHERE id = ?", (name, source.id))
+        return self.one(source.id)
+
+    def tell_report(self, db: sqlite3.Connection, source_id: int, report_id: int, key: str, digest: str) -> None:
+        """Mark a source as the summary of a report, worked out from what `key` names, its table's SHA-256 `digest`."""
+        db.execute(
+            "UPDATE source SET report_id = ?, report_key = ?, report_digest = ? WHERE id = ?",
+            (report_id, key, digest, source_id),
+        )
 
     def remove(self, source: Source) -> None:
         """Take a source away, with its records and intakes."""
@@ -161,27 +201,54 @@ class Sources:
             )
             db.execute("UPDATE intake SET mends = NULL WHERE source_id = ?", (source.id,))
             db.execute("DELETE FROM source WHERE id = ?", (source.id,))
-        column_cache.drop(self.workspace.cache, f"{source.id}-", "")
+        for id, revision in list(self._opened):
+            if id == source.id:
+                self._opened.pop((id, revision), None)
+        column_cache.drop(self.workspace.cache, source.id)
+
+    def folder(self, source: Source) -> Path:
+        """Where the cache has the records of a source's revision."""
+        return self.workspace.cache / source.folder
 
     def records(self, source: Source) -> Records:
         """The source's records as they came, as columns, in the order they came."""
         return self.kept(source).records
 
     def kept(self, source: Source) -> Kept:
-        """The records with their rows, from the cache where it has them."""
-        folder = self.workspace.cache / source.folder
-        kept = column_cache.kept_records(folder)
-        if kept is not None:
-            return kept
-        with self.making(source.name):
-            kept = column_cache.kept_records(folder)
-            return kept if kept is not None else self.keep(source, self._rebuilt(source))
+        """The records with their rows, at the source's revision or, where that has passed, at the one that stands.
 
-    def keep(self, source: Source, kept: Kept) -> Kept:
-        """Put a source's records into the cache, those of earlier revisions leave it."""
-        column_cache.keep_records(self.workspace.cache / source.folder, kept)
-        column_cache.drop(self.workspace.cache, f"{source.id}-", source.folder)
-        return column_cache.kept_records(self.workspace.cache / source.folder) or kept
+        Revision and rows are read in one snapshot, so that neither is taken for another's.
+        """
+        opened = self._opened.get((source.id, source.revision))
+        if opened is not None:
+            return opened
+        with self.making(source.name), self.workspace.snapshot():
+            now = self.one(source.id)
+            opened = self._opened.get((now.id, now.revision))
+            if opened is not None:
+                return opened
+            kept = column_cache.kept_records(self.folder(now), now.revision)
+            if kept is None:
+                kept = self._rebuilt(now)
+                column_cache.put_in_place(column_cache.written_beside(self.folder(now), kept), self.folder(now))
+                column_cache.drop(self.workspace.cache, now.id, now.revision)
+            return self._published(now, kept)
+
+    def publish(self, source: Source, kept: Kept, part: Path | None) -> None:
+        """Make the records of a new revision known, once its transaction is through; those of earlier ones leave the cache."""
+        column_cache.put_in_place(part, self.folder(source))
+        self._published(source, kept)
+        column_cache.drop(self.workspace.cache, source.id, source.revision)
+
+    def _published(self, source: Source, kept: Kept) -> Kept:
+        """The records as files where the cache has them, so that memory does not hold them; the last two revisions of a
+        source stay open, for requests that began before the last."""
+        kept = column_cache.kept_records(self.folder(source), source.revision) or kept
+        self._opened[(source.id, source.revision)] = kept
+        for id, revision in list(self._opened):
+            if id == source.id and revision < source.revision - 1:
+                self._opened.pop((id, revision), None)
+        return kept
 
     def hidden(self, source: Source) -> Kept:
         """Records that do not count: replaced by later files, or of intakes that are undone."""
@@ -199,24 +266,31 @@ class Sources:
         known = np.isin(rows, before.rows)
         at = np.searchsorted(before.rows, rows[known])
         if known.all():
-            return Kept(before.records.take(at), rows)
+            return Kept(before.records.take(at), rows, source.revision)
         missing = json.dumps(rows[~known].tolist())
         more = self._from_rows(source, "r.row_id IN (SELECT value FROM json_each(?))", missing)
         order = np.argsort(np.concatenate([rows[known], more.rows]))
         stay = before.records.take(at).columns
         columns = {name: concat([stay[name], column]).take(order) for name, column in more.records.columns.items()}
-        return Kept(Records(columns, len(rows)), rows)
+        return Kept(Records(columns, len(rows)), rows, source.revision)
 
     def _of_another_revision(self, source: Source) -> Kept | None:
-        """What the cache holds of the source at another revision with the same columns, rows rising; None for nothing."""
+        """What is at hand of the source at another revision with the same columns, rows rising; None for nothing."""
         wanted = [(c.name, c.kind, c.places) for c in source.columns]
-        for folder in self.workspace.cache.glob(f"{source.id}-*"):
-            kept = column_cache.kept_records(folder)
-            if kept is None or (np.diff(kept.rows) <= 0).any():
+        for kept in self._at_hand(source):
+            if (np.diff(kept.rows) <= 0).any():
                 continue
             if [(name, c.kind, c.places) for name, c in kept.records.columns.items()] == wanted:
                 return kept
         return None
+
+    def _at_hand(self, source: Source) -> Iterator[Kept]:
+        yield from [kept for (id, _), kept in sorted(self._opened.items(), reverse=True) if id == source.id]
+        for folder in self.workspace.cache.glob(f"{source.id}-*"):
+            revision = folder.name.partition("-")[2]
+            kept = column_cache.kept_records(folder, int(revision)) if revision.isdigit() else None
+            if kept is not None:
+                yield kept
 
     def _from_rows(self, source: Source, which: str = STANDING, *given: str) -> Kept:
         names = ", ".join(f"r.{quoted(c.sql_name)}" for c in source.columns)
@@ -239,4 +313,4 @@ class Sources:
             for c, part in zip(source.columns, parts, strict=True)
         }
         ids = np.concatenate(numbers)
-        return Kept(Records(columns, len(ids)), ids)
+        return Kept(Records(columns, len(ids)), ids, source.revision)

@@ -3,14 +3,24 @@
 import sqlite3
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from importlib import resources
 from pathlib import Path
 
-from kalendor.errors import KalendorError
+from kalendor.errors import KalendorError, StoreError
 
-MIGRATIONS = ("schema.sql",)
-BUSY_MILLISECONDS = 10_000
+MIGRATIONS = ("schema.sql", "schema_2.sql")
+BUSY_MILLISECONDS = 30_000
+FAULTS = {
+    "locked": "it is being written by another; try again when that is done",
+    "busy": "it is being written by another; try again when that is done",
+    "disk is full": "the disk is full; make room and try again",
+    "disk I/O error": "the disk cannot be read or written; check it",
+    "readonly": "it may only be read; give yourself the right to write there",
+    "unable to open": "its database cannot be opened; check the folder's rights",
+    "malformed": "its database is damaged; kalendor check tells more, kalendor restore brings a backup back",
+    "not a database": "its database is damaged; kalendor check tells more, kalendor restore brings a backup back",
+}
 
 
 class Workspace:
@@ -62,16 +72,65 @@ class Workspace:
 
     @contextmanager
     def change(self) -> Iterator[sqlite3.Connection]:
-        """One transaction: everything in it is kept, or nothing is."""
+        """One transaction: everything in it is kept, or nothing is. A change within a change is part of it.
+
+        Raises StoreError in words where the workspace cannot be written.
+        """
+        db = self.db
+        if self._changing:
+            yield db
+            return
         with self._writing:
-            db = self.db
-            db.execute("BEGIN IMMEDIATE")
             try:
+                db.execute("BEGIN IMMEDIATE")
+                self._local.changing = True
                 yield db
-            except BaseException:
-                db.execute("ROLLBACK")
+                db.execute("COMMIT")
+            except BaseException as error:
+                if db.in_transaction:
+                    with suppress(sqlite3.Error):
+                        db.execute("ROLLBACK")
+                self._explain(error)
                 raise
-            db.execute("COMMIT")
+            finally:
+                self._local.changing = False
+
+    @property
+    def _changing(self) -> bool:
+        return bool(getattr(self._local, "changing", False))
+
+    @contextmanager
+    def snapshot(self) -> Iterator[sqlite3.Connection]:
+        """All that is read in it is of one moment, whatever is written meanwhile, by this process or another.
+
+        Raises StoreError in words where the workspace cannot be read.
+        """
+        db = self.db
+        if db.in_transaction:
+            yield db
+            return
+        try:
+            db.execute("BEGIN")
+            db.execute("SELECT 1 FROM workspace LIMIT 1").fetchone()
+            yield db
+        except sqlite3.DatabaseError as error:
+            self._explain(error)
+            raise
+        finally:
+            if db.in_transaction:
+                db.execute("ROLLBACK")
+
+    def next_id(self, kind: str) -> int:
+        """A new id of a kind, inside a change; none is given twice, also where the one who had it is gone."""
+        self.db.execute("UPDATE last_id SET id = id + 1 WHERE kind = ?", (kind,))
+        return int(self.db.execute("SELECT id FROM last_id WHERE kind = ?", (kind,)).fetchone()[0])
+
+    def _explain(self, error: BaseException) -> None:
+        """Raises StoreError in words for what the disk or another process brought about; a fault of ours is left as it is."""
+        if isinstance(error, sqlite3.Error):
+            words = next((words for sign, words in FAULTS.items() if sign in str(error)), None)
+            if words is not None:
+                raise StoreError(f"{self.folder}: {words}; nothing was changed") from error
 
     def _migrate(self) -> None:
         with self._writing:

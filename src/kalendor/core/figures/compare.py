@@ -1,25 +1,25 @@
 """Comparisons: the base of each cell, whether there is one, and the pair as base, difference, percent or index."""
 
-from functools import partial
+from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.groupings.calendars import Calendar
-from kalendor.core.groupings.periods import COARSER
+from kalendor.core.groupings.periods import CLOCK, Grouper
 from kalendor.core.placing.era import Era
-from kalendor.core.placing.frame import Frame
-from kalendor.core.placing.positions import NO_PERIOD, cell_periods, last_days_of, numbers_at, period_levels
+from kalendor.core.placing.frame import Axis, Frame
+from kalendor.core.placing.positions import NO_PERIOD, cell_periods, last_days_of, period_levels
 from kalendor.core.placing.views import Placer, View
-from kalendor.core.placing.windows import NONE, DayMap, Shift, cut_map, shift_map
+from kalendor.core.placing.windows import DayMap, Shift, cut_map, shift_map
+from kalendor.core.takes.aggregate import counts
 from kalendor.core.values import arithmetic as ar
-from kalendor.core.values.columns import Array, Column, Mask
+from kalendor.core.values.columns import DAY_MICROSECONDS, Column, Mask, days_of
+from kalendor.core.values.keys import Key, key
 from kalendor.definitions.figure import Back, Compare
 from kalendor.errors import DefinitionError
 
 NO_MARK, NEW, GONE, NOT_MEANINGFUL = 0, 1, 2, 3
 MARK_WORDS = ("", "new", "gone", "n/m")
-FAR = 400 * 366
 
 
 def _zero_where_blank(column: Column) -> Column:
@@ -61,110 +61,80 @@ def against(
 
 
 class Bases:
-    """The views that comparisons are taken in, each made once."""
+    """The views that comparisons are taken in, each made once.
 
-    def __init__(
-        self, frame: Frame, placer: Placer, rows: NDArray[np.int64] | None, main: View, era: Era | None
-    ) -> None:
-        self.frame, self.placer, self.rows, self.main, self.era = frame, placer, rows, main, era
-        self._views: dict[str, View] = {}
-        self._shifts: dict[str, tuple[Shift, bool]] = {}
+    `rows` are the records that pass the report's conditions; `main` is the sheet's own view of those that it shows.
+    """
+
+    def __init__(self, placer: Placer, rows: NDArray[np.int64] | None, main: View, era: Era | None) -> None:
+        self.frame, self.placer, self.rows, self.main, self.era = main.frame, placer, rows, main, era
+        self._views: dict[Key, View] = {}
+        self._open: dict[Key, Callable[[str], DayMap]] = {}
+        self._missing: dict[Shift, list[tuple[tuple[int, int], Mask]]] = {}
 
     def shift_of(self, figure: Compare) -> Shift:
-        """How far back a comparison's base lies."""
-        if self.era is None or (self.era.span is None and self.placer.coarsest_grain() is None):
-            raise DefinitionError("comparing with an earlier period needs a period on an axis, or a window")
-        if isinstance(figure.with_, Back):
-            return Shift("back", figure.with_.back, figure.with_.grain)
-        return Shift(str(figure.with_))
+        """How far back a comparison's base lies.
 
-    def _grain(self, grain: str | None) -> str:
+        Raises DefinitionError where there is neither a period on an axis nor a window.
+        """
+        return shift_of(figure, self.era, self.placer)
+
+    def _grain(self, grain: str | None, shift: Shift | None = None) -> str:
+        """The grain to compare by: a crossing's own, else the sheet's coarsest, else the one that the window counts in;
+        for a window from a date to a date the one that the base lies back by."""
         assert self.era is not None
-        return grain or self.placer.coarsest_grain() or self.era.grain or "day"
+        if shift is not None and shift.kind == "back":
+            by_shift = shift.grain
+        else:
+            by_shift = "year" if shift is not None and shift.kind == "year_earlier" else "day"
+        return grain or self.placer.coarsest_grain() or self.era.grain or by_shift
 
-    def _shift(self, shift: Shift) -> Shift:
-        """Without a period axis, the period before is the window of the same length before."""
-        assert self.era is not None
-        if shift.kind != "period_before" or self.placer.coarsest_grain() is not None or self.era.span is None:
-            return shift
-        if self.era.grain is None:
-            return Shift("back", self.era.span.last - self.era.span.first + 1, "day")
-        edges = self.era.calendar.ordinals(self.era.grain, np.array([self.era.span.first, self.era.span.last]))
-        return Shift("back", int(edges[1] - edges[0]) + 1, self.era.grain)
-
-    def value_view(self, shift: Shift, to_date: bool) -> View:
+    def value_view(self, to_date: bool) -> View:
         """The sheet's records, those after the cut left out."""
-        if not to_date:
-            return self.main
-
-        def days(grain: str | None) -> DayMap:
-            assert self.era is not None
-            g = self._grain(grain)
-            era = self.era
-            return cut_map(era.calendar, g, era.first, era.last, era.shown, era.cut_for(g))
-
-        if not self._cuts():
-            return self.main
-        return self._view("cut", days)
-
-    def _cuts(self) -> bool:
-        """True where any record of the sheet lies after a cut."""
         era = self.era
         assert era is not None
         last = era.last if era.span is None else min(era.last, era.span.last)
-        levels = [*self.placer.down, *self.placer.across]
-        grains = {self._grain(None), *(levels[i].period.grouper.grain for i in self.placer.periods_on(levels))}
-        return any(era.cut_for(g) < last for g in grains if g in COARSER or g == "run")
+        if not to_date or last <= era.as_of:
+            return self.main
+        own = key("cut", self.main.key)
+        self._open[own] = lambda grain: cut_map(era.first, era.last, None, era.as_of)
+        return self._view(own, lambda grain: cut_map(era.first, era.last, era.shown, era.as_of))
+
+    def cut_cells(self) -> Mask | None:
+        """Shape (lines × columns,): True where a cell holds records on both sides of the cut, so that what is compared
+        is only a part of what it shows; None where no cell does."""
+        cut = self.value_view(to_date=True)
+        if cut is self.main:
+            return None
+        result = np.zeros(self.frame.shape, dtype=bool)
+        for crossing in self.frame.crossings:
+            whole, part = (counts(view.groups(crossing)) for view in (self.main, cut))
+            result[self.frame.block(crossing)] = ((part > 0) & (part < whole)).reshape(self.frame.block_shape(crossing))
+        return result.reshape(-1)
 
     def base_view(self, shift: Shift, to_date: bool) -> View:
-        """The records of the earlier periods, standing where they are the base."""
-        key = f"{shift}/{to_date}"
-        self._shifts[key] = (self._shift(shift), to_date)
-        return self._view(key, partial(self._base_days, self._shift(shift), to_date))
+        """The records of the earlier periods, standing where they are the base: those that answer to days shown."""
+        own = key("base", self.main.key, shift.kind, shift.count, shift.grain, to_date)
+        self._open[own] = lambda grain: self._base_days(shift, to_date, None, grain)
+        return self._view(own, lambda grain: self._base_days(shift, to_date, self._shown(), grain))
 
-    def _base_days(self, shift: Shift, to_date: bool, grain: str | None) -> DayMap:
-        assert self.era is not None
-        g = self._grain(grain)
+    def _base_days(self, shift: Shift, to_date: bool, shown: DayMap | None, grain: str | None) -> DayMap:
         era = self.era
-        days = self._sheet_days(None if to_date or self.placer.coarsest_grain() is None else g)
-        return shift_map(shift, era.calendar, g, era.first, era.last, days, era.cut_for(g) if to_date else None)
+        assert era is not None
+        cut = era.as_of if to_date else None
+        return shift_map(shift, era.calendar, self._grain(grain, shift), era.first, era.last, shown, cut)
 
-    def _sheet_days(self, whole: str | None) -> DayMap | None:
-        """The days a base may count as: those the window shows, whether or not they hold records.
+    def _shown(self) -> DayMap | None:
+        return self.era.shown if self.era is not None else None
 
-        A period of the grain `whole` that the window's end cuts counts as a whole.
-        """
-        assert self.era is not None
-        era = self.era
-        if era.span is None:
-            return None
-        last = era.span.last
-        if whole is not None:
-            whole = "day" if whole in ("hour", "minute", "run") else whole
-            last = int(era.calendar.starts(whole, era.calendar.ordinals(whole, np.array(last)) + 1)) - 1
-        days = np.arange(era.span.first, last + 1)
-        if era.shown is not None:
-            at = days - era.shown.low
-            inside = (at >= 0) & (at < len(era.shown.table))
-            gone = inside & (era.shown.table[np.where(inside, at, 0)] == NONE)
-            days = np.where(gone, NONE, days)
-        return DayMap(era.span.first, days)
-
-    def open_days(self, key: str, grain: str) -> DayMap | None:
+    def open_days(self, view: View, grain: str) -> DayMap | None:
         """The days of a view of these bases, the window's edges left open, for figures that run through it."""
-        era = self.era
-        if era is None or key == self.main.key:
-            return None
-        if key == "cut":
-            return cut_map(era.calendar, grain, era.first, era.last, None, era.cut_for(grain))
-        shift, to_date = self._shifts[key]
-        cut = era.cut_for(grain) if to_date else None
-        return shift_map(shift, era.calendar, grain, era.first, era.last, None, cut)
+        return self._open[view.key](grain) if view.key in self._open else None
 
-    def _view(self, key: str, days: object) -> View:
-        if key not in self._views:
-            self._views[key] = View(key, self.frame, self.placer, self.rows, days)  # type: ignore[arg-type]
-        return self._views[key]
+    def _view(self, own: Key, days: Callable[[str | None], DayMap]) -> View:
+        if own not in self._views:
+            self._views[own] = View(own, self.frame, self.placer, self.rows, days, self.main.memo)
+        return self._views[own]
 
     def member(self, value: Column, label: str) -> tuple[Column, Mask]:
         """Each cell's base at the named member of the innermost category level, and where there is one."""
@@ -192,100 +162,143 @@ class Bases:
         return value.take(index.reshape(-1)), np.repeat(at >= 0, width)
 
     def has_base(self, shift: Shift, to_date: bool) -> Mask:
-        """Shape (lines × columns,): False where a cell's base, or that of any period under it, lies before the first record."""
-        assert self.era is not None
+        """Shape (lines × columns,): False where there is nothing to compare with: where a cell's base, or that of any
+        period under it, lies before the first record, and where its period has not begun by the cut."""
         result = np.ones(self.frame.shape, dtype=bool)
         for crossing in self.frame.crossings:
-            result[self.frame.block(crossing)] = self._has_base_at(shift, crossing)
+            result[self.frame.block(crossing)] = self._has_base_at(shift, to_date, crossing)
         return result.reshape(-1)
 
-    def _has_base_at(self, shift: Shift, crossing: tuple[int, int]) -> NDArray[np.bool_]:
-        assert self.era is not None
-        shape = self.frame.block_shape(crossing)
-        column = self.placer.shifted
+    def _has_base_at(self, shift: Shift, to_date: bool, crossing: tuple[int, int]) -> Mask:
+        era, column = self.era, self.placer.shifted
+        assert era is not None
         assert column is not None
         if self.placer.coarsest_grain() is None:
-            era = self.era
-            assert era.span is not None
-            reach = era.calendar, self._grain(None), np.array([era.span.last])
-            return np.full(shape, bool(self._reached(shift, *reach)[0]))
+            return np.full(self.frame.block_shape(crossing), self._window_reached(shift, to_date))
+        fine = np.ones(self.frame.block_shape(crossing), dtype=bool)
         own = cell_periods(self.frame, crossing, column)
-        fine = np.ones(shape, dtype=bool)
         if own is not None:
             grouper, ordinals = own
-            known = ordinals != NO_PERIOD
             different, at = np.unique(ordinals, return_inverse=True)
-            reached = np.array(
-                [n == NO_PERIOD or self._period_reached(shift, grouper, n) for n in different.tolist()], dtype=bool
-            )
-            fine = reached[at.reshape(shape)] | ~known
-        return fine & self._periods_below_reached(shift, crossing)
+            compared = [n == NO_PERIOD or self._compared(shift, to_date, grouper, n) for n in different.tolist()]
+            fine = np.array(compared, dtype=bool)[at.reshape(ordinals.shape)]
+        return fine & self._all_below_reached(shift, crossing)
 
-    def _period_reached(self, shift: Shift, grouper: object, ordinal: int) -> bool:
-        assert self.era is not None
-        grain = grouper.grain  # type: ignore[attr-defined]
-        end = int(last_days_of(grouper, np.array([ordinal]))[0])  # type: ignore[arg-type]
-        start = int(grouper.start(ordinal))  # type: ignore[attr-defined]
-        if grain in ("hour", "minute"):
-            start //= 86_400_000_000
-        days = np.arange(start, end + 1)
-        return bool(self._reached(shift, self.era.calendar, grain, days).any())
-
-    def _reached(self, shift: Shift, calendar: Calendar, grain: str, days: Array) -> NDArray[np.bool_]:
-        """True for days whose base day is not before the first record: some day from then on counts as them."""
+    def _window_reached(self, shift: Shift, to_date: bool) -> bool:
+        """Without a period axis: whether each period of the window that holds records has a base."""
         era = self.era
         assert era is not None
-        found = (
-            self._shift(shift).forward(calendar, grain, np.arange(era.first, int(days.max()) + 1))
-            if int(days.max()) >= era.first
-            else days[:0]
+        assert era.span is not None
+        grain = self._grain(None, shift)
+        column = self.placer.ground.column(self.placer.shifted or "")
+        shown = column if self.main.rows is None else column.take(self.main.rows)
+        days = np.unique(days_of(shown)[shown.present])
+        if to_date:
+            days = days[days <= era.as_of]
+        if not len(days):
+            return self._reached(shift, grain, np.array([era.span.last]))
+        if era.grain is None:
+            return self._reached(shift, grain, days)
+        held = np.unique(era.calendar.ordinals(grain, days))
+        return all(
+            self._reached(shift, grain, np.arange(*era.calendar.starts(grain, np.array([n, n + 1])).tolist()))
+            for n in held.tolist()
         )
-        return np.isin(days, found)
 
-    def _periods_below_reached(self, shift: Shift, crossing: tuple[int, int]) -> NDArray[np.bool_]:
-        """False for cells that hold a finest period of the sheet which has no base."""
+    def _compared(self, shift: Shift, to_date: bool, grouper: Grouper, ordinal: int) -> bool:
+        era = self.era
+        assert era is not None
+        start = int(grouper.start(ordinal) or 0)
+        if to_date and (start // DAY_MICROSECONDS if grouper.grain in CLOCK else start) > era.as_of:
+            return False
+        return self._period_reached(shift, grouper, ordinal)
+
+    def _period_reached(self, shift: Shift, grouper: Grouper, ordinal: int) -> bool:
+        """Whether the base of a period, as cut, does not end before the first record."""
+        era = self.era
+        assert era is not None
+        later = shift.later(grouper.grain)
+        start = grouper.start(ordinal)
+        assert start is not None
+        if later:
+            return start > era.first_moment
+        if grouper.grain in CLOCK:
+            start //= DAY_MICROSECONDS
+        end = int(last_days_of(grouper, np.array([ordinal]))[0])
+        return self._reached(shift, grouper.grain, np.arange(start, end + 1))
+
+    def _reached(self, shift: Shift, grain: str, days: NDArray[np.int64]) -> bool:
+        """True where the base of one of the days is not before the first record: some day from then on counts as it."""
+        era = self.era
+        assert era is not None
+        if not len(days) or int(days[-1]) < era.first:
+            return False
+        found = shift.forward(era.calendar, grain, np.arange(era.first, int(days[-1]) + 1))
+        return bool(np.isin(days, found).any())
+
+    def _all_below_reached(self, shift: Shift, crossing: tuple[int, int]) -> Mask:
+        """False for cells that hold records of a period, of any level under them, which has no base."""
         shape = self.frame.block_shape(crossing)
-        column = self.placer.shifted
-        assert column is not None
-        deepest = self.frame.crossings[-1]
-        if crossing == deepest:
-            return np.ones(shape, dtype=bool)
-        bad = self._unreached(shift, deepest, column)
-        if not bad:
-            return np.ones(shape, dtype=bool)
-        line_levels = period_levels(self.frame.lines, crossing[0], column)
-        column_levels = period_levels(self.frame.columns, crossing[1], column)
-        missing = {(line[: len(line_levels)], across[: len(column_levels)]) for line, across in bad}
-        lines = _keys(self.frame.lines, crossing[0], line_levels)
-        columns = _keys(self.frame.columns, crossing[1], column_levels)
-        bad_lines = {line for line, _ in missing}
         result = np.ones(shape, dtype=bool)
-        for i, line in enumerate(lines):
-            if line in bad_lines:
-                result[i] = [(line, across) not in missing for across in columns]
+        for below, missing in self._without_base(shift):
+            if below != crossing and below[0] >= crossing[0] and below[1] >= crossing[1]:
+                result &= ~_over_periods(self.frame, missing, below, crossing, self.placer.shifted or "")
         return result
 
-    def _unreached(
-        self, shift: Shift, deepest: tuple[int, int], column: str
-    ) -> set[tuple[tuple[int, ...], tuple[int, ...]]]:
-        """The finest periods of the sheet without a base, as member numbers by level down and across."""
-        found = cell_periods(self.frame, deepest, column)
+    def _without_base(self, shift: Shift) -> list[tuple[tuple[int, int], Mask]]:
+        """For each crossing that ends at a period level: the cells that hold records and whose period has no base."""
+        if shift not in self._missing:
+            self._missing[shift] = [
+                (crossing, missing)
+                for crossing in self.frame.crossings
+                if (missing := self._missing_at(shift, crossing)) is not None and missing.any()
+            ]
+        return self._missing[shift]
+
+    def _missing_at(self, shift: Shift, crossing: tuple[int, int]) -> Mask | None:
+        column = self.placer.shifted
+        assert column is not None
+        found = cell_periods(self.frame, crossing, column)
         if found is None:
-            return set()
+            return None
         grouper, ordinals = found
-        there = self.main.held()[self.frame.block(deepest)] & (ordinals != NO_PERIOD)
-        without = {n for n in np.unique(ordinals[there]).tolist() if not self._period_reached(shift, grouper, n)}
-        if not without:
-            return set()
-        lines = _keys(self.frame.lines, deepest[0], period_levels(self.frame.lines, deepest[0], column))
-        columns = _keys(self.frame.columns, deepest[1], period_levels(self.frame.columns, deepest[1], column))
-        at = np.argwhere(there & np.isin(ordinals, list(without)))
-        return {(lines[i], columns[j]) for i, j in at.tolist()}
+        held = self.main.held()[self.frame.block(crossing)] & (ordinals != NO_PERIOD)
+        lost = [n for n in np.unique(ordinals[held]).tolist() if not self._period_reached(shift, grouper, n)]
+        missing: Mask = held & np.isin(ordinals, lost)
+        return missing
 
 
-def _keys(axis: object, depth: int, levels: list[int]) -> list[tuple[int, ...]]:
-    numbers = [numbers_at(axis, depth, k) for k in levels]  # type: ignore[arg-type]
-    count = axis.offsets[depth + 1] - axis.offsets[depth]  # type: ignore[attr-defined]
-    if not numbers:
-        return [()] * count
-    return list(zip(*(n.tolist() for n in numbers), strict=True))
+def _over_periods(frame: Frame, cells: Mask, below: tuple[int, int], crossing: tuple[int, int], column: str) -> Mask:
+    """Which cells of a crossing lie over the period of one of the given cells of a crossing below it, on whatever line."""
+    under_lines, lines, _ = _period_ids(frame.lines, below[0], crossing[0], column)
+    under_columns, columns, width = _period_ids(frame.columns, below[1], crossing[1], column)
+    at = np.nonzero(cells)
+    found = np.unique(under_lines[at[0]] * width + under_columns[at[1]])
+    return np.isin(lines[:, None] * width + columns[None, :], found)
+
+
+def _period_ids(axis: Axis, below: int, depth: int, column: str) -> tuple[NDArray[np.int64], NDArray[np.int64], int]:
+    """A number for the periods down to `depth` of each line of the depths `below` and `depth`, and how many there are."""
+    levels = period_levels(axis, depth, column)
+    paths = [axis.path[axis.lines_at(d)][:, levels].astype(np.int64) for d in (below, depth)]
+    if not levels:
+        return np.zeros(len(paths[0]), np.int64), np.zeros(len(paths[1]), np.int64), 1
+    different, ids = np.unique(np.concatenate(paths), axis=0, return_inverse=True)
+    ids = ids.reshape(-1)
+    return ids[: len(paths[0])], ids[len(paths[0]) :], len(different)
+
+
+def shift_of(figure: Compare, era: Era | None, placer: Placer) -> Shift:
+    """How far back a comparison's base lies: without a period axis the window itself is moved, by one of its periods,
+    or by its length where it is from a date to a date.
+
+    Raises DefinitionError where there is neither a period on an axis nor a window.
+    """
+    if era is None or (era.span is None and placer.coarsest_grain() is None):
+        raise DefinitionError("comparing with an earlier period needs a period on an axis, or a window")
+    if isinstance(figure.with_, Back):
+        return Shift("back", figure.with_.back, figure.with_.grain)
+    if figure.with_ == "period_before" and placer.coarsest_grain() is None and era.grain is None:
+        assert era.span is not None
+        return Shift("back", era.span.last - era.span.first + 1, "day")
+    return Shift(str(figure.with_))

@@ -8,16 +8,17 @@ from numpy.typing import NDArray
 
 from kalendor.core.figures.compare import Bases, against
 from kalendor.core.figures.timeline import Timeline
-from kalendor.core.figures.worked_lines import Working, filled, worked_mask
-from kalendor.core.formulas.expressions import names_in
+from kalendor.core.figures.worked_lines import Working, filled
+from kalendor.core.formulas.expressions import divides, names_in
 from kalendor.core.formulas.formulas import Scope, evaluate, holds
-from kalendor.core.groupings.axes import signed_by
-from kalendor.core.placing.frame import Frame
-from kalendor.core.placing.views import View, taken
+from kalendor.core.groupings.levels import ORDINARY
+from kalendor.core.placing.frame import Axis
+from kalendor.core.placing.views import View, Where, taken
 from kalendor.core.takes.aggregate import Of
 from kalendor.core.takes.takes import COUNTING, SIGNED, what_of
 from kalendor.core.values import arithmetic as ar
 from kalendor.core.values.columns import NUMERIC, Array, Column, Kind, Mask
+from kalendor.core.values.keys import Key, key
 from kalendor.definitions.figure import (
     Compare,
     Figure,
@@ -46,18 +47,23 @@ class Reckoned:
 
 
 class Reckoner:
-    """Works figures out, each once per view."""
+    """Works figures out, each once per view; `signs`, shape (n,), is −1 for records that count negative."""
 
     def __init__(
-        self, figures: Sequence[Figure], frame: Frame, bases: Bases, main: View, worked: Sequence[Working] = ()
+        self,
+        figures: Sequence[Figure],
+        main: View,
+        bases: Bases,
+        signs: NDArray[np.int8] | None = None,
+        worked: Sequence[Working] = (),
     ) -> None:
         self.figures: Mapping[str, Figure] = {figure.name: figure for figure in figures}
-        self.frame, self.bases, self.main, self.worked = frame, bases, main, tuple(worked)
-        self._kept: dict[tuple[str, str], Reckoned] = {}
-        self._masks: dict[str, Mask | None] = {}
-        self._busy: list[str] = []
-        self._signs = signed_by((*main.placer.down, *main.placer.across))
+        self.frame, self.bases, self.main, self.worked = main.frame, bases, main, worked
+        self._signs = signs
+        self._kept: dict[tuple[str, Key], Reckoned] = {}
+        self._wheres: dict[tuple[str | None, str | None], Where | None] = {}
         self._turned: dict[str, Column] = {}
+        self._busy: list[str] = []
 
     def figure(self, name: str, view: View | None = None) -> Reckoned:
         """A figure in every cell of a view (the sheet itself, unless another is given).
@@ -71,6 +77,7 @@ class Reckoner:
                 raise DefinitionError(f"there is no figure named {name!r}; there are {', '.join(self.figures)}")
             if name in self._busy:
                 raise DefinitionError(f"figure {name!r} rests on itself: {' → '.join([*self._busy, name])}")
+            self.main.placer.ground.step()
             self._busy.append(name)
             try:
                 self._kept[key] = self._with_lines(self.figures[name], self._worked_out(self.figures[name], view))
@@ -91,27 +98,31 @@ class Reckoner:
         cells = self.cells(name)
         return cells.values.reshape(self.frame.shape), cells.blanks.reshape(self.frame.shape)
 
-    def taking(self, figure: Taken) -> tuple[Of, Mask | None]:
+    def taking(self, figure: Taken) -> tuple[Of, Where | None]:
         """What a figure takes, and which of all records: by its own condition, and by its source where several stand
         beside each other."""
         ground = self.main.placer.ground
-        key = f"{figure.source or ''}/{figure.where or ''}"
-        if key not in self._masks:
-            where = None
-            if figure.where is not None:
-                where = holds(figure.where, Scope(ground.records.columns, ground.records.count, ground.as_of))
-            if ground.origin is not None:
-                there = ground.origin.taken_from(figure.source)
-                where = there if where is None else where & there
-            elif figure.source is not None:
-                raise DefinitionError(
-                    f'the source {figure.source!r} does not stand beside the report\'s own; name it under "beside"'
-                )
-            self._masks[key] = where
+        own = (figure.source, figure.where)
+        if own not in self._wheres:
+            self._wheres[own] = self._where(figure)
         if self._signs is None or figure.take not in SIGNED:
-            return what_of(figure, ground.column, ground.value_order), self._masks[key]
+            return what_of(figure, ground.column, ground.value_order), self._wheres[own]
         of = what_of(figure, ground.column)
-        return replace(of, column=self._signed(figure.of or ""), name=f"±{figure.of}"), self._masks[key]
+        return replace(of, column=self._signed(figure.of or ""), column_key=key("turned", figure.of)), self._wheres[own]
+
+    def _where(self, figure: Taken) -> Where | None:
+        ground = self.main.placer.ground
+        mask: Mask | None = None
+        if figure.where is not None:
+            mask = holds(figure.where, Scope(ground.records.columns, ground.records.count, ground.as_of))
+        if ground.origin is not None:
+            there = ground.origin.taken_from(figure.source)
+            mask = there if mask is None else mask & there
+        elif figure.source is not None:
+            raise DefinitionError(
+                f'the source {figure.source!r} does not stand beside the report\'s own; name it under "beside"'
+            )
+        return None if mask is None else Where(ground.key("where", figure.source, figure.where, ground.as_of), mask)
 
     def _signed(self, name: str) -> Column:
         """A number column with the amounts of categories that count negative turned."""
@@ -213,7 +224,9 @@ class Reckoner:
             group = of_line[:, None] * width + np.arange(width)[None, :]
         values = cells.values if cells.values.dtype == object else cells.values.astype(cells.values.dtype)
         keyed = -values if figure.largest_first else values
-        competing = np.repeat(~worked_mask(self.frame.lines), width)
+        competing = np.repeat(_competing(stand), width)
+        if not stand.levels:
+            competing = np.tile(_competing(lie), height)
         there = np.flatnonzero(cells.present & competing)
         group = group.reshape(-1)[there]
         order = np.lexsort((_sortable(keyed[there]), group))
@@ -244,11 +257,38 @@ class Reckoner:
         if view.key != self.main.key:
             raise DefinitionError("a comparison with an earlier period cannot itself be compared or moved back")
         shift = self.bases.shift_of(figure)
-        value = self._numbers(figure.compare, self.bases.value_view(shift, figure.to_date))
+        value = self._numbers(figure.compare, self.bases.value_view(figure.to_date))
         base = self._numbers(figure.compare, self.bases.base_view(shift, figure.to_date))
         has_base = self.bases.has_base(shift, figure.to_date)
         cells, marks = against(figure.as_, value, base, has_base, additive, zero_is_none)
         return Reckoned(cells, marks, zero_is_none and figure.as_ in ("base", "difference"))
+
+    def approximate(self, name: str) -> bool:
+        """True for a figure that rests on amounts kept as float64, or whose formula passed the exact numbers.
+
+        A mean, a share or a ratio of exact amounts is divided once from them, and is not marked.
+        """
+        figure = self.figures.get(name)
+        match figure:
+            case Taken():
+                if figure.take in COUNTING:
+                    return False
+                columns = [n for n in (figure.of, figure.weight) if n is not None]
+                return any(self.main.placer.ground.column(n).kind is Kind.APPROXIMATE for n in columns)
+            case FormulaFigure():
+                named = [known for n in names_in(figure.formula) if (known := self._known(n)) is not None]
+                inexact = self.cells(name).kind is Kind.APPROXIMATE and not divides(figure.formula)
+                return inexact or any(self.approximate(n) for n in named)
+            case Compare():
+                other = figure.with_.figure if isinstance(figure.with_, WithFigure) else figure.compare
+                return self.approximate(figure.compare) or self.approximate(other)
+            case Share():
+                return self.approximate(figure.share)
+            case Running():
+                return self.approximate(figure.running)
+            case Moving():
+                return self.approximate(figure.moving)
+        return False
 
     def adds_up(self, name: str) -> bool:
         """True for sums and counts, whose missing side counts as 0 in a difference."""
@@ -256,6 +296,15 @@ class Reckoner:
         if isinstance(figure, Taken):
             return figure.take in ("sum", "count", "count_values")
         return isinstance(figure, Running) and self.adds_up(figure.running)
+
+
+def _competing(axis: Axis) -> Mask:
+    """Shape (lines,): True for lines that are ranked: ordinary members, no totals and no special lines."""
+    result = np.zeros(axis.count, dtype=bool)
+    for k, level in enumerate(axis.levels):
+        here = axis.lines_at(k + 1)
+        result[here] = level.members.special[axis.path[here, k]] == ORDINARY
+    return result
 
 
 def _sortable(values: Array) -> Array:

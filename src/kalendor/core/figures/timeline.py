@@ -11,29 +11,29 @@ from numpy.typing import NDArray
 from kalendor.core.figures.compare import Bases
 from kalendor.core.formulas.expressions import names_in
 from kalendor.core.formulas.formulas import Scope, evaluate
-from kalendor.core.groupings.periods import COARSER, MERGING, Grouper, clock_of
+from kalendor.core.groupings.levels import Level
+from kalendor.core.groupings.periods import CLOCK, COARSER, Grouper
 from kalendor.core.placing.frame import Axis
-from kalendor.core.placing.positions import NO_PERIOD, cell_periods, starts_of
-from kalendor.core.placing.views import View, assembled
+from kalendor.core.placing.views import View, Where, assembled, moments_on
 from kalendor.core.placing.windows import NONE, DayMap
 from kalendor.core.takes.aggregate import Additive, Groups, Of
 from kalendor.core.takes.takes import TAKES
 from kalendor.core.values import arithmetic as ar
-from kalendor.core.values.columns import EXACT, Array, Column, Mask, days_of
+from kalendor.core.values.columns import DAY_MICROSECONDS, EXACT, INT64_MOST, Array, Column, Kind, column_days
 from kalendor.definitions.figure import Figure, FormulaFigure, Moving, Running, Taken
 from kalendor.errors import DefinitionError
 
 Index = NDArray[np.int64]
+MOST_STRETCHES, MOST_GROUPS = 20_000_000, 200_000_000
 
 
 @dataclass(frozen=True, eq=False)
 class Strip:
-    """Records of a crossing by row (all that is not the period) and period: group = row × width + ordinal − low."""
+    """Records of a crossing by row (all that is not the period) and stretch: group = row × width + stretch."""
 
     groups: Groups
     height: int
     width: int
-    low: int
     row_of_line: Index
     row_of_column: Index
     columns_high: int
@@ -50,13 +50,42 @@ class Figures(Protocol):
     bases: Bases
     main: View
 
-    def taking(self, figure: Taken) -> tuple[Of, Mask | None]:
+    def taking(self, figure: Taken) -> tuple[Of, Where | None]:
         """What a figure takes, and which records."""
         ...
 
     def adds_up(self, name: str) -> bool:
         """True for sums and counts."""
         ...
+
+
+@dataclass(frozen=True, eq=False)
+class Stretches:
+    """The days (hours, minutes) from first to last in stretches that no period of the sheet cuts, in date order.
+
+    `of`, shape (ticks,), is the stretch of each tick from `low` on, a tick being `size` microseconds; `first`, shape
+    (stretches,), the tick at which each begins.
+    """
+
+    low: int
+    size: int
+    of: Index
+    first: Index
+
+    def at(self, days: Index, clock: Array | None) -> Index:
+        """The stretch of each moment; −1 outside."""
+        ticks = days * (DAY_MICROSECONDS // self.size)
+        if self.size < DAY_MICROSECONDS and clock is not None:
+            ticks = ticks + clock // self.size
+        at = ticks - self.low
+        inside = (at >= 0) & (at < len(self.of))
+        return np.where(inside, self.of[np.where(inside, at, 0)] if len(self.of) else 0, -1)
+
+    def moments(self) -> tuple[Index, Index]:
+        """The day and the microseconds since midnight at which each stretch begins."""
+        per_day = DAY_MICROSECONDS // self.size
+        ticks = self.first + self.low
+        return ticks // per_day, ticks % per_day * self.size
 
 
 class Timeline:
@@ -67,20 +96,82 @@ class Timeline:
         self.frame, self.placer = view.frame, view.placer
         levels = [*self.placer.down, *self.placer.across]
         self.column = along or next((x.period.grouper.column for x in levels if x.period is not None), "")
-        groupers = [x.period.grouper for x in levels if x.period is not None and x.period.grouper.column == self.column]
-        own = [g for g in groupers if g.grain not in MERGING]
-        if not own:
+        self.periods = [x for x in levels if self._runs_on(x)]
+        if not self.periods:
             raise DefinitionError(
                 f"there is no period of {self.column or 'any date'!r} among the lines or columns to run along"
             )
-        self.finest: Grouper = replace(max(own, key=lambda g: COARSER.get(g.grain, 9)), within=None)
-        self._strips: dict[tuple[tuple[int, int], str], Strip] = {}
+        self.stretches = self._stretches()
+        self.shown = self._shown()
+        self._strips: dict[tuple[int, int], Strip] = {}
+
+    def _runs_on(self, level: Level) -> bool:
+        """Whether a level is a period of the column; a merging part of its date is not, and tells rows apart."""
+        period = level.period
+        return period is not None and period.grouper.column == self.column and period.grouper.mode != "merging"
+
+    def _stretches(self) -> Stretches:
+        """The stretches over the column's days and those of the view, cut at every period of the sheet."""
+        groupers = [level.period.grouper for level in self.periods]
+        size = min((CLOCK.get(g.grain, DAY_MICROSECONDS) for g in groupers), default=DAY_MICROSECONDS)
+        span = column_days(self.placer.ground.column(self.column))
+        if span is None:
+            return Stretches(0, size, np.zeros(0, np.int64), np.zeros(0, np.int64))
+        low, high = span
+        era = self.reckoner.bases.era
+        if era is not None and self.column == self.placer.shifted:
+            high = max(high, min(era.as_of, high + 4000))
+        per_day = DAY_MICROSECONDS // size
+        if (high - low + 1) * per_day > MOST_STRETCHES:
+            raise DefinitionError("the periods are too many to run along; take a coarser period")
+        days = np.repeat(np.arange(low, high + 1), per_day)
+        clock = np.tile(np.arange(per_day) * size, high - low + 1) if size < DAY_MICROSECONDS else None
+        turns = np.zeros(len(days), dtype=bool)
+        turns[0] = True
+        for grouper in groupers:
+            numbers = replace(grouper, within=None).numbers(days, clock)
+            turns[1:] |= numbers[1:] != numbers[:-1]
+        return Stretches(low * per_day, size, np.cumsum(turns) - 1, np.flatnonzero(turns))
+
+    def _shown(self) -> Index:
+        """The stretches that the sheet's records hold, not after the as-of date, rising."""
+        column, main = self.placer.ground.column(self.column), self.reckoner.main
+        rows = main.groups(self.frame.crossings[-1]).rows
+        if not len(self.stretches.of):
+            return np.zeros(0, dtype=np.int64)
+        low, high = column_days(column) or (0, 0)
+        days, clock = moments_on(column, rows, DayMap(low, np.arange(low, high + 1)))
+        kept = days != NONE
+        at = np.unique(self.stretches.at(days[kept], None if clock is None else clock[kept]))
+        began, _ = self.stretches.moments()
+        return at[began[at] <= self.placer.ground.as_of]
+
+    def _at_crossing(self, crossing: tuple[int, int]) -> list[tuple[Axis, int, bool]]:
+        """The period levels of the column at a crossing: the axis, the level, and whether it is among the lines."""
+        sides = ((self.frame.lines, crossing[0], True), (self.frame.columns, crossing[1], False))
+        return [(axis, k, down) for axis, depth, down in sides for k in range(depth) if self._runs_on(axis.levels[k])]
+
+    def _keys(self, crossing: tuple[int, int], stretches: Index) -> tuple[Index, Index]:
+        """A number for the periods of each cell, shape (lines, columns), and of each stretch; −1 for other members."""
+        cells: Index = np.zeros(self.frame.block_shape(crossing), dtype=np.int64)
+        days, clock = self.stretches.moments()
+        of_stretch = np.zeros(len(stretches), dtype=np.int64)
+        for axis, k, down in self._at_crossing(crossing):
+            period, size = axis.levels[k].period, len(axis.levels[k].period.numbers)
+            codes = axis.path[axis.lines_at(crossing[0] if down else crossing[1]), k].astype(np.int64)
+            codes = np.where((codes >= 0) & (codes < size), codes, -1)
+            codes = codes[:, None] if down else codes[None, :]
+            cells = np.where((cells < 0) | (codes < 0), -1, cells * (size + 1) + codes)
+            own = period.codes(days[stretches], clock[stretches]).astype(np.int64)
+            of_stretch = np.where((of_stretch < 0) | (own < 0), -2, of_stretch * (size + 1) + own)
+        return cells, of_stretch
+
+    # -- running
 
     def running(self, figure: Running) -> Column:
         """The value reached in every cell."""
         restart = self._restart(figure.restart)
-        blocks = {c: self._running_at(figure, c, restart) for c in self.frame.crossings}
-        return assembled(self.frame, blocks)
+        return assembled(self.frame, {c: self._running_at(figure, c, restart) for c in self.frame.crossings})
 
     def _restart(self, name: str) -> Grouper | str | None:
         """The grain to restart at, or the name of a level that is no period, or None for never."""
@@ -90,118 +181,110 @@ class Timeline:
             if level.name == name:
                 if level.period is None or level.period.grouper.column != self.column:
                     return name
-                return replace(level.period.grouper, within=None)
-        if name in COARSER and COARSER[name] <= COARSER.get(self.finest.grain, 9):
-            return replace(self.finest, grain=name, run=None)
+                if level.period.grouper.mode != "merging":
+                    return replace(level.period.grouper, within=None)
+        finest = max((level.period.grouper for level in self.periods), key=lambda g: COARSER.get(g.grain, 9))
+        if name in COARSER and COARSER[name] <= COARSER.get(finest.grain, 9):
+            return replace(finest, grain=name, run=None, within=None)
         raise DefinitionError(f"restart: there is no level and no coarser grain named {name!r}")
 
     def _running_at(self, figure: Running, crossing: tuple[int, int], restart: Grouper | str | None) -> Column:
         shape = self.frame.block_shape(crossing)
-        reached = self._reached(crossing, restart)
-        strip = self._strip(crossing, self.finest)
+        reached = self._reached(crossing, restart).reshape(-1)
+        if not len(self.stretches.of):
+            return ar.exact(np.zeros(len(reached), np.int64), np.ones(len(reached), dtype=bool), 0)
+        strip = self._strip(crossing)
         cells = self._run(figure.running, strip, restart)
-        known = (reached != NO_PERIOD) & (reached >= strip.low) & (reached < strip.low + strip.width)
-        index = strip.rows() * strip.width + np.where(known, reached - strip.low, 0)
-        if not len(cells):
-            return ar.exact(np.zeros(shape, np.int64).reshape(-1), np.ones(shape, dtype=bool).reshape(-1), 0)
-        picked = cells.take(index.reshape(-1))
-        return Column(picked.kind, picked.values, picked.blanks | ~known.reshape(-1), picked.places)
+        index = strip.rows().reshape(-1) * strip.width + np.maximum(reached, 0)
+        picked = cells.take(index)
+        assert len(picked) == shape[0] * shape[1]
+        return replace(picked, blank=picked.blanks | (reached < 0))
 
     def _reached(self, crossing: tuple[int, int], restart: Grouper | str | None) -> Index:
-        """The finest period whose running value each cell shows; NO_PERIOD where it shows none."""
+        """The stretch whose running value each cell shows, the last shown one within it; −1 where it shows none.
+
+        Above the level that it restarts at a running figure has no one value. An innermost cell in which no record
+        stands shows the value reached by its end, if that is not after the as-of date.
+        """
         shape = self.frame.block_shape(crossing)
-        own = cell_periods(self.frame, crossing, self.column)
-        nothing = np.full(shape, NO_PERIOD)
+        nothing = np.full(shape, -1, dtype=np.int64)
+        at_crossing = self._at_crossing(crossing)
         if isinstance(restart, str):
             names = [x.name for x in (*self.placer.down[: crossing[0]], *self.placer.across[: crossing[1]])]
             if restart not in names:
                 return nothing
-        shown = self._shown()
-        if not len(shown):
+        if isinstance(restart, Grouper):
+            grains = [axis.levels[k].period.grouper.grain for axis, k, _ in at_crossing]
+            on_sheet = restart.grain in [level.period.grouper.grain for level in self.periods]
+            if on_sheet and restart.grain not in grains:
+                return nothing
+            if not any(COARSER.get(g, 9) >= COARSER.get(restart.grain, 9) for g in grains):
+                return nothing
+        deepest = len(at_crossing) == len(self.periods)
+        began, _ = self.stretches.moments()
+        stretches = np.flatnonzero(began <= self.placer.ground.as_of) if deepest else self.shown
+        if not len(stretches):
             return nothing
-        if own is None:
-            return nothing if isinstance(restart, Grouper) else np.full(shape, shown[-1])
-        grouper, ordinals = own
-        if isinstance(restart, Grouper) and COARSER.get(grouper.grain, 9) < COARSER[restart.grain]:
-            return nothing
-        if grouper.grain == self.finest.grain:
-            late = starts_of(grouper, ordinals) > self._end_of_as_of()
-            return np.where(late, NO_PERIOD, ordinals)
-        inside = self._coarse(grouper, shown)
-        last = {int(o): int(s) for o, s in zip(inside, shown, strict=True)}
-        different, at = np.unique(ordinals, return_inverse=True)
-        return np.array([last.get(n, NO_PERIOD) for n in different.tolist()], dtype=np.int64)[at].reshape(shape)
+        cells, of_stretch = self._keys(crossing, stretches)
+        different, last = np.unique(of_stretch[::-1], return_index=True)
+        last = stretches[len(stretches) - 1 - last]
+        at = np.searchsorted(different, cells).clip(0, len(different) - 1)
+        return np.where((cells >= 0) & (different[at] == cells), last[at], -1)
 
-    def _end_of_as_of(self) -> int:
-        day = self.placer.ground.as_of
-        return (day + 1) * 86_400_000_000 - 1 if self.finest.grain in ("hour", "minute") else day
+    def _strip(self, crossing: tuple[int, int]) -> Strip:
+        if crossing not in self._strips:
+            self._strips[crossing] = self._laid(crossing)
+        return self._strips[crossing]
 
-    def _shown(self) -> Index:
-        """The finest periods that the sheet's records hold, not after the as-of date, rising."""
-        main = self.reckoner.main
-        deepest = self.frame.crossings[-1]
-        found = cell_periods(self.frame, deepest, self.column)
-        assert found is not None
-        ordinals = found[1][main.held()[self.frame.block(deepest)]]
-        ordinals = np.unique(ordinals[ordinals != NO_PERIOD])
-        return ordinals[starts_of(self.finest, ordinals) <= self._end_of_as_of()]
-
-    def _coarse(self, grouper: Grouper, ordinals: Index) -> Index:
-        """The period of a coarser grain that each finest period begins in."""
-        starts = starts_of(self.finest, ordinals)
-        if self.finest.grain in ("hour", "minute"):
-            starts = starts // 86_400_000_000
-        return replace(grouper, within=None).numbers(starts, None)
-
-    def _strip(self, crossing: tuple[int, int], grouper: Grouper) -> Strip:
-        key = (crossing, grouper.grain)
-        if key not in self._strips:
-            self._strips[key] = self._laid(crossing, grouper)
-        return self._strips[key]
-
-    def _laid(self, crossing: tuple[int, int], grouper: Grouper) -> Strip:
+    def _laid(self, crossing: tuple[int, int]) -> Strip:
         """The records that pass the report's conditions, up to the window's end, those before its start included."""
+        self.placer.ground.step()
         placer, rows = self.placer, self.reckoner.bases.rows
         era = self.reckoner.bases.era
-        days_map = self._days_map(grouper)
         column = placer.ground.column(self.column)
-        own = days_of(column) if rows is None else days_of(column)[rows]
-        moved = own if days_map is None else days_map.of(own)
-        if column.blank is not None:
-            moved = np.where(column.blank if rows is None else column.blank[rows], NONE, moved)
-        keep = moved != NONE
+        span = column_days(column) or (0, -1)
+        days, clock = moments_on(column, rows, self._days_map() or DayMap(span[0], np.arange(span[0], span[1] + 1)))
+        keep = days != NONE
         if era is not None and era.span is not None and self.column == placer.shifted:
-            keep &= moved <= era.span.last
+            keep &= days <= era.span.last
         kept = np.flatnonzero(keep)
-        picked = kept if rows is None else rows[kept]
-        clock = clock_of(column)
-        numbers = grouper.numbers(moved[kept], None if clock is None else clock[picked])
-        fall = placer.fall(picked)
-        line_row, line_high, lines = _rest(self.frame.lines, crossing[0], fall.down, self.column, len(picked))
-        col_row, col_high, columns = _rest(self.frame.columns, crossing[1], fall.across, self.column, len(picked))
-        inside = (lines >= 0) & (columns >= 0)
-        numbers, lines, columns, picked = numbers[inside], lines[inside], columns[inside], picked[inside]
-        shown = self._ordinals_shown(crossing, grouper)
-        ends = [*(([int(numbers.min()), int(numbers.max())]) if len(numbers) else []), *shown]
-        low, high = (min(ends), max(ends)) if ends else (0, 0)
-        width = high - low + 1
-        height = line_high * col_high
-        if height * width > 200_000_000:
+        stretches = self.stretches.at(days[kept], None if clock is None else clock[kept])
+        kept, stretches = kept[stretches >= 0], stretches[stretches >= 0]
+        fall = placer.fall(kept if rows is None else rows[kept])
+        if placer.drops:
+            place = np.full(placer.ground.records.count, -1, dtype=np.int64)
+            place[kept if rows is None else rows[kept]] = np.arange(len(kept))
+            assert fall.rows is not None
+            stretches = stretches[place[fall.rows]]
+        line_row, line_high, lines = self._rest(self.frame.lines, crossing[0], fall.down, fall.count)
+        col_row, col_high, columns = self._rest(self.frame.columns, crossing[1], fall.across, fall.count)
+        inside = np.flatnonzero((lines >= 0) & (columns >= 0))
+        width, height = len(self.stretches.first), line_high * col_high
+        if height * width > MOST_GROUPS:
             raise DefinitionError("the periods and lines are too many to run along; take a coarser period")
-        ids = (lines * col_high + columns) * width + numbers - low
-        return Strip(Groups(ids, height * width, picked), height, width, low, line_row, col_row, col_high)
+        ids = (lines[inside] * col_high + columns[inside]) * width + stretches[inside]
+        picked = inside if fall.rows is None else fall.rows[inside]
+        return Strip(Groups(ids, height * width, picked), height, width, line_row, col_row, col_high)
 
-    def _ordinals_shown(self, crossing: tuple[int, int], grouper: Grouper) -> list[int]:
-        shown = self._shown()
-        if not len(shown):
-            return []
-        ends = shown[[0, -1]]
-        return (ends if grouper.grain == self.finest.grain else self._coarse(grouper, ends)).tolist()
+    def _rest(self, axis: Axis, depth: int, codes: list[Array], count: int) -> tuple[Index, int, Index]:
+        """Lines of a depth told apart by all but the column's periods: each line's row, how many, each record's row."""
+        kept = [k for k in range(depth) if not self._runs_on(axis.levels[k])]
+        here = axis.path[axis.lines_at(depth)][:, kept]
+        row, record = np.zeros(len(here), dtype=np.int64), np.zeros(count, dtype=np.int64)
+        for i, k in enumerate(kept):
+            size = axis.levels[k].size + 1
+            found, row = np.unique(row * size + here[:, i], return_inverse=True)
+            wanted = record * size + codes[k]
+            at = np.searchsorted(found, wanted).clip(0, max(0, len(found) - 1))
+            known = (record >= 0) & (codes[k] >= 0)
+            record = np.where(known & (found[at] == wanted), at, -1) if len(found) else np.full(count, -1)
+        return row, int(row.max()) + 1 if len(row) else 1, record
 
-    def _days_map(self, grouper: Grouper) -> DayMap | None:
+    def _days_map(self) -> DayMap | None:
         if self.view.days is None or self.column != self.placer.shifted:
             return None
-        return self.reckoner.bases.open_days(self.view.key, grouper.grain)
+        finest = max((level.period.grouper.grain for level in self.periods), key=lambda g: COARSER.get(g, 9))
+        return self.reckoner.bases.open_days(self.view, finest)
 
     def _run(self, name: str, strip: Strip, restart: Grouper | str | None) -> Column:
         """A figure's running value in every group of a strip."""
@@ -216,62 +299,96 @@ class Timeline:
         take = TAKES[figure.take]
         assert isinstance(take, Additive)
         of, where = self.reckoner.taking(figure)
-        parts = take.parts(strip.groups.where(where), of)
+        parts = take.parts(strip.groups.where(None if where is None else where.mask), of)
         runs = []
         for ufunc, part in zip(take.combine, parts, strict=True):
-            grid = part.reshape(strip.height, strip.width)
-            runs.append(
-                np.concatenate(
-                    [ufunc.accumulate(grid[:, s], axis=1) for s in self._segments(strip, restart)], axis=1
-                ).reshape(-1)
-            )
+            grid = _room_to_add(part) if ufunc is np.add else part
+            grid = grid.reshape(strip.height, strip.width)
+            segments = [ufunc.accumulate(grid[:, s], axis=1) for s in self._segments(restart)]
+            runs.append(np.concatenate(segments, axis=1).reshape(-1))
         return take.finish(tuple(runs), of)
 
-    def _segments(self, strip: Strip, restart: Grouper | str | None) -> list[slice]:
+    def _segments(self, restart: Grouper | str | None) -> list[slice]:
+        """The runs of stretches over which a figure adds up."""
+        width = len(self.stretches.first)
         if not isinstance(restart, Grouper):
-            return [slice(0, strip.width)]
-        coarse = self._coarse(restart, np.arange(strip.low, strip.low + strip.width))
-        turns = [0, *(np.flatnonzero(np.diff(coarse)) + 1).tolist(), strip.width]
+            return [slice(0, width)]
+        coarse = restart.numbers(
+            self._began(restart), None if restart.grain not in CLOCK else self.stretches.moments()[1]
+        )
+        turns = [0, *(np.flatnonzero(np.diff(coarse)) + 1).tolist(), width]
         return [slice(a, b) for a, b in itertools.pairwise(turns)]
 
+    def _began(self, restart: Grouper) -> Index:
+        """The first day of each stretch; where no level of the sheet cuts at the restart, that of its whole period."""
+        days, _ = self.stretches.moments()
+        groupers = [level.period.grouper for level in self.periods]
+        if any(g.grain == restart.grain for g in groupers):
+            return days
+        finest = replace(max(groupers, key=lambda g: COARSER.get(g.grain, 9)), within=None)
+        if finest.grain in CLOCK:
+            return days
+        starts = [finest.start(n) for n in finest.numbers(days, None).tolist()]
+        return np.array(starts, dtype=np.int64)
+
+    # -- moving
+
     def moving(self, figure: Moving) -> Column:
-        """The sum or mean of the last periods, each crossing by its own grain."""
+        """The sum or mean of the last periods, each crossing by its own periods."""
         blocks = {c: self._moving_at(figure, c) for c in self.frame.crossings}
-        wanted = next((b for b in blocks.values() if b is not None), None)
-        assert wanted is not None
         filled = {c: b for c, b in blocks.items() if b is not None}
+        if not filled:
+            size = self.frame.shape[0] * self.frame.shape[1]
+            return Column(Kind.WHOLE, np.zeros(size, dtype=np.int64), np.ones(size, dtype=bool))
         if any(b.kind not in EXACT for b in filled.values()):
             filled = {c: ar.approximate(b.floats(), b.blanks) for c, b in filled.items()}
         return assembled(self.frame, filled)
 
     def _moving_at(self, figure: Moving, crossing: tuple[int, int]) -> Column | None:
-        own = cell_periods(self.frame, crossing, self.column)
-        if own is None:
+        groupers = [axis.levels[k].period.grouper for axis, k, _ in self._at_crossing(crossing)]
+        outer = {g.grain for g in groupers if g.within is None}
+        if not groupers or any(g.within is not None and g.within not in outer for g in groupers):
             return None
-        grouper, ordinals = own
-        strip = self._strip(crossing, grouper)
+        shape = self.frame.block_shape(crossing)
+        if not len(self.stretches.of):
+            return ar.exact(np.zeros(shape, np.int64).reshape(-1), np.ones(shape, dtype=bool).reshape(-1), 0)
+        every = np.arange(len(self.stretches.first))
+        cells, of_stretch = self._keys(crossing, every)
+        period = np.cumsum(np.concatenate([[0], of_stretch[1:] != of_stretch[:-1]]))
+        strip = self._gathered(self._strip(crossing), period)
         values = self._each(figure.moving, strip)
         grid = values.values.reshape(strip.height, strip.width)
         there = values.present.reshape(strip.height, strip.width)
-        total = _windowed(np.where(there, grid, 0), figure.periods)
+        total = _windowed(_room_to_add(np.where(there, grid, 0)), figure.periods)
         if self.reckoner.adds_up(figure.moving):
             n = np.full(there.shape, figure.periods, dtype=np.int64)
         else:
             n = _windowed(there.astype(np.int64), figure.periods)
-        known = (ordinals != NO_PERIOD) & (ordinals - figure.periods + 1 >= self._first(strip, grouper))
-        index = strip.rows() * strip.width + np.where(known, ordinals - strip.low, 0).clip(0, strip.width - 1)
-        blank = (n == 0).reshape(-1)
-        kept = Column(values.kind, total.reshape(-1), blank, values.places)
+        different, first = np.unique(of_stretch, return_index=True)
+        at = np.searchsorted(different, cells).clip(0, len(different) - 1)
+        known = (cells >= 0) & (different[at] == cells)
+        here = np.where(known, period[first[at]], 0)
+        known &= here - figure.periods + 1 >= self._first(period)
+        kept = Column(values.kind, total.reshape(-1), (n == 0).reshape(-1), values.places)
         if figure.take == "mean":
             kept = ar.divide(kept, ar.exact(n.reshape(-1), None, 0))
-        picked = kept.take(index.reshape(-1))
-        return Column(picked.kind, picked.values, picked.blanks | ~known.reshape(-1), picked.places)
+        picked = kept.take((strip.rows() * strip.width + here).reshape(-1))
+        return replace(picked, blank=picked.blanks | ~known.reshape(-1))
 
-    def _first(self, strip: Strip, grouper: Grouper) -> int:
+    def _gathered(self, strip: Strip, period: Index) -> Strip:
+        """A strip with its stretches gathered into periods."""
+        width = int(period[-1]) + 1
+        ids = strip.groups.ids // strip.width * width + period[strip.groups.ids % strip.width]
+        return replace(strip, groups=Groups(ids, strip.height * width, strip.groups.rows), width=width)
+
+    def _first(self, period: Index) -> int:
+        """The period in which the first record that passes the report's conditions stands."""
         era = self.reckoner.bases.era
         if era is None or self.column != self.placer.shifted:
-            return strip.low
-        return int(replace(grouper, within=None).numbers(np.array([era.first]), None)[0])
+            return 0
+        moment = era.first_moment
+        at = int(self.stretches.at(np.array([moment // DAY_MICROSECONDS]), np.array([moment % DAY_MICROSECONDS]))[0])
+        return int(period[max(at, 0)])
 
     def _each(self, name: str, strip: Strip) -> Column:
         """A figure in every group of a strip."""
@@ -285,29 +402,18 @@ class Timeline:
             )
         of, where = self.reckoner.taking(figure)
         take = TAKES[figure.take]
-        groups = strip.groups.where(where)
+        groups = strip.groups.where(None if where is None else where.mask)
         return take.finish(take.parts(groups, of), of) if isinstance(take, Additive) else take.cells(groups, of)
+
+
+def _room_to_add(grid: Array) -> Array:
+    """Amounts whose sums could pass 64 bits as Python integers, which do not wrap."""
+    if grid.dtype == np.int64 and grid.size and ar.magnitude(grid.reshape(-1)) * grid.size > INT64_MOST:
+        return grid.astype(object)
+    return grid
 
 
 def _windowed(grid: Array, n: int) -> Array:
     total = np.cumsum(grid, axis=1)
     total[:, n:] = total[:, n:] - total[:, :-n].copy()
     return total
-
-
-def _rest(axis: Axis, depth: int, codes: list[Array], column: str, count: int) -> tuple[Index, int, Index]:
-    """Lines of a depth told apart by everything but the column's periods: each line's row, how many, each record's row."""
-    kept = [k for k in range(depth) if (p := axis.levels[k].period) is None or p.grouper.column != column]
-    here = axis.path[axis.lines_at(depth)][:, kept]
-    if not kept:
-        return np.zeros(len(here), dtype=np.int64), 1, np.zeros(count, dtype=np.int64)
-    row, record = np.zeros(len(here), dtype=np.int64), np.zeros(count, dtype=np.int64)
-    for i, k in enumerate(kept):
-        size = axis.levels[k].size + 1
-        keys = row * size + here[:, i]
-        found, row = np.unique(keys, return_inverse=True)
-        wanted = record * size + codes[k]
-        at = np.searchsorted(found, wanted).clip(0, max(0, len(found) - 1))
-        known = (record >= 0) & (codes[k] >= 0)
-        record = np.where(known & (found[at] == wanted), at, -1) if len(found) else np.full(count, -1)
-    return row, int(row.max()) + 1 if len(row) else 1, record

@@ -1,6 +1,8 @@
 """Scalar SQL expressions read: their syntax trees, and the columns that they name."""
 
 import logging
+import re
+import sys
 from functools import lru_cache
 from typing import Any
 
@@ -10,7 +12,12 @@ from sqlglot.errors import SqlglotError
 
 from kalendor.errors import DefinitionError
 
+MOST_CHARACTERS, MOST_NESTED = 10_000, 100
+# Parsing a nesting of 100 takes some 3,000 calls within each other, and the interpreter allows 1,000.
+sys.setrecursionlimit(max(sys.getrecursionlimit(), 6_000))
 logging.getLogger("sqlglot").setLevel(logging.ERROR)  # what cannot be read is said by an error of our own
+
+_BRACKETS = re.compile(r"'(?:[^']|'')*'|\"(?:[^\"]|\"\")*\"|[()]|\b(?:CASE|END)\b", re.IGNORECASE)
 
 
 @lru_cache(maxsize=512)
@@ -19,8 +26,16 @@ def parsed(formula: str) -> Any:
 
     Raises DefinitionError with the place of the first fault.
     """
+    if len(formula) > MOST_CHARACTERS:
+        raise DefinitionError(
+            f"the formula {formula[:60]!r}… has more than {MOST_CHARACTERS:,} characters; make columns of its parts"
+        )
+    if _nesting(formula) > MOST_NESTED:
+        raise DefinitionError(f"the formula {formula[:60]!r}… is nested more than {MOST_NESTED} deep")
     try:
         tree = sqlglot.parse_one(formula, into=exp.Condition)
+    except RecursionError:
+        raise DefinitionError(f"the formula {formula[:60]!r}… is nested too deeply") from None
     except SqlglotError as error:
         found = getattr(error, "errors", None)
         detail = found[0] if found else {}
@@ -35,9 +50,30 @@ def parsed(formula: str) -> Any:
     return tree
 
 
+def _nesting(formula: str) -> int:
+    """How deep parentheses and CASE stand within each other, quoted text passed over.
+
+    >>> _nesting("((a)) || ')((('"), _nesting("CASE WHEN CASE WHEN a THEN 1 END = 1 THEN 2 END")
+    (2, 2)
+    """
+    depth = deepest = 0
+    for found in _BRACKETS.finditer(formula):
+        token = found.group().upper()
+        depth += (token in ("(", "CASE")) - (token in (")", "END"))
+        deepest = max(deepest, depth)
+    return deepest
+
+
 def names_in(formula: str) -> list[str]:
     """The column names that a formula uses, each once, as written."""
     return list(dict.fromkeys(column.name for column in parsed(formula).find_all(exp.Column)))
+
+
+def divides(formula: str) -> bool:
+    """Whether a formula divides, or names a number with an exponent, so that its result is float64 by its nature."""
+    tree = parsed(formula)
+    written = (str(node.this) for node in tree.find_all(exp.Literal) if not node.args["is_string"])
+    return tree.find(exp.Div) is not None or any("e" in number.lower() for number in written)
 
 
 def quoted_in(formula: str) -> set[str]:

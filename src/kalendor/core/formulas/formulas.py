@@ -1,6 +1,6 @@
 """Scalar SQL expressions (ISO/IEC 9075) worked out over columns; parsed by sqlglot, evaluated here."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -10,7 +10,7 @@ from sqlglot import exp
 from kalendor.core.formulas import texts, times
 from kalendor.core.formulas.expressions import parsed
 from kalendor.core.values import arithmetic as ar
-from kalendor.core.values.columns import INT64_MOST, NUMERIC, Column, Kind, Mask, scalar
+from kalendor.core.values.columns import EXACT, INT64_MOST, NUMERIC, Column, Kind, Mask, scalar
 from kalendor.errors import DefinitionError
 
 AS_OF = "AS_OF"
@@ -60,17 +60,25 @@ def holds(condition: str, scope: Scope) -> Mask:
 
 
 def _value(node: exp.Expression, scope: Scope) -> Column:
-    column = _plain(node, scope)
-    if node.args.get("negate"):
-        return Column(Kind.YES_NO, ~column.values, column.blank)
-    return column
+    """A node's value; chains such as a OR b OR c, which lean to the left, are followed without a call for each."""
+    spine = []
+    while type(node) in _CHAINED:
+        spine.append(node)
+        node = node.this
+    value = _plain(node, scope)
+    for link in reversed(spine):
+        value = _CHAINED[type(link)](link, value, scope)
+    return value
 
 
 def _plain(node: exp.Expression, scope: Scope) -> Column:
-    for kind in type(node).__mro__:
-        if kind in _NODES:
-            return _NODES[kind](node, scope)
-    raise DefinitionError(f"{node.sql()!r} is not known here")
+    if type(node) not in _NODES:
+        raise DefinitionError(f"{node.sql()!r} is not known here")
+    work, heeded = _NODES[type(node)]
+    passed_over = [name for name, given in node.args.items() if given not in (None, False, []) and name not in heeded]
+    if passed_over:
+        raise DefinitionError(f"{node.sql()!r}: {passed_over[0].upper()} is not known here")
+    return work(node, scope)
 
 
 def _arg(node: exp.Expression, key: str, scope: Scope) -> Column:
@@ -111,18 +119,19 @@ def _numbers(node: exp.Expression, *columns: Column) -> tuple[Column, ...]:
     return tuple(result)
 
 
-def _arithmetic(op: Callable[[Column, Column], Column]) -> Callable[[exp.Expression, Scope], Column]:
-    def work(node: exp.Expression, scope: Scope) -> Column:
-        left, right = _arg(node, "this", scope), _arg(node, "expression", scope)
-        return op(*_numbers(node, left, right))
+_Link = Callable[[exp.Expression, Column, Scope], Column]
+
+
+def _arithmetic(op: Callable[[Column, Column], Column]) -> _Link:
+    def work(node: exp.Expression, left: Column, scope: Scope) -> Column:
+        return op(*_numbers(node, left, _arg(node, "expression", scope)))
 
     return work
 
 
-def _plus_minus(op: Callable[[Column, Column], Column], sign: int) -> Callable[[exp.Expression, Scope], Column]:
-    def work(node: exp.Expression, scope: Scope) -> Column:
+def _plus_minus(op: Callable[[Column, Column], Column], sign: int) -> _Link:
+    def work(node: exp.Expression, left: Column, scope: Scope) -> Column:
         interval = node.args["expression"]
-        left = _arg(node, "this", scope)
         if isinstance(interval, exp.Interval):
             return times.moved(left, interval, sign)
         right = _arg(node, "expression", scope)
@@ -149,9 +158,14 @@ def _compare(op: Callable[..., object], left: Column, right: Column) -> Column:
 
 
 def _truth(node: exp.Expression, key: str, scope: Scope) -> tuple[Mask, Mask]:
-    column = _arg(node, key, scope)
+    return _yes_and_no(_arg(node, key, scope), node.args[key])
+
+
+def _yes_and_no(column: Column, said: exp.Expression) -> tuple[Mask, Mask]:
+    if ar.is_null(column):
+        return np.zeros(len(column), dtype=bool), np.zeros(len(column), dtype=bool)
     if column.kind is not Kind.YES_NO:
-        raise DefinitionError(f"{node.args[key].sql()!r} is not a condition")
+        raise DefinitionError(f"{said.sql()!r} is not a condition")
     return column.values & column.present, ~column.values & column.present
 
 
@@ -159,13 +173,13 @@ def _three_valued(yes: Mask, no: Mask) -> Column:
     return Column(Kind.YES_NO, yes, ~(yes | no))
 
 
-def _and(node: exp.Expression, scope: Scope) -> Column:
-    (a_yes, a_no), (b_yes, b_no) = _truth(node, "this", scope), _truth(node, "expression", scope)
+def _and(node: exp.Expression, left: Column, scope: Scope) -> Column:
+    (a_yes, a_no), (b_yes, b_no) = _yes_and_no(left, node.this), _truth(node, "expression", scope)
     return _three_valued(a_yes & b_yes, a_no | b_no)
 
 
-def _or(node: exp.Expression, scope: Scope) -> Column:
-    (a_yes, a_no), (b_yes, b_no) = _truth(node, "this", scope), _truth(node, "expression", scope)
+def _or(node: exp.Expression, left: Column, scope: Scope) -> Column:
+    (a_yes, a_no), (b_yes, b_no) = _yes_and_no(left, node.this), _truth(node, "expression", scope)
     return _three_valued(a_yes | b_yes, a_no & b_no)
 
 
@@ -185,15 +199,37 @@ def _is(node: exp.Expression, scope: Scope) -> Column:
 
 
 def _in(node: exp.Expression, scope: Scope) -> Column:
+    if not node.expressions:
+        raise DefinitionError(f"{node.sql()!r}: IN needs a list of values")
     column = _arg(node, "this", scope)
+    items = [_value(item, scope) for item in node.expressions]
+    listed = _listed(column, items)
+    if listed is not None:
+        return Column(Kind.YES_NO, listed, column.blank)
     found = None
-    for item in node.expressions:
-        equal = _compare(np.equal, column, _value(item, scope))
+    for item in items:
+        equal = _compare(np.equal, column, item)
         yes, no = equal.values & equal.present, ~equal.values & equal.present
         found = (yes, no) if found is None else (found[0] | yes, found[1] & no)
-    if found is None:
-        raise DefinitionError(f"{node.sql()!r}: IN needs a list of values")
+    assert found is not None
     return _three_valued(*found)
+
+
+def _listed(column: Column, items: Sequence[Column]) -> Mask | None:
+    """Where a column's value is one of a list of single values, looked up at once; None where they must be compared one
+    by one, as where one is blank or of another kind."""
+    if any(len(item) != 1 or item.blank is not None for item in items) or len(column) == 1:
+        return None
+    if column.kind is Kind.TEXT and all(item.kind is Kind.TEXT for item in items):
+        wanted = {item.words[0] for item in items}
+        table = np.fromiter((word in wanted for word in column.words), bool, len(column.words))
+        return table[column.values] if len(table) else np.zeros(len(column), dtype=bool)
+    if column.kind in EXACT and all(item.kind in EXACT for item in items):
+        places = max(column.places, *(item.places for item in items))
+        scaled = [ar.at_places(part, places) for part in (column, *items)]
+        if all(part is not None and part.dtype != object for part in scaled):
+            return np.isin(scaled[0], np.concatenate(scaled[1:]))  # type: ignore[arg-type]
+    return None
 
 
 def _between(node: exp.Expression, scope: Scope) -> Column:
@@ -267,10 +303,10 @@ def _absolute(node: exp.Expression, scope: Scope) -> Column:
 def _round(node: exp.Expression, scope: Scope) -> Column:
     (column,) = _numbers(node, _arg(node, "this", scope))
     decimals = node.args.get("decimals")
-    places = int(_value(decimals, scope).values[0]) if decimals is not None else 0
-    if not 0 <= places <= 9:
-        raise DefinitionError("ROUND takes 0 to 9 places")
-    return ar.rounded(column, places)
+    told = _value(decimals, scope) if decimals is not None else scalar(Kind.WHOLE, 0)
+    if len(told) != 1 or told.kind is not Kind.WHOLE or told.blank is not None or not -18 <= int(told.values[0]) <= 9:
+        raise DefinitionError("ROUND takes one whole number of places, from -18 to 9")
+    return ar.rounded(column, int(told.values[0]))
 
 
 def _step(up: bool) -> Callable[[exp.Expression, Scope], Column]:
@@ -300,7 +336,8 @@ def _text(work: Callable[..., Column], *keys: str) -> Callable[[exp.Expression, 
 
 
 def _trim(node: exp.Expression, scope: Scope) -> Column:
-    return texts.trimmed(_arg(node, "this", scope), (node.args.get("position") or "BOTH").upper())
+    part = _arg(node, "expression", scope) if node.args.get("expression") is not None else None
+    return texts.trimmed(_arg(node, "this", scope), (node.args.get("position") or "BOTH").upper(), part)
 
 
 def _escape(node: exp.Expression, scope: Scope) -> Column:
@@ -309,54 +346,67 @@ def _escape(node: exp.Expression, scope: Scope) -> Column:
         raise DefinitionError(f"{node.sql()!r}: ESCAPE follows LIKE")
     like = node.this
     found = texts.like(_arg(like, "this", scope), _arg(like, "expression", scope), _arg(node, "expression", scope))
-    return Column(found.kind, ~found.values, found.blank) if like.args.get("negate") else found
+    return _negated(found) if like.args.get("negate") else found
+
+
+def _negated(column: Column) -> Column:
+    return Column(Kind.YES_NO, ~column.values, column.blank)
+
+
+def _like(node: exp.Expression, scope: Scope) -> Column:
+    found = texts.like(_arg(node, "this", scope), _arg(node, "expression", scope))
+    return _negated(found) if node.args.get("negate") else found
 
 
 _Work = Callable[[exp.Expression, Scope], Column]
-_NODES: dict[type, _Work] = {
-    exp.Literal: _literal,
-    exp.Column: _name,
-    exp.Null: lambda node, scope: NULL,
-    exp.Boolean: lambda node, scope: scalar(Kind.YES_NO, bool(node.this)),
-    exp.Paren: lambda node, scope: _arg(node, "this", scope),
+_CHAINED: dict[type, _Link] = {
     exp.Add: _plus_minus(ar.add, 1),
     exp.Sub: _plus_minus(ar.subtract, -1),
     exp.Mul: _arithmetic(ar.multiply),
     exp.Div: _arithmetic(ar.divide),
     exp.Mod: _arithmetic(ar.modulo),
-    exp.Neg: _negative,
-    exp.EQ: _comparison(np.equal),
-    exp.NEQ: _comparison(np.not_equal),
-    exp.LT: _comparison(np.less),
-    exp.LTE: _comparison(np.less_equal),
-    exp.GT: _comparison(np.greater),
-    exp.GTE: _comparison(np.greater_equal),
     exp.And: _and,
     exp.Or: _or,
-    exp.Not: _not,
-    exp.Is: _is,
-    exp.In: _in,
-    exp.Between: _between,
-    exp.Case: _case,
-    exp.Coalesce: _coalesce,
-    exp.Nullif: _nullif,
-    exp.Least: _extreme(np.less),
-    exp.Greatest: _extreme(np.greater),
-    exp.Abs: _absolute,
-    exp.Round: _round,
-    exp.Floor: _step(up=False),
-    exp.Ceil: _step(up=True),
-    exp.Cast: _cast,
-    exp.Extract: _extract,
-    exp.CurrentDate: lambda node, scope: scope.named(AS_OF, False),
-    exp.DPipe: _text(texts.joined, "this", "expression"),
-    exp.Escape: _escape,
-    exp.Like: _text(texts.like, "this", "expression"),
-    exp.Upper: _text(texts.upper, "this"),
-    exp.Lower: _text(texts.lower, "this"),
-    exp.Trim: _trim,
-    exp.Substring: _text(texts.substring, "this", "start", "length"),
-    exp.StrPosition: _text(texts.position, "this", "substr"),
-    exp.Length: _text(texts.length, "this"),
-    exp.Replace: _text(texts.replaced, "this", "expression", "replacement"),
+    exp.DPipe: lambda node, left, scope: texts.joined(left, _arg(node, "expression", scope)),
+}
+_TWO, _MORE = {"this", "expression"}, {"this", "expressions"}
+# What works a node out, and the parts of it that are heeded; a node with any other part is refused.
+_NODES: dict[type, tuple[_Work, set[str]]] = {
+    exp.Literal: (_literal, {"this", "is_string"}),
+    exp.Column: (_name, {"this", "table", "db", "catalog"}),
+    exp.Null: (lambda node, scope: NULL, set()),
+    exp.Boolean: (lambda node, scope: scalar(Kind.YES_NO, bool(node.this)), {"this"}),
+    exp.Paren: (lambda node, scope: _arg(node, "this", scope), {"this"}),
+    exp.Neg: (_negative, {"this"}),
+    exp.EQ: (_comparison(np.equal), _TWO),
+    exp.NEQ: (_comparison(np.not_equal), _TWO),
+    exp.LT: (_comparison(np.less), _TWO),
+    exp.LTE: (_comparison(np.less_equal), _TWO),
+    exp.GT: (_comparison(np.greater), _TWO),
+    exp.GTE: (_comparison(np.greater_equal), _TWO),
+    exp.Not: (_not, {"this"}),
+    exp.Is: (_is, _TWO),
+    exp.In: (_in, _MORE),
+    exp.Between: (_between, {"this", "low", "high"}),
+    exp.Case: (_case, {"this", "ifs", "default"}),
+    exp.Coalesce: (_coalesce, _MORE),
+    exp.Nullif: (_nullif, _TWO),
+    exp.Least: (_extreme(np.less), {*_MORE, "ignore_nulls"}),
+    exp.Greatest: (_extreme(np.greater), {*_MORE, "ignore_nulls"}),
+    exp.Abs: (_absolute, {"this"}),
+    exp.Round: (_round, {"this", "decimals"}),
+    exp.Floor: (_step(up=False), {"this"}),
+    exp.Ceil: (_step(up=True), {"this"}),
+    exp.Cast: (_cast, {"this", "to"}),
+    exp.Extract: (_extract, _TWO),
+    exp.CurrentDate: (lambda node, scope: scope.named(AS_OF, False), set()),
+    exp.Escape: (_escape, _TWO),
+    exp.Like: (_like, {*_TWO, "negate"}),
+    exp.Upper: (_text(texts.upper, "this"), {"this"}),
+    exp.Lower: (_text(texts.lower, "this"), {"this"}),
+    exp.Trim: (_trim, {*_TWO, "position"}),
+    exp.Substring: (_text(texts.substring, "this", "start", "length"), {"this", "start", "length"}),
+    exp.StrPosition: (_text(texts.position, "this", "substr"), {"this", "substr"}),
+    exp.Length: (_text(texts.length, "this"), {"this"}),
+    exp.Replace: (_text(texts.replaced, "this", "expression", "replacement"), {*_TWO, "replacement"}),
 }

@@ -1,6 +1,5 @@
 """Text functions over columns: each works once on every different word, not on every record."""
 
-import re
 from collections.abc import Callable, Sequence
 from datetime import date, datetime
 from decimal import Decimal, InvalidOperation
@@ -28,8 +27,6 @@ from kalendor.core.values.columns import (
 )
 from kalendor.errors import DefinitionError
 
-LIKE_WILD = {"%": ".*", "_": "."}
-
 
 def _need_text(column: Column, what: str) -> Column:
     if ar.is_null(column):
@@ -54,10 +51,14 @@ def lower(column: Column) -> Column:
     return _by_word(_need_text(column, "LOWER"), str.lower)
 
 
-def trimmed(column: Column, side: str) -> Column:
-    """TRIM of outer spaces: BOTH, LEADING or TRAILING."""
+def trimmed(column: Column, side: str, part: Column | None = None) -> Column:
+    """TRIM of outer spaces, or of another character: BOTH, LEADING or TRAILING.
+
+    Raises DefinitionError where `part` is not one character.
+    """
+    character = " " if part is None else _one_text(part, "TRIM")
     work = {"LEADING": str.lstrip, "TRAILING": str.rstrip}.get(side, str.strip)
-    return _by_word(_need_text(column, "TRIM"), work)
+    return _by_word(_need_text(column, "TRIM"), lambda word: work(word, character))
 
 
 def length(column: Column) -> Column:
@@ -103,37 +104,72 @@ def joined(a: Column, b: Column) -> Column:
 
 
 def like(column: Column, pattern: Column, escape: Column | None = None) -> Column:
-    """LIKE with % and _, which the escape character, where one is given, takes to the letter."""
+    """LIKE with % and _, which the escape character, where one is given, takes to the letter; in time linear in the
+    text."""
     column, pattern = _need_text(column, "LIKE"), _need_text(pattern, "LIKE")
-    mark = _one_text(escape)
-    regex = cache(lambda text: re.compile(_regex(text, mark), re.DOTALL))
-    found, codes, blank = _each([column, pattern], lambda word, text: regex(text).fullmatch(word) is not None)
+    mark = "" if escape is None else _one_text(escape, "ESCAPE")
+    pieces = cache(lambda text: _pieces(text, mark))
+    found, codes, blank = _each([column, pattern], lambda word, text: _is_like(word, pieces(text)))
     return Column(Kind.YES_NO, np.array([bool(yes) for yes in found])[codes], blank)
 
 
-def _one_text(escape: Column | None) -> str:
-    if escape is None:
-        return ""
-    if escape.kind is not Kind.TEXT or len(escape) != 1 or len(escape.words[0]) != 1:
-        raise DefinitionError("ESCAPE needs one character in quotes")
-    return escape.words[0]
+def _one_text(given: Column, what: str) -> str:
+    if given.kind is not Kind.TEXT or len(given) != 1 or given.blank is not None or len(given.words[0]) != 1:
+        raise DefinitionError(f"{what} needs one character in quotes")
+    return given.words[0]
 
 
-def _regex(pattern: str, escape: str) -> str:
-    found, at = "", 0
+Piece = tuple[str | None, ...]
+
+
+def _pieces(pattern: str, escape: str) -> list[Piece]:
+    """What stands between the % of a pattern: characters, None for any one."""
+    pieces: list[list[str | None]] = [[]]
+    at = 0
     while at < len(pattern):
         char = pattern[at]
         if escape and char == escape:
             at += 1
-            if pattern[at : at + 1] not in ("%", "_", escape):
+            if at == len(pattern) or pattern[at] not in ("%", "_", escape):
                 raise DefinitionError(
                     f"in the pattern {pattern!r}, {escape!r} stands before neither % nor _ nor itself"
                 )
-            found += re.escape(pattern[at])
+            pieces[-1].append(pattern[at])
+        elif char == "%":
+            pieces.append([])
         else:
-            found += LIKE_WILD.get(char, re.escape(char))
+            pieces[-1].append(None if char == "_" else char)
         at += 1
-    return found
+    return [tuple(piece) for piece in pieces]
+
+
+def _is_like(word: str, pieces: list[Piece]) -> bool:
+    """The first piece at the start, the last at the end, the others one after another where they first fit."""
+    first, *rest = pieces
+    if not rest:
+        return len(word) == len(first) and _fits(word, 0, first)
+    *middle, last = rest
+    end = len(word) - len(last)
+    if end < len(first) or not _fits(word, 0, first) or not _fits(word, end, last):
+        return False
+    at = len(first)
+    for piece in middle:
+        at = _found(word, piece, at, end)
+        if at < 0:
+            return False
+        at += len(piece)
+    return True
+
+
+def _fits(word: str, at: int, piece: Piece) -> bool:
+    return all(char is None or word[at + i] == char for i, char in enumerate(piece))
+
+
+def _found(word: str, piece: Piece, start: int, end: int) -> int:
+    """Where a piece first fits between two places; −1 where it does not."""
+    if None not in piece:
+        return word.find("".join(char or "" for char in piece), start, end)
+    return next((at for at in range(start, end - len(piece) + 1) if _fits(word, at, piece)), -1)
 
 
 def _need_whole(column: Column, what: str) -> Column:

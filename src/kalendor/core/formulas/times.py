@@ -6,13 +6,16 @@ import numpy as np
 from sqlglot import exp
 
 from kalendor.core.values import arithmetic as ar
-from kalendor.core.values.columns import DATED, DAY_MICROSECONDS, Column, Kind, day_number, days_of, scalar
+from kalendor.core.values.columns import DATED, DAY_MICROSECONDS, Column, Kind, as_kind, day_number, days_of, scalar
 from kalendor.errors import DefinitionError
 
 __all__ = ["DATED", "days_between", "extracted", "moved", "plus_months", "read_as"]
 
 _MONTHS = {"MONTH": 1, "QUARTER": 3, "YEAR": 12}
 _DAYS = {"DAY": 1, "WEEK": 7}
+FIRST_DAY, LAST_DAY = day_number(date.min), day_number(date.max)
+MOST_MOVED = {"DAY": 4 * 10**6, "WEEK": 10**6, "MONTH": 120_000, "QUARTER": 40_000, "YEAR": 10_000}
+MOST_MOVED |= {"HOUR": 10**8, "MINUTE": 6 * 10**9, "SECOND": 4 * 10**11}
 _MICROSECONDS = {"SECOND": 1_000_000, "MINUTE": 60_000_000, "HOUR": 3_600_000_000}
 
 
@@ -33,12 +36,28 @@ def plus_months(days: np.ndarray, months: int) -> np.ndarray:
 
 
 def moved(column: Column, interval: exp.Interval, sign: int) -> Column:
-    """A date or date-time column plus (sign 1) or minus (sign -1) an interval."""
+    """A date or date-time column plus (sign 1) or minus (sign -1) an interval.
+
+    Raises DefinitionError where a date would leave the years 1 to 9999.
+    """
+    column = as_kind(column, Kind.DATE, *DATED, Kind.TIME)
+    if isinstance(interval.args.get("unit"), exp.IntervalSpan):
+        raise DefinitionError(f"{interval.sql()!r}: an interval has one unit here, as INTERVAL '14' MONTH")
+    result = _moved(column, interval, sign)
+    days = days_of(result)[result.present]
+    if len(days) and (days.min() < FIRST_DAY or days.max() > LAST_DAY):
+        raise DefinitionError(f"{interval.sql()!r} takes a date out of the years 1 to 9999")
+    return result
+
+
+def _moved(column: Column, interval: exp.Interval, sign: int) -> Column:
     unit = (interval.args.get("unit") or exp.Var(this="DAY")).name.upper().removesuffix("S")
     try:
         amount = sign * int(interval.this.name)
     except (ValueError, AttributeError):
         raise DefinitionError(f"{interval.sql()!r}: an interval needs a whole number, as INTERVAL '3' MONTH") from None
+    if abs(amount) > MOST_MOVED[unit] if unit in MOST_MOVED else False:
+        raise DefinitionError(f"{interval.sql()!r} takes a date out of the years 1 to 9999")
     if column.kind not in DATED:
         raise DefinitionError(f"{interval.sql()!r} can only be added to a date, and was added to {ar.say(column.kind)}")
     days = days_of(column)
@@ -57,7 +76,8 @@ def moved(column: Column, interval: exp.Interval, sign: int) -> Column:
 
 
 def extracted(column: Column, part: str) -> Column:
-    """EXTRACT(part FROM column): YEAR, QUARTER, MONTH, WEEK (ISO), DAY, HOUR, MINUTE, SECOND, DOW, DOY."""
+    """EXTRACT(part FROM column): YEAR, QUARTER, MONTH, WEEK (ISO), ISOYEAR, DAY, HOUR, MINUTE, SECOND, DOW, DOY."""
+    column = as_kind(column, Kind.DATE, *DATED, Kind.TIME)
     if column.kind is Kind.TIME or part in {"HOUR", "MINUTE", "SECOND"}:
         if column.kind is Kind.DATE:
             return Column(Kind.WHOLE, np.zeros(len(column), np.int64), column.blank)
@@ -83,6 +103,7 @@ def extracted(column: Column, part: str) -> Column:
         "DOY": (dates - dates.astype("datetime64[Y]").astype("datetime64[D]")).astype(np.int64) + 1,
     }
     parts["ISODOW"] = parts["DOW"]
+    parts["ISOYEAR"] = iso_year.astype(np.int64) + 1970
     if part not in parts:
         raise DefinitionError(f"EXTRACT has no {part}")
     return Column(Kind.WHOLE, parts[part], column.blank)

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.groupings.levels import BLANK, BLANK_LABEL, NO_DATE_LABEL, ORDINARY, Members, marked
-from kalendor.core.values.columns import NUMERIC, Array, Column, Kind, days_of
+from kalendor.core.values.columns import DATED, INT64_MOST, NUMERIC, Array, Column, Kind, as_kind, days_of
 from kalendor.definitions.buckets import Cut, Quantiles, Steps
 from kalendor.errors import DefinitionError
 
@@ -96,6 +96,7 @@ def named(labels: list[str], given: list[str] | None, what: str) -> list[str]:
 
 def ranges(column: Column, name: str, cut: Cut, labels: list[str] | None) -> tuple[NDArray[np.int32], Members]:
     """The range of each record's number; a range holds its lower cut."""
+    column = as_kind(column, Kind.WHOLE, *NUMERIC)
     if column.kind not in NUMERIC:
         raise DefinitionError(f"{name!r} is {column.kind.value}, not a number; ranges need a number column")
     cuts = column_cuts(column, cut)
@@ -121,19 +122,21 @@ def _edges(column: Column, cuts: list[Decimal]) -> Array:
     if column.kind is Kind.APPROXIMATE:
         return np.array([float(c) for c in cuts])
     units = [int(c.scaleb(column.places).to_integral_value(rounding="ROUND_CEILING")) for c in cuts]
-    return np.array(units, dtype=np.int64)
+    return np.array([min(max(unit, -INT64_MOST), INT64_MOST) for unit in units], dtype=np.int64)
 
 
 def ages(
     column: Column, name: str, cut: Cut, labels: list[str] | None, as_of: int
 ) -> tuple[NDArray[np.int32], Members]:
     """The age of each record's date at the as-of day (days since 1970-01-01); an age holds its upper cut."""
-    if column.kind not in (Kind.DATE, Kind.DATETIME):
+    column = as_kind(column, Kind.DATE, *DATED)
+    if column.kind not in DATED:
         raise DefinitionError(f"{name!r} is {column.kind.value}, not a date; ages need a date column")
     cuts = age_cuts(column, cut, as_of)
     if any(c != c.to_integral_value() for c in cuts):
         raise DefinitionError(f"ages of {name}: cuts are whole days")
-    codes = np.searchsorted(np.array([int(c) for c in cuts]), as_of - days_of(column), side="left")
+    days = [min(max(int(c), -INT64_MOST), INT64_MOST) for c in cuts]
+    codes = np.searchsorted(np.array(days, dtype=np.int64), as_of - days_of(column), side="left")
     made = named(age_labels(cuts), labels, f"ages of {name}")
     return _finished(codes, made, column, NO_DATE_LABEL)
 

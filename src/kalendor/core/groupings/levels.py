@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.values.columns import Array, Mask
 
-ORDINARY, OTHER, NOT_PLACED, BLANK, WORKED = 0, 1, 2, 3, 4
+ORDINARY, OTHER, NOT_PLACED, BLANK, WORKED, LOOSE = 0, 1, 2, 3, 4, 5
 BLANK_LABEL = "(blank)"
 NOT_PLACED_LABEL = "Not placed"
 NO_DATE_LABEL = "(no date)"
@@ -23,7 +23,8 @@ NO_START = np.iinfo(np.int64).min
 class Members:
     """The members of a level, in order; each array has shape (m,).
 
-    `special` is ORDINARY, OTHER, NOT_PLACED, BLANK or WORKED (a line made from others). `starts` (periods only) is the first day, or the first
+    `special` is ORDINARY, OTHER, NOT_PLACED, BLANK, WORKED (a line made from others) or LOOSE (a value under Not
+    placed, which neither competes nor ranks). `starts` (periods only) is the first day, or the first
     microsecond for hours and minutes; NO_START where there is none. `always` is True for members that are shown
     where they hold no record. `codes` are category codes where a tree gives any.
     """

@@ -1,6 +1,6 @@
 """The calendar by months."""
 
-from datetime import date, timedelta
+from datetime import timedelta
 
 import numpy as np
 from numpy.typing import NDArray
@@ -59,26 +59,30 @@ class MonthCalendar:
             return ordinals // PER_YEAR[grain], ordinals % PER_YEAR[grain]
         starts = self.starts(grain, ordinals)
         if grain == "day":
-            month, first = self._month_of(starts)
-            return month // 12, (month % 12) * 32 + starts - first
+            return self.ordinals("year", starts), self._day_places(starts)
         if self.iso:
             years = self.ordinals("year", starts + 3)
             return years, ordinals - self.ordinals("week", self.starts("year", years) + 3)
         years = self.ordinals("year", starts + 6)
         return years, ordinals - self.ordinals("week", self.starts("year", years))
 
-    def _month_of(self, days: Days) -> tuple[Days, Days]:
-        months = self.ordinals("month", days)
-        return months, self.starts("month", months)
+    def _day_places(self, days: Days) -> Days:
+        """A number for each civil month and day, rising from the year's first day; the start month's part before the
+        start day comes last."""
+        months = month_numbers(days)
+        of_month = days - month_starts(months) + 1
+        turn = (months - (self.start_month - 1)) % 12
+        turn = np.where((turn == 0) & (of_month < self.start_day), 12, turn)
+        return turn * 32 + of_month
 
     def at(self, grain: str, years: Days, places: Days) -> tuple[Days, NDArray[np.bool_]]:
         years, places = np.asarray(years, dtype=np.int64), np.asarray(places, dtype=np.int64)
         if grain in PER_YEAR:
             return years * PER_YEAR[grain] + places, np.ones(places.shape, dtype=bool)
         if grain == "day":
-            months = years * 12 + places // 32
-            days = self.starts("month", months) + places % 32
-            return days, days < self.starts("month", months + 1)
+            months = years * 12 + self.start_month - 1 + places // 32
+            first = month_starts(months)
+            return first + places % 32 - 1, first + places % 32 <= month_starts(months + 1)
         first = self.starts("year", years)
         weeks = self.ordinals("week", first + 3 if self.iso else first) + places
         return weeks, self.places("week", weeks)[0] == years
@@ -108,9 +112,7 @@ class MonthCalendar:
 
     def place_label(self, grain: str, place: int) -> str:
         if grain == "day":
-            month, day = (place // 32 + self.start_month - 1) % 12, place % 32
-            on = date(2000, month + 1, self.start_day) + timedelta(days=day)
-            return f"{on.day} {MONTH_NAMES[on.month - 1]}"
+            return f"{place % 32} {MONTH_NAMES[(place // 32 + self.start_month - 1) % 12]}"
         if grain == "month" and self.start_day == 1 and not self.naming.months:
             return MONTH_NAMES[(place + self.start_month - 1) % 12]
         return self.naming.place(grain, place)

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.groupings.calendars import Calendar
 from kalendor.core.groupings.levels import BLANK, BLANK_LABEL, NO_START, ORDINARY, Members, marked
-from kalendor.core.values.columns import DATED, DAY_MICROSECONDS, Array, Column, Kind, day_number, days_of
+from kalendor.core.values.columns import DATED, DAY_MICROSECONDS, Array, Column, Kind, as_kind, day_number, days_of
 from kalendor.core.values.days import day_label, short_day
 from kalendor.definitions.axis import DayRun
 from kalendor.definitions.calendar import WEEKDAYS
@@ -50,15 +50,22 @@ class Grouper:
             return ticks % (DAY_MICROSECONDS // size) if self.within == "day" else ticks
         if self.grain in MERGING:
             return self._merged(days, clock)
-        ordinals = self.calendar.ordinals(self.grain, days)
-        return self._places(ordinals) if self.within else ordinals
+        return self._places(days) if self.within else self.calendar.ordinals(self.grain, days)
 
-    def _places(self, ordinals: Ordinals) -> Ordinals:
+    def _places(self, days: Ordinals) -> Ordinals:
+        """The place of each day's period in the coarser one that holds the day, so that two never share a place."""
+        assert self.within is not None
+        if self.within == "year" and self.grain == "day":
+            return self.calendar.places("day", days)[1]
+        outer = self.calendar.ordinals(self.within, days)
+        return self.calendar.ordinals(self.grain, days) - self.first_of(outer)
+
+    def first_of(self, outer: Ordinals) -> Ordinals:
+        """The ordinal of the period that has place 0 in each coarser one: the first, or for weeks of a year week 1."""
         assert self.within is not None
         if self.within == "year":
-            return self.calendar.places(self.grain, ordinals)[1]
-        outer = self.calendar.ordinals(self.within, self.calendar.starts(self.grain, ordinals))
-        return ordinals - self.calendar.ordinals(self.grain, self.calendar.starts(self.within, outer))
+            return self.calendar.at(self.grain, outer, np.zeros_like(outer))[0]
+        return self.calendar.ordinals(self.grain, self.calendar.starts(self.within, outer))
 
     def _merged(self, days: Ordinals, clock: Array | None) -> Ordinals:
         if self.grain == "hour_of_day":
@@ -146,6 +153,7 @@ class PeriodLevel:
 
 def need_dates(column: Column, name: str) -> Column:
     """The column, where it holds dates (or times, for the hour of day)."""
+    column = as_kind(column, Kind.DATE, *DATED, Kind.TIME)
     if column.kind not in DATED and column.kind is not Kind.TIME:
         raise DefinitionError(f"{name!r} is {column.kind.value}, not a date; periods need a date column")
     return column
@@ -164,7 +172,7 @@ def period_level(grouper: Grouper, column: Column) -> tuple[PeriodLevel, NDArray
     Members are all numbers from the first to the last where they are not too many, so that gaps can be shown;
     otherwise those that occur.
     """
-    need_dates(column, grouper.column)
+    column = need_dates(column, grouper.column)
     days = np.zeros(len(column), np.int64) if column.kind is Kind.TIME else days_of(column)
     clock = clock_of(column)
     present = column.present if column.blank is not None else None

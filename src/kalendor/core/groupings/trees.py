@@ -1,7 +1,7 @@
 """Category trees over the values of a column: where each value sits, and the members of each level in order."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 
 import numpy as np
@@ -11,6 +11,7 @@ from kalendor.core.formulas.formulas import Scope, holds
 from kalendor.core.groupings.levels import (
     BLANK,
     BLANK_LABEL,
+    LOOSE,
     NOT_PLACED,
     NOT_PLACED_LABEL,
     ORDINARY,
@@ -105,7 +106,7 @@ class Placer:
                 place = Place(value, value, (*home.rank, (1, label_key(value))), home, sign=home.sign)
             if place is None:
                 placing.loose.append(value)
-                place = Place(value, value, (*self._loose.rank, (1, label_key(value))), self._loose)
+                place = Place(value, value, (*self._loose.rank, (1, label_key(value))), self._loose, special=LOOSE)
             placing.paths.append(_path(place, self.depth))
             placing.signs.append(place.sign)
         return placing
@@ -182,10 +183,12 @@ def _levels(
     result = []
     for name in wanted:
         k = tree.levels.index(name)
-        found = {_identity(path[k]): path[k] for placed in placings for path in placed.paths}
+        upper = any(tree.levels.index(other) < k for other in wanted)
+        seen = [p if upper else replace(p, paths=[_gathered(path) for path in p.paths]) for p in placings]
+        found = {_identity(path[k]): path[k] for placed in seen for path in placed.paths}
         members = sorted(found.values(), key=_order)
         index = {_identity(place): i for i, place in enumerate(members)}
-        codes = [[index[_identity(path[k])] for path in placed.paths] for placed in placings]
+        codes = [[index[_identity(path[k])] for path in placed.paths] for placed in seen]
         labels, special = [p.label for p in members], [p.special for p in members]
         names = [p.code for p in members]
         if blank:
@@ -193,6 +196,11 @@ def _levels(
             labels, special, names = [*labels, BLANK_LABEL], [*special, BLANK], [*names, ""]
         result.append((np.array(codes, dtype=np.int32), marked(labels, special, codes=tuple(names))))
     return result
+
+
+def _gathered(path: list[Place]) -> list[Place]:
+    """A path on which a value that the tree does not place stands under Not placed alone, at whatever level."""
+    return [path[0]] * len(path) if path[0].special == NOT_PLACED else path
 
 
 def _identity(place: Place) -> tuple[object, ...]:

@@ -5,9 +5,10 @@ from dataclasses import dataclass, field
 from datetime import date
 
 from kalendor.core.formulas.formulas import Scope, evaluate
-from kalendor.core.groupings.axes import Groupings
+from kalendor.core.groupings.ground import Groupings
 from kalendor.core.placing.lookups import looked_up
 from kalendor.core.values.columns import Records, column_days, day_number
+from kalendor.core.values.keys import NO_KEY, Key
 from kalendor.definitions.axis import PeriodEntry
 from kalendor.definitions.report import FormulaColumn, MadeColumn, Report
 from kalendor.errors import DefinitionError
@@ -22,12 +23,7 @@ class Material:
     looked_up: Mapping[str, Records] | None = None
     refused: int = 0
     mended: int = 0
-    stamp: str = ""
-
-
-def made_stamp(report: Report) -> str:
-    """What tells records with one set of made columns, or of sources beside them, from those with another."""
-    return "".join(part.model_dump_json() for part in (*report.columns, *report.beside))
+    stamp: Key = NO_KEY
 
 
 def with_made(records: Records, made: Sequence[MadeColumn], others: Mapping[str, Records]) -> Records:

@@ -67,12 +67,13 @@ def _joined(grouper: Grouper, places: Index, found: Sequence[tuple[Grouper, Inde
     if grouper.within == "day":
         ticks = 24 if grouper.grain == "hour" else 1440
         return np.where(known, safe * ticks + here, NO_PERIOD)
-    assert grouper.within is not None
-    if grouper.within == "year":
-        ordinals, exists = grouper.calendar.at(grouper.grain, safe, here)
+    if grouper.within == "year" and grouper.grain == "day":
+        ordinals, exists = grouper.calendar.at("day", safe, here)
         return np.where(known & exists, ordinals, NO_PERIOD)
-    first = grouper.calendar.ordinals(grouper.grain, grouper.calendar.starts(grouper.within, safe))
-    return np.where(known, first + here, NO_PERIOD)
+    ordinals = grouper.first_of(safe) + here
+    last = grouper.calendar.ordinals(grouper.grain, grouper.calendar.starts(str(grouper.within), safe + 1) - 1)
+    first = grouper.calendar.ordinals(grouper.grain, grouper.calendar.starts(str(grouper.within), safe))
+    return np.where(known & (ordinals >= first) & (ordinals <= last), ordinals, NO_PERIOD)
 
 
 def starts_of(grouper: Grouper, ordinals: Index) -> Index:

@@ -1,6 +1,6 @@
 """Which records reach the sheet: conditions, open items and the window, each a counted step."""
 
-import hashlib
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -8,13 +8,13 @@ from numpy.typing import NDArray
 
 from kalendor.core.formulas.expressions import blank_names, names_in
 from kalendor.core.formulas.formulas import Scope, holds
-from kalendor.core.groupings import axes
-from kalendor.core.groupings.axes import Ground
 from kalendor.core.groupings.calendars import Calendar
+from kalendor.core.groupings.ground import Ground
 from kalendor.core.placing import windows
 from kalendor.core.placing.era import Era
-from kalendor.core.values.columns import DATED, Column, Mask, column_days, days_of
+from kalendor.core.values.columns import DATED, DAY_MICROSECONDS, Column, Kind, Mask, as_kind, column_days, days_of
 from kalendor.core.values.days import short_day
+from kalendor.core.values.keys import Key
 from kalendor.definitions.axis import AgeEntry, PeriodEntry
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
@@ -38,9 +38,8 @@ class Screening:
     is the date column that comparisons shift; `era` bounds them, None where there is no such column.
     """
 
-    def __init__(self, report: Report, ground: Ground) -> None:
-        self.report, self.ground = report, ground
-        self.key = screening_key(report, ground)
+    def __init__(self, report: Report, ground: Ground, open_items: Sequence[Mask], key: Key) -> None:
+        self.report, self.ground, self.open_items, self.key = report, ground, open_items, key
         self.steps: list[Step] = []
         self.notes: list[str] = []
         passing = self._passing()
@@ -56,14 +55,14 @@ class Screening:
         scope = Scope(records.columns, records.count, ground.as_of)
         passing: Mask | None = None
         for condition in self.report.only:
+            ground.step()
             self._heed_open_items(condition)
             met = holds(condition, scope)
             if ground.origin is not None:
                 met = met | ground.origin.spared(set(names_in(condition)))
             passing = self._narrowed(passing, met, condition, "only")
-        for entry in (*self.report.down, *self.report.across):
-            if isinstance(entry, AgeEntry) and (still_open := axes.open_items(ground, entry)) is not None:
-                passing = self._narrowed(passing, still_open, f"not open on {short_day(ground.as_of)}", "open")
+        for still_open in self.open_items:
+            passing = self._narrowed(passing, still_open, f"not open on {short_day(ground.as_of)}", "open")
         return passing
 
     def _heed_open_items(self, condition: str) -> None:
@@ -89,10 +88,10 @@ class Screening:
     def _dated(self) -> tuple[str | None, str | None]:
         """The window's column, and the column that comparisons shift: the first period's, else the window's."""
         window = self.report.window.of if self.report.window else None
-        if window is not None and self.ground.column(window).kind not in DATED:
+        if window is not None and as_kind(self.ground.column(window), Kind.DATE, *DATED).kind not in DATED:
             raise DefinitionError(f"window: {window!r} is not a date column")
         period = next((e.period for e in (*self.report.down, *self.report.across) if isinstance(e, PeriodEntry)), None)
-        if period is not None and self.ground.column(period).kind not in DATED:
+        if period is not None and as_kind(self.ground.column(period), Kind.DATE, *DATED).kind not in DATED:
             period = None
         return window, period or window
 
@@ -105,21 +104,16 @@ class Screening:
         name = entries[0].calendar if entries else self.report.window.calendar if self.report.window else None
         return self.ground.groupings.calendar(name)
 
-    def _window_map(self, column: Column) -> windows.DayMap | None:
+    def _window_map(self) -> windows.DayMap:
         window = self.report.window
-        span = column_days(column)
-        if window is None or span is None:
-            return None
-        return windows.within_window(window, self.ground.groupings.calendar(window.calendar), self.ground.as_of, *span)
+        assert window is not None
+        return windows.within_window(window, self.ground.groupings.calendar(window.calendar), self.ground.as_of)
 
     def _inside_window(self) -> Mask | None:
         if self.window_column is None:
             return None
-        column = self.ground.column(self.window_column)
-        days = self._window_map(column)
-        if days is None:
-            return np.zeros(len(column), dtype=bool)
-        return (days.of(days_of(column)) != windows.NONE) & column.present
+        column = as_kind(self.ground.column(self.window_column), Kind.DATE, *DATED)
+        return (self._window_map().of(days_of(column)) != windows.NONE) & column.present
 
     def _static_window(self, passing: Mask | None) -> Mask | None:
         """A window on another column than the one that is shifted is a plain condition."""
@@ -137,18 +131,22 @@ class Screening:
         if self.ground.origin is not None:
             own = np.flatnonzero(self.ground.origin.own)
             rows = own if rows is None else np.intersect1d(rows, own)
-        span = column_days(column if rows is None else column.take(rows))
+        passing = column if rows is None else column.take(rows)
+        span = column_days(passing)
         if span is None:
             return None
-        calendar = self._calendar()
         window = self.report.window if self.window_column == self.shifted else None
-        shown = self._window_map(column) if window else None
-        reach = (
+        return Era(
+            self._calendar(),
+            *span,
+            _first_moment(passing, span[0]),
+            self.ground.as_of,
+            self._window_map() if window else None,
             windows.window_span(window, self.ground.groupings.calendar(window.calendar), self.ground.as_of)
             if window
-            else None
+            else None,
+            windows.window_grain(window) if window else None,
         )
-        return Era(calendar, *span, self.ground.as_of, shown, reach, windows.window_grain(window) if window else None)
 
     def _main_rows(self) -> Index | None:
         """Records on the sheet: those that pass and lie in the window."""
@@ -166,17 +164,24 @@ class Screening:
         return chosen
 
 
-def screening_key(report: Report, ground: Ground) -> str:
-    """What a screening rests on."""
+def _first_moment(column: Column, first_day: int) -> int:
+    if column.kind is Kind.DATETIME:
+        return int(column.values[column.present].min())
+    return first_day * DAY_MICROSECONDS
+
+
+def screened(report: Report, ground: Ground, open_items: Sequence[Mask]) -> Screening:
+    """The screening of a report, remembered for its next sheet; `open_items` are the masks of its age entries."""
     entries = [*report.down, *report.across]
-    open_items = [f"{e.opened}/{e.closed}" for e in entries if isinstance(e, AgeEntry)]
-    periods = [f"{e.period}/{e.calendar}" for e in entries if isinstance(e, PeriodEntry)]
-    calendars = [c.model_dump_json() for c in ground.groupings.calendars.values()] if report.window or periods else []
-    window = report.window.model_dump_json() if report.window else ""
-    parts = ["screening", ground.stamp, str(ground.as_of), *report.only, window, *open_items, *periods, *calendars]
-    return hashlib.sha256("\x1f".join(parts).encode()).hexdigest()
-
-
-def screened(report: Report, ground: Ground) -> Screening:
-    """The screening of a report, kept for its next sheet."""
-    return ground.memo(screening_key(report, ground), lambda: Screening(report, ground))
+    calendars = [e.calendar for e in entries if isinstance(e, PeriodEntry)]
+    calendars += [report.window.calendar] if report.window else []
+    key = ground.key(
+        "screening",
+        ground.as_of,
+        report.only,
+        report.window,
+        [(e.opened, e.closed) for e in entries if isinstance(e, AgeEntry)],
+        [(e.period, e.calendar) for e in entries if isinstance(e, PeriodEntry)],
+        [ground.groupings.calendar_document(name) for name in calendars],
+    )
+    return ground.memo(key, lambda: Screening(report, ground, open_items, key))

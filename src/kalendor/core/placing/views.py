@@ -1,29 +1,33 @@
 """Views of the records: where each falls on the frame, as it stands or shifted to the period it is the base of."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.groupings.axes import Ground
+from kalendor.core.groupings.ground import Ground
 from kalendor.core.groupings.levels import Level
 from kalendor.core.groupings.periods import COARSER, clock_of
 from kalendor.core.placing.frame import Axis, Frame
 from kalendor.core.placing.windows import NONE, DayMap
 from kalendor.core.takes.aggregate import Additive, Groups, Of, Parts
 from kalendor.core.takes.takes import TAKES
-from kalendor.core.values.columns import Array, Column, Mask, days_of
+from kalendor.core.values.arithmetic import magnitude
+from kalendor.core.values.columns import DAY_MICROSECONDS, INT64_MOST, Array, Column, Mask, days_of
+from kalendor.core.values.keys import Key, Memo, key
 
 Index = NDArray[np.int64]
 Crossing = tuple[int, int]
 Places = NDArray[np.signedinteger]
+LEFT_OUT = -1
 
 
 @dataclass(frozen=True, eq=False)
 class Fold:
-    """Lines (columns, where `down` is False) of one depth that count as another member (`target`), or as none (−1)."""
+    """Lines (columns, where `down` is False) of one depth that count as another member (`target`), or are LEFT_OUT with
+    their records."""
 
     axis: Axis
     depth: int
@@ -32,10 +36,14 @@ class Fold:
     below: tuple[Array, ...] = ()
     down: bool = True
 
+    def hit(self, codes: list[Array], count: int) -> Mask:
+        """Shape (count,): True for records on the lines that are folded."""
+        at = self.axis.locate(codes, self.depth, count)
+        return (at >= 0) & self.folded[np.maximum(at, 0)] if len(self.folded) else np.zeros(count, dtype=bool)
+
     def apply(self, codes: list[Array], count: int) -> list[Array]:
         """The records' members by level after folding."""
-        at = self.axis.locate(codes, self.depth, count)
-        hit = (at >= 0) & self.folded[np.maximum(at, 0)]
+        hit = self.hit(codes, count)
         if not hit.any():
             return codes
         codes = list(codes)
@@ -79,14 +87,10 @@ class Placer:
         """Where records fall when the shifted column's days count as `days` has them; those that count as none are left out."""
         assert self.shifted is not None
         column = self.ground.column(self.shifted)
-        own = days_of(column) if rows is None else days_of(column)[rows]
-        moved = days.of(own)
-        if column.blank is not None:
-            moved[column.blank if rows is None else column.blank[rows]] = NONE
+        moved, clock = moments_on(column, rows, days)
         kept = np.flatnonzero(moved != NONE)
         picked = kept if rows is None else rows[kept]
-        clock = clock_of(column)
-        clock = None if clock is None else clock[picked]
+        clock = None if clock is None else clock[kept]
         moved = moved[kept]
 
         def codes(level: Level) -> Array:
@@ -97,9 +101,18 @@ class Placer:
 
         return self._folded(picked, len(picked), [codes(x) for x in self.down], [codes(x) for x in self.across])
 
+    @property
+    def drops(self) -> bool:
+        """Whether some fold leaves records out, so that totals do not have them either."""
+        return any(fold.target == LEFT_OUT for fold in self.folds)
+
     def _folded(self, rows: Index | None, count: int, down: list[Array], across: list[Array]) -> Fall:
         for fold in self.folds:
-            if fold.down:
+            if fold.target == LEFT_OUT:
+                kept = np.flatnonzero(~fold.hit(down if fold.down else across, count))
+                down, across = [codes[kept] for codes in down], [codes[kept] for codes in across]
+                rows, count = kept if rows is None else rows[kept], len(kept)
+            elif fold.down:
                 down = fold.apply(down, count)
             else:
                 across = fold.apply(across, count)
@@ -128,75 +141,97 @@ class Placer:
         return min(own, key=lambda g: COARSER.get(g, 9), default=None)
 
 
+def moments_on(column: Column, rows: Index | None, days: DayMap) -> tuple[Index, Index | None]:
+    """The day that each record counts as (NONE: none), and its microseconds since midnight (None for whole days)."""
+    picked = column if rows is None else column.take(rows)
+    own, clock = days_of(picked), clock_of(picked)
+    if days.later and clock is not None:
+        moment = own * DAY_MICROSECONDS + clock + days.later
+        own, clock = moment // DAY_MICROSECONDS, moment % DAY_MICROSECONDS
+    moved = days.of(own)
+    if picked.blank is not None:
+        moved[picked.blank] = NONE
+    return moved, clock
+
+
+@dataclass(frozen=True, eq=False)
+class Where:
+    """A condition of a figure's own: `mask`, shape (all records,), with the key that names it."""
+
+    key: Key
+    mask: Mask
+
+
 class View:
-    """Records in groups, crossing by crossing; `key` tells one view of a sheet from another."""
+    """Records in groups, crossing by crossing.
+
+    `key` names all that the view rests on. What is worked out of it is remembered by `memo`, each piece whole and under
+    a key of its own, so that a view itself holds nothing that another request could see half made.
+    """
 
     def __init__(
-        self, key: str, frame: Frame, placer: Placer, rows: Index | None, days: Callable[[str | None], DayMap] | None
+        self,
+        key: Key,
+        frame: Frame,
+        placer: Placer,
+        rows: Index | None,
+        days: Callable[[str | None], DayMap] | None,
+        memo: Memo,
     ) -> None:
-        self.key, self.frame, self.placer, self.rows, self.days = key, frame, placer, rows, days
+        self.key, self.frame, self.placer, self.rows, self.days, self.memo = key, frame, placer, rows, days, memo
         self._falls: dict[str | None, Fall] = {}
-        self._lines: dict[tuple[str | None, bool, int], Places] = {}
-        if days is None and frame.lines.found:
-            self._lines[(None, True, len(frame.lines.steps))] = frame.lines.found[0]
-            self._lines[(None, False, len(frame.columns.steps))] = frame.columns.found[0]
-        self._groups: dict[tuple[Crossing, int], Groups] = {}
-        self._held: Mask | None = None
 
     @property
     def count(self) -> int:
         """How many records the view looks at."""
         return self.placer.ground.records.count if self.rows is None else len(self.rows)
 
-    @property
-    def nbytes(self) -> int:
-        """About how much memory the view holds."""
-        moved = [fall for fall in self._falls.values() if fall.rows is not None]
-        arrays = [*self._lines.values(), *(code for fall in moved for code in (*fall.down, *fall.across))]
-        grouped = sum(groups.nbytes for groups in self._groups.values())
-        return sum(array.nbytes for array in arrays) + grouped + (0 if self._held is None else self._held.nbytes)
-
     def fall(self, grain: str | None) -> Fall:
         """The records at crossings of `grain`, and their members."""
         grain = grain if self.days is not None else None
         if grain not in self._falls:
+            self.placer.ground.step()
             if self.days is None:
                 self._falls[grain] = self.placer.fall(self.rows)
             else:
                 self._falls[grain] = self.placer.fall_on(self.rows, self.days(grain))
         return self._falls[grain]
 
-    def groups(self, crossing: Crossing, where: Mask | None = None) -> Groups:
+    def groups(self, crossing: Crossing, where: Where | None = None) -> Groups:
         """The records in the cells of a crossing, numbered line by line; those for which `where` is True."""
-        key = (crossing, id(where))
-        if key not in self._groups:
-            self._groups[key] = self._grouped(crossing) if where is None else self.groups(crossing).where(where)
-        return self._groups[key]
+        if where is None:
+            own = key("groups", self.key, crossing)
+            return self.memo(own, lambda: self._grouped(own, crossing))
+        own = key("groups", self.key, crossing, where.key)
+        return self.memo(own, lambda: replace(self.groups(crossing).where(where.mask), key=own, memo=self.memo))
 
-    def _grouped(self, crossing: Crossing) -> Groups:
+    def _grouped(self, own: Key, crossing: Crossing) -> Groups:
+        self.placer.ground.step()
         grain = None
         if self.days is not None:
             grain = self.placer.grain_at(crossing) or self.placer.coarsest_grain()
         lines = self._located(grain, True, crossing[0])
         columns = self._located(grain, False, crossing[1])
-        rows = self.rows if self.days is None else self.fall(grain).rows
+        rows = self.rows if self.days is None and not self.placer.drops else self.fall(grain).rows
         height, width = self.frame.block_shape(crossing)
         ids = lines.astype(np.int64)
         ids *= width
         ids += columns
         if _any_lost(lines) or _any_lost(columns):
             kept = np.flatnonzero((lines >= 0) & (columns >= 0))
-            return Groups(ids[kept], height * width, kept if rows is None else rows[kept])
-        return Groups(ids, height * width, rows)
+            return Groups(ids[kept], height * width, kept if rows is None else rows[kept], own, self.memo)
+        return Groups(ids, height * width, rows, own, self.memo)
 
     def held(self) -> Mask:
         """Shape (lines, columns): the cells in which a record stands."""
-        if self._held is None:
-            deepest = self.frame.crossings[-1]
-            leaf = np.zeros(self.groups(deepest).count, dtype=bool)
-            leaf[self.groups(deepest).ids] = True
-            self._held = rolled_up(self.frame, np.logical_or, leaf)
-        return self._held
+        return self.memo(key("held", self.key), self._held)
+
+    def _held(self) -> Mask:
+        deepest = self.frame.crossings[-1]
+        groups = self.groups(deepest)
+        leaf = np.zeros(groups.count, dtype=bool)
+        leaf[groups.ids] = True
+        return rolled_up(self.frame, np.logical_or, leaf)
 
     def first_seen(self, down: bool, depth: int) -> Index:
         """Where among the records the first one of each line (or column) of a depth stands; those with none stand last."""
@@ -208,16 +243,20 @@ class View:
         return first
 
     def _located(self, grain: str | None, down: bool, depth: int) -> Places:
-        key = (grain, down, depth)
-        if key not in self._lines:
-            axis = self.frame.lines if down else self.frame.columns
-            leaf = (grain, down, len(axis.steps))
-            if self.days is None and leaf in self._lines and not _any_lost(self._lines[leaf]):
-                self._lines[key] = axis.ancestor(depth).astype(np.int32)[self._lines[leaf]]
-            else:
-                fall = self.fall(grain)
-                self._lines[key] = axis.locate(fall.down if down else fall.across, depth, fall.count)
-        return self._lines[key]
+        """The line (or column) of a depth on which each record of the fall at `grain` stands; −1 where none does."""
+        return self.memo(key("located", self.key, grain, down, depth), lambda: self._locate(grain, down, depth))
+
+    def _locate(self, grain: str | None, down: bool, depth: int) -> Places:
+        axis = self.frame.lines if down else self.frame.columns
+        if self.days is None and axis.found:
+            found = axis.found[0]
+            if depth == len(axis.steps):
+                return found
+            if not _any_lost(found):
+                ancestors: Places = axis.ancestor(depth).astype(np.int32)[found]
+                return ancestors
+        fall = self.fall(grain)
+        return axis.locate(fall.down if down else fall.across, depth, fall.count)
 
 
 def _any_lost(places: Places) -> bool:
@@ -225,7 +264,7 @@ def _any_lost(places: Places) -> bool:
     return len(places) > 0 and int(places.min()) < 0
 
 
-def taken(name: str, of: Of, where: Mask | None, view: View, wanted: Sequence[Crossing] | None = None) -> Column:
+def taken(name: str, of: Of, where: Where | None, view: View, wanted: Sequence[Crossing] | None = None) -> Column:
     """A take in every cell, shape (lines × columns,); crossings that are not `wanted` are blank."""
     take = TAKES[name]
     frame = view.frame
@@ -239,7 +278,7 @@ def taken(name: str, of: Of, where: Mask | None, view: View, wanted: Sequence[Cr
     return assembled(frame, blocks)
 
 
-def _rolled(take: Additive, of: Of, where: Mask | None, view: View) -> Parts:
+def _rolled(take: Additive, of: Of, where: Where | None, view: View) -> Parts:
     leaf_parts = take.parts(view.groups(view.frame.crossings[-1], where), of)
     return tuple(rolled_up(view.frame, ufunc, leaf) for ufunc, leaf in zip(take.combine, leaf_parts, strict=True))
 
@@ -247,6 +286,8 @@ def _rolled(take: Additive, of: Of, where: Mask | None, view: View) -> Parts:
 def rolled_up(frame: Frame, ufunc: Any, leaf: Array) -> Array:
     """Shape (lines, columns): values of the innermost cells combined for the cells of every crossing."""
     deepest = frame.crossings[-1]
+    if ufunc is np.add:
+        leaf = _unwrapped(leaf)
     leaf = leaf.reshape(frame.block_shape(deepest))
     cells = np.zeros(frame.shape, dtype=leaf.dtype)
     for d in range(len(frame.lines.steps) + 1):
@@ -254,6 +295,13 @@ def rolled_up(frame: Frame, ufunc: Any, leaf: Array) -> Array:
         for a in range(len(frame.columns.steps) + 1):
             cells[frame.block((d, a))] = frame.columns.rolled_up(ufunc, lines.T, a).T if a < deepest[1] else lines
     return cells
+
+
+def _unwrapped(leaf: Array) -> Array:
+    """Parts whose sums could pass 64 bits as Python integers, which do not wrap; others as they are."""
+    if leaf.dtype == np.int64 and len(leaf) and magnitude(leaf) * len(leaf) > INT64_MOST:
+        return leaf.astype(object)
+    return leaf
 
 
 def assembled(frame: Frame, blocks: dict[Crossing, Column]) -> Column:

@@ -1,26 +1,33 @@
 """Which days a sheet shows, and which earlier days stand as a base: maps from a record's day to the day it counts as."""
 
 from dataclasses import dataclass
+from datetime import date
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.groupings.calendars import Calendar
 from kalendor.core.groupings.month_calendar import MonthCalendar
-from kalendor.core.groupings.periods import COARSER
+from kalendor.core.groupings.periods import CLOCK, COARSER
 from kalendor.core.values.columns import day_number
+from kalendor.core.values.days import civil_years_on
 from kalendor.definitions.report import Show, Window
 
 Days = NDArray[np.int64]
 NONE = np.iinfo(np.int64).min
+EARLIEST = day_number(date.min)
 
 
 @dataclass(frozen=True, eq=False)
 class DayMap:
-    """`table[d - low]` is the day that day d counts as, or NONE; days outside the table count as NONE."""
+    """`table[d - low]` is the day that day d counts as, or NONE; days outside the table count as NONE.
+
+    Moments are first moved on by `later` microseconds.
+    """
 
     low: int
     table: Days
+    later: int = 0
 
     def of(self, days: Days) -> Days:
         """The day each of `days` counts as."""
@@ -46,7 +53,7 @@ def window_span(window: Window, calendar: Calendar, as_of: int) -> Span:
     assert grain is not None
     here = int(calendar.ordinals(grain, np.array(as_of)))
     first = here - (show.last or 1) + 1
-    return Span(int(calendar.starts(grain, np.array(first))), as_of)
+    return Span(max(int(calendar.starts(grain, np.array(first))), EARLIEST), as_of)
 
 
 def window_grain(window: Window) -> str | None:
@@ -54,15 +61,15 @@ def window_grain(window: Window) -> str | None:
     return window.show.grain or window.show.this or window.show.to_date
 
 
-def within_window(window: Window, calendar: Calendar, as_of: int, low: int, high: int) -> DayMap:
-    """The window's days as themselves, over the days `low` to `high`; every other day as NONE."""
+def within_window(window: Window, calendar: Calendar, as_of: int) -> DayMap:
+    """The window's days as themselves, every other day as NONE."""
     span = window_span(window, calendar, as_of)
-    days = np.arange(low, high + 1)
-    keep = (days >= span.first) & (days <= span.last)
+    days = np.arange(span.first, span.last + 1)
     if window.each_to_date:
-        grain = window_grain(window) or "year"
-        keep &= before_place(calendar, grain, days, as_of)
-    return DayMap(low, np.where(keep, days, NONE))
+        grain = window_grain(window)
+        assert grain is not None
+        days = np.where(before_place(calendar, grain, days, as_of), days, NONE)
+    return DayMap(span.first, days)
 
 
 def before_place(calendar: Calendar, grain: str, days: Days, cut: int) -> NDArray[np.bool_]:
@@ -80,19 +87,13 @@ def before_place(calendar: Calendar, grain: str, days: Days, cut: int) -> NDArra
 def _years_on(calendar: Calendar, grain: str, days: Days, years: int) -> Days:
     """Each day's like, so many years on, for periods of a grain; NONE where the year has no such place.
 
-    Months: the same month and day (29 February answers to the 28th, but for days as periods, where it has no like).
-    Weeks: the same week and weekday; a week 53 without its like counts at the year's end, but for weeks and days.
+    By months: the same month and day, whatever day the calendar starts on (29 February answers to the 28th, but for
+    days as periods, where it has no like). By weeks: the same week and weekday; a week 53 without its like counts at
+    the year's end, but for weeks and days.
     """
-    if isinstance(calendar, MonthCalendar) and grain not in ("week", "day"):
-        months = calendar.ordinals("month", days)
-        offset = days - calendar.starts("month", months)
-        start = calendar.starts("month", months + 12 * years)
-        size = calendar.starts("month", months + 12 * years + 1) - start
-        return start + np.minimum(offset, size - 1)
-    if isinstance(calendar, MonthCalendar) and grain == "day":
-        year, place = calendar.places("day", days)
-        target, found = calendar.at("day", year + years, place)
-        return np.where(found, target, NONE)
+    if isinstance(calendar, MonthCalendar) and grain != "week":
+        moved = civil_years_on(days, years)
+        return np.where(civil_years_on(moved, -years) == days, moved, NONE) if grain == "day" else moved
     if getattr(calendar, "by_weeks", False) or grain in ("week", "day"):
         return _same_week(calendar, grain, days, years)
     year, place = calendar.places("month", calendar.ordinals("month", days))
@@ -103,11 +104,9 @@ def _same_week(calendar: Calendar, grain: str, days: Days, years: int) -> Days:
     weeks = calendar.ordinals("week", days)
     year, place = calendar.places("week", weeks)
     target, found = calendar.at("week", year + years, place)
-    if grain not in ("week", "day"):
-        last = calendar.starts("year", year + years + 1) - 1
-        moved = calendar.starts("week", target) + days - calendar.starts("week", weeks)
-        return np.where(found, moved, last)
-    return np.where(found, calendar.starts("week", target) + days - calendar.starts("week", weeks), NONE)
+    moved = calendar.starts("week", target) + days - calendar.starts("week", weeks)
+    last = NONE if grain in ("week", "day") else calendar.starts("year", year + years + 1) - 1
+    return np.where(found, moved, last)
 
 
 def _placed(calendar: Calendar, grain: str, days: Days, years: Days, places: Days) -> Days:
@@ -135,12 +134,19 @@ class Shift:
     count: int = 1
     grain: str = "year"
 
+    def later(self, grain: str) -> int:
+        """How many microseconds a moment is moved on before its day is: the period before an hour is the hour before."""
+        return CLOCK[grain] if self.kind == "period_before" and grain in CLOCK else 0
+
     def forward(self, calendar: Calendar, grain: str, days: Days) -> Days:
         """The day that each day is the base of, for levels of `grain`; NONE where it is the base of none."""
-        if self.kind == "period_before":
+        if self.later(grain):
+            return days
+        if self.kind == "period_before" and grain != "year":
             return _offset_on(calendar, _whole(grain), days, 1)
-        if self.kind == "year_earlier" or self.grain == "year":
-            return _years_on(calendar, _whole(grain), days, self.count)
+        if self.kind in ("period_before", "year_earlier") or self.grain == "year":
+            like = "month" if grain == "run" and isinstance(calendar, MonthCalendar) else _whole(grain)
+            return _years_on(calendar, like, days, self.count)
         if self.grain in ("week", "day"):
             return days + self.count * (7 if self.grain == "week" else 1)
         return self._in_coarser(calendar, _whole(grain), days)
@@ -166,26 +172,19 @@ def _whole(grain: str) -> str:
 def shift_map(
     shift: Shift, calendar: Calendar, grain: str, low: int, high: int, shown: DayMap | None, cut: int | None
 ) -> DayMap:
-    """Base days of a shift over `low` to `high`: where they count, if that is shown and not after the `cut`.
-
-    The cut falls only on the period of `grain` that holds it.
-    """
-    days = np.arange(low, high + 1)
+    """Base days of a shift over `low` to `high`: where they count, if that is shown and not after the `cut`."""
+    days = np.arange(low, high + 1 + (1 if shift.later(grain) else 0))
     target = shift.forward(calendar, grain, days)
     if shown is not None:
         target = np.where(target == NONE, NONE, shown.of(target))
-    return DayMap(low, _cut(calendar, grain, target, cut))
+    return DayMap(low, _cut(target, cut), shift.later(grain))
 
 
-def cut_map(calendar: Calendar, grain: str, low: int, high: int, shown: DayMap | None, cut: int | None) -> DayMap:
-    """Each shown day as itself, but for those after the `cut` in the period that holds it."""
+def cut_map(low: int, high: int, shown: DayMap | None, cut: int) -> DayMap:
+    """Each shown day as itself, but for those after the `cut`."""
     days = np.arange(low, high + 1)
-    return DayMap(low, _cut(calendar, grain, days if shown is None else shown.of(days), cut))
+    return DayMap(low, _cut(days if shown is None else shown.of(days), cut))
 
 
-def _cut(calendar: Calendar, grain: str, target: Days, cut: int | None) -> Days:
-    if cut is None:
-        return target
-    ordinal = calendar.ordinals(_whole(grain), np.array(cut))
-    end = int(calendar.starts(_whole(grain), ordinal + 1))
-    return np.where((target > cut) & (target < end), NONE, target)
+def _cut(target: Days, cut: int | None) -> Days:
+    return target if cut is None else np.where(target > cut, NONE, target)

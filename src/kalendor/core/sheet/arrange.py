@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.groupings.levels import ORDINARY, label_key
+from kalendor.core.groupings.levels import LOOSE, ORDINARY, label_key
 from kalendor.core.placing.frame import Axis
 from kalendor.core.values.columns import Array, Mask
 
@@ -26,6 +26,11 @@ class Rows:
         """The lines that bear figures, in order; headings alone are left out."""
         bears = np.array([role != HEADING for role in self.roles], dtype=bool)
         return self.lines[bears]
+
+    def headings(self) -> Index:
+        """The lines that have a heading of their own over what is under them."""
+        heads = np.array([role == HEADING for role in self.roles], dtype=bool)
+        return self.lines[heads]
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,9 +71,10 @@ def ranked(axis: Axis, order: ByValue) -> Index:
         if order.descending
         else values
     )
-    ordinary = special == ORDINARY
+    ordinary = np.isin(special, (ORDINARY, LOOSE))
     last_key = np.where(ordinary, by_label[codes], codes)
-    sorted_at = np.lexsort((last_key, np.where(order.blank | ~ordinary, 0, keyed), order.blank, special))
+    last = np.where(ordinary, ORDINARY, special)
+    sorted_at = np.lexsort((last_key, np.where(order.blank | ~ordinary, 0, keyed), order.blank & ordinary, last))
     place = np.empty(len(codes), dtype=np.int64)
     place[sorted_at] = np.arange(len(codes))
     return place

@@ -7,8 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.figures.derived import Reckoner
-from kalendor.core.groupings.axes import member_order
 from kalendor.core.groupings.levels import Level
+from kalendor.core.groupings.order import member_order
 from kalendor.core.placing.frame import Axis
 from kalendor.core.sheet.arrange import ByValue
 from kalendor.core.values.columns import Mask

@@ -15,9 +15,10 @@ from kalendor.core.placing.screening import Screening, Step
 from kalendor.core.sheet.tieout import Control, Footing, TieOut, footed
 from kalendor.core.takes.aggregate import Additive, Groups, counts
 from kalendor.core.takes.takes import TAKES
-from kalendor.core.values.columns import Array, Column, Mask
+from kalendor.core.values.columns import NUMERIC, Array, Column, Mask
 from kalendor.definitions.figure import Taken
 from kalendor.definitions.report import Report
+from kalendor.errors import DefinitionError
 
 ADDED_UP = ("sum", "count", "count_values")
 
@@ -86,6 +87,10 @@ def _controls(report: Report, reckoner: Reckoner) -> tuple[Control, ...]:
     """Each expected total beside what the sheet has in its grand total."""
     found = []
     for control in report.controls:
+        if reckoner.cells(control.figure).kind not in NUMERIC:
+            raise DefinitionError(
+                f"controls: {control.figure!r} is no number, and cannot be checked against {control.expect}"
+            )
         cell = reckoner.cells(control.figure).item(0)
         agrees = cell is not None and Fraction(str(cell)) == Fraction(control.expect)
         found.append(Control(control.figure, control.expect, "" if cell is None else written(cell), agrees))

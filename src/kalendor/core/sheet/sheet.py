@@ -1,29 +1,117 @@
-"""The sheet as a value: lines, columns, figures in every cell, and the tie-out."""
+"""The sheet as a value: labels, paths, roles, cells, marks, headings and notes. All outputs read only this."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.groupings.levels import NO_START
-from kalendor.core.groupings.periods import COARSER
-from kalendor.core.placing.frame import Axis, Frame
-from kalendor.core.placing.positions import cell_periods, starts_of
-from kalendor.core.sheet.arrange import Rows
+from kalendor.core.sheet.arrange import GRAND, SUBTOTAL, Rows
 from kalendor.core.sheet.tieout import TieOut
-from kalendor.core.values.columns import Column
+from kalendor.core.values.columns import Array, Column, Mask
 from kalendor.definitions.figure import Format
 
 Index = NDArray[np.int64]
 TOTAL = "Total"
 
 
+@dataclass(frozen=True)
+class LevelHead:
+    """A level of a side: its name, its kind (category, period, bucket or age), and the entry that made it.
+
+    `clock` is True for hours and minutes, whose periods begin at a moment.
+    """
+
+    name: str
+    kind: str
+    entry: int
+    clock: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Side:
+    """The lines of a sheet, or its columns, those of every depth one after another; each array has shape (n,).
+
+    Position 0 is the grand total. `depth` counts levels from the outside; `parent` is the position above (−1 for the
+    grand total); `labels` are the members' own (objects of str); `special` as in `Members`; `notes` are words for a period
+    that is cut; `values` name the value of an ordinary line of a category's innermost level (None elsewhere); `starts`
+    is the first day (microsecond for hours and minutes) of a line's own period, NO_START where there is none. `shown`
+    says in which order and as what they stand.
+    """
+
+    levels: tuple[LevelHead, ...]
+    depth: NDArray[np.int32]
+    parent: Index
+    labels: Array
+    special: NDArray[np.int8]
+    notes: dict[int, str]
+    values: Array
+    starts: Index
+    shown: Rows
+
+    @property
+    def count(self) -> int:
+        """How many there are, of every depth."""
+        return len(self.depth)
+
+    def above(self, at: Index, depth: int) -> Index:
+        """The position at `depth` on or above each of the positions `at`; −1 for those that stand higher."""
+        at = np.asarray(at, dtype=np.int64)
+        for _ in range(len(self.levels)):
+            deep = self.depth[at] > depth
+            if not deep.any():
+                break
+            at = np.where(deep, self.parent[at], at)
+        return np.where(self.depth[at] == depth, at, -1)
+
+    def heading(self, at: int) -> str:
+        """A label as a reader sees it, with the words for a period that is cut."""
+        note = self.notes.get(at)
+        return f"{self.labels[at]} · {note}" if note else str(self.labels[at])
+
+    def path(self, at: int) -> list[str]:
+        """The headings from the outermost member in; none for the grand total."""
+        found: list[str] = []
+        while self.depth[at] > 0:
+            found.append(self.heading(at))
+            at = int(self.parent[at])
+        return found[::-1]
+
+    def row_labels(self) -> list[str]:
+        """What each row as shown is called: a total under its group is named for it, the grand total is the Total."""
+        headed = set(self.shown.headings().tolist())
+
+        def named(at: int, role: str) -> str:
+            if role == GRAND:
+                return TOTAL
+            return f"{self.heading(at)} total" if role == SUBTOTAL and at in headed else self.heading(at)
+
+        return [named(at, role) for at, role in zip(self.shown.lines.tolist(), self.shown.roles, strict=True)]
+
+
+@dataclass(frozen=True)
+class ColumnHead:
+    """A column that bears figures: its position, its headings from the outside in (a total says so), and its role."""
+
+    at: int
+    labels: tuple[str, ...]
+    depth: int
+    role: str
+
+
+@dataclass(frozen=True)
+class HeadingSpan:
+    """A heading over the next `columns` columns."""
+
+    label: str
+    columns: int
+
+
 @dataclass(frozen=True, eq=False)
 class ShownFigure:
     """A figure on the sheet: `cells`, shape (lines × columns,); `marks` likewise (see `compare.MARK_WORDS`).
 
-    `zero_is_none`: a 0 stands for no record, as in a count. `percent` is the way it is best read.
+    `zero_is_none`: a 0 stands for no record, as in a count. `percent` is the way it is best read; `signed`, that its
+    plus is shown. `cut`, shape (lines × columns,), is True where the figure compares only a part of what the line shows.
     """
 
     name: str
@@ -32,117 +120,68 @@ class ShownFigure:
     marks: NDArray[np.int8] | None = None
     zero_is_none: bool = False
     percent: bool = False
+    signed: bool = False
+    approximate: bool = False
+    cut: Mask | None = None
 
 
 @dataclass(frozen=True, eq=False)
 class Sheet:
     """A report as worked out. The same definition, groupings, records and as-of date give the same sheet.
 
-    `held`, shape (lines, columns): the cells in which a record stands.
+    `held`, shape (lines, columns): the cells in which a record stands. `place_starts` holds, for levels that show places
+    in a coarser period (True: down, and the level's number), each cell's period start, shape (lines, columns).
     """
 
     title: str
     as_of: int
-    frame: Frame
-    held: NDArray[np.bool_]
-    line_rows: Rows
-    column_rows: Rows
+    lines: Side
+    columns: Side
+    held: Mask
     figures: tuple[ShownFigure, ...]
     tie_out: TieOut
-    other_lines: dict[int, str] = field(default_factory=dict)
-    other_columns: dict[int, str] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
-    line_notes: dict[int, str] = field(default_factory=dict)
-    column_notes: dict[int, str] = field(default_factory=dict)
+    place_starts: dict[tuple[bool, int], Index] = field(default_factory=dict)
 
-    def present(self) -> NDArray[np.bool_]:
+    @property
+    def shape(self) -> tuple[int, int]:
+        """How many lines and columns there are, of every depth."""
+        return self.lines.count, self.columns.count
+
+    def present(self) -> Mask:
         """Shape (lines, columns): cells in which a record stands, or that hold a figure other than a count of none."""
         found = self.held.reshape(-1).copy()
         for figure in self.figures:
             there = figure.cells.present
             found |= there & (figure.cells.values != 0) if figure.zero_is_none else there
-        return found.reshape(self.frame.shape)
+            if figure.marks is not None:
+                found |= figure.marks != 0
+        return found.reshape(self.shape)
 
-    def line_label(self, line: int) -> str:
-        """A line's own label."""
-        return self.other_lines.get(line) or own_label(self.frame.lines, line)
+    def heads(self) -> list[ColumnHead]:
+        """The columns that bear figures, in order."""
+        deepest = len(self.columns.levels)
+        found = []
+        for at in self.columns.shown.filled().tolist():
+            depth = int(self.columns.depth[at])
+            role = "leaf" if depth == deepest else "grand" if depth == 0 else "subtotal"
+            path = [*self.columns.path(at), *([TOTAL] if depth < deepest else [])]
+            found.append(ColumnHead(at, tuple(path), depth, role))
+        return found
 
-    def line_heading(self, line: int) -> str:
-        """A line's label as a reader sees it, with the words for a period that is cut."""
-        note = self.line_notes.get(line)
-        return f"{self.line_label(line)} · {note}" if note else self.line_label(line)
-
-    def column_label(self, column: int) -> str:
-        """A column's own label."""
-        return self.other_columns.get(column) or own_label(self.frame.columns, column)
-
-    def column_heading(self, column: int) -> str:
-        """A column's own label as a reader sees it, with the words for a period that is cut."""
-        note = self.column_notes.get(column)
-        label = self.column_label(column)
-        return f"{label} · {note}" if note else label
-
-
-def own_label(axis: Axis, line: int) -> str:
-    """The label of a line's innermost member; a week that a coarser period cuts is marked as part."""
-    depth = int(axis.depth[line])
-    if depth == 0:
-        return TOTAL
-    level = axis.levels[depth - 1]
-    label = level.members.labels[axis.path[line, depth - 1]]
-    return f"{label} (part)" if _is_part(axis, line, depth - 1) else label
-
-
-def _is_part(axis: Axis, line: int, k: int) -> bool:
-    period = axis.levels[k].period
-    code = int(axis.path[line, k])
-    if period is None or period.grouper.grain != "week" or period.grouper.mode != "own" or code >= len(period.numbers):
-        return False
-    first = int(period.grouper.start(int(period.numbers[code])))
-    for j in range(k):
-        outer = axis.levels[j].period
-        if outer is None or outer.grouper.column != period.grouper.column or outer.grouper.mode != "own":
-            continue
-        numbers = outer.grouper.numbers(np.array([first, first + 6]), None)
-        if outer.grouper.grain in COARSER and numbers[0] != numbers[1]:
-            return True
-    return False
-
-
-def place_starts(frame: Frame, crossing: tuple[int, int], down: bool, level: int) -> Index | None:
-    """Where a level shows places in a coarser period: each cell's period start, shape (lines, columns); else None."""
-    axis = frame.lines if down else frame.columns
-    period = axis.levels[level].period
-    if period is None or period.grouper.mode != "place":
-        return None
-    found = cell_periods(frame, crossing, period.grouper.column)
-    if found is None or found[0].grain != period.grouper.grain:
-        return _ancestor_places(frame, crossing, down, level)
-    return starts_of(*found)
-
-
-def _ancestor_places(frame: Frame, crossing: tuple[int, int], down: bool, level: int) -> Index | None:
-    """The starts of a coarser place level, read from the crossing at which it is the innermost."""
-    axis = frame.lines if down else frame.columns
-    depth = crossing[0] if down else crossing[1]
-    upper = (level + 1, crossing[1]) if down else (crossing[0], level + 1)
-    found = cell_periods(frame, upper, axis.levels[level].period.grouper.column)
-    if found is None or found[0].grain != axis.levels[level].period.grouper.grain:
-        return None
-    starts = starts_of(*found)
-    lines = np.arange(axis.offsets[depth], axis.offsets[depth + 1])
-    while len(lines) and axis.depth[lines[0]] > level + 1:
-        lines = axis.parent[lines]
-    at = lines - axis.offsets[level + 1]
-    return starts[at] if down else starts[:, at]
-
-
-def level_starts(axis: Axis, lines: Sequence[int] | Index, level: int) -> Index | None:
-    """The start of each line's member at a period level; NO_START where there is none; None for other levels."""
-    starts = axis.levels[level].members.starts
-    if starts is None:
-        return None
-    codes = axis.path[np.asarray(lines), level]
-    if not len(starts):
-        return np.full(len(codes), NO_START)
-    return np.where(codes >= 0, starts[np.maximum(codes, 0)], NO_START)
+    def heading_rows(self) -> list[list[HeadingSpan]]:
+        """The rows of headings over the columns, from the outside in, each heading once over all that it heads."""
+        heads = self.heads()
+        rows = []
+        for level in range(len(self.columns.levels)):
+            spans: list[tuple[object, str, int]] = []
+            for head in heads:
+                label = head.labels[level] if level < len(head.labels) else ""
+                above = int(self.columns.above(np.array([head.at]), level + 1)[0])
+                own: object = above if above >= 0 else ("total", head.at, level)
+                if spans and spans[-1][0] == own:
+                    spans[-1] = (own, label, spans[-1][2] + 1)
+                else:
+                    spans.append((own, label, 1))
+            rows.append([HeadingSpan(label, columns) for _, label, columns in spans])
+        return rows

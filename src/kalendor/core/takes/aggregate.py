@@ -1,37 +1,43 @@
 """Takes: one number for each group of records. Sums of exact columns are exact, whatever their size."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field, fields, is_dataclass
-from typing import Any
+from dataclasses import dataclass, field, replace
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.values.arithmetic import approximate, exact, multiply
-from kalendor.core.values.columns import INT64_MOST, NUMERIC, Array, Column, Kind, Mask
+from kalendor.core.values.arithmetic import approximate, exact, magnitude, multiply
+from kalendor.core.values.columns import INT64_MOST, NUMERIC, Array, Column, Kind, Mask, as_kind
+from kalendor.core.values.keys import NO_KEY, Key, Keyed, Memo, key, local
 from kalendor.errors import DefinitionError
 
 EXACT_IN_FLOAT = 2**53
 PIECE = 26
+MOST_SQUARED = 3_037_000_499
 BLOCK = 1 << 20
 
 Index = NDArray[np.int64]
 Parts = tuple[Array, ...]
+V = TypeVar("V")
 
 
 @dataclass(frozen=True, eq=False)
 class Groups:
-    """Records in groups: `ids`, shape (n,), 0 ≤ id < count; `rows` are their positions in the columns (None: all)."""
+    """Records in groups: `ids`, shape (n,), 0 ≤ id < count; `rows` are their positions in the columns (None: all).
+
+    What is worked out of them for more than one take is remembered by `memo` under keys that begin with `key`.
+    """
 
     ids: Index
     count: int
     rows: Index | None
-    kept: dict[str, Any] = field(default_factory=dict, repr=False)
+    key: Key = NO_KEY
+    memo: Memo = field(default_factory=local, repr=False)
 
-    @property
-    def nbytes(self) -> int:
-        """How much memory the groups hold of their own."""
-        return self.ids.nbytes + sum(_held(found) for found in self.kept.values())
+    def remembered(self, kind: str, part: Keyed, make: Callable[[], V]) -> V:
+        """What was made of these groups and of `part` before, or is made now."""
+        return self.memo(key(kind, self.key, part), make)
 
     def pick(self, values: Array) -> Array:
         """The grouped records' part of an array over all records."""
@@ -45,19 +51,12 @@ class Groups:
         return Groups(self.ids[picked], self.count, picked if self.rows is None else self.rows[picked])
 
 
-def _held(found: Any) -> int:
-    """The bytes of an array, or of the arrays that something is made of."""
-    if isinstance(found, np.ndarray):
-        return found.nbytes
-    return sum(_held(getattr(found, part.name)) for part in fields(found)) if is_dataclass(found) else 0
-
-
 @dataclass(frozen=True, eq=False)
 class Of:
     """What is taken: the column, its weight or date, and the take's own numbers.
 
-    `order()` gives the positions of the column's filled records by rising value; `name` is the column's. `keys` numbers the records' keys, for a
-    balance.
+    `order()` gives the positions of the column's filled records by rising value; `column_key` names the column and
+    whether its amounts are turned. `keys` numbers the records' keys, for a balance.
     """
 
     column: Column | None
@@ -66,7 +65,7 @@ class Of:
     p: float
     n: int
     order: Callable[[], Index] | None = None
-    name: str = ""
+    column_key: Key = NO_KEY
     keys: Array | None = None
 
 
@@ -117,13 +116,19 @@ def _sums_by_block(groups: Groups, values: Array) -> Array:
     return total
 
 
+def sums_of_squares(groups: Groups, column: Column) -> Array:
+    """The sum of an exact column's squares in each group, in the square of its units."""
+    values = column.values
+    if len(values) and (values.dtype == object or magnitude(values) > MOST_SQUARED):
+        values = values.astype(object)
+    return sums(groups, replace(column, values=values * values))
+
+
 def counts(groups: Groups) -> Array:
     """How many records each group has."""
     if groups.count == 1:
         return np.array([len(groups.ids)], dtype=np.int64)
-    if "counts" not in groups.kept:
-        groups.kept["counts"] = np.bincount(groups.ids, minlength=groups.count)
-    return groups.kept["counts"]
+    return groups.remembered("counts", None, lambda: np.bincount(groups.ids, minlength=groups.count))
 
 
 def stable_order(ids: Index, count: int) -> Index:
@@ -140,11 +145,12 @@ def stable_order(ids: Index, count: int) -> Index:
 def needed(of: Of, take: str, allowed: frozenset[Kind] = NUMERIC) -> Column:
     """The column that a take is of, where its kind is one of those allowed; else DefinitionError."""
     assert of.column is not None
-    if of.column.kind not in allowed:
+    column = as_kind(of.column, Kind.WHOLE, *allowed)
+    if column.kind not in allowed:
         raise DefinitionError(
             f"{take} needs {'a number' if allowed is NUMERIC else 'another'} column, not {of.column.kind.value}"
         )
-    return of.column
+    return column
 
 
 class Additive:
@@ -239,10 +245,10 @@ class Least(Additive):
         return found, counts(filled)
 
     def finish(self, parts: Parts, of: Of) -> Column:
-        assert of.column is not None
+        column = needed(of, self.name, NUMERIC | {Kind.DATE, Kind.DATETIME, Kind.TIME})
         blank = parts[1] == 0
-        values = np.where(blank, 0, parts[0]).astype(of.column.values.dtype)
-        return Column(of.column.kind, values, blank, of.column.places)
+        values = np.where(blank, 0, parts[0]).astype(column.values.dtype)
+        return Column(column.kind, values, blank, column.places)
 
 
 class Largest(Least):

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.takes.aggregate import Groups, Of, counts, needed, stable_order, sums
+from kalendor.core.takes.aggregate import Groups, Of, counts, needed, stable_order, sums, sums_of_squares
 from kalendor.core.values.arithmetic import approximate, exact
 from kalendor.core.values.columns import NUMERIC, Array, Column, Kind
 
@@ -41,10 +41,7 @@ def value_order(column: Column) -> Index:
 
 def sorted_values(groups: Groups, of: Of) -> Sorted:
     """The column's values, blanks left out, rising within each group; kept with the groups for other takes of it."""
-    key = f"sorted/{of.name}"
-    if key not in groups.kept:
-        groups.kept[key] = _sorted(groups, of)
-    return groups.kept[key]
+    return groups.remembered("sorted", of.column_key, lambda: _sorted(groups, of))
 
 
 def _sorted(groups: Groups, of: Of) -> Sorted:
@@ -124,6 +121,8 @@ class Distinct(Ordered):
 
 
 class Variance(Ordered):
+    """From exact sums of values and of squares, divided once, so that groups of equal variance are equal."""
+
     def __init__(self, sample: bool, root: bool) -> None:
         self.sample, self.root = sample, root
 
@@ -131,14 +130,27 @@ class Variance(Ordered):
         column = needed(of, "variance")
         filled = groups.where(None if column.blank is None else column.present)
         n = counts(filled)
-        values = filled.pick(column.values).astype(np.float64)
+        result = (
+            self._of_floats(filled, column, n) if column.kind is Kind.APPROXIMATE else self._exact(filled, column, n)
+        )
+        return approximate(np.sqrt(result) if self.root else result, n < (2 if self.sample else 1))
+
+    def _exact(self, filled: Groups, column: Column, n: Array) -> Array:
+        total, squares = sums(filled, column), sums_of_squares(filled, column)
+        scale = 10 ** (2 * column.places)
+        found = [
+            (k * q - s * s) / (k * (k - 1 if self.sample else k) * scale) if k > (1 if self.sample else 0) else 0.0
+            for k, s, q in zip(n.tolist(), total.tolist(), squares.tolist(), strict=True)
+        ]
+        return np.array(found, dtype=np.float64)
+
+    def _of_floats(self, filled: Groups, column: Column, n: Array) -> Array:
+        values = filled.pick(column.values)
         with np.errstate(all="ignore"):
-            mean = sums(filled, column).astype(np.float64) / n
+            mean = sums(filled, column) / n
             far = values - mean[filled.ids]
-            squares = np.bincount(filled.ids, weights=far * far, minlength=groups.count)
-            result = squares / (n - 1 if self.sample else n) / 100.0**column.places
-            result = np.sqrt(result) if self.root else result
-        return approximate(result, n < (2 if self.sample else 1))
+            squares = np.bincount(filled.ids, weights=far * far, minlength=filled.count)
+            return np.asarray(squares / (n - 1 if self.sample else n), dtype=np.float64)
 
 
 class AtEnd(Ordered):

@@ -7,7 +7,8 @@ from numpy.typing import NDArray
 
 from kalendor.core.takes.aggregate import Additive, Count, CountValues, Largest, Least, Mean, Of, Sum, WeightedMean
 from kalendor.core.takes.order_statistics import AtEnd, Balance, Distinct, Median, Nth, Ordered, Percentile, Variance
-from kalendor.core.values.columns import NUMERIC, Column
+from kalendor.core.values.columns import NUMERIC, Column, Kind, as_kind
+from kalendor.core.values.keys import key
 from kalendor.definitions.figure import Taken
 from kalendor.errors import DefinitionError
 
@@ -46,7 +47,7 @@ def what_of(
         return None if name is None else column(name)
 
     of = found(figure.of)
-    if figure.take in ("sum", "mean") and of is not None and of.kind not in NUMERIC:
+    if figure.take in ("sum", "mean") and of is not None and as_kind(of, Kind.WHOLE, *NUMERIC).kind not in NUMERIC:
         raise DefinitionError(
             f"figure {figure.name}: {figure.take} needs a number column, and {figure.of!r} is {of.kind.value}"
         )
@@ -59,7 +60,7 @@ def what_of(
         figure.p or 0.0,
         figure.n or 1,
         ordered,
-        figure.of or "",
+        key("column", figure.of),
         _keys(figure, column),
     )
 

@@ -130,7 +130,11 @@ def negate(a: Column) -> Column:
 
 
 def rounded(a: Column, places: int) -> Column:
-    """To `places` decimal places (0–9), half away from zero."""
+    """To `places` decimal places (up to 9; below 0 to tens, hundreds …), half away from zero."""
+    if places < 0 and a.kind is not Kind.APPROXIMATE:
+        factor = 10 ** (a.places - places)
+        size = (np.abs(a.values) + factor // 2) // factor * 10**-places if factor <= INT64_MOST else a.values * 0
+        return exact(np.where(a.values < 0, -size, size), a.blank, 0)
     if a.kind is Kind.APPROXIMATE:
         scale = 10.0**places
         values = a.values * scale
@@ -224,8 +228,10 @@ def alike(columns: list[Column]) -> list[Column]:
 
 
 def is_null(column: Column) -> bool:
-    """True for a column of the single value NULL, which has no kind of its own."""
-    return len(column) == 1 and column.blank is not None and column.kind is Kind.YES_NO
+    """True for the single value NULL, and for a column without a single value: neither has a kind of its own."""
+    if column.blank is None:
+        return len(column) == 0
+    return (len(column) == 1 and column.kind is Kind.YES_NO) or (column.kind is Kind.TEXT and bool(column.blank.all()))
 
 
 def chosen(condition: Mask, a: Column, b: Column) -> Column:

@@ -141,6 +141,15 @@ def column_days(column: Column) -> tuple[int, int] | None:
     return (int(days.min()), int(days.max())) if len(days) else None
 
 
+def as_kind(column: Column, *kinds: Kind) -> Column:
+    """A column without a single value as the first of the kinds that is asked of it; any other as it is."""
+    if column.kind in kinds or (len(column) and (column.blank is None or not column.blank.all())):
+        return column
+    dtype: Any = {Kind.TEXT: np.int32, Kind.DATE: np.int32, Kind.APPROXIMATE: np.float64, Kind.YES_NO: bool}
+    values = np.zeros(len(column), dtype=dtype.get(kinds[0], np.int64))
+    return Column(kinds[0], values, np.ones(len(column), dtype=bool), 0, ("",) if kinds[0] is Kind.TEXT else ())
+
+
 def text_column(values: Sequence[str | None]) -> Column:
     """Text as it stands, None for blank; codes in order of first appearance."""
     codes: dict[str, int] = {}

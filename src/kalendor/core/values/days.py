@@ -35,6 +35,14 @@ def month_starts(months: Days) -> Days:
     return (months - 1970 * 12).astype("datetime64[M]").astype("datetime64[D]").astype(np.int64)
 
 
+def civil_years_on(days: Days, years: int) -> Days:
+    """The same civil month and day so many years on; 29 February is the 28th where there is none."""
+    months = month_numbers(days)
+    offset = days - month_starts(months)
+    start = month_starts(months + 12 * years)
+    return start + np.minimum(offset, month_starts(months + 12 * years + 1) - start - 1)
+
+
 def week_numbers(days: Days, week_start: int) -> Days:
     """Weeks since the one that holds 1970-01-01, for weeks that start on a weekday (0 is Monday)."""
     return (days + 3 - week_start) // 7

@@ -1,7 +1,8 @@
-"""The words in a heading for a period that is cut or compared to date."""
+"""The words on a sheet for what is hidden, turned, cut, or counted though it is not shown."""
+
+from collections.abc import Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 
 from kalendor.core.groupings.periods import COARSER
 from kalendor.core.placing.era import Era
@@ -9,10 +10,38 @@ from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.positions import NO_PERIOD, last_days_of, numbers_at, period_levels, starts_of
 from kalendor.core.placing.windows import NONE
 from kalendor.core.values.columns import day_of
-from kalendor.core.values.days import MONTH_NAMES
+from kalendor.core.values.days import MONTH_NAMES, short_day
+from kalendor.definitions.figure import Compare
 
 
-def cut_notes(axis: Axis, column: str, era: Era, to_date: bool | None) -> dict[int, str]:
+def negative(labels: Sequence[str]) -> list[str]:
+    """That the amounts of categories are turned."""
+    return [f"{', '.join(labels)} {'counts' if len(labels) == 1 else 'count'} negative"] if labels else []
+
+
+def hidden(count: int, kept: bool) -> list[str]:
+    """How many lines `keep` hides, and whether totals count them."""
+    if kept:
+        return ["totals are of the lines kept alone"]
+    if not count:
+        return []
+    return [f"{count} {'line is' if count == 1 else 'lines are'} hidden and still counted in totals"]
+
+
+def compared(era: Era | None, figures: Sequence[Compare], unshown: int) -> list[str]:
+    """Where records end before the day to which is compared, and what of the bases no line or column shows."""
+    found = []
+    if era is not None and era.last < era.as_of and any(f.to_date for f in figures):
+        found.append(f"records end on {short_day(era.last)}; figures are compared to {short_day(era.as_of)}")
+    if unshown:
+        records = "record of an earlier period answers" if unshown == 1 else "records of earlier periods answer"
+        found.append(
+            f"{unshown:,} {records} to periods without records, which are not shown; totals count them as base"
+        )
+    return found
+
+
+def cut(axis: Axis, column: str, era: Era, to_date: bool | None) -> dict[int, str]:
     """For each line or column of a period that is cut: `to 31 Jul`; `part` where it is compared with whole ones.
 
     Cut are the periods that a window shows in part and, where there are comparisons, the one that the as-of date or the
@@ -35,29 +64,23 @@ def cut_notes(axis: Axis, column: str, era: Era, to_date: bool | None) -> dict[i
         known = np.flatnonzero(ordinals != NO_PERIOD)
         first, last = starts_of(period.grouper, ordinals[known]), last_days_of(period.grouper, ordinals[known])
         for at, start, end in zip(known.tolist(), first.tolist(), last.tolist(), strict=True):
-            note = _note(era, period.grouper.grain, start, end, to_date)
+            note = _note(era, start, end, to_date)
             if note:
                 notes[axis.offsets[depth] + at] = note
     return notes
 
 
-def _note(era: Era, grain: str, start: int, end: int, to_date: bool | None) -> str:
+def _note(era: Era, start: int, end: int, to_date: bool | None) -> str:
     """What to say of the period from `start` to `end` where not all of its days count."""
     if era.shown is not None:
-        shown = _shown_in(era, start, end)
+        days = np.arange(start, end + 1)
+        shown = days[era.shown.of(days) != NONE]
         if len(shown) and shown[-1] < end:
             return f"to {_said(int(shown[-1]))}"
-    cut = era.cut_for(grain)
-    if to_date is None or not start <= cut < end:
+    at = era.as_of if to_date else era.last
+    if to_date is None or not start <= at < end:
         return ""
-    return f"to {_said(cut)}" if to_date else "part"
-
-
-def _shown_in(era: Era, start: int, end: int) -> NDArray[np.int64]:
-    assert era.shown is not None
-    days = np.arange(start, end + 1)
-    inside = era.shown.of(days)
-    return days[inside != NONE]
+    return f"to {_said(at)}" if to_date else "part"
 
 
 def _said(day: int) -> str:

@@ -1,0 +1,87 @@
+"""Every answer that is not a success is a problem document (RFC 9457) with a `detail` for people."""
+
+import logging
+import traceback
+from http import HTTPStatus
+from uuid import uuid4
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from kalendor import errors
+from kalendor.definitions.document import explain
+from kalendor.store.definitions import MissingError
+
+PROBLEM = "application/problem+json"
+LOG = logging.getLogger("kalendor")
+STATUS: dict[type[errors.KalendorError], int] = {
+    MissingError: 404,
+    errors.RevisionError: 412,
+    errors.ConflictError: 409,
+    errors.FootingError: 500,
+    errors.StoreError: 503,
+    errors.LeftError: 499,
+}
+
+
+def problem(status: int, detail: str, **more: str) -> JSONResponse:
+    """A problem document."""
+    title = HTTPStatus(status).phrase if status in set(HTTPStatus) else "Left"
+    body = {"type": "about:blank", "title": title, "status": status, "detail": detail, **more}
+    return JSONResponse(body, status, media_type=PROBLEM)
+
+
+def explain_errors(app: FastAPI) -> None:
+    """Answer the errors that the product knows in their own words."""
+
+    @app.exception_handler(errors.KalendorError)
+    async def known(_: Request, error: errors.KalendorError) -> JSONResponse:
+        status = next((STATUS[kind] for kind in type(error).__mro__ if kind in STATUS), 422)
+        return problem(status, str(error))
+
+    @app.exception_handler(RequestValidationError)
+    async def malformed(_: Request, error: RequestValidationError) -> JSONResponse:
+        return problem(422, str(explain(error.errors()[0], 1)))
+
+    @app.exception_handler(HTTPException)
+    async def refused(request: Request, error: HTTPException) -> JSONResponse:
+        details = {404: f"there is no {request.url.path}", 405: f"{request.url.path} takes no {request.method}"}
+        answer = problem(error.status_code, details.get(error.status_code, str(error.detail)))
+        answer.headers.update(error.headers or {})
+        return answer
+
+
+class Unexpected:
+    """What nobody foresaw is answered with an id, and logged under it: what kind of error and where, not with what data."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        begun = False
+
+        async def noted(message: Message) -> None:
+            nonlocal begun
+            begun = begun or message["type"] == "http.response.start"
+            await send(message)
+
+        try:
+            await self.app(scope, receive, noted)
+        except Exception as error:
+            id = log_unexpected(error, f"{scope.get('method', '')} {scope.get('path', '')}")
+            if not begun:
+                detail = (
+                    f"an error of Kalendor's own; nothing was changed. It is in the log under {id}: please report it"
+                )
+                await problem(500, detail, id=id)(scope, receive, send)
+
+
+def log_unexpected(error: BaseException, doing: str) -> str:
+    """Log an error that nobody foresaw, without its message, which may hold records; the id it is logged under."""
+    id = uuid4().hex[:12]
+    trace = "".join(traceback.format_tb(error.__traceback__))
+    LOG.error("%s %s: %s\n%s", id, doing, type(error).__name__, trace.rstrip())
+    return id

@@ -1,0 +1,29 @@
+"""Revisions over HTTP: a definition bears its revision as an ETag, and a change may say to which one it was made (RFC 9110)."""
+
+from typing import Annotated
+
+from fastapi import Depends, Header, Response
+
+from kalendor.errors import RevisionError
+
+
+def tagged(response: Response, revision: int) -> None:
+    """Put a definition's revision on its answer."""
+    response.headers["ETag"] = f'"{revision}"'
+
+
+def _expected(if_match: Annotated[str | None, Header()] = None) -> int | None:
+    """The revision that a change was made to; None where it does not say.
+
+    Raises RevisionError for a tag that no revision bears.
+    """
+    if if_match is None or if_match.strip() == "*":
+        return None
+    tags = [tag.strip() for tag in if_match.split(",")]
+    numbers = [tag[1:-1] for tag in tags if len(tag) > 2 and tag[0] == tag[-1] == '"']
+    if len(numbers) != 1 or not numbers[0].isdecimal() or len(numbers[0]) > 18:
+        raise RevisionError(f"If-Match {if_match[:60]!r} names no revision of this; ask for it again")
+    return int(numbers[0])
+
+
+Expected = Annotated[int | None, Depends(_expected)]

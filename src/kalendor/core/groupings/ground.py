@@ -1,0 +1,107 @@
+"""What levels are worked out from: records, the groupings by name, the as-of day, and what is remembered."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.groupings.calendars import Calendar, calendar
+from kalendor.core.takes.order_statistics import value_order
+from kalendor.core.values.columns import Column, Records
+from kalendor.core.values.keys import NO_KEY, Key, Keyed, Memo, forget, key
+from kalendor.core.values.origin import Origin
+from kalendor.definitions import kinds
+from kalendor.definitions.axis import AgeEntry, BucketEntry
+from kalendor.definitions.buckets import Buckets, Cut
+from kalendor.definitions.calendar import Calendar as CalendarDocument
+from kalendor.definitions.tree import Tree
+from kalendor.errors import DefinitionError
+
+V = TypeVar("V")
+CIVIL = "Civil year"
+
+
+@dataclass(frozen=True)
+class Groupings:
+    """The trees, calendars and bucket sets that a report may name."""
+
+    trees: Mapping[str, Tree] = field(default_factory=dict)
+    calendars: Mapping[str, CalendarDocument] = field(default_factory=dict)
+    bucket_sets: Mapping[str, Buckets] = field(default_factory=dict)
+
+    def tree(self, name: str) -> Tree:
+        """The tree of that name; DefinitionError where there is none."""
+        return _find(self.trees, name, "category tree")
+
+    def calendar_document(self, name: str | None) -> CalendarDocument:
+        """The calendar document of that name, the civil year where none is named; DefinitionError where it is not there."""
+        if name is None or (name == CIVIL and name not in self.calendars):
+            return kinds.default_calendar()
+        return _find(self.calendars, name, "calendar")
+
+    def calendar(self, name: str | None) -> Calendar:
+        """The calendar of that name, likewise."""
+        return calendar(self.calendar_document(name))
+
+    def cut(self, entry: BucketEntry | AgeEntry) -> tuple[Cut, list[str] | None]:
+        """An entry's cuts and labels; DefinitionError for a bucket set that is not there."""
+        if entry.cut is not None:
+            return entry.cut, None
+        found = self.bucket_set(entry)
+        assert found is not None
+        return found.cut, found.labels
+
+    def bucket_set(self, entry: BucketEntry | AgeEntry) -> Buckets | None:
+        """The bucket set that an entry names; None where it has cuts of its own."""
+        return None if entry.set is None else _find(self.bucket_sets, entry.set, "bucket set")
+
+
+def _find(found: Mapping[str, V], name: str, what: str) -> V:
+    if name not in found:
+        known = ", ".join(found) or "none"
+        raise DefinitionError(f"there is no {what} named {name!r} (known: {known})")
+    return found[name]
+
+
+def groupings(documents: Sequence[kinds.Grouping]) -> Groupings:
+    """Groupings by name; of two with one name and kind, the later stands."""
+    return Groupings(
+        {d.name: d for d in documents if isinstance(d, Tree)},
+        {d.name: d for d in documents if isinstance(d, CalendarDocument)},
+        {d.name: d for d in documents if isinstance(d, Buckets)},
+    )
+
+
+@dataclass(frozen=True)
+class Ground:
+    """What levels are worked out from.
+
+    `stamp` names the records' revision with all that made their columns; the keys of all that rests on them begin
+    with it. `step` is called between pieces of work, and raises where nobody waits for the sheet any more.
+    """
+
+    records: Records
+    groupings: Groupings
+    as_of: int
+    memo: Memo = forget
+    stamp: Key = NO_KEY
+    origin: Origin | None = None
+    step: Callable[[], None] = lambda: None
+
+    def column(self, name: str) -> Column:
+        """The column of that name; DefinitionError where there is none."""
+        if name not in self.records.columns:
+            raise DefinitionError(
+                f"there is no column {name!r} in the source; it has {', '.join(self.records.columns)}"
+            )
+        return self.records.columns[name]
+
+    def key(self, kind: str, *parts: Keyed) -> Key:
+        """The key of a thing of a kind that rests on these records and on `parts`."""
+        return key(kind, self.stamp, *parts)
+
+    def value_order(self, name: str) -> NDArray[np.int64]:
+        """The positions of a column's filled records by rising value, kept for the next sheet."""
+        return self.memo(self.key("order", name), lambda: value_order(self.column(name)))

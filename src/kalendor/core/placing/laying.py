@@ -1,0 +1,77 @@
+"""The frame of a sheet: the lines and columns that its records have, and those that comparisons and entries add."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.placing.frame import Always, Axis, Frame, axis
+from kalendor.core.placing.leaves import Narrowed, leaves, narrowed
+from kalendor.core.placing.presence import held, on_sheet_periods, shown_though_empty
+from kalendor.core.placing.views import Fall, Placer
+from kalendor.core.values.keys import Key, key
+from kalendor.errors import DefinitionError
+
+Index = NDArray[np.int64]
+MOST_CELLS = 60_000_000
+MoreLines = Callable[[Always | None], Always | None]
+
+
+@dataclass(frozen=True, eq=False)
+class Laid:
+    """A frame, and how many records of comparisons' bases fall in periods that the window has and the sheet does not show."""
+
+    frame: Frame
+    unshown: int
+
+
+def laid(
+    placer: Placer, rows: Index | None, bases: Sequence[Callable[[], Fall]], more_lines: MoreLines, levels_key: Key
+) -> Laid:
+    """The frame of the records at `rows` and of those of the `bases`, whose periods count where the sheet has them.
+
+    `more_lines` adds lines that are shown though no record has them. Raises DefinitionError for more cells than can be held.
+    """
+    down, across = placer.down, placer.across
+    stand, lie = _standing(placer, rows, levels_key)
+    sets_down: list[Any] = [(stand.codes, stand.count)]
+    sets_across: list[Any] = [(lie.codes, lie.count)]
+    had = [
+        held(level, codes)
+        for side, levels in ((stand, down), (lie, across))
+        for level, codes in zip(levels, side.codes, strict=True)
+    ]
+    unshown = 0
+    for base in bases:
+        fall = base()
+        there = on_sheet_periods(had, [*down, *across], [*fall.down, *fall.across], fall.count)
+        unshown = max(unshown, fall.count - len(there))
+        sets_down.append(([c[there] for c in fall.down], len(there)))
+        sets_across.append(([c[there] for c in fall.across], len(there)))
+    lines = axis(down, sets_down, more_lines(shown_though_empty(down, had[: len(down)])))
+    columns = axis(across, sets_across, shown_though_empty(across, had[len(down) :]))
+    _check_size(lines, columns)
+    return Laid(Frame(stand.found_on(lines), lie.found_on(columns)), unshown)
+
+
+def _check_size(lines: Axis, columns: Axis) -> None:
+    if lines.count * columns.count > MOST_CELLS:
+        raise DefinitionError(
+            f"the sheet would have {lines.count:,} lines and {columns.count:,} columns; "
+            "take a coarser level, or narrow it by a condition"
+        )
+
+
+def _standing(placer: Placer, rows: Index | None, levels_key: Key) -> tuple[Narrowed, Narrowed]:
+    """The paths of the sheet's records down and across; those of all records are remembered, unless lines are folded."""
+    if placer.folds:
+        fall = placer.fall(rows)
+        sides = (placer.down, fall.down), (placer.across, fall.across)
+        folded = [leaves(levels, fall.count, codes) for levels, codes in sides]
+        return narrowed(folded[0], None), narrowed(folded[1], None)
+    count, memo = placer.ground.records.count, placer.ground.memo
+    down = memo(key("lines", levels_key), lambda: leaves(placer.down, count))
+    across = memo(key("columns", levels_key), lambda: leaves(placer.across, count))
+    return narrowed(down, rows), narrowed(across, rows)

@@ -1,0 +1,112 @@
+"""A sheet cut loose from the frame that it was worked out on, its record-long arrays and its groupers."""
+
+from collections.abc import Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.groupings.levels import LOOSE, NO_START, ORDINARY, Level
+from kalendor.core.groupings.periods import CLOCK, COARSER
+from kalendor.core.placing.frame import Axis, Frame
+from kalendor.core.placing.positions import cell_periods, starts_of
+from kalendor.core.sheet.arrange import Rows
+from kalendor.core.sheet.sheet import TOTAL, LevelHead, Side
+from kalendor.core.values.columns import Mask
+
+Index = NDArray[np.int64]
+
+
+def side(axis: Axis, shown: Rows, others: Mapping[int, str], notes: dict[int, str]) -> Side:
+    """The lines (or columns) of an axis as values; `others` are the labels of what falls beyond a top, by position."""
+    labels = np.empty(axis.count, dtype=object)
+    values = np.full(axis.count, None, dtype=object)
+    special = np.zeros(axis.count, dtype=np.int8)
+    starts = np.full(axis.count, NO_START, dtype=np.int64)
+    labels[0] = TOTAL
+    for k, level in enumerate(axis.levels):
+        here = axis.lines_at(k + 1)
+        codes = axis.path[here, k]
+        own = np.array([*level.members.labels, ""], dtype=object)[:-1]
+        labels[here] = own[codes] if len(codes) else []
+        special[here] = level.members.special[codes]
+        if level.members.starts is not None and len(codes):
+            starts[here] = level.members.starts[codes]
+        if _is_innermost_category(axis.levels, k):
+            names = np.array([*(level.members.codes or level.members.labels), ""], dtype=object)[:-1]
+            there = np.flatnonzero(_has_value(special[here]))
+            values[here.start + there] = names[codes[there]]
+        part = _parts(axis, k)
+        labels[here] = np.where(part, labels[here] + " (part)", labels[here]) if len(codes) else []
+    for at, label in others.items():
+        labels[at] = label
+    return Side(
+        tuple(_head(level) for level in axis.levels),
+        axis.depth, axis.parent, labels, special, notes, values, starts, shown,
+    )  # fmt: skip
+
+
+def _head(level: Level) -> LevelHead:
+    clock = level.period is not None and level.period.grouper.grain in CLOCK
+    return LevelHead(level.name, level.kind, level.entry, clock)
+
+
+def _is_innermost_category(levels: tuple[Level, ...], k: int) -> bool:
+    last = k + 1 == len(levels) or levels[k + 1].entry != levels[k].entry
+    return levels[k].kind == "category" and last
+
+
+def _has_value(special: NDArray[np.int8]) -> Mask:
+    return np.isin(special, (ORDINARY, LOOSE))
+
+
+def _parts(axis: Axis, k: int) -> Mask:
+    """Shape (lines of the level,): True for weeks that a coarser period above them cuts."""
+    codes = axis.path[axis.lines_at(k + 1), k]
+    result = np.zeros(len(codes), dtype=bool)
+    period = axis.levels[k].period
+    if period is None or period.grouper.grain not in ("week", "run") or period.grouper.mode != "own" or not len(codes):
+        return result
+    known = np.flatnonzero((codes >= 0) & (codes < len(period.numbers)))
+    if not len(known):
+        return result
+    first = starts_of(period.grouper, period.numbers[codes[known]])
+    last = starts_of(period.grouper, period.numbers[codes[known]] + 1) - 1
+    for j in range(k):
+        outer = axis.levels[j].period
+        if outer is None or outer.grouper.column != period.grouper.column or outer.grouper.mode != "own":
+            continue
+        if outer.grouper.grain in COARSER:
+            result[known] |= outer.grouper.numbers(first, None) != outer.grouper.numbers(last, None)
+    return result
+
+
+def place_starts(frame: Frame) -> dict[tuple[bool, int], Index]:
+    """For each level that shows places in a coarser period: each cell's period start, shape (lines, columns)."""
+    found: dict[tuple[bool, int], Index] = {}
+    for down, axis in ((True, frame.lines), (False, frame.columns)):
+        for k, level in enumerate(axis.levels):
+            if level.period is None or level.period.grouper.mode != "place":
+                continue
+            starts = np.full(frame.shape, NO_START, dtype=np.int64)
+            for crossing in frame.crossings:
+                if (crossing[0] if down else crossing[1]) > k:
+                    starts[frame.block(crossing)] = _starts_at(frame, crossing, down, k)
+            found[(down, k)] = starts
+    return found
+
+
+def _starts_at(frame: Frame, crossing: tuple[int, int], down: bool, k: int) -> Index:
+    """The starts of a place level at a crossing, read where it is the innermost of its side and broadcast below."""
+    axis = frame.lines if down else frame.columns
+    depth = crossing[0] if down else crossing[1]
+    upper = (k + 1, crossing[1]) if down else (crossing[0], k + 1)
+    found = cell_periods(frame, upper, axis.levels[k].period.grouper.column)
+    shape = frame.block_shape(crossing)
+    if found is None or found[0].grain != axis.levels[k].period.grouper.grain:
+        return np.full(shape, NO_START, dtype=np.int64)
+    starts = starts_of(*found)
+    at = np.arange(axis.offsets[depth], axis.offsets[depth + 1])
+    for _ in range(depth - k - 1):
+        at = axis.parent[at]
+    at = at - axis.offsets[k + 1]
+    return starts[at] if down else starts[:, at]

@@ -1,0 +1,135 @@
+"""A top's rest folded into one member, and lines that are not kept folded away."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from kalendor.core.figures.derived import Reckoner
+from kalendor.core.formulas.formulas import Scope, holds
+from kalendor.core.groupings.levels import ORDINARY, OTHER, WORKED, Level
+from kalendor.core.placing.folding import beyond_top, first_of_label, made_room, moved_paths, with_member
+from kalendor.core.placing.frame import Axis, axis
+from kalendor.core.placing.views import LEFT_OUT, Fold
+from kalendor.core.sheet.arrange import ByValue, beneath, ranked
+from kalendor.core.sheet.orders import at_total, depth_of, side_of
+from kalendor.core.values.columns import Mask
+from kalendor.definitions.axis import Entry
+from kalendor.definitions.report import Keep
+from kalendor.errors import DefinitionError
+
+
+@dataclass(frozen=True, eq=False)
+class Folded:
+    """The levels of both axes after folding, the folds so far, and what the folded members are called.
+
+    `others` names, by side (True: down), depth and the parent's place at its depth, the line that stands for a rest.
+    """
+
+    down: tuple[Level, ...]
+    across: tuple[Level, ...]
+    folds: tuple[Fold, ...] = ()
+    others: dict[tuple[bool, int, int], str] = field(default_factory=dict)
+
+    def levels(self, down: bool) -> tuple[Level, ...]:
+        """The levels of one axis."""
+        return self.down if down else self.across
+
+
+def tops(folded: Folded, entries: Sequence[Entry], down: bool) -> list[tuple[int, Entry]]:
+    """The entries of which a top is shown, and the depth that it works on."""
+    return [
+        (depth_of(folded.levels(down), position, None), entry)
+        for position, entry in enumerate(entries)
+        if entry.top is not None
+    ]
+
+
+def top_folded(folded: Folded, reckoner: Reckoner, down: bool, depth: int, entry: Entry) -> Folded:
+    """Members beyond the first n within their parent become one."""
+    lines = side_of(reckoner, down)
+    assert entry.by is not None
+    assert entry.top is not None
+    values, blank = at_total(reckoner, down, entry.by, depth)
+    place = ranked(lines, ByValue(depth, values, blank, descending=True))
+    here = lines.lines_at(depth)
+    special = lines.levels[depth - 1].members.special[lines.path[here, depth - 1]] != ORDINARY
+    beyond = beyond_top(lines.parent[here], place, special, entry.top)
+    return _with_other(folded, down, depth, lines, beyond, entry) if beyond.any() else folded
+
+
+def _with_other(folded: Folded, down: bool, depth: int, lines: Axis, beyond: Mask, entry: Entry) -> Folded:
+    levels = folded.levels(down)
+    level = levels[depth - 1]
+    at = int(np.isin(level.members.special, (ORDINARY, WORKED)).sum())
+    members = with_member(level.members, at, entry.rest or "Other", OTHER)
+    shift = made_room(level.size, at)
+    levels = (*levels[: depth - 1], replace(level, codes=shift[level.codes], members=members), *levels[depth:])
+    moved = axis(levels[:depth], [(moved_paths(lines, depth, shift), int(beyond.size))])
+    below = tuple(first_of_label(x.members) for x in levels[depth:] if x.entry == level.entry)
+    fold = Fold(moved, depth, beyond, at, below, down)
+    parents = lines.parent[lines.lines_at(depth)][beyond] - lines.offsets[depth - 1]
+    others = {
+        (down, depth, int(parent)): f"{entry.rest or 'Other'} ({count})"
+        for parent, count in zip(*np.unique(parents, return_counts=True), strict=True)
+    }
+    sides = {"down": levels} if down else {"across": levels}
+    return replace(folded, **sides, folds=(*folded.folds, fold), others={**folded.others, **others})
+
+
+def other_labels(folded: Folded, lines: Axis, down: bool) -> dict[int, str]:
+    """The label of each line (or column) that stands for what falls beyond a top, with how many it stands for."""
+    found: dict[int, str] = {}
+    for (side, depth, parent), label in folded.others.items():
+        if side == down:
+            here = np.arange(lines.offsets[depth], lines.offsets[depth + 1])
+            special = lines.levels[depth - 1].members.special[lines.path[here, depth - 1]] == OTHER
+            at = here[special & (lines.parent[here] == parent + lines.offsets[depth - 1])]
+            found.update({int(i): label for i in at})
+    return found
+
+
+def hidden_rest(lines: Axis, tops: Sequence[tuple[int, Entry]]) -> Mask:
+    """Lines (or columns) of a top's rest that the report asks to hide."""
+    hidden = np.zeros(lines.count, dtype=bool)
+    for depth, entry in tops:
+        if entry.rest is None:
+            here = lines.lines_at(depth)
+            hidden[here] |= lines.levels[depth - 1].members.special[lines.path[here, depth - 1]] == OTHER
+    return beneath(lines, hidden)
+
+
+def not_kept(keeps: Sequence[Keep], reckoner: Reckoner, hidden: Mask, as_of: int) -> tuple[Mask, int]:
+    """Lines that are hidden after `keep`, those hidden before among them, and how many it hides at its own levels.
+
+    Raises DefinitionError for a level that is not among the lines.
+    """
+    lines = reckoner.frame.lines
+    width, count = reckoner.frame.columns.count, 0
+    for keep in keeps:
+        depth = _depth(keep, lines.levels)
+        here = lines.lines_at(depth)
+        at = np.arange(here.start, here.stop) * width
+        columns = {name: reckoner.cells(name).take(at) for name in reckoner.figures if name in keep.where}
+        met = holds(keep.where, Scope(columns, here.stop - here.start, as_of))
+        flagged = np.zeros(lines.count, dtype=bool)
+        flagged[here] = ~met
+        count += int((flagged & ~hidden).sum())
+        hidden = hidden | beneath(lines, flagged)
+    return hidden, count
+
+
+def _depth(keep: Keep, levels: Sequence[Level]) -> int:
+    names = [level.name for level in levels]
+    if keep.level not in names:
+        raise DefinitionError(
+            f"keep: there is no level {keep.level!r} among the lines; there are {', '.join(names) or 'none'}"
+        )
+    return names.index(keep.level) + 1
+
+
+def folded_away(folded: Folded, keeps: Sequence[Keep], lines: Axis, hidden: Mask) -> Folded:
+    """The lines that are not kept left out, with their records."""
+    depths = [_depth(keep, folded.down) for keep in keeps]
+    folds = tuple(Fold(lines, depth, hidden[lines.lines_at(depth)], LEFT_OUT) for depth in depths)
+    return replace(folded, folds=(*folded.folds, *folds))
