@@ -1,6 +1,8 @@
 """The command line. Exit 0 done; 2 a definition or an argument is wrong; 3 a file cannot be read; 4 a sheet does not foot."""
 
+import atexit
 import json
+import logging
 import os
 import socket
 import sys
@@ -13,7 +15,7 @@ from typing import Annotated, NoReturn, Optional
 import typer
 from typer.main import get_command
 
-from kalendor.errors import DefinitionError, IntakeError, KalendorError
+from kalendor.errors import DamagedError, DefinitionError, IntakeError, KalendorError
 
 app = typer.Typer(
     add_completion=False,
@@ -120,8 +122,10 @@ def intake(
     from kalendor.desk.desk import Desk
     from kalendor.desk.drop_folder import DropFolders
     from kalendor.desk.files import read_definition
+    from kalendor.intake.apart import Apart
 
-    desk = Desk(workspace)
+    desk = Desk(workspace, readers=Apart(workspace / "cache"))
+    atexit.register(desk.readers.close)
     if source is None:
         found = DropFolders(desk).look(at_once=True)
         for one in found:
@@ -140,29 +144,50 @@ def intake(
 
 
 @app.command()
-def check(files: Annotated[list[Path], typer.Argument(help="Definition files of any kind.")]) -> None:
-    """Check definition files: reports, groupings, recipes."""
+def check(
+    paths: Annotated[list[Path], typer.Argument(help="A workspace folder, or definition files of any kind.")],
+) -> None:
+    """Check a workspace, or definition files. Exit 0 whole, 5 damaged, with what and how to mend it."""
     from kalendor.definitions.kinds import KINDS
     from kalendor.desk.files import read_definition
+    from kalendor.store.soundness import faults
 
-    for file in files:
-        print(f"{file}: a sound {read_definition(file, *KINDS).kind}")
+    damaged = 0
+    for path in paths:
+        if not path.is_dir():
+            print(f"{path}: a sound {read_definition(path, *KINDS).kind}")
+            continue
+        found = faults(path)
+        damaged += len(found)
+        for fault in found:
+            print(f"{path}: {fault}")
+        if not found:
+            print(f"{path}: whole")
+    if damaged:
+        raise DamagedError(f"{damaged} {'fault was' if damaged == 1 else 'faults were'} found")
 
 
 @app.command()
 def backup(
-    to: Annotated[Path, typer.Argument(help="The file to write; it is a SQLite database.")],
+    to: Annotated[Path, typer.Argument(help="The tar file to write.")],
     workspace: Annotated[Path, typer.Option(help="The workspace folder.")] = Path("workspace"),
 ) -> None:
-    """Copy a workspace's database to a file, also while a server works on it."""
-    from kalendor.store.workspace import Workspace
+    """Copy a workspace, with the files as they came, to one tar file, also while a server works on it."""
+    from kalendor.store.soundness import back_up
 
-    if to.exists():
-        raise DefinitionError(f"{to}: there is a file already; choose another name")
-    if not (workspace / "kalendor.sqlite").exists():
-        raise DefinitionError(f"{workspace}: there is no workspace there")
-    Workspace(workspace).copy_to(to)
-    print(f"{to}: {to.stat().st_size:,} bytes")
+    print(f"{to}: {back_up(workspace, to):,} bytes")
+
+
+@app.command()
+def restore(
+    backup: Annotated[Path, typer.Argument(help="The tar file that kalendor backup wrote.")],
+    workspace: Annotated[Path, typer.Option(help="The folder to restore into; empty, or not there yet.")],
+) -> None:
+    """Bring a backup back into a new folder."""
+    from kalendor.store.soundness import restore as brought_back
+
+    brought_back(backup, workspace)
+    print(f"{workspace}: restored from {backup}")
 
 
 def _serve(workspace: Path, host: str, port: int) -> None:
@@ -171,8 +196,13 @@ def _serve(workspace: Path, host: str, port: int) -> None:
     from kalendor.api.app import create_app
     from kalendor.desk.desk import Desk
     from kalendor.desk.drop_folder import DropFolders
+    from kalendor.intake.apart import Apart
+    from kalendor.store.workspace import ServerLock
 
-    desk = Desk(workspace)
+    logging.basicConfig(format="%(asctime)s %(levelname)s %(message)s")
+    desk = Desk(workspace, readers=Apart(workspace / "cache"))
+    atexit.register(desk.readers.close)
+    lock = ServerLock(workspace, f"http://{host}:{port}")
     application = create_app(desk, {host})
     folders = DropFolders(desk)
     folders.make()
@@ -186,7 +216,11 @@ def _serve(workspace: Path, host: str, port: int) -> None:
                 f"{host}:{port} cannot be listened on ({error.strerror}); choose another --port"
             ) from None
     print(f"Kalendor is at http://{host}:{port}  (stop with Ctrl C)", flush=True)
-    uvicorn.run(application, host=host, port=port, log_level="warning")
+    try:
+        uvicorn.run(application, host=host, port=port, log_level="warning")
+    finally:
+        desk.readers.close()
+        lock.let_go()
 
 
 def _pairs(options: list[str]) -> dict[str, Path]:

@@ -39,3 +39,9 @@ class StoreError(KalendorError):
 
 class LeftError(KalendorError):
     """Nobody waits for the work any more."""
+
+
+class DamagedError(KalendorError):
+    """A workspace or a backup is damaged."""
+
+    exit_code = 5

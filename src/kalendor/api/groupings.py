@@ -18,6 +18,7 @@ from kalendor.desk import groupings, impact
 from kalendor.desk.choices import choices, said
 from kalendor.desk.desk import Desk
 from kalendor.desk.grouping_files import table_as_file, table_from_file, tree_as_file, tree_from_columns, tree_from_file
+from kalendor.desk.small_files import small_reader
 from kalendor.errors import DefinitionError
 from kalendor.store.definitions import Stored
 
@@ -181,7 +182,7 @@ def tree_of_file(
     desk: AtDesk, response: Response, file: Annotated[UploadFile, File()], name: Annotated[str, Form()]
 ) -> models.GroupingView:
     """A new tree read from a delimited file."""
-    tree = tree_from_file(name, file.filename or "file", whole(file))
+    tree = tree_from_file(name, file.filename or "file", whole(file), small_reader(desk))
     return _view(desk, response, desk.definitions.add(tree, desk.now()))
 
 
@@ -196,9 +197,9 @@ def tree_of_columns(desk: AtDesk, response: Response, asked: models.FromColumns)
 
 
 @router.post("/tables/from-file")
-def table_of_file(file: Annotated[UploadFile, File()]) -> Table:
+def table_of_file(desk: AtDesk, file: Annotated[UploadFile, File()]) -> Table:
     """A calendar's table read from a delimited file; nothing is kept."""
-    return table_from_file(file.filename or "file", whole(file))
+    return table_from_file(file.filename or "file", whole(file), small_reader(desk))
 
 
 @router.get("/groupings/{id}/file")

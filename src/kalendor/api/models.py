@@ -85,6 +85,22 @@ class MadeView(BaseModel):
     note: str
 
 
+class TroubleView(BaseModel):
+    """A file of a drop folder that was refused, when, and why."""
+
+    file: str
+    at: str
+    reason: str
+
+
+class DropView(BaseModel):
+    """A source's drop folder: how many files wait in it, and what was refused last."""
+
+    path: str
+    waiting: int
+    troubles: list[TroubleView]
+
+
 class SourceView(SourceLine):
     """A source with its columns and files. `summary_of` is the report whose sheet it is."""
 
@@ -94,7 +110,7 @@ class SourceView(SourceLine):
     mended: int
     doubled: int
     summary_of: str | None
-    drop_folder: str
+    drop_folder: DropView | None
 
 
 class MadeTried(BaseModel):

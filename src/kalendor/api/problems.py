@@ -1,9 +1,6 @@
 """Every answer that is not a success is a problem document (RFC 9457) with a `detail` for people."""
 
-import logging
-import traceback
 from http import HTTPStatus
-from uuid import uuid4
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -13,10 +10,10 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from kalendor import errors
 from kalendor.definitions.document import explain
+from kalendor.log import log_unexpected
 from kalendor.store.definitions import MissingError
 
 PROBLEM = "application/problem+json"
-LOG = logging.getLogger("kalendor")
 STATUS: dict[type[errors.KalendorError], int] = {
     MissingError: 404,
     errors.RevisionError: 412,
@@ -77,11 +74,3 @@ class Unexpected:
                     f"an error of Kalendor's own; nothing was changed. It is in the log under {id}: please report it"
                 )
                 await problem(500, detail, id=id)(scope, receive, send)
-
-
-def log_unexpected(error: BaseException, doing: str) -> str:
-    """Log an error that nobody foresaw, without its message, which may hold records; the id it is logged under."""
-    id = uuid4().hex[:12]
-    trace = "".join(traceback.format_tb(error.__traceback__))
-    LOG.error("%s %s: %s\n%s", id, doing, type(error).__name__, trace.rstrip())
-    return id

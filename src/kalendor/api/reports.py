@@ -15,6 +15,7 @@ from kalendor.definitions.report import Control, Report
 from kalendor.desk import new_report
 from kalendor.desk.control_files import controls_from_file
 from kalendor.desk.desk import Desk
+from kalendor.desk.small_files import small_reader
 from kalendor.desk.summaries import fresh_sheet, keep_summary
 from kalendor.errors import ConflictError, DefinitionError
 from kalendor.output.writers import write
@@ -44,9 +45,9 @@ def _report(desk: Desk, id: int) -> Report:
 
 
 @router.post("/controls/from-file")
-def controls_of_file(file: Annotated[UploadFile, File()]) -> list[Control]:
+def controls_of_file(desk: AtDesk, file: Annotated[UploadFile, File()]) -> list[Control]:
     """Control totals read from a delimited file or a workbook; nothing is kept."""
-    return controls_from_file(file.filename or "file", whole(file))
+    return controls_from_file(file.filename or "file", whole(file), small_reader(desk))
 
 
 @router.get("/reports")

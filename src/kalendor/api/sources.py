@@ -1,5 +1,7 @@
 """Sources over HTTP: lists, columns, made columns, the files so far."""
 
+from datetime import datetime
+
 import numpy as np
 from fastapi import APIRouter, Response
 
@@ -12,6 +14,7 @@ from kalendor.core.values.keys import key
 from kalendor.definitions.report import FormulaColumn, MadeColumn
 from kalendor.desk.bringing_in import refused_file
 from kalendor.desk.desk import Desk
+from kalendor.desk.drop_folder import folder_state
 from kalendor.desk.made import tried
 from kalendor.desk.profile import profiles
 from kalendor.desk.records import MadeNote, complete, note_on, stamp_of
@@ -71,8 +74,19 @@ def _view(desk: Desk, source: Source, kept: Kept) -> models.SourceView:
         mended=desk.intakes.refused_count(source)[1],
         doubled=desk.memory(key("doubled", own), lambda: doubled(base)),
         summary_of=report,
-        drop_folder=str(desk.workspace.folder / "drop" / source.name),
+        drop_folder=_drop_view(desk, source),
     )
+
+
+def _drop_view(desk: Desk, source: Source) -> models.DropView | None:
+    state = folder_state(desk, source.name) if source.report_id is None else None
+    if state is None:
+        return None
+    troubles = [
+        models.TroubleView(file=t.file, at=datetime.fromtimestamp(t.at).isoformat(timespec="minutes"), reason=t.reason)
+        for t in state.troubles
+    ]
+    return models.DropView(path=str(state.path), waiting=state.waiting, troubles=troubles)
 
 
 def _made(desk: Desk, source: Source, base: Records) -> tuple[Records, list[models.MadeView]]:

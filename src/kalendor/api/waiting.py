@@ -56,7 +56,7 @@ def _waiting(desk: Desk, found: Waiting) -> models.WaitingView:
         sheets=list(reading.sheets),
         layout=_layout(reading.layout),
         area=reading.recipe.area,
-        foot_lines=reading.recipe.foot_lines,
+        foot_lines=reading.foot_left_out,
         foot=[
             models.FootView(
                 line=f.line,

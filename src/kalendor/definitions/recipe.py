@@ -10,18 +10,27 @@ ColumnType = Literal["text", "whole", "decimal", "approximate", "date", "datetim
 
 
 class ColumnReading(Part):
-    """How one column is read; what is left out is found out from the file."""
+    """How one column is read; what is left out is found out from the file.
+
+    `percent`: its numbers are written as 11%, and are a hundredth of what stands there. `zone` is the time zone, such as
+    Europe/Oslo, that times with an offset are converted to; left out, the local time written is kept.
+    """
 
     type: ColumnType | None = None
     format: str | None = None
     places: Annotated[int, Field(ge=0, le=9)] | None = None
     decimal_mark: Literal[".", ","] | None = None
+    percent: bool = False
+    zone: Annotated[str, Field(max_length=64)] | None = None
     fold_case: bool = False
     skip: bool = False
 
 
 class Recipe(Document):
-    """How a file is taken apart and its columns are read."""
+    """How a file is taken apart and its columns are read.
+
+    `foot_lines` are that many lines left out at the foot; where it does not say, those that prove to be totals are.
+    """
 
     kind: Literal["recipe"] = "recipe"
     delimiter: Annotated[str, Field(min_length=1, max_length=1)] | None = None
@@ -29,7 +38,7 @@ class Recipe(Document):
     heading_line: Annotated[int, Field(ge=1)] | None = None
     sheet: str | None = None
     area: str | None = None
-    foot_lines: Annotated[int, Field(ge=0)] = 0
+    foot_lines: Annotated[int, Field(ge=0)] | None = None
     columns: dict[str, ColumnReading] = Field(default_factory=dict)
     join: Literal["add", "replace_all", "replace_dates", "update"] = "add"
     join_by: list[str] = Field(default_factory=list)

@@ -16,8 +16,9 @@ from kalendor.desk.holding import Held, hold, hold_file, let_go
 from kalendor.desk.unplaced import unplaced
 from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
+from kalendor.intake.apart import Asked
+from kalendor.intake.guarding import harmless
 from kalendor.intake.raw import ReadSoFar, unwatched
-from kalendor.intake.reading import read_file
 from kalendor.output.numbers import plain_exact, texts
 from kalendor.store.intakes import Bringing, Intake, Progress, no_progress
 from kalendor.store.joining import alike, doubled, fitted, replaced
@@ -83,7 +84,8 @@ def look_at_held(
     if found is not None and mends is None and found.report_id is not None:
         raise IntakeError(f"{name} is a report's summary; it is worked out from the report, and takes no files")
     try:
-        reading = read_file(held.path, how, file_name, found is not None and recipe is None, so_far)
+        strict = found is not None and recipe is None
+        reading = desk.readers.read(Asked(held.path, file_name, how, strict, mends is not None), so_far)
     except BaseException:
         let_go(desk, held.sha256)
         raise
@@ -148,7 +150,8 @@ def read_again(desk: Desk, token: str, change: Change) -> Waiting:
     if change.columns or told:
         columns = {} if (told.keys() - {"foot_lines"}) else {**recipe.columns, **(change.columns or {})}
         recipe = recipe.model_copy(update={"columns": columns, **({"area": None} if "sheet" in told else {}), **told})
-        reading = read_file(desk.workspace.files / before.sha256, recipe, before.file_name)
+        asked = Asked(desk.workspace.files / before.sha256, before.file_name, recipe, guarded=before.mends is not None)
+        reading = desk.readers.read(asked)
     name = change.source or before.source
     found = desk.sources.named(name)
     after = replace(
@@ -238,13 +241,19 @@ def refused_file(desk: Desk, intake_id: int) -> bytes:
     intake = desk.intakes.one(intake_id)
     lines = [line for line in desk.intakes.refused(intake_id) if line.mended_by is None]
     held = desk.workspace.files / intake.sha256
-    headings = read_file(held, desk.sources.one(intake.source_id).recipe, intake.file_name).headings
+    headings = desk.readers.read(Asked(held, intake.file_name, desk.sources.one(intake.source_id).recipe)).headings
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(headings)
+    writer.writerow([harmless(heading) for heading in headings])
     for line in lines:
         if len(line.cells) == len(headings):
-            writer.writerow(line.cells)
+            writer.writerow([harmless(cell) for cell in line.cells])
         else:
-            out.write((line.cells[0] if line.cells else line.text).rstrip("\r\n") + "\n")
-    return out.getvalue().encode("utf-8")
+            out.write(_guarded_line(line.cells[0] if line.cells else line.text))
+    return out.getvalue().encode("utf-8", "replace")
+
+
+def _guarded_line(text: str) -> str:
+    """A line that has not as many fields as headings, as it stands but for fields that a program might run."""
+    fields = text.rstrip("\r\n").split(",")
+    return ",".join(harmless(field) for field in fields) + "\n"

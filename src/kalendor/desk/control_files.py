@@ -4,6 +4,7 @@ from kalendor.core.formulas.texts import written
 from kalendor.core.values.columns import EXACT
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.definitions.report import Control
+from kalendor.desk.small_files import ReadBytes
 from kalendor.errors import IntakeError
 from kalendor.intake.reading import read_bytes
 from kalendor.intake.together import heading_key
@@ -12,18 +13,18 @@ FIGURE = ("figure", "name", "total", "of")
 EXPECTED = ("expect", "expected", "expectedtotal", "amount", "value", "sum")
 
 
-def controls_from_file(file_name: str, data: bytes) -> list[Control]:
+def controls_from_file(file_name: str, data: bytes, read: ReadBytes = read_bytes) -> list[Control]:
     """The control totals of a file with a column `figure` and a column `expected`.
 
     Raises IntakeError where one of them is missing, or a line has no number.
     """
-    headings = read_bytes(data, file_name, Recipe()).headings
+    headings = read(data, file_name, Recipe()).headings
     names = [next((h for h in headings if heading_key(h) in keys), None) for keys in (FIGURE, EXPECTED)]
     for wanted, name in zip(("figure", "expected"), names, strict=True):
         if name is None:
             raise IntakeError(f"{file_name}: there is no column {wanted!r}; it has {', '.join(headings)}")
     figure, expected = (str(name) for name in names)
-    reading = read_bytes(data, file_name, Recipe(columns={figure: ColumnReading(type="text")}))
+    reading = read(data, file_name, Recipe(columns={figure: ColumnReading(type="text")}))
     amounts, figures = reading.records.columns[expected], reading.records.columns[figure]
     if reading.refused:
         raise IntakeError(f"{file_name}: line {reading.refused[0].line}: {reading.refused[0].reason}")

@@ -8,6 +8,7 @@ from threading import Lock
 
 from kalendor.desk.memory import Memory
 from kalendor.desk.waiting import Waiting
+from kalendor.intake.apart import Apart, Here
 from kalendor.store.definitions import Definitions
 from kalendor.store.intakes import Intakes
 from kalendor.store.sources import Sources
@@ -20,16 +21,20 @@ MEMORY_BYTES = 1 << 30
 class Desk:
     """An open workspace at work. The demo's clock stands still; any other goes with the machine's.
 
+    `readers` read files: in processes of their own where a server stands, in this one for files that the product made.
     `memory` and `sheets` may be asked by any thread; `lock` guards `waiting` and `keeping` where two look at both.
     """
 
-    def __init__(self, folder: Path, now: Callable[[], datetime] | None = None) -> None:
+    def __init__(
+        self, folder: Path, now: Callable[[], datetime] | None = None, readers: Here | Apart | None = None
+    ) -> None:
         self.workspace = Workspace(folder)
         self.sources = Sources(self.workspace)
         self.intakes = Intakes(self.sources)
         self.definitions = Definitions(self.workspace)
         self.memory = Memory(MEMORY_BYTES)
         self.sheets = Memory(MEMORY_BYTES // 4)
+        self.readers = readers or Here()
         self.waiting: dict[str, Waiting] = {}
         self.keeping: set[str] = set()
         self.lock = Lock()

@@ -1,16 +1,32 @@
-"""A drop folder for each source: files put there are brought in by the source's recipe."""
+"""A drop folder for each source: files put there are brought in by the source's recipe.
 
+A file is first moved into `.taking/`, read from there, and moved on to `done/` or `refused/`, so that what is moved is what
+was read. What happens to one file, or in one folder, is written beside it and holds nothing else up.
+"""
+
+import os
+import stat
 import threading
+import time
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
+from urllib.parse import quote, unquote
 
-from kalendor.desk.bringing_in import bring_in_file
+from kalendor.desk.bringing_in import Change, keep, look_at_held, read_again
 from kalendor.desk.desk import Desk
-from kalendor.errors import KalendorError
+from kalendor.desk.holding import hold, let_go, parts_of
+from kalendor.desk.open_files import is_being_written
+from kalendor.errors import IntakeError, KalendorError, StoreError
+from kalendor.log import LOG, log_unexpected
 
 EVERY_SECONDS = 2.0
+QUIET_SECONDS = 90.0
 SKIPPED = (".", "~")
 UNFINISHED = (".part", ".tmp", ".crdownload", ".filepart")
+TAKING, DONE, REFUSED = ".taking", "done", "refused"
+REASON = ".reason.txt"
+SHOWN_ERRORS, MOST_NAME = 5, 200
 
 
 @dataclass(frozen=True)
@@ -22,12 +38,97 @@ class Dropped:
     reason: str = ""
 
 
+@dataclass(frozen=True)
+class Trouble:
+    """A file that was refused, when (seconds since 1970), and why."""
+
+    file: str
+    at: float
+    reason: str
+
+
+@dataclass(frozen=True)
+class FolderState:
+    """A drop folder as it stands: where it is, how many files wait in it, and what was refused last."""
+
+    path: Path
+    waiting: int
+    troubles: tuple[Trouble, ...]
+
+
+@dataclass
+class _Seen:
+    """A file as it was when last looked at; `changed_at` is when it was last seen to change, None where it never was."""
+
+    size: int
+    modified: int
+    changed_at: float | None = None
+
+
+def folder_name(source: str) -> str | None:
+    """The name of a source's folder, whatever characters the source's has; None where it would be too long.
+
+    >>> folder_name("Ticket sales"), folder_name("../a"), folder_name("..")
+    ('Ticket sales', '%2E.%2Fa', '%2E.')
+    """
+    name = quote(source, safe=" !#$&'()+,;=@[]^_`{}~-." + "".join(c for c in source if ord(c) > 127))
+    name = "%2E" + name[1:] if name.startswith(".") else name
+    return name if len(name.encode()) <= MOST_NAME else None
+
+
+def folder_of(desk: Desk, source: str) -> Path | None:
+    """Where files for a source are put; None where its name is too long for a folder."""
+    name = folder_name(source)
+    return None if name is None else desk.workspace.folder / "drop" / name
+
+
+def folder_state(desk: Desk, source: str) -> FolderState | None:
+    """A source's drop folder as it stands; None where it has none."""
+    folder = folder_of(desk, source)
+    if folder is None:
+        return None
+    waiting = sum(1 for _ in _files(folder))
+    return FolderState(folder, waiting, tuple(_troubles(folder / REFUSED)))
+
+
+def _troubles(folder: Path) -> list[Trouble]:
+    found = []
+    for path in folder.glob(f"*{REASON}") if folder.is_dir() else ():
+        try:
+            found.append(Trouble(path.name.removesuffix(REASON), path.stat().st_mtime, path.read_text("utf-8").strip()))
+        except OSError:
+            continue
+    return sorted(found, key=lambda one: -one.at)[:SHOWN_ERRORS]
+
+
+def _files(folder: Path) -> Iterator[Path]:
+    """The plain files in a folder, by name; links, pipes and what is hidden or unfinished are passed over."""
+    try:
+        names = sorted(os.listdir(folder))
+    except OSError:
+        return
+    for name in names:
+        if name.startswith(SKIPPED) or name.lower().endswith(UNFINISHED):
+            continue
+        path = folder / name
+        try:
+            if stat.S_ISREG(path.lstat().st_mode):
+                yield path
+        except OSError:
+            continue
+
+
 @dataclass
 class DropFolders:
-    """The folders `drop/SOURCE/` of a workspace. A file counts once its size and time stand still between two looks."""
+    """The folders `drop/SOURCE/` of a workspace.
+
+    A file counts as whole once its size and time stand still between two looks and nobody has it open for writing; one
+    that was seen to grow, or is text without an end of its last line, only after a minute and a half without a change.
+    """
 
     desk: Desk
-    _seen: dict[Path, tuple[int, int]] = field(default_factory=dict)
+    clock: Callable[[], float] = time.time
+    _seen: dict[Path, _Seen] = field(default_factory=dict)
 
     @property
     def root(self) -> Path:
@@ -36,54 +137,131 @@ class DropFolders:
     def make(self) -> None:
         """A folder for each source that takes files."""
         for source in self.desk.sources.all():
-            if source.report_id is None and "/" not in source.name:
-                (self.root / source.name).mkdir(parents=True, exist_ok=True)
+            folder = folder_of(self.desk, source.name)
+            if source.report_id is None and folder is not None:
+                folder.mkdir(parents=True, exist_ok=True)
 
     def look(self, at_once: bool = False) -> list[Dropped]:
         """Bring in every file that is whole, in the order of their names; `at_once` does not wait for a second look."""
-        results = []
-        for folder in sorted(p for p in self.root.glob("*") if p.is_dir()):
-            source = self.desk.sources.named(folder.name)
-            for path in sorted(p for p in folder.iterdir() if p.is_file()):
-                if path.name.startswith(SKIPPED) or path.name.endswith(UNFINISHED):
-                    continue
-                if self._whole(path) or at_once:
-                    results.append(self._brought(path, folder, source.name if source else folder.name))
+        results: list[Dropped] = []
+        for folder in self._folders():
+            source = unquote(folder.name)
+            try:
+                self._put_back(folder)
+                for path in list(_files(folder)):
+                    if at_once or self._whole(path):
+                        results += self._brought(path, folder, source)
+            except OSError as error:
+                LOG.warning("the drop folder of %s cannot be looked through: %s", source, error.strerror)
+        self._seen = {path: seen for path, seen in self._seen.items() if path.parent.exists()}
         return results
 
-    def _whole(self, path: Path) -> bool:
-        found = path.stat()
-        now = (found.st_size, found.st_mtime_ns)
-        before = self._seen.get(path)
-        self._seen[path] = now
-        return before == now and found.st_size > 0
-
-    def _brought(self, path: Path, folder: Path, source: str) -> Dropped:
-        self._seen.pop(path, None)
+    def _folders(self) -> list[Path]:
+        """The folders, none of which is a link."""
         try:
-            bring_in_file(self.desk, path, source)
+            return sorted(p for p in self.root.iterdir() if stat.S_ISDIR(p.lstat().st_mode))
+        except OSError:
+            return []
+
+    def _whole(self, path: Path) -> bool:
+        found, now = path.lstat(), self.clock()
+        before = self._seen.get(path)
+        self._seen[path] = seen = _Seen(found.st_size, found.st_mtime_ns)
+        if before is None:
+            return False
+        if (before.size, before.modified) != (seen.size, seen.modified):
+            seen.changed_at = now
+            return False
+        seen.changed_at = before.changed_at
+        if not found.st_size or is_being_written(path):
+            return False
+        doubtful = seen.changed_at is not None or _ends_within_a_line(path)
+        since = max(seen.changed_at or 0.0, found.st_mtime)
+        return not doubtful or now - since >= QUIET_SECONDS
+
+    def _put_back(self, folder: Path) -> None:
+        """Files that an end in the midst of taking them left behind."""
+        taking = folder / TAKING
+        for path in list(_files(taking)) if taking.is_dir() else ():
+            _moved(path, folder)
+
+    def _brought(self, path: Path, folder: Path, source: str) -> list[Dropped]:
+        """What became of a file; nothing where it was still being written after all."""
+        self._seen.pop(path, None)
+        taken = _moved(path, folder / TAKING)
+        name = path.name
+        try:
+            before = _like(taken)
+            token = self._waiting(taken, name, source)
+            if _like(taken) != before or is_being_written(taken):
+                self._leave(token)
+                _moved(taken, folder)
+                return []
+            keep(self.desk, token)
+        except StoreError as error:
+            _moved(taken, folder)
+            LOG.warning("%s stays in the drop folder of %s: %s", name, source, error)
+            return []
         except KalendorError as error:
-            place = _moved(path, folder / "refused")
-            place.with_name(place.name + ".reason.txt").write_text(f"{error}\n", "utf-8")
-            return Dropped(path.name, source, str(error))
-        _moved(path, folder / "done")
-        return Dropped(path.name, source)
+            return [self._refused(taken, folder, source, str(error))]
+        except Exception as error:
+            id = log_unexpected(error, f"the drop folder of {source}")
+            return [self._refused(taken, folder, source, f"an error of Kalendor's own; it is in the log under {id}")]
+        _moved(taken, folder / DONE)
+        return [Dropped(name, source)]
+
+    def _waiting(self, taken: Path, name: str, source: str) -> str:
+        try:
+            descriptor = os.open(taken, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK)
+        except OSError as error:
+            raise IntakeError(f"{name}: cannot be read ({error.strerror})") from None
+        with os.fdopen(descriptor, "rb") as file:
+            held = hold(self.desk, parts_of(file))
+        found = look_at_held(self.desk, name, held, source)
+        if self.desk.sources.named(source) is not None:
+            found = read_again(self.desk, found.token, Change(take_added=False))
+        return found.token
+
+    def _leave(self, token: str) -> None:
+        found = self.desk.waiting.pop(token, None)
+        if found is not None:
+            let_go(self.desk, found.sha256)
+
+    def _refused(self, taken: Path, folder: Path, source: str, reason: str) -> Dropped:
+        place = _moved(taken, folder / REFUSED)
+        place.with_name(place.name + REASON).write_text(f"{reason}\n", "utf-8", "replace")
+        return Dropped(place.name, source, reason)
 
     def watch(self, stop: threading.Event) -> None:
-        """Look again and again until `stop` is set."""
+        """Look again and again until `stop` is set, whatever happens meanwhile."""
         while not stop.wait(EVERY_SECONDS):
             try:
                 self.make()
                 self.look()
-            except (OSError, KalendorError):
-                continue
+            except Exception as error:
+                LOG.warning("the drop folders cannot be looked through (%s)", type(error).__name__)
+
+
+def _like(path: Path) -> tuple[int, int, int]:
+    """What changes when a file does."""
+    found = path.lstat()
+    return found.st_ino, found.st_size, found.st_mtime_ns
+
+
+def _ends_within_a_line(path: Path) -> bool:
+    """Whether a file is text whose last line has no end."""
+    with path.open("rb") as file:
+        start = file.read(4096)
+        file.seek(-1, os.SEEK_END)
+        last = file.read(1)
+    return b"\0" not in start and not start.startswith((b"PK", b"PAR1", b"\x1f\x8b")) and last not in b"\r\n]}"
 
 
 def _moved(path: Path, folder: Path) -> Path:
     """The file's new place, under a free name."""
     folder.mkdir(exist_ok=True)
     place, count = folder / path.name, 1
-    while place.exists():
+    while os.path.lexists(place):
         count += 1
         place = folder / f"{path.stem} ({count}){path.suffix}"
     return path.rename(place)

@@ -14,6 +14,7 @@ from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.definitions.tree import Node, Tree
 from kalendor.desk.desk import Desk
 from kalendor.desk.records import complete
+from kalendor.desk.small_files import ReadBytes
 from kalendor.errors import DefinitionError, IntakeError
 from kalendor.intake.reading import read_bytes
 from kalendor.intake.together import heading_key
@@ -55,14 +56,14 @@ def tree_from_rows(name: str, levels: Sequence[str], rows: Sequence[Sequence[str
     return tree
 
 
-def tree_from_file(name: str, file_name: str, data: bytes) -> Tree:
+def tree_from_file(name: str, file_name: str, data: bytes, read: ReadBytes = read_bytes) -> Tree:
     """A tree from a delimited file with a heading line: one column a level, the last one the value.
 
     Raises IntakeError where the file cannot be read, DefinitionError where no tree can be made of it.
     """
-    first = read_bytes(data, file_name, Recipe())
+    first = read(data, file_name, Recipe())
     told = Recipe(columns={h: ColumnReading(type="text") for h in first.headings})
-    reading = read_bytes(data, file_name, told)
+    reading = read(data, file_name, told)
     if len(reading.headings) < 2:
         raise IntakeError(
             f"{file_name}: a tree needs at least two columns, its levels from the outside in and the value last"
@@ -106,13 +107,13 @@ def tree_as_file(tree: Tree) -> bytes:
     return out.getvalue().encode("utf-8")
 
 
-def table_from_file(file_name: str, data: bytes) -> Table:
+def table_from_file(file_name: str, data: bytes, read: ReadBytes = read_bytes) -> Table:
     """A calendar's table from a delimited file: start, name and year of each period, a quarter where there is one, and
     the day each ends on (for the last one at least).
 
     Raises IntakeError where a column is missing, a cell is blank, or one period does not follow on the one before.
     """
-    reading = read_bytes(data, file_name, Recipe())
+    reading = read(data, file_name, Recipe())
     by_key = {heading_key(h): column for h, column in reading.records.columns.items()}
 
     def find(*keys: str) -> Column | None:

@@ -7,6 +7,7 @@ from typing import Any
 from uuid import uuid4
 
 from kalendor.errors import KalendorError
+from kalendor.log import log_unexpected
 
 KEPT_JOBS = 50
 
@@ -68,7 +69,8 @@ class Jobs:
             except KalendorError as error:
                 job.state, job.message = "failed", str(error)
             except Exception as error:
-                job.state, job.message = "failed", f"an error of Kalendor's own: {type(error).__name__}: {error}"
+                id = log_unexpected(error, "a job")
+                job.state, job.message = "failed", f"an error of Kalendor's own; it is in the log under {id}"
             finally:
                 close()
                 job.finished.set()

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
@@ -190,4 +191,4 @@ def _without_blank_rows(table: RawTable) -> RawTable:
     empty = np.logical_and.reduce([c.blanks for c in table.columns])
     if not empty.any():
         return table
-    return RawTable(table.headings, [c.take(~empty) for c in table.columns], table.lines[~empty], table.refused)
+    return replace(table, columns=[c.take(~empty) for c in table.columns], lines=table.lines[~empty])

@@ -31,12 +31,13 @@ class Rival:
 
 @dataclass(frozen=True, eq=False)
 class Finding:
-    """A column as read: `reading` is what a recipe would say of it."""
+    """A column as read: `reading` is what a recipe would say of it, `note` what is to be known of it, in words."""
 
     column: Column
     failed: np.ndarray
     reading: ColumnReading
     rival: Rival | None = None
+    note: str = ""
 
 
 def find(raw: RawColumn, told: ColumnReading, strict: bool = False) -> Finding | None:
@@ -123,10 +124,15 @@ def _readings(words: Sequence[str], told: ColumnReading) -> Iterator[Read]:
                 *(f"{d} {t}" for d in _likely_formats([w.split(" ")[0] for w in words[:200]]) for t in values.TIMES),
             ]
         )
-        yield from (values.read_moments(words, form) for form in formats)
+        yield from (values.read_moments(words, form, told.zone) for form in formats)
     if wanted in (None, "time") and (wanted or any(":" in word for word in words[:50])):
         formats = [told.format] if told.format else list(values.TIMES)
         yield from (values.read_times(words, form) for form in formats)
+    if told.percent or (wanted in (None, "decimal", "approximate") and _may_be_percentages(words)):
+        yield values.read_percentages(
+            words, told.decimal_mark or values.decimal_mark([w.rstrip("%") for w in words[:500]])
+        )
+        return
     if wanted in ("whole", "decimal", "approximate") or (wanted is None and _may_be_numbers(words)):
         yield _as_told(values.read_numbers(words, told.decimal_mark or values.decimal_mark(words), told.places), wanted)
     if wanted == "yes_no" or (wanted is None and len(words) <= MOST_YES_NO):
@@ -138,7 +144,13 @@ def _may_be_numbers(words: Sequence[str]) -> bool:
     sample = [word for word in words[:SAMPLE] if word]
     mark = values.decimal_mark(sample)
     good = sum(values.plain_number(word, mark) is not None for word in sample)
-    return 2 * good >= len(sample) and not values.has_leading_zeros(words)
+    return 2 * good >= len(sample) and not values.has_codes(words)
+
+
+def _may_be_percentages(words: Sequence[str]) -> bool:
+    """Whether nine tenths of the first different texts end in a percent sign."""
+    sample = [word for word in words[:SAMPLE] if word]
+    return bool(sample) and sum(word.endswith("%") for word in sample) >= ENOUGH * len(sample)
 
 
 def _as_told(read: Read, wanted: str | None) -> Read:
@@ -165,6 +177,21 @@ def _finding(text: Column, read: Read | None, told: ColumnReading, rival: Rival 
         return Finding(text, np.zeros(len(text), dtype=bool), reading)
     column = values.as_column(read, text)
     failed = read.failed[text.values] & column.present if len(read.failed) else np.zeros(len(text), dtype=bool)
-    places = read.places if read.kind is Kind.DECIMAL else None
-    reading = ColumnReading(type=read.kind.value, format=read.format, places=places, decimal_mark=told.decimal_mark)
-    return Finding(column, failed, reading, rival)
+    places = read.places if read.kind is Kind.DECIMAL and not read.percent else None
+    reading = ColumnReading(
+        type=read.kind.value,
+        format=read.format,
+        places=places,
+        decimal_mark=told.decimal_mark,
+        percent=read.percent,
+        zone=told.zone,
+    )
+    return Finding(column, failed, reading, rival, _offsets_said(read, told))
+
+
+def _offsets_said(read: Read, told: ColumnReading) -> str:
+    if not read.offsets:
+        return ""
+    if told.zone is not None:
+        return f"times with an offset are converted to {told.zone}"
+    return "times bear an offset from universal time; the local time written is kept"

@@ -38,7 +38,7 @@ class RawTable:
     """Columns as text, all of one length; `lines`, shape (n,), is the line (or row) on which each record begins.
 
     `texts` are headings of columns that the file itself says are text, so that no number is found in them; `sheets`
-    are the names that a workbook's sheets have, the chosen one first.
+    are the names that a workbook's sheets have, the chosen one first; `notes` say what is to be known of the text.
     """
 
     headings: tuple[str, ...]
@@ -47,6 +47,7 @@ class RawTable:
     refused: list[Refused] = field(default_factory=list)
     texts: frozenset[str] = frozenset()
     sheets: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
 
 
 def table_of_rows(

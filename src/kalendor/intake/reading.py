@@ -14,12 +14,13 @@ from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, content_of, mapped, unpacked
 from kalendor.intake.delimited import read_delimited
 from kalendor.intake.findings import Finding, Rival, find
+from kalendor.intake.guarding import unguarded
 from kalendor.intake.loose import RawColumn, coded
 from kalendor.intake.raw import RawTable, ReadSoFar, Refused, unwatched
 from kalendor.intake.structured import read_json_records, read_parquet
-from kalendor.intake.text import Layout, as_utf8, layout_of
+from kalendor.intake.text import Layout, as_utf8, layout_of, text_notes, without_lone_returns
 from kalendor.intake.together import heading_key, together
-from kalendor.intake.totals import FootTotal, foot_totals
+from kalendor.intake.totals import FootTotal, foot_totals, proven_foot
 from kalendor.intake.workbook import read_workbook
 
 NOTHING_TOLD = ColumnReading()
@@ -40,7 +41,8 @@ class Reading:
 
     `lines`, shape (n,): the line on which each record begins. `rivals` names columns whose dates fit another order as
     well. `foot` are lines at the end that look like totals; `sheets` a workbook's, the chosen one first;
-    `layout` is how a delimited file is laid out.
+    `layout` is how a delimited file is laid out; `foot_left_out` says how many of the foot lines are no records, and
+    `notes` what else is to be known, in words.
     """
 
     name: str
@@ -53,6 +55,8 @@ class Reading:
     foot: tuple[FootTotal, ...] = ()
     sheets: tuple[str, ...] = ()
     layout: Layout | None = None
+    foot_left_out: int = 0
+    notes: tuple[str, ...] = ()
 
 
 def read_file(
@@ -61,12 +65,15 @@ def read_file(
     name: str | None = None,
     strict: bool = False,
     so_far: ReadSoFar = unwatched,
+    guarded: bool = False,
 ) -> Reading:
     """A file's records, the file mapped and not held in memory; what must be unpacked or recoded stands beside it.
 
+    `guarded`: the file is one of ours, in which texts that a program might run bear an apostrophe, to be taken off.
+
     Raises IntakeError where the file cannot be read, DefinitionError where the recipe does not fit it.
     """
-    return _read(mapped(path), name or path.name, recipe or Recipe(), strict, so_far, path.parent)
+    return _read(mapped(path), name or path.name, recipe or Recipe(), strict, so_far, path.parent, guarded)
 
 
 def read_bytes(data: bytes, name: str, recipe: Recipe, strict: bool = False) -> Reading:
@@ -86,7 +93,7 @@ def read_files(paths: Sequence[Path], recipe: Recipe | None = None) -> Reading:
         return read_file(paths[0], recipe)
     how = recipe or Recipe()
     raws = [(path.name, _raw(mapped(path), path.name, how, unwatched, path.parent)[0]) for path in paths]
-    whole = together([(name, _without_foot(raw, how.foot_lines)) for name, raw in raws])
+    whole = together([(name, _without_foot(raw, _foot_lines(raw, how))) for name, raw in raws])
     return typed(whole, ", ".join(name for name, _ in raws), how)
 
 
@@ -97,11 +104,40 @@ def _read(
     strict: bool,
     so_far: ReadSoFar = unwatched,
     scratch: Path | None = None,
+    guarded: bool = False,
 ) -> Reading:
     raw, layout = _raw(content, name, recipe, so_far, scratch)
-    foot = foot_totals(raw)
-    reading = typed(_without_foot(raw, recipe.foot_lines), name, recipe, strict)
-    return replace(reading, foot=foot, sheets=raw.sheets, layout=layout)
+    if guarded:
+        raw = replace(raw, columns=[_unguarded(column) for column in raw.columns])
+    foot, out = foot_totals(raw), _foot_lines(raw, recipe)
+    reading = typed(_without_foot(raw, out), name, recipe, strict)
+    notes = (*raw.notes, *_untitled(raw), *reading.notes, *_foot_said(foot, out, recipe))
+    return replace(reading, foot=foot, sheets=raw.sheets, layout=layout, foot_left_out=out, notes=notes)
+
+
+def _unguarded(column: RawColumn) -> RawColumn:
+    text = coded(column)
+    return replace(text, words=tuple(unguarded(word) for word in text.words))
+
+
+def _foot_lines(raw: RawTable, recipe: Recipe) -> int:
+    """How many lines at the foot are left out: as the recipe says, else those that prove to be totals."""
+    return proven_foot(foot_totals(raw)) if recipe.foot_lines is None else recipe.foot_lines
+
+
+def _foot_said(foot: tuple[FootTotal, ...], out: int, recipe: Recipe) -> list[str]:
+    if not out or recipe.foot_lines is not None:
+        return []
+    lines = ", ".join(str(one.line) for one in foot[-out:])
+    return [f"line {lines} is left out: it is a total, and its amounts are the sums of the columns above" if out == 1
+            else f"lines {lines} are left out: they are totals, and their amounts are the sums of the columns above"]  # fmt: skip
+
+
+def _untitled(raw: RawTable) -> list[str]:
+    names = [h for h in raw.headings if h.startswith("column ") and h[7:].isdigit()]
+    if not names:
+        return []
+    return [f"{', '.join(names)} {'has' if len(names) == 1 else 'have'} no title in the file"]
 
 
 def _raw(
@@ -117,8 +153,14 @@ def _raw(
     if _is_json(start):
         return read_json_records(content, name, so_far), None
     text, encoding = as_utf8(content, name, recipe.encoding, scratch)
+    notes = text_notes(content, encoding)
+    text, lone = without_lone_returns(text, scratch)
+    if lone:
+        notes.append(
+            f"{lone:,} carriage {'return' if lone == 1 else 'returns'} within lines {'was' if lone == 1 else 'were'} read as spaces"
+        )
     layout = layout_of(text, name, encoding, recipe.delimiter, recipe.heading_line)
-    return read_delimited(text, name, layout, so_far), layout
+    return replace(read_delimited(text, name, layout, so_far), notes=tuple(notes)), layout
 
 
 def _is_json(data: bytes) -> bool:
@@ -169,7 +211,8 @@ def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False) -> Rea
     rivals = {h: f.rival for h, f in findings.items() if f.rival and told[h].format is None}
     records, lines = Records(columns, len(kept)), raw.lines[kept]
     in_order = tuple(sorted(refused, key=lambda r: r.line))
-    return Reading(name, records, lines, in_order, settled, rivals, raw.headings)
+    notes = tuple(f"{heading}: {found.note}" for heading, found in findings.items() if found.note)
+    return Reading(name, records, lines, in_order, settled, rivals, raw.headings, notes=notes)
 
 
 def _told(headings: tuple[str, ...], texts: frozenset[str], name: str, recipe: Recipe) -> dict[str, ColumnReading]:

@@ -21,6 +21,7 @@ from kalendor.intake.raw import SHOWN_TEXT, RawTable, ReadSoFar, Refused, unwatc
 from kalendor.intake.text import unique_headings
 
 BATCH = 1 << 17
+_SURROGATE = re.compile("[\ud800-\udfff]")
 _SPACE = re.compile(r"[ \t\r\n]*")
 
 
@@ -78,7 +79,7 @@ class _KeyColumn:
             return
         if self.text and (not isinstance(value, str) or isinstance(value, _Digits)):
             self.text = False
-        word = ("yes" if value else "no") if isinstance(value, bool) else str(value).strip()
+        word = ("yes" if value else "no") if isinstance(value, bool) else whole_text(str(value)).strip()
         self.codes.append(self.words.setdefault(word, len(self.words)) if word else -1)
 
     def column(self) -> Column:
@@ -91,6 +92,11 @@ class _KeyColumn:
     def codes_alone(self) -> bool:
         """Text that is digits alone stays text; other text may hold dates, which are found out."""
         return self.text and all(word.isdigit() for word in self.words)
+
+
+def whole_text(text: str) -> str:
+    """A text in which half of a surrogate pair, which is no character, is the replacement character."""
+    return text if text.isascii() else _SURROGATE.sub("\ufffd", text)
 
 
 def read_json_records(content: Bytes, name: str, so_far: ReadSoFar = unwatched) -> RawTable:
@@ -107,8 +113,9 @@ def read_json_records(content: Bytes, name: str, so_far: ReadSoFar = unwatched) 
         nested = next((k for k, v in value.items() if isinstance(v, dict | list)), None)
         if nested is not None:
             reason = f"{nested}: holds a list or an object, not a single value"
-            refused.append(Refused(line, nested, json.dumps(value)[:SHOWN_TEXT], reason))
+            refused.append(Refused(line, nested, whole_text(json.dumps(value)[:SHOWN_TEXT]), reason))
             continue
+        value = {whole_text(key): one for key, one in value.items()}
         for key in value:
             if key not in columns:
                 columns[key] = _KeyColumn(len(lines))
@@ -155,6 +162,9 @@ def _from_lines(content: Bytes, refused: list[Refused]) -> Iterator[tuple[int, d
             continue
         try:
             value = _DECODER.decode(line)
+        except RecursionError:
+            refused.append(Refused(number, "", whole_text(line.strip()[:SHOWN_TEXT]), "is nested too deeply"))
+            continue
         except json.JSONDecodeError as error:
             reason = f"is not JSON: {error.msg} at character {error.colno}"
             refused.append(Refused(number, "", line.strip()[:SHOWN_TEXT], reason))
@@ -204,6 +214,9 @@ class _Window:
             try:
                 found, self.at = _DECODER.raw_decode(self.held, self.at)
                 return found
+            except RecursionError:
+                line = self.line + self.held.count("\n", 0, self.at)
+                raise IntakeError(f"{self.name}: the value at line {line} is nested too deeply") from None
             except json.JSONDecodeError as error:
                 if not self.more():
                     line = self.line + error.lineno - 1

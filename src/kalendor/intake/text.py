@@ -3,6 +3,7 @@
 import codecs
 import csv
 import io
+import unicodedata
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -16,7 +17,10 @@ from kalendor.intake.content import Bytes, blocks, gathered
 DELIMITERS = ",;\t|"
 SAMPLE_LINES = 200
 ASCII_MOST = 127
-NEWLINE = 10
+MOST_HEADING = 200
+NEWLINE, RETURN, SPACE = 10, 13, 32
+MIXED = "utf-8 and windows-1252"
+LINES_AT_ONCE = 10_000
 
 
 @dataclass(frozen=True)
@@ -30,13 +34,15 @@ class Layout:
 
 
 def encoding_of(content: Bytes, name: str) -> str:
-    """UTF-8, UTF-16 by its mark, or else Windows-1252.
+    """UTF-8, UTF-16 or UTF-32 by its mark, UTF-8 and Windows-1252 mixed, or else Windows-1252.
 
     Raises IntakeError where the bytes are no text.
     """
     start = content[:3].tobytes()
     if start == b"\xef\xbb\xbf":
         return "utf-8-sig"
+    if content[:4].tobytes() in (b"\xff\xfe\x00\x00", b"\x00\x00\xfe\xff"):
+        return "utf-32"
     if start[:2] in (b"\xff\xfe", b"\xfe\xff"):
         return "utf-16"
     plain = True
@@ -53,7 +59,40 @@ def encoding_of(content: Bytes, name: str) -> str:
                 decoder.decode(block.tobytes(), final=at + len(block) == len(content))
         except UnicodeDecodeError:
             plain = False
-    return "utf-8" if plain else "cp1252"
+    if plain:
+        return "utf-8"
+    return MIXED if any(_is_utf8(line) for line in _odd_lines(content)) else "cp1252"
+
+
+def _odd_lines(content: Bytes) -> Iterator[bytes]:
+    """The lines that hold more than ASCII."""
+    return (line for line in _lines(content) if not line.isascii())
+
+
+def _lines(content: Bytes) -> Iterator[bytes]:
+    rest = b""
+    for _, block in blocks(content):
+        *whole, rest = (rest + block.tobytes()).split(b"\n")
+        yield from (line + b"\n" for line in whole)
+    yield rest
+
+
+def _is_utf8(line: bytes) -> bool:
+    try:
+        line.decode("utf-8")
+    except UnicodeDecodeError:
+        return False
+    return True
+
+
+def text_notes(content: Bytes, encoding: str) -> list[str]:
+    """What is to be known of how a file's text is written, in words; `content` is as it came."""
+    if encoding != MIXED:
+        return []
+    odd = [_is_utf8(line) for line in _odd_lines(content)]
+    return [
+        f"{odd.count(True):,} of its lines are UTF-8 and {odd.count(False):,} are Windows-1252; each was read as it is written"
+    ]
 
 
 def as_utf8(content: Bytes, name: str, encoding: str | None = None, scratch: Path | None = None) -> tuple[Bytes, str]:
@@ -64,8 +103,9 @@ def as_utf8(content: Bytes, name: str, encoding: str | None = None, scratch: Pat
     if found == "utf-8-sig" and content[:3].tobytes() == b"\xef\xbb\xbf":
         return content[3:], found
     try:
-        return gathered(_recoded(content, found), scratch), found
-    except (UnicodeDecodeError, LookupError):
+        recoded = _mixed(content) if found == MIXED else _recoded(content, found)
+        return gathered(recoded, scratch), found
+    except (UnicodeError, LookupError):
         raise IntakeError(f"{name}: cannot be read as {found}; choose another encoding") from None
 
 
@@ -74,6 +114,40 @@ def _recoded(content: Bytes, encoding: str) -> Iterator[bytes]:
     for _, block in blocks(content):
         yield decoder.decode(block.tobytes()).encode("utf-8")
     yield decoder.decode(b"", final=True).encode("utf-8")
+
+
+def _mixed(content: Bytes) -> Iterator[bytes]:
+    """Lines that are UTF-8 as they are, others from Windows-1252."""
+    part: list[bytes] = []
+    for line in _lines(content):
+        part.append(line if _is_utf8(line) else line.decode("cp1252", "replace").encode("utf-8"))
+        if len(part) >= LINES_AT_ONCE:
+            yield b"".join(part)
+            part.clear()
+    yield b"".join(part)
+
+
+def without_lone_returns(text: Bytes, scratch: Path | None = None) -> tuple[Bytes, int]:
+    """Text in which a carriage return within a line is a space, where lines end in line feeds; and how many there were."""
+    if not any((block == NEWLINE).any() for _, block in blocks(text)):
+        return text, 0
+    lone = sum(int(_lone(block, text, at).sum()) for at, block in blocks(text))
+    if not lone:
+        return text, 0
+
+    def spaced() -> Iterator[bytes]:
+        for at, block in blocks(text):
+            yield np.where(_lone(block, text, at), np.uint8(SPACE), block).tobytes()
+
+    return gathered(spaced(), scratch), lone
+
+
+def _lone(block: Bytes, text: Bytes, at: int) -> np.ndarray:
+    following = text[at + 1 : at + 1 + len(block)]
+    after = np.full(len(block), NEWLINE, dtype=np.uint8)
+    after[: len(following)] = following
+    found: np.ndarray = (block == RETURN) & (after != NEWLINE)
+    return found
 
 
 def layout_of(content: Bytes, name: str, encoding: str, delimiter: str | None, heading_line: int | None) -> Layout:
@@ -152,7 +226,7 @@ def unique_headings(cells: list[str]) -> tuple[str, ...]:
     """
     names: list[str] = []
     for i, cell in enumerate(cells, start=1):
-        base = " ".join(cell.split()) or f"column {i}"
+        base = " ".join(unicodedata.normalize("NFC", cell).split())[:MOST_HEADING] or f"column {i}"
         name, count = base, 1
         while name in names:
             count += 1

@@ -1,5 +1,6 @@
 """Several files with the same columns as one table of texts."""
 
+import unicodedata
 from collections.abc import Sequence
 
 import numpy as np
@@ -11,12 +12,12 @@ from kalendor.intake.raw import RawTable
 
 
 def heading_key(heading: str) -> str:
-    """Headings are matched without regard to case, spaces and underscores.
+    """Headings are matched without regard to case, spaces, underscores, and how accents are composed.
 
     >>> heading_key("Sold on") == heading_key("sold_ON")
     True
     """
-    return heading.casefold().replace(" ", "").replace("_", "")
+    return unicodedata.normalize("NFC", heading).casefold().replace(" ", "").replace("_", "")
 
 
 def together(parts: Sequence[tuple[str, RawTable]]) -> RawTable:

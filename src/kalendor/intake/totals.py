@@ -3,6 +3,7 @@
 import re
 from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
+from itertools import takewhile
 
 import numpy as np
 
@@ -21,11 +22,20 @@ SAID = re.compile(
 
 @dataclass(frozen=True)
 class FootTotal:
-    """A foot line: its line number, its text, and for each amount it bears the column, the amount, and the sum above."""
+    """A foot line: its line number, its text, and for each amount it bears the column, the amount, and the sum above.
+
+    `said`: one of its texts says that it is a total.
+    """
 
     line: int
     text: str
     amounts: tuple[tuple[str, str, str, bool], ...]
+    said: bool = False
+
+    @property
+    def proven(self) -> bool:
+        """It says that it is a total, and each amount that it bears is the sum of what stands above."""
+        return self.said and bool(self.amounts) and all(agrees for *_, agrees in self.amounts)
 
 
 def foot_totals(raw: RawTable) -> tuple[FootTotal, ...]:
@@ -45,8 +55,13 @@ def foot_totals(raw: RawTable) -> tuple[FootTotal, ...]:
         amounts = _amounts(raw, row, cells, back)
         if not said and not any(agrees for *_, agrees in amounts):
             break
-        found.append(FootTotal(int(raw.lines[row]), " | ".join(filled), tuple(amounts)))
+        found.append(FootTotal(int(raw.lines[row]), " | ".join(filled), tuple(amounts), said))
     return tuple(reversed(found))
+
+
+def proven_foot(foot: tuple[FootTotal, ...]) -> int:
+    """How many lines at the very end are proven totals."""
+    return len(list(takewhile(lambda line: line.proven, reversed(foot))))
 
 
 def _amounts(raw: RawTable, row: int, cells: list[str], back: int) -> list[tuple[str, str, str, bool]]:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from functools import cache
 from typing import Any
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 import numpy as np
 import pyarrow as pa
@@ -13,10 +14,15 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from kalendor.core.values.columns import INT64_MOST, MOST_PLACES, Column, Kind, day_number
+from kalendor.errors import DefinitionError
 from kalendor.intake.arrays import as_array, most_places, units_of
 
 CURRENCY = "£$€¥"
-_NUMBER = re.compile(r"[+-]?(\d[\d'\u00a0\u202f ]*|\d{1,3}(?:[.,]\d{3})+|\d*)(?:[.,]\d+)?(?:[eE][+-]?\d+)?")
+MOST_CHARACTERS = 330
+_CODE, _EXPONENT = r"^[0-9]+[eE][0-9]+$", r"[0-9.][eE][+-][0-9]|\.[0-9]*[eE][0-9]"
+_NUMBER = re.compile(
+    r"(?=[+-]?[.,]?\d)[+-]?(\d[\d'\u00a0\u202f ]*|\d{1,3}(?:[.,]\d{3})+|\d*)(?:[.,]\d+)?(?:[eE][+-]?\d+)?"
+)
 YES_NO = {"yes": True, "no": False, "true": True, "false": False, "y": True, "n": False}
 DATE_FORMATS: tuple[str, ...] = (
     "%Y-%m-%d",
@@ -36,13 +42,18 @@ _ZONE = re.compile(r"\s*(Z|[+-]\d{2}:?\d{2})$")
 
 @dataclass(frozen=True, eq=False)
 class Read:
-    """A reading of different texts: values by text, and which could not be read."""
+    """A reading of different texts: values by text, and which could not be read.
+
+    `percent`: they were written as 11%. `offsets`: how many of the texts bear an offset from universal time.
+    """
 
     kind: Kind
     values: NDArray[Any]
     failed: NDArray[np.bool_]
     places: int = 0
     format: str | None = None
+    percent: bool = False
+    offsets: int = 0
 
 
 def plain_number(text: str, mark: str) -> str | None:
@@ -54,6 +65,8 @@ def plain_number(text: str, mark: str) -> str | None:
     ('-1234.56', '-45.00', '1E3')
     """
     body, minus = text.strip(), False
+    if len(body) > MOST_CHARACTERS:
+        return None
     if body.startswith("(") and body.endswith(")"):
         body, minus = body[1:-1].strip(), True
     body = body.strip(CURRENCY + " \u00a0")
@@ -127,9 +140,26 @@ def _units(plain: str, places: int) -> int:
     return int(whole + rest.ljust(places, "0")) if whole not in ("", "-") or rest else 0
 
 
-def has_leading_zeros(words: Sequence[str]) -> bool:
-    """True where some text is a code such as 007, which a number would lose."""
-    return bool(pc.any(pc.match_substring_regex(as_array(words), r"^0[0-9]+$")).as_py())
+def has_codes(words: Sequence[str]) -> bool:
+    """True where some text is a code that a number would lose: 007, or 1E3 where nothing else is written with an
+    exponent that can be nothing but one."""
+    texts = as_array(words)
+    if pc.any(pc.match_substring_regex(texts, r"^0[0-9]+$")).as_py():
+        return True
+    exponents = pc.any(pc.match_substring_regex(texts, _CODE)).as_py()
+    return bool(exponents) and not pc.any(pc.match_substring_regex(texts, _EXPONENT)).as_py()
+
+
+def read_percentages(words: Sequence[str], mark: str) -> Read:
+    """Texts such as 11% as a hundredth of what stands there; what bears no percent sign cannot be read."""
+    bare = [word[:-1].rstrip() if word.endswith("%") else "" for word in words]
+    read = read_numbers(bare, mark)
+    failed = read.failed | np.array([not b for b in bare], dtype=bool)
+    places = read.places + 2
+    if read.kind is Kind.APPROXIMATE or places > MOST_PLACES:
+        values = read.values / 10.0**read.places / 100.0
+        return Read(Kind.APPROXIMATE, values, failed, percent=True)
+    return Read(Kind.DECIMAL, read.values, failed, places, percent=True)
 
 
 def decimal_mark(words: Sequence[str]) -> str:
@@ -175,8 +205,9 @@ def read_dates(words: Sequence[str], form: str) -> Read:
     return Read(Kind.DATE, values, np.array([d is None for d in days], dtype=bool), format=form)
 
 
-def _moment_reader(form: str) -> Callable[[str], datetime | None]:
-    """Reads one text as a moment; days and times that come again are read once."""
+def _moment_reader(form: str, zone: ZoneInfo | None = None) -> Callable[[str], datetime | None]:
+    """Reads one text as a moment; days and times that come again are read once. A text with an offset is converted to
+    the zone, where one is given; else its local time stands."""
     day_form, _, time_form = form.rpartition(" ")
 
     @cache
@@ -186,9 +217,7 @@ def _moment_reader(form: str) -> Callable[[str], datetime | None]:
         except ValueError:
             return None
 
-    def read(word: str) -> datetime | None:
-        zone = _ZONE.search(word)
-        body = word[: zone.start()] if zone and ":" in word[: zone.start()] else word
+    def plain(body: str) -> datetime | None:
         if form == "iso":
             try:
                 return datetime.fromisoformat(body)
@@ -198,17 +227,54 @@ def _moment_reader(form: str) -> Callable[[str], datetime | None]:
         day, time = part(day_text, day_form) if day_form else MIDNIGHT, part(time_text, time_form)
         return None if day is None or time is None else day + (time - MIDNIGHT)
 
+    def read(word: str) -> datetime | None:
+        offset = offset_of(word)
+        moment = plain(word[: offset.start()] if offset else word)
+        if moment is None or offset is None or zone is None:
+            return moment
+        try:
+            return datetime.fromisoformat(f"{moment.isoformat()}{_colon(offset.group(1))}").astimezone(zone)
+        except (ValueError, OverflowError):
+            return None
+
     return read
 
 
-def read_moments(words: Sequence[str], form: str) -> Read:
-    """Texts as date-times by a format ("iso" is ISO 8601); a zone is taken as written, the clock time stands."""
-    read = _moment_reader(form)
+def offset_of(word: str) -> re.Match[str] | None:
+    """The offset from universal time at a text's end, such as Z or +02:00, where it bears a time of day."""
+    found = _ZONE.search(word)
+    return found if found and ":" in word[: found.start()] else None
+
+
+def _colon(offset: str) -> str:
+    if offset == "Z":
+        return "+00:00"
+    return offset if ":" in offset else f"{offset[:3]}:{offset[3:]}"
+
+
+def read_moments(words: Sequence[str], form: str, zone: str | None = None) -> Read:
+    """Texts as date-times by a format ("iso" is ISO 8601); times with an offset are converted to `zone`, an IANA name, or
+    where none is given the local time written stands.
+
+    Raises DefinitionError for a zone that is not known.
+    """
+    read = _moment_reader(form, _zone(zone))
     moments = [read(word) if word else None for word in words]
     moments = [m.replace(tzinfo=None) if m is not None else None for m in moments]
     epoch = datetime(1970, 1, 1)
     values = np.array([0 if m is None else (m - epoch) // timedelta(microseconds=1) for m in moments], dtype=np.int64)
-    return Read(Kind.DATETIME, values, np.array([m is None for m in moments], dtype=bool), format=form)
+    failed = np.array([m is None for m in moments], dtype=bool)
+    offsets = sum(offset_of(w) is not None for w in words)
+    return Read(Kind.DATETIME, values, failed, format=form, offsets=offsets)
+
+
+def _zone(name: str | None) -> ZoneInfo | None:
+    if name is None:
+        return None
+    try:
+        return ZoneInfo(name)
+    except (ZoneInfoNotFoundError, ValueError, OSError):
+        raise DefinitionError(f"{name!r} is no time zone that is known; write it as Europe/Oslo") from None
 
 
 def read_times(words: Sequence[str], form: str) -> Read:
@@ -232,4 +298,4 @@ def read_yes_no(words: Sequence[str]) -> Read:
 def as_column(read: Read, text: Column) -> Column:
     """The reading of each different text, laid out over the records; blank where the text is."""
     values = read.values[text.values] if len(read.values) else np.zeros(len(text), read.values.dtype)
-    return Column(read.kind, values, text.blank, read.places)
+    return Column(read.kind, values, text.blank, read.places, percent=read.percent)

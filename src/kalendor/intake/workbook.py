@@ -2,8 +2,10 @@
 
 import io
 import re
+import zipfile
+import zlib
 from datetime import date, datetime, time, timedelta
-from typing import Any
+from typing import IO, Any
 
 from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook, SheetVisibleEnum
 
@@ -12,7 +14,8 @@ from kalendor.intake.error_cells import column_number, error_cells
 from kalendor.intake.raw import RawTable, table_of_rows
 
 _AREA = re.compile(r"([A-Z]{1,3})([1-9][0-9]*):([A-Z]{1,3})([1-9][0-9]*)")
-MOST_CELLS = 60_000_000
+MOST_CELLS, MOST_UNPACKED, PART = 60_000_000, 4 << 30, 1 << 22
+_CELL = re.compile(rb"<(?:\w+:)?c [^>]*?\br=\"([A-Z]{1,3})([0-9]{1,7})\"")
 
 
 def read_workbook(data: bytes, name: str, sheet: str | None, area: str | None, heading_line: int | None) -> RawTable:
@@ -20,6 +23,7 @@ def read_workbook(data: bytes, name: str, sheet: str | None, area: str | None, h
 
     Formulas count with the value that the file has for them. Raises IntakeError where it cannot be read.
     """
+    _check_reach(data, name)
     try:
         book = CalamineWorkbook.from_filelike(io.BytesIO(data))
         visible = [m.name for m in book.sheets_metadata if m.visible == SheetVisibleEnum.Visible] or book.sheet_names
@@ -43,6 +47,36 @@ def read_workbook(data: bytes, name: str, sheet: str | None, area: str | None, h
     _spread_merged(chosen, rows, left)
     others = tuple(n for n in visible if n != chosen.name)
     return table_of_rows(rows, name, heading_line, (chosen.name, *others))
+
+
+def _check_reach(data: bytes, name: str) -> None:
+    """Raises IntakeError for an Office Open XML sheet with a value so far out that its cells could not be held."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            for part in archive.namelist():
+                if part.startswith("xl/worksheets/") and part.endswith(".xml"):
+                    with archive.open(part) as file:
+                        _check_sheet(file, name)
+    except (zipfile.BadZipFile, OSError, EOFError, zlib.error, NotImplementedError, RuntimeError):
+        return
+
+
+def _check_sheet(file: IO[bytes], name: str) -> None:
+    rows = columns = size = 0
+    rest = b""
+    while part := file.read(PART):
+        size += len(part)
+        if size > MOST_UNPACKED:
+            raise IntakeError(f"{name}: a sheet unpacks to more than {MOST_UNPACKED >> 30} GiB; save it as CSV")
+        text = rest + part
+        for found in _CELL.finditer(text):
+            rows, columns = max(rows, int(found[2])), max(columns, column_number(found[1].decode()))
+        rest = text[-64:]
+        if rows * columns > MOST_CELLS:
+            raise IntakeError(
+                f"{name}: a sheet reaches to row {rows:,} and column {columns:,}, more than {MOST_CELLS:,} cells; delete what"
+                " stands far out, or save it as CSV"
+            )
 
 
 def _chosen(book: CalamineWorkbook, name: str, sheet: str | None, visible: list[str]) -> CalamineSheet:

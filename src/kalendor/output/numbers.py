@@ -1,6 +1,5 @@
 """Numbers, dates and texts written out for other tools."""
 
-import re
 from collections.abc import Callable
 from datetime import datetime, timedelta
 from decimal import Decimal
@@ -12,10 +11,6 @@ from kalendor.core.formulas.texts import written
 from kalendor.core.groupings.levels import NO_START
 from kalendor.core.values.columns import DAY_MICROSECONDS, Column, Kind
 from kalendor.core.values.days import day_label
-
-RISKY = "=+-@\uff1d\uff0b\uff0d\uff20"
-NUMBER = re.compile(r"[+-]?[0-9]+(?:\.[0-9]+)?(?:[eE][+-]?[0-9]+)?")
-RANGE = re.compile(r"-[\d,.]+ (?:and over|(?:up to|–) -?[\d,.]+)")
 
 
 def plain_approximate(value: float) -> str:
@@ -80,26 +75,3 @@ def start_text(start: int, clock: bool) -> str:
     day, rest = divmod(start, DAY_MICROSECONDS)
     minutes = rest // 60_000_000
     return f"{day_label(day)}T{minutes // 60:02d}:{minutes % 60:02d}"
-
-
-def harmless(text: str) -> str:
-    """A text that no program runs when it opens the file: one that begins like a formula gets an apostrophe.
-
-    Numbers, and ranges of numbers as they are labelled, are no formulas.
-
-    >>> harmless("=1+1"), harmless("-5"), harmless("-100 up to 0"), harmless("-1 up to A1")
-    ("'=1+1", '-5', '-100 up to 0', "'-1 up to A1")
-    """
-    risky = bool(text) and (text[0] in RISKY or text[0] < " " or text.lstrip()[:1] in RISKY)
-    if not risky or NUMBER.fullmatch(text) or RANGE.fullmatch(text) or text.isspace():
-        return text
-    return "'" + text
-
-
-def unguarded(text: str) -> str:
-    """A text without the apostrophe that `harmless` put before it.
-
-    >>> unguarded(harmless("=1+1")), unguarded("'tis")
-    ('=1+1', "'tis")
-    """
-    return text[1:] if text.startswith("'") and harmless(text[1:]) != text[1:] else text

@@ -8,8 +8,8 @@ from collections.abc import Callable, Iterable
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.days import day_label
 from kalendor.errors import DefinitionError
+from kalendor.intake.guarding import harmless
 from kalendor.output.flat import flat
-from kalendor.output.numbers import harmless
 from kalendor.output.parquet import flat_parquet
 from kalendor.output.seen import INDENT, seen, seen_headings
 

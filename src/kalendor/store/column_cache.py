@@ -7,21 +7,18 @@ file the length and the CRC-32, which are checked when it is opened; a folder th
 import json
 import shutil
 import zlib
-from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 from uuid import uuid4
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.values.columns import Column, Kind, Records
-from kalendor.core.values.words import Words
+from kalendor.core.values.columns import Records
+from kalendor.intake.column_files import mapped_array, read_columns, save, write_columns
 
 MANIFEST = "columns.json"
 ROWS = "rows.npy"
-FEW_WORDS = 4096
 PART = 1 << 22
 
 
@@ -42,13 +39,10 @@ def kept_records(folder: Path, revision: int) -> Kept | None:
             _sound(folder / name, told) for name, told in manifest["files"].items()
         ):
             return None
-        columns = {c["name"]: _column(folder, i, c) for i, c in enumerate(manifest["columns"])}
-        rows = np.load(folder / ROWS, mmap_mode="r", allow_pickle=False)
+        records, rows = read_columns(folder, manifest), mapped_array(folder / ROWS)
     except (OSError, ValueError, KeyError, TypeError):
         return None
-    if any(len(column) != manifest["count"] for column in columns.values()) or len(rows) != manifest["count"]:
-        return None
-    return Kept(Records(columns, manifest["count"]), rows, revision)
+    return Kept(records, rows, revision) if len(rows) == records.count else None
 
 
 def _sound(path: Path, told: dict[str, int]) -> bool:
@@ -63,50 +57,23 @@ def _checksum(path: Path) -> int:
     return found
 
 
-def _column(folder: Path, i: int, told: dict[str, Any]) -> Column:
-    values = np.load(folder / f"{i}.npy", mmap_mode="r", allow_pickle=False)
-    blank = np.load(folder / f"{i}.blank.npy", mmap_mode="r", allow_pickle=False) if told["blank"] else None
-    words = _words(folder, i) if told["kind"] == Kind.TEXT else ()
-    return Column(Kind(str(told["kind"])), values, blank, int(told["places"]), words)
-
-
-def _words(folder: Path, i: int) -> Sequence[str]:
-    data = np.load(folder / f"{i}.words.npy", mmap_mode="r", allow_pickle=False)
-    found = Words(data, np.load(folder / f"{i}.offsets.npy", mmap_mode="r", allow_pickle=False))
-    return tuple(found) if len(found) <= FEW_WORDS else found
-
-
 def written_beside(folder: Path, kept: Kept) -> Path | None:
     """The records in a folder beside their place, to be moved there by `put_in_place`; None where the disk refuses, for
     they can be made again at any time."""
     part = folder.with_name(f".{folder.name}.{uuid4().hex}")
     try:
         part.mkdir(parents=True)
-        columns = []
-        _save(part / ROWS, kept.rows)
-        for i, (name, column) in enumerate(kept.records.columns.items()):
-            _save(part / f"{i}.npy", column.values)
-            if column.blank is not None:
-                _save(part / f"{i}.blank.npy", column.blank)
-            if column.kind is Kind.TEXT:
-                words = Words.of(column.words)
-                _save(part / f"{i}.words.npy", words.data)
-                _save(part / f"{i}.offsets.npy", words.offsets)
-            told = {"name": name, "kind": column.kind, "places": column.places, "blank": column.blank is not None}
-            columns.append(told)
+        save(part / ROWS, kept.rows)
+        told = write_columns(part, kept.records)
         files = {
             path.name: {"size": path.stat().st_size, "crc32": _checksum(path)} for path in sorted(part.glob("*.npy"))
         }
-        manifest = {"revision": kept.revision, "count": kept.records.count, "columns": columns, "files": files}
+        manifest = {"revision": kept.revision, **told, "files": files}
         (part / MANIFEST).write_text(json.dumps(manifest), "utf-8")
     except OSError:
         shutil.rmtree(part, ignore_errors=True)
         return None
     return part
-
-
-def _save(path: Path, array: NDArray[Any]) -> None:
-    np.save(path, array, allow_pickle=False)
 
 
 def put_in_place(part: Path | None, folder: Path) -> None:

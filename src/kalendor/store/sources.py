@@ -18,7 +18,7 @@ from kalendor.core.values.columns import Column, Kind, Records, concat
 from kalendor.definitions.document import parse, read_json
 from kalendor.definitions.recipe import Recipe
 from kalendor.definitions.report import MadeColumn
-from kalendor.errors import DefinitionError
+from kalendor.errors import DefinitionError, IntakeError
 from kalendor.store import column_cache
 from kalendor.store.column_cache import Kept
 from kalendor.store.definitions import MOST_ID, MissingError, stamp
@@ -31,7 +31,7 @@ STANDING = (
     " WHERE g.source_id = i.source_id AND g.row_id = r.row_id AND by_.undone_at IS NULL)"
 )
 ROWS_AT_ONCE = 100_000
-MOST_NAME = 200
+MOST_NAME, MOST_COLUMNS = 200, 1_900
 _MADE: TypeAdapter[list[MadeColumn]] = TypeAdapter(list[MadeColumn])
 
 
@@ -137,6 +137,12 @@ class Sources:
 
     def add_columns(self, db: sqlite3.Connection, source_id: int, columns: Sequence[tuple[str, Kind, int]]) -> None:
         """More columns for a source (name, kind, places), inside a transaction; earlier records are blank in them."""
+        there = len(db.execute(f"PRAGMA table_info({quoted(f'records_{source_id}')})").fetchall())
+        if there + len(columns) > MOST_COLUMNS:
+            raise IntakeError(
+                f"it has {len(columns):,} columns, and a source may have {MOST_COLUMNS - len(ROW_COLUMNS):,} in all;"
+                " leave some out, or bring it in by parts"
+            )
         at = db.execute("SELECT count(*) FROM source_column WHERE source_id = ?", (source_id,)).fetchone()[0]
         taken = {row["name"].casefold() for row in db.execute(f"PRAGMA table_info({quoted(f'records_{source_id}')})")}
         for position, (name, kind, places) in enumerate(columns, start=at):

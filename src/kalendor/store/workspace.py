@@ -1,5 +1,6 @@
 """The workspace folder: one SQLite file, the files that were brought in, and a cache that can be deleted."""
 
+import fcntl
 import sqlite3
 import threading
 from collections.abc import Iterator
@@ -172,6 +173,34 @@ class Workspace:
         if found is not None:
             found.close()
             self._local.connection = None
+
+
+class ServerLock:
+    """Held by the one server that a workspace may have; the system lets it go when the server ends, however it ends."""
+
+    def __init__(self, folder: Path, address: str) -> None:
+        """Take the lock.
+
+        Raises StoreError, which names the other server's address, where there is one.
+        """
+        path = folder / "server.lock"
+        self._file = path.open("a+")
+        try:
+            fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            self._file.seek(0)
+            other = self._file.read().strip() or "another address"
+            self._file.close()
+            raise StoreError(
+                f"{folder}: a server at {other} works on this workspace already; stop that one, or open the page there"
+            ) from None
+        self._file.truncate(0)
+        self._file.write(address)
+        self._file.flush()
+
+    def let_go(self) -> None:
+        """Let another server work on the workspace."""
+        self._file.close()
 
 
 def quoted(identifier: str) -> str:

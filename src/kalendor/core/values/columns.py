@@ -47,6 +47,7 @@ class Column:
     `values`, shape (n,): TEXT int32 codes into `words`; WHOLE int64; DECIMAL int64 units of 10**-places; APPROXIMATE
     float64; DATE int32 days since 1970-01-01; DATETIME int64 microseconds since then; TIME int64 microseconds since
     midnight; YES_NO bool. Whole and decimal values that may pass 64 bits are Python integers (dtype object).
+    `percent` says that numbers are best read as percentages.
     `blank`, shape (n,) bool, or None where no value is blank; the value behind a blank means nothing.
     """
 
@@ -55,6 +56,7 @@ class Column:
     blank: Mask | None = None
     places: int = 0
     words: Sequence[str] = ()
+    percent: bool = False
 
     def __post_init__(self) -> None:
         self.values.setflags(write=False)
@@ -213,7 +215,7 @@ def concat(columns: Sequence[Column]) -> Column:
         return Column(kind, np.concatenate(recoded), blank, words=words)
     places = max(c.places for c in columns)
     values = [c.values * 10 ** (places - c.places) if c.places < places else c.values for c in columns]
-    return Column(kind, np.concatenate(values), blank, places)
+    return Column(kind, np.concatenate(values), blank, places, percent=all(c.percent for c in columns))
 
 
 @dataclass(frozen=True, eq=False)

@@ -1,0 +1,60 @@
+"""The process that reads one file from outside, within bounds of memory and time, and hands over what it read.
+
+It is told what to read by one line of JSON on standard input, says how far it is by lines of JSON on standard output, and
+ends. Whatever the file does to it, it does to this process alone.
+"""
+
+import json
+import resource
+import sys
+from pathlib import Path
+from typing import Any
+
+from kalendor.definitions.recipe import Recipe
+from kalendor.errors import KalendorError
+from kalendor.intake.handing import hand_over
+from kalendor.intake.reading import read_file
+
+EVERY = 50_000
+
+
+def say(**told: Any) -> None:
+    """One line for the one who waits."""
+    sys.stdout.write(json.dumps(told) + "\n")
+    sys.stdout.flush()
+
+
+def main() -> None:
+    """Read the one file that standard input names."""
+    line = sys.stdin.readline()
+    if not line:
+        return
+    asked = json.loads(line)
+    resource.setrlimit(resource.RLIMIT_DATA, (asked["memory"], asked["memory"]))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    try:
+        recipe = Recipe.model_validate(asked["recipe"]) if asked["recipe"] is not None else None
+        reading = read_file(Path(asked["path"]), recipe, asked["name"], asked["strict"], _told, asked["guarded"])
+        hand_over(Path(asked["folder"]), reading)
+    except KalendorError as error:
+        say(error=type(error).__name__, message=str(error))
+    except MemoryError:
+        say(error="MemoryError", message="")
+    except OSError as error:
+        say(error="OSError", message=error.strerror or str(error))
+    else:
+        say(read=True)
+
+
+_last = 0
+
+
+def _told(done: int, total: int) -> None:
+    global _last
+    if done - _last >= EVERY or done < _last or done == total:
+        _last = done
+        say(done=done, total=total)
+
+
+if __name__ == "__main__":
+    main()

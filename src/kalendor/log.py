@@ -1,0 +1,15 @@
+"""The log of what nobody foresaw: what kind of error it was and where, never with which records."""
+
+import logging
+import traceback
+from uuid import uuid4
+
+LOG = logging.getLogger("kalendor")
+
+
+def log_unexpected(error: BaseException, doing: str) -> str:
+    """Log an error that nobody foresaw, without its message, which may hold records; the id that it is logged under."""
+    id = uuid4().hex[:12]
+    trace = "".join(traceback.format_tb(error.__traceback__))
+    LOG.error("%s %s: %s\n%s", id, doing, type(error).__name__, trace.rstrip())
+    return id

@@ -1,0 +1,185 @@
+"""Whether a workspace is whole, a copy of all of it, and the way back from one."""
+
+import hashlib
+import shutil
+import sqlite3
+import tarfile
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+
+from kalendor.errors import DamagedError, DefinitionError, KalendorError, StoreError
+from kalendor.store.definitions import Definitions
+from kalendor.store.sources import Sources
+from kalendor.store.workspace import Workspace
+
+DATABASE, FILES = "kalendor.sqlite", "files"
+PART = 1 << 20
+MEND = "bring a backup back with kalendor restore"
+
+
+def faults(folder: Path) -> list[str]:
+    """What is damaged in a workspace, in words with what to do; nothing where it is whole. Only the cache is written to.
+
+    Raises DefinitionError where there is no workspace.
+    """
+    if not (folder / DATABASE).is_file():
+        raise DefinitionError(f"{folder}: there is no workspace there")
+    broken = database_faults(folder / DATABASE)
+    if broken:
+        return broken
+    try:
+        workspace = Workspace(folder)
+    except KalendorError as error:
+        return [str(error)]
+    try:
+        with workspace.snapshot():
+            return [*_record_faults(workspace), *_file_faults(workspace), *_definition_faults(workspace)]
+    except (sqlite3.Error, KalendorError) as error:
+        return [f"the database cannot be read to its end ({error}); {MEND}"]
+    finally:
+        workspace.close()
+
+
+def database_faults(path: Path) -> list[str]:
+    """What SQLite finds wrong in a database file."""
+    try:
+        db = sqlite3.connect(f"file:{path}?mode=ro", uri=True)
+        try:
+            found = [row[0] for row in db.execute("PRAGMA integrity_check(5)")]
+            lost = db.execute("PRAGMA foreign_key_check").fetchall()
+        finally:
+            db.close()
+    except sqlite3.DatabaseError as error:
+        return [f"{path.name} is no sound database ({error}); {MEND}"]
+    wrong = [f"{path.name}: {line}; {MEND}" for line in found if line != "ok"]
+    return wrong + ([f"{path.name}: {len(lost)} rows refer to what is not there; {MEND}"] if lost else [])
+
+
+def _record_faults(workspace: Workspace) -> Iterator[str]:
+    """Intakes of which not all records are there, and columns that a table lacks."""
+    for source in Sources(workspace).all():
+        here = {row["name"] for row in workspace.db.execute(f"PRAGMA table_info({source.table})")}
+        lacks = [c.name for c in source.columns if c.sql_name not in here]
+        if not here or lacks:
+            what = f"its column {lacks[0]!r} is" if here else "its records are"
+            yield f"source {source.name!r}: {what} missing; {MEND}"
+            continue
+        counts = dict(
+            workspace.db.execute(f"SELECT intake_id, count(*) FROM {source.table} GROUP BY intake_id").fetchall()
+        )
+        for row in workspace.db.execute("SELECT id, file_name, records FROM intake WHERE source_id = ?", (source.id,)):
+            found = counts.get(row["id"], 0)
+            if found != row["records"]:
+                yield (
+                    f"source {source.name!r}: {row['file_name']} was {row['records']:,} records, and {found:,} are there;"
+                    f" {MEND}, or undo that file and bring it in again"
+                )
+
+
+def _file_faults(workspace: Workspace) -> Iterator[str]:
+    """Files as they came that are missing or no longer what they were."""
+    rows = workspace.db.execute("SELECT DISTINCT stored_as, sha256, file_name FROM intake")
+    for row in rows:
+        path = workspace.files / row["stored_as"]
+        if not path.is_file():
+            yield f"the file {row['file_name']} as it came is missing; put it at {path}, or {MEND}"
+        elif _digest(path) != row["sha256"]:
+            yield f"the file {row['file_name']} is no longer what it was; put it at {path} again, or {MEND}"
+
+
+def _definition_faults(workspace: Workspace) -> Iterator[str]:
+    try:
+        Definitions(workspace).all("report", "tree", "calendar", "buckets")
+    except KalendorError as error:
+        yield f"a definition cannot be read: {error}; {MEND}"
+
+
+def _digest(path: Path) -> str:
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def back_up(folder: Path, to: Path) -> int:
+    """Write a workspace, as it stands at one moment, with the files as they came, as one tar file; its size.
+
+    Raises DamagedError where the database is damaged, StoreError where the copy cannot be written; nothing is left then.
+    """
+    if to.exists():
+        raise DefinitionError(f"{to}: there is a file already; choose another name")
+    if not (folder / DATABASE).is_file():
+        raise DefinitionError(f"{folder}: there is no workspace there")
+    broken = database_faults(folder / DATABASE)
+    if broken:
+        raise DamagedError(f"{folder}: not backed up, for it is damaged: {broken[0]}")
+    part = to.with_name(f".{to.name}.part")
+    try:
+        with tempfile.TemporaryDirectory(dir=to.parent) as scratch:
+            copy = Path(scratch) / DATABASE
+            workspace = Workspace(folder)
+            workspace.copy_to(copy)
+            workspace.close()
+            broken = database_faults(copy)
+            if broken:
+                raise DamagedError(f"{folder}: not backed up, for its copy is damaged: {broken[0]}")
+            with tarfile.open(part, "w") as archive:
+                archive.add(copy, DATABASE)
+                for name in _stored(copy):
+                    archive.add(folder / FILES / name, f"{FILES}/{name}")
+        part.replace(to)
+    except FileNotFoundError as error:
+        part.unlink(missing_ok=True)
+        raise DamagedError(f"{folder}: not backed up, for a file as it came is missing ({error.filename})") from None
+    except (OSError, tarfile.TarError) as error:
+        part.unlink(missing_ok=True)
+        raise StoreError(f"{to}: the copy cannot be written ({error})") from None
+    except KalendorError:
+        part.unlink(missing_ok=True)
+        raise
+    return to.stat().st_size
+
+
+def _stored(database: Path) -> list[str]:
+    db = sqlite3.connect(database)
+    try:
+        return [row[0] for row in db.execute("SELECT DISTINCT stored_as FROM intake ORDER BY stored_as")]
+    finally:
+        db.close()
+
+
+def restore(backup: Path, folder: Path) -> None:
+    """Bring a backup back into a folder that is empty or not there yet, whole or not at all.
+
+    Raises DefinitionError where the folder holds something, DamagedError where the backup is not whole.
+    """
+    if folder.exists() and any(folder.iterdir()):
+        raise DefinitionError(f"{folder}: it is not empty; restore into a new folder")
+    part = folder.with_name(f".{folder.name}.part")
+    shutil.rmtree(part, ignore_errors=True)
+    try:
+        part.mkdir(parents=True)
+        with tarfile.open(backup, "r:") as archive:
+            for member in archive:
+                plain = member.isreg() and (member.name == DATABASE or _is_stored(member.name))
+                if not plain:
+                    raise DamagedError(
+                        f"{backup}: it holds {member.name!r}, which no backup does; nothing was restored"
+                    )
+                archive.extract(member, part, filter="data")
+        (part / FILES).mkdir(exist_ok=True)
+        broken = faults(part) if (part / DATABASE).is_file() else [f"it holds no {DATABASE}"]
+        if broken:
+            raise DamagedError(f"{backup}: it is not whole, and nothing was restored: {broken[0]}")
+        shutil.rmtree(part / "cache", ignore_errors=True)
+        if folder.exists():
+            folder.rmdir()
+        part.rename(folder)
+    except (OSError, tarfile.TarError) as error:
+        raise DamagedError(f"{backup}: it cannot be restored ({error}); nothing was changed") from None
+    finally:
+        shutil.rmtree(part, ignore_errors=True)
+
+
+def _is_stored(name: str) -> bool:
+    folder, _, digest = name.partition("/")
+    return folder == FILES and len(digest) == 64 and all(c in "0123456789abcdef" for c in digest)
