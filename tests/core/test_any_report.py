@@ -139,7 +139,11 @@ takes = st.one_of(
         st.sampled_from(["amount", "heads", "ratio"]),
     ),
     st.sampled_from(
-        [{"take": "last", "of": "amount", "by": "on"}, {"take": "balance", "of": "heads", "by": "on", "keys": ["area"]}]
+        [
+            {"take": "distinct", "of": "area"},
+            {"take": "last", "of": "amount", "by": "on"},
+            {"take": "balance", "of": "heads", "by": "on", "keys": ["area"]},
+        ]
     ),
 )
 derived = st.one_of(
@@ -176,7 +180,7 @@ def reports(draw: st.DrawFn) -> dict[str, Any]:
     report: dict[str, Any] = {
         "kalendor": 1, "kind": "report", "title": "any", "source": "data", "figures": figures,
         "down": draw(st.lists(entries(), max_size=3)), "across": draw(st.lists(entries(), max_size=1)),
-        "only": draw(st.lists(st.sampled_from(["amount > 0", "kind <> 'x'", '"on" IS NOT NULL']), max_size=1)),
+        "only": draw(st.lists(st.sampled_from(["amount > 0", "kind <> 'x'", '"on" IS NOT NULL', "kind = 'none of them'", "kind = 'none of them' OR \"on\" IS NULL"]), max_size=1)),
         "as_of": draw(st.sampled_from(["2026-05-17", "2025-12-31", "2024-02-29"])),
         "totals": {side: draw(places) for side in ("down", "across", "grand_down", "grand_across")},
     }  # fmt: skip

@@ -20,7 +20,8 @@ BORNE = {"Content-Security-Policy": POLICY, "X-Content-Type-Options": "nosniff",
 def host_of(address: str) -> str | None:
     """The host name of an address such as `127.0.0.1:8765`; None where it is none."""
     try:
-        return urlsplit(f"//{address}").hostname
+        parts = urlsplit(f"//{address}")
+        return parts.hostname if parts.port != 0 and parts.username is None else None
     except ValueError:
         return None
 

@@ -192,7 +192,8 @@ class OutcomeView(BaseModel):
 
 
 class WaitingView(BaseModel):
-    """A file that was read and is not kept yet."""
+    """A file that was read and is not kept yet. `notes` say what was noticed in it; `fits` are sources that have its
+    columns, where it would make a new one."""
 
     token: str
     file_name: str
@@ -211,6 +212,8 @@ class WaitingView(BaseModel):
     area: str | None
     foot_lines: int
     foot: list[FootView]
+    notes: list[str]
+    fits: list[str]
     join: str
     join_by: list[str]
     take_added: bool

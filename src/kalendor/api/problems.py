@@ -41,7 +41,7 @@ def explain_errors(app: FastAPI) -> None:
 
     @app.exception_handler(RequestValidationError)
     async def malformed(_: Request, error: RequestValidationError) -> JSONResponse:
-        return problem(422, str(explain(error.errors()[0], 1)))
+        return problem(422, str(explain(error.errors(), 1)))
 
     @app.exception_handler(HTTPException)
     async def refused(request: Request, error: HTTPException) -> JSONResponse:

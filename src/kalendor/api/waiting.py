@@ -65,6 +65,8 @@ def _waiting(desk: Desk, found: Waiting) -> models.WaitingView:
             )
             for f in reading.foot
         ],
+        notes=list(reading.notes),
+        fits=bringing_in.fitting(desk, found),
         join=found.join,
         join_by=list(found.join_by),
         take_added=found.take_added,

@@ -2,7 +2,7 @@
 
 import hashlib
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import cached_property
 from typing import Annotated, Any, Literal, Self, TypeVar
 
@@ -40,29 +40,88 @@ class Document(Part):
 
 
 def key_path(parts: tuple[int | str, ...]) -> str:
-    """The path to a key, as `figures[1].of`; model names that Pydantic adds for unions are left out.
+    """The path to a key in the document's own terms, as `figures[1].of`; what Pydantic adds for unions is left out.
 
-    >>> key_path(("figures", 1, "take", "of"))
-    'figures[1].take.of'
+    >>> key_path(("figures", 1, "~take", "of")), key_path(("down", 0, "grains", 0, "literal['year']"))
+    ('figures[1].of', 'down[0].grains[0]')
     """
     path = ""
     for part in parts:
         if isinstance(part, int):
             path += f"[{part}]"
-        elif not part.startswith("~"):
+        elif not _is_union_branch(part):
             path += f".{part}" if path else part
     return path
 
 
-def explain(first: Any, skip: int = 0) -> DefinitionError:
-    """A validation error's first fault as one line for the analyst; `skip` leading parts of its path are left out."""
+def _is_union_branch(part: str) -> bool:
+    """Whether a part of a path names a branch of a union, not a key of the document."""
+    return part.startswith("~") or "[" in part or part in _BRANCHES or (part[:1].isupper() and part.isidentifier())
+
+
+_BRANCHES = frozenset({"date", "float", "int", "str", "bool", "none", "constrained-str", "list"})
+KINDS_OF_VALUES = {"take": "a take", "grains": "a grain", "grain": "a grain", "this": "a grain", "to_date": "a grain"}
+_WORDS = {
+    "string_type": "is not text",
+    "int_type": "is not a whole number",
+    "int_parsing": "is not a whole number",
+    "int_from_float": "is not a whole number",
+    "float_type": "is not a number",
+    "float_parsing": "is not a number",
+    "finite_number": "is not a number that can be used",
+    "bool_type": "is neither true nor false",
+    "bool_parsing": "is neither true nor false",
+    "list_type": "is not a list",
+    "dict_type": "is not an object with keys",
+    "model_type": "is not an object with keys",
+    "model_attributes_type": "is not an object with keys",
+    "string_unicode": "holds half of a character",
+}
+_DATES = frozenset({"date_type", "date_parsing", "date_from_datetime_parsing", "date_from_datetime_inexact"})
+SHOWN_VALUE = 80
+
+
+def explain(errors: Sequence[Any], skip: int = 0) -> DefinitionError:
+    """The first fault of a validation as one line for the analyst; `skip` leading parts of its path are left out.
+
+    Where a value fits none of several forms, what it may be is gathered from all of them.
+    """
+    first = errors[0]
     where = key_path(first["loc"][skip:])
+    alike = [e for e in errors if key_path(e["loc"][skip:]) == where]
     if first["type"] == "extra_forbidden":
         return DefinitionError(f"{where} is not a key that is known here; remove it or check its spelling")
     if first["type"] == "missing":
         return DefinitionError(f"{where} is missing")
-    message = first["msg"].removeprefix("Value error, ")
-    return DefinitionError(f"{where + ': ' if where else ''}{message}")
+    return DefinitionError(f"{where + ': ' if where else ''}{_said(alike, where)}")
+
+
+def _said(alike: Sequence[Any], where: str) -> str:
+    """What is wrong with one value, which it names."""
+    value, types = _shown(alike[0].get("input")), {e["type"] for e in alike}
+    allowed = next((e["ctx"]["expected"] for e in alike if e["type"] == "literal_error"), None)
+    if allowed is not None:
+        names = allowed.replace("'", "").replace(" or ", ", ")
+        kind = KINDS_OF_VALUES.get(where.partition("[")[0] if "." not in where else _last_key(where))
+        return f"{value} {f'is not {kind}' if kind else 'does not fit here'}; there are {names}"
+    if types & _DATES:
+        return f"{value} is not a date; write it as 2026-07-31"
+    first = alike[0]
+    if first["type"] in _WORDS:
+        return f"{value} {_WORDS[first['type']]}"
+    message = str(first["msg"]).removeprefix("Value error, ")
+    if first["type"] in ("value_error", "figure", "axis_entry") or first["type"].endswith("_too_short"):
+        return message
+    return f"{value}: {message[:1].lower()}{message[1:]}"
+
+
+def _last_key(where: str) -> str:
+    return where.rpartition(".")[2].partition("[")[0]
+
+
+def _shown(value: Any) -> str:
+    text = repr(value) if isinstance(value, str) else json.dumps(value, default=str, ensure_ascii=False)
+    return text if len(text) <= SHOWN_VALUE else f"{text[:SHOWN_VALUE]}…"
 
 
 def read_json(text: str | bytes, what: str) -> Any:
@@ -72,6 +131,8 @@ def read_json(text: str | bytes, what: str) -> Any:
     """
     try:
         return json.loads(text)
+    except RecursionError:
+        raise DefinitionError(f"{what}: nested too deeply to be a definition") from None
     except json.JSONDecodeError as error:
         raise DefinitionError(
             f"{what}: not valid JSON at line {error.lineno}, column {error.colno}: {error.msg}"
@@ -88,4 +149,4 @@ def parse(model: type[T], value: Any, what: str) -> T:
     try:
         return model.model_validate(value)
     except ValidationError as error:
-        raise DefinitionError(f"{what}: {explain(error.errors()[0])}") from None
+        raise DefinitionError(f"{what}: {explain(error.errors())}") from None

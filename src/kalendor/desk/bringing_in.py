@@ -184,6 +184,21 @@ def outcome(desk: Desk, found: Waiting) -> Outcome:
     return Outcome(alike(before, fit.records), doubled(records), len(out), fit.added, unplaced=loose, sums=sums)
 
 
+def fitting(desk: Desk, found: Waiting) -> list[str]:
+    """The sources that a file would fit, where it would make a new one: all their columns are in it, as the same kinds."""
+    if desk.sources.named(found.source) is not None:
+        return []
+    fits = []
+    for source in desk.sources.all():
+        if source.report_id is None and source.columns:
+            try:
+                fitted(source, found.reading, take_added=False)
+            except IntakeError:
+                continue
+            fits.append(source.name)
+    return fits
+
+
 def _sums(records: Records) -> tuple[tuple[str, str], ...]:
     """The sum of each exact column with places, as text."""
     found = []

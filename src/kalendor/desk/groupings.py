@@ -25,6 +25,7 @@ from kalendor.definitions.tree import Node, Tree
 from kalendor.desk.desk import Desk
 from kalendor.desk.new_report import first_amount
 from kalendor.desk.records import complete
+from kalendor.desk.spread import spread
 from kalendor.output.numbers import plain_exact
 from kalendor.store.definitions import Stored
 from kalendor.store.sources import Source
@@ -338,5 +339,5 @@ def look_at_buckets(document: Buckets, over: Subject | None) -> BucketLook:
     amounts = over.sums(codes.astype(np.int64), n)
     ranges = [RangeLook(label, c, a) for label, c, a in zip(members.labels, counts, amounts, strict=True)]
     low, high = (float(values.min()), float(values.max())) if len(values) else (cuts[0], cuts[-1])
-    spread = np.histogram(values, bins=BINS, range=(low, max(high, low + 1)))[0].tolist() if len(values) else []
-    return BucketLook(spread, low, high, cuts, ranges, int(over.column.blanks.sum()))
+    bins = spread(values, BINS).tolist() if len(values) else []
+    return BucketLook(bins, low, high, cuts, ranges, int(over.column.blanks.sum()))

@@ -7,6 +7,7 @@ import numpy as np
 from kalendor.core.formulas.texts import written
 from kalendor.core.values.columns import DATED, DAY_MICROSECONDS, NUMERIC, Column, Kind, Records, days_of
 from kalendor.core.values.days import month_numbers, short_day
+from kalendor.desk.spread import spread
 from kalendor.output.numbers import plain_approximate, plain_exact
 
 BARS = 36
@@ -111,5 +112,5 @@ def _bars(column: Column, values: np.ndarray) -> list[float]:
         if len(counts) > BARS:
             counts = np.add.reduceat(counts, np.arange(0, len(counts), -(-len(counts) // BARS)))
     else:
-        counts = np.histogram(values.astype(np.float64), bins=24)[0]
+        counts = spread(values.astype(np.float64), BARS)
     return [float(c / counts.max()) for c in counts]

@@ -107,7 +107,8 @@ class Intakes:
         return _intake(row)
 
     def refused(self, intake_id: int) -> list[RefusedLine]:
-        """The lines of a file that did not become records."""
+        """The lines of a file that did not become records; MissingError where there is no such intake."""
+        intake_id = self.one(intake_id).id
         rows = self.workspace.db.execute("SELECT * FROM refused_line WHERE intake_id = ? ORDER BY line", (intake_id,))
         return [
             RefusedLine(

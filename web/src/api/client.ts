@@ -5,6 +5,7 @@ export type Report = Schemas['Report'];
 export type ReportView = Schemas['ReportView'];
 export type ReportLine = Schemas['ReportLine'];
 export type SheetView = Schemas['SheetView'];
+export type LinesView = Schemas['LinesView'];
 export type TieOutView = Schemas['TieOutView'];
 export type SourceLine = Schemas['SourceLine'];
 export type SourceView = Schemas['SourceView'];
@@ -49,35 +50,52 @@ export type AgeEntry = Schemas['AgeEntry'];
 export type Window = Schemas['Window'];
 export type Taken = Schemas['Taken'];
 
-/** An error in the server's words: what, where, and what to do. */
-export class Fault extends Error {}
+/** An error in the server's words: what, where, and what to do. `status` is the server's answer, 0 where it gave none. */
+export class Fault extends Error {
+  readonly status: number;
+  constructor(message: string, status = 0) {
+    super(message);
+    this.status = status;
+  }
+}
 
 async function answer<T>(response: Response): Promise<T> {
   if (response.status === 204) return undefined as T;
   const body: unknown = await response.json().catch(() => null);
   if (response.ok) return body as T;
-  const message = (body as { message?: string } | null)?.message;
-  throw new Fault(message ?? `the server answered ${response.status}; try again`);
+  const detail = (body as { detail?: string } | null)?.detail;
+  throw new Fault(detail ?? `the server answered ${response.status}; try again`, response.status);
 }
 
-async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
-  const init: RequestInit = { method };
+/** What goes with a call: the revision that a change was made to, and what ends a call that nobody waits for. */
+interface With {
+  revision?: number | undefined;
+  signal?: AbortSignal;
+}
+
+async function call<T>(method: string, path: string, body?: unknown, more: With = {}): Promise<T> {
+  const headers: Record<string, string> = {};
+  const init: RequestInit = { method, headers };
+  if (more.signal) init.signal = more.signal;
+  if (more.revision !== undefined) headers['If-Match'] = `"${more.revision}"`;
   if (body !== undefined) {
     init.body = JSON.stringify(body);
-    init.headers = { 'Content-Type': 'application/json' };
+    headers['Content-Type'] = 'application/json';
   }
   let response: Response;
   try {
     response = await fetch(`/api${path}`, init);
-  } catch {
+  } catch (error) {
+    if (more.signal?.aborted) throw error;
     throw new Fault('the server does not answer; is Kalendor still running?');
   }
   return answer<T>(response);
 }
 
-export const get = <T>(path: string) => call<T>('GET', path);
-export const post = <T>(path: string, body?: unknown) => call<T>('POST', path, body);
-export const put = <T>(path: string, body: unknown) => call<T>('PUT', path, body);
+export const get = <T>(path: string, more?: With) => call<T>('GET', path, undefined, more);
+export const post = <T>(path: string, body?: unknown, more?: With) => call<T>('POST', path, body, more);
+export const put = <T>(path: string, body: unknown, more?: With) => call<T>('PUT', path, body, more);
+export const patch = <T>(path: string, body: unknown) => call<T>('PATCH', path, body);
 export const remove = (path: string) => call<undefined>('DELETE', path);
 
 export async function sendFile(file: File, source: string, mends?: number): Promise<JobView> {

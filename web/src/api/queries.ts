@@ -19,12 +19,13 @@ export const useWorkspace = () =>
 export const useSources = () =>
   useQuery({ queryKey: ['sources'], queryFn: () => get<SourceLine[]>('/sources') });
 
+export const sourceQuery = (id: number | undefined) => ({
+  queryKey: ['source', id],
+  queryFn: () => get<SourceView>(`/sources/${id}`),
+});
+
 export const useSource = (id: number | undefined) =>
-  useQuery({
-    queryKey: ['source', id],
-    queryFn: () => get<SourceView>(`/sources/${id}`),
-    enabled: id !== undefined,
-  });
+  useQuery({ ...sourceQuery(id), enabled: id !== undefined });
 
 export const useReports = () =>
   useQuery({ queryKey: ['reports'], queryFn: () => get<ReportLine[]>('/reports') });
@@ -35,7 +36,7 @@ export const useReport = (id: number) =>
 export const useSheet = (id: number, revision: number | undefined) =>
   useQuery({
     queryKey: ['sheet', id, revision],
-    queryFn: () => get<SheetView>(`/reports/${id}/sheet`),
+    queryFn: ({ signal }) => get<SheetView>(`/reports/${id}/sheet`, { signal }),
     enabled: revision !== undefined,
     placeholderData: keepPreviousData,
     retry: false,

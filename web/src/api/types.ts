@@ -394,13 +394,13 @@ export interface paths {
         get: operations["one_report_api_reports__id__get"];
         /**
          * Save Report
-         * @description A new revision of a report.
+         * @description A new revision of a report; 412 where If-Match names another than the one that stands.
          */
         put: operations["save_report_api_reports__id__put"];
         post?: never;
         /**
          * Remove Report
-         * @description Take a report away.
+         * @description Take a report away, unless a source is its summary.
          */
         delete: operations["remove_report_api_reports__id__delete"];
         options?: never;
@@ -499,7 +499,7 @@ export interface paths {
         put?: never;
         /**
          * Sheet Lines
-         * @description The cells of some lines of a sheet that was asked for before.
+         * @description The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was.
          */
         post: operations["sheet_lines_api_reports__id__sheets__key__lines_post"];
         delete?: never;
@@ -589,7 +589,11 @@ export interface paths {
         delete: operations["remove_source_api_sources__id__delete"];
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Rename Source
+         * @description Another name for a source, unless something knows it by the one it has.
+         */
+        patch: operations["rename_source_api_sources__id__patch"];
         trace?: never;
     };
     "/api/sources/{id}/made": {
@@ -1107,6 +1111,9 @@ export interface components {
         /**
          * ColumnReading
          * @description How one column is read; what is left out is found out from the file.
+         *
+         *     `percent`: its numbers are written as 11%, and are a hundredth of what stands there. `zone` is the time zone, such as
+         *     Europe/Oslo, that times with an offset are converted to; left out, the local time written is kept.
          */
         ColumnReading: {
             /** Decimal Mark */
@@ -1118,6 +1125,11 @@ export interface components {
             fold_case?: boolean;
             /** Format */
             format?: string | null;
+            /**
+             * Percent
+             * @default false
+             */
+            percent?: boolean;
             /** Places */
             places?: number | null;
             /**
@@ -1127,6 +1139,8 @@ export interface components {
             skip?: boolean;
             /** Type */
             type?: ("text" | "whole" | "decimal" | "approximate" | "date" | "datetime" | "time" | "yes_no") | null;
+            /** Zone */
+            zone?: string | null;
         };
         /**
          * ColumnView
@@ -1228,8 +1242,25 @@ export interface components {
              */
             from: string;
         };
-        /** FigureView */
+        /**
+         * DropView
+         * @description A source's drop folder: how many files wait in it, and what was refused last.
+         */
+        DropView: {
+            /** Path */
+            path: string;
+            /** Troubles */
+            troubles: components["schemas"]["TroubleView"][];
+            /** Waiting */
+            waiting: number;
+        };
+        /**
+         * FigureView
+         * @description A figure; `approximate` where it rests on amounts that are not kept exactly.
+         */
         FigureView: {
+            /** Approximate */
+            approximate: boolean;
             /** Name */
             name: string;
             /** Numeric */
@@ -1489,6 +1520,20 @@ export interface components {
             lines: number[];
         };
         /**
+         * LinesView
+         * @description The cells of some lines, as in a sheet.
+         */
+        LinesView: {
+            /** Cells */
+            cells: {
+                [key: string]: string[];
+            };
+            /** Cut */
+            cut: {
+                [key: string]: number[];
+            };
+        };
+        /**
          * Lookup
          * @description A column fetched from another source where the match columns agree.
          */
@@ -1601,6 +1646,11 @@ export interface components {
         Named: {
             /** Id */
             id: number;
+            /** Name */
+            name: string;
+        };
+        /** NewName */
+        NewName: {
             /** Name */
             name: string;
         };
@@ -1934,7 +1984,7 @@ export interface components {
         };
         /**
          * Rows
-         * @description The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank, 4 worked out. `value` is the value
+         * @description The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank, 4 worked out, 5 a value under Not placed. `value` is the value
          *     of a line of a category's innermost level, None for other lines; `entry` its place in `down`.
          */
         Rows: {
@@ -2018,7 +2068,9 @@ export interface components {
         };
         /**
          * SheetView
-         * @description A sheet for the screen. `cells` holds, by line, one text for each column and figure; others are asked for.
+         * @description A sheet for the screen. `headings` are the rows of headings over the columns, from the outside in. `cells` holds, by
+         *     line, one text for each column and figure; others are asked for. `cut` names, by line, those of them that compare only
+         *     a part of what their line and column show.
          */
         SheetView: {
             /** Across */
@@ -2031,10 +2083,16 @@ export interface components {
             };
             /** Columns */
             columns: components["schemas"]["ColumnHead"][];
+            /** Cut */
+            cut: {
+                [key: string]: number[];
+            };
             /** Down */
             down: components["schemas"]["LevelView"][];
             /** Figures */
             figures: components["schemas"]["FigureView"][];
+            /** Headings */
+            headings: components["schemas"]["SpanView"][][];
             /** Key */
             key: string;
             /** Notes */
@@ -2091,8 +2149,7 @@ export interface components {
             columns: components["schemas"]["ColumnView"][];
             /** Doubled */
             doubled: number;
-            /** Drop Folder */
-            drop_folder: string;
+            drop_folder: components["schemas"]["DropView"] | null;
             /** Files */
             files: number;
             /** First Day */
@@ -2115,6 +2172,16 @@ export interface components {
             refused: number;
             /** Summary Of */
             summary_of: string | null;
+        };
+        /**
+         * SpanView
+         * @description A heading over the next `columns` columns.
+         */
+        SpanView: {
+            /** Columns */
+            columns: number;
+            /** Label */
+            label: string;
         };
         /** StepView */
         StepView: {
@@ -2340,6 +2407,18 @@ export interface components {
             /** Value */
             value: string | null;
         };
+        /**
+         * TroubleView
+         * @description A file of a drop folder that was refused, when, and why.
+         */
+        TroubleView: {
+            /** At */
+            at: string;
+            /** File */
+            file: string;
+            /** Reason */
+            reason: string;
+        };
         /** ValidationError */
         ValidationError: {
             /** Context */
@@ -2365,7 +2444,8 @@ export interface components {
         };
         /**
          * WaitingView
-         * @description A file that was read and is not kept yet.
+         * @description A file that was read and is not kept yet. `notes` say what was noticed in it; `fits` are sources that have its
+         *     columns, where it would make a new one.
          */
         WaitingView: {
             /** Already */
@@ -2380,6 +2460,8 @@ export interface components {
             first_day: string | null;
             /** First Records */
             first_records: string[][];
+            /** Fits */
+            fits: string[];
             /** Foot */
             foot: components["schemas"]["FootView"][];
             /** Foot Lines */
@@ -2395,6 +2477,8 @@ export interface components {
             layout: components["schemas"]["LayoutView"] | null;
             /** Mends */
             mends: number | null;
+            /** Notes */
+            notes: string[];
             outcome: components["schemas"]["OutcomeView"];
             /** Records */
             records: number;
@@ -2696,7 +2780,9 @@ export interface operations {
     save_grouping_api_groupings__id__put: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
             path: {
                 id: number;
             };
@@ -2731,7 +2817,9 @@ export interface operations {
     remove_grouping_api_groupings__id__delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
             path: {
                 id: number;
             };
@@ -2826,7 +2914,9 @@ export interface operations {
     redo_api_groupings__id__redo_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
             path: {
                 id: number;
             };
@@ -2857,7 +2947,9 @@ export interface operations {
     undo_api_groupings__id__undo_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
             path: {
                 id: number;
             };
@@ -3266,7 +3358,9 @@ export interface operations {
     save_report_api_reports__id__put: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
             path: {
                 id: number;
             };
@@ -3301,7 +3395,9 @@ export interface operations {
     remove_report_api_reports__id__delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
             path: {
                 id: number;
             };
@@ -3395,7 +3491,9 @@ export interface operations {
     redo_api_reports__id__redo_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
             path: {
                 id: number;
             };
@@ -3476,9 +3574,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string[];
-                    };
+                    "application/json": components["schemas"]["LinesView"];
                 };
             };
             /** @description Validation Error */
@@ -3528,7 +3624,9 @@ export interface operations {
     undo_api_reports__id__undo_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
             path: {
                 id: number;
             };
@@ -3624,6 +3722,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    rename_source_api_sources__id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"];
+                };
             };
             /** @description Validation Error */
             422: {

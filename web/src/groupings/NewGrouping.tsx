@@ -55,8 +55,8 @@ async function sendTree(file: File, name: string): Promise<GroupingView> {
   form.append('file', file);
   form.append('name', name);
   const response = await fetch('/api/trees/from-file', { method: 'POST', body: form });
-  const body = (await response.json()) as GroupingView & { message?: string };
-  if (!response.ok) throw new Fault(body.message ?? 'the file could not be read');
+  const body = (await response.json()) as GroupingView & { detail?: string };
+  if (!response.ok) throw new Fault(body.detail ?? 'the file could not be read', response.status);
   return body;
 }
 

@@ -18,6 +18,7 @@ import { SheetTable } from './sheet/SheetTable';
 import { TakeAway } from './sheet/TakeAway';
 import { TieStrip } from './sheet/TieStrip';
 import { TitleField } from './brief/TitleField';
+import { Conflict } from './Conflict';
 import { useReportEditing } from './useReportEditing';
 
 /** A report: the brief on top, the sheet under it, the tie-out at the foot. */
@@ -30,7 +31,7 @@ function OneReport({ id }: { id: number }) {
   const editing = useReportEditing(id);
   const found = useSheet(id, editing.view?.revision);
   const sheet = useLast(found.data);
-  const report = editing.view?.document;
+  const report = editing.shown;
   const source = useSources().data?.find((s) => s.name.toLowerCase() === report?.source.toLowerCase());
   const fault = editing.error ?? found.error;
   return (
@@ -50,6 +51,7 @@ function OneReport({ id }: { id: number }) {
       <main className="report">
         {report && <Brief report={report} source={source?.id} sheet={sheet} change={editing.change} />}
         <FaultNote error={fault} />
+        {editing.conflict && <Conflict {...editing.conflict} settle={editing.settle} />}
         {report && sheet && (
           <SheetPaper
             id={id}
@@ -119,15 +121,7 @@ function SheetPaper({
           No record is left by these conditions. The strip below says where they went.
         </p>
       )}
-      <SheetTable
-        key={sheet.columns.length}
-        report={id}
-        sheet={sheet}
-        rows={rows}
-        toggle={toggle}
-        chosen={chosen}
-        choose={choose}
-      />
+      <SheetTable report={id} sheet={sheet} rows={rows} toggle={toggle} chosen={chosen} choose={choose} />
       {chosen.length > 0 && (
         <Gather
           report={report}

@@ -33,7 +33,7 @@ export function FootTotals({ way, waiting }: { way: BringingIn; waiting: Waiting
             onChange={(e) => way.readAgain({ foot_lines: e.target.checked ? waiting.foot.length : 0 })}
           />
         }
-        label="Leave them out, now and in later files"
+        label="Leave them out"
       />
     </div>
   );

@@ -20,6 +20,7 @@ import { ChooseFile, dropping } from './ChooseFile';
 import { ReadingNote } from './HowFar';
 import { MadeDialog } from './MadeDialog';
 import { RefusedDialog } from './RefusedDialog';
+import { RemoveSource, SourceName } from './SourceName';
 import { Spread } from './Spread';
 import { useBringingIn } from './useBringingIn';
 import { Waiting } from './Waiting';
@@ -52,7 +53,7 @@ export function SourceScreen() {
       ) : (
         <main className={`source-page${over ? ' dropping' : ''}`} {...dropping(way.look, setOver)}>
           <section className="source-main">
-            <h1 className="page-title">{source?.name ?? ' '}</h1>
+            {source ? <SourceName source={source} /> : <h1 className="page-title"> </h1>}
             <p className="say">{source && about(source)}</p>
             <FaultNote error={way.error ?? found.error} />
             <ReadingNote way={way} />
@@ -68,6 +69,7 @@ export function SourceScreen() {
             {source?.intakes.map((intake) => (
               <FileLine key={intake.id} intake={intake} mend={(file) => way.look(file, intake.id)} />
             ))}
+            {source && <RemoveSource source={source} />}
           </aside>
         </main>
       )}
@@ -100,10 +102,28 @@ function Around({ source }: { source: SourceView }) {
           {counted(source.doubled, 'record')} stand in it more than once, every column the same.
         </p>
       )}
-      <p className="say drop-path" title={source.drop_folder}>
-        Files put in the workspace’s folder <span>drop/{source.name}</span> are brought in by themselves.
-      </p>
+      {source.drop_folder && <DropFolder folder={source.drop_folder} />}
     </>
+  );
+}
+
+/** Where files can be put that are brought in by themselves, how many wait there, and what was refused last. */
+function DropFolder({ folder }: { folder: NonNullable<SourceView['drop_folder']> }) {
+  return (
+    <div className="say drop-path" title={folder.path}>
+      Files put in the workspace’s folder <span>drop/{folder.path.split('/').pop()}</span> are imported by
+      themselves.
+      {folder.waiting > 0 && <> {counted(folder.waiting, 'file')} waiting there.</>}
+      {folder.troubles.length > 0 && (
+        <ul className="refused">
+          {folder.troubles.map((trouble) => (
+            <li key={trouble.file}>
+              {trouble.file}, {day(trouble.at.slice(0, 10))}: {trouble.reason}
+            </li>
+          ))}
+        </ul>
+      )}
+    </div>
   );
 }
 

@@ -69,11 +69,24 @@ function Keeping({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
           </div>
         ))}
       </div>
+      {waiting.notes.map((note) => (
+        <div key={note} className="heed">
+          {note}.
+        </div>
+      ))}
       {outcome.doubled > 0 && (
         <div className="heed">{counted(outcome.doubled, 'record')} stand in it more than once.</div>
       )}
       {waiting.is_new ? (
         <>
+          {waiting.fits.map((name) => (
+            <div key={name} className="fits">
+              It has the columns of <b>{name}</b>.{' '}
+              <Button variant="outlined" size="small" onClick={() => way.readAgain({ source: name })}>
+                Add it to {name}
+              </Button>
+            </div>
+          ))}
           <div>Makes a new source.</div>
           <Written
             label="Name of the source"
@@ -96,12 +109,12 @@ function Keeping({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
           <Button
             variant="contained"
             color="secondary"
-            disabled={way.busy || waiting.records === 0 || outcome.problem !== ''}
+            disabled={way.busy || (waiting.records === 0 && waiting.is_new) || outcome.problem !== ''}
             onClick={way.keep}
           >
-            {waiting.already ? 'Keep it again' : 'Keep'}
+            {waiting.already ? 'Import it again' : 'Import'}
           </Button>
-          <Button onClick={way.leave}>Leave it</Button>
+          <Button onClick={way.leave}>Cancel</Button>
         </div>
       )}
     </div>
@@ -116,8 +129,10 @@ const DELIMITERS: [string, string][] = [
 ];
 const ENCODINGS: [string, string][] = [
   ['utf-8', 'UTF-8'],
-  ['utf-8-sig', 'UTF-8 with mark'],
+  ['utf-8-sig', 'UTF-8 with BOM'],
   ['utf-16', 'UTF-16'],
+  ['utf-32', 'UTF-32'],
+  ['utf-8 and windows-1252', 'UTF-8 and Windows-1252, line by line'],
   ['cp1252', 'Windows-1252'],
 ];
 
@@ -126,11 +141,11 @@ function LaidOut({ way, layout }: { way: BringingIn; layout: NonNullable<Waiting
   return (
     <details className="note">
       <summary>
-        Parted by {DELIMITERS.find(([d]) => d === layout.delimiter)?.[1] ?? layout.delimiter}, headings on
+        Separated by {DELIMITERS.find(([d]) => d === layout.delimiter)?.[1] ?? layout.delimiter}, headings on
         line {layout.heading_line}
       </summary>
       <Choose
-        label="Parted by"
+        label="Separator"
         value={layout.delimiter}
         options={DELIMITERS}
         change={(delimiter) => way.readAgain({ delimiter })}

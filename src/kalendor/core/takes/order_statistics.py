@@ -111,7 +111,7 @@ class Distinct(Ordered):
             filled = groups.where(None if column.blank is None else column.present)
             seen = np.zeros(groups.count * max(1, size), dtype=bool)
             seen[filled.ids * max(1, size) + filled.pick(column.values)] = True
-            return exact(seen.reshape(groups.count, -1).sum(axis=1), None, 0)
+            return exact(seen.reshape(groups.count, max(1, size)).sum(axis=1), None, 0)
         found = sorted_values(groups, of)
         fresh = np.ones(len(found.values), dtype=np.int64)
         fresh[1:] = found.values[1:] != found.values[:-1]

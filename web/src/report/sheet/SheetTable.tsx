@@ -8,7 +8,8 @@ import { useCells } from './useCells';
 
 const ROW = 27;
 const MARKS = new Set(['new', 'gone', 'n/m']);
-const SPECIAL = ['', ' other', ' loose', ' blankline', ' worked'];
+const SPECIAL = ['', ' other', ' loose', ' blankline', ' worked', ''];
+const CUT = 'Compared to the as-of date only; the figure beside it counts all that is shown.';
 
 /** The sheet, set like a financial statement; only the rows in view are drawn. */
 export function SheetTable({
@@ -76,16 +77,21 @@ export function SheetTable({
                     {row.open ? '▾' : '▸'}
                   </button>
                 )}
-                {row.depth === 0 ? totalLabel(sheet) : row.label}
+                {row.label}
               </th>
               {sheet.columns.map((column, c) => {
-                const texts = row.filled ? cells(row.line)?.slice(c * figures, (c + 1) * figures) : undefined;
+                const found = row.filled ? cells(row.line) : undefined;
                 return sheet.figures.map((figure, f) => {
-                  const text = texts?.[f] ?? '';
+                  const text = found?.texts?.[c * figures + f] ?? '';
+                  const cut = found?.cut.includes(c * figures + f) ?? false;
                   const gap = starts[c] && f === 0 && <td key={`${column.id}-gap`} className="gap" />;
                   return [
                     gap,
-                    <td key={`${column.id}-${figure.name}`} className={cellClass(text)}>
+                    <td
+                      key={`${column.id}-${figure.name}`}
+                      className={`${cellClass(text)}${cut ? ' cut' : ''}`}
+                      title={cut ? CUT : undefined}
+                    >
                       {text}
                     </td>,
                   ];
@@ -106,8 +112,6 @@ const indent = (row: Row) =>
 
 const cellClass = (text: string) =>
   `num${text.startsWith('(') || text.startsWith('−') ? ' neg' : ''}${MARKS.has(text) ? ' mark' : ''}`;
-
-const totalLabel = (sheet: SheetView) => (sheet.down[0] ? `All, by ${sheet.down[0].name}` : 'Total');
 
 const Spacer = ({ height, span }: { height: number; span: number }) => (
   <tr aria-hidden="true">

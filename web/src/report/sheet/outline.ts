@@ -71,18 +71,12 @@ export interface Span {
 
 /** The rows of headings over the columns, from the outside in; a total's label stands in the last row of its own. */
 export function headings(sheet: SheetView): Span[][] {
-  const depth = sheet.across.length;
-  return Array.from({ length: depth }, (_, level) => {
-    const spans: Span[] = [];
-    let before = '';
-    for (const column of sheet.columns) {
-      const label = column.labels[level] ?? '';
-      const key = column.labels.slice(0, level + 1).join('\u001f') + (label === '' ? `#${column.id}` : '');
-      const last = spans[spans.length - 1];
-      if (last && key === before) last.columns += 1;
-      else spans.push({ label, columns: 1, key: `${key}@${column.id}` });
-      before = key;
-    }
-    return spans;
+  return sheet.headings.map((row) => {
+    let at = 0;
+    return row.map(({ label, columns }) => {
+      const key = String(sheet.columns[at]?.id);
+      at += columns;
+      return { label, columns, key };
+    });
   });
 }

@@ -1,0 +1,297 @@
+"""A running server put through anything that analysts do: at every step each sheet is what the same report gives worked
+out from nothing, from the rows alone, and its counts and sums are those of SQL."""
+
+import csv
+import io
+import os
+import shutil
+import tempfile
+from contextlib import suppress
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any
+
+from fastapi.testclient import TestClient
+from hypothesis import strategies as st
+from hypothesis.stateful import Bundle, RuleBasedStateMachine, consumes, initialize, invariant, multiple, rule
+
+from kalendor.api.app import create_app
+from kalendor.core.groupings.ground import groupings
+from kalendor.core.placing.material import Material, with_made
+from kalendor.core.report import work_out
+from kalendor.definitions.report import Report
+from kalendor.desk.bringing_in import Change, keep, look_at, read_again
+from kalendor.desk.desk import Desk
+from kalendor.desk.memory import Memory
+from kalendor.errors import IntakeError, KalendorError
+from kalendor.output.writers import flat_csv
+from kalendor.store.sources import STANDING
+
+NOW = datetime(2026, 8, 4, 9, 20)
+QUICK = "/dev/shm" if os.access("/dev/shm", os.W_OK) else None
+NAMES = ("Sales", "Costs", "Third")
+KINDS = ("kx", "ky", "kz", "North")
+rows = st.lists(
+    st.tuples(st.sampled_from([*KINDS, ""]), st.integers(0, 500), st.integers(-999, 9999), st.sampled_from("abcd")),
+    min_size=1,
+    max_size=8,
+)
+joins = st.sampled_from([("add", []), ("replace_all", []), ("replace_dates", ["day"]), ("update", ["key"])])
+conditions = st.sampled_from(
+    ["kind = 'kx'", "kind <> 'ky'", "kind IS NULL", "key IN ('a', 'b')", "\"day\" >= DATE '2025-09-01'"]
+)
+entries = st.sampled_from(
+    [
+        {"category": "kind"},
+        {"category": "key", "order": {"by": "n", "desc": True}},
+        {"category": "kind", "tree": "Kinds"},
+        {"period": "day", "grains": ["month"]},
+        {"period": "day", "grains": ["year"]},
+        {"bucket": "amount", "cut": [0, 20]},
+        {"age": "day", "cut": [0, 90]},
+        {"category": "key", "top": 2, "by": "sum"},
+    ]
+)
+figures = st.one_of(
+    st.builds(lambda where: {"take": "sum", "of": "amount", "where": where}, conditions),
+    st.builds(lambda where: {"take": "count", "where": where}, conditions),
+    st.sampled_from(
+        [
+            {"take": "median", "of": "amount"}, {"take": "distinct", "of": "key"}, {"take": "last", "of": "amount", "by": "day"},
+            {"formula": "sum / n"}, {"share": "sum"}, {"rank": "sum"}, {"take": "stdev", "of": "amount", "where": "kind = 'kx'"},
+        ]
+    ),
+)  # fmt: skip
+TREE: dict[str, Any] = {"kalendor": 1, "kind": "tree", "name": "Kinds", "levels": ["Side", "Kind"], "roots": []}
+
+
+def as_file(found: list[tuple[str, int, int, str]]) -> bytes:
+    lines = [
+        f"{kind},{date.fromordinal(date(2025, 1, 1).toordinal() + day)},{cents / 100:.2f},{key}"
+        for kind, day, cents, key in found
+    ]
+    return ("kind,day,amount,key\n" + "\n".join(lines) + "\n").encode()
+
+
+class Server(RuleBasedStateMachine):
+    """One running application over a workspace, and a second process that works on the same one."""
+
+    reports = Bundle("reports")
+    intakes = Bundle("intakes")
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.folder = Path(tempfile.mkdtemp(dir=QUICK))
+        self.desk = Desk(self.folder / "w", now=lambda: NOW)
+        self.desk.memory = Memory(1 << 18)
+        self.other = Desk(self.folder / "w", now=lambda: NOW)
+        self.api = TestClient(create_app(self.desk))
+        self.files = 0
+
+    @initialize(found=rows)
+    def begin(self, found: list[Any]) -> None:
+        self.bring(found, "Sales", ("add", []))
+        self.tree = self.api.post("/api/groupings", json=TREE).json()["id"]
+
+    def bring(self, found: list[Any], source: str, join: tuple[str, list[str]]) -> int | None:
+        self.files += 1
+        sent = {"file": (f"f{self.files}.csv", as_file(found)), "source": (None, source)}
+        job = self.done(self.api.post("/api/waiting", files=sent).json())
+        if job["state"] != "done":
+            return None
+        told = {"join": join[0], "join_by": join[1]}
+        assert self.api.put(f"/api/waiting/{job['token']}", json=told).status_code == 200
+        kept = self.done(self.api.post(f"/api/waiting/{job['token']}/keep?again=true").json())
+        assert kept["state"] == "done", kept
+        return int(self.api.get(f"/api/sources/{kept['source']}").json()["intakes"][0]["id"])
+
+    def done(self, job: dict[str, Any]) -> dict[str, Any]:
+        while job["state"] == "working":
+            job = self.api.get(f"/api/jobs/{job['id']}").json()
+        return job
+
+    # -- what analysts do
+
+    @rule(target=intakes, found=rows, source=st.sampled_from(NAMES), join=joins)
+    def bring_in(self, found: list[Any], source: str, join: tuple[str, list[str]]) -> Any:
+        made = self.bring(found, source, join)
+        return multiple() if made is None else made
+
+    @rule(found=rows, source=st.sampled_from(NAMES), join=joins)
+    def another_process_brings_in(self, found: list[Any], source: str, join: tuple[str, list[str]]) -> None:
+        self.files += 1
+        with suppress(IntakeError):
+            waiting = look_at(self.other, f"o{self.files}.csv", as_file(found), source)
+            change = Change(join=join[0], join_by=join[1])
+            keep(self.other, read_again(self.other, waiting.token, change).token, again=True)
+
+    @rule(intake=intakes, way=st.sampled_from(["undo", "redo"]))
+    def step_an_intake(self, intake: int, way: str) -> None:
+        self.api.post(f"/api/intakes/{intake}/{way}")
+
+    @rule(target=reports, source=st.sampled_from(NAMES))
+    def new_report(self, source: str) -> Any:
+        answer = self.api.post("/api/reports", json={"source": source})
+        return answer.json()["id"] if answer.status_code == 201 else multiple()
+
+    @rule(
+        report=reports,
+        down=st.lists(entries, max_size=2),
+        across=st.lists(entries, max_size=1),
+        only=st.lists(conditions, max_size=2, unique=True),
+        more=st.lists(figures, max_size=2),
+        window=st.sampled_from([None, {"of": "day", "show": {"last": 2, "grain": "quarter"}}]),
+        compared=st.booleans(),
+    )
+    def edit(self, report: int, more: list[Any], window: Any, compared: bool, **phrases: Any) -> None:
+        got = self.api.get(f"/api/reports/{report}")
+        if got.status_code != 200:
+            return
+        base = [{"name": "n", "take": "count"}, {"name": "sum", "take": "sum", "of": "amount"}]
+        named = [{"name": f"f{i}", **figure} for i, figure in enumerate(more)]
+        change = [{"name": "change", "compare": "sum", "with": "year_earlier", "as": "difference"}] if compared else []
+        document = {
+            **got.json()["document"],
+            **phrases,
+            "figures": [*base, *named, *change],
+            "window": window,
+            "as_of": "2026-03-20",
+        }
+        headers = {"If-Match": got.headers["etag"]}
+        assert self.api.put(f"/api/reports/{report}", json=document, headers=headers).status_code == 200
+        assert self.api.put(
+            f"/api/reports/{report}", json={**document, "title": "late"}, headers=headers
+        ).status_code in (412, 200)
+
+    @rule(report=reports, way=st.sampled_from(["undo", "redo"]))
+    def step_a_report(self, report: int, way: str) -> None:
+        assert self.api.post(f"/api/reports/{report}/{way}").status_code in (200, 404, 422)
+
+    @rule(report=consumes(reports))
+    def remove_a_report(self, report: int) -> None:
+        self.api.delete(f"/api/reports/{report}")
+
+    @rule(under=st.dictionaries(st.sampled_from(KINDS), st.sampled_from(["Up", "Down"])))
+    def edit_the_tree(self, under: dict[str, str]) -> None:
+        roots = [
+            {"label": side, "under": [{"value": v} for v, s in under.items() if s == side]}
+            for side in dict.fromkeys(under.values())
+        ]
+        assert self.api.put(f"/api/groupings/{self.tree}", json={**TREE, "roots": roots}).status_code == 200
+
+    @rule(report=reports, name=st.sampled_from(["Kept", "Kept too"]))
+    def keep_a_sheet_as_a_source(self, report: int, name: str) -> None:
+        self.api.post(f"/api/reports/{report}/summary", params={"name": name})
+
+    @rule(target=reports, name=st.sampled_from(["Kept", "Kept too"]))
+    def report_on_what_was_kept(self, name: str) -> Any:
+        answer = self.api.post("/api/reports", json={"source": name})
+        return answer.json()["id"] if answer.status_code == 201 else multiple()
+
+    @rule(name=st.sampled_from([*NAMES, "Kept"]))
+    def remove_a_source(self, name: str) -> None:
+        for line in self.api.get("/api/sources").json():
+            if line["name"] == name:
+                self.api.delete(f"/api/sources/{line['id']}")
+
+    @rule(name=st.sampled_from(NAMES), to=st.sampled_from([*NAMES, "Named anew"]))
+    def rename_a_source(self, name: str, to: str) -> None:
+        for line in self.api.get("/api/sources").json():
+            if line["name"] == name:
+                self.api.patch(f"/api/sources/{line['id']}", json={"name": to})
+
+    @rule()
+    def forget(self) -> None:
+        self.desk.memory.clear()
+        self.desk.sheets.clear()
+
+    @rule()
+    def lose_the_cache(self) -> None:
+        shutil.rmtree(self.desk.workspace.cache)
+        self.desk.workspace.cache.mkdir()
+
+    @rule()
+    def damage_the_cache(self) -> None:
+        for path in self.desk.workspace.cache.glob("*/0.npy"):
+            data = bytearray(path.read_bytes())
+            data[-1] ^= 255
+            path.with_name("new").write_bytes(data)
+            path.with_name("new").replace(path)
+
+    @rule()
+    def start_again(self) -> None:
+        self.desk = Desk(self.folder / "w", now=lambda: NOW)
+        self.api = TestClient(create_app(self.desk))
+
+    # -- what holds at every step
+
+    @invariant()
+    def every_sheet_is_what_it_is_from_nothing(self) -> None:
+        for line in self.api.get("/api/reports").json():
+            answer = self.api.get(f"/api/reports/{line['id']}/file", params={"format": "csv", "shape": "flat"})
+            assert answer.status_code in (200, 422), answer.text
+            report = self.api.get(f"/api/reports/{line['id']}").json()["document"]
+            want = self.from_nothing(report)
+            got: Any = answer.content if answer.status_code == 200 else answer.json()["detail"]
+            assert got == want, (report, got, want)
+            if answer.status_code == 200:
+                self.check_by_sql(report, answer.text)
+                self.check_the_page(line["id"])
+
+    def from_nothing(self, document: dict[str, Any]) -> bytes | str:
+        """The flat sheet from the rows alone, or the words in which it is refused."""
+        report = Report.model_validate({k: v for k, v in document.items() if v is not None})
+        fresh = Desk(self.folder / "w", now=lambda: NOW)
+        try:
+            source = fresh.sources.named(report.source)
+            if source is None:
+                known = ", ".join(s.name for s in fresh.sources.all()) or "none yet"
+                return f"there is no source named {report.source!r} (known: {known})"
+            records = with_made(fresh.sources._from_rows(source).records, source.made, {})
+            found = groupings([d.body for d in fresh.definitions.all("tree", "calendar", "buckets")])  # type: ignore[misc]
+            refused, mended = fresh.intakes.refused_count(source)
+            return flat_csv(work_out(report, Material(records, found, {}, refused, mended), NOW.date()))
+        except KalendorError as error:
+            return str(error)
+        finally:
+            fresh.workspace.close()
+
+    def check_by_sql(self, document: dict[str, Any], text: str) -> None:
+        """The grand total's count and sum, and each kind's where kinds are the lines."""
+        source = self.desk.sources.named(document["source"])
+        names = [f["name"] for f in document["figures"]]
+        if source is None or source.report_id is not None or not {"n", "sum"} <= set(names) or document.get("window"):
+            return
+        if any(
+            entry.get("rest") is None and "rest" in entry
+            for entry in (*document.get("down", []), *document.get("across", []))
+        ):
+            return
+        where = " AND ".join(f"({c.replace('DATE ', '')})" for c in document.get("only", [])) or "1"
+        sql = (
+            f"SELECT coalesce(kind, '(blank)'), count(*), sum(amount) FROM {source.table} r"
+            f" JOIN intake i ON i.id = r.intake_id WHERE {STANDING} AND {where} GROUP BY kind"
+        )
+        found = {kind: (n, total) for kind, n, total in self.desk.workspace.db.execute(sql).fetchall()}
+        sheet = list(csv.DictReader(io.StringIO(text)))
+        total = [
+            r for r in sheet if r.get("down_level", "Total") == "Total" and r.get("across_level", "Total") == "Total"
+        ]
+        n = sum(n for n, _ in found.values())
+        assert (int(total[0]["n"]) if total else 0) == n
+        if total and n:
+            assert round(float(total[0]["sum"] or 0) * 100) == sum(s or 0 for _, s in found.values())
+        if document.get("down", [{}])[:1] == [{"category": "kind"}]:
+            for row in sheet:
+                if row["down_level"] == "kind" and row.get("across_level", "Total") == "Total":
+                    assert int(row["n"]) == found.get(row["kind"], (0, 0))[0]
+
+    def check_the_page(self, id: int) -> None:
+        """The lines asked for by a sheet's key are that sheet's."""
+        sheet = self.api.get(f"/api/reports/{id}/sheet").json()
+        asked = list(dict.fromkeys(sheet["rows"]["line"]))
+        more = self.api.post(f"/api/reports/{id}/sheets/{sheet['key']}/lines", json={"lines": asked}).json()
+        assert more["cells"] == {k: v for k, v in sheet["cells"].items() if int(k) in asked}
+
+    def teardown(self) -> None:
+        shutil.rmtree(self.folder, ignore_errors=True)

@@ -1,0 +1,57 @@
+import { Button } from '@mui/material';
+
+import type { Report, ReportView } from '../api/client';
+import { brief } from './brief/brief';
+
+/** The report was changed by somebody else meanwhile: both versions in words, and the choice of the one that stays. */
+export function Conflict({
+  mine,
+  theirs,
+  settle,
+}: {
+  mine: Report;
+  theirs: ReportView;
+  settle: (which: 'mine' | 'theirs') => void;
+}) {
+  return (
+    <div className="conflict" role="alertdialog" aria-label="Changed by somebody else">
+      <p>Somebody else changed this report after you opened it. Nothing of either version is lost yet.</p>
+      <Version name="Yours" report={mine} other={theirs.document} />
+      <Version name="Theirs" report={theirs.document} other={mine} />
+      <div className="conflict-choice">
+        <Button variant="contained" color="secondary" onClick={() => settle('mine')}>
+          Keep mine
+        </Button>
+        <Button onClick={() => settle('theirs')}>Take theirs</Button>
+        <span className="quiet">
+          The other version stays in the report’s history, and Undo brings it back.
+        </span>
+      </div>
+    </div>
+  );
+}
+
+/** A version read out, its phrases that the other lacks set off. */
+function Version({ name, report, other }: { name: string; report: Report; other: Report }) {
+  const theirs = new Set(said(other));
+  return (
+    <div className="conflict-version">
+      <b>{name}</b>
+      <span>
+        {report.title !== other.title && <mark>{report.title}: </mark>}
+        {brief(report).map((piece, i) =>
+          typeof piece === 'string' ? (
+            piece
+          ) : theirs.has(piece.text) ? (
+            <span key={`${piece.kind}${piece.index}${i}`}>{piece.text}</span>
+          ) : (
+            <mark key={`${piece.kind}${piece.index}${i}`}>{piece.text}</mark>
+          ),
+        )}
+      </span>
+    </div>
+  );
+}
+
+const said = (report: Report) =>
+  brief(report).flatMap((piece) => (typeof piece === 'string' ? [] : [piece.text]));
