@@ -11,10 +11,12 @@ from pathlib import Path
 import numpy as np
 
 from bench import intake
-from kalendor.core.groupings.axes import Ground, Groupings, axis_levels
+from kalendor.core.groupings.entries import grouped
+from kalendor.core.groupings.ground import Ground, Groupings
 from kalendor.core.placing.material import Material
 from kalendor.core.report import work_out
 from kalendor.core.values.columns import Column, Kind, Records
+from kalendor.core.values.keys import key
 from kalendor.definitions.axis import CategoryEntry
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.report import Report
@@ -95,7 +97,7 @@ def sql(data: Records) -> Callable[[], object]:
 
 def measured(count: int) -> None:
     data = records(count)
-    material = Material(data, stamp="bench")
+    material = Material(data, stamp=key("bench"))
     memory = Memory(1 << 31)
     plain, statistics = report("sum", "count"), report("sum", "count", "distinct", "median")
     bare = timed(bare_pass(data))
@@ -132,7 +134,7 @@ def measured(count: int) -> None:
 
 def peak(count: int) -> int:
     """The most memory, in bytes, that this process has held over the sheets measured, with what the server keeps."""
-    material, memory = Material(records(count), stamp="bench"), Memory(MEMORY_BYTES)
+    material, memory = Material(records(count), stamp=key("bench")), Memory(MEMORY_BYTES)
     narrowed = report("sum", "count").model_copy(update={"only": ["amount > 0 AND route <> 'Route 007'"]})
     for asked in (report("sum", "count"), narrowed, report("sum", "count", "distinct", "median")):
         work_out(asked, material, TODAY, memo=memory)
@@ -147,10 +149,10 @@ def many_values(count: int, values: int = 50_000) -> None:
     data = Records({"v": Column(Kind.TEXT, codes, words=tuple(f"V{i:05d}" for i in range(values)))}, count)
     table = rng.permutation(values).astype(np.int32)
     bare = timed(lambda: np.bincount(np.take(table, codes)))
-    ground = Ground(data, Groupings(), 0, Memory(1 << 28), "many")
+    ground = Ground(data, Groupings(), 0, Memory(1 << 28), key("many"))
     entries = [CategoryEntry(category="v")]
-    axis_levels(ground, entries, [])
-    again = timed(lambda: axis_levels(ground, entries, []))
+    grouped(ground, entries, [])
+    again = timed(lambda: grouped(ground, entries, []))
     print(
         f"\ngroup codes, {count:,} records and {values:,} values, once kept: {again / bare:.3f} × one take and one bincount   (target ≤ 2)"
     )

@@ -175,12 +175,12 @@ class Page:
         return self.find(".brief").text.replace("+ phrase", "").strip()
 
     def lines(self) -> dict[str, list[str]]:
-        """The sheet's lines in view: label to figures; totals below their group as `label total`."""
+        """The sheet's lines in view: label to figures."""
         script = """return [...document.querySelectorAll('.sheet-table tbody tr.row')].map(r =>
-          [r.className, r.querySelector('th').innerText.replace(/[▾▸]/g, '').trim(), [...r.querySelectorAll('td.num')].map(c => c.innerText)])"""
+          [r.querySelector('th').innerText.replace(/[▾▸]/g, '').trim(), [...r.querySelectorAll('td.num')].map(c => c.innerText)])"""
         result = {}
-        for classes, label, cells in self.driver.execute_script(script):
-            result[f"{label} total" if "subtotal" in classes.split() else label] = cells
+        for label, cells in self.driver.execute_script(script):
+            result[label] = cells
         return result
 
     def line(self, label: str) -> list[str]:

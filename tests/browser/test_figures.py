@@ -24,7 +24,7 @@ EXPORT = HEAD + "".join(
 
 def report(page: Page, address: str, folder: Path) -> None:
     bring_in(page, address, folder, EXPORT, "ferries.csv")
-    page.click("button", "Keep")
+    page.click("button", "Import")
     page.find("h1", "Ferries")
     page.click("nav a", "Reports")
     page.click("header button", "New report")
@@ -116,7 +116,7 @@ def test_a_line_is_made_of_chosen_lines_and_counts_in_no_total(page: Page, empty
     with_control.click(page.find(".sheet-table th.choosable", "South")).key_up(Keys.CONTROL).perform()
     page.click(".gather button", "North less South")
     assert page.line("North less South") == ["(75.75)", "1"]
-    assert page.line("All, by area") == ["126.25", "5"]
+    assert page.line("Total") == ["126.25", "5"]
     page.click(".phrase.tree", "area")
     page.write("Name of the line", "Apart")
     page.write("Made as", '"South" - "North"')
@@ -125,7 +125,7 @@ def test_a_line_is_made_of_chosen_lines_and_counts_in_no_total(page: Page, empty
     page.click(".phrase.tree", "area")
     page.write("Counted negative", "North")
     page.close_editor()
-    page.wait(lambda: page.lines()["All, by area"] == ["75.75", "5"], "the sign does not count")
+    page.wait(lambda: page.lines()["Total"] == ["75.75", "5"], "the sign does not count")
 
 
 def test_expected_totals_are_typed_and_read_from_a_file(page: Page, empty: str, tmp_path: Path) -> None:
@@ -144,7 +144,7 @@ def test_expected_totals_are_typed_and_read_from_a_file(page: Page, empty: str, 
 
 def test_a_plan_is_set_beside_on_the_page(page: Page, empty: str, tmp_path: Path) -> None:
     bring_in(page, empty, tmp_path, "month,area,planned\n2025-06-01,North,20\n2026-07-01,South,100\n", "plan.csv")
-    page.click("button", "Keep")
+    page.click("button", "Import")
     page.find("h1", "Plan")
     made_report(page, empty, tmp_path, "Ferry sales")
     page.add_phrase("down by area", "down by area")
@@ -174,11 +174,11 @@ def test_lines_are_ordered_kept_and_their_totals_placed(page: Page, empty: str, 
     page.write("Kept where", "Gross > 10")
     page.close_editor()
     page.wait(lambda: "A-1" not in page.lines(), "the line is still there")
-    assert page.line("All, by route") == ["126.25", "5"]
+    assert page.line("Total") == ["126.25", "5"]
     page.find(".sheet-head", "1 line is hidden and still counted in totals")
     page.add_phrase("without totals", "without totals")
-    page.wait(lambda: "All, by route" not in page.lines(), "the total is still there")
+    page.wait(lambda: "Total" not in page.lines(), "the total is still there")
     assert page.brief == "Gross and Records, down by route, keeping route where Gross > 10, without totals."
     page.click(".phrase.condition", "without totals")
     page.click("button", "Remove")
-    page.line("All, by route")
+    page.line("Total")
