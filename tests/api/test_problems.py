@@ -1,6 +1,7 @@
 """What the API answers where something is wrong: problem documents, revisions, and never an error of its own."""
 
 import json
+import shutil
 import threading
 import time
 from datetime import datetime
@@ -348,3 +349,25 @@ def fuzzed(tmp_path_factory: pytest.TempPathFactory) -> TestClient:
     brought(api)
     api.post("/api/reports", json={"source": "Sales"})
     return api
+
+
+def test_percentages_stay_percentages_from_the_file_to_the_sheet_and_from_the_rows(api: TestClient, desk: Desk) -> None:
+    source = brought(api, b"route,rate\nA,11%\nA,12.5%\nB,7%\n", "Rates")
+    assert [(c["name"], c["lowest"], c["highest"]) for c in source["columns"]][1] == ("rate", "7%", "12.5%")
+    made = api.post("/api/reports", json={"source": "Rates"}).json()
+    figures = [
+        {"name": "mean", "take": "mean", "of": "rate"},
+        {"name": "most", "take": "max", "of": "rate"},
+        {"name": "n", "take": "count"},
+    ]
+    api.put(
+        f"/api/reports/{made['id']}", json={**made["document"], "down": [{"category": "route"}], "figures": figures}
+    )
+    want = {"1": ["11.8%", "12.5%", "2"], "2": ["7.0%", "7.0%", "1"], "0": ["10.2%", "12.5%", "3"]}
+    assert api.get(f"/api/reports/{made['id']}/sheet").json()["cells"] == want
+    shutil.rmtree(desk.workspace.cache)
+    desk.workspace.cache.mkdir()
+    desk.sources._opened.clear()
+    desk.memory.clear()
+    desk.sheets.clear()
+    assert api.get(f"/api/reports/{made['id']}/sheet").json()["cells"] == want

@@ -23,7 +23,7 @@ def values(reading: Reading, name: str) -> list[Any]:
 def test_percentages_are_a_hundredth_of_what_stands_there_and_what_is_none_is_refused() -> None:
     rows = "".join(f'{n},"{n},5%"\n' for n in range(1, 20))
     reading = read(f"a,rate\n{rows}20,7\n".encode())
-    assert values(reading, "rate")[:2] == [Decimal("0.015"), Decimal("0.025")]
+    assert values(reading, "rate")[:2] == [Decimal("0.0150"), Decimal("0.0250")]
     assert (reading.records.columns["rate"].percent, reading.recipe.columns["rate"].percent) == (True, True)
     assert [r.text for r in reading.refused] == ["7"]
     again = read_bytes(b"a,rate\n1,11%\n", "g.csv", reading.recipe, strict=True)

@@ -27,7 +27,7 @@ from kalendor.core.sheet.sheet import Sheet, ShownFigure
 from kalendor.core.values.columns import Mask
 from kalendor.core.values.keys import NO_KEY, Key, Memo, forget, key, local
 from kalendor.definitions.axis import Entry, default_names
-from kalendor.definitions.figure import Compare, Figure, Running, Share, WithFigure, WithMember
+from kalendor.definitions.figure import Compare, Figure, Running, WithFigure, WithMember
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
 
@@ -214,7 +214,7 @@ class _Working:
         if isinstance(figure, Running) and figure.along == "lines":
             cells = down_the_lines(reckoner, figure, line_rows)
         change = isinstance(figure, Compare) and figure.as_ in ("percent", "difference")
-        percent = isinstance(figure, Share) or (isinstance(figure, Compare) and figure.as_ == "percent")
+        percent = reckoner.percent(figure.name)
         cut = reckoner.bases.cut_cells() if figure in self._compared() and figure.to_date else None
         inexact = reckoner.approximate(figure.name)
         return ShownFigure(

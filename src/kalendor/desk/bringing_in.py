@@ -19,7 +19,7 @@ from kalendor.errors import IntakeError
 from kalendor.intake.apart import Asked
 from kalendor.intake.guarding import harmless
 from kalendor.intake.raw import ReadSoFar, unwatched
-from kalendor.output.numbers import plain_exact, texts
+from kalendor.output.numbers import as_read, plain_exact
 from kalendor.store.intakes import Bringing, Intake, Progress, no_progress
 from kalendor.store.joining import alike, doubled, fitted, replaced
 from kalendor.store.sources import Source
@@ -203,7 +203,7 @@ def _sums(records: Records) -> tuple[tuple[str, str], ...]:
     """The sum of each exact column with places, as text."""
     found = []
     for name, column in records.columns.items():
-        if column.kind in EXACT and column.places:
+        if column.kind in EXACT and column.places and not column.percent:
             values = column.values if column.blank is None else column.values[column.present]
             total = exact_sums(np.zeros(len(values), np.int64), values, 1)[0] if len(values) else 0
             found.append((name, plain_exact(int(total), column.places)))
@@ -247,7 +247,7 @@ def bring_in_file(desk: Desk, path: Path, source: str, recipe: Recipe | None = N
 
 def first_records(records: Records) -> list[list[str]]:
     """The first few records as text, to be looked at."""
-    picked = [texts(column.take(np.arange(min(SHOWN_RECORDS, records.count)))) for column in records.columns.values()]
+    picked = [as_read(column.take(np.arange(min(SHOWN_RECORDS, records.count)))) for column in records.columns.values()]
     return [list(row) for row in zip(*picked, strict=True)]
 
 

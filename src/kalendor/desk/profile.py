@@ -1,6 +1,6 @@
 """A column at a glance: its range, how many different values, how many blank, how they spread."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -8,7 +8,7 @@ from kalendor.core.formulas.texts import written
 from kalendor.core.values.columns import DATED, DAY_MICROSECONDS, NUMERIC, Column, Kind, Records, days_of
 from kalendor.core.values.days import month_numbers, short_day
 from kalendor.desk.spread import spread
-from kalendor.output.numbers import plain_approximate, plain_exact
+from kalendor.output.numbers import as_read, plain_approximate, plain_exact
 
 BARS = 36
 NAMED = 3
@@ -88,6 +88,8 @@ def _of_text(name: str, column: Column, values: np.ndarray, blank: int) -> Profi
 
 
 def _end(column: Column, value: object) -> str:
+    if column.percent:
+        return as_read(replace(column, values=np.array([value]), blank=None))[0]
     if column.kind in DATED:
         day = int(value) // DAY_MICROSECONDS if column.kind is Kind.DATETIME else int(value)  # type: ignore[call-overload]
         return short_day(day)

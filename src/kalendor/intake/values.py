@@ -18,7 +18,7 @@ from kalendor.errors import DefinitionError
 from kalendor.intake.arrays import as_array, most_places, units_of
 
 CURRENCY = "£$€¥"
-MOST_CHARACTERS = 330
+MOST_CHARACTERS, PERCENT_PLACES = 330, 4
 _CODE, _EXPONENT = r"^[0-9]+[eE][0-9]+$", r"[0-9.][eE][+-][0-9]|\.[0-9]*[eE][0-9]"
 _NUMBER = re.compile(
     r"(?=[+-]?[.,]?\d)[+-]?(\d[\d'\u00a0\u202f ]*|\d{1,3}(?:[.,]\d{3})+|\d*)(?:[.,]\d+)?(?:[eE][+-]?\d+)?"
@@ -155,11 +155,11 @@ def read_percentages(words: Sequence[str], mark: str) -> Read:
     bare = [word[:-1].rstrip() if word.endswith("%") else "" for word in words]
     read = read_numbers(bare, mark)
     failed = read.failed | np.array([not b for b in bare], dtype=bool)
-    places = read.places + 2
+    places = max(read.places + 2, PERCENT_PLACES)
     if read.kind is Kind.APPROXIMATE or places > MOST_PLACES:
         values = read.values / 10.0**read.places / 100.0
         return Read(Kind.APPROXIMATE, values, failed, percent=True)
-    return Read(Kind.DECIMAL, read.values, failed, places, percent=True)
+    return Read(Kind.DECIMAL, read.values * 10 ** (places - read.places - 2), failed, places, percent=True)
 
 
 def decimal_mark(words: Sequence[str]) -> str:

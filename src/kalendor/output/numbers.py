@@ -66,6 +66,16 @@ def texts(column: Column) -> list[str]:
     return values
 
 
+def as_read(column: Column) -> list[str]:
+    """Every value as a person reads it: as `texts` has it, percentages as such."""
+    if not column.percent:
+        return texts(column)
+    return [
+        "" if value is None else f"{Decimal(str(value)) * 100:f}".rstrip("0").rstrip(".") + "%"
+        for value in map(column.item, range(len(column)))
+    ]
+
+
 def start_text(start: int, clock: bool) -> str:
     """A period's start: an ISO date, or a date-time for hours and minutes; empty where there is none."""
     if start == NO_START:

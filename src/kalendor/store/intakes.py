@@ -174,8 +174,7 @@ class Intakes:
         source_id = source.id if source else self.sources.add(db, way.source, way.at)
         here = set() if source is None else {c.name for c in source.columns}
         fresh = [n for n in records.columns if n not in here]
-        told = [(n, records.columns[n].kind, records.columns[n].places) for n in fresh]
-        self.sources.add_columns(db, source_id, told)
+        self.sources.add_columns(db, source_id, {name: records.columns[name] for name in fresh})
         intake_id = self._noted(db, source_id, way, records, len(out))
         if source is not None and before is not None and way.join != "add":
             rows_out = np.concatenate([before.rows[out], self._hidden_out(source, records, way)])

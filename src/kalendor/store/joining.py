@@ -1,6 +1,6 @@
 """How a file joins what is there: which of the source's records it replaces, and how its columns fit."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,7 +45,7 @@ def fitted(source: Source, reading: Reading, take_added: bool) -> Fitted:
 
 
 def _as_source_has_it(reading: Reading, name: str, wanted: SourceColumn) -> Column:
-    column = reading.records.columns[name]
+    column = replace(reading.records.columns[name], percent=wanted.percent)
     if column.kind is wanted.kind and column.places == wanted.places:
         return column
     if not column.present.any():
@@ -55,7 +55,8 @@ def _as_source_has_it(reading: Reading, name: str, wanted: SourceColumn) -> Colu
         )
     exact = (Kind.WHOLE, Kind.DECIMAL)
     if wanted.kind in exact and column.kind in exact and column.places <= wanted.places:
-        return Column(wanted.kind, column.values * 10 ** (wanted.places - column.places), column.blank, wanted.places)
+        values = column.values * 10 ** (wanted.places - column.places)
+        return replace(column, kind=wanted.kind, values=values, places=wanted.places)
     if wanted.kind is Kind.APPROXIMATE and column.kind in exact:
         return Column(wanted.kind, column.floats(), column.blank)
     raise IntakeError(

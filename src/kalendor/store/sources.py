@@ -3,7 +3,7 @@
 import json
 import sqlite3
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import AbstractContextManager
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -53,6 +53,7 @@ class SourceColumn:
     sql_name: str
     kind: Kind
     places: int
+    percent: bool = False
 
 
 @dataclass(frozen=True)
@@ -119,7 +120,9 @@ class Sources:
         found = self.workspace.db.execute(
             "SELECT * FROM source_column WHERE source_id = ? ORDER BY position", (row["id"],)
         )
-        columns = tuple(SourceColumn(c["name"], c["sql_name"], Kind(c["kind"]), c["places"]) for c in found)
+        columns = tuple(
+            SourceColumn(c["name"], c["sql_name"], Kind(c["kind"]), c["places"], bool(c["percent"])) for c in found
+        )
         return Source(
             row["id"], row["name"], _recipe(row["recipe"]), _made(row["made"]), row["revision"], columns,
             row["report_id"], row["report_key"], row["report_digest"],
@@ -135,8 +138,8 @@ class Sources:
         )
         return id
 
-    def add_columns(self, db: sqlite3.Connection, source_id: int, columns: Sequence[tuple[str, Kind, int]]) -> None:
-        """More columns for a source (name, kind, places), inside a transaction; earlier records are blank in them."""
+    def add_columns(self, db: sqlite3.Connection, source_id: int, columns: Mapping[str, Column]) -> None:
+        """More columns for a source, such as those given, inside a transaction; earlier records are blank in them."""
         there = len(db.execute(f"PRAGMA table_info({quoted(f'records_{source_id}')})").fetchall())
         if there + len(columns) > MOST_COLUMNS:
             raise IntakeError(
@@ -145,16 +148,18 @@ class Sources:
             )
         at = db.execute("SELECT count(*) FROM source_column WHERE source_id = ?", (source_id,)).fetchone()[0]
         taken = {row["name"].casefold() for row in db.execute(f"PRAGMA table_info({quoted(f'records_{source_id}')})")}
-        for position, (name, kind, places) in enumerate(columns, start=at):
+        for position, (name, column) in enumerate(columns.items(), start=at):
             sql_name = name
             while sql_name.casefold() in taken or sql_name.casefold() in ROW_COLUMNS:
                 sql_name += " "
             taken.add(sql_name.casefold())
             db.execute(
-                "INSERT INTO source_column VALUES (?, ?, ?, ?, ?, ?)",
-                (source_id, position, name, sql_name, kind.value, places),
+                "INSERT INTO source_column VALUES (?, ?, ?, ?, ?, ?, ?)",
+                (source_id, position, name, sql_name, column.kind.value, column.places, column.percent),
             )
-            db.execute(f"ALTER TABLE {quoted(f'records_{source_id}')} ADD COLUMN {quoted(sql_name)} {sql_type(kind)}")
+            db.execute(
+                f"ALTER TABLE {quoted(f'records_{source_id}')} ADD COLUMN {quoted(sql_name)} {sql_type(column.kind)}"
+            )
 
     def reshaped(self, db: sqlite3.Connection, source: Source, records: Records) -> Source:
         """The source without the columns that `records` have not, or have as another kind, inside a transaction in which
@@ -162,8 +167,8 @@ class Sources:
         told = {name: (column.kind, column.places) for name, column in records.columns.items()}
         stay = [c for c in source.columns if told.get(c.name) == (c.kind, c.places)]
         db.execute("DELETE FROM source_column WHERE source_id = ?", (source.id,))
-        rows = [(source.id, i, c.name, c.sql_name, c.kind.value, c.places) for i, c in enumerate(stay)]
-        db.executemany("INSERT INTO source_column VALUES (?, ?, ?, ?, ?, ?)", rows)
+        rows = [(source.id, i, c.name, c.sql_name, c.kind.value, c.places, c.percent) for i, c in enumerate(stay)]
+        db.executemany("INSERT INTO source_column VALUES (?, ?, ?, ?, ?, ?, ?)", rows)
         return self.one(source.id)
 
     def save_made(self, source: Source, made: Sequence[MadeColumn]) -> Source:
@@ -315,7 +320,7 @@ class Sources:
             for part, column, given_values in zip(parts, source.columns, values, strict=True):
                 part.append(from_sql(given_values, column.kind, column.places))
         columns = {
-            c.name: concat(part) if part else from_sql((), c.kind, c.places)
+            c.name: replace(concat(part) if part else from_sql((), c.kind, c.places), percent=c.percent)
             for c, part in zip(source.columns, parts, strict=True)
         }
         ids = np.concatenate(numbers)

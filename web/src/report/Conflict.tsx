@@ -15,7 +15,10 @@ export function Conflict({
 }) {
   return (
     <div className="conflict" role="alertdialog" aria-label="Changed by somebody else">
-      <p>Somebody else changed this report after you opened it. Nothing of either version is lost yet.</p>
+      <p>
+        Somebody else changed this report after you opened it. Nothing of either version is lost; the sheet
+        below is theirs.
+      </p>
       <Version name="Yours" report={mine} other={theirs.document} />
       <Version name="Theirs" report={theirs.document} other={mine} />
       <div className="conflict-choice">

@@ -9,16 +9,19 @@ import { HowFar } from './HowFar';
 import { Joining } from './Joining';
 import type { BringingIn } from './useBringingIn';
 
-const TYPES: [NonNullable<ColumnReading['type']>, string][] = [
+const TYPES: [NonNullable<ColumnReading['type']> | 'percent', string][] = [
   ['text', 'text'],
   ['whole', 'whole number'],
   ['decimal', 'number with places'],
+  ['percent', 'percentage'],
   ['approximate', 'approximate number'],
   ['date', 'date'],
   ['datetime', 'date and time'],
   ['time', 'time of day'],
   ['yes_no', 'yes or no'],
 ];
+const readingOf = (type: string): ColumnReading =>
+  type === 'percent' ? { type: 'decimal', percent: true } : { type: type as ColumnReading['type'] };
 type ReadAgain = (columns: Record<string, ColumnReading>) => void;
 
 /** A file that was read and waits: its columns and first records, to be kept, read otherwise, or left. */
@@ -212,12 +215,10 @@ function Columns({
             <td>
               <Select
                 variant="standard"
-                value={column.kind}
+                value={column.reading.percent ? 'percent' : column.kind}
                 inputProps={{ 'aria-label': `${column.name} read as` }}
                 sx={{ fontSize: 13 }}
-                onChange={(event) =>
-                  readAgain({ [column.name]: { type: event.target.value as ColumnReading['type'] } })
-                }
+                onChange={(event) => readAgain({ [column.name]: readingOf(event.target.value) })}
               >
                 {TYPES.map(([type, words]) => (
                   <MenuItem key={type} value={type} dense>

@@ -290,6 +290,21 @@ class Reckoner:
                 return self.approximate(figure.moving)
         return False
 
+    def percent(self, name: str) -> bool:
+        """True for figures that are best read as percentages: shares, changes, and amounts of such a column."""
+        figure = self.figures.get(name)
+        match figure:
+            case Taken():
+                known = self.main.placer.ground.records.columns.get(figure.of or "")
+                return known is not None and known.percent and figure.take not in COUNTING
+            case Compare():
+                return figure.as_ == "percent" or (figure.as_ != "index" and self.percent(figure.compare))
+            case Running():
+                return self.percent(figure.running)
+            case Moving():
+                return self.percent(figure.moving)
+        return isinstance(figure, Share)
+
     def adds_up(self, name: str) -> bool:
         """True for sums and counts, whose missing side counts as 0 in a difference."""
         figure = self.figures.get(name)
