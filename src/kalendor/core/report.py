@@ -131,7 +131,7 @@ class _Working:
         found: Laid = memo(own, lambda: self._laid(placer))
         self.unshown = found.unshown
         main = View(own, found.frame, placer, self.screening.main_rows, None, memo)
-        bases = Bases(placer, self.screening.rows, main, era)
+        bases = Bases(placer, self.screening.rows, main, era, shifted is not None and era is None)
         return Reckoner(self.report.figures, main, bases, self.sides.signs, workings(folded.down, self.report.lines))
 
     def _frame_key(self) -> Key:

@@ -64,10 +64,19 @@ class Bases:
     """The views that comparisons are taken in, each made once.
 
     `rows` are the records that pass the report's conditions; `main` is the sheet's own view of those that it shows.
+    `dateless`: there is a date column to compare by, and none of these records has a date.
     """
 
-    def __init__(self, placer: Placer, rows: NDArray[np.int64] | None, main: View, era: Era | None) -> None:
+    def __init__(
+        self,
+        placer: Placer,
+        rows: NDArray[np.int64] | None,
+        main: View,
+        era: Era | None,
+        dateless: bool = False,
+    ) -> None:
         self.frame, self.placer, self.rows, self.main, self.era = main.frame, placer, rows, main, era
+        self.dateless = dateless
         self._views: dict[Key, View] = {}
         self._open: dict[Key, Callable[[str], DayMap]] = {}
         self._missing: dict[Shift, list[tuple[tuple[int, int], Mask]]] = {}
@@ -114,7 +123,7 @@ class Bases:
 
     def base_view(self, shift: Shift, to_date: bool) -> View:
         """The records of the earlier periods, standing where they are the base: those that answer to days shown."""
-        own = key("base", self.main.key, shift.kind, shift.count, shift.grain, to_date)
+        own = key("base", self.main.key, shift.kind, shift.count, shift.grain, shift.by_place, to_date)
         self._open[own] = lambda grain: self._base_days(shift, to_date, None, grain)
         return self._view(own, lambda grain: self._base_days(shift, to_date, self._shown(), grain))
 
@@ -297,8 +306,8 @@ def shift_of(figure: Compare, era: Era | None, placer: Placer) -> Shift:
     if era is None or (era.span is None and placer.coarsest_grain() is None):
         raise DefinitionError("comparing with an earlier period needs a period on an axis, or a window")
     if isinstance(figure.with_, Back):
-        return Shift("back", figure.with_.back, figure.with_.grain)
+        return Shift("back", figure.with_.back, figure.with_.grain, placer.weeks_are_places)
     if figure.with_ == "period_before" and placer.coarsest_grain() is None and era.grain is None:
         assert era.span is not None
         return Shift("back", era.span.last - era.span.first + 1, "day")
-    return Shift(str(figure.with_))
+    return Shift(str(figure.with_), by_place=placer.weeks_are_places)

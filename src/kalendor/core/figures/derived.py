@@ -256,6 +256,8 @@ class Reckoner:
             return Reckoned(*against(figure.as_, value, base, has_base, additive, zero_is_none=False))
         if view.key != self.main.key:
             raise DefinitionError("a comparison with an earlier period cannot itself be compared or moved back")
+        if self.bases.dateless:
+            return Reckoned(_nothing(self.frame.shape[0] * self.frame.shape[1]))
         shift = self.bases.shift_of(figure)
         value = self._numbers(figure.compare, self.bases.value_view(figure.to_date))
         base = self._numbers(figure.compare, self.bases.base_view(shift, figure.to_date))

@@ -10,7 +10,7 @@ from sqlglot import exp
 from kalendor.core.formulas import texts, times
 from kalendor.core.formulas.expressions import parsed
 from kalendor.core.values import arithmetic as ar
-from kalendor.core.values.columns import EXACT, INT64_MOST, NUMERIC, Column, Kind, Mask, scalar
+from kalendor.core.values.columns import EXACT, INT64_MOST, NUMERIC, Column, Kind, Mask, as_kind, scalar
 from kalendor.errors import DefinitionError
 
 AS_OF = "AS_OF"
@@ -135,8 +135,10 @@ def _plus_minus(op: Callable[[Column, Column], Column], sign: int) -> _Link:
         if isinstance(interval, exp.Interval):
             return times.moved(left, interval, sign)
         right = _arg(node, "expression", scope)
-        if sign < 0 and left.kind in times.DATED and right.kind in times.DATED:
-            return times.days_between(left, right)
+        if sign < 0 and (left.kind in times.DATED or right.kind in times.DATED):
+            left, right = (as_kind(part, Kind.DATE, *times.DATED) for part in (left, right))
+            if left.kind in times.DATED and right.kind in times.DATED:
+                return times.days_between(left, right)
         return op(*_numbers(node, left, right))
 
     return work

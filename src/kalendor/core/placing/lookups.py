@@ -1,14 +1,17 @@
 """Look-ups: a column fetched from another source where the match columns agree."""
 
+import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from kalendor.core.formulas.texts import as_text
-from kalendor.core.values.columns import Column, Kind, Records, merge_words
+from kalendor.core.values.columns import NUMERIC, Column, Kind, Records, merge_words
 from kalendor.definitions.report import Lookup
 from kalendor.errors import DefinitionError
+
+_POINTED = re.compile(r"-?[0-9]+\.[0-9]+")
 
 
 @dataclass(frozen=True, eq=False)
@@ -63,8 +66,33 @@ def matched_keys(left: Sequence[Column], right: Sequence[Column]) -> tuple[np.nd
     mine = np.zeros(len(left[0]), dtype=np.int64)
     theirs = np.zeros(len(right[0]), dtype=np.int64)
     for a, b in zip(left, right, strict=True):
-        mine, theirs = _paired(mine, theirs, as_text(a), as_text(b))
+        mine, theirs = _paired(mine, theirs, *_alike(a, b))
     return mine, theirs
+
+
+def _alike(left: Column, right: Column) -> tuple[Column, Column]:
+    """Two columns as texts that are the same where their values are: 100 is 100.00, and a date its own midnight."""
+    if {left.kind, right.kind} == {Kind.DATE, Kind.DATETIME}:
+        return _moment_text(left), _moment_text(right)
+    if left.kind in NUMERIC or right.kind in NUMERIC:
+        return _by_word(left), _by_word(right)
+    return as_text(left), as_text(right)
+
+
+def _by_word(column: Column) -> Column:
+    text = as_text(column)
+    return replace(text, words=tuple(_plain_number(word) for word in text.words))
+
+
+def _plain_number(word: str) -> str:
+    """A number without the zeros behind its point that say nothing; a code such as 007 and other text as it is."""
+    return word.rstrip("0").rstrip(".") if _POINTED.fullmatch(word) else word
+
+
+def _moment_text(column: Column) -> Column:
+    text = as_text(column)
+    midnight = " 00:00"
+    return replace(text, words=tuple(w if " " in w else w + midnight for w in text.words))
 
 
 def _paired(mine: np.ndarray, theirs: np.ndarray, left: Column, right: Column) -> tuple[np.ndarray, np.ndarray]:

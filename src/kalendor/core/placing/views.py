@@ -127,6 +127,13 @@ class Placer:
         period = level.period
         return period is not None and period.grouper.column == self.shifted and period.grouper.mode != "merging"
 
+    @property
+    def weeks_are_places(self) -> bool:
+        """Whether weeks of the shifted column stand as places in the year on the other axis."""
+        levels = [*self.down, *self.across]
+        groupers = [levels[i].period.grouper for i in self.periods_on(levels)]
+        return any(g.grain == "week" and g.within == "year" for g in groupers)
+
     def grain_at(self, crossing: Crossing) -> str | None:
         """The finest grain of the shifted column that a crossing's levels have; None where they have none."""
         levels = [*self.down[: crossing[0]], *self.across[: crossing[1]]]

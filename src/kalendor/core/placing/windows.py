@@ -109,6 +109,18 @@ def _same_week(calendar: Calendar, grain: str, days: Days, years: int) -> Days:
     return np.where(found, moved, last)
 
 
+def _same_place(calendar: Calendar, days: Days, years: int) -> Days:
+    """The same weekday of the week with the same number in the year so many years on, so that a cell is the base of the
+    cell beside it; where only a part of that week lies in the year, the nearest day of it, and NONE where none does."""
+    year, week = calendar.ordinals("year", days), calendar.ordinals("week", days)
+    nought = np.zeros_like(year)
+    target = calendar.at("week", year + years, nought)[0] + week - calendar.at("week", year, nought)[0]
+    moved = calendar.starts("week", target) + days - calendar.starts("week", week)
+    first = np.maximum(calendar.starts("week", target), calendar.starts("year", year + years))
+    last = np.minimum(calendar.starts("week", target + 1), calendar.starts("year", year + years + 1)) - 1
+    return np.where(first <= last, np.clip(moved, first, last), NONE)
+
+
 def _placed(calendar: Calendar, grain: str, days: Days, years: Days, places: Days) -> Days:
     target, found = calendar.at(grain, years, places)
     return np.where(found, _offset_into(calendar, grain, days, target), NONE)
@@ -128,11 +140,15 @@ def _offset_on(calendar: Calendar, grain: str, days: Days, periods: int) -> Days
 
 @dataclass(frozen=True)
 class Shift:
-    """How far back a base lies: a year, one period of the level's own grain, or `count` periods of a grain."""
+    """How far back a base lies: a year, one period of the level's own grain, or `count` periods of a grain.
+
+    `by_place`: weeks stand as places in the year, so that a year earlier is the same line, one column back.
+    """
 
     kind: str
     count: int = 1
     grain: str = "year"
+    by_place: bool = False
 
     def later(self, grain: str) -> int:
         """How many microseconds a moment is moved on before its day is: the period before an hour is the hour before."""
@@ -145,6 +161,8 @@ class Shift:
         if self.kind == "period_before" and grain != "year":
             return _offset_on(calendar, _whole(grain), days, 1)
         if self.kind in ("period_before", "year_earlier") or self.grain == "year":
+            if self.by_place and grain == "week":
+                return _same_place(calendar, days, self.count)
             like = "month" if grain == "run" and isinstance(calendar, MonthCalendar) else _whole(grain)
             return _years_on(calendar, like, days, self.count)
         if self.grain in ("week", "day"):
