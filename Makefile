@@ -38,6 +38,7 @@ bench: $(S)/dev
 
 soak: $(S)/dev
 	KALENDOR_EXAMPLES=2000 $(BIN)/python -m pytest -q -n 2 tests/core
+	KALENDOR_RUNS=400 KALENDOR_BODIES=20000 $(BIN)/python -m pytest -q -n 2 tests/api/test_machine.py tests/api/test_problems.py
 
 types: $(S)/dev $(S)/web
 	$(BIN)/python tests/published.py

@@ -1,6 +1,7 @@
 """What the API answers where something is wrong: problem documents, revisions, and never an error of its own."""
 
 import json
+import os
 import shutil
 import threading
 import time
@@ -311,7 +312,7 @@ json_values: Any = st.recursive(
 )  # fmt: skip
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=int(os.environ.get("KALENDOR_BODIES", "150")), deadline=None)
 @given(
     st.sampled_from(
         [

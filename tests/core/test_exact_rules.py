@@ -482,3 +482,12 @@ def test_in_is_unknown_where_a_blank_could_be_the_value(formula: str, want: list
         assert found.item(0) is True
         return
     assert [found.item(i) for i in range(3)] == want
+
+
+@pytest.mark.parametrize(("desc", "want"), [(False, ["b", "c", "a"]), (True, ["a", "c", "b"])])
+@pytest.mark.parametrize("take", ["mean", "sum", "count", "max"])
+def test_lines_stand_by_a_figure_rising_or_falling(take: str, desc: bool, want: list[str]) -> None:
+    data = records(k=["a", "a", "a", "b", "c", "c"], v=[5, 6, 7, 1, 2, 3])
+    figure = {"name": "x", "take": take, **({} if take == "count" else {"of": "v"})}
+    down = [{"category": "k", "order": {"by": "x", "desc": desc}}]
+    assert column_of(table(data, down=down, figures=[figure], totals={"grand_down": "none"}), "k") == want

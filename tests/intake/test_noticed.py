@@ -102,6 +102,12 @@ def test_columns_without_a_title_and_names_composed_in_either_way() -> None:
     assert again.headings == reading.headings
 
 
+def test_a_text_longer_than_any_that_is_kept_is_refused() -> None:
+    reading = read(b"a,b\n1," + b"x" * 1_000_001 + b"\n2,y\n")
+    assert (values(reading, "a"), reading.refused[0].line) == ([2], 2)
+    assert reading.refused[0].reason == "b: a text of 1,000,001 characters; at most 1,000,000 are kept"
+
+
 def test_json_with_half_a_surrogate_or_nested_too_deeply() -> None:
     half = read_bytes(b'{"a": "x\\ud800y", "b\\udfff": 1}\n', "f.json", Recipe())
     assert (values(half, "a"), half.headings) == (["x\ufffdy"], ("a", "b\ufffd"))

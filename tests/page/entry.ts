@@ -2,6 +2,7 @@
 import { createInterface } from "node:readline";
 
 import * as beside from "../../web/src/report/editors/beside";
+import * as editQueue from "../../web/src/report/editQueue";
 import * as brief from "../../web/src/report/brief/brief";
 import * as change from "../../web/src/report/change";
 import * as offers from "../../web/src/report/brief/offers";
@@ -16,6 +17,7 @@ const modules: Record<string, Record<string, unknown>> = {
   brief,
   change,
   dates,
+  editQueue,
   numbers,
   offers,
   outline,

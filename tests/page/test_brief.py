@@ -113,3 +113,34 @@ def test_offers_are_found_by_their_words(asked: Asked) -> None:
     assert texts == ["across by month of sold on", "across by month of sold on in Ours"]
     assert asked("offers.groundOf", offers) == [["calendar", "sold on"]]
     assert asked("offers.matching", offers, "keep")[0]["text"] == "keep lines of Route where Net fare is over …"
+
+
+def test_edits_wait_in_a_queue_and_supersede_each_other(asked: Asked) -> None:
+    view = {"id": 1, "revision": 3, "document": {"title": "A"}}
+    first, second, third = ({"document": {"title": title}} for title in "BCD")
+    queue = asked("editQueue.begun", view)
+    assert asked("editQueue.next", queue) is None
+    queue = asked("editQueue.sent", asked("editQueue.asked", queue, first))
+    for step in (second, third):
+        queue = asked("editQueue.asked", queue, step)
+    assert (queue["sending"], queue["waiting"], asked("editQueue.shown", queue)) == (first, [third], {"title": "D"})
+    assert asked("editQueue.next", queue) is None
+    queue = asked("editQueue.taken", queue, {**view, "revision": 4, "document": {"title": "B"}})
+    assert (asked("editQueue.next", queue), asked("editQueue.shown", queue)) == (third, {"title": "D"})
+    queue = asked("editQueue.asked", queue, "undo")
+    queue = asked("editQueue.asked", queue, second)
+    assert queue["waiting"] == [third, "undo", second]
+
+
+def test_what_is_refused_is_taken_back_and_what_was_overtaken_is_chosen(asked: Asked) -> None:
+    view = {"id": 1, "revision": 3, "document": {"title": "A"}}
+    mine, theirs = {"document": {"title": "Mine"}}, {**view, "revision": 4, "document": {"title": "Theirs"}}
+    sending = asked("editQueue.sent", asked("editQueue.asked", asked("editQueue.begun", view), mine))
+    refused = asked("editQueue.refused", sending)
+    assert (refused["waiting"], asked("editQueue.shown", refused)) == ([], {"title": "A"})
+    open_ = asked("editQueue.overtaken", sending, theirs)
+    assert (asked("editQueue.next", open_), asked("editQueue.shown", open_)) == (None, {"title": "Mine"})
+    kept = asked("editQueue.settled", open_, "mine")
+    assert (asked("editQueue.next", kept), kept["server"]["revision"]) == (mine, 4)
+    taken = asked("editQueue.settled", open_, "theirs")
+    assert (asked("editQueue.next", taken), asked("editQueue.shown", taken)) == (None, {"title": "Theirs"})

@@ -22,7 +22,7 @@ from kalendor.intake.raw import ReadSoFar, unwatched
 from kalendor.output.numbers import as_read, plain_exact
 from kalendor.store.intakes import Bringing, Intake, Progress, no_progress
 from kalendor.store.joining import alike, doubled, fitted, replaced
-from kalendor.store.sources import Source
+from kalendor.store.sources import MOST_COLUMNS, Source
 
 SHOWN_RECORDS = 8
 MOST_WAITING = 12
@@ -172,6 +172,9 @@ def outcome(desk: Desk, found: Waiting) -> Outcome:
     records = found.reading.records
     sums = _sums(records)
     source = desk.sources.named(found.source)
+    if len(records.columns) > MOST_COLUMNS:
+        count = len(records.columns)
+        return Outcome(problem=f"{found.file_name}: it has {count:,} columns; a source may have {MOST_COLUMNS:,}")
     if source is None:
         return Outcome(doubled=doubled(records), sums=sums)
     try:

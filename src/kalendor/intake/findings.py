@@ -8,6 +8,7 @@ import pyarrow.compute as pc
 
 from kalendor.core.values.columns import Column, Kind, days_of
 from kalendor.core.values.days import short_day
+from kalendor.core.values.words import Words
 from kalendor.definitions.recipe import ColumnReading
 from kalendor.intake import values
 from kalendor.intake.arrays import as_array
@@ -17,7 +18,7 @@ from kalendor.intake.values import Read
 ENOUGH = 0.9
 SAMPLE = 400
 MOST_YES_NO = 20
-SHOWN_EXAMPLES = 4
+SHOWN_EXAMPLES, MOST_TEXT = 4, 1_000_000
 
 
 @dataclass(frozen=True)
@@ -55,7 +56,7 @@ def find(raw: RawColumn, told: ColumnReading, strict: bool = False) -> Finding |
     filled = np.asarray(pc.not_equal(as_array(text.words), "").to_numpy(zero_copy_only=False), dtype=bool)
     total = int(counts[filled].sum())
     if told.type == "text" or (told.type is None and total == 0):
-        return _finding(text, None, told)
+        return _as_text(text, told)
     fits: list[tuple[float, Read]] = []
     for read in _readings(text.words, told):
         good = int(counts[filled & ~read.failed].sum())
@@ -66,7 +67,7 @@ def find(raw: RawColumn, told: ColumnReading, strict: bool = False) -> Finding |
             if told.type is None and (read.format is None or good == total) and not _may_have_rival(read):
                 break
     if not fits:
-        return None if strict and told.type is not None else _finding(text, None, told)
+        return None if strict and told.type is not None else _as_text(text, told)
     best = max(fits, key=lambda pair: pair[0])
     rivals = [r for share, r in fits if share == best[0] and r is not best[1] and r.kind is best[1].kind and r.format]
     return _finding(text, best[1], told, _rival(text.words, best[1], rivals[0]) if rivals else None)
@@ -171,10 +172,15 @@ def _likely_formats(words: Sequence[str]) -> list[str]:
     return [f for f in fits if f != "%Y%m%d" or all(len(w) == 8 for w in sample)]
 
 
-def _finding(text: Column, read: Read | None, told: ColumnReading, rival: Rival | None = None) -> Finding:
-    if read is None:
-        reading = ColumnReading(type="text", fold_case=told.fold_case)
-        return Finding(text, np.zeros(len(text), dtype=bool), reading)
+def _as_text(text: Column, told: ColumnReading) -> Finding:
+    """The texts as they stand; those longer than any that are kept cannot be read."""
+    sizes = text.words.sizes if isinstance(text.words, Words) else np.array([len(word) for word in text.words] or [0])
+    too_long = sizes > MOST_TEXT
+    failed = too_long[text.values] & text.present if too_long.any() else np.zeros(len(text), dtype=bool)
+    return Finding(text, failed, ColumnReading(type="text", fold_case=told.fold_case))
+
+
+def _finding(text: Column, read: Read, told: ColumnReading, rival: Rival | None = None) -> Finding:
     column = values.as_column(read, text)
     failed = read.failed[text.values] & column.present if len(read.failed) else np.zeros(len(text), dtype=bool)
     places = read.places if read.kind is Kind.DECIMAL and not read.percent else None

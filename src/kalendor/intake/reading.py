@@ -13,10 +13,10 @@ from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, content_of, mapped, unpacked
 from kalendor.intake.delimited import read_delimited
-from kalendor.intake.findings import Finding, Rival, find
+from kalendor.intake.findings import MOST_TEXT, Finding, Rival, find
 from kalendor.intake.guarding import unguarded
 from kalendor.intake.loose import RawColumn, coded
-from kalendor.intake.raw import RawTable, ReadSoFar, Refused, unwatched
+from kalendor.intake.raw import SHOWN_TEXT, RawTable, ReadSoFar, Refused, unwatched
 from kalendor.intake.structured import read_json_records, read_parquet
 from kalendor.intake.text import Layout, as_utf8, layout_of, text_notes, without_lone_returns
 from kalendor.intake.together import heading_key, together
@@ -238,12 +238,15 @@ def _retyped(name: str, heading: str, column: RawColumn, told: ColumnReading) ->
 
 
 def _refusal(raw: RawTable, findings: dict[str, Finding], row: int) -> Refused:
-    cells = tuple(column.item(row) or "" for column in raw.columns)
+    cells = tuple((column.item(row) or "")[:MOST_TEXT] for column in raw.columns)
     for at, heading in enumerate(raw.headings):
         finding = findings.get(heading)
         if finding is not None and finding.failed[row]:
             text = raw.columns[at].item(row) or ""
             kind = finding.reading.type or "text"
+            if kind == "text":
+                long = f"{heading}: a text of {len(text):,} characters; at most {MOST_TEXT:,} are kept"
+                return Refused(int(raw.lines[row]), heading, text[:SHOWN_TEXT], long, cells)
             reason = f"{heading}: {text[:80]!r} is not a {WORDS.get(kind, kind)}"
             return Refused(int(raw.lines[row]), heading, text[:500], reason, cells)
     raise AssertionError("a refused row without a failed column")

@@ -3,6 +3,7 @@ import type { ReactNode } from 'react';
 import type { Grouping, GroupingView } from '../api/client';
 import { Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
+import { GroupingName, RemoveGrouping } from './GroupingName';
 import { NewGrouping } from './NewGrouping';
 import { ImpactNote, SaveButtons } from './SaveBar';
 import type { Draft } from './useDraft';
@@ -33,10 +34,11 @@ export function CardFrame<G extends Grouping>(props: Props<G>) {
         <section className="work cards">
           <FaultNote error={draft.error ?? error} />
           <div className="paper card" style={{ flex: 'none' }}>
-            <h1 className="page-title">{draft.now.name}</h1>
+            <GroupingName view={view} />
             <p className="say">{about}</p>
             {children}
             <ImpactNote draft={draft} view={view} />
+            <RemoveGrouping view={view} />
           </div>
         </section>
       </main>

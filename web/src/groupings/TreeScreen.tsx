@@ -5,6 +5,7 @@ import { post, type GroupingView, type Tree, type TreeLook } from '../api/client
 import { GhostButton, Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count, counted, listed } from '../parts/words';
+import { GroupingName, RemoveGrouping } from './GroupingName';
 import { LoosePanel } from './LoosePanel';
 import { NewGrouping } from './NewGrouping';
 import { SaveButtons } from './SaveBar';
@@ -39,7 +40,7 @@ export function TreeScreen({ view, side }: { view: GroupingView; side: ReactNode
       <main className="groupings with-margin">
         {side}
         <section className="work">
-          <h1 className="page-title">{draft.now.name}</h1>
+          <GroupingName view={view} />
           <p className="say">
             {found?.over && (
               <>
@@ -57,6 +58,7 @@ export function TreeScreen({ view, side }: { view: GroupingView; side: ReactNode
           <div className="paper" tabIndex={0} aria-label="Tree">
             {found && <TreeRows look={found} levels={draft.now.levels} edits={edits} />}
           </div>
+          <RemoveGrouping view={view} />
         </section>
         <LoosePanel look={found} edits={edits} draft={draft} view={view} />
       </main>

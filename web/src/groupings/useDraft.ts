@@ -38,7 +38,12 @@ export function useDraft<G extends Grouping>(view: GroupingView) {
     go({ reset: saved.document as G });
   };
   const save = useMutation({
-    mutationFn: () => put<GroupingView>(`/groupings/${view.id}`, history.now),
+    mutationFn: () =>
+      put<GroupingView>(
+        `/groupings/${view.id}`,
+        { ...history.now, name: view.document.name },
+        { revision: view.revision },
+      ),
     onSuccess: settle,
   });
   const back = useMutation({
