@@ -14,6 +14,8 @@ from kalendor.output.flat import flat
 
 TODAY = date(2026, 8, 4)
 
+SUM = {"name": "s", "take": "sum", "of": "v"}
+
 
 def column(values: list[Any]) -> Column:
     """A column of the kind that its values are."""
@@ -66,3 +68,7 @@ def table(data: Records, *with_: dict[str, Any], **keys: Any) -> list[dict[str, 
 def column_of(rows: list[dict[str, str]], *names: str) -> list[Any]:
     """Some fields of each row: texts for one name, tuples for several."""
     return [row[names[0]] if len(names) == 1 else tuple(row[n] for n in names) for row in rows]
+
+
+def compared(as_: str = "base", with_: Any = "year_earlier", **more: Any) -> dict[str, Any]:
+    return {"name": "c", "compare": "s", "with": with_, "as": as_, **more}

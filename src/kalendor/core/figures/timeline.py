@@ -2,13 +2,14 @@
 
 import itertools
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.figures.compare import Bases
+from kalendor.core.figures.stretches import Stretches, Strip
 from kalendor.core.formulas.expressions import names_in
 from kalendor.core.formulas.formulas import Scope, evaluate
 from kalendor.core.groupings.levels import Level
@@ -27,22 +28,6 @@ Index = NDArray[np.int64]
 MOST_STRETCHES, MOST_GROUPS = 20_000_000, 200_000_000
 
 
-@dataclass(frozen=True, eq=False)
-class Strip:
-    """Records of a crossing by row (all that is not the period) and stretch: group = row × width + stretch."""
-
-    groups: Groups
-    height: int
-    width: int
-    row_of_line: Index
-    row_of_column: Index
-    columns_high: int
-
-    def rows(self) -> Index:
-        """Shape (lines, columns): the row of each cell."""
-        return self.row_of_line[:, None] * self.columns_high + self.row_of_column[None, :]
-
-
 class Figures(Protocol):
     """What a timeline asks of those who work figures out."""
 
@@ -57,35 +42,6 @@ class Figures(Protocol):
     def adds_up(self, name: str) -> bool:
         """True for sums and counts."""
         ...
-
-
-@dataclass(frozen=True, eq=False)
-class Stretches:
-    """The days (hours, minutes) from first to last in stretches that no period of the sheet cuts, in date order.
-
-    `of`, shape (ticks,), is the stretch of each tick from `low` on, a tick being `size` microseconds; `first`, shape
-    (stretches,), the tick at which each begins.
-    """
-
-    low: int
-    size: int
-    of: Index
-    first: Index
-
-    def at(self, days: Index, clock: Array | None) -> Index:
-        """The stretch of each moment; −1 outside."""
-        ticks = days * (DAY_MICROSECONDS // self.size)
-        if self.size < DAY_MICROSECONDS and clock is not None:
-            ticks = ticks + clock // self.size
-        at = ticks - self.low
-        inside = (at >= 0) & (at < len(self.of))
-        return np.where(inside, self.of[np.where(inside, at, 0)] if len(self.of) else 0, -1)
-
-    def moments(self) -> tuple[Index, Index]:
-        """The day and the microseconds since midnight at which each stretch begins."""
-        per_day = DAY_MICROSECONDS // self.size
-        ticks = self.first + self.low
-        return ticks // per_day, ticks % per_day * self.size
 
 
 class Timeline:

@@ -1,16 +1,16 @@
 """Scalar SQL expressions (ISO/IEC 9075) worked out over columns; parsed by sqlglot, evaluated here."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 
 import numpy as np
 from sqlglot import exp
 
-from kalendor.core.formulas import texts, times
+from kalendor.core.formulas import conditions, texts, times
 from kalendor.core.formulas.expressions import parsed
 from kalendor.core.values import arithmetic as ar
-from kalendor.core.values.columns import EXACT, INT64_MOST, NUMERIC, Column, Kind, Mask, as_kind, scalar
+from kalendor.core.values.columns import INT64_MOST, NUMERIC, Column, Kind, Mask, as_kind, scalar
 from kalendor.errors import DefinitionError
 
 AS_OF = "AS_OF"
@@ -146,48 +146,28 @@ def _plus_minus(op: Callable[[Column, Column], Column], sign: int) -> _Link:
 
 def _comparison(op: Callable[..., object]) -> Callable[[exp.Expression, Scope], Column]:
     def work(node: exp.Expression, scope: Scope) -> Column:
-        return _compare(op, _arg(node, "this", scope), _arg(node, "expression", scope))
+        return conditions.compare(op, _arg(node, "this", scope), _arg(node, "expression", scope))
 
     return work
 
 
-def _compare(op: Callable[..., object], left: Column, right: Column) -> Column:
-    if ar.is_null(left) or ar.is_null(right):
-        n = max(len(left), len(right))
-        return Column(Kind.YES_NO, np.zeros(n, dtype=bool), np.ones(n, dtype=bool))
-    left, right = times.read_as(left, right), times.read_as(right, left)
-    return ar.compared(op, left, right)
-
-
 def _truth(node: exp.Expression, key: str, scope: Scope) -> tuple[Mask, Mask]:
-    return _yes_and_no(_arg(node, key, scope), node.args[key])
-
-
-def _yes_and_no(column: Column, said: exp.Expression) -> tuple[Mask, Mask]:
-    if ar.is_null(column):
-        return np.zeros(len(column), dtype=bool), np.zeros(len(column), dtype=bool)
-    if column.kind is not Kind.YES_NO:
-        raise DefinitionError(f"{said.sql()!r} is not a condition")
-    return column.values & column.present, ~column.values & column.present
-
-
-def _three_valued(yes: Mask, no: Mask) -> Column:
-    return Column(Kind.YES_NO, yes, ~(yes | no))
+    return conditions.yes_and_no(_arg(node, key, scope), node.args[key])
 
 
 def _and(node: exp.Expression, left: Column, scope: Scope) -> Column:
-    (a_yes, a_no), (b_yes, b_no) = _yes_and_no(left, node.this), _truth(node, "expression", scope)
-    return _three_valued(a_yes & b_yes, a_no | b_no)
+    (a_yes, a_no), (b_yes, b_no) = conditions.yes_and_no(left, node.this), _truth(node, "expression", scope)
+    return conditions.three_valued(a_yes & b_yes, a_no | b_no)
 
 
 def _or(node: exp.Expression, left: Column, scope: Scope) -> Column:
-    (a_yes, a_no), (b_yes, b_no) = _yes_and_no(left, node.this), _truth(node, "expression", scope)
-    return _three_valued(a_yes | b_yes, a_no & b_no)
+    (a_yes, a_no), (b_yes, b_no) = conditions.yes_and_no(left, node.this), _truth(node, "expression", scope)
+    return conditions.three_valued(a_yes | b_yes, a_no & b_no)
 
 
 def _not(node: exp.Expression, scope: Scope) -> Column:
     yes, no = _truth(node, "this", scope)
-    return _three_valued(no, yes)
+    return conditions.three_valued(no, yes)
 
 
 def _is(node: exp.Expression, scope: Scope) -> Column:
@@ -205,42 +185,25 @@ def _in(node: exp.Expression, scope: Scope) -> Column:
         raise DefinitionError(f"{node.sql()!r}: IN needs a list of values")
     column = _arg(node, "this", scope)
     items = [_value(item, scope) for item in node.expressions]
-    listed = _listed(column, items)
+    listed = conditions.listed(column, items)
     if listed is not None:
         return Column(Kind.YES_NO, listed, column.blank)
     found = None
     for item in items:
-        equal = _compare(np.equal, column, item)
+        equal = conditions.compare(np.equal, column, item)
         yes, no = equal.values & equal.present, ~equal.values & equal.present
         found = (yes, no) if found is None else (found[0] | yes, found[1] & no)
     assert found is not None
-    return _three_valued(*found)
-
-
-def _listed(column: Column, items: Sequence[Column]) -> Mask | None:
-    """Where a column's value is one of a list of single values, looked up at once; None where they must be compared one
-    by one, as where one is blank or of another kind."""
-    if any(len(item) != 1 or item.blank is not None for item in items) or len(column) == 1:
-        return None
-    if column.kind is Kind.TEXT and all(item.kind is Kind.TEXT for item in items):
-        wanted = {item.words[0] for item in items}
-        table = np.fromiter((word in wanted for word in column.words), bool, len(column.words))
-        return table[column.values] if len(table) else np.zeros(len(column), dtype=bool)
-    if column.kind in EXACT and all(item.kind in EXACT for item in items):
-        places = max(column.places, *(item.places for item in items))
-        scaled = [ar.at_places(part, places) for part in (column, *items)]
-        if all(part is not None and part.dtype != object for part in scaled):
-            return np.isin(scaled[0], np.concatenate(scaled[1:]))  # type: ignore[arg-type]
-    return None
+    return conditions.three_valued(*found)
 
 
 def _between(node: exp.Expression, scope: Scope) -> Column:
     column = _arg(node, "this", scope)
-    low = _compare(np.greater_equal, column, _arg(node, "low", scope))
-    high = _compare(np.less_equal, column, _arg(node, "high", scope))
+    low = conditions.compare(np.greater_equal, column, _arg(node, "low", scope))
+    high = conditions.compare(np.less_equal, column, _arg(node, "high", scope))
     yes = low.values & low.present & high.values & high.present
     no = (~low.values & low.present) | (~high.values & high.present)
-    return _three_valued(yes, no)
+    return conditions.three_valued(yes, no)
 
 
 def _case(node: exp.Expression, scope: Scope) -> Column:
@@ -252,7 +215,7 @@ def _case(node: exp.Expression, scope: Scope) -> Column:
         if base is None:
             yes, _ = _truth(branch, "this", scope)
         else:
-            equal = _compare(np.equal, base, _arg(branch, "this", scope))
+            equal = conditions.compare(np.equal, base, _arg(branch, "this", scope))
             yes = equal.values & equal.present
         result = ar.chosen(yes, _arg(branch, "true", scope), result)
     return result
@@ -268,7 +231,7 @@ def _coalesce(node: exp.Expression, scope: Scope) -> Column:
 
 def _nullif(node: exp.Expression, scope: Scope) -> Column:
     column = _arg(node, "this", scope)
-    equal = _compare(np.equal, column, _arg(node, "expression", scope))
+    equal = conditions.compare(np.equal, column, _arg(node, "expression", scope))
     n = len(equal)
     column = column.broadcast(n)
     return Column(
@@ -283,7 +246,7 @@ def _extreme(op: Callable[..., object]) -> Callable[[exp.Expression, Scope], Col
         result = _arg(node, "this", scope)
         for item in node.expressions:
             other = _value(item, scope)
-            better = _compare(op, result, other)
+            better = conditions.compare(op, result, other)
             result = ar.chosen(better.values & better.present, result, other)
             if better.blank is not None:
                 blank = better.blank | result.blanks
@@ -348,16 +311,12 @@ def _escape(node: exp.Expression, scope: Scope) -> Column:
         raise DefinitionError(f"{node.sql()!r}: ESCAPE follows LIKE")
     like = node.this
     found = texts.like(_arg(like, "this", scope), _arg(like, "expression", scope), _arg(node, "expression", scope))
-    return _negated(found) if like.args.get("negate") else found
-
-
-def _negated(column: Column) -> Column:
-    return Column(Kind.YES_NO, ~column.values, column.blank)
+    return conditions.negated(found) if like.args.get("negate") else found
 
 
 def _like(node: exp.Expression, scope: Scope) -> Column:
     found = texts.like(_arg(node, "this", scope), _arg(node, "expression", scope))
-    return _negated(found) if node.args.get("negate") else found
+    return conditions.negated(found) if node.args.get("negate") else found
 
 
 _Work = Callable[[exp.Expression, Scope], Column]

@@ -1,0 +1,56 @@
+"""The stretches of time that no period of a sheet cuts, and the records of a crossing laid along them."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.takes.aggregate import Groups
+from kalendor.core.values.columns import DAY_MICROSECONDS, Array
+
+Index = NDArray[np.int64]
+
+
+@dataclass(frozen=True, eq=False)
+class Stretches:
+    """The days (hours, minutes) from first to last in stretches that no period of the sheet cuts, in date order.
+
+    `of`, shape (ticks,), is the stretch of each tick from `low` on, a tick being `size` microseconds; `first`, shape
+    (stretches,), the tick at which each begins.
+    """
+
+    low: int
+    size: int
+    of: Index
+    first: Index
+
+    def at(self, days: Index, clock: Array | None) -> Index:
+        """The stretch of each moment; −1 outside."""
+        ticks = days * (DAY_MICROSECONDS // self.size)
+        if self.size < DAY_MICROSECONDS and clock is not None:
+            ticks = ticks + clock // self.size
+        at = ticks - self.low
+        inside = (at >= 0) & (at < len(self.of))
+        return np.where(inside, self.of[np.where(inside, at, 0)] if len(self.of) else 0, -1)
+
+    def moments(self) -> tuple[Index, Index]:
+        """The day and the microseconds since midnight at which each stretch begins."""
+        per_day = DAY_MICROSECONDS // self.size
+        ticks = self.first + self.low
+        return ticks // per_day, ticks % per_day * self.size
+
+
+@dataclass(frozen=True, eq=False)
+class Strip:
+    """Records of a crossing by row (all that is not the period) and stretch: group = row × width + stretch."""
+
+    groups: Groups
+    height: int
+    width: int
+    row_of_line: Index
+    row_of_column: Index
+    columns_high: int
+
+    def rows(self) -> Index:
+        """Shape (lines, columns): the row of each cell."""
+        return self.row_of_line[:, None] * self.columns_high + self.row_of_column[None, :]
