@@ -24,8 +24,8 @@ def whole(file: UploadFile) -> bytes:
 def attachment(name: str) -> str:
     """The Content-Disposition of a file (RFC 6266): its name in its own script, and in ASCII for those who cannot.
 
-    >>> attachment("Fähre, Süd.csv")
-    'attachment; filename="fahre-sud.csv"; filename*=UTF-8\'\'f%C3%A4hre-s%C3%BCd.csv'
+    >>> print(attachment("Fähre, Süd.csv"))
+    attachment; filename="fahre-sud.csv"; filename*=UTF-8''f%C3%A4hre-s%C3%BCd.csv
     """
     stem, _, ending = name.rpartition(".")
     own = file_stem(stem)
