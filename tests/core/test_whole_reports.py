@@ -182,6 +182,15 @@ SHOWS: list[dict[str, Any]] = [
     st.booleans(),
     st.integers(0, 90),
 )
+@example(
+    rows=[(None, "x", None, None, None), (None, "x", date(2025, 6, 1), None, None)],
+    calendar=Calendar(month=1, day=6),
+    show={"this": "month"},
+    base="period_before",
+    as_="base",
+    to_date=False,
+    before=57,
+)
 def test_without_a_period_axis_the_window_is_moved_as_the_axis_would_be_in_total(
     rows: list[Any], calendar: Calendar, show: dict[str, Any], base: Any, as_: str, to_date: bool, before: int
 ) -> None:

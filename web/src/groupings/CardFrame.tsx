@@ -5,6 +5,7 @@ import { Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { GroupingName, RemoveGrouping } from './GroupingName';
 import { NewGrouping } from './NewGrouping';
+import { OtherSaved } from './OtherSaved';
 import { ImpactNote, SaveButtons } from './SaveBar';
 import type { Draft } from './useDraft';
 
@@ -32,6 +33,7 @@ export function CardFrame<G extends Grouping>(props: Props<G>) {
       <main className="groupings">
         {side}
         <section className="work cards">
+          <OtherSaved draft={draft} />
           <FaultNote error={draft.error ?? error} />
           <div className="paper card" style={{ flex: 'none' }}>
             <GroupingName view={view} />

@@ -5,7 +5,7 @@ import type { Draft } from './useDraft';
 
 /** Save or leave a changed grouping. */
 export function SaveButtons<G extends Grouping>({ draft }: { draft: Draft<G> }) {
-  if (!draft.dirty) return null;
+  if (!draft.dirty || draft.other) return null;
   return (
     <>
       <GhostButton onClick={draft.leave}>Leave the changes</GhostButton>

@@ -8,6 +8,7 @@ import { count, counted, listed } from '../parts/words';
 import { GroupingName, RemoveGrouping } from './GroupingName';
 import { LoosePanel } from './LoosePanel';
 import { NewGrouping } from './NewGrouping';
+import { OtherSaved } from './OtherSaved';
 import { SaveButtons } from './SaveBar';
 import { TreeRows } from './TreeRows';
 import { useDraft } from './useDraft';
@@ -54,6 +55,7 @@ export function TreeScreen({ view, side }: { view: GroupingView; side: ReactNode
             {view.used_by.length > 0 ? `Used by ${listed(view.used_by)}. ` : 'Used by no report yet. '}
             Order here is the order on every sheet.
           </p>
+          <OtherSaved draft={draft} />
           <FaultNote error={draft.error ?? look.error} />
           <div className="paper" tabIndex={0} aria-label="Tree">
             {found && <TreeRows look={found} levels={draft.now.levels} edits={edits} />}

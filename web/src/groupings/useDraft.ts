@@ -1,58 +1,85 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect, useReducer } from 'react';
+import { useEffect, useReducer, useState } from 'react';
 
-import { post, put, type Grouping, type GroupingView, type Impact } from '../api/client';
+import { Fault, post, put, type Grouping, type GroupingView, type Impact } from '../api/client';
 import { isTyping } from '../parts/keys';
 
 interface History<G> {
+  /** What the changes began from. */
+  base: GroupingView;
   past: G[];
   now: G;
   future: G[];
 }
-type Step<G> = { to: G } | 'undo' | 'redo' | { reset: G };
+type Step<G> = { to: G } | 'undo' | 'redo' | { reset: GroupingView } | { rebase: GroupingView };
 
 function step<G>(history: History<G>, action: Step<G>): History<G> {
+  const { past, now, future } = history;
   if (action === 'undo') {
-    const [last] = history.past.slice(-1);
-    return last
-      ? { past: history.past.slice(0, -1), now: last, future: [history.now, ...history.future] }
-      : history;
+    const [last] = past.slice(-1);
+    return last ? { ...history, past: past.slice(0, -1), now: last, future: [now, ...future] } : history;
   }
   if (action === 'redo') {
-    const [next, ...future] = history.future;
-    return next ? { past: [...history.past, history.now], now: next, future } : history;
+    const [next, ...later] = future;
+    return next ? { ...history, past: [...past, now], now: next, future: later } : history;
   }
-  if ('reset' in action) return { past: [], now: action.reset, future: [] };
-  return { past: [...history.past, history.now], now: action.to, future: [] };
+  if ('reset' in action) return begun(action.reset);
+  if ('rebase' in action) return { ...history, base: action.rebase };
+  return { ...history, past: [...past, now], now: action.to, future: [] };
 }
 
-/** A grouping being changed: nothing is saved before its effect on the reports has been seen; undo and redo on the way. */
+const begun = <G>(base: GroupingView): History<G> => ({
+  base,
+  past: [],
+  now: base.document as G,
+  future: [],
+});
+
+/** Two groupings that differ in nothing, or in their names alone. */
+const alike = (one: Grouping, other: Grouping) =>
+  JSON.stringify({ ...one, name: '' }) === JSON.stringify({ ...other, name: '' });
+
+/** A grouping being changed: nothing is saved before its effect on the reports has been seen; undo and redo on the way.
+ * What somebody else saves meanwhile is not written over: it waits as `other` until one of the two is chosen. */
 export function useDraft<G extends Grouping>(view: GroupingView) {
   const queries = useQueryClient();
-  const [history, go] = useReducer(step<G>, { past: [], now: view.document as G, future: [] });
-  const dirty = history.past.length > 0 && JSON.stringify(history.now) !== JSON.stringify(view.document);
+  const [history, go] = useReducer(step<G>, view, begun<G>);
+  const [looking, look] = useState(false);
+  const { base, now } = history;
+  const dirty = history.past.length > 0 && !alike(now, base.document);
+  const newer = view.revision !== base.revision;
+  const other = newer && dirty && !alike(view.document, base.document);
+  if (newer && !other) go(dirty ? { rebase: view } : { reset: view });
   const settle = (saved: GroupingView) => {
     queries.setQueryData(['grouping', view.id], saved);
     void queries.invalidateQueries({ queryKey: ['groupings'] });
     void queries.invalidateQueries({ queryKey: ['sheet'] });
-    go({ reset: saved.document as G });
+    look(false);
+    go({ reset: saved });
+  };
+  const failed = (error: Error) => {
+    if (error instanceof Fault && error.status === 412)
+      void queries.invalidateQueries({ queryKey: ['grouping', view.id] });
   };
   const save = useMutation({
-    mutationFn: () =>
+    mutationFn: (onto: GroupingView) =>
       put<GroupingView>(
         `/groupings/${view.id}`,
-        { ...history.now, name: view.document.name },
-        { revision: view.revision },
+        { ...now, name: onto.document.name },
+        { revision: onto.revision },
       ),
     onSuccess: settle,
+    onError: failed,
   });
   const back = useMutation({
-    mutationFn: (way: 'undo' | 'redo') => post<GroupingView>(`/groupings/${view.id}/${way}`),
+    mutationFn: (way: 'undo' | 'redo') =>
+      post<GroupingView>(`/groupings/${view.id}/${way}`, undefined, { revision: base.revision }),
     onSuccess: settle,
+    onError: failed,
   });
   const impact = useQuery({
-    queryKey: ['impact', view.id, view.revision, JSON.stringify(history.now)],
-    queryFn: () => post<Impact[]>(`/groupings/${view.id}/impact`, history.now),
+    queryKey: ['impact', view.id, view.revision, JSON.stringify(now)],
+    queryFn: () => post<Impact[]>(`/groupings/${view.id}/impact`, now),
     enabled: dirty && view.used_by.length > 0,
     retry: false,
   });
@@ -69,15 +96,31 @@ export function useDraft<G extends Grouping>(view: GroupingView) {
     window.addEventListener('keydown', listen);
     return () => window.removeEventListener('keydown', listen);
   }, [atStart, atEnd, stepBack]);
+  const theirs = other && looking;
   return {
-    now: history.now,
+    now: theirs ? (view.document as G) : now,
     dirty,
     impact: impact.data,
-    error: save.error ?? impact.error ?? back.error,
+    error: other ? null : (save.error ?? impact.error ?? back.error),
     saving: save.isPending,
-    change: (to: G) => go({ to }),
-    save: () => save.mutate(),
-    leave: () => go({ reset: view.document as G }),
+    change: (to: G) => {
+      if (!theirs) go({ to });
+    },
+    save: () => save.mutate(base),
+    leave: () => go({ reset: view }),
+    /** What somebody else saved after the changes began; null where nobody did. */
+    other: other
+      ? {
+          looking,
+          look,
+          keepMine: () => save.mutate(view),
+          takeTheirs: () => {
+            look(false);
+            save.reset();
+            go({ reset: view });
+          },
+        }
+      : null,
   };
 }
 

@@ -1,6 +1,7 @@
 import { Button } from '@mui/material';
 
 import type { Report, ReportView } from '../api/client';
+import '../parts/conflict.css';
 import { brief } from './brief/brief';
 
 /** The report was changed by somebody else meanwhile: both versions in words, and the choice of the one that stays. */

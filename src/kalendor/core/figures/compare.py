@@ -205,7 +205,8 @@ class Bases:
         if to_date:
             days = days[days <= era.as_of]
         if not len(days):
-            return self._reached(shift, grain, np.array([era.span.last]))
+            last = min(era.span.last, era.as_of) if to_date else era.span.last
+            return self._reached(shift, grain, np.arange(max(era.span.first, era.first), last + 1))
         if era.grain is None:
             return self._reached(shift, grain, days)
         held = np.unique(era.calendar.ordinals(grain, days))

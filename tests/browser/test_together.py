@@ -1,0 +1,107 @@
+"""Two people at one workspace in the real page: neither's edit is lost, and what is used is not taken away."""
+
+import json
+import urllib.error
+import urllib.request
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import Page
+from tests.browser.test_groupings import new_grouping
+from tests.browser.test_page import made_report
+
+Change = Callable[[dict[str, Any]], None]
+
+
+def elsewhere(address: str, path: str, change: Change) -> None:
+    """Somebody else's edit of a document, made with the revision that stands."""
+    with urllib.request.urlopen(f"{address}/api/{path}") as answer:
+        document, revision = json.load(answer)["document"], answer.headers["ETag"]
+    change(document)
+    headers = {"If-Match": revision, "Content-Type": "application/json"}
+    body = json.dumps(document).encode()
+    urllib.request.urlopen(urllib.request.Request(f"{address}/api/{path}", body, headers, method="PUT")).close()
+
+
+def by_route(document: dict[str, Any]) -> None:
+    document["down"] = [{"category": "route"}]
+
+
+@pytest.mark.parametrize("which", ["Keep mine", "Take theirs"])
+def test_both_versions_are_shown_and_one_is_chosen(page: Page, empty: str, tmp_path: Path, which: str) -> None:
+    made_report(page, empty, tmp_path)
+    page.line("Total")
+    elsewhere(empty, page.driver.current_url.split("/", 3)[3], by_route)
+    page.add_phrase("down by area", "down by area")
+    conflict = page.find(".conflict", "Somebody else changed this report")
+    assert "down by area" in conflict.text
+    assert "down by route" in conflict.text
+    page.line("B-1")
+    page.click(".conflict button", which)
+    mine, theirs = ("South", "B-1") if which == "Keep mine" else ("B-1", "South")
+    page.wait(lambda: mine in page.lines() and theirs not in page.lines(), "the chosen version is not shown")
+    page.driver.refresh()
+    page.wait(lambda: mine in page.lines() and theirs not in page.lines(), "the chosen version is not kept")
+    if which == "Keep mine":
+        page.chord(Keys.CONTROL, "z")
+        page.line("B-1")
+
+
+def test_edits_made_faster_than_they_are_answered_are_all_kept(page: Page, empty: str, tmp_path: Path) -> None:
+    made_report(page, empty, tmp_path)
+    page.driver.execute_script(
+        """const plain = window.fetch;
+        window.fetch = async (...all) => { await new Promise(done => setTimeout(done, 700)); return plain(...all); };"""
+    )
+    page.add_phrase("down by area", "down by area")
+    page.add_phrase("down by route", "down by route")
+    page.add_phrase("across by year", "across by year of sold on")
+    assert page.brief == "Gross and Records, down by area then route, across by year."
+    page.wait(lambda: page.lines()["South total"][2:] == ["101.00", "2", "101.00", "2"], "the last sheet does not come")
+    page.driver.refresh()
+    page.wait(lambda: page.brief.endswith("down by area then route, across by year."), "an edit was lost")
+
+
+def test_a_grouping_that_somebody_else_saved_is_not_written_over(page: Page, empty: str, tmp_path: Path) -> None:
+    made_report(page, empty, tmp_path)
+    new_grouping(page, empty, "Bucket set", "Ages")
+    path = page.driver.current_url.split("/", 3)[3]
+
+    def other_cuts(document: dict[str, Any]) -> None:
+        document["cut"] = [10, 20, 30]
+
+    elsewhere(empty, path, other_cuts)
+    page.click("h1 button", "Ages")
+    page.write("Name", "Other ages")
+    page.find("[role=dialog] [role=alert]", "changed")
+    with urllib.request.urlopen(f"{empty}/api/{path}") as answer:
+        kept = json.load(answer)["document"]
+    assert (kept["cut"], kept["name"]) == ([10, 20, 30], "Ages")
+
+
+def test_a_source_is_renamed_and_removed_only_where_nothing_uses_it(page: Page, empty: str, tmp_path: Path) -> None:
+    made_report(page, empty, tmp_path)
+    page.click("nav a", "Sources")
+    page.click(".list-main", "Ferry sales")
+    page.click("h1 button", "Ferry sales")
+    page.write("Name", "Ticket sales")
+    page.find("[role=dialog] [role=alert]", "used by the report 'Ferry sales summary'")
+    page.click("[role=dialog] button", "Close")
+    page.click("button", "Remove Ferry sales")
+    page.click("[role=dialog] button", "Remove")
+    page.find("[role=dialog] [role=alert]", "used by the report 'Ferry sales summary'")
+    page.click("[role=dialog] button", "Cancel")
+    with urllib.request.urlopen(f"{empty}/api/reports") as answer:
+        report = json.load(answer)[0]["id"]
+    urllib.request.urlopen(urllib.request.Request(f"{empty}/api/reports/{report}", method="DELETE")).close()
+    page.click("h1 button", "Ferry sales")
+    page.write("Name", "Ticket sales")
+    page.find("h1", "Ticket sales")
+    page.click("button", "Remove Ticket sales")
+    page.click("[role=dialog] button", "Remove")
+    page.wait(lambda: page.driver.current_url.endswith("/sources"), "the source is still shown")
+    page.wait(lambda: "Ticket sales" not in page.find("body").text, "the source is still listed")

@@ -1,0 +1,29 @@
+import { Button } from '@mui/material';
+
+import type { Grouping } from '../api/client';
+import '../parts/conflict.css';
+import type { Draft } from './useDraft';
+
+/** Somebody else saved the grouping after the changes began: both versions can be looked at, and one is chosen. */
+export function OtherSaved<G extends Grouping>({ draft }: { draft: Draft<G> }) {
+  const { other } = draft;
+  if (!other) return null;
+  return (
+    <div className="conflict" role="alertdialog" aria-label="Saved by somebody else">
+      <p>
+        Somebody else saved this grouping after you began to change it. Nothing of either version is lost;
+        {other.looking ? ' below is theirs.' : ' below is yours.'}
+      </p>
+      <div className="conflict-choice">
+        <Button variant="contained" color="secondary" onClick={other.keepMine}>
+          Keep mine
+        </Button>
+        <Button onClick={other.takeTheirs}>Take theirs</Button>
+        <Button onClick={() => other.look(!other.looking)}>
+          {other.looking ? 'Show mine' : 'Show theirs'}
+        </Button>
+        <span className="quiet">Theirs stays in the history of the grouping, and Undo brings it back.</span>
+      </div>
+    </div>
+  );
+}
