@@ -83,6 +83,34 @@ def test_a_grouping_that_somebody_else_saved_is_not_written_over(page: Page, emp
     assert (kept["cut"], kept["name"]) == ([10, 20, 30], "Ages")
 
 
+@pytest.mark.parametrize("which", ["Keep mine", "Take theirs"])
+def test_changes_of_a_grouping_wait_for_a_choice_where_somebody_else_saved(
+    page: Page, empty: str, tmp_path: Path, which: str
+) -> None:
+    made_report(page, empty, tmp_path)
+    new_grouping(page, empty, "Bucket set", "Ages")
+    path = page.driver.current_url.split("/", 3)[3]
+
+    def other_cuts(document: dict[str, Any]) -> None:
+        document["cut"] = [10, 20]
+
+    page.click(".chip", "1–7/8–30")
+    page.find("header button", "Save")
+    elsewhere(empty, path, other_cuts)
+    page.click("header button", "Save")
+    page.find(".conflict", "Somebody else saved this grouping")
+    page.click(".conflict button", "Show theirs")
+    page.find("main", "10 up to 20")
+    page.click(".conflict button", "Show mine")
+    page.find("main", "0 up to 7")
+    page.click(".conflict button", which)
+    page.wait(lambda: not page.driver.find_elements("css selector", ".conflict"), "the choice is not followed")
+    page.find("main", "0 up to 7" if which == "Keep mine" else "10 up to 20")
+    with urllib.request.urlopen(f"{empty}/api/{path}") as answer:
+        kept = json.load(answer)["document"]["cut"]
+    assert kept == ([0, 7, 30] if which == "Keep mine" else [10, 20])
+
+
 def test_a_source_is_renamed_and_removed_only_where_nothing_uses_it(page: Page, empty: str, tmp_path: Path) -> None:
     made_report(page, empty, tmp_path)
     page.click("nav a", "Sources")

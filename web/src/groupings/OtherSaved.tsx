@@ -11,8 +11,8 @@ export function OtherSaved<G extends Grouping>({ draft }: { draft: Draft<G> }) {
   return (
     <div className="conflict" role="alertdialog" aria-label="Saved by somebody else">
       <p>
-        Somebody else saved this grouping after you began to change it. Nothing of either version is lost;
-        {other.looking ? ' below is theirs.' : ' below is yours.'}
+        Somebody else saved this grouping after you began to change it. Below is{' '}
+        {other.looking ? 'theirs' : 'yours'}; nothing is saved until you choose.
       </p>
       <div className="conflict-choice">
         <Button variant="contained" color="secondary" onClick={other.keepMine}>
@@ -22,7 +22,9 @@ export function OtherSaved<G extends Grouping>({ draft }: { draft: Draft<G> }) {
         <Button onClick={() => other.look(!other.looking)}>
           {other.looking ? 'Show mine' : 'Show theirs'}
         </Button>
-        <span className="quiet">Theirs stays in the history of the grouping, and Undo brings it back.</span>
+        <span className="quiet">
+          If you keep yours, theirs stays in the history, and Undo brings it back.
+        </span>
       </div>
     </div>
   );
