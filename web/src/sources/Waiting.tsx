@@ -3,7 +3,7 @@ import { Button, MenuItem, Select } from '@mui/material';
 import type { ColumnReading, ReadColumn, WaitingView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { Choose, Written } from '../parts/Field';
-import { count, counted, money, span } from '../parts/words';
+import { capital, count, counted, money, span } from '../parts/words';
 import { FootTotals } from './FootTotals';
 import { HowFar } from './HowFar';
 import { Joining } from './Joining';
@@ -74,7 +74,7 @@ function Keeping({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
       </div>
       {waiting.notes.map((note) => (
         <div key={note} className="heed">
-          {note}.
+          {capital(note)}.
         </div>
       ))}
       {outcome.doubled > 0 && (
