@@ -76,7 +76,7 @@ def test_a_look_up_with_unmatched_keys_and_a_formula_with_its_fault(page: Page, 
 def test_a_total_at_the_foot_is_checked_and_left_out(page: Page, empty: str, tmp_path: Path) -> None:
     bring_in(page, empty, tmp_path, "who,day,amount\na,2026-07-01,1.25\nb,2026-07-02,4.25\nTotal,,5.50\n", "dues.csv")
     page.find(".good", "✓ amount sums to the file's own total, 5.50")
-    page.find(".heed", "line 4 is left out")
+    page.find(".heed", "Line 4 is left out")
     page.click("label", "Leave them out")
     page.find(".note", "3 records")
     page.click("label", "Leave them out")
