@@ -281,36 +281,31 @@ def test_two_processes_keep_what_the_other_did(desk: Desk) -> None:
             assert plain(one.sources.records(source))["n"] == want
 
 
+A_REPORT: dict[str, Any] = {
+    "kalendor": 1,
+    "kind": "report",
+    "title": "A",
+    "source": "S",
+    "figures": [{"name": "n", "take": "count"}],
+}
+
+
 def test_a_name_taken_since_is_said_when_a_change_is_undone(desk: Desk) -> None:
-    report: dict[str, Any] = {
-        "kalendor": 1,
-        "kind": "report",
-        "title": "A",
-        "source": "S",
-        "figures": [{"name": "n", "take": "count"}],
-    }
     at = datetime(2026, 8, 4)
-    made = desk.definitions.add(definition(report, "t"), at)
-    desk.definitions.save(made.id, definition({**report, "title": "B"}, "t"), at)
-    desk.definitions.add(definition(report, "t"), at)
+    made = desk.definitions.add(definition(A_REPORT, "t"), at)
+    desk.definitions.save(made.id, definition({**A_REPORT, "title": "B"}, "t"), at)
+    desk.definitions.add(definition(A_REPORT, "t"), at)
     with pytest.raises(DefinitionError, match="another report has that name now"):
         desk.definitions.undo(made.id)
     assert desk.definitions.one(made.id).name == "B"
 
 
 def test_a_change_to_an_older_revision_is_refused_and_changes_nothing(desk: Desk) -> None:
-    report: dict[str, Any] = {
-        "kalendor": 1,
-        "kind": "report",
-        "title": "A",
-        "source": "S",
-        "figures": [{"name": "n", "take": "count"}],
-    }
     at = datetime(2026, 8, 4)
-    made = desk.definitions.add(definition(report, "t"), at)
-    desk.definitions.save(made.id, definition({**report, "title": "B"}, "t"), at, expected=1)
+    made = desk.definitions.add(definition(A_REPORT, "t"), at)
+    desk.definitions.save(made.id, definition({**A_REPORT, "title": "B"}, "t"), at, expected=1)
     for change in (
-        lambda: desk.definitions.save(made.id, definition({**report, "title": "C"}, "t"), at, expected=1),
+        lambda: desk.definitions.save(made.id, definition({**A_REPORT, "title": "C"}, "t"), at, expected=1),
         lambda: desk.definitions.undo(made.id, expected=1),
         lambda: desk.definitions.remove(made.id, at, expected=1),
     ):
@@ -320,14 +315,7 @@ def test_a_change_to_an_older_revision_is_refused_and_changes_nothing(desk: Desk
 
 
 def test_a_definition_is_parsed_once_a_revision(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
-    report: dict[str, Any] = {
-        "kalendor": 1,
-        "kind": "report",
-        "title": "A",
-        "source": "S",
-        "figures": [{"name": "n", "take": "count"}],
-    }
-    made = desk.definitions.add(definition(report, "t"), datetime(2026, 8, 4))
+    made = desk.definitions.add(definition(A_REPORT, "t"), datetime(2026, 8, 4))
     first = desk.definitions.one(made.id).body
     monkeypatch.setattr(definitions, "definition", lambda *_: pytest.fail("parsed again"))
     assert desk.definitions.all("report")[0].body is first
