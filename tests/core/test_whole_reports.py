@@ -161,6 +161,20 @@ def held_against(
 
 
 @given(rows, definitions(), calendars, st.sampled_from([0, 0, 1, 20, 250]))
+@example(
+    rows=[(None, "x", None, None, None)],
+    report={
+        "down": [{"period": "on", "calendar": "C", "grains": ["year"]}],
+        "across": [],
+        "figures": [
+            {"name": "sum", "take": "sum", "of": "amount"},
+            {"name": "f0", "running": "sum", "along": "on", "restart": "never"},
+        ],
+        "only": [],
+    },
+    calendar=Calendar(month=1, day=1),
+    before=1,
+)
 def test_a_whole_report_is_what_the_plain_reading_says(
     rows: list[Any], report: dict[str, Any], calendar: Calendar, before: int
 ) -> None:

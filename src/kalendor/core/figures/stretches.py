@@ -16,7 +16,7 @@ class Stretches:
     """The days (hours, minutes) from first to last in stretches that no period of the sheet cuts, in date order.
 
     `of`, shape (ticks,), is the stretch of each tick from `low` on, a tick being `size` microseconds; `first`, shape
-    (stretches,), the tick at which each begins.
+    (stretches,), the tick at which each begins, which for the first may be before `low`.
     """
 
     low: int

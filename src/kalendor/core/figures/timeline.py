@@ -87,7 +87,9 @@ class Timeline:
         for grouper in groupers:
             numbers = replace(grouper, within=None).numbers(days, clock)
             turns[1:] |= numbers[1:] != numbers[:-1]
-        return Stretches(low * per_day, size, np.cumsum(turns) - 1, np.flatnonzero(turns))
+        first = np.flatnonzero(turns)
+        first[0] = max(_began(g, low, size) for g in groupers) - low * per_day
+        return Stretches(low * per_day, size, np.cumsum(turns) - 1, first)
 
     def _shown(self) -> Index:
         """The stretches that the sheet's records hold, not after the as-of date, rising."""
@@ -360,6 +362,14 @@ class Timeline:
         take = TAKES[figure.take]
         groups = strip.groups.where(None if where is None else where.mask)
         return take.finish(take.parts(groups, of), of) if isinstance(take, Additive) else take.cells(groups, of)
+
+
+def _began(grouper: Grouper, day: int, size: int) -> int:
+    """The tick at which the period began that holds a day's first tick, be it before the column's first day."""
+    alone = replace(grouper, within=None)
+    start = alone.start(int(alone.numbers(np.array([day]), None)[0]))
+    assert start is not None
+    return start // size if alone.grain in CLOCK else start * (DAY_MICROSECONDS // size)
 
 
 def _room_to_add(grid: Array) -> Array:
