@@ -9,10 +9,8 @@ from hypothesis import HealthCheck, settings
 
 from kalendor.desk.desk import Desk
 
-SOAKING = any(name in os.environ for name in ("KALENDOR_EXAMPLES", "KALENDOR_RUNS", "KALENDOR_BODIES"))
 settings.register_profile(
     "steady",
-    derandomize=not SOAKING,  # the same examples at each run of `make test`, new ones at each `make soak`
     max_examples=int(os.environ.get("KALENDOR_EXAMPLES", "120")),
     deadline=None,
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much],

@@ -33,6 +33,7 @@ def by_route(document: dict[str, Any]) -> None:
 
 @pytest.mark.parametrize("which", ["Keep mine", "Take theirs"])
 def test_both_versions_are_shown_and_one_is_chosen(page: Page, empty: str, tmp_path: Path, which: str) -> None:
+    page.refusals.append("412")
     made_report(page, empty, tmp_path)
     page.line("Total")
     elsewhere(empty, page.driver.current_url.split("/", 3)[3], by_route)
@@ -67,6 +68,7 @@ def test_edits_made_faster_than_they_are_answered_are_all_kept(page: Page, empty
 
 
 def test_a_grouping_that_somebody_else_saved_is_not_written_over(page: Page, empty: str, tmp_path: Path) -> None:
+    page.refusals.append("412")
     made_report(page, empty, tmp_path)
     new_grouping(page, empty, "Bucket set", "Ages")
     path = page.driver.current_url.split("/", 3)[3]
@@ -87,6 +89,7 @@ def test_a_grouping_that_somebody_else_saved_is_not_written_over(page: Page, emp
 def test_changes_of_a_grouping_wait_for_a_choice_where_somebody_else_saved(
     page: Page, empty: str, tmp_path: Path, which: str
 ) -> None:
+    page.refusals.append("412")
     made_report(page, empty, tmp_path)
     new_grouping(page, empty, "Bucket set", "Ages")
     path = page.driver.current_url.split("/", 3)[3]

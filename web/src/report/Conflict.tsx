@@ -17,7 +17,7 @@ export function Conflict({
   return (
     <div className="conflict" role="alertdialog" aria-label="Changed by somebody else">
       <p>
-        Somebody else changed this report after you opened it. Nothing of either version is lost; the sheet
+        Somebody else changed this report after you opened it. Yours is not saved until you choose; the sheet
         below is theirs.
       </p>
       <Version name="Yours" report={mine} other={theirs.document} />
@@ -28,7 +28,7 @@ export function Conflict({
         </Button>
         <Button onClick={() => settle('theirs')}>Take theirs</Button>
         <span className="quiet">
-          The other version stays in the report’s history, and Undo brings it back.
+          If you keep yours, theirs stays in the history, and Undo brings it back.
         </span>
       </div>
     </div>
