@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page
@@ -136,3 +137,52 @@ def test_a_source_is_renamed_and_removed_only_where_nothing_uses_it(page: Page, 
     page.click("[role=dialog] button", "Remove")
     page.wait(lambda: page.driver.current_url.endswith("/sources"), "the source is still shown")
     page.wait(lambda: "Ticket sales" not in page.find("body").text, "the source is still listed")
+
+
+NO_ANSWER = """window.plain ??= window.fetch;
+window.fetch = (to, ...more) => window.refuse(String(to), more[0]?.method ?? 'GET')
+  ? Promise.reject(new TypeError('no line')) : window.plain(to, ...more);
+window.refuse = %s;"""
+
+
+def test_edits_wait_for_a_server_that_does_not_answer(page: Page, empty: str, tmp_path: Path) -> None:
+    made_report(page, empty, tmp_path)
+    page.line("Total")
+    page.driver.execute_script(NO_ANSWER % "() => true")
+    page.add_phrase("down by area", "down by area")
+    page.find(".not-saved", "Not saved yet: the server does not answer")
+    page.add_phrase("down by route", "down by route")
+    assert page.brief == "Gross and Records, down by area then route."
+    page.driver.execute_script("window.refuse = () => false")
+    page.click(".not-saved button", "Try now")
+    page.line("South total")
+    page.wait(lambda: not page.driver.find_elements(By.CSS_SELECTOR, ".not-saved"), "it still says not saved")
+    page.driver.refresh()
+    page.wait(lambda: page.brief.endswith("down by area then route."), "an edit was lost")
+
+
+def test_edits_that_wait_outlive_the_screen(page: Page, empty: str, tmp_path: Path) -> None:
+    made_report(page, empty, tmp_path)
+    page.line("Total")
+    page.driver.execute_script(NO_ANSWER % "(to, method) => method === 'PUT'")
+    page.add_phrase("down by area", "down by area")
+    page.find(".not-saved")
+    report = page.driver.current_url
+    page.click("nav a", "Sources")
+    page.driver.execute_script("window.refuse = () => false")
+    page.click("nav a", "Reports")
+    page.click(f"a[href='/{report.split('/', 3)[3]}']")
+    page.line("South")
+
+
+def test_a_conflict_that_cannot_be_looked_up_keeps_the_edit(page: Page, empty: str, tmp_path: Path) -> None:
+    page.refusals.append("412")
+    made_report(page, empty, tmp_path)
+    page.line("Total")
+    elsewhere(empty, page.driver.current_url.split("/", 3)[3], by_route)
+    page.driver.execute_script(NO_ANSWER % "(to, method) => method === 'GET' && /reports\\/\\d+$/.test(to)")
+    page.add_phrase("down by area", "down by area")
+    page.find(".not-saved")
+    assert "down by area" in page.brief
+    page.driver.execute_script("window.refuse = () => false")
+    assert "down by route" in page.find(".conflict", "Somebody else changed this report").text

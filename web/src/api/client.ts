@@ -87,7 +87,7 @@ async function call<T>(method: string, path: string, body?: unknown, more: With 
     response = await fetch(`/api${path}`, init);
   } catch (error) {
     if (more.signal?.aborted) throw error;
-    throw new Fault('the server does not answer; is Kalendor still running?');
+    throw new Fault('the server does not answer (is Kalendor still running?)');
   }
   return answer<T>(response);
 }

@@ -51,6 +51,7 @@ function OneReport({ id }: { id: number }) {
       <main className="report">
         {report && <Brief report={report} source={source?.id} sheet={sheet} change={editing.change} />}
         <FaultNote error={fault} />
+        {editing.waits && <NotSaved why={editing.waits} again={editing.again} />}
         {editing.conflict && <Conflict {...editing.conflict} settle={editing.settle} />}
         {report && sheet && (
           <SheetPaper
@@ -70,6 +71,17 @@ function OneReport({ id }: { id: number }) {
     </>
   );
 }
+
+/** Edits that wait for the server to answer; they are sent again by themselves. */
+const NotSaved = ({ why, again }: { why: string; again: () => void }) => (
+  <div className="not-saved" role="status">
+    Not saved yet: {why}. Your changes are held here and sent again by themselves; the sheet below is from
+    before them.{' '}
+    <button className="link" onClick={again}>
+      Try now
+    </button>
+  </div>
+);
 
 /** The latest value that was there, so that a fault does not take the sheet away. */
 function useLast<T>(value: T | undefined): T | undefined {

@@ -4,15 +4,23 @@ import type { Report, ReportView } from '../api/client';
 export type Step = { document: Report } | 'undo' | 'redo';
 
 /** The changes to a report on their way to the server, one sent at a time, each to the revision before it.
- * A document that waits is superseded by the next; what the server has is `server`. */
+ * A document that waits is superseded by the next; what the server has is `server`. `unsure`: the first that waits was
+ * sent once without an answer, so that the server may have it already. */
 export interface Queue {
   server: ReportView;
   sending: Step | null;
   waiting: Step[];
+  unsure: boolean;
   conflict: { mine: Report; theirs: ReportView } | null;
 }
 
-export const begun = (server: ReportView): Queue => ({ server, sending: null, waiting: [], conflict: null });
+export const begun = (server: ReportView): Queue => ({
+  server,
+  sending: null,
+  waiting: [],
+  unsure: false,
+  conflict: null,
+});
 
 /** The report as it is shown: with every change that was made, sent or not. */
 export function shown(queue: Queue): Report {
@@ -21,9 +29,10 @@ export function shown(queue: Queue): Report {
   return last ? last.document : (queue.conflict?.mine ?? queue.server.document);
 }
 
-/** A change was made. */
+/** A change was made. One that was sent without an answer is not superseded: the server may have it. */
 export function asked(queue: Queue, step: Step): Queue {
-  const before = queue.waiting[queue.waiting.length - 1];
+  const settled = queue.unsure ? 1 : 0;
+  const before = queue.waiting.length > settled ? queue.waiting[queue.waiting.length - 1] : undefined;
   const superseded = typeof step === 'object' && typeof before === 'object';
   return { ...queue, waiting: [...(superseded ? queue.waiting.slice(0, -1) : queue.waiting), step] };
 }
@@ -40,14 +49,45 @@ export const sent = (queue: Queue): Queue => ({
 });
 
 /** The server took the change. */
-export const taken = (queue: Queue, server: ReportView): Queue => ({ ...queue, server, sending: null });
+export const taken = (queue: Queue, server: ReportView): Queue => ({
+  ...queue,
+  server,
+  sending: null,
+  unsure: false,
+});
+
+/** The server gave no answer: the change waits in its place to be sent again. */
+export const held = (queue: Queue): Queue =>
+  queue.sending
+    ? { ...queue, sending: null, waiting: [queue.sending, ...queue.waiting], unsure: true }
+    : queue;
 
 /** The server refused the change for what it says: it and those made after it are taken back. */
-export const refused = (queue: Queue): Queue => ({ ...queue, sending: null, waiting: [] });
+export const refused = (queue: Queue): Queue => ({ ...queue, sending: null, waiting: [], unsure: false });
 
-/** Somebody else changed the report meanwhile: nothing is sent until it is chosen which version stays. */
+/** Whether two documents say the same, whichever of them leaves unsaid what need not be said. */
+export const same = (one: Report, other: Report): boolean => plain(one) === plain(other);
+
+function plain(value: unknown): string | undefined {
+  if (value === null || value === undefined) return undefined;
+  if (typeof value !== 'object') return JSON.stringify(value);
+  if (Array.isArray(value)) return value.length ? `[${value.map(plain).join()}]` : undefined;
+  const said = Object.entries(value)
+    .map(([name, inner]) => [name, plain(inner)] as const)
+    .filter((pair) => pair[1] !== undefined)
+    .sort(([a], [b]) => (a < b ? -1 : 1));
+  return said.length ? `{${said.map(([name, inner]) => `${name}:${inner}`).join()}}` : undefined;
+}
+
+/** The report is another by now, `theirs`: nothing is sent until it is chosen which version stays. Steps back or on alone
+ * hold no version: they are let go, for what they would undo is not what was looked at. Where theirs is what was sent, it is
+ * one's own, whose answer was lost. */
 export function overtaken(queue: Queue, theirs: ReportView): Queue {
-  return { server: theirs, sending: null, waiting: [], conflict: { mine: shown(queue), theirs } };
+  if (typeof queue.sending === 'object' && queue.sending && same(queue.sending.document, theirs.document))
+    return taken(queue, theirs);
+  const mine = [queue.sending, ...queue.waiting].some((step) => step !== null && typeof step === 'object');
+  const conflict = mine ? { mine: shown(queue), theirs } : null;
+  return { server: theirs, sending: null, waiting: [], unsure: false, conflict };
 }
 
 /** The version that stays was chosen. */
@@ -57,6 +97,10 @@ export function settled(queue: Queue, which: 'mine' | 'theirs'): Queue {
   return { ...queue, conflict: null, waiting: which === 'mine' ? [mine, ...queue.waiting] : [] };
 }
 
+/** Whether every change that was made is with the server. */
+export const saved = (queue: Queue): boolean =>
+  !queue.sending && queue.waiting.length === 0 && !queue.conflict;
+
 /** The report as the server has it came in by another way, as by opening the page again. */
 export const seen = (queue: Queue, server: ReportView): Queue =>
-  queue.sending || queue.waiting.length > 0 || queue.conflict ? queue : { ...queue, server };
+  saved(queue) ? { ...queue, server } : queue;

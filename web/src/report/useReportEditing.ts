@@ -1,48 +1,36 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useSyncExternalStore } from 'react';
 
-import { Fault, get, post, put, type Report, type ReportView } from '../api/client';
+import type { Report } from '../api/client';
 import { useReport } from '../api/queries';
 import { isTyping } from '../parts/keys';
 import * as queueing from './editQueue';
-import type { Queue, Step } from './editQueue';
+import type { Step } from './editQueue';
+import { editsOf } from './edits';
+
+const idle = () => () => undefined;
 
 /** A report being edited: every change is shown at once and saved in its turn, and can be undone and redone, also after
- * a reload. Where somebody else changed it meanwhile, both versions are shown and one is chosen. */
+ * a reload. Where the server does not answer the changes wait and are sent again; where somebody else changed the report
+ * meanwhile, both versions are shown and one is chosen. */
 export function useReportEditing(id: number) {
   const queries = useQueryClient();
   const found = useReport(id);
-  const [queue, setQueue] = useState<Queue | null>(null);
-  const [error, setError] = useState<Error | null>(null);
   const latest = found.data;
-  if (latest && queue === null) setQueue(queueing.begun(latest));
-  const busy = useRef(false);
-
-  const ask = useCallback((step: Step) => {
-    setError(null);
-    setQueue((now) => now && queueing.asked(now, step));
-  }, []);
-
+  const edits = useMemo(() => {
+    if (!latest) return null;
+    return editsOf(id, latest, (view) => {
+      void queries.cancelQueries({ queryKey: ['report', id] });
+      queries.setQueryData(['report', id], view);
+      void queries.invalidateQueries({ queryKey: ['reports'] });
+    });
+    // the edits of a report are one object as long as the window lives; `seen` tells them what came in since
+  }, [id, latest, queries]);
   useEffect(() => {
-    const step = queue && queueing.next(queue);
-    if (!queue || !step || busy.current) return;
-    busy.current = true;
-    const { revision } = queue.server;
-    setQueue((now) => now && queueing.sent(now));
-    send(id, step, revision)
-      .then((view) => {
-        busy.current = false;
-        queries.setQueryData(['report', id], view);
-        void queries.invalidateQueries({ queryKey: ['reports'] });
-        setQueue((now) => now && queueing.taken(now, view));
-      })
-      .catch(async (fault: Error) => {
-        const theirs = await overtaking(id, fault);
-        busy.current = false;
-        if (!theirs) setError(fault);
-        setQueue((now) => now && (theirs ? queueing.overtaken(now, theirs) : queueing.refused(now)));
-      });
-  }, [queue, id, queries]);
+    if (latest) edits?.seen(latest);
+  }, [edits, latest]);
+  const state = useSyncExternalStore(edits?.subscribe ?? idle, () => edits?.state ?? null);
+  const ask = useCallback((step: Step) => edits?.ask(step), [edits]);
 
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
@@ -54,25 +42,17 @@ export function useReportEditing(id: number) {
     return () => window.removeEventListener('keydown', listen);
   }, [ask]);
 
+  const queue = state?.queue;
   return {
     view: queue?.server,
     shown: queue ? queueing.shown(queue) : undefined,
     conflict: queue?.conflict ?? null,
-    error: found.error ?? error,
+    error: found.error ?? state?.error ?? null,
+    waits: state?.waits ?? null,
+    again: () => edits?.again(),
     change: (document: Report) => ask({ document }),
-    settle: (which: 'mine' | 'theirs') => setQueue((now) => now && queueing.settled(now, which)),
+    settle: (which: 'mine' | 'theirs') => edits?.settle(which),
     undo: () => ask('undo'),
     redo: () => ask('redo'),
   };
-}
-
-const send = (id: number, step: Step, revision: number) =>
-  typeof step === 'object'
-    ? put<ReportView>(`/reports/${id}`, step.document, { revision })
-    : post<ReportView>(`/reports/${id}/${step}`, undefined, { revision });
-
-/** The report as somebody else made it, where that is why a change was refused. */
-async function overtaking(id: number, fault: Error): Promise<ReportView | null> {
-  if (!(fault instanceof Fault) || fault.status !== 412) return null;
-  return get<ReportView>(`/reports/${id}`).catch(() => null);
 }

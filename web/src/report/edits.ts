@@ -1,0 +1,118 @@
+import { Fault, get, post, put, type Report, type ReportView } from '../api/client';
+import * as queueing from './editQueue';
+import type { Queue, Step } from './editQueue';
+
+const AGAIN = [1000, 2000, 4000, 8000, 15000];
+
+/** What is told of a report's edits: the queue, an error that took an edit back, and why edits wait where they do. */
+export interface EditState {
+  queue: Queue;
+  error: Error | null;
+  waits: string | null;
+}
+
+/** The edits of one report in this window. They outlive the screen that made them: what is not yet with the server is
+ * sent again until it answers, whatever is looked at meanwhile. */
+export class Edits {
+  state: EditState;
+  private listeners = new Set<() => void>();
+  private tries = 0;
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private readonly id: number;
+  private readonly saved: (view: ReportView) => void;
+
+  constructor(id: number, server: ReportView, saved: (view: ReportView) => void) {
+    this.id = id;
+    this.saved = saved;
+    this.state = { queue: queueing.begun(server), error: null, waits: null };
+  }
+
+  subscribe = (listener: () => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+
+  ask = (step: Step) => {
+    this.tell({ ...this.state, queue: queueing.asked(this.state.queue, step), error: null });
+    this.pump();
+  };
+
+  settle = (which: 'mine' | 'theirs') => {
+    this.tell({ ...this.state, queue: queueing.settled(this.state.queue, which) });
+    this.pump();
+  };
+
+  seen = (server: ReportView) => this.tell({ ...this.state, queue: queueing.seen(this.state.queue, server) });
+
+  /** Send at once what waits for the server to answer again. */
+  again = () => {
+    clearTimeout(this.timer);
+    this.timer = undefined;
+    this.pump();
+  };
+
+  private tell(state: EditState) {
+    this.state = state;
+    this.listeners.forEach((listener) => listener());
+  }
+
+  private pump() {
+    const step = queueing.next(this.state.queue);
+    if (!step || this.timer !== undefined) return;
+    const { revision } = this.state.queue.server;
+    this.tell({ ...this.state, queue: queueing.sent(this.state.queue) });
+    send(this.id, step, revision)
+      .then((view) => {
+        this.tries = 0;
+        this.tell({ ...this.state, queue: queueing.taken(this.state.queue, view), waits: null });
+        this.saved(view);
+        this.pump();
+      })
+      .catch((fault: Error) => this.failed(fault));
+  }
+
+  private async failed(fault: Error) {
+    const status = fault instanceof Fault ? fault.status : 0;
+    const theirs = status === 412 ? await latest(this.id) : null;
+    const { queue } = this.state;
+    if (theirs) {
+      const lost = !queue.unsure && typeof queue.sending !== 'object';
+      const error = lost ? new Fault('somebody else changed the report meanwhile; nothing was undone') : null;
+      this.tell({ queue: queueing.overtaken(queue, theirs), error, waits: null });
+      this.saved(theirs);
+      this.pump();
+    } else if (status === 412 || isUnanswered(status)) {
+      this.tell({ ...this.state, queue: queueing.held(queue), waits: fault.message });
+      this.timer = setTimeout(this.again, AGAIN[Math.min(this.tries, AGAIN.length - 1)]);
+      this.tries += 1;
+    } else {
+      this.tell({ queue: queueing.refused(queue), error: fault, waits: null });
+    }
+  }
+}
+
+/** Whether an answer says nothing of the change itself: none at all, or a server that is not up to it now. */
+const isUnanswered = (status: number) => status === 0 || status === 408 || status === 429 || status >= 500;
+
+const send = (id: number, step: Step, revision: number) =>
+  typeof step === 'object'
+    ? put<ReportView>(`/reports/${id}`, step.document satisfies Report, { revision })
+    : post<ReportView>(`/reports/${id}/${step}`, undefined, { revision });
+
+const latest = (id: number) => get<ReportView>(`/reports/${id}`).catch(() => null);
+
+const open = new Map<number, Edits>();
+
+/** The edits of a report in this window: those that go on, or new ones on the report as the server has it. */
+export function editsOf(id: number, server: ReportView, saved: (view: ReportView) => void): Edits {
+  const found = open.get(id);
+  if (found) return found;
+  const edits = new Edits(id, server, saved);
+  open.set(id, edits);
+  return edits;
+}
+
+window.addEventListener('beforeunload', (event) => {
+  if ([...open.values()].some((edits) => !queueing.saved(edits.state.queue))) event.preventDefault();
+});
+window.addEventListener('online', () => open.forEach((edits) => edits.again()));
