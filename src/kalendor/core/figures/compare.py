@@ -147,6 +147,16 @@ class Bases:
 
     def member(self, value: Column, label: str) -> tuple[Column, Mask]:
         """Each cell's base at the named member of the innermost category level, and where there is one."""
+        at = self.member_lines(label)
+        width = self.frame.columns.count
+        index = np.maximum(at, 0)[:, None] * width + np.arange(width)[None, :]
+        return value.take(index.reshape(-1)), np.repeat(at >= 0, width)
+
+    def member_lines(self, label: str) -> NDArray[np.int64]:
+        """Shape (lines,): the line of the named member that each line is compared with; −1 where there is none.
+
+        Raises DefinitionError where no category stands among the lines, or it has no such member.
+        """
         lines = self.frame.lines
         levels = [k for k, level in enumerate(lines.levels) if level.kind == "category"]
         if not levels:
@@ -159,26 +169,24 @@ class Bases:
         rest = [j for j in range(len(lines.levels)) if j not in same_entry]
         chosen = np.flatnonzero(np.isin(lines.path[:, k], codes))
         home = {(int(lines.depth[i]), *lines.path[i, rest].tolist()): int(i) for i in chosen}
-        at = np.array(
+        return np.array(
             [
                 home.get((int(lines.depth[i]), *lines.path[i, rest].tolist()), -1) if lines.path[i, k] >= 0 else -1
                 for i in range(lines.count)
             ],
             dtype=np.int64,
         )
-        width = self.frame.columns.count
-        index = np.maximum(at, 0)[:, None] * width + np.arange(width)[None, :]
-        return value.take(index.reshape(-1)), np.repeat(at >= 0, width)
 
     def has_base(self, shift: Shift, to_date: bool) -> Mask:
         """Shape (lines × columns,): False where there is nothing to compare with: where a cell's base, or that of any
         period under it, lies before the first record, and where its period has not begun by the cut."""
         result = np.ones(self.frame.shape, dtype=bool)
         for crossing in self.frame.crossings:
-            result[self.frame.block(crossing)] = self._has_base_at(shift, to_date, crossing)
+            result[self.frame.block(crossing)] = self.has_base_at(shift, to_date, crossing)
         return result.reshape(-1)
 
-    def _has_base_at(self, shift: Shift, to_date: bool, crossing: tuple[int, int]) -> Mask:
+    def has_base_at(self, shift: Shift, to_date: bool, crossing: tuple[int, int]) -> Mask:
+        """The same for the cells of one crossing, shape (lines, columns)."""
         era, column = self.era, self.placer.shifted
         assert era is not None
         assert column is not None

@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.figures.compare import Bases, against
-from kalendor.core.figures.timeline import Timeline
+from kalendor.core.figures.moving import MovingAlong
+from kalendor.core.figures.running import RunningAlong
 from kalendor.core.figures.worked_lines import Working, filled
 from kalendor.core.formulas.expressions import divides, names_in
 from kalendor.core.formulas.formulas import Scope, evaluate, holds
@@ -35,6 +36,7 @@ from kalendor.errors import DefinitionError
 
 Cells = Column
 Marks = NDArray[np.int8]
+Index = NDArray[np.int64]
 
 
 @dataclass(frozen=True, eq=False)
@@ -162,9 +164,9 @@ class Reckoner:
                             0,
                         )
                     )
-                return Reckoned(Timeline(self, view, figure.along).running(figure))
+                return Reckoned(RunningAlong(self, view, figure.along).running(figure))
             case Moving():
-                return Reckoned(Timeline(self, view, None).moving(figure))
+                return Reckoned(MovingAlong(self, view, None).moving(figure))
             case Compare():
                 return self._compare(figure, view)
 
@@ -175,14 +177,18 @@ class Reckoner:
         height, width = self.frame.shape
         columns = {}
         for name in names_in(figure.formula):
-            known = self._known(name)
+            known = self.known(name)
             if known is not None:
                 columns[known] = self.cells(known, view)
         return Scope(
             columns or {n: _nothing(height * width) for n in self.figures}, height * width, view.placer.ground.as_of
         )
 
-    def _known(self, name: str) -> str | None:
+    def known(self, name: str) -> str | None:
+        """The figure that a name in a formula means, whatever its case; None for AS_OF.
+
+        Raises DefinitionError where there is none of that name.
+        """
         if name in self.figures:
             return name
         alike = [known for known in self.figures if known.casefold() == name.casefold()]
@@ -196,14 +202,7 @@ class Reckoner:
         cells = self._numbers(figure.share, view)
         height, width = self.frame.shape
         lines, columns = np.meshgrid(np.arange(height), np.arange(width), indexing="ij")
-        if figure.of_total in ("all", "parent", "column"):
-            lines = (
-                np.zeros_like(lines)
-                if figure.of_total != "parent"
-                else np.maximum(self.frame.lines.parent, 0)[:, None] + 0 * lines
-            )
-        if figure.of_total in ("all", "line"):
-            columns = np.zeros_like(columns)
+        lines, columns = whole_of(figure, self.frame.lines, lines, columns)
         whole = cells.take((lines * width + columns).reshape(-1))
         return ar.divide(cells, whole)
 
@@ -278,7 +277,7 @@ class Reckoner:
                 columns = [n for n in (figure.of, figure.weight) if n is not None]
                 return any(self.main.placer.ground.column(n).kind is Kind.APPROXIMATE for n in columns)
             case FormulaFigure():
-                named = [known for n in names_in(figure.formula) if (known := self._known(n)) is not None]
+                named = [known for n in names_in(figure.formula) if (known := self.known(n)) is not None]
                 inexact = self.cells(name).kind is Kind.APPROXIMATE and not divides(figure.formula)
                 return inexact or any(self.approximate(n) for n in named)
             case Compare():
@@ -326,6 +325,17 @@ def _competing(axis: Axis) -> Mask:
 
 def _sortable(values: Array) -> Array:
     return values if values.dtype != object else np.argsort(np.argsort(values, kind="stable"), kind="stable")
+
+
+def whole_of(figure: Share, stand: Axis, lines: Index, columns: Index) -> tuple[Index, Index]:
+    """The line and the column of the total that each cell is a share of."""
+    if figure.of_total in ("all", "column"):
+        lines = np.zeros_like(lines)
+    elif figure.of_total == "parent":
+        lines = np.maximum(stand.parent, 0)[lines]
+    if figure.of_total in ("all", "line"):
+        columns = np.zeros_like(columns)
+    return lines, columns
 
 
 def _nothing(count: int) -> Column:

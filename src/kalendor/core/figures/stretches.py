@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.takes.aggregate import Groups
-from kalendor.core.values.columns import DAY_MICROSECONDS, Array
+from kalendor.core.values.columns import DAY_MICROSECONDS, Array, Mask
 
 Index = NDArray[np.int64]
 
@@ -39,6 +39,10 @@ class Stretches:
         ticks = self.first + self.low
         return ticks // per_day, ticks % per_day * self.size
 
+    def last_day(self) -> int:
+        """The last day of them all."""
+        return (self.low + len(self.of) - 1) // (DAY_MICROSECONDS // self.size)
+
 
 @dataclass(frozen=True, eq=False)
 class Strip:
@@ -54,3 +58,23 @@ class Strip:
     def rows(self) -> Index:
         """Shape (lines, columns): the row of each cell."""
         return self.row_of_line[:, None] * self.columns_high + self.row_of_column[None, :]
+
+
+@dataclass(frozen=True, eq=False)
+class Placed:
+    """Records by row and period: `period`, shape (stretches,), is each stretch's; `here` and `known`, shape (lines,
+    columns), are the period of each cell and whether as many periods as a moving figure needs end with it."""
+
+    strip: Strip
+    period: Index
+    here: Index
+    known: Mask
+
+
+@dataclass(frozen=True, eq=False)
+class Reach:
+    """The records that a figure along the periods counts in one cell, and the first and last day that it reaches over."""
+
+    rows: Index
+    first: int
+    last: int

@@ -1,6 +1,5 @@
 """A figure along a period column in date order: running totals and moving windows, earlier periods included."""
 
-import itertools
 from collections.abc import Mapping
 from dataclasses import replace
 from typing import Protocol
@@ -9,19 +8,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.figures.compare import Bases
-from kalendor.core.figures.stretches import Stretches, Strip
-from kalendor.core.formulas.expressions import names_in
-from kalendor.core.formulas.formulas import Scope, evaluate
+from kalendor.core.figures.stretches import Reach, Stretches, Strip
 from kalendor.core.groupings.levels import Level
 from kalendor.core.groupings.periods import CLOCK, COARSER, Grouper
 from kalendor.core.placing.frame import Axis
-from kalendor.core.placing.views import View, Where, assembled, moments_on
+from kalendor.core.placing.views import View, Where, moments_on
 from kalendor.core.placing.windows import NONE, DayMap
-from kalendor.core.takes.aggregate import Additive, Groups, Of
-from kalendor.core.takes.takes import TAKES
+from kalendor.core.takes.aggregate import Groups, Of
 from kalendor.core.values import arithmetic as ar
-from kalendor.core.values.columns import DAY_MICROSECONDS, EXACT, INT64_MOST, Array, Column, Kind, column_days
-from kalendor.definitions.figure import Figure, FormulaFigure, Moving, Running, Taken
+from kalendor.core.values.columns import DAY_MICROSECONDS, INT64_MOST, Array, column_days
+from kalendor.definitions.figure import Figure, Taken
 from kalendor.errors import DefinitionError
 
 Index = NDArray[np.int64]
@@ -104,17 +100,17 @@ class Timeline:
         began, _ = self.stretches.moments()
         return at[began[at] <= self.placer.ground.as_of]
 
-    def _at_crossing(self, crossing: tuple[int, int]) -> list[tuple[Axis, int, bool]]:
+    def at_crossing(self, crossing: tuple[int, int]) -> list[tuple[Axis, int, bool]]:
         """The period levels of the column at a crossing: the axis, the level, and whether it is among the lines."""
         sides = ((self.frame.lines, crossing[0], True), (self.frame.columns, crossing[1], False))
         return [(axis, k, down) for axis, depth, down in sides for k in range(depth) if self._runs_on(axis.levels[k])]
 
-    def _keys(self, crossing: tuple[int, int], stretches: Index) -> tuple[Index, Index]:
+    def keys(self, crossing: tuple[int, int], stretches: Index) -> tuple[Index, Index]:
         """A number for the periods of each cell, shape (lines, columns), and of each stretch; −1 for other members."""
         cells: Index = np.zeros(self.frame.block_shape(crossing), dtype=np.int64)
         days, clock = self.stretches.moments()
         of_stretch = np.zeros(len(stretches), dtype=np.int64)
-        for axis, k, down in self._at_crossing(crossing):
+        for axis, k, down in self.at_crossing(crossing):
             period, size = axis.levels[k].period, len(axis.levels[k].period.numbers)
             codes = axis.path[axis.lines_at(crossing[0] if down else crossing[1]), k].astype(np.int64)
             codes = np.where((codes >= 0) & (codes < size), codes, -1)
@@ -124,72 +120,8 @@ class Timeline:
             of_stretch = np.where((of_stretch < 0) | (own < 0), -2, of_stretch * (size + 1) + own)
         return cells, of_stretch
 
-    # -- running
-
-    def running(self, figure: Running) -> Column:
-        """The value reached in every cell."""
-        restart = self._restart(figure.restart)
-        return assembled(self.frame, {c: self._running_at(figure, c, restart) for c in self.frame.crossings})
-
-    def _restart(self, name: str) -> Grouper | str | None:
-        """The grain to restart at, or the name of a level that is no period, or None for never."""
-        if name == "never":
-            return None
-        for level in (*self.placer.down, *self.placer.across):
-            if level.name == name:
-                if level.period is None or level.period.grouper.column != self.column:
-                    return name
-                if level.period.grouper.mode != "merging":
-                    return replace(level.period.grouper, within=None)
-        finest = max((level.period.grouper for level in self.periods), key=lambda g: COARSER.get(g.grain, 9))
-        if name in COARSER and COARSER[name] <= COARSER.get(finest.grain, 9):
-            return replace(finest, grain=name, run=None, within=None)
-        raise DefinitionError(f"restart: there is no level and no coarser grain named {name!r}")
-
-    def _running_at(self, figure: Running, crossing: tuple[int, int], restart: Grouper | str | None) -> Column:
-        shape = self.frame.block_shape(crossing)
-        reached = self._reached(crossing, restart).reshape(-1)
-        if not len(self.stretches.of):
-            return ar.exact(np.zeros(len(reached), np.int64), np.ones(len(reached), dtype=bool), 0)
-        strip = self._strip(crossing)
-        cells = self._run(figure.running, strip, restart)
-        index = strip.rows().reshape(-1) * strip.width + np.maximum(reached, 0)
-        picked = cells.take(index)
-        assert len(picked) == shape[0] * shape[1]
-        return replace(picked, blank=picked.blanks | (reached < 0))
-
-    def _reached(self, crossing: tuple[int, int], restart: Grouper | str | None) -> Index:
-        """The stretch whose running value each cell shows, the last shown one within it; −1 where it shows none.
-
-        Above the level that it restarts at a running figure has no one value. An innermost cell in which no record
-        stands shows the value reached by its end, if that is not after the as-of date.
-        """
-        shape = self.frame.block_shape(crossing)
-        nothing = np.full(shape, -1, dtype=np.int64)
-        at_crossing = self._at_crossing(crossing)
-        if isinstance(restart, str):
-            names = [x.name for x in (*self.placer.down[: crossing[0]], *self.placer.across[: crossing[1]])]
-            if restart not in names:
-                return nothing
-        if isinstance(restart, Grouper):
-            grains = [axis.levels[k].period.grouper.grain for axis, k, _ in at_crossing]
-            on_sheet = restart.grain in [level.period.grouper.grain for level in self.periods]
-            if on_sheet and restart.grain not in grains:
-                return nothing
-            if not any(COARSER.get(g, 9) >= COARSER.get(restart.grain, 9) for g in grains):
-                return nothing
-        deepest = len(at_crossing) == len(self.periods)
-        began, _ = self.stretches.moments()
-        stretches = np.flatnonzero(began <= self.placer.ground.as_of) if deepest else self.shown
-        if not len(stretches):
-            return nothing
-        cells, of_stretch = self._keys(crossing, stretches)
-        different, last = np.unique(of_stretch[::-1], return_index=True)
-        last = stretches[len(stretches) - 1 - last]
-        at = np.searchsorted(different, cells).clip(0, len(different) - 1)
-        return np.where((cells >= 0) & (different[at] == cells), last[at], -1)
-
-    def _strip(self, crossing: tuple[int, int]) -> Strip:
+    def strip(self, crossing: tuple[int, int]) -> Strip:
+        """The records of a crossing laid along the stretches."""
         if crossing not in self._strips:
             self._strips[crossing] = self._laid(crossing)
         return self._strips[crossing]
@@ -244,124 +176,15 @@ class Timeline:
         finest = max((level.period.grouper.grain for level in self.periods), key=lambda g: COARSER.get(g, 9))
         return self.reckoner.bases.open_days(self.view, finest)
 
-    def _run(self, name: str, strip: Strip, restart: Grouper | str | None) -> Column:
-        """A figure's running value in every group of a strip."""
-        figure = self.reckoner.figures.get(name)
-        if isinstance(figure, FormulaFigure):
-            columns = {n: self._run(n, strip, restart) for n in names_in(figure.formula) if n in self.reckoner.figures}
-            return evaluate(figure.formula, Scope(columns, strip.groups.count, self.placer.ground.as_of))
-        if not isinstance(figure, Taken) or not isinstance(TAKES[figure.take], Additive):
-            raise DefinitionError(
-                f"{name!r} cannot be run on: only sums, counts, means, least and largest values, and formulas of them can"
-            )
-        take = TAKES[figure.take]
-        assert isinstance(take, Additive)
-        of, where = self.reckoner.taking(figure)
-        parts = take.parts(strip.groups.where(None if where is None else where.mask), of)
-        runs = []
-        for ufunc, part in zip(take.combine, parts, strict=True):
-            grid = _room_to_add(part) if ufunc is np.add else part
-            grid = grid.reshape(strip.height, strip.width)
-            segments = [ufunc.accumulate(grid[:, s], axis=1) for s in self._segments(restart)]
-            runs.append(np.concatenate(segments, axis=1).reshape(-1))
-        return take.finish(tuple(runs), of)
-
-    def _segments(self, restart: Grouper | str | None) -> list[slice]:
-        """The runs of stretches over which a figure adds up."""
-        width = len(self.stretches.first)
-        if not isinstance(restart, Grouper):
-            return [slice(0, width)]
-        coarse = restart.numbers(
-            self._began(restart), None if restart.grain not in CLOCK else self.stretches.moments()[1]
-        )
-        turns = [0, *(np.flatnonzero(np.diff(coarse)) + 1).tolist(), width]
-        return [slice(a, b) for a, b in itertools.pairwise(turns)]
-
-    def _began(self, restart: Grouper) -> Index:
-        """The first day of each stretch; where no level of the sheet cuts at the restart, that of its whole period."""
+    def between(self, strip: Strip, row: int, first: int, last: int, period: Index) -> Reach:
+        """The records of a row of a strip in its places from `first` to `last`; `period` is the place of each stretch."""
+        low, high = row * strip.width + first, row * strip.width + last
+        rows = strip.groups.rows
+        inside = np.flatnonzero((strip.groups.ids >= low) & (strip.groups.ids <= high))
+        there = np.flatnonzero((period >= first) & (period <= last))
         days, _ = self.stretches.moments()
-        groupers = [level.period.grouper for level in self.periods]
-        if any(g.grain == restart.grain for g in groupers):
-            return days
-        finest = replace(max(groupers, key=lambda g: COARSER.get(g.grain, 9)), within=None)
-        if finest.grain in CLOCK:
-            return days
-        starts = [finest.start(n) for n in finest.numbers(days, None).tolist()]
-        return np.array(starts, dtype=np.int64)
-
-    # -- moving
-
-    def moving(self, figure: Moving) -> Column:
-        """The sum or mean of the last periods, each crossing by its own periods."""
-        blocks = {c: self._moving_at(figure, c) for c in self.frame.crossings}
-        filled = {c: b for c, b in blocks.items() if b is not None}
-        if not filled:
-            size = self.frame.shape[0] * self.frame.shape[1]
-            return Column(Kind.WHOLE, np.zeros(size, dtype=np.int64), np.ones(size, dtype=bool))
-        if any(b.kind not in EXACT for b in filled.values()):
-            filled = {c: ar.approximate(b.floats(), b.blanks) for c, b in filled.items()}
-        return assembled(self.frame, filled)
-
-    def _moving_at(self, figure: Moving, crossing: tuple[int, int]) -> Column | None:
-        groupers = [axis.levels[k].period.grouper for axis, k, _ in self._at_crossing(crossing)]
-        outer = {g.grain for g in groupers if g.within is None}
-        if not groupers or any(g.within is not None and g.within not in outer for g in groupers):
-            return None
-        shape = self.frame.block_shape(crossing)
-        if not len(self.stretches.of):
-            return ar.exact(np.zeros(shape, np.int64).reshape(-1), np.ones(shape, dtype=bool).reshape(-1), 0)
-        every = np.arange(len(self.stretches.first))
-        cells, of_stretch = self._keys(crossing, every)
-        period = np.cumsum(np.concatenate([[0], of_stretch[1:] != of_stretch[:-1]]))
-        strip = self._gathered(self._strip(crossing), period)
-        values = self._each(figure.moving, strip)
-        grid = values.values.reshape(strip.height, strip.width)
-        there = values.present.reshape(strip.height, strip.width)
-        total = _windowed(_room_to_add(np.where(there, grid, 0)), figure.periods)
-        if self.reckoner.adds_up(figure.moving):
-            n = np.full(there.shape, figure.periods, dtype=np.int64)
-        else:
-            n = _windowed(there.astype(np.int64), figure.periods)
-        different, first = np.unique(of_stretch, return_index=True)
-        at = np.searchsorted(different, cells).clip(0, len(different) - 1)
-        known = (cells >= 0) & (different[at] == cells)
-        here = np.where(known, period[first[at]], 0)
-        known &= here - figure.periods + 1 >= self._first(period)
-        kept = Column(values.kind, total.reshape(-1), (n == 0).reshape(-1), values.places)
-        if figure.take == "mean":
-            kept = ar.divide(kept, ar.exact(n.reshape(-1), None, 0))
-        picked = kept.take((strip.rows() * strip.width + here).reshape(-1))
-        return replace(picked, blank=picked.blanks | ~known.reshape(-1))
-
-    def _gathered(self, strip: Strip, period: Index) -> Strip:
-        """A strip with its stretches gathered into periods."""
-        width = int(period[-1]) + 1
-        ids = strip.groups.ids // strip.width * width + period[strip.groups.ids % strip.width]
-        return replace(strip, groups=Groups(ids, strip.height * width, strip.groups.rows), width=width)
-
-    def _first(self, period: Index) -> int:
-        """The period in which the first record that passes the report's conditions stands."""
-        era = self.reckoner.bases.era
-        if era is None or self.column != self.placer.shifted:
-            return 0
-        moment = era.first_moment
-        at = int(self.stretches.at(np.array([moment // DAY_MICROSECONDS]), np.array([moment % DAY_MICROSECONDS]))[0])
-        return int(period[max(at, 0)])
-
-    def _each(self, name: str, strip: Strip) -> Column:
-        """A figure in every group of a strip."""
-        figure = self.reckoner.figures.get(name)
-        if isinstance(figure, FormulaFigure):
-            columns = {n: self._each(n, strip) for n in names_in(figure.formula) if n in self.reckoner.figures}
-            return evaluate(figure.formula, Scope(columns, strip.groups.count, self.placer.ground.as_of))
-        if not isinstance(figure, Taken):
-            raise DefinitionError(
-                f"{name!r} cannot be moved along: only figures taken from records, and formulas of them, can"
-            )
-        of, where = self.reckoner.taking(figure)
-        take = TAKES[figure.take]
-        groups = strip.groups.where(None if where is None else where.mask)
-        return take.finish(take.parts(groups, of), of) if isinstance(take, Additive) else take.cells(groups, of)
+        until = int(days[there[-1] + 1]) - 1 if there[-1] + 1 < len(days) else self.stretches.last_day()
+        return Reach(inside if rows is None else rows[inside], int(days[there[0]]), until)
 
 
 def _began(grouper: Grouper, day: int, size: int) -> int:
@@ -372,14 +195,8 @@ def _began(grouper: Grouper, day: int, size: int) -> int:
     return start // size if alone.grain in CLOCK else start * (DAY_MICROSECONDS // size)
 
 
-def _room_to_add(grid: Array) -> Array:
+def room_to_add(grid: Array) -> Array:
     """Amounts whose sums could pass 64 bits as Python integers, which do not wrap."""
     if grid.dtype == np.int64 and grid.size and ar.magnitude(grid.reshape(-1)) * grid.size > INT64_MOST:
         return grid.astype(object)
     return grid
-
-
-def _windowed(grid: Array, n: int) -> Array:
-    total = np.cumsum(grid, axis=1)
-    total[:, n:] = total[:, n:] - total[:, :-n].copy()
-    return total

@@ -166,9 +166,16 @@ class Additive:
         """The take itself from its parts."""
         raise NotImplementedError
 
+    def gives(self, rows: Index, of: Of) -> Column | None:
+        """What each of the records at `rows` gives to the number, so that they add up to it; None where it is no sum."""
+        return None
+
 
 class Sum(Additive):
     combine = (np.add, np.add)
+
+    def gives(self, rows: Index, of: Of) -> Column | None:
+        return needed(of, "sum").take(rows)
 
     def parts(self, groups: Groups, of: Of) -> Parts:
         column = needed(of, "sum")
@@ -192,14 +199,24 @@ class Count(Additive):
     def finish(self, parts: Parts, of: Of) -> Column:
         return exact(parts[0].astype(np.int64), None, 0)
 
+    def gives(self, rows: Index, of: Of) -> Column | None:
+        return exact(np.ones(len(rows), dtype=np.int64), None, 0)
+
 
 class CountValues(Count):
+    def gives(self, rows: Index, of: Of) -> Column | None:
+        assert of.column is not None
+        return exact(np.ones(len(rows), dtype=np.int64), of.column.blanks[rows], 0)
+
     def parts(self, groups: Groups, of: Of) -> Parts:
         assert of.column is not None
         return (counts(groups.where(None if of.column.blank is None else of.column.present)),)
 
 
 class Mean(Sum):
+    def gives(self, rows: Index, of: Of) -> Column | None:
+        return None
+
     def finish(self, parts: Parts, of: Of) -> Column:
         total, n = parts
         column = needed(of, "mean")

@@ -1,6 +1,6 @@
 """Takes that need each group's own records again at every level: order statistics, variances, first and last."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +20,10 @@ class Ordered:
     def cells(self, groups: Groups, of: Of) -> Column:
         """The take of each group, shape (groups.count,)."""
         raise NotImplementedError
+
+    def gives(self, rows: Index, of: Of) -> Column | None:
+        """What each of the records at `rows` gives to the number, as for additive takes."""
+        return None
 
 
 @dataclass(frozen=True, eq=False)
@@ -176,6 +180,20 @@ class AtEnd(Ordered):
 
 class Balance(Ordered):
     """The last value by a date for each key, added up over the keys; over time only the last counts."""
+
+    def gives(self, rows: Index, of: Of) -> Column | None:
+        column, by, keys = needed(of, "balance"), of.by, of.keys
+        assert by is not None
+        assert keys is not None
+        there = np.flatnonzero((column.present & by.present)[rows])
+        order = there[np.lexsort((there, by.values[rows[there]], keys[rows[there]]))]
+        own = keys[rows[order]]
+        last = np.ones(len(order), dtype=bool)
+        last[:-1] = own[1:] != own[:-1]
+        nothing = np.ones(len(rows), dtype=bool)
+        nothing[order[last]] = False
+        picked = column.take(rows)
+        return replace(picked, blank=nothing)
 
     def cells(self, groups: Groups, of: Of) -> Column:
         column, by, keys = needed(of, "balance"), of.by, of.keys

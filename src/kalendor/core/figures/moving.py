@@ -1,0 +1,117 @@
+"""Moving sums and means over the last periods, earlier ones outside the window included."""
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.figures.stretches import Placed, Reach, Strip
+from kalendor.core.figures.timeline import Timeline, room_to_add
+from kalendor.core.formulas.expressions import names_in
+from kalendor.core.formulas.formulas import Scope, evaluate
+from kalendor.core.placing.views import assembled
+from kalendor.core.takes.aggregate import Additive, Groups
+from kalendor.core.takes.takes import TAKES
+from kalendor.core.values import arithmetic as ar
+from kalendor.core.values.columns import DAY_MICROSECONDS, EXACT, Array, Column, Kind
+from kalendor.definitions.figure import FormulaFigure, Moving, Taken
+from kalendor.errors import DefinitionError
+
+Index = NDArray[np.int64]
+
+
+class MovingAlong(Timeline):
+    """The moving figures of one view."""
+
+    def moving(self, figure: Moving) -> Column:
+        """The sum or mean of the last periods, each crossing by its own periods."""
+        blocks = {c: self._moving_at(figure, c) for c in self.frame.crossings}
+        filled = {c: b for c, b in blocks.items() if b is not None}
+        if not filled:
+            size = self.frame.shape[0] * self.frame.shape[1]
+            return Column(Kind.WHOLE, np.zeros(size, dtype=np.int64), np.ones(size, dtype=bool))
+        if any(b.kind not in EXACT for b in filled.values()):
+            filled = {c: ar.approximate(b.floats(), b.blanks) for c, b in filled.items()}
+        return assembled(self.frame, filled)
+
+    def moved_over(self, figure: Moving, crossing: tuple[int, int], line: int, column: int) -> Reach | None:
+        """What the moving figure of one cell of a crossing counts; None where it is blank."""
+        placed = self._placed_periods(figure, crossing)
+        if placed is None or not placed.known[line, column]:
+            return None
+        last, row = int(placed.here[line, column]), int(placed.strip.rows()[line, column])
+        return self.between(placed.strip, row, last - figure.periods + 1, last, placed.period)
+
+    def _placed_periods(self, figure: Moving, crossing: tuple[int, int]) -> Placed | None:
+        """The records of a crossing by its own periods, and the period of each cell; None where it has none of its own."""
+        groupers = [axis.levels[k].period.grouper for axis, k, _ in self.at_crossing(crossing)]
+        outer = {g.grain for g in groupers if g.within is None}
+        if not groupers or any(g.within is not None and g.within not in outer for g in groupers):
+            return None
+        if not len(self.stretches.of):
+            return None
+        every = np.arange(len(self.stretches.first))
+        cells, of_stretch = self.keys(crossing, every)
+        period = np.cumsum(np.concatenate([[0], of_stretch[1:] != of_stretch[:-1]]))
+        strip = self._gathered(self.strip(crossing), period)
+        different, first = np.unique(of_stretch, return_index=True)
+        at = np.searchsorted(different, cells).clip(0, len(different) - 1)
+        known = (cells >= 0) & (different[at] == cells)
+        here = np.where(known, period[first[at]], 0)
+        known &= here - figure.periods + 1 >= self._first(period)
+        return Placed(strip, period, here, known)
+
+    def _moving_at(self, figure: Moving, crossing: tuple[int, int]) -> Column | None:
+        placed = self._placed_periods(figure, crossing)
+        if placed is None:
+            return None
+        strip = placed.strip
+        values = self._each(figure.moving, strip)
+        grid = values.values.reshape(strip.height, strip.width)
+        there = values.present.reshape(strip.height, strip.width)
+        total = _windowed(room_to_add(np.where(there, grid, 0)), figure.periods)
+        if self.reckoner.adds_up(figure.moving):
+            n = np.full(there.shape, figure.periods, dtype=np.int64)
+        else:
+            n = _windowed(there.astype(np.int64), figure.periods)
+        kept = Column(values.kind, total.reshape(-1), (n == 0).reshape(-1), values.places)
+        if figure.take == "mean":
+            kept = ar.divide(kept, ar.exact(n.reshape(-1), None, 0))
+        picked = kept.take((strip.rows() * strip.width + placed.here).reshape(-1))
+        return replace(picked, blank=picked.blanks | ~placed.known.reshape(-1))
+
+    def _gathered(self, strip: Strip, period: Index) -> Strip:
+        """A strip with its stretches gathered into periods."""
+        width = int(period[-1]) + 1
+        ids = strip.groups.ids // strip.width * width + period[strip.groups.ids % strip.width]
+        return replace(strip, groups=Groups(ids, strip.height * width, strip.groups.rows), width=width)
+
+    def _first(self, period: Index) -> int:
+        """The period in which the first record that passes the report's conditions stands."""
+        era = self.reckoner.bases.era
+        if era is None or self.column != self.placer.shifted:
+            return 0
+        moment = era.first_moment
+        at = int(self.stretches.at(np.array([moment // DAY_MICROSECONDS]), np.array([moment % DAY_MICROSECONDS]))[0])
+        return int(period[max(at, 0)])
+
+    def _each(self, name: str, strip: Strip) -> Column:
+        """A figure in every group of a strip."""
+        figure = self.reckoner.figures.get(name)
+        if isinstance(figure, FormulaFigure):
+            columns = {n: self._each(n, strip) for n in names_in(figure.formula) if n in self.reckoner.figures}
+            return evaluate(figure.formula, Scope(columns, strip.groups.count, self.placer.ground.as_of))
+        if not isinstance(figure, Taken):
+            raise DefinitionError(
+                f"{name!r} cannot be moved along: only figures taken from records, and formulas of them, can"
+            )
+        of, where = self.reckoner.taking(figure)
+        take = TAKES[figure.take]
+        groups = strip.groups.where(None if where is None else where.mask)
+        return take.finish(take.parts(groups, of), of) if isinstance(take, Additive) else take.cells(groups, of)
+
+
+def _windowed(grid: Array, n: int) -> Array:
+    total = np.cumsum(grid, axis=1)
+    total[:, n:] = total[:, n:] - total[:, :-n].copy()
+    return total

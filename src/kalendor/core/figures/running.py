@@ -1,0 +1,144 @@
+"""Running totals along a period column, earlier periods included."""
+
+import itertools
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.figures.stretches import Reach, Strip
+from kalendor.core.figures.timeline import Timeline, room_to_add
+from kalendor.core.formulas.expressions import names_in
+from kalendor.core.formulas.formulas import Scope, evaluate
+from kalendor.core.groupings.periods import CLOCK, COARSER, Grouper
+from kalendor.core.placing.views import assembled
+from kalendor.core.takes.aggregate import Additive
+from kalendor.core.takes.takes import TAKES
+from kalendor.core.values import arithmetic as ar
+from kalendor.core.values.columns import Column
+from kalendor.definitions.figure import FormulaFigure, Running, Taken
+from kalendor.errors import DefinitionError
+
+Index = NDArray[np.int64]
+
+
+class RunningAlong(Timeline):
+    """The running figures of one view."""
+
+    def running(self, figure: Running) -> Column:
+        """The value reached in every cell."""
+        restart = self._restart(figure.restart)
+        return assembled(self.frame, {c: self._running_at(figure, c, restart) for c in self.frame.crossings})
+
+    def ran_over(self, figure: Running, crossing: tuple[int, int], line: int, column: int) -> Reach | None:
+        """What the running figure of one cell of a crossing counts; None where it is blank."""
+        restart = self._restart(figure.restart)
+        reached = int(self._reached(crossing, restart)[line, column])
+        if reached < 0:
+            return None
+        strip = self.strip(crossing)
+        begun = next(s.start for s in self._segments(restart) if s.start <= reached < s.stop)
+        return self.between(strip, int(strip.rows()[line, column]), begun, reached, np.arange(strip.width))
+
+    def _restart(self, name: str) -> Grouper | str | None:
+        """The grain to restart at, or the name of a level that is no period, or None for never."""
+        if name == "never":
+            return None
+        for level in (*self.placer.down, *self.placer.across):
+            if level.name == name:
+                if level.period is None or level.period.grouper.column != self.column:
+                    return name
+                if level.period.grouper.mode != "merging":
+                    return replace(level.period.grouper, within=None)
+        finest = max((level.period.grouper for level in self.periods), key=lambda g: COARSER.get(g.grain, 9))
+        if name in COARSER and COARSER[name] <= COARSER.get(finest.grain, 9):
+            return replace(finest, grain=name, run=None, within=None)
+        raise DefinitionError(f"restart: there is no level and no coarser grain named {name!r}")
+
+    def _running_at(self, figure: Running, crossing: tuple[int, int], restart: Grouper | str | None) -> Column:
+        shape = self.frame.block_shape(crossing)
+        reached = self._reached(crossing, restart).reshape(-1)
+        if not len(self.stretches.of):
+            return ar.exact(np.zeros(len(reached), np.int64), np.ones(len(reached), dtype=bool), 0)
+        strip = self.strip(crossing)
+        cells = self._run(figure.running, strip, restart)
+        index = strip.rows().reshape(-1) * strip.width + np.maximum(reached, 0)
+        picked = cells.take(index)
+        assert len(picked) == shape[0] * shape[1]
+        return replace(picked, blank=picked.blanks | (reached < 0))
+
+    def _reached(self, crossing: tuple[int, int], restart: Grouper | str | None) -> Index:
+        """The stretch whose running value each cell shows, the last shown one within it; −1 where it shows none.
+
+        Above the level that it restarts at a running figure has no one value. An innermost cell in which no record
+        stands shows the value reached by its end, if that is not after the as-of date.
+        """
+        shape = self.frame.block_shape(crossing)
+        nothing = np.full(shape, -1, dtype=np.int64)
+        at_crossing = self.at_crossing(crossing)
+        if isinstance(restart, str):
+            names = [x.name for x in (*self.placer.down[: crossing[0]], *self.placer.across[: crossing[1]])]
+            if restart not in names:
+                return nothing
+        if isinstance(restart, Grouper):
+            grains = [axis.levels[k].period.grouper.grain for axis, k, _ in at_crossing]
+            on_sheet = restart.grain in [level.period.grouper.grain for level in self.periods]
+            if on_sheet and restart.grain not in grains:
+                return nothing
+            if not any(COARSER.get(g, 9) >= COARSER.get(restart.grain, 9) for g in grains):
+                return nothing
+        deepest = len(at_crossing) == len(self.periods)
+        began, _ = self.stretches.moments()
+        stretches = np.flatnonzero(began <= self.placer.ground.as_of) if deepest else self.shown
+        if not len(stretches):
+            return nothing
+        cells, of_stretch = self.keys(crossing, stretches)
+        different, last = np.unique(of_stretch[::-1], return_index=True)
+        last = stretches[len(stretches) - 1 - last]
+        at = np.searchsorted(different, cells).clip(0, len(different) - 1)
+        return np.where((cells >= 0) & (different[at] == cells), last[at], -1)
+
+    def _run(self, name: str, strip: Strip, restart: Grouper | str | None) -> Column:
+        """A figure's running value in every group of a strip."""
+        figure = self.reckoner.figures.get(name)
+        if isinstance(figure, FormulaFigure):
+            columns = {n: self._run(n, strip, restart) for n in names_in(figure.formula) if n in self.reckoner.figures}
+            return evaluate(figure.formula, Scope(columns, strip.groups.count, self.placer.ground.as_of))
+        if not isinstance(figure, Taken) or not isinstance(TAKES[figure.take], Additive):
+            raise DefinitionError(
+                f"{name!r} cannot be run on: only sums, counts, means, least and largest values, and formulas of them can"
+            )
+        take = TAKES[figure.take]
+        assert isinstance(take, Additive)
+        of, where = self.reckoner.taking(figure)
+        parts = take.parts(strip.groups.where(None if where is None else where.mask), of)
+        runs = []
+        for ufunc, part in zip(take.combine, parts, strict=True):
+            grid = room_to_add(part) if ufunc is np.add else part
+            grid = grid.reshape(strip.height, strip.width)
+            segments = [ufunc.accumulate(grid[:, s], axis=1) for s in self._segments(restart)]
+            runs.append(np.concatenate(segments, axis=1).reshape(-1))
+        return take.finish(tuple(runs), of)
+
+    def _segments(self, restart: Grouper | str | None) -> list[slice]:
+        """The runs of stretches over which a figure adds up."""
+        width = len(self.stretches.first)
+        if not isinstance(restart, Grouper):
+            return [slice(0, width)]
+        coarse = restart.numbers(
+            self._began(restart), None if restart.grain not in CLOCK else self.stretches.moments()[1]
+        )
+        turns = [0, *(np.flatnonzero(np.diff(coarse)) + 1).tolist(), width]
+        return [slice(a, b) for a, b in itertools.pairwise(turns)]
+
+    def _began(self, restart: Grouper) -> Index:
+        """The first day of each stretch; where no level of the sheet cuts at the restart, that of its whole period."""
+        days, _ = self.stretches.moments()
+        groupers = [level.period.grouper for level in self.periods]
+        if any(g.grain == restart.grain for g in groupers):
+            return days
+        finest = replace(max(groupers, key=lambda g: COARSER.get(g.grain, 9)), within=None)
+        if finest.grain in CLOCK:
+            return days
+        starts = [finest.start(n) for n in finest.numbers(days, None).tolist()]
+        return np.array(starts, dtype=np.int64)
