@@ -24,6 +24,8 @@ from kalendor.core.sheet.orders import orders
 from kalendor.core.sheet.proof import proved
 from kalendor.core.sheet.running_lines import down_the_lines
 from kalendor.core.sheet.sheet import Sheet, ShownFigure
+from kalendor.core.trail.cell import Cell
+from kalendor.core.trail.trail import Trail, trail_of
 from kalendor.core.values.columns import Mask
 from kalendor.core.values.keys import NO_KEY, Key, Memo, forget, key, local
 from kalendor.definitions.axis import Entry, default_names
@@ -48,6 +50,32 @@ def work_out(
 
     Raises DefinitionError for what the report names and the material lacks, FootingError where a sheet would not foot.
     """
+    return _begun(report, material, today, as_of, memo, step).sheet()
+
+
+def traced(
+    report: Report,
+    material: Material,
+    today: date,
+    sheet: Sheet,
+    cell: Cell,
+    as_of: date | None = None,
+    memo: Memo = forget,
+    step: Callable[[], None] = go_on,
+    worded: bool = True,
+) -> Trail:
+    """The trail of a cell of a report's sheet; all as for `work_out`, by which `sheet` was made from the same material.
+
+    `worded`: with the conditions that select the records, which are tried on them.
+    """
+    working = _begun(report, material, today, as_of, memo, step)
+    reckoner, _ = working.settled()
+    return trail_of(report, reckoner, working.screening, working.ground, sheet, cell, worded)
+
+
+def _begun(
+    report: Report, material: Material, today: date, as_of: date | None, memo: Memo, step: Callable[[], None]
+) -> "_Working":
     _check_names(report)
     _check_asked(report)
     records = with_made(material.records, report.columns, material.looked_up or {})
@@ -57,7 +85,7 @@ def work_out(
         records, origin = laid_beside(records, report.beside, material.looked_up or {})
     stamp = key("records", material.stamp, report.columns, report.beside)
     ground = Ground(records, material.groupings, day, memo, stamp, origin, step)
-    return _Working(report, material, ground).sheet()
+    return _Working(report, material, ground)
 
 
 def _check_names(report: Report) -> None:
@@ -107,6 +135,10 @@ class _Working:
         self.unshown = 0
 
     def sheet(self) -> Sheet:
+        return self._assembled(*self.settled())
+
+    def settled(self) -> tuple[Reckoner, _Hidden]:
+        """What works the figures out on the lines as they are after tops and `keep`, and the lines that are not shown."""
         for down in (True, False):
             for depth, entry in self._tops(down):
                 self.folded = top_folded(self.folded, self._reckoner(), down, depth, entry)
@@ -116,7 +148,7 @@ class _Working:
             self.folded = folded_away(self.folded, self.report.keep, reckoner.frame.lines, hidden.lines)
             reckoner = self._reckoner()
             hidden = _Hidden(hidden_rest(reckoner.frame.lines, self._tops(True)), 0)
-        return self._assembled(reckoner, hidden)
+        return reckoner, hidden
 
     def _tops(self, down: bool) -> list[tuple[int, Entry]]:
         entries = self.report.down if down else self.report.across

@@ -104,7 +104,8 @@ class Screening:
         name = entries[0].calendar if entries else self.report.window.calendar if self.report.window else None
         return self.ground.groupings.calendar(name)
 
-    def _window_map(self) -> windows.DayMap:
+    def window_map(self) -> windows.DayMap:
+        """The days that the report's window shows; there is one."""
         window = self.report.window
         assert window is not None
         return windows.within_window(window, self.ground.groupings.calendar(window.calendar), self.ground.as_of)
@@ -113,7 +114,7 @@ class Screening:
         if self.window_column is None:
             return None
         column = as_kind(self.ground.column(self.window_column), Kind.DATE, *DATED)
-        return (self._window_map().of(days_of(column)) != windows.NONE) & column.present
+        return (self.window_map().of(days_of(column)) != windows.NONE) & column.present
 
     def _static_window(self, passing: Mask | None) -> Mask | None:
         """A window on another column than the one that is shifted is a plain condition."""
@@ -141,7 +142,7 @@ class Screening:
             *span,
             _first_moment(passing, span[0]),
             self.ground.as_of,
-            self._window_map() if window else None,
+            self.window_map() if window else None,
             windows.window_span(window, self.ground.groupings.calendar(window.calendar), self.ground.as_of)
             if window
             else None,

@@ -1,0 +1,262 @@
+"""The condition that selects a cell's records, in SQL; run again over the source it gives the same records."""
+
+from collections.abc import Iterator, Sequence
+from decimal import Decimal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.formulas import texts
+from kalendor.core.formulas.formulas import Scope, holds
+from kalendor.core.groupings.buckets import column_cuts
+from kalendor.core.groupings.ground import Ground
+from kalendor.core.groupings.levels import BLANK, OTHER, Level
+from kalendor.core.groupings.periods import CLOCK
+from kalendor.core.placing.frame import Axis
+from kalendor.core.placing.views import View
+from kalendor.core.placing.windows import NONE, DayMap
+from kalendor.core.trail.operand import Days, Operand
+from kalendor.core.values.columns import DATED, NUMERIC, Column, Kind, column_days, days_of
+from kalendor.core.values.days import day_label
+from kalendor.definitions.axis import AgeEntry, AxisEntry, BucketEntry, CategoryEntry, PeriodEntry
+from kalendor.definitions.figure import Taken
+from kalendor.definitions.report import Report
+from kalendor.errors import DefinitionError
+
+Index = NDArray[np.int64]
+MOST_VALUES, MOST_RUNS, MOST_SAID, A_YEAR = 60, 12, 8_000, 400
+PARTS = {
+    "quarter_of_year": "QUARTER", "month_of_year": "MONTH", "day_of_month": "DAY", "day_of_week": "DOW",
+    "hour_of_day": "HOUR",
+}  # fmt: skip
+
+
+class Selecting:
+    """Words conditions for the cells of one report; `window` are the days that its window shows, None for all."""
+
+    def __init__(self, report: Report, ground: Ground, lines: Axis, columns: Axis, window: DayMap | None) -> None:
+        self.report, self.ground, self.axes, self.window = report, ground, (lines, columns), window
+
+    def of(self, operand: Operand, figure: Taken, view: View) -> str | None:
+        """The condition of an operand that is taken from records; None where none could be said that selects just these.
+
+        It is tried on the records before it is given.
+        """
+        assert operand.rows is not None
+        own = self._own(operand.rows)
+        said = [*self._general(figure), *self._members(operand, own), *self._dates(operand, view)]
+        whole = " AND ".join(f"({one})" if len(said) > 1 and " OR " in one.upper() else one for one in said if one)
+        if len(whole) > MOST_SAID:
+            return None
+        records = self.ground.records
+        try:
+            met = holds(whole, Scope(records.columns, records.count, self.ground.as_of)) if whole else None
+        except DefinitionError:
+            return None
+        found = self._own(np.arange(records.count) if met is None else np.flatnonzero(met))
+        return (whole or "1 = 1") if np.array_equal(found, own) else None
+
+    def _own(self, rows: Index) -> Index:
+        origin = self.ground.origin
+        return rows if origin is None else rows[origin.own[rows]]
+
+    def _general(self, figure: Taken) -> Iterator[str]:
+        yield from self.report.only
+        for entry in (*self.report.down, *self.report.across):
+            if isinstance(entry, AgeEntry) and entry.opened and entry.closed:
+                day = f"DATE '{day_label(self.ground.as_of)}'"
+                opened, closed = quoted(entry.opened), quoted(entry.closed)
+                yield f"{opened} <= {day}"
+                yield f"{closed} IS NULL OR {closed} > {day}"
+        if figure.where is not None:
+            yield figure.where
+
+    def _levels(self, operand: Operand) -> Iterator[tuple[Level, AxisEntry, int]]:
+        """The levels that the cell stands on, the entry that made each, and the member there."""
+        for axis, at, entries in zip(
+            self.axes, (operand.line, operand.column), (self.report.down, self.report.across), strict=True
+        ):
+            for k in range(int(axis.depth[at])):
+                level = axis.levels[k]
+                yield level, entries[level.entry], int(axis.path[at, k])
+
+    def _members(self, operand: Operand, rows: Index) -> Iterator[str]:
+        innermost: dict[int, tuple[Level, AxisEntry, int]] = {}
+        for level, entry, code in self._levels(operand):
+            if not isinstance(entry, PeriodEntry):
+                innermost[id(entry)] = (level, entry, code)
+        for level, entry, code in innermost.values():
+            yield self._member(level, entry, code, rows)
+
+    def _member(self, level: Level, entry: AxisEntry, code: int, rows: Index) -> str:
+        name = _column_of(entry)
+        column = self.ground.column(name)
+        if int(level.members.special[code]) == BLANK:
+            return f"{quoted(name)} IS NULL"
+        if not len(rows) or isinstance(entry, CategoryEntry) or int(level.members.special[code]) == OTHER:
+            return _one_of(name, column, rows)
+        first = int(rows[0])
+        if isinstance(entry, BucketEntry) and column.kind in NUMERIC:
+            return _range(name, column, first, column_cuts(column, self.ground.groupings.cut(entry)[0]))
+        if isinstance(entry, AgeEntry):
+            return self._age(name, column, first, entry)
+        return ""
+
+    def _age(self, name: str, column: Column, row: int, entry: AgeEntry) -> str:
+        cuts = [int(c) for c in column_cuts(column, self.ground.groupings.cut(entry)[0])]
+        age = self.ground.as_of - int(days_of(column.take(np.array([row])))[0])
+        at = int(np.searchsorted(np.array(cuts), age, side="left"))
+        told = f"AS_OF - {quoted(name)}"
+        if at == 0:
+            return f"{told} <= {cuts[0]}"
+        return f"{told} > {cuts[at - 1]}" if at == len(cuts) else f"{told} BETWEEN {cuts[at - 1] + 1} AND {cuts[at]}"
+
+    # -- dates
+
+    def _dates(self, operand: Operand, view: View) -> Iterator[str]:
+        levels: dict[str, list[tuple[Level, int]]] = {}
+        for level, entry, code in self._levels(operand):
+            if isinstance(entry, PeriodEntry):
+                levels.setdefault(entry.period, []).append((level, code))
+        window = self.report.window
+        names = dict.fromkeys([*levels, *([window.of] if window else [])])
+        for name in names:
+            column = self.ground.column(name)
+            if column.kind in DATED:
+                yield from self._on_days(name, column, levels.get(name, []), operand, view)
+
+    def _on_days(
+        self, name: str, column: Column, levels: Sequence[tuple[Level, int]], operand: Operand, view: View
+    ) -> Iterator[str]:
+        if any(int(level.members.special[code]) == BLANK for level, code in levels):
+            yield f"{quoted(name)} IS NULL"
+            return
+        if any(int(level.members.special[code]) == OTHER for level, code in levels):
+            assert operand.rows is not None
+            yield _on(name, column, np.unique(days_of(column.take(operand.rows))))
+            return
+        shifted = name == view.placer.shifted
+        if operand.days is not None and shifted:
+            yield _between(name, column, operand.days)
+            return
+        moved = view.days(view.placer.grain_at(self._crossing(operand)) or view.placer.coarsest_grain()) \
+            if shifted and view.days is not None else None  # fmt: skip
+        window = self.window if self.report.window is not None and self.report.window.of == name else None
+        if not levels and moved is None and window is None:
+            return
+        clock = [(level, code) for level, code in levels if level.period.grouper.grain in CLOCK]
+        span = column_days(column) or (0, -1)
+        edge = A_YEAR if moved is None else 0
+        days = np.arange(span[0] - edge, span[1] + edge + 1)
+        counted = moved.of(days) if moved is not None else window.of(days) if window is not None else days
+        there = counted != NONE
+        bounded = moved is not None or window is not None
+        for level, code in levels:
+            grouper = level.period.grouper
+            if grouper.mode == "merging" and grouper.grain in PARTS:
+                yield self._part(name, level, code)
+            elif (level, code) not in clock:
+                bounded = True
+                there &= level.period.codes(np.where(there, counted, 0), None) == code
+        if clock and shifted and moved is None and all(x.period.grouper.mode == "own" for x, _ in clock):
+            start = int(clock[-1][0].period.numbers[clock[-1][1]]) * CLOCK[clock[-1][0].period.grouper.grain]
+            yield _moments(name, start, start + CLOCK[clock[-1][0].period.grouper.grain])
+        if bounded:
+            yield _on(name, column, days[there])
+
+    def _part(self, name: str, level: Level, code: int) -> str:
+        """A merged part of a date; the civil one, which `of` finds to be wrong where the calendar has another."""
+        grouper = level.period.grouper
+        number = int(level.period.numbers[code])
+        if grouper.grain == "day_of_week":
+            number = (number + grouper.calendar.week_start) % 7 + 1
+        elif grouper.grain in ("quarter_of_year", "month_of_year"):
+            number += 1
+        return f"EXTRACT({PARTS[grouper.grain]} FROM {quoted(name)}) = {number}"
+
+    def _crossing(self, operand: Operand) -> tuple[int, int]:
+        return int(self.axes[0].depth[operand.line]), int(self.axes[1].depth[operand.column])
+
+
+def quoted(name: str) -> str:
+    """A column's name as conditions have it.
+
+    >>> print(quoted("sold on"))
+    "sold on"
+    """
+    return '"' + name.replace('"', '""') + '"'
+
+
+def literal(column: Column, row: int) -> str:
+    """The value of a record as conditions have it."""
+    value = texts.written(column.item(row))
+    if column.kind is Kind.DATE:
+        return f"DATE '{value}'"
+    if column.kind is Kind.DATETIME:
+        return f"TIMESTAMP '{value}'"
+    if column.kind in NUMERIC or column.kind is Kind.YES_NO:
+        return str(column.item(row)).upper() if column.kind is Kind.YES_NO else f"{column.item(row)}"
+    return "'" + value.replace("'", "''") + "'"
+
+
+def _column_of(entry: AxisEntry) -> str:
+    match entry:
+        case CategoryEntry():
+            return entry.category
+        case BucketEntry():
+            return entry.bucket
+        case AgeEntry():
+            return entry.age
+        case _:
+            return entry.period
+
+
+def _one_of(name: str, column: Column, rows: Index) -> str:
+    picked = column.take(rows)
+    blank = bool(picked.blanks.any())
+    there = rows[picked.present]
+    _, first = np.unique(column.values[there], return_index=True)
+    if len(first) > MOST_VALUES:
+        return ""
+    values = [literal(column, int(there[i])) for i in np.sort(first).tolist()]
+    said = (
+        []
+        if not values
+        else [f"{quoted(name)} = {values[0]}" if len(values) == 1 else f"{quoted(name)} IN ({', '.join(values)})"]
+    )
+    return " OR ".join([*said, *([f"{quoted(name)} IS NULL"] if blank else [])])
+
+
+def _range(name: str, column: Column, row: int, cuts: Sequence[Decimal]) -> str:
+    value = column.item(row)
+    at = sum(1 for cut in cuts if value >= cut)
+    low = [f"{quoted(name)} >= {cuts[at - 1]:f}"] if at > 0 else []
+    high = [f"{quoted(name)} < {cuts[at]:f}"] if at < len(cuts) else []
+    return " AND ".join([*low, *high])
+
+
+def _between(name: str, column: Column, days: Days) -> str:
+    if column.kind is Kind.DATETIME:
+        return (
+            f"{quoted(name)} >= DATE '{day_label(days.first)}' AND {quoted(name)} < DATE '{day_label(days.last + 1)}'"
+        )
+    if days.first == days.last:
+        return f"{quoted(name)} = DATE '{day_label(days.first)}'"
+    return f"{quoted(name)} BETWEEN DATE '{day_label(days.first)}' AND DATE '{day_label(days.last)}'"
+
+
+def _moments(name: str, start: int, end: int) -> str:
+    first, last = (Column(Kind.DATETIME, np.array([at])) for at in (start, end))
+    return f"{quoted(name)} >= {literal(first, 0)} AND {quoted(name)} < {literal(last, 0)}"
+
+
+def _on(name: str, column: Column, days: Index) -> str:
+    """The days as few runs; nothing where they are too many to be said."""
+    if not len(days):
+        return "1 = 0"
+    turns = np.flatnonzero(np.diff(days) != 1)
+    firsts, lasts = days[np.concatenate([[0], turns + 1])], days[np.concatenate([turns, [len(days) - 1]])]
+    if len(firsts) > MOST_RUNS:
+        return ""
+    runs = zip(firsts.tolist(), lasts.tolist(), strict=True)
+    return " OR ".join(_between(name, column, Days(first, last)) for first, last in runs)
