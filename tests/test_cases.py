@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from kalendor.desk.files import sheet_from_files
+from kalendor.desk.files import from_files
 from kalendor.output.writers import flat_csv
 
 CASES = sorted(path.parent for path in (Path(__file__).parent / "cases").glob("*/report.json"))
@@ -29,7 +29,7 @@ def same(want: str, got: str) -> bool:
 @pytest.mark.parametrize("case", CASES, ids=lambda case: case.name)
 def test_case(case: Path) -> None:
     data, groupings = sorted(case.glob("data*.csv")), sorted(case.glob("with-*.json"))
-    sheet = sheet_from_files(case / "report.json", data, None, groupings, {}, None, date(2026, 8, 4))
+    sheet = from_files(case / "report.json", data, None, groupings, {}).sheet(None, date(2026, 8, 4))
     got = list(csv.DictReader(io.StringIO(flat_csv(sheet).decode())))
     want = list(csv.DictReader((case / "expected.csv").open(encoding="utf-8", newline="")))
     assert len(got) == len(want)

@@ -46,35 +46,66 @@ def _kalendor() -> None:
     """The commands stand beside each other."""
 
 
+DataFiles = Annotated[
+    list[Path], typer.Option("--data", help="A data file; several with the same columns are one source, in order.")
+]
+RecipeFile = Annotated[Optional[Path], typer.Option(help="How the files are read.")]
+Groupings = Annotated[Optional[list[Path]], typer.Option("--with", help="A grouping: tree, calendar or bucket set.")]
+Lookups = Annotated[Optional[list[str]], typer.Option(help="NAME=FILE, a source to look up from.")]
+AsOf = Annotated[Optional[str], typer.Option("--as-of", help="The as-of date, as 2026-07-31.")]
+
+
 @app.command()
 def run(
     report: Path,
-    data: Annotated[
-        list[Path], typer.Option("--data", help="A data file; several with the same columns are one source, in order.")
-    ],
-    recipe: Annotated[Optional[Path], typer.Option(help="How the files are read.")] = None,
-    with_: Annotated[
-        Optional[list[Path]], typer.Option("--with", help="A grouping: tree, calendar or bucket set.")
-    ] = None,
-    lookup: Annotated[Optional[list[str]], typer.Option(help="NAME=FILE, a source to look up from.")] = None,
-    as_of: Annotated[Optional[str], typer.Option("--as-of", help="The as-of date, as 2026-07-31.")] = None,
+    data: DataFiles,
+    recipe: RecipeFile = None,
+    with_: Groupings = None,
+    lookup: Lookups = None,
+    as_of: AsOf = None,
     form: Annotated[str, typer.Option("--format", help="csv, json, xlsx, pdf, html or parquet.")] = "csv",
     shape: Annotated[Optional[str], typer.Option(help="sheet or flat.")] = None,
     out: Annotated[Optional[Path], typer.Option(help="The file to write; standard output where left out.")] = None,
     tie_out: Annotated[Optional[Path], typer.Option("--tie-out", help="Write the tie-out as JSON.")] = None,
 ) -> None:
     """Work a report out over files and write its sheet. Needs no workspace and no server."""
-    from kalendor.desk.files import sheet_from_files
+    from kalendor.desk.files import from_files
     from kalendor.output.writers import write
 
-    sheet = sheet_from_files(report, data, recipe, with_ or [], _pairs(lookup or []), _day(as_of), clock_today())
+    sheet = from_files(report, data, recipe, with_ or [], _pairs(lookup or [])).sheet(_day(as_of), clock_today())
     written = write(sheet, form, shape)
     if tie_out is not None:
         _put(tie_out, (json.dumps(asdict(sheet.tie_out), ensure_ascii=False, indent=1) + "\n").encode())
-    if out is None:
-        sys.stdout.buffer.write(written)
-    else:
-        _put(out, written)
+    _hand_over(written, out)
+
+
+@app.command()
+def trail(
+    report: Path,
+    data: DataFiles,
+    figure: Annotated[str, typer.Option(help="The figure's name.")],
+    line: Annotated[
+        Optional[list[str]], typer.Option(help="A label of the cell's line, one a level from the outermost.")
+    ] = None,
+    column: Annotated[Optional[list[str]], typer.Option(help="A label of the cell's column, likewise.")] = None,
+    words: Annotated[bool, typer.Option("--words", help="Write the explanation instead of the records.")] = False,
+    recipe: RecipeFile = None,
+    with_: Groupings = None,
+    lookup: Lookups = None,
+    as_of: AsOf = None,
+    out: Annotated[Optional[Path], typer.Option(help="The file to write; standard output where left out.")] = None,
+) -> None:
+    """Write the records behind one number of a report, or its explanation. Needs no workspace and no server."""
+    from kalendor.core.trail.cell import found_cell
+    from kalendor.desk.files import from_files
+    from kalendor.output.told import told
+    from kalendor.output.trail_file import records_csv
+
+    files = from_files(report, data, recipe, with_ or [], _pairs(lookup or []))
+    sheet = files.sheet(_day(as_of), clock_today())
+    found = files.trail(sheet, found_cell(sheet, figure, line or [], column or []), _day(as_of), clock_today())
+    names = list(files.reading.records.columns)
+    _hand_over(("\n".join(told(found)) + "\n").encode() if words else records_csv(found, files.origins, names), out)
 
 
 @app.command()
@@ -231,6 +262,13 @@ def _pairs(options: list[str]) -> dict[str, Path]:
             raise DefinitionError(f"--lookup {option!r}: write it as NAME=FILE")
         pairs[name] = Path(path)
     return pairs
+
+
+def _hand_over(content: bytes, out: Path | None) -> None:
+    if out is None:
+        sys.stdout.buffer.write(content)
+    else:
+        _put(out, content)
 
 
 def _put(path: Path, content: bytes) -> None:

@@ -20,7 +20,6 @@ from kalendor.core.takes.takes import TAKES, what_of
 from kalendor.core.trail.cell import Cell, found_cell
 from kalendor.core.trail.operand import Operand
 from kalendor.core.trail.trail import Trail
-from kalendor.core.values import arithmetic as ar
 from kalendor.core.values.columns import Column, Kind, Records
 from kalendor.definitions.figure import Compare, Figure, FormulaFigure, Moving, Running, Share, Taken
 from kalendor.definitions.kinds import definition
@@ -81,7 +80,11 @@ def holds_up(part: Operand, figures: Figures, data: Records, as_of: int) -> None
             assert value is None or one(part.of[0].value) is not None
         case "compare", Compare():
             pair = [operand.value for operand in part.of]
-            adds = isinstance(figures[figure.compare], Taken) and figures[figure.compare].take in ("sum", "count", "count_values")  # type: ignore[union-attr]
+            adds = isinstance(figures[figure.compare], Taken) and figures[figure.compare].take in (
+                "sum",
+                "count",
+                "count_values",
+            )  # type: ignore[union-attr]
             has = None if len(part.of[1].parts()[0][1].rows) or one(pair[1]) is not None else np.array([False])  # type: ignore[arg-type]
             if has is None:
                 cells, _ = against(figure.as_, pair[0], pair[1], None, adds, adds and one(pair[1]) == 0)
@@ -281,3 +284,50 @@ def test_a_cell_that_is_not_there_is_named(figure: str, line: list[str], why: st
     with pytest.raises(DefinitionError) as refused:
         asked(figure, line, [], figures=[SUM], **by_area)
     assert str(refused.value) == why
+
+
+def moves(by: str, **keys: Any) -> list[tuple[str, int]]:
+    figures = [{**SUM, "name": "x"}, compared(compare="x", as_="percent") | {"name": "s"}]
+    found = asked("s", [], ["2026"], figures=figures, **YEARS, **keys).drivers()
+    one_ = next(d for d in found if d.name == by)
+    return list(zip(one_.labels, one_.difference.tolist(), strict=True))
+
+
+@pytest.mark.parametrize(
+    ("by", "want"),
+    [
+        ("area", [("South", 15), ("North", 10), ("b1", 7), ("(blank)", 5)]),
+        ("Region (T)", [("Up", 25), ("Not placed", 7), ("(blank)", 5)]),
+        ("month of year (on)", [("Jan", 17), ("Feb", 15), ("Mar", 5)]),
+    ],
+)
+def test_a_change_is_taken_apart_by_other_columns(by: str, want: list[tuple[str, int]]) -> None:
+    assert moves(by) == want
+
+
+def test_columns_are_offered_by_how_few_members_explain_most() -> None:
+    figures = [{**SUM, "name": "x"}, compared(compare="x") | {"name": "s"}]
+    found = asked("s", [], ["2026"], figures=figures, **YEARS).drivers()
+    assert [d.explained for d in found] == sorted(d.explained for d in found)
+    assert found[0].name == "Region (T)"
+    assert asked("x", [], ["2026"], figures=figures, **YEARS).drivers() == []
+
+
+@given(reports(), st.data())
+def test_what_drove_a_change_adds_up_to_it(report: dict[str, Any], data: st.DataObject) -> None:
+    compare = {"name": "moved", "compare": "sum", "with": "year_earlier", "as": "difference"}
+    document = definition({**report, "figures": [*report["figures"], compare]}, "any")
+    assert isinstance(document, Report)
+    try:
+        sheet = work_out(document, MATERIAL, TODAY, memo=MEMORY)
+    except DefinitionError:
+        return
+    line = data.draw(st.integers(0, sheet.lines.count - 1))
+    column = data.draw(st.integers(0, sheet.columns.count - 1))
+    found = trail(document, MATERIAL, sheet, Cell("moved", line, column), memo=MEMORY, worded=False)
+    value = one(found.operand.value)
+    if value is None:
+        return
+    for by in found.drivers():
+        moved = sum(Decimal(str(d)) if not by.exact else Decimal(int(d)).scaleb(-by.places) for d in by.difference)
+        assert close(moved, value) if not by.exact else moved == value

@@ -14,7 +14,7 @@ from kalendor.core.values.keys import Key
 from kalendor.definitions.report import Control, Report
 from kalendor.desk import new_report
 from kalendor.desk.control_files import controls_from_file
-from kalendor.desk.desk import Desk
+from kalendor.desk.reports import report_at
 from kalendor.desk.small_files import small_reader
 from kalendor.desk.summaries import fresh_sheet, keep_summary
 from kalendor.errors import ConflictError, DefinitionError
@@ -35,13 +35,6 @@ def _view(response: Response, stored: Stored) -> models.ReportView:
         can_redo=stored.can_redo,
         document=cast(Report, stored.body),
     )
-
-
-def _report(desk: Desk, id: int) -> Report:
-    stored = desk.definitions.one(id)
-    if not isinstance(stored.body, Report):
-        raise DefinitionError(f"{stored.name!r} is not a report")
-    return stored.body
 
 
 @router.post("/controls/from-file")
@@ -80,7 +73,7 @@ def save_report(desk: AtDesk, response: Response, expected: Expected, id: int, d
 @router.delete("/reports/{id}", status_code=204)
 def remove_report(desk: AtDesk, expected: Expected, id: int) -> None:
     """Take a report away, unless a source is its summary."""
-    _report(desk, id)
+    report_at(desk, id)
     summary = next((s.name for s in desk.sources.all() if s.report_id == id), None)
     if summary is not None:
         raise DefinitionError(f"the source {summary!r} is made from it; remove that first")
@@ -102,13 +95,13 @@ def redo(desk: AtDesk, response: Response, expected: Expected, id: int) -> model
 @router.post("/reports/{id}/copy", status_code=201, response_model_exclude_defaults=True)
 def copy(desk: AtDesk, response: Response, id: int) -> models.ReportView:
     """A copy of a report under a name of its own."""
-    return _view(response, new_report.copied(desk, _report(desk, id)))
+    return _view(response, new_report.copied(desk, report_at(desk, id)))
 
 
 @router.get("/reports/{id}/sheet")
 def sheet(desk: AtDesk, id: int) -> models.SheetView:
     """A report's sheet as it stands."""
-    report = _report(desk, id)
+    report = report_at(desk, id)
     return sheet_view(*fresh_sheet(desk, report))
 
 
@@ -117,7 +110,7 @@ def sheet_lines(desk: AtDesk, id: int, key: str, asked: models.LinesAsked) -> mo
     """The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was."""
     found: Sheet | None = desk.sheets.get(Key(key))
     if found is None:
-        again, found = fresh_sheet(desk, _report(desk, id))
+        again, found = fresh_sheet(desk, report_at(desk, id))
         if again != key:
             raise ConflictError("the report or its data changed since this sheet was shown; ask for the sheet again")
     lines = [line for line in asked.lines if 0 <= line < found.lines.count]
@@ -127,7 +120,7 @@ def sheet_lines(desk: AtDesk, id: int, key: str, asked: models.LinesAsked) -> mo
 @router.get("/reports/{id}/file")
 def sheet_file(desk: AtDesk, id: int, format: str = "csv", shape: str | None = None) -> Response:
     """A report's sheet to take away."""
-    report = _report(desk, id)
+    report = report_at(desk, id)
     _, found = fresh_sheet(desk, report)
     content = write(found, format, shape)
     headers = {"Content-Disposition": attachment(f"{report.title}.{format}")}
@@ -137,6 +130,6 @@ def sheet_file(desk: AtDesk, id: int, format: str = "csv", shape: str | None = N
 @router.post("/reports/{id}/summary", status_code=201)
 def summary(desk: AtDesk, id: int, name: str) -> models.Named:
     """The report's sheet kept as a source of its own."""
-    _report(desk, id)
+    report_at(desk, id)
     source = keep_summary(desk, id, name)
     return models.Named(id=source.id, name=source.name)

@@ -1,20 +1,23 @@
 """A report worked out over files alone: no workspace and no server."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 from typing import cast
 
 from kalendor.core.groupings.ground import groupings
 from kalendor.core.placing.material import Material
-from kalendor.core.report import work_out
+from kalendor.core.report import traced, work_out
 from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.trail.cell import Cell
+from kalendor.core.trail.trail import Trail
 from kalendor.definitions.document import read_json
 from kalendor.definitions.kinds import Definition, Grouping, definition
 from kalendor.definitions.recipe import Recipe
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
-from kalendor.intake.reading import read_file, read_files
+from kalendor.intake.reading import Reading, read_file, read_files
 
 
 def read_definition(path: Path, *kinds: str) -> Definition:
@@ -29,22 +32,44 @@ def read_definition(path: Path, *kinds: str) -> Definition:
     return definition(read_json(text, str(path)), str(path), kinds)
 
 
-def sheet_from_files(
-    report: Path,
-    data: Sequence[Path],
-    recipe: Path | None,
-    with_: Sequence[Path],
-    lookups: dict[str, Path],
-    as_of: date | None,
-    today: date,
-) -> Sheet:
-    """The sheet of a report file over data files.
+@dataclass(frozen=True, eq=False)
+class Files:
+    """A report with all that it is worked out from, read from files."""
 
-    Raises DefinitionError, IntakeError or FootingError.
+    report: Report
+    material: Material
+    data: Sequence[Path]
+    reading: Reading
+
+    def sheet(self, as_of: date | None, today: date) -> Sheet:
+        """The report's sheet."""
+        return work_out(self.report, self.material, today, as_of)
+
+    def trail(self, sheet: Sheet, cell: Cell, as_of: date | None, today: date) -> Trail:
+        """The trail of a cell of that sheet."""
+        return traced(self.report, self.material, today, sheet, cell, as_of)
+
+    def origins(self, rows: Sequence[int]) -> list[tuple[str, int]]:
+        """The file and the line of records, by their positions; none for one of a source that stands beside."""
+        return [self._origin(row) for row in rows]
+
+    def _origin(self, row: int) -> tuple[str, int]:
+        if row >= len(self.reading.lines):
+            return "", 0
+        file = 0 if self.reading.files is None else int(self.reading.files[row])
+        return self.data[file].name, int(self.reading.lines[row])
+
+
+def from_files(
+    report: Path, data: Sequence[Path], recipe: Path | None, with_: Sequence[Path], lookups: dict[str, Path]
+) -> Files:
+    """A report file, the data files that it is of, groupings, and sources to look up from.
+
+    Raises DefinitionError or IntakeError.
     """
     document = cast(Report, read_definition(report, "report"))
     how = cast(Recipe, read_definition(recipe, "recipe")) if recipe else None
     found = groupings([cast(Grouping, read_definition(path, "tree", "calendar", "buckets")) for path in with_])
     reading = read_files(data, how)
     looked_up = {name: read_file(path).records for name, path in lookups.items()}
-    return work_out(document, Material(reading.records, found, looked_up, len(reading.refused)), today, as_of)
+    return Files(document, Material(reading.records, found, looked_up, len(reading.refused)), data, reading)

@@ -39,6 +39,7 @@ class RawTable:
 
     `texts` are headings of columns that the file itself says are text, so that no number is found in them; `sheets`
     are the names that a workbook's sheets have, the chosen one first; `notes` say what is to be known of the text.
+    `files`, shape (n,), says of which of several files each record is; None where there is one.
     """
 
     headings: tuple[str, ...]
@@ -48,6 +49,7 @@ class RawTable:
     texts: frozenset[str] = frozenset()
     sheets: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
+    files: NDArray[np.int32] | None = None
 
 
 def table_of_rows(

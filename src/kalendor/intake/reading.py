@@ -42,7 +42,8 @@ class Reading:
     `lines`, shape (n,): the line on which each record begins. `rivals` names columns whose dates fit another order as
     well. `foot` are lines at the end that look like totals; `sheets` a workbook's, the chosen one first;
     `layout` is how a delimited file is laid out; `foot_left_out` says how many of the foot lines are no records, and
-    `notes` what else is to be known, in words.
+    `notes` what else is to be known, in words. `files`, shape (n,), says of which of several files each record is; None
+    where there is one.
     """
 
     name: str
@@ -57,6 +58,7 @@ class Reading:
     layout: Layout | None = None
     foot_left_out: int = 0
     notes: tuple[str, ...] = ()
+    files: NDArray[np.int32] | None = None
 
 
 def read_file(
@@ -212,7 +214,8 @@ def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False) -> Rea
     records, lines = Records(columns, len(kept)), raw.lines[kept]
     in_order = tuple(sorted(refused, key=lambda r: r.line))
     notes = tuple(f"{heading}: {found.note}" for heading, found in findings.items() if found.note)
-    return Reading(name, records, lines, in_order, settled, rivals, raw.headings, notes=notes)
+    files = None if raw.files is None else raw.files[kept]
+    return Reading(name, records, lines, in_order, settled, rivals, raw.headings, notes=notes, files=files)
 
 
 def _told(headings: tuple[str, ...], texts: frozenset[str], name: str, recipe: Recipe) -> dict[str, ColumnReading]:

@@ -488,6 +488,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports/{id}/sheets/{key}/drivers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drivers
+         * @description What drove a change, by each column that can tell; empty for figures that are no change of a sum.
+         */
+        get: operations["drivers_api_reports__id__sheets__key__drivers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/{id}/sheets/{key}/lines": {
         parameters: {
             query?: never;
@@ -502,6 +522,66 @@ export interface paths {
          * @description The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was.
          */
         post: operations["sheet_lines_api_reports__id__sheets__key__lines_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/sheets/{key}/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Records
+         * @description Some of the records behind a number, in an order of choice, those alone in which a text stands.
+         */
+        get: operations["records_api_reports__id__sheets__key__records_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/sheets/{key}/records/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Records File
+         * @description All records behind a number as delimited text, in the order in which they came.
+         */
+        get: operations["records_file_api_reports__id__sheets__key__records_file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/sheets/{key}/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Trail
+         * @description A number explained; 409 where the sheet is no longer at hand as it was.
+         */
+        get: operations["trail_api_reports__id__sheets__key__trail_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -853,6 +933,29 @@ export interface components {
              * @enum {string}
              */
             grain: "year" | "half" | "quarter" | "month" | "week" | "day";
+        };
+        /** BarView */
+        BarView: {
+            /** Base */
+            base: number | null;
+            /** Label */
+            label: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * BarsView
+         * @description A number by periods of a grain; `counted`: records are counted, for what they give does not add up.
+         */
+        BarsView: {
+            /** Bars */
+            bars: components["schemas"]["BarView"][];
+            /** Column */
+            column: string;
+            /** Counted */
+            counted: boolean;
+            /** Grain */
+            grain: string;
         };
         /**
          * Beside
@@ -1243,6 +1346,34 @@ export interface components {
             from: string;
         };
         /**
+         * DriversView
+         * @description A change taken apart by a column or tree: the largest movers, then all `others` as one.
+         */
+        DriversView: {
+            /** Base */
+            base: string;
+            /** Base Number */
+            base_number: number;
+            /** Difference */
+            difference: string;
+            /** Explained */
+            explained: number;
+            /** Members */
+            members: number;
+            /** Movers */
+            movers: components["schemas"]["MoverView"][];
+            /** Name */
+            name: string;
+            /** Others */
+            others: number;
+            /** Sentence */
+            sentence: string;
+            /** Value */
+            value: string;
+            /** Value Number */
+            value_number: number;
+        };
+        /**
          * DropView
          * @description A source's drop folder: how many files wait in it, and what was refused last.
          */
@@ -1610,6 +1741,26 @@ export interface components {
             line: string;
         };
         /**
+         * MoverView
+         * @description A member's part of a change, as text and as numbers to draw; `share` is of the whole difference.
+         */
+        MoverView: {
+            /** Base */
+            base: string;
+            /** Difference */
+            difference: string;
+            /** From */
+            from_: number;
+            /** Label */
+            label: string;
+            /** Share */
+            share: string;
+            /** To */
+            to: number;
+            /** Value */
+            value: string;
+        };
+        /**
          * Moving
          * @description The sum or mean of a figure over the last n periods.
          */
@@ -1718,6 +1869,24 @@ export interface components {
             is_age: boolean;
             /** Source */
             source: string;
+        };
+        /**
+         * PartView
+         * @description A part of a number that is taken from records: how many, its own number, and the condition that selects them.
+         */
+        PartView: {
+            /** Condition */
+            condition: string | null;
+            /** Figure */
+            figure: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Records */
+            records: number;
+            /** Words */
+            words: string;
         };
         /**
          * PeriodEntry
@@ -1835,6 +2004,38 @@ export interface components {
             columns?: string[];
             /** Order */
             order?: string[];
+        };
+        /**
+         * RecordView
+         * @description A record behind a number: the file and line it came from, what it gives, and its cells in the listed columns.
+         */
+        RecordView: {
+            /** Amount */
+            amount: string;
+            /** Cells */
+            cells: string[];
+            /** File */
+            file: string;
+            /** Line */
+            line: number;
+        };
+        /**
+         * RecordsView
+         * @description Some of the records of a part, from `start` on; `total` is how many there are that a search left.
+         */
+        RecordsView: {
+            /** Columns */
+            columns: string[];
+            /** Numeric */
+            numeric: boolean[];
+            /** Part */
+            part: string;
+            /** Records */
+            records: components["schemas"]["RecordView"][];
+            /** Start */
+            start: number;
+            /** Total */
+            total: number;
         };
         /** RefusedView */
         RefusedView: {
@@ -2121,6 +2322,18 @@ export interface components {
             to_date?: ("year" | "half" | "quarter" | "month" | "week" | "day") | null;
         };
         /**
+         * SideView
+         * @description A number that another is made from, as the sheet would show it.
+         */
+        SideView: {
+            /** Figure */
+            figure: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+        };
+        /**
          * SourceLine
          * @description A source in a list.
          */
@@ -2345,6 +2558,37 @@ export interface components {
              * @enum {string}
              */
             totals?: "all" | "kept";
+        };
+        /**
+         * TrailView
+         * @description A number explained. `said` are sentences; `kind` is what its figure is; `driven`: it is a change of a sum, which
+         *     `drivers` takes apart; `why` says why a mark stands or why it is blank.
+         */
+        TrailView: {
+            bars: components["schemas"]["BarsView"] | null;
+            /** Columns */
+            columns: string[];
+            /** Driven */
+            driven: boolean;
+            /** Figure */
+            figure: string;
+            first: components["schemas"]["RecordsView"] | null;
+            /** Kind */
+            kind: string;
+            /** Lines */
+            lines: string[];
+            /** Mark */
+            mark: string;
+            /** Number */
+            number: string;
+            /** Parts */
+            parts: components["schemas"]["PartView"][];
+            /** Said */
+            said: string[];
+            /** Sides */
+            sides: components["schemas"]["SideView"][];
+            /** Why */
+            why: string;
         };
         /**
          * Tree
@@ -3552,6 +3796,42 @@ export interface operations {
             };
         };
     };
+    drivers_api_reports__id__sheets__key__drivers_get: {
+        parameters: {
+            query: {
+                figure: string;
+                line?: number;
+                column?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DriversView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     sheet_lines_api_reports__id__sheets__key__lines_post: {
         parameters: {
             query?: never;
@@ -3575,6 +3855,120 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LinesView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    records_api_reports__id__sheets__key__records_get: {
+        parameters: {
+            query: {
+                figure: string;
+                line?: number;
+                column?: number;
+                part?: string;
+                start?: number;
+                count?: number;
+                sort?: string | null;
+                desc?: boolean;
+                search?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordsView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    records_file_api_reports__id__sheets__key__records_file_get: {
+        parameters: {
+            query: {
+                figure: string;
+                line?: number;
+                column?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    trail_api_reports__id__sheets__key__trail_get: {
+        parameters: {
+            query: {
+                figure: string;
+                line?: number;
+                column?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailView"];
                 };
             };
             /** @description Validation Error */

@@ -95,7 +95,8 @@ class Screening:
             period = None
         return window, period or window
 
-    def _calendar(self) -> Calendar:
+    def calendar(self) -> Calendar:
+        """The calendar of the column that comparisons shift: its first period's, else the window's, else the civil year."""
         entries = [
             e
             for e in (*self.report.down, *self.report.across)
@@ -138,7 +139,7 @@ class Screening:
             return None
         window = self.report.window if self.window_column == self.shifted else None
         return Era(
-            self._calendar(),
+            self.calendar(),
             *span,
             _first_moment(passing, span[0]),
             self.ground.as_of,

@@ -6,16 +6,19 @@ import numpy as np
 
 from kalendor.core.figures.compare import Bases
 from kalendor.core.figures.derived import Reckoner
+from kalendor.core.groupings.calendars import Calendar
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.placing.screening import Screening
 from kalendor.core.placing.views import View
 from kalendor.core.sheet.sheet import Sheet, ShownFigure
+from kalendor.core.trail.bars import Bars, bars
 from kalendor.core.trail.cell import Cell
+from kalendor.core.trail.drivers import Drivers, drivers
 from kalendor.core.trail.operand import Operand
 from kalendor.core.trail.selecting import Selecting
 from kalendor.core.trail.tracing import Tracer
-from kalendor.core.values.columns import Records
-from kalendor.definitions.figure import Compare, Figure, Taken, WithFigure, WithMember
+from kalendor.core.values.columns import DATED, Records
+from kalendor.definitions.figure import Back, Compare, Figure, Taken, WithFigure, WithMember
 from kalendor.definitions.report import Report
 
 
@@ -24,8 +27,9 @@ class Trail:
     """A number and what it is made from.
 
     `figure` is its definition, `shown` the figure as the sheet has it (with format and marks), `place` its position
-    among the figure's cells. `records` are those that the report was worked out from, made columns included, and
-    `beside` how many of them, from the first, are the report's own.
+    among the figure's cells; `lines` and `columns` are the labels of its line and column from the outside in. `own` is how
+    many of the records, from the first, are the report's own; `others` are
+    the sheet's figures; `dated` is the date column by whose periods, in `calendar`, the number can be shown.
     """
 
     cell: Cell
@@ -36,9 +40,50 @@ class Trail:
     operand: Operand
     lines: tuple[str, ...]
     columns: tuple[str, ...]
-    as_of: int
-    records: Records
+    ground: Ground
     own: int
+    others: tuple[ShownFigure, ...]
+    dated: str | None
+    calendar: Calendar
+
+    def as_shown(self, operand: Operand) -> ShownFigure:
+        """An operand's one number in the format of its figure."""
+        known = next((f for f in self.others if f.name == operand.figure), None)
+        if known is None:
+            figure = next(f for f in self.report.figures if f.name == operand.figure)
+            return ShownFigure(figure.name, operand.value, figure.format)
+        return replace(known, cells=operand.value, marks=None, cut=None)
+
+    def definition(self, operand: Operand) -> Figure:
+        """The definition of an operand's figure."""
+        return next(f for f in self.report.figures if f.name == operand.figure)
+
+    @property
+    def as_of(self) -> int:
+        """The as-of day."""
+        return self.ground.as_of
+
+    @property
+    def records(self) -> Records:
+        """The records that the report was worked out from, made columns included."""
+        return self.ground.records
+
+    def drivers(self) -> list[Drivers]:
+        """What drove a change, by each column that can tell; empty for figures that are no change of a sum."""
+        return drivers(self.operand, self.ground, self._by_years)
+
+    def bars(self) -> Bars | None:
+        """The number by period, with the base's beside it; None where the records have no date."""
+        if self.dated is None:
+            return None
+        column = self.ground.records.columns[self.dated]
+        return bars(self.operand, self.dated, column, self.calendar, self._by_years)
+
+    @property
+    def _by_years(self) -> bool:
+        """Whether a comparison's base lies whole years back."""
+        with_ = self.figure.with_ if isinstance(self.figure, Compare) else None
+        return with_ == "year_earlier" or (isinstance(with_, Back) and with_.grain == "year")
 
     @property
     def mark(self) -> int:
@@ -66,8 +111,13 @@ def trail_of(
     own = ground.records.count if ground.origin is None else int(ground.origin.own.sum())
     return Trail(
         cell, report, reckoner.figures[cell.figure], shown, place, operand,
-        tuple(sheet.lines.path(cell.line)), tuple(sheet.columns.path(cell.column)), ground.as_of, ground.records, own,
+        tuple(sheet.lines.path(cell.line)), tuple(sheet.columns.path(cell.column)), ground, own, sheet.figures,
+        screening.shifted or _first_date(ground), screening.calendar(),
     )  # fmt: skip
+
+
+def _first_date(ground: Ground) -> str | None:
+    return next((name for name, column in ground.records.columns.items() if column.kind in DATED), None)
 
 
 def _worded(operand: Operand, reckoner: Reckoner, selecting: Selecting, view: View) -> Operand:

@@ -1,0 +1,189 @@
+"""A trail laid out for the screen."""
+
+from decimal import Decimal
+from typing import Any
+
+import numpy as np
+
+from kalendor.api.trail_models import (
+    BarsView,
+    BarView,
+    DriversView,
+    MoverView,
+    PartView,
+    RecordsView,
+    RecordView,
+    SideView,
+    TrailView,
+)
+from kalendor.core.figures.compare import MARK_WORDS
+from kalendor.core.trail.drivers import Drivers
+from kalendor.core.trail.listing import listed
+from kalendor.core.trail.operand import Operand
+from kalendor.core.trail.trail import Trail
+from kalendor.core.values.columns import DATED, NUMERIC, Kind
+from kalendor.definitions.figure import Taken
+from kalendor.desk.trails import Found
+from kalendor.output.numbers import as_read
+from kalendor.output.shown import shown_cells, shown_number
+from kalendor.output.told import number_of, sentences, taken_words, why
+
+FIRST = 6
+MOVERS = 8
+
+
+def trail_view(found: Found) -> TrailView:
+    """The whole explanation of a number, with its first records."""
+    trail = found.trail
+    parts = trail.operand.parts()
+    return TrailView(
+        figure=trail.cell.figure,
+        kind=trail.operand.kind,
+        number=shown_cells(trail.shown, np.array([trail.place]))[0],
+        mark=MARK_WORDS[trail.mark],
+        why=why(trail),
+        lines=list(trail.lines),
+        columns=list(trail.columns),
+        said=sentences(trail),
+        sides=[SideView(name=o.name, figure=o.figure, number=number_of(trail, o)) for o in trail.operand.of],
+        parts=[_part(trail, name, part) for name, part in parts],
+        bars=_bars(trail),
+        first=_records(found, parts[0][0], parts[0][1], _brief_columns(found), 0, FIRST, None, False, "") if parts else None,
+        driven=bool(trail.operand.kind == "compare" and all(o.amounts is not None for o in trail.operand.of)),
+    )  # fmt: skip
+
+
+def _part(trail: Trail, name: str, part: Operand) -> PartView:
+    figure = trail.definition(part)
+    return PartView(
+        name=name,
+        figure=part.figure,
+        words=taken_words(figure) if isinstance(figure, Taken) else part.figure,
+        number=number_of(trail, part),
+        records=0 if part.rows is None else len(part.rows),
+        condition=part.condition,
+    )
+
+
+def _bars(trail: Trail) -> BarsView | None:
+    found = trail.bars()
+    if found is None:
+        return None
+    base: list[Any] = [None] * len(found.labels) if found.base is None else found.base.tolist()
+    shown = zip(found.labels, found.value.tolist(), base, strict=True)
+    made = [BarView(label=label, value=value, base=other) for label, value, other in shown]
+    return BarsView(column=found.column, grain=found.grain, counted=found.counted, bars=made)
+
+
+def _brief_columns(found: Found) -> list[str]:
+    """The columns by which a record is known at a glance: its first date, and the text that differs most."""
+    columns = found.trail.records.columns
+    own = [name for name in found.columns if name in columns]
+    dates = [n for n in own if columns[n].kind in DATED][:1]
+    texts = sorted((n for n in own if columns[n].kind is Kind.TEXT), key=lambda n: -len(columns[n].words))[:1]
+    return [*dates, *texts] or own[:2]
+
+
+def records_view(
+    found: Found, part: str, start: int, count: int, sort: str | None, desc: bool, search: str
+) -> RecordsView:
+    """Some of a part's records, in an order of choice, in the source's own columns and those made."""
+    columns = list(found.trail.records.columns)
+    return _records(found, part, _named(found, part), columns, start, count, sort, desc, search)
+
+
+def _named(found: Found, part: str) -> Operand:
+    parts = dict(found.trail.operand.parts())
+    return parts[part] if part in parts else next(iter(parts.values()))
+
+
+def _records(
+    found: Found, name: str, part: Operand, columns: list[str], start: int, count: int, sort: str | None, desc: bool, search: str
+) -> RecordsView:  # fmt: skip
+    trail = found.trail
+    assert part.rows is not None
+    places = listed(part, trail.records, sort, desc, search)
+    here = places[start : start + count]
+    rows = part.rows[here]
+    cells = [as_read(trail.records.columns[c].take(rows)) for c in columns]
+    figure = trail.as_shown(part)
+    amounts = [""] * len(here)
+    if part.amounts is not None:
+        given = part.amounts.take(here)
+        amounts = [
+            "" if (v := given.item(i)) is None else shown_number(Decimal(str(v)), figure) for i in range(len(here))
+        ]
+    origins = found.origins(rows.tolist())
+    return RecordsView(
+        part=name,
+        columns=columns,
+        numeric=[trail.records.columns[c].kind in NUMERIC for c in columns],
+        total=len(places),
+        start=start,
+        records=[
+            RecordView(file=file, line=line, amount=amounts[i], cells=[column[i] for column in cells])
+            for i, (file, line) in enumerate(origins)
+        ],
+    )
+
+
+def drivers_view(trail: Trail) -> list[DriversView]:
+    """A change taken apart by each column that can tell, the one that explains most first."""
+    return [_driver(trail, one) for one in trail.drivers()]
+
+
+def _driver(trail: Trail, by: Drivers) -> DriversView:
+    value, base = trail.operand.of
+    figure = trail.as_shown(value)
+
+    def said(units: Any, signed: bool = False) -> str:
+        number = Decimal(repr(float(units))) if not by.exact else Decimal(int(units)).scaleb(-by.places)
+        text = shown_number(number, figure)
+        return f"+{text}" if signed and number > 0 and not text.startswith("+") else text
+
+    def number(units: Any) -> float:
+        return float(units) / 10.0**by.places
+
+    shown = len(by.labels) if len(by.labels) <= MOVERS + 1 else MOVERS
+    whole = sum(by.difference.tolist())
+    at, movers = number(sum(by.base.tolist())), []
+    for i in range(shown):
+        to = at + number(by.difference[i])
+        share = f"{100 * number(by.difference[i]) / number(whole):.0f}%" if number(whole) else ""
+        movers.append(
+            MoverView(
+                label=by.labels[i],
+                value=said(by.value[i]),
+                base=said(by.base[i]),
+                difference=said(by.difference[i], signed=True),
+                share=share,
+                from_=at,
+                to=to,
+            )
+        )
+        at = to
+    rest = sum(by.difference[shown:].tolist())
+    if shown < len(by.labels):
+        to = at + number(rest)
+        movers.append(MoverView(label=f"{len(by.labels) - shown:,} others", value="", base="", difference=said(rest, signed=True),
+                                share="", from_=at, to=to))  # fmt: skip
+    return DriversView(
+        name=by.name, explained=by.explained, members=len(by.labels),
+        base=number_of(trail, base), value=number_of(trail, value),
+        base_number=number(sum(by.base.tolist())), value_number=number(sum(by.value.tolist())),
+        difference=said(whole, signed=True), movers=movers, others=len(by.labels) - shown,
+        sentence=_sentence(by, number(whole)),
+    )  # fmt: skip
+
+
+def _sentence(by: Drivers, whole: float) -> str:
+    """What moved most, in words."""
+    if not whole or not len(by.labels):
+        return "The movements cancel out."
+    first = float(by.difference[0]) / 10.0**by.places
+    way = "rise" if whole > 0 else "fall"
+    against = [by.labels[i] for i in range(min(3, len(by.labels))) if float(by.difference[i]) * whole < 0]
+    if first * whole < 0:
+        return f"{by.labels[0]} moved most, against the {way} of the whole."
+    part = f"{by.labels[0]} brought {100 * first / whole:.0f}% of the {way}."
+    return part + (f" {', '.join(against)} moved against it." if against else "")

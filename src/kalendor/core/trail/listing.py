@@ -1,0 +1,69 @@
+"""The records behind a number in an order of choice, those alone in which a text stands."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.formulas import texts
+from kalendor.core.groupings.levels import label_key
+from kalendor.core.trail.operand import Operand
+from kalendor.core.values.columns import Column, Kind, Records
+from kalendor.errors import DefinitionError
+
+Index = NDArray[np.int64]
+AMOUNT = "amount"
+
+
+def listed(part: Operand, records: Records, sort: str | None, descending: bool, search: str) -> Index:
+    """Places in an operand's records, in order: by a column or by what they give, else as they came; with `search`, those
+    in which it stands in some column, whatever its case.
+
+    Raises DefinitionError for a column that is not there.
+    """
+    assert part.rows is not None
+    places = np.arange(len(part.rows))
+    if search:
+        places = places[_holds(part.rows, records, search.casefold())]
+    if sort is None:
+        return places[::-1] if descending else places
+    return places[_order(_sorted_by(part, records, sort).take(places), descending)]
+
+
+def _sorted_by(part: Operand, records: Records, name: str) -> Column:
+    if name == AMOUNT and part.amounts is not None:
+        return part.amounts
+    if name not in records.columns:
+        raise DefinitionError(f"there is no column {name!r} to sort by; there are {', '.join(records.columns)}")
+    assert part.rows is not None
+    return records.columns[name].take(part.rows)
+
+
+def _order(column: Column, descending: bool) -> Index:
+    """The places by value, blank ones last, equal ones as they stand."""
+    values = column.values
+    if column.kind is Kind.TEXT:
+        used = np.unique(values)
+        ranked = sorted(used.tolist(), key=lambda i: label_key(column.words[i]))
+        rank = np.zeros(int(used.max()) + 1 if len(used) else 1, dtype=np.int64)
+        rank[ranked] = np.arange(len(ranked))
+        values = rank[values]
+    elif values.dtype == object:
+        values = np.unique(values, return_inverse=True)[1]
+    elif values.dtype == bool:
+        values = values.astype(np.int8)
+    keyed = -values if descending else values
+    return np.lexsort((np.where(column.blanks, 0, keyed), column.blanks))
+
+
+def _holds(rows: Index, records: Records, wanted: str) -> NDArray[np.bool_]:
+    """Shape (rows,): True for records in which the text stands."""
+    found = np.zeros(len(rows), dtype=bool)
+    for column in records.columns.values():
+        picked = column.take(rows)
+        different, at = np.unique(picked.values, return_inverse=True)
+        plain = Column(column.kind, different, None, column.places, column.words)
+        told = np.fromiter(
+            (wanted in texts.written(plain.item(i)).casefold() for i in range(len(different))), bool, len(different)
+        )
+        if told.any():
+            found |= told[at.reshape(-1)] & picked.present
+    return found
