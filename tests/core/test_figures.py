@@ -271,7 +271,6 @@ def test_each_figure_may_have_a_condition_of_its_own() -> None:
         ({"down": [{"period": "a", "grains": ["month"]}]}, "not a date"),
         ({"keep": [{"level": "z", "where": "n > 1"}]}, "no level 'z'"),
         ({"totals": {"levels": {"z": "none"}}}, "totals: there is no level 'z'"),
-        ({"records": {"columns": ["a"]}}, "records: .* not done yet"),
     ],
 )
 def test_what_is_wrong_is_said_by_name(keys: dict[str, Any], words: str) -> None:

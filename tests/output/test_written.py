@@ -76,7 +76,7 @@ def test_columns_of_every_kind_are_written() -> None:
 
 
 def as_rows(worked: Sheet) -> list[list[str]]:
-    return [seen_headings(worked), *([INDENT * row.depth + row.label, *row.cells] for row in seen(worked))]
+    return [seen_headings(worked), *([INDENT * row.depth + row.labels[0], *row.cells] for row in seen(worked))]
 
 
 def test_the_sheet_as_seen_has_indented_labels_and_totals_where_asked() -> None:

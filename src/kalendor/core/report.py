@@ -4,6 +4,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 
+import numpy as np
+
 from kalendor.core.figures.compare import Bases, shift_of
 from kalendor.core.figures.derived import Reckoner
 from kalendor.core.figures.worked_lines import idle, missing, shown_too, with_worked, workings
@@ -17,20 +19,21 @@ from kalendor.core.placing.material import Material, as_of_day, with_made
 from kalendor.core.placing.screening import Screening, screened
 from kalendor.core.placing.views import Placer, View
 from kalendor.core.sheet import notes
-from kalendor.core.sheet.arrange import Rows, rows, sibling_ranks
+from kalendor.core.sheet.arrange import Rows, beneath, rows, sibling_ranks
 from kalendor.core.sheet.assembly import place_starts, side
 from kalendor.core.sheet.folds import Folded, folded_away, hidden_rest, not_kept, other_labels, top_folded, tops
+from kalendor.core.sheet.listing import Listing, listing
 from kalendor.core.sheet.orders import orders
 from kalendor.core.sheet.proof import proved
 from kalendor.core.sheet.running_lines import down_the_lines
-from kalendor.core.sheet.sheet import Sheet, ShownFigure
+from kalendor.core.sheet.sheet import TOTAL, Sheet, ShownFigure
 from kalendor.core.trail.cell import Cell
 from kalendor.core.trail.trail import Trail, trail_of
 from kalendor.core.values.columns import Mask
 from kalendor.core.values.keys import NO_KEY, Key, Memo, forget, key, local
 from kalendor.definitions.axis import Entry, default_names
 from kalendor.definitions.figure import Compare, Figure, Running, WithFigure, WithMember
-from kalendor.definitions.report import Report
+from kalendor.definitions.report import RecordList, Report
 from kalendor.errors import DefinitionError
 
 
@@ -77,7 +80,6 @@ def _begun(
     report: Report, material: Material, today: date, as_of: date | None, memo: Memo, step: Callable[[], None]
 ) -> "_Working":
     _check_names(report)
-    _check_asked(report)
     records = with_made(material.records, report.columns, material.looked_up or {})
     day = as_of_day(report, records, today, as_of)
     origin = None
@@ -96,12 +98,6 @@ def _check_names(report: Report) -> None:
                 other = "a figure" if seen[name] == "figure" else "another level"
                 raise DefinitionError(f"a level and {other} are both named {name!r}; rename one")
             seen[name] = "level"
-
-
-def _check_asked(report: Report) -> None:
-    """Raises DefinitionError for what a report may say and this engine does not do, so that nothing is passed over."""
-    if report.records is not None:
-        raise DefinitionError("records: listing the records under the lines is not done yet; leave it out")
 
 
 def _check_levels(report: Report, down: Sequence[Level], across: Sequence[Level]) -> None:
@@ -196,33 +192,41 @@ class _Working:
 
     def _assembled(self, reckoner: Reckoner, hidden: _Hidden) -> Sheet:
         report, frame, totals = self.report, reckoner.frame, self.report.totals
-        out_of_sight = hidden.lines | idle(frame.lines, reckoner.worked)
+        others = other_labels(self.folded, frame.lines, True), other_labels(self.folded, frame.columns, False)
+        aside = _aside(frame.lines, report.out_of_sight.lines), _aside(frame.columns, report.out_of_sight.columns)
+        out_of_sight = hidden.lines | idle(frame.lines, reckoner.worked) | beneath(frame.lines, aside[0])
         line_rows = rows(
             frame.lines,
             sibling_ranks(frame.lines, orders(reckoner, report.down, down=True)),
             out_of_sight,
             _places(frame.lines, totals.down, totals.grand_down, totals.levels),
+            report.records is not None and bool(frame.lines.levels),
         )
         column_rows = rows(
             frame.columns,
             sibling_ranks(frame.columns, orders(reckoner, report.across, down=False)),
-            hidden_rest(frame.columns, self._tops(False)),
+            hidden_rest(frame.columns, self._tops(False)) | beneath(frame.columns, aside[1]),
             _places(frame.columns, totals.across, totals.grand_across, totals.levels),
         )
         figures = tuple(self._shown(reckoner, figure, line_rows) for figure in report.figures if not figure.hide)
-        said = (*self._notes(hidden), *missing(reckoner.worked))
+        said = (*self._notes(hidden), *missing(reckoner.worked), *notes.out_of_sight(*(int(a.sum()) for a in aside)))
         lines, columns = frame.lines, frame.columns
         return Sheet(
             report.title,
             self.ground.as_of,
-            side(lines, line_rows, other_labels(self.folded, lines, True), self._cut_notes(lines)),
-            side(columns, column_rows, other_labels(self.folded, columns, False), self._cut_notes(columns)),
+            side(lines, line_rows, others[0], self._cut_notes(lines), report.layout.grand or TOTAL),
+            side(columns, column_rows, others[1], self._cut_notes(columns)),
             reckoner.main.held(),
             figures,
             proved(report, self.material, self.screening, reckoner, hidden.counted, said),
             said,
             place_starts(frame),
+            report.layout,
+            None if report.records is None else self._listed(report.records, reckoner),
         )
+
+    def _listed(self, asked: RecordList, reckoner: Reckoner) -> Listing:
+        return listing(asked, reckoner.main, self.ground, list(self.material.records.columns))
 
     def _notes(self, hidden: _Hidden) -> list[str]:
         kept = bool(self.report.keep) and self.report.totals.totals == "kept"
@@ -252,6 +256,20 @@ class _Working:
         return ShownFigure(
             figure.name, cells, figure.format, found.marks, found.zero_is_none, percent, change, inexact, cut
         )
+
+
+def _aside(axis_: Axis, paths: Sequence[Sequence[str]]) -> Mask:
+    """Shape (lines,): True for the lines (or columns) of those labels, from the outermost in; what is not there is passed over."""
+    result = np.zeros(axis_.count, dtype=bool)
+    for path in paths:
+        at = np.zeros(1, dtype=np.int64)
+        for k, label in enumerate(path[: len(axis_.levels)]):
+            here = np.arange(axis_.offsets[k + 1], axis_.offsets[k + 2])
+            codes = [i for i, name in enumerate(axis_.levels[k].members.labels) if name == label]
+            at = here[np.isin(axis_.parent[here], at) & np.isin(axis_.path[here, k], codes)]
+        result[at] = len(path) > 0 and len(path) <= len(axis_.levels)
+    result[0] = False
+    return result
 
 
 def _places(axis_: Axis, inner: str, grand: str, by_name: Mapping[str, str]) -> Callable[[int], str]:

@@ -131,10 +131,40 @@ class WorkedLine(Part):
 
 
 class RecordList(Part):
-    """Records listed under the lowest level."""
+    """Records listed under the lowest level: which columns (none named: all of the source's), in which order; records of
+    equal order stand as they came."""
 
     columns: list[Name] = Field(default_factory=list)
     order: list[Name] = Field(default_factory=list)
+
+
+class LevelLook(Part):
+    """How the lines of a level are set: with space before each of its groups, in bold, on a page of its own."""
+
+    space: bool = False
+    bold: bool = False
+    page_break: bool = False
+
+
+class Layout(Part):
+    """How a sheet is set; no number depends on it.
+
+    `lines` stand indented under their groups, or in one column a level, whose `labels` stand once or on each line; `grand`
+    are the grand total's own words; `widths` are columns' widths in characters, by the figure's name ("" for the labels).
+    """
+
+    lines: Literal["indented", "columns"] = "indented"
+    labels: Literal["once", "each"] = "once"
+    levels: dict[str, LevelLook] = Field(default_factory=dict)
+    grand: Annotated[str, Field(max_length=200)] = ""
+    widths: dict[str, Annotated[int, Field(ge=2, le=400)]] = Field(default_factory=dict)
+
+
+class OutOfSight(Part):
+    """Lines and columns left out of sight, each by its labels from the outermost in; totals count them all the same."""
+
+    lines: list[list[str]] = Field(default_factory=list)
+    columns: list[list[str]] = Field(default_factory=list)
 
 
 class Report(Document):
@@ -156,6 +186,8 @@ class Report(Document):
     controls: list[Control] = Field(default_factory=list)
     lines: list[WorkedLine] = Field(default_factory=list)
     records: RecordList | None = None
+    layout: Layout = Layout()
+    out_of_sight: OutOfSight = OutOfSight()
 
     @model_validator(mode="after")
     def _figures_by_one_name(self) -> "Report":

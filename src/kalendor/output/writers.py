@@ -11,7 +11,7 @@ from kalendor.errors import DefinitionError
 from kalendor.intake.guarding import harmless
 from kalendor.output.flat import flat
 from kalendor.output.parquet import flat_parquet
-from kalendor.output.seen import INDENT, seen, seen_headings
+from kalendor.output.seen import INDENT, by_columns, seen, seen_headings
 
 
 def delimited(headings: list[str], rows: Iterable[list[str]], guarded: bool = True) -> bytes:
@@ -34,11 +34,13 @@ def flat_csv(sheet: Sheet) -> bytes:
 
 
 def sheet_csv(sheet: Sheet) -> bytes:
-    """As seen: headings over columns, labels indented by two spaces a level."""
+    """As seen: headings over columns, labels indented by two spaces a level or in one column a level, records under them."""
     rows = []
+    indent = "" if by_columns(sheet) else INDENT
     for row in seen(sheet):
         cells = [c if n else harmless(c) for c, n in zip(row.cells, row.numeric, strict=True)]
-        rows.append([INDENT * row.depth + harmless(row.label) if row.label.strip() else "", *cells])
+        labels = [indent * row.depth + harmless(label) if label.strip() else "" for label in row.labels]
+        rows.append([*labels, *cells])
     return delimited(seen_headings(sheet), rows)
 
 
@@ -77,7 +79,8 @@ def sheet_json(sheet: Sheet) -> bytes:
     rows = []
     for row in seen(sheet):
         cells = ", ".join(_value(c, n) for c, n in zip(row.cells, row.numeric, strict=True))
-        rows.append(f'{{"label": {_said(row.label)}, "depth": {row.depth}, "cells": [{cells}]}}')
+        label = f'"labels": {_said(row.labels)}' if by_columns(sheet) else f'"label": {_said(row.labels[0])}'
+        rows.append(f'{{{label}, "depth": {row.depth}, "cells": [{cells}]}}')
     return _document(sheet, f'"headings": {_said(seen_headings(sheet))}', '"rows": [\n' + ",\n".join(rows) + "\n]")
 
 

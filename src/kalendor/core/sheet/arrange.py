@@ -80,8 +80,9 @@ def ranked(axis: Axis, order: ByValue) -> Index:
     return place
 
 
-def rows(axis: Axis, ranks: Index, hidden: Mask, place_of: Callable[[int], str]) -> Rows:
-    """The lines as shown; `place_of(depth)` is where totals of that depth stand: before, after or none."""
+def rows(axis: Axis, ranks: Index, hidden: Mask, place_of: Callable[[int], str], listed: bool = False) -> Rows:
+    """The lines as shown; `place_of(depth)` is where totals of that depth stand: before, after or none. `listed`: records
+    stand under the innermost lines, which are groups like those above them."""
     deepest = len(axis.offsets) - 2
     keys = np.full((axis.count, deepest + 1), 0, dtype=np.int64)
     for d in range(1, deepest + 1):
@@ -93,7 +94,7 @@ def rows(axis: Axis, ranks: Index, hidden: Mask, place_of: Callable[[int], str])
     for d in range(deepest + 1):
         lines = np.arange(axis.offsets[d], axis.offsets[d + 1])
         lines = lines[~hidden[lines]]
-        if d == deepest:
+        if d == deepest and not listed:
             entries.append((lines, np.zeros(len(lines), np.int64), LEAF))
             continue
         place = place_of(d)

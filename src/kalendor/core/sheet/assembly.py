@@ -16,8 +16,9 @@ from kalendor.core.values.columns import Mask
 Index = NDArray[np.int64]
 
 
-def side(axis: Axis, shown: Rows, others: Mapping[int, str], notes: dict[int, str]) -> Side:
-    """The lines (or columns) of an axis as values; `others` are the labels of what falls beyond a top, by position."""
+def side(axis: Axis, shown: Rows, others: Mapping[int, str], notes: dict[int, str], total: str = TOTAL) -> Side:
+    """The lines (or columns) of an axis as values; `others` are the labels of what falls beyond a top, by position, `total`
+    the words of the grand total."""
     labels = np.empty(axis.count, dtype=object)
     values = np.full(axis.count, None, dtype=object)
     special = np.zeros(axis.count, dtype=np.int8)
@@ -41,7 +42,7 @@ def side(axis: Axis, shown: Rows, others: Mapping[int, str], notes: dict[int, st
         labels[at] = label
     return Side(
         tuple(_head(level) for level in axis.levels),
-        axis.depth, axis.parent, labels, special, notes, values, starts, shown,
+        axis.depth, axis.parent, labels, special, notes, values, starts, shown, total,
     )  # fmt: skip
 
 

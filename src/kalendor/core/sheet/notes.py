@@ -28,6 +28,14 @@ def hidden(count: int, kept: bool) -> list[str]:
     return [f"{count} {'line is' if count == 1 else 'lines are'} hidden and still counted in totals"]
 
 
+def out_of_sight(lines: int, columns: int) -> list[str]:
+    """How many lines and columns are left out of sight though totals count them."""
+    said = [f"{n} {word if n == 1 else word + 's'}" for n, word in ((lines, "line"), (columns, "column")) if n]
+    if not said:
+        return []
+    return [f"{' and '.join(said)} {'is' if lines + columns == 1 else 'are'} out of sight and still counted in totals"]
+
+
 def compared(era: Era | None, figures: Sequence[Compare], unshown: int) -> list[str]:
     """Where records end before the day to which is compared, and what of the bases no line or column shows."""
     found = []

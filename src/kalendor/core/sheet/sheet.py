@@ -6,9 +6,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.sheet.arrange import GRAND, SUBTOTAL, Rows
+from kalendor.core.sheet.listing import Listing
 from kalendor.core.sheet.tieout import TieOut
 from kalendor.core.values.columns import Array, Column, Mask
 from kalendor.definitions.figure import Format
+from kalendor.definitions.report import Layout
 
 Index = NDArray[np.int64]
 TOTAL = "Total"
@@ -35,7 +37,7 @@ class Side:
     grand total); `labels` are the members' own (objects of str); `special` as in `Members`; `notes` are words for a period
     that is cut; `values` name the value of an ordinary line of a category's innermost level (None elsewhere); `starts`
     is the first day (microsecond for hours and minutes) of a line's own period, NO_START where there is none. `shown`
-    says in which order and as what they stand.
+    says in which order and as what they stand; `total` are the grand total's own words.
     """
 
     levels: tuple[LevelHead, ...]
@@ -47,6 +49,7 @@ class Side:
     values: Array
     starts: Index
     shown: Rows
+    total: str = TOTAL
 
     @property
     def count(self) -> int:
@@ -82,7 +85,7 @@ class Side:
 
         def named(at: int, role: str) -> str:
             if role == GRAND:
-                return TOTAL
+                return self.total
             return f"{self.heading(at)} total" if role == SUBTOTAL and at in headed else self.heading(at)
 
         return [named(at, role) for at, role in zip(self.shown.lines.tolist(), self.shown.roles, strict=True)]
@@ -130,7 +133,8 @@ class Sheet:
     """A report as worked out. The same definition, groupings, records and as-of date give the same sheet.
 
     `held`, shape (lines, columns): the cells in which a record stands. `place_starts` holds, for levels that show places
-    in a coarser period (True: down, and the level's number), each cell's period start, shape (lines, columns).
+    in a coarser period (True: down, and the level's number), each cell's period start, shape (lines, columns). `layout` says how it is set, `listing`
+    which records stand under its innermost lines.
     """
 
     title: str
@@ -142,6 +146,8 @@ class Sheet:
     tie_out: TieOut
     notes: tuple[str, ...] = ()
     place_starts: dict[tuple[bool, int], Index] = field(default_factory=dict)
+    layout: Layout = field(default_factory=Layout)
+    listing: Listing | None = None
 
     @property
     def shape(self) -> tuple[int, int]:

@@ -4,9 +4,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.formulas import texts
-from kalendor.core.groupings.levels import label_key
+from kalendor.core.sheet.listing import sort_keys
 from kalendor.core.trail.operand import Operand
-from kalendor.core.values.columns import Column, Kind, Records
+from kalendor.core.values.columns import Column, Records
 from kalendor.errors import DefinitionError
 
 Index = NDArray[np.int64]
@@ -39,19 +39,8 @@ def _sorted_by(part: Operand, records: Records, name: str) -> Column:
 
 def _order(column: Column, descending: bool) -> Index:
     """The places by value, blank ones last, equal ones as they stand."""
-    values = column.values
-    if column.kind is Kind.TEXT:
-        used = np.unique(values)
-        ranked = sorted(used.tolist(), key=lambda i: label_key(column.words[i]))
-        rank = np.zeros(int(used.max()) + 1 if len(used) else 1, dtype=np.int64)
-        rank[ranked] = np.arange(len(ranked))
-        values = rank[values]
-    elif values.dtype == object:
-        values = np.unique(values, return_inverse=True)[1]
-    elif values.dtype == bool:
-        values = values.astype(np.int8)
-    keyed = -values if descending else values
-    return np.lexsort((np.where(column.blanks, 0, keyed), column.blanks))
+    values, blank = sort_keys(column)
+    return np.lexsort((-values if descending else values, blank))
 
 
 def _holds(rows: Index, records: Records, wanted: str) -> NDArray[np.bool_]:

@@ -20,8 +20,6 @@ from kalendor.core.values.columns import (
 )
 from kalendor.errors import DefinitionError
 
-MOST_WIDE = 10**30
-
 
 def either_blank(*columns: Column) -> Mask | None:
     """Shape of the columns broadcast together: True where any is blank; None where none can be."""
