@@ -55,7 +55,7 @@ def test_from_a_source_to_a_sheet_and_away(api: TestClient) -> None:
     assert sheet["tie_out"]["on_sheet"] == 3
     assert sheet["tie_out"]["footings"][0] == {"figure": "Gross", "total": "9.25"}
     more = api.post(f"/api/reports/{view['id']}/sheets/{sheet['key']}/lines", json={"lines": [line, 999]}).json()
-    assert more == {"cells": {str(line): sheet["cells"][str(line)]}, "cut": {}}
+    assert more == {"first": 0, "shown": 3, "cells": {str(line): sheet["cells"][str(line)]}, "cut": {}}
     file = api.get(f"/api/reports/{view['id']}/file?format=csv&shape=sheet")
     assert file.text.splitlines()[0].startswith("route,2025 › Gross")
     assert 'filename="sales-summary.csv"' in file.headers["content-disposition"]

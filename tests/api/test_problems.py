@@ -372,3 +372,20 @@ def test_percentages_stay_percentages_from_the_file_to_the_sheet_and_from_the_ro
     desk.memory.clear()
     desk.sheets.clear()
     assert api.get(f"/api/reports/{made['id']}/sheet").json()["cells"] == want
+
+
+def test_a_definition_of_another_kind_is_refused_by_every_route(api: TestClient) -> None:
+    brought(api)
+    report = saved(api)["id"]
+    tree = {"kalendor": 1, "kind": "tree", "name": "T", "levels": ["a"], "roots": []}
+    grouping = api.post("/api/groupings", json=tree).json()["id"]
+    paths = api.get("/api/openapi.json").json()["paths"]
+    for path, methods in paths.items():
+        for method in methods:
+            for prefix, other in (("/api/reports/{id}", grouping), ("/api/groupings/{id}", report)):
+                if path.startswith(prefix):
+                    address = path.replace("{id}", str(other)).replace("{key}", "0" * 40)
+                    body = {"json": {}} if method in ("put", "post", "patch") else {}
+                    answer = api.request(method, address, params={"figure": "x", "name": "n", "step": "undo"}, **body)
+                    assert 400 <= answer.status_code < 500, (method, path, answer.status_code, answer.text[:200])
+    assert api.get(f"/api/reports/{report}").status_code == api.get(f"/api/groupings/{grouping}").status_code == 200

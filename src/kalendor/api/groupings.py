@@ -18,6 +18,7 @@ from kalendor.desk import groupings, impact
 from kalendor.desk.choices import choices, said
 from kalendor.desk.desk import Desk
 from kalendor.desk.grouping_files import table_as_file, table_from_file, tree_as_file, tree_from_columns, tree_from_file
+from kalendor.desk.reports import grouping_at, stored_grouping
 from kalendor.desk.small_files import small_reader
 from kalendor.errors import DefinitionError
 from kalendor.store.definitions import Stored
@@ -83,7 +84,7 @@ def add_grouping(desk: AtDesk, response: Response, document: Document) -> models
 @router.get("/groupings/{id}")
 def one_grouping(desk: AtDesk, response: Response, id: int) -> models.GroupingView:
     """A grouping as it stands."""
-    return _view(desk, response, desk.definitions.one(id))
+    return _view(desk, response, stored_grouping(desk, id))
 
 
 @router.put("/groupings/{id}")
@@ -91,7 +92,7 @@ def save_grouping(
     desk: AtDesk, response: Response, expected: Expected, id: int, document: Document
 ) -> models.GroupingView:
     """A new revision of a grouping; one that reports rest on keeps its name."""
-    before = cast(Grouping, desk.definitions.one(id).body)
+    before = grouping_at(desk, id)
     used = groupings.uses(desk, before)
     if used and document.name != before.name:
         raise DefinitionError(f"{before.name!r} is used by {_said(used)} under that name; change it there first")
@@ -101,7 +102,7 @@ def save_grouping(
 @router.delete("/groupings/{id}", status_code=204)
 def remove_grouping(desk: AtDesk, expected: Expected, id: int) -> None:
     """Take a grouping away, unless a report rests on it."""
-    used = groupings.uses(desk, cast(Grouping, desk.definitions.one(id).body))
+    used = groupings.uses(desk, grouping_at(desk, id))
     if used:
         raise DefinitionError(f"it is used by {_said(used)}; change that first")
     desk.definitions.remove(id, desk.now(), expected)
@@ -110,19 +111,21 @@ def remove_grouping(desk: AtDesk, expected: Expected, id: int) -> None:
 @router.post("/groupings/{id}/undo")
 def undo(desk: AtDesk, response: Response, expected: Expected, id: int) -> models.GroupingView:
     """Back by one change."""
+    grouping_at(desk, id)
     return _view(desk, response, desk.definitions.undo(id, expected))
 
 
 @router.post("/groupings/{id}/redo")
 def redo(desk: AtDesk, response: Response, expected: Expected, id: int) -> models.GroupingView:
     """On by one change."""
+    grouping_at(desk, id)
     return _view(desk, response, desk.definitions.redo(id, expected))
 
 
 @router.post("/groupings/{id}/impact")
 def moved_by(desk: AtDesk, id: int, document: Document) -> list[models.ImpactView]:
     """Which reports a change would move, and by how much, before it is saved."""
-    before = cast(Grouping, desk.definitions.one(id).body)
+    before = grouping_at(desk, id)
     return [
         models.ImpactView(
             report=i.report, moved=i.moved, lines=[models.MovedView(**vars(m)) for m in i.lines], problem=i.problem
@@ -205,7 +208,7 @@ def table_of_file(desk: AtDesk, file: Annotated[UploadFile, File()]) -> Table:
 @router.get("/groupings/{id}/file")
 def grouping_file(desk: AtDesk, id: int) -> Response:
     """A tree, or a calendar by table, as a delimited file."""
-    body = desk.definitions.one(id).body
+    body = grouping_at(desk, id)
     if isinstance(body, Tree):
         data = tree_as_file(body)
     elif isinstance(body, Calendar) and body.table is not None:

@@ -1,23 +1,28 @@
 """Reports, groupings and sheets over HTTP."""
 
-from typing import Annotated, cast
+import json
+from typing import Annotated, Literal, cast
 
-from fastapi import APIRouter, File, Response, UploadFile
+from fastapi import APIRouter, Depends, File, Query, Response, UploadFile
+from pydantic import BaseModel
 
 from kalendor.api import models
+from kalendor.api import sheet_models as sheets
 from kalendor.api.desk import AtDesk
 from kalendor.api.downloads import attachment, whole
 from kalendor.api.revisions import Expected, tagged
-from kalendor.api.sheet_view import cells_of, cut_cells, sheet_view
+from kalendor.api.sheet_view import InView, chosen_view, lines_view, listed_records, sheet_view
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.keys import Key
 from kalendor.definitions.report import Control, Report
 from kalendor.desk import new_report
 from kalendor.desk.control_files import controls_from_file
+from kalendor.desk.desk import Desk
 from kalendor.desk.reports import report_at
 from kalendor.desk.small_files import small_reader
 from kalendor.desk.summaries import fresh_sheet, keep_summary
-from kalendor.errors import ConflictError, DefinitionError
+from kalendor.desk.warnings import warnings
+from kalendor.errors import ConflictError, DefinitionError, KalendorError
 from kalendor.output.writers import write
 from kalendor.store.definitions import Stored
 
@@ -61,6 +66,7 @@ def add_report(desk: AtDesk, response: Response, asked: models.NewReport) -> mod
 @router.get("/reports/{id}", response_model_exclude_defaults=True)
 def one_report(desk: AtDesk, response: Response, id: int) -> models.ReportView:
     """A report as it stands."""
+    report_at(desk, id)
     return _view(response, desk.definitions.one(id))
 
 
@@ -83,12 +89,14 @@ def remove_report(desk: AtDesk, expected: Expected, id: int) -> None:
 @router.post("/reports/{id}/undo", response_model_exclude_defaults=True)
 def undo(desk: AtDesk, response: Response, expected: Expected, id: int) -> models.ReportView:
     """Back by one change."""
+    report_at(desk, id)
     return _view(response, desk.definitions.undo(id, expected))
 
 
 @router.post("/reports/{id}/redo", response_model_exclude_defaults=True)
 def redo(desk: AtDesk, response: Response, expected: Expected, id: int) -> models.ReportView:
     """On by one change."""
+    report_at(desk, id)
     return _view(response, desk.definitions.redo(id, expected))
 
 
@@ -98,23 +106,82 @@ def copy(desk: AtDesk, response: Response, id: int) -> models.ReportView:
     return _view(response, new_report.copied(desk, report_at(desk, id)))
 
 
-@router.get("/reports/{id}/sheet")
-def sheet(desk: AtDesk, id: int) -> models.SheetView:
+def _in_view(
+    at: Annotated[int, Query(ge=0)] = 0,
+    open: Annotated[int, Query(ge=0)] = 99,
+    first: Annotated[int, Query(ge=0)] = 0,
+    columns: Annotated[int, Query(ge=0)] = 0,
+) -> InView:
+    """What the page has in view of the sheet: the row at the top, how far it is opened, and the columns (0: all)."""
+    return InView(at, open, first, columns)
+
+
+Seen = Annotated[InView, Depends(_in_view)]
+
+
+def _as_json(view: BaseModel) -> Response:
+    return Response(view.model_dump_json(), media_type="application/json")
+
+
+@router.post("/reports/{id}/edits", response_model=sheets.EditView)
+def edit(
+    desk: AtDesk, expected: Expected, id: int, seen: Seen, step: Literal["undo", "redo"] | None = None,
+    document: Report | None = None,
+) -> Response:  # fmt: skip
+    """A change to a report, or a step back or on, and the sheet that comes of it; 412 as for PUT."""
+    if (document is None) == (step is None):
+        raise DefinitionError("an edit is either a document or a step, undo or redo")
+    report_at(desk, id)
+    if document is not None:
+        stored = desk.definitions.save(id, document, desk.now(), expected)
+    else:
+        stored = (desk.definitions.undo if step == "undo" else desk.definitions.redo)(id, expected)
+    report = _view(Response(), stored).model_dump_json(exclude_defaults=True)
+    try:
+        sheet, fault = _seen(desk, cast(Report, stored.body), seen).model_dump_json(), '""'
+    except KalendorError as error:
+        sheet, fault = "null", json.dumps(str(error))
+    content = f'{{"report":{report},"sheet":{sheet},"fault":{fault}}}'
+    return Response(content, media_type="application/json", headers={"ETag": f'"{stored.revision}"'})
+
+
+def _seen(desk: Desk, report: Report, seen: InView) -> sheets.SheetView:
+    key, sheet = fresh_sheet(desk, report)
+    return sheet_view(key, sheet, seen, warnings(desk, report, sheet))
+
+
+@router.get("/reports/{id}/sheet", response_model=sheets.SheetView)
+def sheet(desk: AtDesk, id: int, seen: Seen) -> Response:
     """A report's sheet as it stands."""
-    report = report_at(desk, id)
-    return sheet_view(*fresh_sheet(desk, report))
+    return _as_json(_seen(desk, report_at(desk, id), seen))
 
 
-@router.post("/reports/{id}/sheets/{key}/lines")
-def sheet_lines(desk: AtDesk, id: int, key: str, asked: models.LinesAsked) -> models.LinesView:
-    """The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was."""
+def _sheet_at(desk: Desk, id: int, key: str) -> Sheet:
+    """A sheet that was asked for before; ConflictError where it is no longer at hand as it was."""
     found: Sheet | None = desk.sheets.get(Key(key))
     if found is None:
         again, found = fresh_sheet(desk, report_at(desk, id))
         if again != key:
             raise ConflictError("the report or its data changed since this sheet was shown; ask for the sheet again")
-    lines = [line for line in asked.lines if 0 <= line < found.lines.count]
-    return models.LinesView(cells=cells_of(found, lines), cut=cut_cells(found, lines))
+    return found
+
+
+@router.post("/reports/{id}/sheets/{key}/lines", response_model=sheets.LinesView)
+def sheet_lines(desk: AtDesk, id: int, key: str, asked: sheets.LinesAsked) -> Response:
+    """The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was."""
+    return _as_json(lines_view(_sheet_at(desk, id, key), asked))
+
+
+@router.post("/reports/{id}/sheets/{key}/listed")
+def sheet_listed(desk: AtDesk, id: int, key: str, asked: sheets.ListedAsked) -> list[list[str]]:
+    """Some of the records listed under a line, a text for each column; 409 as for lines."""
+    return listed_records(_sheet_at(desk, id, key), asked)
+
+
+@router.post("/reports/{id}/sheets/{key}/chosen")
+def sheet_chosen(desk: AtDesk, id: int, key: str, asked: sheets.ChosenAsked) -> sheets.ChosenView:
+    """A block of cells added up exactly, and as text to copy; 409 as for lines."""
+    return chosen_view(_sheet_at(desk, id, key), asked)
 
 
 @router.get("/reports/{id}/file")

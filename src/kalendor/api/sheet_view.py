@@ -1,39 +1,68 @@
-"""A sheet laid out for the screen."""
+"""A sheet laid out for the screen: its outline whole, and the cells that are in view."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.api import models
-from kalendor.core.sheet.sheet import Sheet
-from kalendor.core.values.columns import NUMERIC
+from kalendor.api import sheet_models as models
+from kalendor.core.figures.compare import MARK_WORDS
+from kalendor.core.groupings.levels import OTHER
+from kalendor.core.sheet.arrange import HEADING
+from kalendor.core.sheet.sheet import ColumnHead, Sheet, ShownFigure, Side
+from kalendor.core.values.columns import EXACT, NUMERIC, Column
 from kalendor.core.values.days import day_label
-from kalendor.output.shown import shown_cells
+from kalendor.output.numbers import as_read, texts
+from kalendor.output.shown import shown_cells, shown_number
 
-FIRST_CELLS = 24_000
+FEW_CELLS = 6_000
+ROWS_ABOVE, ROWS_BELOW = 15, 75
+MOST_COPIED = 50_000
+WIDEST = 40
+
+Index = NDArray[np.int64]
 
 
-def sheet_view(key: str, sheet: Sheet) -> models.SheetView:
-    """The whole outline of a sheet, and the cells of its first lines."""
+@dataclass(frozen=True)
+class InView:
+    """What is in view of a sheet: the row at the top, how far it is opened, and the columns from `first` on (0: all)."""
+
+    at: int = 0
+    open: int = 99
+    first: int = 0
+    columns: int = 0
+
+
+def sheet_view(key: str, sheet: Sheet, view: InView, warnings: Sequence[str] = ()) -> models.SheetView:
+    """The whole outline of a sheet, and the cells in view; of a small one all."""
     lines, shown = sheet.lines, sheet.lines.shown
     heads = sheet.heads()
-    per_line = max(1, len(heads) * len(sheet.figures))
-    first = list(dict.fromkeys(shown.lines.tolist()))[: max(60, FIRST_CELLS // per_line)]
+    first, last = _columns(view.first, view.columns, len(heads))
+    filled = [line for line, role in zip(shown.lines.tolist(), shown.roles, strict=True) if role != HEADING]
+    wanted = list(dict.fromkeys([*filled, *shown.lines.tolist()]))
+    if len(wanted) * len(heads) * len(sheet.figures) > FEW_CELLS:
+        wanted = _near(sheet, view)
+    else:
+        first, last = 0, len(heads)
     depths = lines.depth[shown.lines].tolist()
     return models.SheetView(
         key=key,
         title=sheet.title,
         as_of=day_label(sheet.as_of),
         notes=list(sheet.notes),
+        warnings=list(warnings),
         down=[models.LevelView(name=level.name, kind=level.kind) for level in lines.levels],
         across=[models.LevelView(name=level.name, kind=level.kind) for level in sheet.columns.levels],
         figures=[
             models.FigureView(name=f.name, numeric=f.cells.kind in NUMERIC, approximate=f.approximate)
             for f in sheet.figures
         ],
-        columns=[models.ColumnHead(id=h.at, labels=list(h.labels), depth=h.depth, role=h.role) for h in heads],
+        columns=[_head(sheet.columns, h) for h in heads],
         headings=[[models.SpanView(label=s.label, columns=s.columns) for s in row] for row in sheet.heading_rows()],
+        widths=widths(sheet),
         rows=models.Rows(
             line=shown.lines.tolist(),
             depth=depths,
@@ -42,34 +71,196 @@ def sheet_view(key: str, sheet: Sheet) -> models.SheetView:
             special=lines.special[shown.lines].tolist(),
             value=lines.values[shown.lines].tolist(),
             entry=[lines.levels[d - 1].entry if d else -1 for d in depths],
+            name=_names(lines, shown.lines),
         ),
-        cells=cells_of(sheet, first),
-        cut=cut_cells(sheet, first),
+        first=first,
+        shown=last - first,
+        cells=cells_of(sheet, wanted, first, last),
+        cut=cut_cells(sheet, wanted, first, last),
+        listed=_listed(sheet),
         tie_out=tie_out_view(sheet),
     )
 
 
-def _places(sheet: Sheet, lines: Sequence[int]) -> NDArray[np.int64]:
-    columns = sheet.columns.shown.filled()
+def _head(side: Side, head: ColumnHead) -> models.ColumnHead:
+    path: list[int] = []
+    at = head.at
+    while side.depth[at] > 0:
+        path.insert(0, at)
+        at = int(side.parent[at])
+    return models.ColumnHead(
+        id=head.at,
+        labels=list(head.labels),
+        names=_names(side, np.array(path, dtype=np.int64)),
+        value=side.values[head.at],
+        entry=side.levels[head.depth - 1].entry if head.depth else -1,
+        depth=head.depth,
+        role=head.role,
+    )
+
+
+def lines_view(sheet: Sheet, asked: models.LinesAsked) -> models.LinesView:
+    """The cells of some lines."""
+    first, last = _columns(asked.first, asked.columns, len(sheet.columns.shown.filled()))
+    lines = [line for line in asked.lines if 0 <= line < sheet.lines.count]
+    return models.LinesView(
+        first=first,
+        shown=last - first,
+        cells=cells_of(sheet, lines, first, last),
+        cut=cut_cells(sheet, lines, first, last),
+    )
+
+
+def _columns(first: int, columns: int, count: int) -> tuple[int, int]:
+    if not columns:
+        return 0, count
+    first = min(first, count)
+    return first, min(count, first + columns)
+
+
+def _near(sheet: Sheet, view: InView) -> list[int]:
+    """The lines in view, by how far the sheet is opened, and some above and below."""
+    depth = sheet.lines.depth[sheet.lines.shown.lines]
+    there = np.flatnonzero(depth <= view.open)
+    at = int(np.searchsorted(there, view.at))
+    near = there[max(0, at - ROWS_ABOVE) : at + ROWS_BELOW]
+    return list(dict.fromkeys(sheet.lines.shown.lines[near].tolist()))
+
+
+def _names(side: Side, at: Index) -> list[str]:
+    """Each line's member by its own label, without what is said of a part or of how many it stands for."""
+    labels: list[str] = side.labels[at].tolist()
+    others = (side.special[at] == OTHER).tolist()
+    return [
+        label.rpartition(" (")[0] if other else label.removesuffix(" (part)")
+        for label, other in zip(labels, others, strict=True)
+    ]
+
+
+def _places(sheet: Sheet, lines: Sequence[int], first: int, last: int) -> Index:
+    columns = sheet.columns.shown.filled()[first:last]
     return (np.asarray(lines, dtype=np.int64)[:, None] * sheet.columns.count + columns[None, :]).reshape(-1)
 
 
-def cells_of(sheet: Sheet, lines: Sequence[int]) -> dict[int, list[str]]:
-    """The figures of the given lines as text: for each column in order, one text a figure."""
-    at, n = _places(sheet, lines), len(sheet.columns.shown.filled())
-    by_figure = [shown_cells(figure, at) for figure in sheet.figures]
-    return {line: [texts[i * n + c] for c in range(n) for texts in by_figure] for i, line in enumerate(lines)}
+def cells_of(sheet: Sheet, lines: Sequence[int], first: int, last: int) -> dict[int, list[str]]:
+    """The figures of the given lines as text: for each column from `first` to before `last`, one text a figure."""
+    at, n, width = _places(sheet, lines, first, last), last - first, len(sheet.figures)
+    block = np.empty((len(lines), n, width), dtype=object)
+    for f, figure in enumerate(sheet.figures):
+        block[:, :, f] = np.array(shown_cells(figure, at), dtype=object).reshape(len(lines), n)
+    found: list[list[str]] = block.reshape(len(lines), n * width).tolist()
+    return dict(zip(lines, found, strict=True))
 
 
-def cut_cells(sheet: Sheet, lines: Sequence[int]) -> dict[int, list[int]]:
+def cut_cells(sheet: Sheet, lines: Sequence[int], first: int, last: int) -> dict[int, list[int]]:
     """Which texts of `cells_of` compare only a part of what their line and column show; lines without any are left out."""
-    at, n, width = _places(sheet, lines), len(sheet.columns.shown.filled()), len(sheet.figures)
+    at, n, width = _places(sheet, lines, first, last), last - first, len(sheet.figures)
     found: dict[int, list[int]] = {}
     for f, figure in enumerate(sheet.figures):
         if figure.cut is not None:
             for place in np.flatnonzero(figure.cut[at] & figure.cells.present[at]).tolist():
                 found.setdefault(lines[place // n], []).append(place % n * width + f)
     return found
+
+
+def widths(sheet: Sheet) -> list[int]:
+    """How many characters the figures of each column need, from its least and largest, column by column."""
+    lines, columns = sheet.lines.shown.filled(), sheet.columns.shown.filled()
+    by_figure = [_widths(figure, sheet.columns.count, lines, columns) for figure in sheet.figures]
+    return [found[c] for c in range(len(columns)) for found in by_figure]
+
+
+def _widths(figure: ShownFigure, count: int, lines: Index, columns: Index) -> list[int]:
+    cells = figure.cells
+    marked = max((len(word) for word in MARK_WORDS), default=0) if figure.marks is not None else 0
+    if not len(lines):
+        return [0] * len(columns)
+    at = lines[:, None] * count + columns[None, :]
+    if cells.kind not in NUMERIC:
+        longest = [max((len(t) for t in texts(cells.take(at[:, c]))), default=0) for c in range(len(columns))]
+        return [min(WIDEST, n) for n in longest]
+    blank = cells.blanks[at]
+    found = []
+    for ends in (np.min, np.max):
+        extreme = ends(np.where(blank, 0, cells.values[at]), axis=0)
+        column = Column(cells.kind, extreme, None, cells.places)
+        found.append([len(shown_number(_decimal(column, i), figure)) for i in range(len(columns))])
+    return [max(low, high, marked) for low, high in zip(*found, strict=True)]
+
+
+def _decimal(column: Column, i: int) -> Decimal:
+    value: Any = column.values[i]
+    return Decimal(int(value)).scaleb(-column.places) if column.kind in EXACT else Decimal(repr(float(value)))
+
+
+def _listed(sheet: Sheet) -> models.ListedView | None:
+    listing = sheet.listing
+    if listing is None:
+        return None
+    deepest, seen, counts = len(sheet.lines.levels), set(), []
+    for line in sheet.lines.shown.lines.tolist():
+        heads = int(sheet.lines.depth[line]) == deepest and line not in seen
+        seen.add(line)
+        counts.append(len(listing.of(line)) if heads else 0)
+    columns = listing.columns
+    first = np.arange(min(200, int(listing.starts[-1])))
+    wide = [max([len(name), *(len(t) for t in as_read(c.take(first)))]) for name, c in columns.items()]
+    return models.ListedView(
+        columns=list(columns),
+        numeric=[c.kind in NUMERIC for c in columns.values()],
+        widths=[min(WIDEST, n) for n in wide],
+        records=counts,
+    )
+
+
+def listed_records(sheet: Sheet, asked: models.ListedAsked) -> list[list[str]]:
+    """Some of the records listed under a line, a text for each column."""
+    listing = sheet.listing
+    if listing is None or not 0 <= asked.line < sheet.lines.count:
+        return []
+    here = listing.of(asked.line)[asked.start : asked.start + asked.count]
+    at = np.arange(here.start, here.stop)
+    return [list(row) for row in zip(*(as_read(c.take(at)) for c in listing.columns.values()), strict=True)]
+
+
+def chosen_view(sheet: Sheet, asked: models.ChosenAsked) -> models.ChosenView:
+    """A block of cells added up, and as text."""
+    width = len(sheet.figures)
+    columns = sheet.columns.shown.filled()
+    last = min(asked.last, len(columns) * width)
+    wanted = [(int(columns[place // width]), place % width) for place in range(min(asked.first, last), last)]
+    lines = np.array([line for line in asked.lines if 0 <= line < sheet.lines.count], dtype=np.int64)
+    cells = [(sheet.figures[f], lines * sheet.columns.count + column) for column, f in wanted]
+    named = [(" › ".join(h.labels), f.name) for h in sheet.heads() for f in sheet.figures]
+    headings = [" › ".join(part for part in named[p] if part) for p in range(min(asked.first, last), last)]
+    copied = asked.texts and len(lines) * len(cells) <= MOST_COPIED
+    return models.ChosenView(
+        **_reckoned(cells),
+        headings=headings if copied else [],
+        plain=_by_row([texts(figure.cells.take(at)) for figure, at in cells]) if copied else [],
+        shown=_by_row([shown_cells(figure, at) for figure, at in cells]) if copied else [],
+    )
+
+
+def _by_row(fields: list[list[str]]) -> list[list[str]]:
+    return [list(row) for row in zip(*fields, strict=True)]
+
+
+def _reckoned(cells: list[tuple[ShownFigure, Index]]) -> dict[str, Any]:
+    numbers = [
+        (figure, figure.cells.take(at[figure.cells.present[at]]))
+        for figure, at in cells
+        if figure.cells.kind in NUMERIC
+    ]
+    count = sum(len(found) for _, found in numbers)
+    nothing = {"count": count, "sum": "", "average": "", "minimum": "", "maximum": ""}
+    if not count or len({figure.name for figure, _ in numbers}) != 1:
+        return nothing
+    figure = replace(numbers[0][0], marks=None, cut=None)
+    values = [Decimal(str(v)) for _, found in numbers for v in map(found.item, range(len(found)))]
+    total = sum(values, Decimal(0))
+    said = {"sum": total, "average": total / len(values), "minimum": min(values), "maximum": max(values)}
+    return {"count": count, **{name: shown_number(value, figure) for name, value in said.items()}}
 
 
 def tie_out_view(sheet: Sheet) -> models.TieOutView:

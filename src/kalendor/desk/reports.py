@@ -1,8 +1,12 @@
-"""Reports as the workspace has them."""
+"""Reports and groupings as the workspace has them, each asked for as what it is."""
 
+from typing import cast
+
+from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.errors import DefinitionError
+from kalendor.store.definitions import Stored
 
 
 def report_at(desk: Desk, id: int) -> Report:
@@ -14,3 +18,19 @@ def report_at(desk: Desk, id: int) -> Report:
     if not isinstance(stored.body, Report):
         raise DefinitionError(f"{stored.name!r} is not a report")
     return stored.body
+
+
+def stored_grouping(desk: Desk, id: int) -> Stored:
+    """The tree, calendar or bucket set of that id, as it stands.
+
+    Raises MissingError where there is none, DefinitionError where it is a report.
+    """
+    stored = desk.definitions.one(id)
+    if isinstance(stored.body, Report):
+        raise DefinitionError(f"{stored.name!r} is a report, not a grouping")
+    return stored
+
+
+def grouping_at(desk: Desk, id: int) -> Grouping:
+    """The document of that grouping, likewise."""
+    return cast(Grouping, stored_grouping(desk, id).body)

@@ -33,10 +33,10 @@ export const useReports = () =>
 export const useReport = (id: number) =>
   useQuery({ queryKey: ['report', id], queryFn: () => get<ReportView>(`/reports/${id}`) });
 
-export const useSheet = (id: number, revision: number | undefined) =>
+export const useSheet = (id: number, revision: number | undefined, inView: string) =>
   useQuery({
     queryKey: ['sheet', id, revision],
-    queryFn: ({ signal }) => get<SheetView>(`/reports/${id}/sheet`, { signal }),
+    queryFn: ({ signal }) => get<SheetView>(`/reports/${id}/sheet?${inView}`, { signal }),
     enabled: revision !== undefined,
     placeholderData: keepPreviousData,
     retry: false,

@@ -1,4 +1,4 @@
-import { Fault, get, post, put, type Report, type ReportView } from '../api/client';
+import { Fault, get, post, type EditView, type ReportView, type SheetView } from '../api/client';
 import * as queueing from './editQueue';
 import type { Queue, Step } from './editQueue';
 
@@ -18,10 +18,11 @@ export class Edits {
   private listeners = new Set<() => void>();
   private tries = 0;
   private timer: ReturnType<typeof setTimeout> | undefined;
+  private inView = '';
   private readonly id: number;
-  private readonly saved: (view: ReportView) => void;
+  private readonly saved: (view: ReportView, sheet: SheetView | null) => void;
 
-  constructor(id: number, server: ReportView, saved: (view: ReportView) => void) {
+  constructor(id: number, server: ReportView, saved: (view: ReportView, sheet: SheetView | null) => void) {
     this.id = id;
     this.saved = saved;
     this.state = { queue: queueing.begun(server), error: null, waits: null };
@@ -40,6 +41,11 @@ export class Edits {
   settle = (which: 'mine' | 'theirs') => {
     this.tell({ ...this.state, queue: queueing.settled(this.state.queue, which) });
     this.pump();
+  };
+
+  /** Tell what is in view of the sheet, as a query, so that an edit's answer brings just that. */
+  look = (inView: string) => {
+    this.inView = inView;
   };
 
   seen = (server: ReportView) => this.tell({ ...this.state, queue: queueing.seen(this.state.queue, server) });
@@ -61,11 +67,11 @@ export class Edits {
     if (!step || this.timer !== undefined) return;
     const { revision } = this.state.queue.server;
     this.tell({ ...this.state, queue: queueing.sent(this.state.queue) });
-    send(this.id, step, revision)
-      .then((view) => {
+    send(this.id, step, revision, this.inView)
+      .then(({ report, sheet }) => {
         this.tries = 0;
-        this.tell({ ...this.state, queue: queueing.taken(this.state.queue, view), waits: null });
-        this.saved(view);
+        this.saved(report, sheet);
+        this.tell({ ...this.state, queue: queueing.taken(this.state.queue, report), waits: null });
         this.pump();
       })
       .catch((fault: Error) => this.failed(fault));
@@ -79,7 +85,7 @@ export class Edits {
       const lost = !queue.unsure && typeof queue.sending !== 'object';
       const error = lost ? new Fault('somebody else changed the report meanwhile; nothing was undone') : null;
       this.tell({ queue: queueing.overtaken(queue, theirs), error, waits: null });
-      this.saved(theirs);
+      this.saved(theirs, null);
       this.pump();
     } else if (status === 412 || isUnanswered(status)) {
       this.tell({ ...this.state, queue: queueing.held(queue), waits: fault.message });
@@ -94,17 +100,21 @@ export class Edits {
 /** Whether an answer says nothing of the change itself: none at all, or a server that is not up to it now. */
 const isUnanswered = (status: number) => status === 0 || status === 408 || status === 429 || status >= 500;
 
-const send = (id: number, step: Step, revision: number) =>
+const send = (id: number, step: Step, revision: number, inView: string) =>
   typeof step === 'object'
-    ? put<ReportView>(`/reports/${id}`, step.document satisfies Report, { revision })
-    : post<ReportView>(`/reports/${id}/${step}`, undefined, { revision });
+    ? post<EditView>(`/reports/${id}/edits?${inView}`, step.document, { revision })
+    : post<EditView>(`/reports/${id}/edits?step=${step}&${inView}`, undefined, { revision });
 
 const latest = (id: number) => get<ReportView>(`/reports/${id}`).catch(() => null);
 
 const open = new Map<number, Edits>();
 
 /** The edits of a report in this window: those that go on, or new ones on the report as the server has it. */
-export function editsOf(id: number, server: ReportView, saved: (view: ReportView) => void): Edits {
+export function editsOf(
+  id: number,
+  server: ReportView,
+  saved: (view: ReportView, sheet: SheetView | null) => void,
+): Edits {
   const found = open.get(id);
   if (found) return found;
   const edits = new Edits(id, server, saved);

@@ -19,7 +19,8 @@ export function useReportEditing(id: number) {
   const latest = found.data;
   const edits = useMemo(() => {
     if (!latest) return null;
-    return editsOf(id, latest, (view) => {
+    return editsOf(id, latest, (view, sheet) => {
+      if (sheet) queries.setQueryData(['sheet', id, view.revision], sheet);
       void queries.cancelQueries({ queryKey: ['report', id] });
       queries.setQueryData(['report', id], view);
       void queries.invalidateQueries({ queryKey: ['reports'] });
@@ -50,6 +51,7 @@ export function useReportEditing(id: number) {
     error: found.error ?? state?.error ?? null,
     waits: state?.waits ?? null,
     again: () => edits?.again(),
+    inView: (query: string) => edits?.look(query),
     change: (document: Report) => ask({ document }),
     settle: (which: 'mine' | 'theirs') => edits?.settle(which),
     undo: () => ask('undo'),

@@ -1,99 +1,155 @@
+import { memo } from 'react';
+
 import type { SheetView } from '../../api/client';
 import { capital } from '../../parts/words';
 import { headings } from './outline';
+import { isAlone, type Track, type Tracks } from './tracks';
 
-/** The headings over the columns; they stay in view. */
-export function SheetHead({
-  sheet,
-  widths,
-  starts,
-}: {
+/** By which column the innermost lines are sorted: a place among the columns of figures, −1 for the labels, null for none. */
+export interface Sorted {
+  place: number | null;
+  falling: boolean;
+}
+
+interface Props {
   sheet: SheetView;
-  widths: number[];
-  starts: boolean[];
-}) {
+  all: Tracks;
+  window: [number, number];
+  columns: boolean;
+  sorted: Sorted;
+}
+
+/** The headings over the columns; they stay in view, and a click on one sorts by it. */
+export const SheetHead = memo(function SheetHead({ sheet, all, window, columns, sorted }: Props) {
   const levels = headings(sheet);
-  const figures = sheet.figures.length;
-  const names = sheet.down.map((level) => capital(level.name)).join(' · ');
-  const alone = figures === 1 && levels.length > 0;
+  const alone = isAlone(sheet);
+  const tracks = all.tracks.slice(...window);
+  const before = (tracks[0]?.left ?? all.labelsWidth) - all.labelsWidth;
+  const names = columns
+    ? sheet.down.map((l) => l.name)
+    : [sheet.down.map((l) => capital(l.name)).join(' · ')];
+  const corner = (last: boolean) =>
+    all.labels.map((_, k) => (
+      <th key={k} className="corner" style={stuck(all, k)} data-p={last ? -1 - k : undefined}>
+        {last ? (
+          <Sortable on={sorted.place === -1 && k === all.labels.length - 1} falling={sorted.falling}>
+            {capital(names[k] ?? '')}
+          </Sortable>
+        ) : (
+          k === 0 && alone && <b className="figure-name">{sheet.figures[0]?.name}</b>
+        )}
+      </th>
+    ));
+  const spacer = before > 0 && <th style={{ width: before }} aria-hidden="true" />;
   return (
     <thead>
       {levels.map((spans, level) => {
-        const offsets = spans.map((_, i) => spans.slice(0, i).reduce((sum, s) => sum + s.columns, 0));
+        const last = alone && level === levels.length - 1;
+        const kind = sheet.across[level]?.kind ?? '';
         return (
-          <tr key={level}>
-            <th className="corner">{alone && level === levels.length - 1 ? names : ''}</th>
-            {spans.map((s, i) => {
-              const column = offsets[i] ?? 0;
-              const gap = starts[column] && <th key={`${s.key}-gap`} className="gap" />;
-              const inner = gapsWithin(starts, column, s.columns);
-              const kind = sheet.across[level]?.kind ?? '';
-              return [
-                gap,
-                <th
-                  key={s.key}
-                  colSpan={s.columns * figures + inner}
-                  className={s.label ? `span ${kind}${alone && s.columns === 1 ? ' single' : ''}` : ''}
-                >
-                  {s.label}
-                </th>,
-              ];
-            })}
+          <tr key={level} className={last ? 'last' : ''} aria-rowindex={level + 1}>
+            {corner(last)}
+            {spacer}
+            {last
+              ? tracks.map((track) => (
+                  <Single
+                    key={track.left}
+                    track={track}
+                    label={sheet.columns[track.column]?.labels[level] ?? ''}
+                    sorted={sorted}
+                  />
+                ))
+              : spans.map((span) => {
+                  const under = tracks.filter((t) => within(t, span.first, span.columns));
+                  if (under.length === 0) return null;
+                  const gap = under[0]?.kind === 'gap' && span.first === under[0].column;
+                  const cells = under.length - (gap ? 1 : 0);
+                  return [
+                    gap && <th key={`${span.key}-gap`} className="gap" />,
+                    cells > 0 && (
+                      <th
+                        key={span.key}
+                        colSpan={cells}
+                        scope="colgroup"
+                        className={span.label ? `span ${kind}` : ''}
+                        title={span.label}
+                      >
+                        <span className="span-label">{span.label}</span>
+                      </th>
+                    ),
+                  ];
+                })}
           </tr>
         );
       })}
-      {alone ? (
-        <tr className="last widths" aria-hidden="true">
-          <th />
-          {sheet.columns.map((c, i) => [
-            starts[i] && <th key={`${c.id}-gap`} className="gap" />,
-            <th key={c.id} style={{ minWidth: `${widths[i]}ch` }} />,
-          ])}
-        </tr>
-      ) : (
-        <tr className="last">
-          <th className="corner">{names}</th>
-          {sheet.columns.map((c, i) =>
-            sheet.figures.map((figure, f) => [
-              starts[i] && f === 0 && <th key={`${c.id}-gap`} className="gap" />,
-              <th
-                key={`${c.id}-${figure.name}`}
-                className="num"
-                style={{ minWidth: `${widths[i * figures + f]}ch` }}
-              >
-                {figure.name}
-              </th>,
-            ]),
-          )}
+      {!alone && (
+        <tr className="last" aria-rowindex={levels.length + 1}>
+          {corner(true)}
+          {spacer}
+          {tracks.map((track) => (
+            <Single
+              key={track.left}
+              track={track}
+              label={
+                track.kind === 'record'
+                  ? (sheet.listed?.columns[track.place] ?? '')
+                  : (sheet.figures[track.figure]?.name ?? '')
+              }
+              sorted={sorted}
+              numeric={track.kind !== 'record' || sheet.listed?.numeric[track.place]}
+            />
+          ))}
         </tr>
       )}
     </thead>
   );
+});
+
+const within = (track: Track, first: number, count: number) =>
+  track.kind !== 'record' && track.column >= first && track.column < first + count;
+
+/** Where a column of labels stays when the rest is scrolled sideways. */
+export function stuck(all: Tracks, k: number): { left: number; width: number } {
+  return { left: all.labels.slice(0, k).reduce((s, w) => s + w, 0), width: all.labels[k] ?? 0 };
 }
 
-/** Columns before which a gap stands: each new member of the outermost level, where columns hold several figures or levels. */
-export function groupStarts(sheet: SheetView): boolean[] {
-  const grouped = sheet.across.length > 1 || (sheet.across.length === 1 && sheet.figures.length > 1);
-  return sheet.columns.map(
-    (column, i) => grouped && i > 0 && column.labels[0] !== sheet.columns[i - 1]?.labels[0],
+/** The heading of one column. */
+function Single({
+  track,
+  label,
+  sorted,
+  numeric = true,
+}: {
+  track: Track;
+  label: string;
+  sorted: Sorted;
+  numeric?: boolean | undefined;
+}) {
+  if (track.kind === 'gap') return <th className="gap" />;
+  const on = track.kind === 'cell' && sorted.place === track.place;
+  return (
+    <th
+      className={numeric ? 'num' : 'text'}
+      scope="col"
+      data-p={track.kind === 'cell' ? track.place : undefined}
+      aria-sort={on ? (sorted.falling ? 'descending' : 'ascending') : undefined}
+    >
+      {track.kind === 'cell' ? (
+        <Sortable on={on} falling={sorted.falling}>
+          {label}
+        </Sortable>
+      ) : (
+        label
+      )}
+    </th>
   );
 }
 
-const gapsWithin = (starts: boolean[], from: number, count: number) =>
-  starts.slice(from + 1, from + count).filter(Boolean).length;
-
-/** How wide each column of figures is, in characters, from the cells at hand and its heading. */
-export function columnWidths(sheet: SheetView): number[] {
-  const figures = sheet.figures.length;
-  const alone = figures === 1 && sheet.across.length > 0;
-  const widths = sheet.columns.flatMap((column) =>
-    sheet.figures.map(
-      (figure) => (alone ? (column.labels[column.labels.length - 1] ?? '').length : figure.name.length) + 2,
-    ),
+function Sortable({ on, falling, children }: { on: boolean; falling: boolean; children: string }) {
+  return (
+    <button className={`sort${on ? ' on' : ''}`} tabIndex={-1} title={`${children}: click to sort`}>
+      {children}
+      {on && <span aria-hidden="true"> {falling ? '▾' : '▴'}</span>}
+    </button>
   );
-  for (const texts of Object.values(sheet.cells))
-    texts.forEach((text, i) => {
-      if (text.length + 3 > (widths[i] ?? 0)) widths[i] = text.length + 3;
-    });
-  return widths;
 }

@@ -1,120 +1,358 @@
-import { useVirtualizer } from '@tanstack/react-virtual';
-import { useMemo, useRef } from 'react';
+import './sheet.css';
 
-import type { SheetView } from '../../api/client';
-import type { Row } from './outline';
-import { columnWidths, groupStarts, SheetHead } from './SheetHead';
-import { useCells } from './useCells';
+import { useCallback, useEffect, useImperativeHandle, useMemo, useRef, type Ref } from 'react';
 
-const ROW = 27;
-const MARKS = new Set(['new', 'gone', 'n/m']);
-const SPECIAL = ['', ' other', ' loose', ' blankline', ' worked', ''];
-const CUT = 'Compared to the as-of date only; the figure beside it counts all that is shown.';
+import type { Report, SheetView } from '../../api/client';
+import { DrawnRows, type Row } from './outline';
+import { SheetHead, type Sorted } from './SheetHead';
+import { RecordRow, SheetRow } from './SheetRow';
+import { inView, isAlone, laidOut, ROW, type Tracks } from './tracks';
+import { useCells, useWanted } from './useCells';
+import { blockOf, led, type At, type Block, type Grid } from './useGrid';
+import { useListed } from './useListed';
+import { useScrolled, useSnapped } from './useScrolled';
 
-/** The sheet, set like a financial statement; only the rows in view are drawn. */
+const OVERSCAN = 8;
+
+/** What a person does at the sheet. */
+export interface SheetActions {
+  focus: (to: At, extend: boolean) => void;
+  drag: (to: At) => void;
+  choose: (row: Row, more: boolean, range: boolean) => void;
+  toggle: (row: Row) => void;
+  question: (at: At) => void;
+  sort: (place: number) => void;
+  menu: (at: At, where: { top: number; left: number }) => void;
+  clear: () => void;
+}
+
+export interface Scrolling {
+  show: (row: number) => void;
+  focus: () => void;
+}
+
+/** The sheet, set like a financial statement; only the rows and columns in view are drawn. */
 export function SheetTable({
   report,
+  layout,
   sheet,
   rows,
-  toggle,
+  grid,
   chosen,
-  choose,
+  sorted,
+  actions,
+  seen,
+  handle,
 }: {
   report: number;
+  layout: NonNullable<Report['layout']>;
   sheet: SheetView;
   rows: Row[];
-  toggle: (row: Row) => void;
-  chosen: Row[];
-  choose: (row: Row, more: boolean) => void;
+  grid: Grid;
+  chosen: ReadonlySet<string>;
+  sorted: Sorted;
+  actions: SheetActions;
+  seen: (at: number, first: number) => void;
+  handle: Ref<Scrolling>;
 }) {
   const scroller = useRef<HTMLDivElement>(null);
-  const virtual = useVirtualizer({
-    count: rows.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => ROW,
-    overscan: 20,
-  });
-  const items = virtual.getVirtualItems();
-  const first = items[0]?.start ?? 0;
-  const after = virtual.getTotalSize() - (items[items.length - 1]?.end ?? 0);
-  const inView = items.map((item) => rows[item.index]).filter((row): row is Row => row !== undefined);
-  const cells = useCells(report, sheet, [
-    ...new Set(inView.filter((row) => row.filled).map((row) => row.line)),
-  ]);
-  const figures = sheet.figures.length;
-  const widths = useMemo(() => columnWidths(sheet), [sheet]);
-  const starts = useMemo(() => groupStarts(sheet), [sheet]);
-  const span = 1 + sheet.columns.length * figures + starts.filter(Boolean).length;
+  const at = useScrolled(scroller);
+  const columns = layout.lines === 'columns' && sheet.down.length > 0;
+  const all = useMemo(
+    () => laidOut(sheet, layout, columns, Math.max(300, at.width - 48)),
+    [sheet, layout, columns, at.width],
+  );
+  useSnapped(scroller, all);
+  const drawn = useMemo(() => new DrawnRows(rows), [rows]);
+  const [from, to] = inView(all, at.left, at.width);
+  const window = useMemo<[number, number]>(() => [from, to], [from, to]);
+  const top = Math.max(0, Math.floor(at.top / ROW) - OVERSCAN);
+  const bottom = Math.min(drawn.total, Math.ceil((at.top + at.height) / ROW) + OVERSCAN);
+  const inSight = Array.from({ length: Math.max(0, bottom - top) }, (_, i) => drawn.at(top + i));
+  const cells = useCells(report, sheet);
+  const isCut = useCallback((line: number, place: number) => cells.isCut(line, place), [cells]);
+  const listed = useListed(report, sheet, inSight);
+  const lines = [
+    ...new Set(inSight.flatMap((one) => (one?.kind === 'row' && one.row.filled ? [one.row.line] : []))),
+  ];
+  useWanted(cells, lines, columnAt(all, from, sheet), columnAt(all, to - 1, sheet) + 1);
+  const firstRow = inSight[0]?.row.at ?? 0;
+  const firstColumn = columnAt(all, from, sheet);
+  useEffect(() => seen(firstRow, firstColumn), [seen, firstRow, firstColumn]);
+  useScrollTo(scroller, all, drawn, grid, sheet, handle);
 
+  const heads = sheet.headings.length + (isAlone(sheet) ? 0 : 1);
+  const span = all.labels.length + (window[1] - window[0]) + 2;
+  const tracks = all.tracks.slice(...window);
+  const focused = grid.corner ?? grid.at;
   return (
-    <div className="sheet-scroll" ref={scroller} tabIndex={0} aria-label="Sheet">
-      <table className={`sheet-table${sheet.columns.length * figures <= 3 ? ' narrow' : ''}`}>
-        <SheetHead sheet={sheet} widths={widths} starts={starts} />
-        <tbody>
-          {first > 0 && <Spacer height={first} span={span} />}
-          {inView.map((row) => (
-            <tr
-              key={row.at}
-              className={`row ${row.role} d${row.depth}${SPECIAL[row.special] ?? ''}${chosen.some((c) => c.path === row.path && row.value !== null) ? ' chosen' : ''}`}
-              data-line={row.line}
-            >
-              <th
-                scope="row"
-                style={{ paddingLeft: indent(row) }}
-                className={row.value !== null ? 'choosable' : undefined}
-                aria-selected={chosen.some((c) => c.path === row.path)}
-                onClick={(event) =>
-                  row.value !== null && choose(row, event.ctrlKey || event.metaKey || event.shiftKey)
-                }
-              >
-                {row.open !== null && (
-                  <button
-                    className={`twist ${sheet.down[row.depth - 1]?.kind ?? ''}`}
-                    aria-expanded={row.open}
-                    aria-label={`${row.open ? 'Close' : 'Open'} ${row.label}`}
-                    onClick={() => toggle(row)}
-                  >
-                    {row.open ? '▾' : '▸'}
-                  </button>
-                )}
-                {row.label}
-              </th>
-              {sheet.columns.map((column, c) => {
-                const found = row.filled ? cells(row.line) : undefined;
-                return sheet.figures.map((figure, f) => {
-                  const text = found?.texts?.[c * figures + f] ?? '';
-                  const cut = found?.cut.includes(c * figures + f) ?? false;
-                  const gap = starts[c] && f === 0 && <td key={`${column.id}-gap`} className="gap" />;
-                  return [
-                    gap,
-                    <td
-                      key={`${column.id}-${figure.name}`}
-                      className={`${cellClass(text)}${cut ? ' cut' : ''}`}
-                      title={cut ? CUT : undefined}
-                    >
-                      {text}
-                    </td>,
-                  ];
-                });
+    <div className="sheet-wrap">
+      <div
+        className="sheet-scroll"
+        ref={scroller}
+        onKeyDown={(event) => onKey(event, grid, rows, sheet, actions)}
+        {...pointing(rows, actions)}
+      >
+        <div className="sheet-inner" style={{ width: all.width }}>
+          <table
+            className="sheet-table"
+            role="grid"
+            tabIndex={0}
+            aria-label="Sheet"
+            aria-multiselectable="true"
+            aria-rowcount={drawn.total + heads}
+            aria-colcount={all.labels.length + sheet.columns.length * sheet.figures.length}
+            aria-activedescendant={focused ? `cell-${focused.row}-${focused.place}` : undefined}
+            style={{ width: all.width }}
+          >
+            <colgroup>
+              {all.labels.map((width, k) => (
+                <col key={k} style={{ width }} />
+              ))}
+              {(tracks[0]?.left ?? all.labelsWidth) > all.labelsWidth && (
+                <col style={{ width: (tracks[0]?.left ?? 0) - all.labelsWidth }} />
+              )}
+              {tracks.map((track) => (
+                <col key={track.left} style={{ width: track.width }} />
+              ))}
+            </colgroup>
+            <SheetHead sheet={sheet} all={all} window={window} columns={columns} sorted={sorted} />
+            <tbody>
+              {top > 0 && <Spacer height={top * ROW} span={span} />}
+              {inSight.map((one, i) => {
+                if (!one) return null;
+                const aria = heads + top + i + 1;
+                if (one.kind === 'space')
+                  return <Spacer key={`space ${one.row.at}`} height={ROW} span={span} />;
+                if (one.kind === 'record')
+                  return (
+                    <RecordRow
+                      key={`record ${one.row.line} ${one.record}`}
+                      cells={listed(one.row.line, one.record)}
+                      all={all}
+                      window={window}
+                      numeric={sheet.listed?.numeric ?? []}
+                      aria={aria}
+                    />
+                  );
+                return (
+                  <SheetRow
+                    key={one.row.at}
+                    sheet={sheet}
+                    row={one.row}
+                    index={one.index}
+                    before={rows[one.index - 1]}
+                    texts={cells.line(one.row.line)}
+                    isCut={isCut}
+                    all={all}
+                    window={window}
+                    columns={columns}
+                    each={layout.labels === 'each'}
+                    chosen={chosen.has(one.row.path) && one.row.depth > 0}
+                    bold={layout.levels?.[sheet.down[one.row.depth - 1]?.name ?? '']?.bold ?? false}
+                    aria={aria}
+                  />
+                );
               })}
-            </tr>
-          ))}
-          {after > 0 && <Spacer height={after} span={span} />}
-        </tbody>
-      </table>
+              {bottom < drawn.total && <Spacer height={(drawn.total - bottom) * ROW} span={span} />}
+            </tbody>
+          </table>
+          <Marked grid={grid} all={all} drawn={drawn} heads={heads} />
+        </div>
+      </div>
+      <Edges all={all} left={at.left} width={at.width} below={at.top + at.height < drawn.total * ROW} />
     </div>
   );
 }
 
-/** Totals below their group stand as deep as its members. */
-const indent = (row: Row) =>
-  10 + 20 * (Math.max(0, row.depth - 1) + (row.role === 'subtotal' && row.open === null ? 1 : 0));
-
-const cellClass = (text: string) =>
-  `num${text.startsWith('(') || text.startsWith('−') ? ' neg' : ''}${MARKS.has(text) ? ' mark' : ''}`;
+const columnAt = (all: Tracks, at: number, sheet: SheetView) =>
+  Math.max(0, Math.min(sheet.columns.length - 1, all.tracks[Math.max(0, at)]?.column ?? 0));
 
 const Spacer = ({ height, span }: { height: number; span: number }) => (
-  <tr aria-hidden="true">
+  <tr aria-hidden="true" className="spacer">
     <td colSpan={span} style={{ height, padding: 0, border: 0 }} />
   </tr>
 );
+
+const HEAD_ROW = 26;
+
+/** The cell in focus and the block that is chosen, drawn over the table. */
+function Marked({ grid, all, drawn, heads }: { grid: Grid; all: Tracks; drawn: DrawnRows; heads: number }) {
+  const block = blockOf(grid);
+  const box = (b: Block) => {
+    const cells = all.tracks.filter((t) => t.kind === 'cell' && t.place >= b.first && t.place <= b.last);
+    const left = b.first < 0 ? 0 : (cells[0]?.left ?? 0);
+    const end = cells[cells.length - 1];
+    const right = end ? end.left + end.width : all.labelsWidth;
+    const top = drawn.placeOf(b.top) * ROW;
+    return {
+      left,
+      width: right - left,
+      top: `calc(${top}px + var(--heads, ${heads * HEAD_ROW}px))`,
+      height: (drawn.placeOf(b.bottom) - drawn.placeOf(b.top) + 1) * ROW,
+    };
+  };
+  const { at } = grid;
+  return (
+    <>
+      {block && <div className="block" style={box(block)} aria-hidden="true" />}
+      {at && at.row < drawn.rows.length && (
+        <div
+          className={`focus-cell${at.place < 0 ? ' label' : ''}`}
+          style={box({ top: at.row, bottom: at.row, first: at.place, last: at.place })}
+          aria-hidden="true"
+        />
+      )}
+    </>
+  );
+}
+
+/** Veils over columns that are only partly in view, so that no cut number is read as a number; each says that more lies there. */
+function Edges({ all, left, width, below }: { all: Tracks; left: number; width: number; below: boolean }) {
+  const room = width;
+  const cellsAt = all.tracks.filter((t) => t.kind !== 'gap');
+  const cutLeft = cellsAt.find(
+    (t) => t.left < left + all.labelsWidth && t.left + t.width > left + all.labelsWidth + 1,
+  );
+  const cutRight = cellsAt.find((t) => t.left < left + room - 1 && t.left + t.width > left + room + 1);
+  const last = cellsAt[cellsAt.length - 1];
+  const more = last ? last.left + last.width > left + room + 1 : false;
+  return (
+    <>
+      {left > 1 && (
+        <div
+          className="edge left"
+          style={{
+            left: all.labelsWidth,
+            width: cutLeft ? cutLeft.left + cutLeft.width - left - all.labelsWidth : 10,
+          }}
+          aria-hidden="true"
+        />
+      )}
+      {more && (
+        <div
+          className="edge right"
+          style={{ width: cutRight ? Math.max(18, left + room - cutRight.left) : 18, left: 'auto' }}
+          aria-hidden="true"
+        >
+          ›
+        </div>
+      )}
+      {below && <div className="edge bottom" aria-hidden="true" />}
+    </>
+  );
+}
+
+/** Brings a row into view below headings of a height. */
+function showRow(element: HTMLElement, top: number, heads: number) {
+  const bottom = top + ROW * 2 - element.clientHeight + heads;
+  if (top < element.scrollTop) element.scrollTo({ top });
+  else if (bottom - ROW > element.scrollTop) element.scrollTo({ top: bottom });
+}
+
+/** Brings a column into view beside the labels. */
+function showTrack(element: HTMLElement, all: Tracks, place: number) {
+  const track = all.tracks.find((t) => t.kind === 'cell' && t.place === place);
+  if (!track) return;
+  const right = track.left + track.width - element.clientWidth + 4;
+  if (track.left - all.labelsWidth < element.scrollLeft)
+    element.scrollTo({ left: track.left - all.labelsWidth });
+  else if (right > element.scrollLeft) element.scrollTo({ left: right });
+}
+
+/** Keep the focused cell in view, and let others scroll to a row. */
+function useScrollTo(
+  scroller: React.RefObject<HTMLDivElement | null>,
+  all: Tracks,
+  drawn: DrawnRows,
+  grid: Grid,
+  sheet: SheetView,
+  handle: Ref<Scrolling>,
+) {
+  const heads = (sheet.headings.length + (isAlone(sheet) ? 0 : 1)) * HEAD_ROW;
+  const corner = grid.corner;
+  useImperativeHandle(handle, () => ({
+    show: (row) => scroller.current && showRow(scroller.current, drawn.placeOf(row) * ROW, heads),
+    focus: () => scroller.current?.querySelector('table')?.focus(),
+  }));
+  useEffect(() => {
+    const element = scroller.current;
+    if (!corner || !element) return;
+    showRow(element, drawn.placeOf(corner.row) * ROW, heads);
+    showTrack(element, all, corner.place);
+    // the focus moves the view, not the other way round
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [corner]);
+}
+
+/** The cell that an event is at. */
+function cellOf(event: { target: EventTarget }): At | null {
+  const cell = (event.target as HTMLElement).closest<HTMLElement>('[data-p]');
+  const row = cell?.closest<HTMLElement>('[data-r]');
+  if (!cell) return null;
+  return { row: row ? Number(row.dataset.r) : -1, place: Number(cell.dataset.p) };
+}
+
+/** What the mouse does: a click on a heading sorts, on a label chooses the line, on a number questions it; dragged, it
+ * chooses a block. */
+function pointing(rows: Row[], actions: SheetActions) {
+  return {
+    onMouseDown: (event: React.MouseEvent) => {
+      const at = cellOf(event);
+      if (!at || at.row < 0 || event.button !== 0) return;
+      if (at.place >= 0) actions.focus(at, event.shiftKey);
+    },
+    onMouseOver: (event: React.MouseEvent) => {
+      if (event.buttons !== 1) return;
+      const at = cellOf(event);
+      if (at && at.row >= 0 && at.place >= 0) actions.drag(at);
+    },
+    onClick: (event: React.MouseEvent) => {
+      const at = cellOf(event);
+      if (!at) return;
+      if (at.row < 0) return actions.sort(at.place);
+      const row = rows[at.row];
+      if (!row) return;
+      if ((event.target as HTMLElement).closest('[data-twist]')) return actions.toggle(row);
+      if (at.place < 0) {
+        actions.focus({ row: at.row, place: -1 }, false);
+        actions.choose(row, event.ctrlKey || event.metaKey, event.shiftKey);
+      } else if (!event.shiftKey) actions.question(at);
+    },
+    onContextMenu: (event: React.MouseEvent) => {
+      const at = cellOf(event);
+      if (!at) return;
+      event.preventDefault();
+      actions.menu(at, { top: event.clientY, left: event.clientX });
+    },
+  };
+}
+
+/** What keys do at the sheet. */
+function onKey(event: React.KeyboardEvent, grid: Grid, rows: Row[], sheet: SheetView, actions: SheetActions) {
+  const from = grid.corner ?? { row: 0, place: -1 };
+  const places = sheet.columns.length * sheet.figures.length;
+  const to = led(from, event.key, event.ctrlKey || event.metaKey, rows.length, places);
+  if (to && !event.altKey) {
+    event.preventDefault();
+    return grid.at ? actions.focus(to, event.shiftKey) : actions.focus(from, false);
+  }
+  const row = rows[from.row];
+  if (!row || event.altKey) return;
+  const box = () => {
+    const found = document.querySelector('.focus-cell')?.getBoundingClientRect();
+    return { top: found?.bottom ?? 200, left: found?.left ?? 200 };
+  };
+  if (event.key === 'Enter') {
+    event.preventDefault();
+    if (from.place < 0) actions.toggle(row);
+    else actions.question(from);
+  } else if (event.key === ' ' && from.place < 0) {
+    event.preventDefault();
+    actions.choose(row, true, false);
+  } else if (event.key === 'ContextMenu' || (event.key === 'F10' && event.shiftKey) || event.key === 'm') {
+    event.preventDefault();
+    actions.menu(from, box());
+  } else if (event.key === 's' && !event.ctrlKey && !event.metaKey) actions.sort(from.place);
+  else if (event.key === 'Escape') actions.clear();
+}

@@ -1,0 +1,180 @@
+"""What the API answers with of a sheet. The page's types are generated from these."""
+
+from typing import Annotated
+
+from pydantic import BaseModel, Field
+
+from kalendor.api.models import ReportView
+
+
+class LevelView(BaseModel):
+    """A level of an axis: `kind` is category, period, bucket or age."""
+
+    name: str
+    kind: str
+
+
+class FigureView(BaseModel):
+    """A figure; `approximate` where it rests on amounts that are not kept exactly."""
+
+    name: str
+    numeric: bool
+    approximate: bool
+
+
+class ColumnHead(BaseModel):
+    """A column of the sheet: its headings from the outside in, and its members' own labels; `depth` 0 is the grand
+    total. `value` is the value of a column of a category's innermost level, `entry` its place in `across`."""
+
+    id: int
+    labels: list[str]
+    names: list[str]
+    value: str | None
+    entry: int
+    depth: int
+    role: str
+
+
+class SpanView(BaseModel):
+    """A heading over the next `columns` columns."""
+
+    label: str
+    columns: int
+
+
+class Rows(BaseModel):
+    """The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank, 4 worked out, 5 a value under Not placed. `value` is the value
+    of a line of a category's innermost level, None for other lines; `entry` its place in `down`; `name` is the
+    member's own label."""
+
+    line: list[int]
+    depth: list[int]
+    role: list[str]
+    label: list[str]
+    special: list[int]
+    value: list[str | None]
+    entry: list[int]
+    name: list[str]
+
+
+class StepView(BaseModel):
+    why: str
+    kind: str
+    records: int
+
+
+class FootingView(BaseModel):
+    figure: str
+    total: str
+
+
+class ControlView(BaseModel):
+    figure: str
+    expected: str
+    found: str
+    agrees: bool
+
+
+class TieOutView(BaseModel):
+    source: str
+    read: int
+    refused: int
+    mended: int
+    steps: list[StepView]
+    on_sheet: int
+    not_placed: int
+    blank: int
+    footings: list[FootingView]
+    controls: list[ControlView]
+    hidden_lines: int
+
+
+class ListedView(BaseModel):
+    """The columns of the records listed under the innermost lines, how wide each is, and how many records each row heads."""
+
+    columns: list[str]
+    numeric: list[bool]
+    widths: list[int]
+    records: list[int]
+
+
+class SheetView(BaseModel):
+    """A sheet for the screen. `headings` are the rows of headings over the columns, from the outside in; `widths` is how
+    many characters each column of figures needs. `cells` holds, by line, one text for each figure of `shown` columns from
+    the column `first` on; others are asked for. `cut` names, by line, those of them that compare only a part of what their
+    line and column show."""
+
+    key: str
+    title: str
+    as_of: str
+    notes: list[str]
+    warnings: list[str]
+    down: list[LevelView]
+    across: list[LevelView]
+    figures: list[FigureView]
+    columns: list[ColumnHead]
+    headings: list[list[SpanView]]
+    widths: list[int]
+    rows: Rows
+    first: int
+    shown: int
+    cells: dict[int, list[str]]
+    cut: dict[int, list[int]]
+    listed: ListedView | None
+    tie_out: TieOutView
+
+
+class EditView(BaseModel):
+    """A report after a change, and its sheet; `fault` says why there is none."""
+
+    report: ReportView
+    sheet: SheetView | None
+    fault: str
+
+
+class LinesAsked(BaseModel):
+    """Lines, and the columns from `first` on that are wanted of them; 0 columns are all."""
+
+    lines: Annotated[list[int], Field(max_length=5_000)]
+    first: Annotated[int, Field(ge=0)] = 0
+    columns: Annotated[int, Field(ge=0)] = 0
+
+
+class LinesView(BaseModel):
+    """The cells of some lines, as in a sheet."""
+
+    first: int
+    shown: int
+    cells: dict[int, list[str]]
+    cut: dict[int, list[int]]
+
+
+class ListedAsked(BaseModel):
+    """Records of a line, from the first on."""
+
+    line: int
+    start: Annotated[int, Field(ge=0)] = 0
+    count: Annotated[int, Field(ge=1, le=500)] = 100
+
+
+class ChosenAsked(BaseModel):
+    """A block of cells: lines, and places among the columns of figures from `first` to before `last`."""
+
+    lines: Annotated[list[int], Field(max_length=200_000)]
+    first: Annotated[int, Field(ge=0)]
+    last: Annotated[int, Field(ge=0)]
+    texts: bool = True
+
+
+class ChosenView(BaseModel):
+    """A block of cells: how many hold a number, and their sum, average, minimum and maximum where they are of one figure;
+    `plain` and `shown` are their texts row by row, empty where the block is too large to copy."""
+
+    count: int
+    sum: str
+    average: str
+    minimum: str
+    maximum: str
+    headings: list[str]
+    plain: list[list[str]]
+    shown: list[list[str]]

@@ -1,0 +1,153 @@
+import { Divider, ListItemText, Menu, MenuItem } from '@mui/material';
+import type { ReactNode } from 'react';
+
+import type { Report, SheetView } from '../../api/client';
+import { grainWords } from '../brief/brief';
+import { withEntry } from '../change';
+import {
+  comparedBefore,
+  hiddenColumn,
+  hiddenFigure,
+  hiddenLines,
+  leftOut,
+  onlyThese,
+  reordered,
+  widened,
+} from './direct';
+import type { Row } from './outline';
+import { stepped } from './PeriodSteps';
+import { figureAt, sorted } from './sorting';
+import type { At } from './useGrid';
+
+export interface MenuAt {
+  at: At;
+  where: { top: number; left: number };
+}
+
+interface Props {
+  at: MenuAt | null;
+  close: () => void;
+  report: Report;
+  sheet: SheetView;
+  rows: Row[];
+  chosen: Row[];
+  change: (report: Report) => void;
+  question: (at: At) => void;
+  gather: (row: Row) => void;
+}
+
+/** What can be done at a line, a heading or a number. */
+export function SheetMenu(props: Props) {
+  const { at, close } = props;
+  return (
+    <Menu
+      open={at !== null}
+      onClose={close}
+      anchorReference="anchorPosition"
+      anchorPosition={at?.where ?? { top: 0, left: 0 }}
+    >
+      {at && items(props, at.at)}
+    </Menu>
+  );
+}
+
+type Change = [string, Report | null | (() => void), string?];
+
+function items(props: Props, at: At): ReactNode[] {
+  const groups =
+    at.row < 0 ? ofHeading(props, at.place) : at.place < 0 ? ofLine(props, at) : ofNumber(props, at);
+  return groups
+    .map((group) => group.filter(([, does]) => does !== null))
+    .filter((group) => group.length > 0)
+    .flatMap((group, g) => [
+      g > 0 && <Divider key={`divider ${g}`} />,
+      ...group.map(([text, does, key]) => (
+        <MenuItem
+          key={text}
+          dense
+          onClick={() => {
+            props.close();
+            if (typeof does === 'function') does();
+            else if (does) props.change(does);
+          }}
+        >
+          <ListItemText>{text}</ListItemText>
+          {key && <span className="menu-key">{key}</span>}
+        </MenuItem>
+      )),
+    ]);
+}
+
+/** A period entry made coarser or finer, where it can be. */
+function steps(report: Report, kind: 'down' | 'across', index: number): Change[] {
+  const entry = report[kind]?.[index];
+  if (!entry || !('period' in entry)) return [];
+  const made = (by: 1 | -1): Change[] => {
+    const next = stepped(entry, by);
+    const last = next?.grains[next.grains.length - 1];
+    if (!next || !last) return [];
+    const words = `${by < 0 ? 'Coarser' : 'Finer'}: by ${grainWords(last)}`;
+    return [[words, withEntry(report, kind, index, next)]];
+  };
+  return [...made(-1), ...made(1)];
+}
+
+function ofLine({ report, rows, chosen, gather }: Props, at: At): Change[][] {
+  const row = rows[at.row];
+  if (!row || row.depth === 0) return [[['Nothing to do with the grand total', () => undefined]]];
+  const many = chosen.some((c) => c.path === row.path) ? chosen : [row];
+  const these = many.length > 1 ? `these ${many.length} lines` : row.own[row.depth - 1] || 'this line';
+  return [
+    [
+      [`Keep only ${these}`, onlyThese(report, rows, many)],
+      [`Leave out ${these}`, leftOut(report, rows, many)],
+      [`Out of sight (totals still count it)`, hiddenLines(report, many)],
+    ],
+    [['Gather into a category…', row.value !== null ? () => gather(row) : null]],
+    [
+      ['Move up', reordered(report, rows, row, -1), 'Alt ↑'],
+      ['Move down', reordered(report, rows, row, 1), 'Alt ↓'],
+    ],
+    steps(report, 'down', row.entry),
+  ];
+}
+
+function ofHeading({ report, sheet, change }: Props, place: number): Change[][] {
+  if (place < 0)
+    return [[['Sort by label', () => change(sorted(report, sheet, -1)), 'S']], lastSteps(report, 'down')];
+  const found = figureAt(sheet, place);
+  if (!found) return [];
+  const name = found.figure;
+  const wide = report.layout?.widths?.[name];
+  return [
+    [['Sort by this column', () => change(sorted(report, sheet, place)), 'S']],
+    [
+      ['Compare with the column before, as percent', comparedBefore(report, name, 'percent')],
+      ['Compare with the column before, as difference', comparedBefore(report, name, 'difference')],
+    ],
+    [
+      ['Column out of sight (totals still count it)', hiddenColumn(report, sheet, place)],
+      [`Hide the figure ${name}`, hiddenFigure(report, name)],
+    ],
+    [
+      ['Wider', widened(report, name, (wide ?? sheet.widths[place] ?? 8) + 3)],
+      ['Narrower', widened(report, name, (wide ?? sheet.widths[place] ?? 8) - 2)],
+      ['Width by itself', wide ? widened(report, name, null) : null],
+    ],
+    lastSteps(report, 'across'),
+  ];
+}
+
+const lastSteps = (report: Report, kind: 'down' | 'across'): Change[] =>
+  steps(report, kind, (report[kind] ?? []).length - 1);
+
+function ofNumber(props: Props, at: At): Change[][] {
+  const [, ...heading] = ofHeading(props, at.place);
+  return [
+    [
+      ['Explain this number', () => props.question(at), 'Enter'],
+      ['Sort by this column', () => props.change(sorted(props.report, props.sheet, at.place)), 'S'],
+    ],
+    ...heading.slice(0, 1),
+  ];
+}

@@ -1,0 +1,238 @@
+import { useCallback, useMemo, useRef, useState } from 'react';
+
+import type { Report, SheetView } from '../../api/client';
+import { TitleField } from '../brief/TitleField';
+import { Chart } from '../chart/Chart';
+import { Chosen } from './Chosen';
+import { DepthBar } from './DepthBar';
+import { allInSight, someOutOfSight } from './direct';
+import { Find } from './Find';
+import { Gather } from './Gather';
+import { outline, PATH, type Row } from './outline';
+import { PeriodSteps } from './PeriodSteps';
+import { SheetMenu, type MenuAt } from './SheetMenu';
+import { SheetTable, type Scrolling, type SheetActions } from './SheetTable';
+import { sorted, sortedBy } from './sorting';
+import { useGrid, type At } from './useGrid';
+import { useOpenness } from './useOpenness';
+import { useSheetKeys } from './useSheetKeys';
+
+/** A number that is questioned: its figure, line and column. */
+export interface Questioned {
+  figure: string;
+  line: number;
+  column: number;
+}
+
+interface Props {
+  id: number;
+  report: Report;
+  sheet: SheetView;
+  stale: boolean;
+  change: (report: Report) => void;
+  question: (cell: Questioned | null) => void;
+  inView: (at: number, open: number, first: number) => void;
+}
+
+/** The paper with the sheet: title, depth, layout, find, the lines themselves, and what can be done to them directly. */
+export function SheetPaper({ id, report, sheet, stale, change, question, inView }: Props) {
+  const [open, setOpen] = useOpenness(id, sheet.down.length);
+  const layout = useMemo(() => report.layout ?? {}, [report.layout]);
+  const columns = layout.lines === 'columns';
+  const rows = useMemo(() => {
+    const spaced = new Set(
+      sheet.down.flatMap((level, k) => (layout.levels?.[level.name]?.space ? [k + 1] : [])),
+    );
+    return outline(sheet, open, columns, spaced);
+  }, [sheet, open, columns, layout]);
+  const [chosen, setChosen] = useState<Row[]>([]);
+  const { grid, move, extend, clear } = useGrid();
+  const [menu, setMenu] = useState<MenuAt | null>(null);
+  const [finding, setFinding] = useState(false);
+  const [charted, setCharted] = useState(false);
+  const table = useRef<Scrolling>(null);
+  const seen = useCallback(
+    (at: number, first: number) => inView(at, open.depth, first),
+    [inView, open.depth],
+  );
+  useSheetKeys({ find: () => setFinding(true), chart: () => setCharted(!charted) });
+
+  const ask = (at: At) => {
+    const row = rows[at.row];
+    const figures = sheet.figures.length;
+    const column = sheet.columns[Math.floor(at.place / figures)];
+    const figure = sheet.figures[at.place % figures];
+    if (row?.filled && column && figure) question({ figure: figure.name, line: row.line, column: column.id });
+  };
+  const actions: SheetActions = {
+    focus: move,
+    drag: extend,
+    choose: (row, more, range) => setChosen(chosenNext(rows, chosen, row, more, range)),
+    toggle: (row) =>
+      row.open !== null && setOpen({ ...open, byHand: { ...open.byHand, [row.path]: !row.open } }),
+    question: ask,
+    sort: (place) => change(sorted(report, sheet, place)),
+    menu: (at, where) => setMenu({ at, where }),
+    clear: () => {
+      clear();
+      setChosen([]);
+      question(null);
+    },
+  };
+  const show = (row: Row) => {
+    const byHand = { ...open.byHand };
+    row.path.split(PATH).forEach((_, k, parts) => (byHand[parts.slice(0, k).join(PATH)] = true));
+    setOpen({ ...open, byHand });
+  };
+  const paths = useMemo(() => new Set(chosen.map((row) => row.path)), [chosen]);
+  return (
+    <section className={`paper sheet-paper${stale ? ' stale' : ''}`} aria-busy={stale}>
+      <div className="sheet-head">
+        <div style={{ flex: 1, minWidth: 0 }}>
+          <TitleField title={report.title} change={(title) => change({ ...report, title })} />
+          <p>{subtitle(report, sheet)}</p>
+        </div>
+        <PeriodSteps report={report} change={change} />
+        <LayoutSwitch report={report} sheet={sheet} change={change} />
+        <button
+          className={`tool${charted ? ' on' : ''}`}
+          onClick={() => setCharted(!charted)}
+          title="Chart (C)"
+        >
+          chart
+        </button>
+        <button className="tool" onClick={() => setFinding(true)} title="Find on the sheet (F)">
+          find
+        </button>
+        <DepthBar
+          sheet={sheet}
+          depth={Math.min(open.depth, sheet.down.length)}
+          open={(depth) => setOpen({ depth, byHand: {} })}
+        />
+      </div>
+      <Said sheet={sheet} report={report} change={change} />
+      {finding && (
+        <Find
+          sheet={sheet}
+          rows={rows}
+          close={() => {
+            setFinding(false);
+            table.current?.focus();
+          }}
+          go={(at) => {
+            move({ row: at, place: -1 }, false);
+            table.current?.show(at);
+          }}
+          reveal={show}
+        />
+      )}
+      {charted ? (
+        <Chart report={id} sheet={sheet} rows={rows} chosen={paths} title={report.title} />
+      ) : (
+        <SheetTable
+          report={id}
+          layout={layout}
+          sheet={sheet}
+          rows={rows}
+          grid={grid}
+          chosen={paths}
+          sorted={sortedBy(report, sheet)}
+          actions={actions}
+          seen={seen}
+          handle={table}
+        />
+      )}
+      <Chosen id={id} sheet={sheet} rows={rows} grid={grid} chosen={chosen} />
+      {chosen.length > 0 && chosen.every((row) => row.value !== null) && (
+        <Gather
+          report={report}
+          level={sheet.down[(chosen[0]?.depth ?? 0) - 1]?.name}
+          chosen={chosen}
+          change={change}
+          done={() => setChosen([])}
+        />
+      )}
+      <SheetMenu
+        at={menu}
+        close={() => {
+          setMenu(null);
+          table.current?.focus();
+        }}
+        report={report}
+        sheet={sheet}
+        rows={rows}
+        chosen={chosen}
+        change={change}
+        question={ask}
+        gather={(row) => setChosen([row])}
+      />
+    </section>
+  );
+}
+
+/** The lines chosen after a click: that one, or with it those before, or all between. */
+function chosenNext(rows: Row[], chosen: Row[], row: Row, more: boolean, range: boolean): Row[] {
+  const last = chosen[chosen.length - 1];
+  if (range && last) {
+    const [a, b] = [rows.findIndex((r) => r.path === last.path), rows.indexOf(row)].sort((x, y) => x - y);
+    const between = rows.slice(a, (b ?? 0) + 1).filter((r) => r.depth === row.depth && r.filled);
+    return [...new Map(between.map((r) => [r.path, r])).values()];
+  }
+  if (chosen.some((c) => c.path === row.path)) return chosen.filter((c) => c.path !== row.path);
+  return more && chosen[0]?.entry === row.entry ? [...chosen, row] : [row];
+}
+
+/** What must be known of the sheet before it is read, each once, with what to do about it. */
+function Said({ sheet, report, change }: Pick<Props, 'sheet' | 'report' | 'change'>) {
+  const empty = sheet.tie_out.on_sheet === 0 && sheet.tie_out.read > 0;
+  if (!empty && sheet.warnings.length === 0 && !someOutOfSight(report)) return null;
+  return (
+    <div className="said">
+      {empty && <span>No record is left by these conditions. The strip below says where they went.</span>}
+      {sheet.warnings.map((warning) => (
+        <span key={warning} className="warned">
+          {warning}
+        </span>
+      ))}
+      {someOutOfSight(report) && (
+        <button className="link" onClick={() => change(allInSight(report))}>
+          Show all lines and columns again
+        </button>
+      )}
+    </div>
+  );
+}
+
+/** Indented under their groups, or one column a level with labels once or on each line. */
+function LayoutSwitch({ report, sheet, change }: Pick<Props, 'report' | 'sheet' | 'change'>) {
+  if (sheet.down.length < 2) return null;
+  const layout = report.layout ?? {};
+  const columns = layout.lines === 'columns';
+  const set = (more: typeof layout) => change({ ...report, layout: { ...layout, ...more } });
+  return (
+    <span className="tools" role="group" aria-label="Layout">
+      <button className={`tool${columns ? '' : ' on'}`} onClick={() => set({ lines: 'indented' })}>
+        indented
+      </button>
+      <button className={`tool${columns ? ' on' : ''}`} onClick={() => set({ lines: 'columns' })}>
+        columns
+      </button>
+      {columns && (
+        <button
+          className={`tool${layout.labels === 'each' ? ' on' : ''}`}
+          onClick={() => set({ labels: layout.labels === 'each' ? 'once' : 'each' })}
+        >
+          repeat labels
+        </button>
+      )}
+    </span>
+  );
+}
+
+function subtitle(report: Report, sheet: SheetView): string {
+  const calendars = [...(report.down ?? []), ...(report.across ?? [])].map((e) =>
+    'period' in e ? e.calendar : null,
+  );
+  const named = [...new Set(calendars.filter((c): c is string => Boolean(c)))];
+  return [report.source, ...named, ...sheet.notes].join(' · ');
+}

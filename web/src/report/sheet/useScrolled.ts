@@ -1,0 +1,66 @@
+import { useLayoutEffect, useRef, useState, type RefObject } from 'react';
+
+import { ROW, snapped, type Tracks } from './tracks';
+
+export interface Scrolled {
+  top: number;
+  left: number;
+  width: number;
+  height: number;
+}
+
+/** Where a scroller stands, told once a frame; sideways it comes to rest at the edge of a column. */
+export function useScrolled(scroller: RefObject<HTMLElement | null>): Scrolled {
+  const [at, setAt] = useState<Scrolled>({ top: 0, left: 0, width: 1000, height: 600 });
+  useLayoutEffect(() => {
+    const element = scroller.current;
+    if (!element) return;
+    let frame = 0;
+    const read = () => {
+      frame = 0;
+      setAt((before) => {
+        // told in steps, so that a row more or less does not draw all again
+        const next = {
+          top: Math.floor(element.scrollTop / (ROW * 4)) * ROW * 4,
+          left: element.scrollLeft,
+          width: element.clientWidth,
+          height: element.clientHeight,
+        };
+        const same = (Object.keys(next) as (keyof Scrolled)[]).every((k) => next[k] === before[k]);
+        return same ? before : next;
+      });
+    };
+    const listen = () => {
+      if (!frame) frame = requestAnimationFrame(read);
+    };
+    read();
+    element.addEventListener('scroll', listen, { passive: true });
+    const sizes = new ResizeObserver(listen);
+    sizes.observe(element);
+    return () => {
+      element.removeEventListener('scroll', listen);
+      sizes.disconnect();
+      cancelAnimationFrame(frame);
+    };
+  }, [scroller]);
+  return at;
+}
+
+/** Bring the scroller to the nearest edge of a column once it rests. */
+export function useSnapped(scroller: RefObject<HTMLElement | null>, all: Tracks) {
+  const tracks = useRef(all);
+  useLayoutEffect(() => {
+    tracks.current = all;
+  }, [all]);
+  useLayoutEffect(() => {
+    const element = scroller.current;
+    if (!element) return;
+    const rest = () => {
+      const most = element.scrollWidth - element.clientWidth;
+      const to = snapped(tracks.current, element.scrollLeft);
+      if (Math.abs(to - element.scrollLeft) > 1 && element.scrollLeft < most - 1) element.scrollLeft = to;
+    };
+    element.addEventListener('scrollend', rest);
+    return () => element.removeEventListener('scrollend', rest);
+  }, [scroller]);
+}
