@@ -53,7 +53,7 @@ def bringing_in(page: Page, address: str) -> None:
     page.open(f"{address}/sources")
     page.find("h1", "Sources")
     page.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(file))
-    page.find("h2", "Bringing in")
+    page.find("h2", "Import")
 
 
 def grouping(name: str) -> Callable[[Page, str], None]:

@@ -28,7 +28,7 @@ def report(page: Page, address: str, folder: Path) -> None:
     page.find("h1", "Ferries")
     page.click("nav a", "Reports")
     page.click("header button", "New report")
-    page.click("button", "Make it")
+    page.click("button", "Create")
     page.find(".brief")
     page.click(".phrase.figure", "Records")
     page.click("button", "Remove")
@@ -57,7 +57,7 @@ def test_a_running_total_starts_again_each_fiscal_year(page: Page, empty: str, t
     page.click("header button", "New grouping")
     page.choose("Kind", "Calendar of months")
     page.write("Name of the grouping", "Our year")
-    page.click("button", "Make it")
+    page.click("button", "Create")
     page.click("select[aria-label='Start month'] option", "November")
     page.click("header button", "Save")
     page.find(".tie .ok", "saved · revision 2")
@@ -66,7 +66,7 @@ def test_a_running_total_starts_again_each_fiscal_year(page: Page, empty: str, t
     page.add_phrase("down month our year", "down by month of sold on in Our year")
     page.add_phrase("running", "running total of Gross")
     page.click(".phrase.figure", "running Gross")
-    page.choose("Starts again each", "year")
+    page.choose("Restart every", "year")
     page.close_editor()
     assert page.line("Jan 2025") == ["1,030.00", "1,060.00"]
     assert page.line("Nov 2025") == ["15.00", "15.00"]
@@ -123,7 +123,7 @@ def test_a_line_is_made_of_chosen_lines_and_counts_in_no_total(page: Page, empty
     page.close_editor()
     page.wait(lambda: page.lines()["Apart"] == ["75.75", "(1)"], "the line does not follow")
     page.click(".phrase.tree", "area")
-    page.write("Counted negative", "North")
+    page.write("Reverse the sign of", "North")
     page.close_editor()
     page.wait(lambda: page.lines()["Total"] == ["75.75", "5"], "the sign does not count")
 

@@ -22,7 +22,7 @@ def new_grouping(page: Page, address: str, kind: str, name: str) -> None:
     page.click("header button", "New grouping")
     page.choose("Kind", kind)
     page.write("Name of the grouping", name)
-    page.click("button", "Make it")
+    page.click("button", "Create")
     page.find("h1", name)
 
 
@@ -219,7 +219,7 @@ def test_quarters_have_names_of_their_own_and_cuts_part_the_records(page: Page, 
     page.click("header button", "Save")
     page.find(".tie .ok", "saved · revision 2")
     new_grouping(page, empty, "Bucket set", "Sizes")
-    page.click("button", "5 parts of as many records")
+    page.click("button", "5 equal-count groups")
     page.find(".sentence", "Cut into 5 parts")
     assert len(page.driver.find_elements(By.CSS_SELECTOR, ".ranges > div")) == 5
 

@@ -21,7 +21,7 @@ def bring_in(page: Page, address: str, folder: Path, text: str = EXPORT, name: s
     page.open(f"{address}/sources")
     page.find("h1", "Sources")
     page.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(folder / name))
-    page.find("h2", "Bringing in")
+    page.find("h2", "Import")
 
 
 def made_report(page: Page, address: str, folder: Path, source: str | None = None) -> None:
@@ -36,7 +36,7 @@ def new_report(page: Page, source: str | None = None) -> None:
     page.click("header button", "New report")
     if source is not None:
         page.choose("Over the source", source)
-    page.click("button", "Make it")
+    page.click("button", "Create")
     page.find(".brief")
 
 
@@ -62,7 +62,7 @@ def test_a_phrase_changed_a_group_closed_undone_and_found_again(page: Page, empt
     page.add_phrase("down by route", "down by route")
     page.line("A-1")
     page.click(".phrase.figure", "Gross")
-    page.choose("Take", "Mean")
+    page.choose("Take", "Average")
     page.close_editor()
     assert page.line("South total") == ["50.50", "2"]
     page.click("button[aria-label='Close North']")

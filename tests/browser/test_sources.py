@@ -13,7 +13,7 @@ JULY = "day,code,n\n2026-06-30,A,1\n2026-07-01,A,2\n2026-07-02,Z,3\n"
 def send(page: Page, folder: Path, text: str, name: str) -> None:
     (folder / name).write_text(text)
     page.driver.find_element(By.CSS_SELECTOR, "input[type=file][aria-label=File]").send_keys(str(folder / name))
-    page.find("h2", "Bringing in")
+    page.find("h2", "Import")
 
 
 def test_a_month_is_replaced_and_the_replacement_undone(page: Page, empty: str, tmp_path: Path) -> None:
@@ -37,10 +37,10 @@ def test_a_refused_line_is_seen_and_mended(page: Page, empty: str, tmp_path: Pat
     page.click("button", "see 1 refused line")
     page.find("[role=dialog] td", "'many' is not a whole number")
     (tmp_path / "mended.csv").write_text("day,code,n\n2026-07-02,B,5\n")
-    page.driver.find_element(By.CSS_SELECTOR, "input[aria-label='Mended lines']").send_keys(
+    page.driver.find_element(By.CSS_SELECTOR, "input[aria-label='Corrected lines']").send_keys(
         str(tmp_path / "mended.csv")
     )
-    page.find(".say", "Mended lines of a file that is here")
+    page.find(".say", "Corrected lines of a file that is here")
     page.click("button", "Import")
     page.find(".say", "21 records")
     page.find("button", "see 1 refused line, 1 mended")
@@ -58,7 +58,7 @@ def test_a_look_up_with_unmatched_keys_and_a_formula_with_its_fault(page: Page, 
     page.choose("Source", "Codes")
     page.choose("Where this column", "code")
     page.choose("is that of Codes", "id")
-    page.choose("Fetch", "name")
+    page.choose("Column to look up", "name")
     page.find("[role=dialog] .heed", "1 record finds no match")
     page.click("button", "Keep the column")
     page.find(".made", "look up")
@@ -89,9 +89,9 @@ def test_a_sheet_is_kept_as_a_source(page: Page, empty: str, tmp_path: Path) -> 
     made_report(page, empty, tmp_path)
     page.add_phrase("down by area", "down by area")
     page.line("South")
-    page.click("header button", "Take away")
+    page.click("header button", "Export")
     page.click("li", "Keep as a source")
     page.write("Name of the source", "Sales by area")
-    page.click("button", "Keep it")
+    page.click("button", "Save as a source")
     page.find("h1", "Sales by area")
     page.find(".say", "The sheet of the report Ferry sales summary")

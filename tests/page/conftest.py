@@ -31,7 +31,9 @@ def asked(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Asked]:
         module, name = what.split(".")
         process.stdin.write(json.dumps({"module": module, "name": name, "args": args}) + "\n")
         process.stdin.flush()
-        return json.loads(process.stdout.readline())["value"]
+        answer = json.loads(process.stdout.readline())
+        assert "error" not in answer, answer["error"]
+        return answer["value"]
 
     yield ask
     process.stdin.close()

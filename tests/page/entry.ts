@@ -7,6 +7,12 @@ import * as brief from "../../web/src/report/brief/brief";
 import * as change from "../../web/src/report/change";
 import * as offers from "../../web/src/report/brief/offers";
 import * as outline from "../../web/src/report/sheet/outline";
+import * as conditions from "../../web/src/report/brief/conditions";
+import * as freeText from "../../web/src/report/brief/freeText";
+import * as sorting from "../../web/src/report/sheet/sorting";
+import * as direct from "../../web/src/report/sheet/direct";
+import * as charting from "../../web/src/report/chart/charting";
+import * as grid from "../../web/src/report/sheet/grid";
 import * as treeEdits from "../../web/src/groupings/treeEdits";
 import * as numbers from "../../web/src/parts/numbers";
 import * as dates from "../../web/src/parts/dates";
@@ -17,6 +23,12 @@ const modules: Record<string, Record<string, unknown>> = {
   brief,
   change,
   dates,
+  grid,
+  charting,
+  direct,
+  sorting,
+  freeText,
+  conditions,
   editQueue,
   numbers,
   offers,
@@ -32,7 +44,11 @@ createInterface({ input: process.stdin }).on("line", (line) => {
     args: unknown[];
   };
   const found = modules[module]?.[name] as (...args: unknown[]) => unknown;
-  process.stdout.write(
-    `${JSON.stringify({ value: found(...args) ?? null })}\n`,
-  );
+  let answer: object;
+  try {
+    answer = { value: found(...args) ?? null };
+  } catch (error) {
+    answer = { error: String(error) };
+  }
+  process.stdout.write(`${JSON.stringify(answer)}\n`);
 });

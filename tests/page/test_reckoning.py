@@ -81,6 +81,7 @@ ROWS = {
     "line": [1, 3, 4, 1, 2, 5, 2, 0], "depth": [1, 2, 2, 1, 1, 2, 1, 0],
     "role": ["heading", "leaf", "leaf", "subtotal", "heading", "leaf", "subtotal", "grand"],
     "label": ["A", "a1", "a2", "A", "B", "b1", "B", "Total"], "special": [0] * 8, "value": [None] * 8, "entry": [0] * 8,
+    "name": ["A", "a1", "a2", "A", "B", "b1", "B", "Total"],
 }  # fmt: skip
 
 
@@ -134,3 +135,58 @@ def test_days_are_written_year_first(asked: Asked, text: str, want: Any) -> None
 )  # fmt: skip
 def test_words(asked: Asked, ask: str, args: list[Any], want: str) -> None:
     assert asked(ask, *args) == want
+
+
+def test_records_and_space_stand_among_the_rows_without_being_listed(asked: Asked) -> None:
+    listed = {"columns": ["on"], "numeric": [False], "widths": [9], "records": [0, 3, 0, 0, 0, 2, 0, 0]}
+    rows = {**ROWS, "role": ["heading", "heading", "leaf", "subtotal", "heading", "heading", "subtotal", "grand"]}
+    sheet = {"rows": rows, "down": [{"name": "x"}, {"name": "y"}], "listed": listed}
+    found = asked("outline.outline", sheet, {"depth": 9, "byHand": {}}, False)
+    assert [row["records"] for row in found] == [0, 3, 0, 0, 0, 2, 0, 0]
+
+
+@pytest.mark.parametrize(
+    ("row", "before", "each", "want"),
+    [
+        ({"path": "A\x1fa2", "depth": 2, "label": "a2"}, {"path": "A\x1fa1", "depth": 2}, False, ["", "a2"]),
+        ({"path": "A\x1fa2", "depth": 2, "label": "a2"}, {"path": "A\x1fa1", "depth": 2}, True, ["A", "a2"]),
+        ({"path": "B\x1fa1", "depth": 2, "label": "a1"}, {"path": "A\x1fa1", "depth": 2}, False, ["B", "a1"]),
+        ({"path": "A", "depth": 1, "label": "A total"}, {"path": "A\x1fa1", "depth": 2}, False, ["A total", ""]),
+        ({"path": "", "depth": 0, "label": "Total"}, {"path": "A", "depth": 1}, False, ["Total", ""]),
+    ],
+)
+def test_labels_stand_once_or_on_each_line(
+    asked: Asked, row: dict[str, Any], before: dict[str, Any], each: bool, want: list[str]
+) -> None:
+    assert asked("outline.levelLabels", row, before, 2, each) == want
+
+
+@pytest.mark.parametrize(
+    ("key", "whole", "want"),
+    [
+        ("ArrowDown", False, [3, 1]), ("ArrowUp", True, [0, 1]), ("ArrowRight", True, [2, 5]), ("ArrowLeft", False, [2, 0]),
+        ("Home", False, [2, -1]), ("End", True, [9, 5]), ("PageDown", False, [9, 1]), ("x", False, None),
+    ],
+)  # fmt: skip
+def test_keys_lead_about_the_sheet(asked: Asked, key: str, whole: bool, want: Any) -> None:
+    found = asked("grid.led", {"row": 2, "place": 1}, key, whole, 10, 6)
+    assert found == (None if want is None else {"row": want[0], "place": want[1]})
+
+
+def test_a_chart_has_a_bar_for_each_number_and_shares_fill_the_whole(asked: Asked) -> None:
+    numbers = {
+        "lines": ["a", "b"],
+        "series": ["x", "y"],
+        "values": [[1, 3], [2, -2]],
+        "texts": [["1", "3"], ["2", "(2)"]],
+    }
+    bars = asked("charting.drawn", numbers, "bars", False, 400)
+    assert [bar["title"] for bar in bars["bars"]] == ["a, x: 1", "a, y: 3", "b, x: 2", "b, y: (2)"]
+    assert bars["bars"][3]["negative"]
+    widths = [bar["width"] for bar in bars["bars"]]
+    assert widths[1] == pytest.approx(3 * widths[0])
+    shares = asked("charting.drawn", numbers, "stacked", False, 400)["bars"]
+    assert shares[0]["width"] + shares[1]["width"] == pytest.approx(shares[2]["width"] + shares[3]["width"])
+    bridge = asked("charting.drawn", numbers, "bridge", True, 400)
+    assert [name["label"] for name in bridge["names"]] == ["x", "a", "b", "y"]
+    assert asked("charting.ticksOver", 0, 10) == [0, 2, 4, 6, 8, 10]

@@ -31,12 +31,14 @@ class GroupingView(BaseModel):
 
 
 class ChoiceView(BaseModel):
-    """A grouping that could be chosen (an empty name: none), and what it would give, in words; `problem` where it cannot."""
+    """A grouping that could be chosen (an empty name: none), and what it would give, in words; `problem` where it cannot,
+    `helps` where it places some value."""
 
     name: str
     gives: str
     levels: list[str]
     problem: bool
+    helps: bool
 
 
 class Over(BaseModel):

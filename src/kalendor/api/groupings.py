@@ -225,6 +225,12 @@ def list_choices(
 ) -> list[models.ChoiceView]:
     """What each grouping of a kind would give on a column, those used last first."""
     return [
-        models.ChoiceView(name=c.name, gives=said(c), levels=[level for level, _ in c.levels], problem=bool(c.problem))
+        models.ChoiceView(
+            name=c.name,
+            gives=said(c),
+            levels=[level for level, _ in c.levels],
+            helps=c.helps and not c.problem,
+            problem=bool(c.problem),
+        )
         for c in choices(desk, kind, source, column)
     ]

@@ -18,6 +18,12 @@ class Problem(BaseModel):
     id: str = ""
 
 
+class Tried(BaseModel):
+    """What is wrong with something that was tried, in words; empty where nothing is."""
+
+    fault: str
+
+
 class NewName(BaseModel):
     name: Annotated[str, Field(min_length=1, max_length=200)]
 

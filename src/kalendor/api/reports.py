@@ -63,6 +63,16 @@ def add_report(desk: AtDesk, response: Response, asked: models.NewReport) -> mod
     return _view(response, new_report.add(desk, asked.source, asked.title))
 
 
+@router.post("/reports/tried")
+def try_report(desk: AtDesk, document: Report) -> models.Tried:
+    """Whether a report can be worked out, nothing of it kept: what is wrong in words, or nothing."""
+    try:
+        fresh_sheet(desk, document)
+    except KalendorError as error:
+        return models.Tried(fault=str(error))
+    return models.Tried(fault="")
+
+
 @router.get("/reports/{id}", response_model_exclude_defaults=True)
 def one_report(desk: AtDesk, response: Response, id: int) -> models.ReportView:
     """A report as it stands."""
@@ -136,7 +146,7 @@ def edit(
         stored = desk.definitions.save(id, document, desk.now(), expected)
     else:
         stored = (desk.definitions.undo if step == "undo" else desk.definitions.redo)(id, expected)
-    report = _view(Response(), stored).model_dump_json(exclude_defaults=True)
+    report = _view(Response(), stored).model_dump_json(exclude_defaults=True, by_alias=True)
     try:
         sheet, fault = _seen(desk, cast(Report, stored.body), seen).model_dump_json(), '""'
     except KalendorError as error:

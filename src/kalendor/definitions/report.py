@@ -167,6 +167,22 @@ class OutOfSight(Part):
     columns: list[list[str]] = Field(default_factory=list)
 
 
+class Silenced(Part):
+    """A phrase of the report that is kept and not heeded: exactly one of the kinds."""
+
+    only: Name | None = None
+    down: AxisEntry | None = None
+    across: AxisEntry | None = None
+    keep: Keep | None = None
+    window: Window | None = None
+
+    @model_validator(mode="after")
+    def _one_kind(self) -> "Silenced":
+        if sum(value is not None for value in (self.only, self.down, self.across, self.keep, self.window)) != 1:
+            raise ValueError('a silenced phrase is exactly one of "only", "down", "across", "keep", "window"')
+        return self
+
+
 class Report(Document):
     """A report: what is taken of which records, grouped how, and shown how."""
 
@@ -188,6 +204,7 @@ class Report(Document):
     records: RecordList | None = None
     layout: Layout = Layout()
     out_of_sight: OutOfSight = OutOfSight()
+    silenced: list[Silenced] = Field(default_factory=list)
 
     @model_validator(mode="after")
     def _figures_by_one_name(self) -> "Report":

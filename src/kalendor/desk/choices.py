@@ -28,7 +28,7 @@ GRAINS = ("year", "quarter", "month")
 class Choice:
     """A grouping on a column: `levels` with how many members hold records, the records that are blank or not placed.
 
-    `name` is empty for the column's own values, or the civil year. `problem` says why it cannot be used there.
+    `name` is empty for the column's own values, or the civil year. `problem` says why it cannot be used there; `helps` is False for a tree that places none of the values.
     """
 
     name: str
@@ -36,6 +36,7 @@ class Choice:
     blank: int = 0
     not_placed: int = 0
     problem: str = ""
+    helps: bool = True
 
 
 def choices(desk: Desk, kind: str, source_name: str, column_name: str) -> list[Choice]:
@@ -86,7 +87,7 @@ def _tree(tree: Tree, text: Column, blank: int) -> Choice:
     for k, level in enumerate(tree.levels):
         members = {path[k].rank for path in paths if path[0].special != NOT_PLACED}
         levels.append((level, len(members)))
-    return Choice(tree.name, levels, blank, int(counts[loose].sum()) if loose else 0)
+    return Choice(tree.name, levels, blank, int(counts[loose].sum()) if loose else 0, helps=len(loose) < len(used))
 
 
 def _periods(document: Calendar, column: Column) -> list[tuple[str, int]]:

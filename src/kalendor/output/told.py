@@ -5,6 +5,7 @@ import numpy as np
 from kalendor.core.figures.compare import GONE, NEW, NOT_MEANINGFUL
 from kalendor.core.trail.operand import Operand
 from kalendor.core.trail.trail import Trail
+from kalendor.core.values.columns import column_days
 from kalendor.core.values.days import short_day
 from kalendor.definitions.figure import (
     Back,
@@ -57,6 +58,8 @@ def told(trail: Trail) -> list[str]:
 def sentences(trail: Trail) -> list[str]:
     """How a number was come by, in sentences."""
     said = _sentences(trail, trail.operand, trail.figure)
+    if trail.report.only:
+        said.append(f"Only where {' and '.join(trail.report.only)}.")
     if trail.cut:
         said.append(f"Compared up to {short_day(trail.as_of)} only; the figure beside it counts all that is shown.")
     if trail.shown.approximate:
@@ -107,7 +110,8 @@ def _sentences(trail: Trail, operand: Operand, figure: Figure) -> list[str]:
     match figure:
         case Taken() if operand.kind == "records":
             over = f"{operand.counted:,} {'record' if operand.counted == 1 else 'records'}"
-            return [f"{taken_words(figure)}{' of' if figure.take == 'count' and not figure.where else ' over'} {over}."]
+            own = f"{taken_words(figure)}{' of' if figure.take == 'count' and not figure.where else ' over'} {over}"
+            return [f"{own}{_when(trail, operand)}."]
         case FormulaFigure():
             listed = ", ".join(f"{name} is {number}" for name, number in parts.items())
             return [
@@ -127,6 +131,17 @@ def _sentences(trail: Trail, operand: Operand, figure: Figure) -> list[str]:
         case _:
             listed = ", ".join(f"{name} is {number}" for name, number in parts.items())
             return [f"A line worked out from other lines: {listed}."]
+
+
+def _when(trail: Trail, operand: Operand) -> str:
+    """The first and last day of an operand's records, where they are dated."""
+    if trail.dated is None or operand.rows is None:
+        return ""
+    span = column_days(trail.records.columns[trail.dated].take(operand.rows))
+    if span is None:
+        return ""
+    first, last = (short_day(day) for day in span)
+    return f", {trail.dated} {first}" if first == last else f", {trail.dated} {first} – {last}"
 
 
 def _along(operand: Operand, figure: Running | Moving) -> list[str]:

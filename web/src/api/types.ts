@@ -4,5011 +4,5008 @@
  */
 
 export interface paths {
-  '/api/choices': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Choices
+         * @description What each grouping of a kind would give on a column, those used last first.
+         */
+        get: operations["list_choices_api_choices_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Choices
-     * @description What each grouping of a kind would give on a column, those used last first.
-     */
-    get: operations['list_choices_api_choices_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/controls/from-file': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/controls/from-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Controls Of File
+         * @description Control totals read from a delimited file or a workbook; nothing is kept.
+         */
+        post: operations["controls_of_file_api_controls_from_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Controls Of File
-     * @description Control totals read from a delimited file or a workbook; nothing is kept.
-     */
-    post: operations['controls_of_file_api_controls_from_file_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/groupings': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/groupings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Groupings
+         * @description Category trees, calendars and bucket sets by name.
+         */
+        get: operations["list_groupings_api_groupings_get"];
+        put?: never;
+        /**
+         * Add Grouping
+         * @description A new grouping.
+         */
+        post: operations["add_grouping_api_groupings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Groupings
-     * @description Category trees, calendars and bucket sets by name.
-     */
-    get: operations['list_groupings_api_groupings_get'];
-    put?: never;
-    /**
-     * Add Grouping
-     * @description A new grouping.
-     */
-    post: operations['add_grouping_api_groupings_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/groupings/{id}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/groupings/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Grouping
+         * @description A grouping as it stands.
+         */
+        get: operations["one_grouping_api_groupings__id__get"];
+        /**
+         * Save Grouping
+         * @description A new revision of a grouping; one that reports rest on keeps its name.
+         */
+        put: operations["save_grouping_api_groupings__id__put"];
+        post?: never;
+        /**
+         * Remove Grouping
+         * @description Take a grouping away, unless a report rests on it.
+         */
+        delete: operations["remove_grouping_api_groupings__id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * One Grouping
-     * @description A grouping as it stands.
-     */
-    get: operations['one_grouping_api_groupings__id__get'];
-    /**
-     * Save Grouping
-     * @description A new revision of a grouping; one that reports rest on keeps its name.
-     */
-    put: operations['save_grouping_api_groupings__id__put'];
-    post?: never;
-    /**
-     * Remove Grouping
-     * @description Take a grouping away, unless a report rests on it.
-     */
-    delete: operations['remove_grouping_api_groupings__id__delete'];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/groupings/{id}/file': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/groupings/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Grouping File
+         * @description A tree, or a calendar by table, as a delimited file.
+         */
+        get: operations["grouping_file_api_groupings__id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Grouping File
-     * @description A tree, or a calendar by table, as a delimited file.
-     */
-    get: operations['grouping_file_api_groupings__id__file_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/groupings/{id}/impact': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/groupings/{id}/impact": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Moved By
+         * @description Which reports a change would move, and by how much, before it is saved.
+         */
+        post: operations["moved_by_api_groupings__id__impact_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Moved By
-     * @description Which reports a change would move, and by how much, before it is saved.
-     */
-    post: operations['moved_by_api_groupings__id__impact_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/groupings/{id}/redo': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/groupings/{id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo
+         * @description On by one change.
+         */
+        post: operations["redo_api_groupings__id__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Redo
-     * @description On by one change.
-     */
-    post: operations['redo_api_groupings__id__redo_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/groupings/{id}/undo': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/groupings/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Back by one change.
+         */
+        post: operations["undo_api_groupings__id__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Undo
-     * @description Back by one change.
-     */
-    post: operations['undo_api_groupings__id__undo_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/intakes/{id}/redo': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/intakes/{id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo Intake
+         * @description Bring an undone intake back.
+         */
+        post: operations["redo_intake_api_intakes__id__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Redo Intake
-     * @description Bring an undone intake back.
-     */
-    post: operations['redo_intake_api_intakes__id__redo_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/intakes/{id}/refused': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/intakes/{id}/refused": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Refused Lines
+         * @description The lines of a file that did not become records.
+         */
+        get: operations["refused_lines_api_intakes__id__refused_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Refused Lines
-     * @description The lines of a file that did not become records.
-     */
-    get: operations['refused_lines_api_intakes__id__refused_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/intakes/{id}/refused.csv': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/intakes/{id}/refused.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Refused As File
+         * @description The refused lines that were not mended, as a file to mend.
+         */
+        get: operations["refused_as_file_api_intakes__id__refused_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Refused As File
-     * @description The refused lines that were not mended, as a file to mend.
-     */
-    get: operations['refused_as_file_api_intakes__id__refused_csv_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/intakes/{id}/undo': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/intakes/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo Intake
+         * @description Take an intake back as one step.
+         */
+        post: operations["undo_intake_api_intakes__id__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Undo Intake
-     * @description Take an intake back as one step.
-     */
-    post: operations['undo_intake_api_intakes__id__undo_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/jobs/{id}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Job
+         * @description How far a piece of work is.
+         */
+        get: operations["one_job_api_jobs__id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * One Job
-     * @description How far a piece of work is.
-     */
-    get: operations['one_job_api_jobs__id__get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/jobs/{id}/stop': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Job
+         * @description Stop a piece of work; nothing of it is kept.
+         */
+        post: operations["stop_job_api_jobs__id__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Stop Job
-     * @description Stop a piece of work; nothing of it is kept.
-     */
-    post: operations['stop_job_api_jobs__id__stop_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/look/buckets': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/look/buckets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Buckets
+         * @description A bucket set, saved or not, over its data.
+         */
+        post: operations["look_at_buckets_api_look_buckets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Look At Buckets
-     * @description A bucket set, saved or not, over its data.
-     */
-    post: operations['look_at_buckets_api_look_buckets_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/look/calendar': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/look/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Calendar
+         * @description A calendar, saved or not, over its data.
+         */
+        post: operations["look_at_calendar_api_look_calendar_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Look At Calendar
-     * @description A calendar, saved or not, over its data.
-     */
-    post: operations['look_at_calendar_api_look_calendar_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/look/tree': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/look/tree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Tree
+         * @description A tree, saved or not, over its data.
+         */
+        post: operations["look_at_tree_api_look_tree_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Look At Tree
-     * @description A tree, saved or not, over its data.
-     */
-    post: operations['look_at_tree_api_look_tree_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/reports': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Reports
+         * @description All reports by title.
+         */
+        get: operations["list_reports_api_reports_get"];
+        put?: never;
+        /**
+         * Add Report
+         * @description A new report over a source, with a first figure to begin from.
+         */
+        post: operations["add_report_api_reports_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Reports
-     * @description All reports by title.
-     */
-    get: operations['list_reports_api_reports_get'];
-    put?: never;
-    /**
-     * Add Report
-     * @description A new report over a source, with a first figure to begin from.
-     */
-    post: operations['add_report_api_reports_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/reports/{id}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/reports/tried": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Report
+         * @description Whether a report can be worked out, nothing of it kept: what is wrong in words, or nothing.
+         */
+        post: operations["try_report_api_reports_tried_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * One Report
-     * @description A report as it stands.
-     */
-    get: operations['one_report_api_reports__id__get'];
-    /**
-     * Save Report
-     * @description A new revision of a report; 412 where If-Match names another than the one that stands.
-     */
-    put: operations['save_report_api_reports__id__put'];
-    post?: never;
-    /**
-     * Remove Report
-     * @description Take a report away, unless a source is its summary.
-     */
-    delete: operations['remove_report_api_reports__id__delete'];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/reports/{id}/copy': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/reports/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Report
+         * @description A report as it stands.
+         */
+        get: operations["one_report_api_reports__id__get"];
+        /**
+         * Save Report
+         * @description A new revision of a report; 412 where If-Match names another than the one that stands.
+         */
+        put: operations["save_report_api_reports__id__put"];
+        post?: never;
+        /**
+         * Remove Report
+         * @description Take a report away, unless a source is its summary.
+         */
+        delete: operations["remove_report_api_reports__id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Copy
-     * @description A copy of a report under a name of its own.
-     */
-    post: operations['copy_api_reports__id__copy_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/reports/{id}/edits': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/reports/{id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy
+         * @description A copy of a report under a name of its own.
+         */
+        post: operations["copy_api_reports__id__copy_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Edit
-     * @description A change to a report, or a step back or on, and the sheet that comes of it; 412 as for PUT.
-     */
-    post: operations['edit_api_reports__id__edits_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/reports/{id}/file': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/reports/{id}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Edit
+         * @description A change to a report, or a step back or on, and the sheet that comes of it; 412 as for PUT.
+         */
+        post: operations["edit_api_reports__id__edits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Sheet File
-     * @description A report's sheet to take away.
-     */
-    get: operations['sheet_file_api_reports__id__file_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/reports/{id}/redo': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/reports/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet File
+         * @description A report's sheet to take away.
+         */
+        get: operations["sheet_file_api_reports__id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Redo
-     * @description On by one change.
-     */
-    post: operations['redo_api_reports__id__redo_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/reports/{id}/sheet': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/reports/{id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo
+         * @description On by one change.
+         */
+        post: operations["redo_api_reports__id__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Sheet
-     * @description A report's sheet as it stands.
-     */
-    get: operations['sheet_api_reports__id__sheet_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/reports/{id}/sheets/{key}/chosen': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/reports/{id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet
+         * @description A report's sheet as it stands.
+         */
+        get: operations["sheet_api_reports__id__sheet_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Sheet Chosen
-     * @description A block of cells added up exactly, and as text to copy; 409 as for lines.
-     */
-    post: operations['sheet_chosen_api_reports__id__sheets__key__chosen_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/reports/{id}/sheets/{key}/drivers': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/reports/{id}/sheets/{key}/chosen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sheet Chosen
+         * @description A block of cells added up exactly, and as text to copy; 409 as for lines.
+         */
+        post: operations["sheet_chosen_api_reports__id__sheets__key__chosen_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Drivers
-     * @description What drove a change, by each column that can tell; empty for figures that are no change of a sum.
-     */
-    get: operations['drivers_api_reports__id__sheets__key__drivers_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/reports/{id}/sheets/{key}/lines': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/reports/{id}/sheets/{key}/drivers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drivers
+         * @description What drove a change, by each column that can tell; empty for figures that are no change of a sum.
+         */
+        get: operations["drivers_api_reports__id__sheets__key__drivers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Sheet Lines
-     * @description The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was.
-     */
-    post: operations['sheet_lines_api_reports__id__sheets__key__lines_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/reports/{id}/sheets/{key}/listed': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/reports/{id}/sheets/{key}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sheet Lines
+         * @description The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was.
+         */
+        post: operations["sheet_lines_api_reports__id__sheets__key__lines_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Sheet Listed
-     * @description Some of the records listed under a line, a text for each column; 409 as for lines.
-     */
-    post: operations['sheet_listed_api_reports__id__sheets__key__listed_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/reports/{id}/sheets/{key}/records': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/reports/{id}/sheets/{key}/listed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sheet Listed
+         * @description Some of the records listed under a line, a text for each column; 409 as for lines.
+         */
+        post: operations["sheet_listed_api_reports__id__sheets__key__listed_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Records
-     * @description Some of the records behind a number, in an order of choice, those alone in which a text stands.
-     */
-    get: operations['records_api_reports__id__sheets__key__records_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/reports/{id}/sheets/{key}/records/file': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/reports/{id}/sheets/{key}/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Records
+         * @description Some of the records behind a number, in an order of choice, those alone in which a text stands.
+         */
+        get: operations["records_api_reports__id__sheets__key__records_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Records File
-     * @description All records behind a number as delimited text, in the order in which they came.
-     */
-    get: operations['records_file_api_reports__id__sheets__key__records_file_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/reports/{id}/sheets/{key}/trail': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/reports/{id}/sheets/{key}/records/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Records File
+         * @description All records behind a number as delimited text, in the order in which they came.
+         */
+        get: operations["records_file_api_reports__id__sheets__key__records_file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Trail
-     * @description A number explained; 409 where the sheet is no longer at hand as it was.
-     */
-    get: operations['trail_api_reports__id__sheets__key__trail_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/reports/{id}/summary': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/reports/{id}/sheets/{key}/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Trail
+         * @description A number explained; 409 where the sheet is no longer at hand as it was.
+         */
+        get: operations["trail_api_reports__id__sheets__key__trail_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Summary
-     * @description The report's sheet kept as a source of its own.
-     */
-    post: operations['summary_api_reports__id__summary_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/reports/{id}/undo': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/reports/{id}/summary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Summary
+         * @description The report's sheet kept as a source of its own.
+         */
+        post: operations["summary_api_reports__id__summary_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Undo
-     * @description Back by one change.
-     */
-    post: operations['undo_api_reports__id__undo_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/sources': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/reports/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Back by one change.
+         */
+        post: operations["undo_api_reports__id__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Sources
-     * @description All sources by name.
-     */
-    get: operations['list_sources_api_sources_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/sources/{id}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sources
+         * @description All sources by name.
+         */
+        get: operations["list_sources_api_sources_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * One Source
-     * @description A source with its columns and files.
-     */
-    get: operations['one_source_api_sources__id__get'];
-    put?: never;
-    post?: never;
-    /**
-     * Remove Source
-     * @description Take a source away, unless a report rests on it.
-     */
-    delete: operations['remove_source_api_sources__id__delete'];
-    options?: never;
-    head?: never;
-    /**
-     * Rename Source
-     * @description Another name for a source, unless something knows it by the one it has.
-     */
-    patch: operations['rename_source_api_sources__id__patch'];
-    trace?: never;
-  };
-  '/api/sources/{id}/made': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/sources/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Source
+         * @description A source with its columns and files.
+         */
+        get: operations["one_source_api_sources__id__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Remove Source
+         * @description Take a source away, unless a report rests on it.
+         */
+        delete: operations["remove_source_api_sources__id__delete"];
+        options?: never;
+        head?: never;
+        /**
+         * Rename Source
+         * @description Another name for a source, unless something knows it by the one it has.
+         */
+        patch: operations["rename_source_api_sources__id__patch"];
+        trace?: never;
     };
-    get?: never;
-    /**
-     * Save Made
-     * @description The source's made columns; each is tried first.
-     */
-    put: operations['save_made_api_sources__id__made_put'];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/sources/{id}/made/try': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/sources/{id}/made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Save Made
+         * @description The source's made columns; each is tried first.
+         */
+        put: operations["save_made_api_sources__id__made_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Try Made
-     * @description A made column tried on the source's records, nothing kept.
-     */
-    post: operations['try_made_api_sources__id__made_try_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/sources/{id}/values': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/sources/{id}/made/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Made
+         * @description A made column tried on the source's records, nothing kept.
+         */
+        post: operations["try_made_api_sources__id__made_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Column Values
-     * @description A column's different values, the commonest first.
-     */
-    get: operations['column_values_api_sources__id__values_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/tables/from-file': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/sources/{id}/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Column Values
+         * @description A column's different values, the commonest first.
+         */
+        get: operations["column_values_api_sources__id__values_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Table Of File
-     * @description A calendar's table read from a delimited file; nothing is kept.
-     */
-    post: operations['table_of_file_api_tables_from_file_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/trees/from-columns': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/tables/from-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Table Of File
+         * @description A calendar's table read from a delimited file; nothing is kept.
+         */
+        post: operations["table_of_file_api_tables_from_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Tree Of Columns
-     * @description A new tree read from columns of a source.
-     */
-    post: operations['tree_of_columns_api_trees_from_columns_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/trees/from-file': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/trees/from-columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tree Of Columns
+         * @description A new tree read from columns of a source.
+         */
+        post: operations["tree_of_columns_api_trees_from_columns_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Tree Of File
-     * @description A new tree read from a delimited file.
-     */
-    post: operations['tree_of_file_api_trees_from_file_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/waiting': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/trees/from-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tree Of File
+         * @description A new tree read from a delimited file.
+         */
+        post: operations["tree_of_file_api_trees_from_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Look At File
-     * @description Read a file without keeping anything, as a job that can be stopped; it waits under the job's token then.
-     */
-    post: operations['look_at_file_api_waiting_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/waiting/{token}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/waiting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At File
+         * @description Read a file without keeping anything, as a job that can be stopped; it waits under the job's token then.
+         */
+        post: operations["look_at_file_api_waiting_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Waiting File
-     * @description A file that was read and waits.
-     */
-    get: operations['waiting_file_api_waiting__token__get'];
-    /**
-     * Read Again
-     * @description Read or join a waiting file in another way.
-     */
-    put: operations['read_again_api_waiting__token__put'];
-    post?: never;
-    /**
-     * Leave File
-     * @description Let a waiting file go.
-     */
-    delete: operations['leave_file_api_waiting__token__delete'];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/waiting/{token}/keep': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/waiting/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Waiting File
+         * @description A file that was read and waits.
+         */
+        get: operations["waiting_file_api_waiting__token__get"];
+        /**
+         * Read Again
+         * @description Read or join a waiting file in another way.
+         */
+        put: operations["read_again_api_waiting__token__put"];
+        post?: never;
+        /**
+         * Leave File
+         * @description Let a waiting file go.
+         */
+        delete: operations["leave_file_api_waiting__token__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Keep Waiting
-     * @description Keep a waiting file's records, whole or not at all; small files are kept before this answers.
-     */
-    post: operations['keep_waiting_api_waiting__token__keep_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/workspace': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/waiting/{token}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Waiting
+         * @description Keep a waiting file's records, whole or not at all; small files are kept before this answers.
+         */
+        post: operations["keep_waiting_api_waiting__token__keep_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Workspace
-     * @description The workspace's name and day.
-     */
-    get: operations['workspace_api_workspace_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
+    "/api/workspace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Workspace
+         * @description The workspace's name and day.
+         */
+        get: operations["workspace_api_workspace_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
-  schemas: {
-    /**
-     * AgeEntry
-     * @description A date column in ages at the as-of date.
-     */
-    AgeEntry: {
-      /** Age */
-      age: string;
-      /** By */
-      by?: string | null;
-      /** Closed */
-      closed?: string | null;
-      /** Cut */
-      cut?: number[] | components['schemas']['Steps'] | components['schemas']['Quantiles'] | null;
-      /** Empty */
-      empty?: ('show' | 'hide') | null;
-      /** Levels */
-      levels?: string[] | null;
-      /** Name */
-      name?: string | null;
-      /** Opened */
-      opened?: string | null;
-      /** Order */
-      order?:
-        | ('tree' | 'label' | 'label_desc' | 'date' | 'date_desc' | 'first_seen')
-        | components['schemas']['ByFigure']
-        | components['schemas']['ByList']
-        | null;
-      /**
-       * Rest
-       * @default Other
-       */
-      rest?: string | null;
-      /** Set */
-      set?: string | null;
-      /** Top */
-      top?: number | null;
-    };
-    /**
-     * Back
-     * @description n periods of a grain back.
-     */
-    Back: {
-      /** Back */
-      back: number;
-      /**
-       * Grain
-       * @enum {string}
-       */
-      grain: 'year' | 'half' | 'quarter' | 'month' | 'week' | 'day';
-    };
-    /** BarView */
-    BarView: {
-      /** Base */
-      base: number | null;
-      /** Label */
-      label: string;
-      /** Value */
-      value: number;
-    };
-    /**
-     * BarsView
-     * @description A number by periods of a grain; `counted`: records are counted, for what they give does not add up.
-     */
-    BarsView: {
-      /** Bars */
-      bars: components['schemas']['BarView'][];
-      /** Column */
-      column: string;
-      /** Counted */
-      counted: boolean;
-      /** Grain */
-      grain: string;
-    };
-    /**
-     * Beside
-     * @description A second source on the same axes: `match` names its columns under the report's own, as {"sold_on": "month"}.
-     */
-    Beside: {
-      /** Match */
-      match: {
-        [key: string]: string;
-      };
-      /** Source */
-      source: string;
-    };
-    /** Body_controls_of_file_api_controls_from_file_post */
-    Body_controls_of_file_api_controls_from_file_post: {
-      /** File */
-      file: string;
-    };
-    /** Body_look_at_file_api_waiting_post */
-    Body_look_at_file_api_waiting_post: {
-      /** File */
-      file: string;
-      /** Mends */
-      mends?: number | null;
-      /**
-       * Source
-       * @default
-       */
-      source?: string;
-    };
-    /** Body_table_of_file_api_tables_from_file_post */
-    Body_table_of_file_api_tables_from_file_post: {
-      /** File */
-      file: string;
-    };
-    /** Body_tree_of_file_api_trees_from_file_post */
-    Body_tree_of_file_api_trees_from_file_post: {
-      /** File */
-      file: string;
-      /** Name */
-      name: string;
-    };
-    /**
-     * BucketEntry
-     * @description A number column in ranges.
-     */
-    BucketEntry: {
-      /** Bucket */
-      bucket: string;
-      /** By */
-      by?: string | null;
-      /** Cut */
-      cut?: number[] | components['schemas']['Steps'] | components['schemas']['Quantiles'] | null;
-      /** Empty */
-      empty?: ('show' | 'hide') | null;
-      /** Levels */
-      levels?: string[] | null;
-      /** Name */
-      name?: string | null;
-      /** Order */
-      order?:
-        | ('tree' | 'label' | 'label_desc' | 'date' | 'date_desc' | 'first_seen')
-        | components['schemas']['ByFigure']
-        | components['schemas']['ByList']
-        | null;
-      /**
-       * Rest
-       * @default Other
-       */
-      rest?: string | null;
-      /** Set */
-      set?: string | null;
-      /** Top */
-      top?: number | null;
-    };
-    /** BucketLookView */
-    BucketLookView: {
-      /** Bins */
-      bins: number[];
-      /** Blank */
-      blank: number;
-      /** Cuts */
-      cuts: number[];
-      /** High */
-      high: number;
-      /** Low */
-      low: number;
-      over: components['schemas']['Over'] | null;
-      /** Ranges */
-      ranges: components['schemas']['RangeView'][];
-    };
-    /**
-     * Buckets
-     * @description A named set of cuts.
-     */
-    Buckets: {
-      /** Cut */
-      cut: number[] | components['schemas']['Steps'] | components['schemas']['Quantiles'];
-      /**
-       * Kalendor
-       * @default 1
-       * @constant
-       */
-      kalendor?: 1;
-      /**
-       * Kind
-       * @default buckets
-       * @constant
-       */
-      kind?: 'buckets';
-      /** Labels */
-      labels?: string[] | null;
-      /** Name */
-      name: string;
-    };
-    /**
-     * ByFigure
-     * @description Order by a figure of the total column, or of the column whose member labels are given.
-     */
-    ByFigure: {
-      /** By */
-      by: string;
-      /** Column */
-      column?: string[] | null;
-      /**
-       * Desc
-       * @default false
-       */
-      desc?: boolean;
-      /** Level */
-      level?: string | null;
-    };
-    /**
-     * ByList
-     * @description Order by a given list, the rest after it.
-     */
-    ByList: {
-      /** List */
-      list: string[];
-    };
-    /**
-     * Calendar
-     * @description A calendar by months, by weeks or by table; exactly one of the three.
-     */
-    Calendar: {
-      /** Holidays */
-      holidays?: string[];
-      /**
-       * Kalendor
-       * @default 1
-       * @constant
-       */
-      kalendor?: 1;
-      /**
-       * Kind
-       * @default calendar
-       * @constant
-       */
-      kind?: 'calendar';
-      months?: components['schemas']['Months'] | null;
-      /** Name */
-      name: string;
-      /** Period Names */
-      period_names?: string[] | null;
-      /** Quarter Names */
-      quarter_names?: string[] | null;
-      table?: components['schemas']['Table'] | null;
-      /**
-       * Week Start
-       * @default monday
-       * @enum {string}
-       */
-      week_start?: 'monday' | 'tuesday' | 'wednesday' | 'thursday' | 'friday' | 'saturday' | 'sunday';
-      weeks?: components['schemas']['Weeks'] | null;
-      /**
-       * @default {
-       *       "by": "end",
-       *       "digits": 4,
-       *       "prefix": ""
-       *     }
-       */
-      year_name?: components['schemas']['YearName'];
-    };
-    /** CalendarLookView */
-    CalendarLookView: {
-      over: components['schemas']['Over'] | null;
-      /** Periods */
-      periods: components['schemas']['PeriodView'][];
-      /** Quarters */
-      quarters: components['schemas']['PeriodView'][];
-      /** Years */
-      years: components['schemas']['YearView'][];
-    };
-    /**
-     * CategoryEntry
-     * @description A column's values, or the named levels of a tree over them.
-     *
-     *     `placed` says as at when values that moved are placed: as it is now, as it was on the day in `placed_by`, or as at a
-     *     day. `signs` turns the amounts of the members named, as a tree's own `sign` does.
-     */
-    CategoryEntry: {
-      /** By */
-      by?: string | null;
-      /** Category */
-      category: string;
-      /** Empty */
-      empty?: ('show' | 'hide') | null;
-      /** Levels */
-      levels?: string[] | null;
-      /** Name */
-      name?: string | null;
-      /** Order */
-      order?:
-        | ('tree' | 'label' | 'label_desc' | 'date' | 'date_desc' | 'first_seen')
-        | components['schemas']['ByFigure']
-        | components['schemas']['ByList']
-        | null;
-      /** Placed */
-      placed?: ('was' | 'now') | string | null;
-      /** Placed By */
-      placed_by?: string | null;
-      /**
-       * Rest
-       * @default Other
-       */
-      rest?: string | null;
-      /** Signs */
-      signs?: {
-        [key: string]: -1 | 1;
-      };
-      /** Top */
-      top?: number | null;
-      /** Tree */
-      tree?: string | null;
-    };
-    /**
-     * ChoiceView
-     * @description A grouping that could be chosen (an empty name: none), and what it would give, in words; `problem` where it cannot.
-     */
-    ChoiceView: {
-      /** Gives */
-      gives: string;
-      /** Levels */
-      levels: string[];
-      /** Name */
-      name: string;
-      /** Problem */
-      problem: boolean;
-    };
-    /**
-     * ChosenAsked
-     * @description A block of cells: lines, and places among the columns of figures from `first` to before `last`.
-     */
-    ChosenAsked: {
-      /** First */
-      first: number;
-      /** Last */
-      last: number;
-      /** Lines */
-      lines: number[];
-      /**
-       * Texts
-       * @default true
-       */
-      texts?: boolean;
-    };
-    /**
-     * ChosenView
-     * @description A block of cells: how many hold a number, and their sum, average, minimum and maximum where they are of one figure;
-     *     `plain` and `shown` are their texts row by row, empty where the block is too large to copy.
-     */
-    ChosenView: {
-      /** Average */
-      average: string;
-      /** Count */
-      count: number;
-      /** Headings */
-      headings: string[];
-      /** Maximum */
-      maximum: string;
-      /** Minimum */
-      minimum: string;
-      /** Plain */
-      plain: string[][];
-      /** Shown */
-      shown: string[][];
-      /** Sum */
-      sum: string;
-    };
-    /**
-     * ColumnHead
-     * @description A column of the sheet: its headings from the outside in, and its members' own labels; `depth` 0 is the grand
-     *     total. `value` is the value of a column of a category's innermost level, `entry` its place in `across`.
-     */
-    ColumnHead: {
-      /** Depth */
-      depth: number;
-      /** Entry */
-      entry: number;
-      /** Id */
-      id: number;
-      /** Labels */
-      labels: string[];
-      /** Names */
-      names: string[];
-      /** Role */
-      role: string;
-      /** Value */
-      value: string | null;
-    };
-    /**
-     * ColumnReading
-     * @description How one column is read; what is left out is found out from the file.
-     *
-     *     `percent`: its numbers are written as 11%, and are a hundredth of what stands there. `zone` is the time zone, such as
-     *     Europe/Oslo, that times with an offset are converted to; left out, the local time written is kept.
-     */
-    ColumnReading: {
-      /** Decimal Mark */
-      decimal_mark?: ('.' | ',') | null;
-      /**
-       * Fold Case
-       * @default false
-       */
-      fold_case?: boolean;
-      /** Format */
-      format?: string | null;
-      /**
-       * Percent
-       * @default false
-       */
-      percent?: boolean;
-      /** Places */
-      places?: number | null;
-      /**
-       * Skip
-       * @default false
-       */
-      skip?: boolean;
-      /** Type */
-      type?: ('text' | 'whole' | 'decimal' | 'approximate' | 'date' | 'datetime' | 'time' | 'yes_no') | null;
-      /** Zone */
-      zone?: string | null;
-    };
-    /**
-     * ColumnView
-     * @description `role` is period, number or category; `spread` are bar heights from 0 to 1.
-     */
-    ColumnView: {
-      /** Blank */
-      blank: number;
-      /** Different */
-      different: number;
-      /** Highest */
-      highest: string;
-      /** Kind */
-      kind: string;
-      /** Lowest */
-      lowest: string;
-      /** Name */
-      name: string;
-      /** Places */
-      places: number;
-      /** Role */
-      role: string;
-      /** Spread */
-      spread: number[];
-      /** Summary */
-      summary: string;
-      /** Warning */
-      warning: string;
-    };
-    /**
-     * Compare
-     * @description A figure beside its base: the base itself, the difference, the percent or an index.
-     */
-    Compare: {
-      /**
-       * As
-       * @default difference
-       * @enum {string}
-       */
-      as?: 'base' | 'difference' | 'percent' | 'index';
-      /** Compare */
-      compare: string;
-      /**
-       * @default {
-       *       "currency": "",
-       *       "negative": "parentheses",
-       *       "thousands": true,
-       *       "unit": "one",
-       *       "zero": "number"
-       *     }
-       */
-      format?: components['schemas']['Format'];
-      /**
-       * Hide
-       * @default false
-       */
-      hide?: boolean;
-      /** Name */
-      name: string;
-      /**
-       * To Date
-       * @default true
-       */
-      to_date?: boolean;
-      /** With */
-      with:
-        | ('year_earlier' | 'period_before')
-        | components['schemas']['Back']
-        | components['schemas']['WithMember']
-        | components['schemas']['WithFigure'];
-    };
-    /**
-     * Control
-     * @description An expected grand total of a figure, written with a point as its decimal mark.
-     */
-    Control: {
-      /** Expect */
-      expect: string;
-      /** Figure */
-      figure: string;
-    };
-    /** ControlView */
-    ControlView: {
-      /** Agrees */
-      agrees: boolean;
-      /** Expected */
-      expected: string;
-      /** Figure */
-      figure: string;
-      /** Found */
-      found: string;
-    };
-    /**
-     * DayRun
-     * @description Runs of `days` days, counted from `from`.
-     */
-    DayRun: {
-      /** Days */
-      days: number;
-      /**
-       * From
-       * Format: date
-       */
-      from: string;
-    };
-    /**
-     * DriversView
-     * @description A change taken apart by a column or tree: the largest movers, then all `others` as one.
-     */
-    DriversView: {
-      /** Base */
-      base: string;
-      /** Base Number */
-      base_number: number;
-      /** Difference */
-      difference: string;
-      /** Explained */
-      explained: number;
-      /** Members */
-      members: number;
-      /** Movers */
-      movers: components['schemas']['MoverView'][];
-      /** Name */
-      name: string;
-      /** Others */
-      others: number;
-      /** Sentence */
-      sentence: string;
-      /** Value */
-      value: string;
-      /** Value Number */
-      value_number: number;
-    };
-    /**
-     * DropView
-     * @description A source's drop folder: how many files wait in it, and what was refused last.
-     */
-    DropView: {
-      /** Path */
-      path: string;
-      /** Troubles */
-      troubles: components['schemas']['TroubleView'][];
-      /** Waiting */
-      waiting: number;
-    };
-    /**
-     * EditView
-     * @description A report after a change, and its sheet; `fault` says why there is none.
-     */
-    EditView: {
-      /** Fault */
-      fault: string;
-      report: components['schemas']['ReportView'];
-      sheet: components['schemas']['SheetView'] | null;
-    };
-    /**
-     * FigureView
-     * @description A figure; `approximate` where it rests on amounts that are not kept exactly.
-     */
-    FigureView: {
-      /** Approximate */
-      approximate: boolean;
-      /** Name */
-      name: string;
-      /** Numeric */
-      numeric: boolean;
-    };
-    /**
-     * FootAmount
-     * @description An amount in a foot line, beside the sum of the column above it.
-     */
-    FootAmount: {
-      /** Above */
-      above: string;
-      /** Agrees */
-      agrees: boolean;
-      /** Amount */
-      amount: string;
-      /** Column */
-      column: string;
-    };
-    /**
-     * FootView
-     * @description A line at the end of a file that looks like a total.
-     */
-    FootView: {
-      /** Amounts */
-      amounts: components['schemas']['FootAmount'][];
-      /** Line */
-      line: number;
-      /** Text */
-      text: string;
-    };
-    /** FootingView */
-    FootingView: {
-      /** Figure */
-      figure: string;
-      /** Total */
-      total: string;
-    };
-    /**
-     * Format
-     * @description How a figure is shown; what it is does not change.
-     */
-    Format: {
-      /**
-       * Currency
-       * @default
-       */
-      currency?: string;
-      /**
-       * Negative
-       * @default parentheses
-       * @enum {string}
-       */
-      negative?: 'parentheses' | 'minus';
-      /** Percent */
-      percent?: boolean | null;
-      /** Places */
-      places?: number | null;
-      /**
-       * Thousands
-       * @default true
-       */
-      thousands?: boolean;
-      /**
-       * Unit
-       * @default one
-       * @enum {string}
-       */
-      unit?: 'one' | 'thousands' | 'millions';
-      /**
-       * Zero
-       * @default number
-       * @enum {string}
-       */
-      zero?: 'number' | 'dash';
-    };
-    /**
-     * FormulaColumn
-     * @description A made column worked out per record by a formula.
-     */
-    FormulaColumn: {
-      /** Formula */
-      formula: string;
-      /** Name */
-      name: string;
-    };
-    /**
-     * FormulaFigure
-     * @description A formula over other figures, worked out again at each level.
-     */
-    FormulaFigure: {
-      /**
-       * @default {
-       *       "currency": "",
-       *       "negative": "parentheses",
-       *       "thousands": true,
-       *       "unit": "one",
-       *       "zero": "number"
-       *     }
-       */
-      format?: components['schemas']['Format'];
-      /** Formula */
-      formula: string;
-      /**
-       * Hide
-       * @default false
-       */
-      hide?: boolean;
-      /** Name */
-      name: string;
-    };
-    /**
-     * FromColumns
-     * @description A tree to be read from columns of a source, the last one the value.
-     */
-    FromColumns: {
-      /** Columns */
-      columns: string[];
-      /** Name */
-      name: string;
-      /** Source */
-      source: string;
-    };
-    /**
-     * GroupingLine
-     * @description A grouping in a list; `levels` are those of a tree.
-     */
-    GroupingLine: {
-      /** Id */
-      id: number;
-      /** Kind */
-      kind: string;
-      /** Levels */
-      levels: string[];
-      /** Name */
-      name: string;
-    };
-    /**
-     * GroupingView
-     * @description A grouping and whether it can be undone or redone; `used_by` are reports that rest on it.
-     */
-    GroupingView: {
-      /** Can Redo */
-      can_redo: boolean;
-      /** Can Undo */
-      can_undo: boolean;
-      /** Document */
-      document:
-        components['schemas']['Tree'] | components['schemas']['Calendar'] | components['schemas']['Buckets'];
-      /** Id */
-      id: number;
-      /** Kind */
-      kind: string;
-      /** Revision */
-      revision: number;
-      /** Used By */
-      used_by: string[];
-    };
-    /** HTTPValidationError */
-    HTTPValidationError: {
-      /** Detail */
-      detail?: components['schemas']['ValidationError'][];
-    };
-    /** ImpactView */
-    ImpactView: {
-      /** Lines */
-      lines: components['schemas']['MovedView'][];
-      /** Moved */
-      moved: number;
-      /** Problem */
-      problem: string;
-      /** Report */
-      report: string;
-    };
-    /** IntakeView */
-    IntakeView: {
-      /** Brought At */
-      brought_at: string;
-      /** File Name */
-      file_name: string;
-      /** First Day */
-      first_day: string | null;
-      /** Id */
-      id: number;
-      /** Joined By */
-      joined_by: string;
-      /** Last Day */
-      last_day: string | null;
-      /** Mended */
-      mended: number;
-      /** Mends */
-      mends: number | null;
-      /** Records */
-      records: number;
-      /** Refused */
-      refused: number;
-      /** Replaced */
-      replaced: number;
-      /** Undone */
-      undone: boolean;
-    };
-    /**
-     * JobView
-     * @description Work under way: `state` is working, done, stopped or failed; `total` is 0 while it is not known. Once it is done,
-     *     `source` is the source kept, or `token` that under which a file that was read waits.
-     */
-    JobView: {
-      /** Done */
-      done: number;
-      /** Id */
-      id: string;
-      /** Message */
-      message: string;
-      /** Source */
-      source: number | null;
-      /** State */
-      state: string;
-      /** Token */
-      token: string | null;
-      /** Total */
-      total: number;
-    };
-    /**
-     * Keep
-     * @description A condition on the lines of one level, after grouping.
-     */
-    Keep: {
-      /** Level */
-      level: string;
-      /** Where */
-      where: string;
-    };
-    /**
-     * Layout
-     * @description How a sheet is set; no number depends on it.
-     *
-     *     `lines` stand indented under their groups, or in one column a level, whose `labels` stand once or on each line; `grand`
-     *     are the grand total's own words; `widths` are columns' widths in characters, by the figure's name ("" for the labels).
-     */
-    Layout: {
-      /**
-       * Grand
-       * @default
-       */
-      grand?: string;
-      /**
-       * Labels
-       * @default once
-       * @enum {string}
-       */
-      labels?: 'once' | 'each';
-      /** Levels */
-      levels?: {
-        [key: string]: components['schemas']['LevelLook'];
-      };
-      /**
-       * Lines
-       * @default indented
-       * @enum {string}
-       */
-      lines?: 'indented' | 'columns';
-      /** Widths */
-      widths?: {
-        [key: string]: number;
-      };
-    };
-    /**
-     * LayoutView
-     * @description How a delimited file is laid out; each may be overruled.
-     */
-    LayoutView: {
-      /** Delimiter */
-      delimiter: string;
-      /** Encoding */
-      encoding: string;
-      /** Heading Line */
-      heading_line: number;
-    };
-    /**
-     * LevelLook
-     * @description How the lines of a level are set: with space before each of its groups, in bold, on a page of its own.
-     */
-    LevelLook: {
-      /**
-       * Bold
-       * @default false
-       */
-      bold?: boolean;
-      /**
-       * Page Break
-       * @default false
-       */
-      page_break?: boolean;
-      /**
-       * Space
-       * @default false
-       */
-      space?: boolean;
-    };
-    /**
-     * LevelView
-     * @description A level of an axis: `kind` is category, period, bucket or age.
-     */
-    LevelView: {
-      /** Kind */
-      kind: string;
-      /** Name */
-      name: string;
-    };
-    /**
-     * LinesAsked
-     * @description Lines, and the columns from `first` on that are wanted of them; 0 columns are all.
-     */
-    LinesAsked: {
-      /**
-       * Columns
-       * @default 0
-       */
-      columns?: number;
-      /**
-       * First
-       * @default 0
-       */
-      first?: number;
-      /** Lines */
-      lines: number[];
-    };
-    /**
-     * LinesView
-     * @description The cells of some lines, as in a sheet.
-     */
-    LinesView: {
-      /** Cells */
-      cells: {
-        [key: string]: string[];
-      };
-      /** Cut */
-      cut: {
-        [key: string]: number[];
-      };
-      /** First */
-      first: number;
-      /** Shown */
-      shown: number;
-    };
-    /**
-     * ListedAsked
-     * @description Records of a line, from the first on.
-     */
-    ListedAsked: {
-      /**
-       * Count
-       * @default 100
-       */
-      count?: number;
-      /** Line */
-      line: number;
-      /**
-       * Start
-       * @default 0
-       */
-      start?: number;
-    };
-    /**
-     * ListedView
-     * @description The columns of the records listed under the innermost lines, how wide each is, and how many records each row heads.
-     */
-    ListedView: {
-      /** Columns */
-      columns: string[];
-      /** Numeric */
-      numeric: boolean[];
-      /** Records */
-      records: number[];
-      /** Widths */
-      widths: number[];
-    };
-    /**
-     * Lookup
-     * @description A column fetched from another source where the match columns agree.
-     */
-    Lookup: {
-      /** Match */
-      match: {
-        [key: string]: string;
-      };
-      /** Source */
-      source: string;
-      /** Take */
-      take: string;
-    };
-    /**
-     * LookupColumn
-     * @description A made column fetched by look-up.
-     */
-    LookupColumn: {
-      lookup: components['schemas']['Lookup'];
-      /** Name */
-      name: string;
-    };
-    /**
-     * MadeTried
-     * @description A made column tried on the source's records: its first values beside those it rests on, or what is wrong.
-     */
-    MadeTried: {
-      /** Headings */
-      headings: string[];
-      /** Kind */
-      kind: string;
-      /** Note */
-      note: string;
-      /** Problem */
-      problem: string;
-      /** Rows */
-      rows: string[][];
-    };
-    /**
-     * MadeView
-     * @description A made column of a source; `problem` says why it cannot be worked out, `note` what is to be known of it.
-     */
-    MadeView: {
-      /** Column */
-      column: components['schemas']['FormulaColumn'] | components['schemas']['LookupColumn'];
-      /** Note */
-      note: string;
-      /** Problem */
-      problem: string;
-    };
-    /**
-     * Months
-     * @description Years of twelve months from a given day of a given month.
-     */
-    Months: {
-      /**
-       * Start Day
-       * @default 1
-       */
-      start_day?: number;
-      /**
-       * Start Month
-       * @default 1
-       */
-      start_month?: number;
-    };
-    /** MovedView */
-    MovedView: {
-      /** After */
-      after: string;
-      /** Before */
-      before: string;
-      /** Line */
-      line: string;
-    };
-    /**
-     * MoverView
-     * @description A member's part of a change, as text and as numbers to draw; `share` is of the whole difference.
-     */
-    MoverView: {
-      /** Base */
-      base: string;
-      /** Difference */
-      difference: string;
-      /** From */
-      from_: number;
-      /** Label */
-      label: string;
-      /** Share */
-      share: string;
-      /** To */
-      to: number;
-      /** Value */
-      value: string;
-    };
-    /**
-     * Moving
-     * @description The sum or mean of a figure over the last n periods.
-     */
-    Moving: {
-      /**
-       * @default {
-       *       "currency": "",
-       *       "negative": "parentheses",
-       *       "thousands": true,
-       *       "unit": "one",
-       *       "zero": "number"
-       *     }
-       */
-      format?: components['schemas']['Format'];
-      /**
-       * Hide
-       * @default false
-       */
-      hide?: boolean;
-      /** Moving */
-      moving: string;
-      /** Name */
-      name: string;
-      /** Periods */
-      periods: number;
-      /**
-       * Take
-       * @default mean
-       * @enum {string}
-       */
-      take?: 'sum' | 'mean';
-    };
-    /** Named */
-    Named: {
-      /** Id */
-      id: number;
-      /** Name */
-      name: string;
-    };
-    /** NewName */
-    NewName: {
-      /** Name */
-      name: string;
-    };
-    /** NewReport */
-    NewReport: {
-      /** Source */
-      source: string;
-      /** Title */
-      title?: string | null;
-    };
-    /**
-     * Node
-     * @description A category (label, and perhaps a rule and what is under it) or a value placed by name.
-     *
-     *     A `sign` of −1 turns the amounts of all records under it: costs that are to be taken from sales in every total.
-     */
-    Node: {
-      /** Code */
-      code?: string | null;
-      /** Label */
-      label?: string | null;
-      /** Rule */
-      rule?: string | null;
-      /** Sign */
-      sign?: (-1 | 1) | null;
-      /** Since */
-      since?: string | null;
-      /** Under */
-      under?: components['schemas']['Node'][];
-      /** Value */
-      value?: string | null;
-    };
-    /**
-     * OutOfSight
-     * @description Lines and columns left out of sight, each by its labels from the outermost in; totals count them all the same.
-     */
-    OutOfSight: {
-      /** Columns */
-      columns?: string[][];
-      /** Lines */
-      lines?: string[][];
-    };
-    /**
-     * OutcomeView
-     * @description What keeping a waiting file would do; `problem` says why it cannot be kept as it is.
-     */
-    OutcomeView: {
-      /** Added */
-      added: string[];
-      /** Doubled */
-      doubled: number;
-      /** Here */
-      here: number;
-      /** Problem */
-      problem: string;
-      /** Replaced */
-      replaced: number;
-      /** Sums */
-      sums: string[][];
-      /** Unplaced */
-      unplaced: string[];
-    };
-    /**
-     * Over
-     * @description What a grouping is looked at over.
-     */
-    Over: {
-      /** Amount */
-      amount: string | null;
-      /** As Of */
-      as_of: string;
-      /** Column */
-      column: string;
-      /** Is Age */
-      is_age: boolean;
-      /** Source */
-      source: string;
-    };
-    /**
-     * PartView
-     * @description A part of a number that is taken from records: how many, its own number, and the condition that selects them.
-     */
-    PartView: {
-      /** Condition */
-      condition: string | null;
-      /** Figure */
-      figure: string;
-      /** Name */
-      name: string;
-      /** Number */
-      number: string;
-      /** Records */
-      records: number;
-      /** Words */
-      words: string;
-    };
-    /**
-     * PeriodEntry
-     * @description A date column in periods; one level a grain.
-     */
-    PeriodEntry: {
-      /** By */
-      by?: string | null;
-      /** Calendar */
-      calendar?: string | null;
-      /** Empty */
-      empty?: ('show' | 'hide') | null;
-      /** Grains */
-      grains: (
-        | (
-            | 'year'
-            | 'half'
-            | 'quarter'
-            | 'month'
-            | 'week'
-            | 'day'
-            | 'hour'
-            | 'minute'
-            | 'quarter_of_year'
-            | 'month_of_year'
-            | 'week_of_year'
-            | 'day_of_month'
-            | 'day_of_week'
-            | 'hour_of_day'
-          )
-        | components['schemas']['DayRun']
-      )[];
-      /** Levels */
-      levels?: string[] | null;
-      /** Name */
-      name?: string | null;
-      /** Order */
-      order?:
-        | ('tree' | 'label' | 'label_desc' | 'date' | 'date_desc' | 'first_seen')
-        | components['schemas']['ByFigure']
-        | components['schemas']['ByList']
-        | null;
-      /** Period */
-      period: string;
-      /**
-       * Rest
-       * @default Other
-       */
-      rest?: string | null;
-      /** Top */
-      top?: number | null;
-    };
-    /** PeriodView */
-    PeriodView: {
-      /** First */
-      first: string;
-      /** Label */
-      label: string;
-      /** Last */
-      last: string;
-      /** Name */
-      name: string;
-      /** Quarter */
-      quarter: number;
-    };
-    /**
-     * Quantiles
-     * @description Cuts that part the column's own values into so many ranges of about as many records each.
-     */
-    Quantiles: {
-      /** Quantiles */
-      quantiles: number;
-    };
-    /** RangeView */
-    RangeView: {
-      /** Amount */
-      amount: string;
-      /** Label */
-      label: string;
-      /** Records */
-      records: number;
-    };
-    /**
-     * Rank
-     * @description A figure's place among its siblings or among all lines of its level.
-     */
-    Rank: {
-      /**
-       * @default {
-       *       "currency": "",
-       *       "negative": "parentheses",
-       *       "thousands": true,
-       *       "unit": "one",
-       *       "zero": "number"
-       *     }
-       */
-      format?: components['schemas']['Format'];
-      /**
-       * Hide
-       * @default false
-       */
-      hide?: boolean;
-      /**
-       * Largest First
-       * @default true
-       */
-      largest_first?: boolean;
-      /** Name */
-      name: string;
-      /** Rank */
-      rank: string;
-      /**
-       * Within
-       * @default parent
-       * @enum {string}
-       */
-      within?: 'parent' | 'all';
-    };
-    /**
-     * ReadColumn
-     * @description A column as a waiting file would be read.
-     */
-    ReadColumn: {
-      /** Kind */
-      kind: string;
-      /** Name */
-      name: string;
-      reading: components['schemas']['ColumnReading'];
-      rival: components['schemas']['RivalView'] | null;
-    };
-    /**
-     * RecordList
-     * @description Records listed under the lowest level: which columns (none named: all of the source's), in which order; records of
-     *     equal order stand as they came.
-     */
-    RecordList: {
-      /** Columns */
-      columns?: string[];
-      /** Order */
-      order?: string[];
-    };
-    /**
-     * RecordView
-     * @description A record behind a number: the file and line it came from, what it gives, and its cells in the listed columns.
-     */
-    RecordView: {
-      /** Amount */
-      amount: string;
-      /** Cells */
-      cells: string[];
-      /** File */
-      file: string;
-      /** Line */
-      line: number;
-    };
-    /**
-     * RecordsView
-     * @description Some of the records of a part, from `start` on; `total` is how many there are that a search left.
-     */
-    RecordsView: {
-      /** Columns */
-      columns: string[];
-      /** Numeric */
-      numeric: boolean[];
-      /** Part */
-      part: string;
-      /** Records */
-      records: components['schemas']['RecordView'][];
-      /** Start */
-      start: number;
-      /** Total */
-      total: number;
-    };
-    /** RefusedView */
-    RefusedView: {
-      /** Column */
-      column: string;
-      /** Line */
-      line: number;
-      /**
-       * Mended
-       * @default false
-       */
-      mended?: boolean;
-      /** Reason */
-      reason: string;
-      /** Text */
-      text: string;
-    };
-    /**
-     * Report
-     * @description A report: what is taken of which records, grouped how, and shown how.
-     */
-    Report: {
-      /** Across */
-      across?: (
-        | components['schemas']['CategoryEntry']
-        | components['schemas']['PeriodEntry']
-        | components['schemas']['BucketEntry']
-        | components['schemas']['AgeEntry']
-      )[];
-      /** As Of */
-      as_of?: string | null;
-      /** Beside */
-      beside?: components['schemas']['Beside'][];
-      /** Columns */
-      columns?: (components['schemas']['FormulaColumn'] | components['schemas']['LookupColumn'])[];
-      /** Controls */
-      controls?: components['schemas']['Control'][];
-      /** Down */
-      down?: (
-        | components['schemas']['CategoryEntry']
-        | components['schemas']['PeriodEntry']
-        | components['schemas']['BucketEntry']
-        | components['schemas']['AgeEntry']
-      )[];
-      /** Figures */
-      figures: (
-        | components['schemas']['Taken']
-        | components['schemas']['FormulaFigure']
-        | components['schemas']['Share']
-        | components['schemas']['Running']
-        | components['schemas']['Moving']
-        | components['schemas']['Rank']
-        | components['schemas']['Compare']
-      )[];
-      /**
-       * Kalendor
-       * @default 1
-       * @constant
-       */
-      kalendor?: 1;
-      /** Keep */
-      keep?: components['schemas']['Keep'][];
-      /**
-       * Kind
-       * @default report
-       * @constant
-       */
-      kind?: 'report';
-      /**
-       * @default {
-       *       "grand": "",
-       *       "labels": "once",
-       *       "levels": {},
-       *       "lines": "indented",
-       *       "widths": {}
-       *     }
-       */
-      layout?: components['schemas']['Layout'];
-      /** Lines */
-      lines?: components['schemas']['WorkedLine'][];
-      /** Only */
-      only?: string[];
-      /**
-       * @default {
-       *       "columns": [],
-       *       "lines": []
-       *     }
-       */
-      out_of_sight?: components['schemas']['OutOfSight'];
-      records?: components['schemas']['RecordList'] | null;
-      /** Source */
-      source: string;
-      /** Title */
-      title: string;
-      /**
-       * @default {
-       *       "across": "after",
-       *       "down": "after",
-       *       "grand_across": "after",
-       *       "grand_down": "after",
-       *       "levels": {},
-       *       "totals": "all"
-       *     }
-       */
-      totals?: components['schemas']['Totals'];
-      window?: components['schemas']['Window'] | null;
-    };
-    /**
-     * ReportLine
-     * @description A report in a list.
-     */
-    ReportLine: {
-      /** Id */
-      id: number;
-      /** Saved At */
-      saved_at: string;
-      /** Source */
-      source: string;
-      /** Title */
-      title: string;
-    };
-    /**
-     * ReportView
-     * @description A report and whether it can be undone or redone. `document` is as definition files have it, defaults left out.
-     */
-    ReportView: {
-      /** Can Redo */
-      can_redo: boolean;
-      /** Can Undo */
-      can_undo: boolean;
-      document: components['schemas']['Report'];
-      /** Id */
-      id: number;
-      /** Revision */
-      revision: number;
-      /** Saved At */
-      saved_at: string;
-    };
-    /**
-     * Reread
-     * @description What to change in how a waiting file is read and joined; what is left out stays.
-     */
-    Reread: {
-      /** Area */
-      area?: string | null;
-      /** Columns */
-      columns?: {
-        [key: string]: components['schemas']['ColumnReading'];
-      } | null;
-      /** Delimiter */
-      delimiter?: string | null;
-      /** Encoding */
-      encoding?: string | null;
-      /** Foot Lines */
-      foot_lines?: number | null;
-      /** Heading Line */
-      heading_line?: number | null;
-      /** Join */
-      join?: ('add' | 'replace_all' | 'replace_dates' | 'update') | null;
-      /** Join By */
-      join_by?: string[] | null;
-      /** Sheet */
-      sheet?: string | null;
-      /** Source */
-      source?: string | null;
-      /** Take Added */
-      take_added?: boolean | null;
-    };
-    /**
-     * RivalView
-     * @description Another date order that fits a column as well; `examples` are text, day as read, day by the other order.
-     */
-    RivalView: {
-      /** Examples */
-      examples: [string, string, string][];
-      /** Format */
-      format: string;
-    };
-    /**
-     * Rows
-     * @description The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank, 4 worked out, 5 a value under Not placed. `value` is the value
-     *     of a line of a category's innermost level, None for other lines; `entry` its place in `down`; `name` is the
-     *     member's own label.
-     */
-    Rows: {
-      /** Depth */
-      depth: number[];
-      /** Entry */
-      entry: number[];
-      /** Label */
-      label: string[];
-      /** Line */
-      line: number[];
-      /** Name */
-      name: string[];
-      /** Role */
-      role: string[];
-      /** Special */
-      special: number[];
-      /** Value */
-      value: (string | null)[];
-    };
-    /**
-     * Running
-     * @description A figure added up along a period column, or down the lines as shown (`along` is "lines").
-     */
-    Running: {
-      /** Along */
-      along?: string | null;
-      /**
-       * @default {
-       *       "currency": "",
-       *       "negative": "parentheses",
-       *       "thousands": true,
-       *       "unit": "one",
-       *       "zero": "number"
-       *     }
-       */
-      format?: components['schemas']['Format'];
-      /**
-       * Hide
-       * @default false
-       */
-      hide?: boolean;
-      /** Name */
-      name: string;
-      /**
-       * Restart
-       * @default never
-       */
-      restart?: string;
-      /** Running */
-      running: string;
-    };
-    /**
-     * Share
-     * @description A figure as a part of a total of the same figure.
-     */
-    Share: {
-      /**
-       * @default {
-       *       "currency": "",
-       *       "negative": "parentheses",
-       *       "thousands": true,
-       *       "unit": "one",
-       *       "zero": "number"
-       *     }
-       */
-      format?: components['schemas']['Format'];
-      /**
-       * Hide
-       * @default false
-       */
-      hide?: boolean;
-      /** Name */
-      name: string;
-      /**
-       * Of Total
-       * @default all
-       * @enum {string}
-       */
-      of_total?: 'all' | 'parent' | 'column' | 'line';
-      /** Share */
-      share: string;
-    };
-    /**
-     * SheetView
-     * @description A sheet for the screen. `headings` are the rows of headings over the columns, from the outside in; `widths` is how
-     *     many characters each column of figures needs. `cells` holds, by line, one text for each figure of `shown` columns from
-     *     the column `first` on; others are asked for. `cut` names, by line, those of them that compare only a part of what their
-     *     line and column show.
-     */
-    SheetView: {
-      /** Across */
-      across: components['schemas']['LevelView'][];
-      /** As Of */
-      as_of: string;
-      /** Cells */
-      cells: {
-        [key: string]: string[];
-      };
-      /** Columns */
-      columns: components['schemas']['ColumnHead'][];
-      /** Cut */
-      cut: {
-        [key: string]: number[];
-      };
-      /** Down */
-      down: components['schemas']['LevelView'][];
-      /** Figures */
-      figures: components['schemas']['FigureView'][];
-      /** First */
-      first: number;
-      /** Headings */
-      headings: components['schemas']['SpanView'][][];
-      /** Key */
-      key: string;
-      listed: components['schemas']['ListedView'] | null;
-      /** Notes */
-      notes: string[];
-      rows: components['schemas']['Rows'];
-      /** Shown */
-      shown: number;
-      tie_out: components['schemas']['TieOutView'];
-      /** Title */
-      title: string;
-      /** Warnings */
-      warnings: string[];
-      /** Widths */
-      widths: number[];
-    };
-    /**
-     * Show
-     * @description Which periods a window shows: exactly one of the four forms.
-     */
-    Show: {
-      /** From */
-      from?: string | null;
-      /** Grain */
-      grain?: ('year' | 'half' | 'quarter' | 'month' | 'week' | 'day') | null;
-      /** Last */
-      last?: number | null;
-      /** This */
-      this?: ('year' | 'half' | 'quarter' | 'month' | 'week' | 'day') | null;
-      /** To */
-      to?: string | null;
-      /** To Date */
-      to_date?: ('year' | 'half' | 'quarter' | 'month' | 'week' | 'day') | null;
-    };
-    /**
-     * SideView
-     * @description A number that another is made from, as the sheet would show it.
-     */
-    SideView: {
-      /** Figure */
-      figure: string;
-      /** Name */
-      name: string;
-      /** Number */
-      number: string;
-    };
-    /**
-     * SourceLine
-     * @description A source in a list.
-     */
-    SourceLine: {
-      /** Files */
-      files: number;
-      /** First Day */
-      first_day: string | null;
-      /** Id */
-      id: number;
-      /** Last Day */
-      last_day: string | null;
-      /** Name */
-      name: string;
-      /** Records */
-      records: number;
-      /** Refused */
-      refused: number;
-    };
-    /**
-     * SourceView
-     * @description A source with its columns and files. `summary_of` is the report whose sheet it is.
-     */
-    SourceView: {
-      /** Columns */
-      columns: components['schemas']['ColumnView'][];
-      /** Doubled */
-      doubled: number;
-      drop_folder: components['schemas']['DropView'] | null;
-      /** Files */
-      files: number;
-      /** First Day */
-      first_day: string | null;
-      /** Id */
-      id: number;
-      /** Intakes */
-      intakes: components['schemas']['IntakeView'][];
-      /** Last Day */
-      last_day: string | null;
-      /** Made */
-      made: components['schemas']['MadeView'][];
-      /** Mended */
-      mended: number;
-      /** Name */
-      name: string;
-      /** Records */
-      records: number;
-      /** Refused */
-      refused: number;
-      /** Summary Of */
-      summary_of: string | null;
-    };
-    /**
-     * SpanView
-     * @description A heading over the next `columns` columns.
-     */
-    SpanView: {
-      /** Columns */
-      columns: number;
-      /** Label */
-      label: string;
-    };
-    /** StepView */
-    StepView: {
-      /** Kind */
-      kind: string;
-      /** Records */
-      records: number;
-      /** Why */
-      why: string;
-    };
-    /**
-     * Steps
-     * @description Cuts from a lowest to a highest by equal steps.
-     */
-    Steps: {
-      /** From */
-      from: number;
-      /** Step */
-      step: number;
-      /** To */
-      to: number;
-    };
-    /**
-     * Table
-     * @description Periods one after another; the last one ends on `ends`.
-     */
-    Table: {
-      /**
-       * Ends
-       * Format: date
-       */
-      ends: string;
-      /** Periods */
-      periods: components['schemas']['TablePeriod'][];
-    };
-    /**
-     * TablePeriod
-     * @description One period of a calendar by table: its first day, its name, and the year and quarter it stands in.
-     */
-    TablePeriod: {
-      /** Name */
-      name: string;
-      /** Quarter */
-      quarter?: string | null;
-      /**
-       * Start
-       * Format: date
-       */
-      start: string;
-      /** Year */
-      year: string;
-    };
-    /**
-     * Taken
-     * @description A figure taken from records.
-     *
-     *     `source` is one that stands beside the report's own; left out, the figure is of the report's own.
-     *     `balance` takes the last value by a date for each of the `keys`, and adds those up: never over time.
-     */
-    Taken: {
-      /** By */
-      by?: string | null;
-      /**
-       * @default {
-       *       "currency": "",
-       *       "negative": "parentheses",
-       *       "thousands": true,
-       *       "unit": "one",
-       *       "zero": "number"
-       *     }
-       */
-      format?: components['schemas']['Format'];
-      /**
-       * Hide
-       * @default false
-       */
-      hide?: boolean;
-      /** Keys */
-      keys?: string[];
-      /** N */
-      n?: number | null;
-      /** Name */
-      name: string;
-      /** Of */
-      of?: string | null;
-      /** P */
-      p?: number | null;
-      /** Source */
-      source?: string | null;
-      /**
-       * Take
-       * @enum {string}
-       */
-      take:
-        | 'sum'
-        | 'count'
-        | 'count_values'
-        | 'distinct'
-        | 'mean'
-        | 'weighted_mean'
-        | 'median'
-        | 'percentile'
-        | 'nth_largest'
-        | 'nth_smallest'
-        | 'min'
-        | 'max'
-        | 'variance'
-        | 'stdev'
-        | 'variance_pop'
-        | 'stdev_pop'
-        | 'first'
-        | 'last'
-        | 'balance';
-      /** Weight */
-      weight?: string | null;
-      /** Where */
-      where?: string | null;
-    };
-    /** TieOutView */
-    TieOutView: {
-      /** Blank */
-      blank: number;
-      /** Controls */
-      controls: components['schemas']['ControlView'][];
-      /** Footings */
-      footings: components['schemas']['FootingView'][];
-      /** Hidden Lines */
-      hidden_lines: number;
-      /** Mended */
-      mended: number;
-      /** Not Placed */
-      not_placed: number;
-      /** On Sheet */
-      on_sheet: number;
-      /** Read */
-      read: number;
-      /** Refused */
-      refused: number;
-      /** Source */
-      source: string;
-      /** Steps */
-      steps: components['schemas']['StepView'][];
-    };
-    /**
-     * Totals
-     * @description Where subtotals and grand totals stand.
-     */
-    Totals: {
-      /**
-       * Across
-       * @default after
-       * @enum {string}
-       */
-      across?: 'after' | 'before' | 'none';
-      /**
-       * Down
-       * @default after
-       * @enum {string}
-       */
-      down?: 'after' | 'before' | 'none';
-      /**
-       * Grand Across
-       * @default after
-       * @enum {string}
-       */
-      grand_across?: 'after' | 'before' | 'none';
-      /**
-       * Grand Down
-       * @default after
-       * @enum {string}
-       */
-      grand_down?: 'after' | 'before' | 'none';
-      /** Levels */
-      levels?: {
-        [key: string]: 'after' | 'before' | 'none';
-      };
-      /**
-       * Totals
-       * @default all
-       * @enum {string}
-       */
-      totals?: 'all' | 'kept';
-    };
-    /**
-     * TrailView
-     * @description A number explained. `said` are sentences; `kind` is what its figure is; `driven`: it is a change of a sum, which
-     *     `drivers` takes apart; `why` says why a mark stands or why it is blank.
-     */
-    TrailView: {
-      bars: components['schemas']['BarsView'] | null;
-      /** Columns */
-      columns: string[];
-      /** Driven */
-      driven: boolean;
-      /** Figure */
-      figure: string;
-      first: components['schemas']['RecordsView'] | null;
-      /** Kind */
-      kind: string;
-      /** Lines */
-      lines: string[];
-      /** Mark */
-      mark: string;
-      /** Number */
-      number: string;
-      /** Parts */
-      parts: components['schemas']['PartView'][];
-      /** Said */
-      said: string[];
-      /** Sides */
-      sides: components['schemas']['SideView'][];
-      /** Why */
-      why: string;
-    };
-    /**
-     * Tree
-     * @description A hierarchy of categories over the values of a column, with an order of its own.
-     */
-    Tree: {
-      /**
-       * Kalendor
-       * @default 1
-       * @constant
-       */
-      kalendor?: 1;
-      /**
-       * Kind
-       * @default tree
-       * @constant
-       */
-      kind?: 'tree';
-      /** Levels */
-      levels: string[];
-      /** Name */
-      name: string;
-      /** Roots */
-      roots?: components['schemas']['Node'][];
-    };
-    /** TreeLookView */
-    TreeLookView: {
-      /** Blank */
-      blank: number;
-      /** Loose */
-      loose: components['schemas']['TreeRowView'][];
-      over: components['schemas']['Over'] | null;
-      /** Rows */
-      rows: components['schemas']['TreeRowView'][];
-      /** Values */
-      values: number;
-    };
-    /** TreeRowView */
-    TreeRowView: {
-      /** Amount */
-      amount: string;
-      /** Caught */
-      caught: boolean;
-      /** Depth */
-      depth: number;
-      /** Label */
-      label: string;
-      /** Members */
-      members: number;
-      /** Path */
-      path: number[];
-      /** Records */
-      records: number;
-      /** Rule */
-      rule: string;
-      /** Since */
-      since: string | null;
-      /** Until */
-      until: string | null;
-      /** Value */
-      value: string | null;
-    };
-    /**
-     * TroubleView
-     * @description A file of a drop folder that was refused, when, and why.
-     */
-    TroubleView: {
-      /** At */
-      at: string;
-      /** File */
-      file: string;
-      /** Reason */
-      reason: string;
-    };
-    /** ValidationError */
-    ValidationError: {
-      /** Context */
-      ctx?: Record<string, never>;
-      /** Input */
-      input?: unknown;
-      /** Location */
-      loc: (string | number)[];
-      /** Message */
-      msg: string;
-      /** Error Type */
-      type: string;
-    };
-    /**
-     * ValueCount
-     * @description A value of a column and how many records have it; None is blank.
-     */
-    ValueCount: {
-      /** Records */
-      records: number;
-      /** Value */
-      value: string | null;
-    };
-    /**
-     * WaitingView
-     * @description A file that was read and is not kept yet. `notes` say what was noticed in it; `fits` are sources that have its
-     *     columns, where it would make a new one.
-     */
-    WaitingView: {
-      /** Already */
-      already: string | null;
-      /** Area */
-      area: string | null;
-      /** Columns */
-      columns: components['schemas']['ReadColumn'][];
-      /** File Name */
-      file_name: string;
-      /** First Day */
-      first_day: string | null;
-      /** First Records */
-      first_records: string[][];
-      /** Fits */
-      fits: string[];
-      /** Foot */
-      foot: components['schemas']['FootView'][];
-      /** Foot Lines */
-      foot_lines: number;
-      /** Is New */
-      is_new: boolean;
-      /** Join */
-      join: string;
-      /** Join By */
-      join_by: string[];
-      /** Last Day */
-      last_day: string | null;
-      layout: components['schemas']['LayoutView'] | null;
-      /** Mends */
-      mends: number | null;
-      /** Notes */
-      notes: string[];
-      outcome: components['schemas']['OutcomeView'];
-      /** Records */
-      records: number;
-      /** Refused */
-      refused: components['schemas']['RefusedView'][];
-      /** Refused Count */
-      refused_count: number;
-      /** Sheets */
-      sheets: string[];
-      /** Source */
-      source: string;
-      /** Take Added */
-      take_added: boolean;
-      /** Token */
-      token: string;
-    };
-    /**
-     * Weeks
-     * @description Years of 52 or 53 whole weeks.
-     */
-    Weeks: {
-      /**
-       * Ends
-       * @enum {string}
-       */
-      ends: 'last' | 'nearest';
-      /** Month */
-      month: number;
-      /**
-       * Pattern
-       * @default 4-4-5
-       * @enum {string}
-       */
-      pattern?: '4-4-5' | '4-5-4' | '5-4-4' | '13x4';
-      /**
-       * Weekday
-       * @enum {string}
-       */
-      weekday: 'monday' | 'tuesday' | 'wednesday' | 'thursday' | 'friday' | 'saturday' | 'sunday';
-    };
-    /**
-     * Window
-     * @description The periods that the sheet shows, counted from the as-of date.
-     */
-    Window: {
-      /** Calendar */
-      calendar?: string | null;
-      /**
-       * Each To Date
-       * @default false
-       */
-      each_to_date?: boolean;
-      /** Of */
-      of: string;
-      show: components['schemas']['Show'];
-    };
-    /**
-     * WithFigure
-     * @description Another figure at the same place.
-     */
-    WithFigure: {
-      /** Figure */
-      figure: string;
-    };
-    /**
-     * WithMember
-     * @description A member of the innermost category level.
-     */
-    WithMember: {
-      /** Member */
-      member: string;
-    };
-    /**
-     * WorkedLine
-     * @description A line made from other lines of its level, under the same parent, by a formula over their labels.
-     *
-     *     It stands after the line named by `after`, else after all of them, and counts in no total.
-     */
-    WorkedLine: {
-      /** After */
-      after?: string | null;
-      /** Formula */
-      formula: string;
-      /** Level */
-      level: string;
-      /** Name */
-      name: string;
-    };
-    /** WorkspaceView */
-    WorkspaceView: {
-      /** Name */
-      name: string;
-      /** Reports */
-      reports: number;
-      /** Sources */
-      sources: number;
-      /** Today */
-      today: string;
-    };
-    /**
-     * YearName
-     * @description How a year is named: by the civil year it starts or ends in, with a prefix and 2 or 4 digits.
-     */
-    YearName: {
-      /**
-       * By
-       * @default end
-       * @enum {string}
-       */
-      by?: 'start' | 'end';
-      /**
-       * Digits
-       * @default 4
-       * @enum {integer}
-       */
-      digits?: 2 | 4;
-      /**
-       * Prefix
-       * @default
-       */
-      prefix?: string;
-    };
-    /** YearView */
-    YearView: {
-      /** Days */
-      days: number;
-      /** First */
-      first: string;
-      /** Last */
-      last: string;
-      /** Name */
-      name: string;
-      /** Records */
-      records: number;
-      /** Weeks */
-      weeks: number;
-      /** Working Days */
-      working_days: number;
-    };
-  };
-  responses: never;
-  parameters: never;
-  requestBodies: never;
-  headers: never;
-  pathItems: never;
+    schemas: {
+        /**
+         * AgeEntry
+         * @description A date column in ages at the as-of date.
+         */
+        AgeEntry: {
+            /** Age */
+            age: string;
+            /** By */
+            by?: string | null;
+            /** Closed */
+            closed?: string | null;
+            /** Cut */
+            cut?: number[] | components["schemas"]["Steps"] | components["schemas"]["Quantiles"] | null;
+            /** Empty */
+            empty?: ("show" | "hide") | null;
+            /** Levels */
+            levels?: string[] | null;
+            /** Name */
+            name?: string | null;
+            /** Opened */
+            opened?: string | null;
+            /** Order */
+            order?: ("tree" | "label" | "label_desc" | "date" | "date_desc" | "first_seen") | components["schemas"]["ByFigure"] | components["schemas"]["ByList"] | null;
+            /**
+             * Rest
+             * @default Other
+             */
+            rest?: string | null;
+            /** Set */
+            set?: string | null;
+            /** Top */
+            top?: number | null;
+        };
+        /**
+         * Back
+         * @description n periods of a grain back.
+         */
+        Back: {
+            /** Back */
+            back: number;
+            /**
+             * Grain
+             * @enum {string}
+             */
+            grain: "year" | "half" | "quarter" | "month" | "week" | "day";
+        };
+        /** BarView */
+        BarView: {
+            /** Base */
+            base: number | null;
+            /** Label */
+            label: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * BarsView
+         * @description A number by periods of a grain; `counted`: records are counted, for what they give does not add up.
+         */
+        BarsView: {
+            /** Bars */
+            bars: components["schemas"]["BarView"][];
+            /** Column */
+            column: string;
+            /** Counted */
+            counted: boolean;
+            /** Grain */
+            grain: string;
+        };
+        /**
+         * Beside
+         * @description A second source on the same axes: `match` names its columns under the report's own, as {"sold_on": "month"}.
+         */
+        Beside: {
+            /** Match */
+            match: {
+                [key: string]: string;
+            };
+            /** Source */
+            source: string;
+        };
+        /** Body_controls_of_file_api_controls_from_file_post */
+        Body_controls_of_file_api_controls_from_file_post: {
+            /** File */
+            file: string;
+        };
+        /** Body_look_at_file_api_waiting_post */
+        Body_look_at_file_api_waiting_post: {
+            /** File */
+            file: string;
+            /** Mends */
+            mends?: number | null;
+            /**
+             * Source
+             * @default
+             */
+            source?: string;
+        };
+        /** Body_table_of_file_api_tables_from_file_post */
+        Body_table_of_file_api_tables_from_file_post: {
+            /** File */
+            file: string;
+        };
+        /** Body_tree_of_file_api_trees_from_file_post */
+        Body_tree_of_file_api_trees_from_file_post: {
+            /** File */
+            file: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * BucketEntry
+         * @description A number column in ranges.
+         */
+        BucketEntry: {
+            /** Bucket */
+            bucket: string;
+            /** By */
+            by?: string | null;
+            /** Cut */
+            cut?: number[] | components["schemas"]["Steps"] | components["schemas"]["Quantiles"] | null;
+            /** Empty */
+            empty?: ("show" | "hide") | null;
+            /** Levels */
+            levels?: string[] | null;
+            /** Name */
+            name?: string | null;
+            /** Order */
+            order?: ("tree" | "label" | "label_desc" | "date" | "date_desc" | "first_seen") | components["schemas"]["ByFigure"] | components["schemas"]["ByList"] | null;
+            /**
+             * Rest
+             * @default Other
+             */
+            rest?: string | null;
+            /** Set */
+            set?: string | null;
+            /** Top */
+            top?: number | null;
+        };
+        /** BucketLookView */
+        BucketLookView: {
+            /** Bins */
+            bins: number[];
+            /** Blank */
+            blank: number;
+            /** Cuts */
+            cuts: number[];
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            over: components["schemas"]["Over"] | null;
+            /** Ranges */
+            ranges: components["schemas"]["RangeView"][];
+        };
+        /**
+         * Buckets
+         * @description A named set of cuts.
+         */
+        Buckets: {
+            /** Cut */
+            cut: number[] | components["schemas"]["Steps"] | components["schemas"]["Quantiles"];
+            /**
+             * Kalendor
+             * @default 1
+             * @constant
+             */
+            kalendor?: 1;
+            /**
+             * Kind
+             * @default buckets
+             * @constant
+             */
+            kind?: "buckets";
+            /** Labels */
+            labels?: string[] | null;
+            /** Name */
+            name: string;
+        };
+        /**
+         * ByFigure
+         * @description Order by a figure of the total column, or of the column whose member labels are given.
+         */
+        ByFigure: {
+            /** By */
+            by: string;
+            /** Column */
+            column?: string[] | null;
+            /**
+             * Desc
+             * @default false
+             */
+            desc?: boolean;
+            /** Level */
+            level?: string | null;
+        };
+        /**
+         * ByList
+         * @description Order by a given list, the rest after it.
+         */
+        ByList: {
+            /** List */
+            list: string[];
+        };
+        /**
+         * Calendar
+         * @description A calendar by months, by weeks or by table; exactly one of the three.
+         */
+        Calendar: {
+            /** Holidays */
+            holidays?: string[];
+            /**
+             * Kalendor
+             * @default 1
+             * @constant
+             */
+            kalendor?: 1;
+            /**
+             * Kind
+             * @default calendar
+             * @constant
+             */
+            kind?: "calendar";
+            months?: components["schemas"]["Months"] | null;
+            /** Name */
+            name: string;
+            /** Period Names */
+            period_names?: string[] | null;
+            /** Quarter Names */
+            quarter_names?: string[] | null;
+            table?: components["schemas"]["Table"] | null;
+            /**
+             * Week Start
+             * @default monday
+             * @enum {string}
+             */
+            week_start?: "monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday";
+            weeks?: components["schemas"]["Weeks"] | null;
+            /**
+             * @default {
+             *       "by": "end",
+             *       "digits": 4,
+             *       "prefix": ""
+             *     }
+             */
+            year_name?: components["schemas"]["YearName"];
+        };
+        /** CalendarLookView */
+        CalendarLookView: {
+            over: components["schemas"]["Over"] | null;
+            /** Periods */
+            periods: components["schemas"]["PeriodView"][];
+            /** Quarters */
+            quarters: components["schemas"]["PeriodView"][];
+            /** Years */
+            years: components["schemas"]["YearView"][];
+        };
+        /**
+         * CategoryEntry
+         * @description A column's values, or the named levels of a tree over them.
+         *
+         *     `placed` says as at when values that moved are placed: as it is now, as it was on the day in `placed_by`, or as at a
+         *     day. `signs` turns the amounts of the members named, as a tree's own `sign` does.
+         */
+        CategoryEntry: {
+            /** By */
+            by?: string | null;
+            /** Category */
+            category: string;
+            /** Empty */
+            empty?: ("show" | "hide") | null;
+            /** Levels */
+            levels?: string[] | null;
+            /** Name */
+            name?: string | null;
+            /** Order */
+            order?: ("tree" | "label" | "label_desc" | "date" | "date_desc" | "first_seen") | components["schemas"]["ByFigure"] | components["schemas"]["ByList"] | null;
+            /** Placed */
+            placed?: ("was" | "now") | string | null;
+            /** Placed By */
+            placed_by?: string | null;
+            /**
+             * Rest
+             * @default Other
+             */
+            rest?: string | null;
+            /** Signs */
+            signs?: {
+                [key: string]: -1 | 1;
+            };
+            /** Top */
+            top?: number | null;
+            /** Tree */
+            tree?: string | null;
+        };
+        /**
+         * ChoiceView
+         * @description A grouping that could be chosen (an empty name: none), and what it would give, in words; `problem` where it cannot,
+         *     `helps` where it places some value.
+         */
+        ChoiceView: {
+            /** Gives */
+            gives: string;
+            /** Helps */
+            helps: boolean;
+            /** Levels */
+            levels: string[];
+            /** Name */
+            name: string;
+            /** Problem */
+            problem: boolean;
+        };
+        /**
+         * ChosenAsked
+         * @description A block of cells: lines, and places among the columns of figures from `first` to before `last`.
+         */
+        ChosenAsked: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Lines */
+            lines: number[];
+            /**
+             * Texts
+             * @default true
+             */
+            texts?: boolean;
+        };
+        /**
+         * ChosenView
+         * @description A block of cells: how many hold a number, and their sum, average, minimum and maximum where they are of one figure;
+         *     `plain` and `shown` are their texts row by row, empty where the block is too large to copy.
+         */
+        ChosenView: {
+            /** Average */
+            average: string;
+            /** Count */
+            count: number;
+            /** Headings */
+            headings: string[];
+            /** Maximum */
+            maximum: string;
+            /** Minimum */
+            minimum: string;
+            /** Plain */
+            plain: string[][];
+            /** Shown */
+            shown: string[][];
+            /** Sum */
+            sum: string;
+        };
+        /**
+         * ColumnHead
+         * @description A column of the sheet: its headings from the outside in, and its members' own labels; `depth` 0 is the grand
+         *     total. `value` is the value of a column of a category's innermost level, `entry` its place in `across`.
+         */
+        ColumnHead: {
+            /** Depth */
+            depth: number;
+            /** Entry */
+            entry: number;
+            /** Id */
+            id: number;
+            /** Labels */
+            labels: string[];
+            /** Names */
+            names: string[];
+            /** Role */
+            role: string;
+            /** Value */
+            value: string | null;
+        };
+        /**
+         * ColumnReading
+         * @description How one column is read; what is left out is found out from the file.
+         *
+         *     `percent`: its numbers are written as 11%, and are a hundredth of what stands there. `zone` is the time zone, such as
+         *     Europe/Oslo, that times with an offset are converted to; left out, the local time written is kept.
+         */
+        ColumnReading: {
+            /** Decimal Mark */
+            decimal_mark?: ("." | ",") | null;
+            /**
+             * Fold Case
+             * @default false
+             */
+            fold_case?: boolean;
+            /** Format */
+            format?: string | null;
+            /**
+             * Percent
+             * @default false
+             */
+            percent?: boolean;
+            /** Places */
+            places?: number | null;
+            /**
+             * Skip
+             * @default false
+             */
+            skip?: boolean;
+            /** Type */
+            type?: ("text" | "whole" | "decimal" | "approximate" | "date" | "datetime" | "time" | "yes_no") | null;
+            /** Zone */
+            zone?: string | null;
+        };
+        /**
+         * ColumnView
+         * @description `role` is period, number or category; `spread` are bar heights from 0 to 1.
+         */
+        ColumnView: {
+            /** Blank */
+            blank: number;
+            /** Different */
+            different: number;
+            /** Highest */
+            highest: string;
+            /** Kind */
+            kind: string;
+            /** Lowest */
+            lowest: string;
+            /** Name */
+            name: string;
+            /** Places */
+            places: number;
+            /** Role */
+            role: string;
+            /** Spread */
+            spread: number[];
+            /** Summary */
+            summary: string;
+            /** Warning */
+            warning: string;
+        };
+        /**
+         * Compare
+         * @description A figure beside its base: the base itself, the difference, the percent or an index.
+         */
+        Compare: {
+            /**
+             * As
+             * @default difference
+             * @enum {string}
+             */
+            as?: "base" | "difference" | "percent" | "index";
+            /** Compare */
+            compare: string;
+            /**
+             * @default {
+             *       "currency": "",
+             *       "negative": "parentheses",
+             *       "thousands": true,
+             *       "unit": "one",
+             *       "zero": "number"
+             *     }
+             */
+            format?: components["schemas"]["Format"];
+            /**
+             * Hide
+             * @default false
+             */
+            hide?: boolean;
+            /** Name */
+            name: string;
+            /**
+             * To Date
+             * @default true
+             */
+            to_date?: boolean;
+            /** With */
+            with: ("year_earlier" | "period_before") | components["schemas"]["Back"] | components["schemas"]["WithMember"] | components["schemas"]["WithFigure"];
+        };
+        /**
+         * Control
+         * @description An expected grand total of a figure, written with a point as its decimal mark.
+         */
+        Control: {
+            /** Expect */
+            expect: string;
+            /** Figure */
+            figure: string;
+        };
+        /** ControlView */
+        ControlView: {
+            /** Agrees */
+            agrees: boolean;
+            /** Expected */
+            expected: string;
+            /** Figure */
+            figure: string;
+            /** Found */
+            found: string;
+        };
+        /**
+         * DayRun
+         * @description Runs of `days` days, counted from `from`.
+         */
+        DayRun: {
+            /** Days */
+            days: number;
+            /**
+             * From
+             * Format: date
+             */
+            from: string;
+        };
+        /**
+         * DriversView
+         * @description A change taken apart by a column or tree: the largest movers, then all `others` as one.
+         */
+        DriversView: {
+            /** Base */
+            base: string;
+            /** Base Number */
+            base_number: number;
+            /** Difference */
+            difference: string;
+            /** Explained */
+            explained: number;
+            /** Members */
+            members: number;
+            /** Movers */
+            movers: components["schemas"]["MoverView"][];
+            /** Name */
+            name: string;
+            /** Others */
+            others: number;
+            /** Sentence */
+            sentence: string;
+            /** Value */
+            value: string;
+            /** Value Number */
+            value_number: number;
+        };
+        /**
+         * DropView
+         * @description A source's drop folder: how many files wait in it, and what was refused last.
+         */
+        DropView: {
+            /** Path */
+            path: string;
+            /** Troubles */
+            troubles: components["schemas"]["TroubleView"][];
+            /** Waiting */
+            waiting: number;
+        };
+        /**
+         * EditView
+         * @description A report after a change, and its sheet; `fault` says why there is none.
+         */
+        EditView: {
+            /** Fault */
+            fault: string;
+            report: components["schemas"]["ReportView"];
+            sheet: components["schemas"]["SheetView"] | null;
+        };
+        /**
+         * FigureView
+         * @description A figure; `approximate` where it rests on amounts that are not kept exactly.
+         */
+        FigureView: {
+            /** Approximate */
+            approximate: boolean;
+            /** Name */
+            name: string;
+            /** Numeric */
+            numeric: boolean;
+        };
+        /**
+         * FootAmount
+         * @description An amount in a foot line, beside the sum of the column above it.
+         */
+        FootAmount: {
+            /** Above */
+            above: string;
+            /** Agrees */
+            agrees: boolean;
+            /** Amount */
+            amount: string;
+            /** Column */
+            column: string;
+        };
+        /**
+         * FootView
+         * @description A line at the end of a file that looks like a total.
+         */
+        FootView: {
+            /** Amounts */
+            amounts: components["schemas"]["FootAmount"][];
+            /** Line */
+            line: number;
+            /** Text */
+            text: string;
+        };
+        /** FootingView */
+        FootingView: {
+            /** Figure */
+            figure: string;
+            /** Total */
+            total: string;
+        };
+        /**
+         * Format
+         * @description How a figure is shown; what it is does not change.
+         */
+        Format: {
+            /**
+             * Currency
+             * @default
+             */
+            currency?: string;
+            /**
+             * Negative
+             * @default parentheses
+             * @enum {string}
+             */
+            negative?: "parentheses" | "minus";
+            /** Percent */
+            percent?: boolean | null;
+            /** Places */
+            places?: number | null;
+            /**
+             * Thousands
+             * @default true
+             */
+            thousands?: boolean;
+            /**
+             * Unit
+             * @default one
+             * @enum {string}
+             */
+            unit?: "one" | "thousands" | "millions";
+            /**
+             * Zero
+             * @default number
+             * @enum {string}
+             */
+            zero?: "number" | "dash";
+        };
+        /**
+         * FormulaColumn
+         * @description A made column worked out per record by a formula.
+         */
+        FormulaColumn: {
+            /** Formula */
+            formula: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * FormulaFigure
+         * @description A formula over other figures, worked out again at each level.
+         */
+        FormulaFigure: {
+            /**
+             * @default {
+             *       "currency": "",
+             *       "negative": "parentheses",
+             *       "thousands": true,
+             *       "unit": "one",
+             *       "zero": "number"
+             *     }
+             */
+            format?: components["schemas"]["Format"];
+            /** Formula */
+            formula: string;
+            /**
+             * Hide
+             * @default false
+             */
+            hide?: boolean;
+            /** Name */
+            name: string;
+        };
+        /**
+         * FromColumns
+         * @description A tree to be read from columns of a source, the last one the value.
+         */
+        FromColumns: {
+            /** Columns */
+            columns: string[];
+            /** Name */
+            name: string;
+            /** Source */
+            source: string;
+        };
+        /**
+         * GroupingLine
+         * @description A grouping in a list; `levels` are those of a tree.
+         */
+        GroupingLine: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Levels */
+            levels: string[];
+            /** Name */
+            name: string;
+        };
+        /**
+         * GroupingView
+         * @description A grouping and whether it can be undone or redone; `used_by` are reports that rest on it.
+         */
+        GroupingView: {
+            /** Can Redo */
+            can_redo: boolean;
+            /** Can Undo */
+            can_undo: boolean;
+            /** Document */
+            document: components["schemas"]["Tree"] | components["schemas"]["Calendar"] | components["schemas"]["Buckets"];
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Revision */
+            revision: number;
+            /** Used By */
+            used_by: string[];
+        };
+        /** HTTPValidationError */
+        HTTPValidationError: {
+            /** Detail */
+            detail?: components["schemas"]["ValidationError"][];
+        };
+        /** ImpactView */
+        ImpactView: {
+            /** Lines */
+            lines: components["schemas"]["MovedView"][];
+            /** Moved */
+            moved: number;
+            /** Problem */
+            problem: string;
+            /** Report */
+            report: string;
+        };
+        /** IntakeView */
+        IntakeView: {
+            /** Brought At */
+            brought_at: string;
+            /** File Name */
+            file_name: string;
+            /** First Day */
+            first_day: string | null;
+            /** Id */
+            id: number;
+            /** Joined By */
+            joined_by: string;
+            /** Last Day */
+            last_day: string | null;
+            /** Mended */
+            mended: number;
+            /** Mends */
+            mends: number | null;
+            /** Records */
+            records: number;
+            /** Refused */
+            refused: number;
+            /** Replaced */
+            replaced: number;
+            /** Undone */
+            undone: boolean;
+        };
+        /**
+         * JobView
+         * @description Work under way: `state` is working, done, stopped or failed; `total` is 0 while it is not known. Once it is done,
+         *     `source` is the source kept, or `token` that under which a file that was read waits.
+         */
+        JobView: {
+            /** Done */
+            done: number;
+            /** Id */
+            id: string;
+            /** Message */
+            message: string;
+            /** Source */
+            source: number | null;
+            /** State */
+            state: string;
+            /** Token */
+            token: string | null;
+            /** Total */
+            total: number;
+        };
+        /**
+         * Keep
+         * @description A condition on the lines of one level, after grouping.
+         */
+        Keep: {
+            /** Level */
+            level: string;
+            /** Where */
+            where: string;
+        };
+        /**
+         * Layout
+         * @description How a sheet is set; no number depends on it.
+         *
+         *     `lines` stand indented under their groups, or in one column a level, whose `labels` stand once or on each line; `grand`
+         *     are the grand total's own words; `widths` are columns' widths in characters, by the figure's name ("" for the labels).
+         */
+        Layout: {
+            /**
+             * Grand
+             * @default
+             */
+            grand?: string;
+            /**
+             * Labels
+             * @default once
+             * @enum {string}
+             */
+            labels?: "once" | "each";
+            /** Levels */
+            levels?: {
+                [key: string]: components["schemas"]["LevelLook"];
+            };
+            /**
+             * Lines
+             * @default indented
+             * @enum {string}
+             */
+            lines?: "indented" | "columns";
+            /** Widths */
+            widths?: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * LayoutView
+         * @description How a delimited file is laid out; each may be overruled.
+         */
+        LayoutView: {
+            /** Delimiter */
+            delimiter: string;
+            /** Encoding */
+            encoding: string;
+            /** Heading Line */
+            heading_line: number;
+        };
+        /**
+         * LevelLook
+         * @description How the lines of a level are set: with space before each of its groups, in bold, on a page of its own.
+         */
+        LevelLook: {
+            /**
+             * Bold
+             * @default false
+             */
+            bold?: boolean;
+            /**
+             * Page Break
+             * @default false
+             */
+            page_break?: boolean;
+            /**
+             * Space
+             * @default false
+             */
+            space?: boolean;
+        };
+        /**
+         * LevelView
+         * @description A level of an axis: `kind` is category, period, bucket or age.
+         */
+        LevelView: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * LinesAsked
+         * @description Lines, and the columns from `first` on that are wanted of them; 0 columns are all.
+         */
+        LinesAsked: {
+            /**
+             * Columns
+             * @default 0
+             */
+            columns?: number;
+            /**
+             * First
+             * @default 0
+             */
+            first?: number;
+            /** Lines */
+            lines: number[];
+        };
+        /**
+         * LinesView
+         * @description The cells of some lines, as in a sheet.
+         */
+        LinesView: {
+            /** Cells */
+            cells: {
+                [key: string]: string[];
+            };
+            /** Cut */
+            cut: {
+                [key: string]: number[];
+            };
+            /** First */
+            first: number;
+            /** Shown */
+            shown: number;
+        };
+        /**
+         * ListedAsked
+         * @description Records of a line, from the first on.
+         */
+        ListedAsked: {
+            /**
+             * Count
+             * @default 100
+             */
+            count?: number;
+            /** Line */
+            line: number;
+            /**
+             * Start
+             * @default 0
+             */
+            start?: number;
+        };
+        /**
+         * ListedView
+         * @description The columns of the records listed under the innermost lines, how wide each is, and how many records each row heads.
+         */
+        ListedView: {
+            /** Columns */
+            columns: string[];
+            /** Numeric */
+            numeric: boolean[];
+            /** Records */
+            records: number[];
+            /** Widths */
+            widths: number[];
+        };
+        /**
+         * Lookup
+         * @description A column fetched from another source where the match columns agree.
+         */
+        Lookup: {
+            /** Match */
+            match: {
+                [key: string]: string;
+            };
+            /** Source */
+            source: string;
+            /** Take */
+            take: string;
+        };
+        /**
+         * LookupColumn
+         * @description A made column fetched by look-up.
+         */
+        LookupColumn: {
+            lookup: components["schemas"]["Lookup"];
+            /** Name */
+            name: string;
+        };
+        /**
+         * MadeTried
+         * @description A made column tried on the source's records: its first values beside those it rests on, or what is wrong.
+         */
+        MadeTried: {
+            /** Headings */
+            headings: string[];
+            /** Kind */
+            kind: string;
+            /** Note */
+            note: string;
+            /** Problem */
+            problem: string;
+            /** Rows */
+            rows: string[][];
+        };
+        /**
+         * MadeView
+         * @description A made column of a source; `problem` says why it cannot be worked out, `note` what is to be known of it.
+         */
+        MadeView: {
+            /** Column */
+            column: components["schemas"]["FormulaColumn"] | components["schemas"]["LookupColumn"];
+            /** Note */
+            note: string;
+            /** Problem */
+            problem: string;
+        };
+        /**
+         * Months
+         * @description Years of twelve months from a given day of a given month.
+         */
+        Months: {
+            /**
+             * Start Day
+             * @default 1
+             */
+            start_day?: number;
+            /**
+             * Start Month
+             * @default 1
+             */
+            start_month?: number;
+        };
+        /** MovedView */
+        MovedView: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Line */
+            line: string;
+        };
+        /**
+         * MoverView
+         * @description A member's part of a change, as text and as numbers to draw; `share` is of the whole difference.
+         */
+        MoverView: {
+            /** Base */
+            base: string;
+            /** Difference */
+            difference: string;
+            /** From */
+            from_: number;
+            /** Label */
+            label: string;
+            /** Share */
+            share: string;
+            /** To */
+            to: number;
+            /** Value */
+            value: string;
+        };
+        /**
+         * Moving
+         * @description The sum or mean of a figure over the last n periods.
+         */
+        Moving: {
+            /**
+             * @default {
+             *       "currency": "",
+             *       "negative": "parentheses",
+             *       "thousands": true,
+             *       "unit": "one",
+             *       "zero": "number"
+             *     }
+             */
+            format?: components["schemas"]["Format"];
+            /**
+             * Hide
+             * @default false
+             */
+            hide?: boolean;
+            /** Moving */
+            moving: string;
+            /** Name */
+            name: string;
+            /** Periods */
+            periods: number;
+            /**
+             * Take
+             * @default mean
+             * @enum {string}
+             */
+            take?: "sum" | "mean";
+        };
+        /** Named */
+        Named: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /** NewName */
+        NewName: {
+            /** Name */
+            name: string;
+        };
+        /** NewReport */
+        NewReport: {
+            /** Source */
+            source: string;
+            /** Title */
+            title?: string | null;
+        };
+        /**
+         * Node
+         * @description A category (label, and perhaps a rule and what is under it) or a value placed by name.
+         *
+         *     A `sign` of −1 turns the amounts of all records under it: costs that are to be taken from sales in every total.
+         */
+        Node: {
+            /** Code */
+            code?: string | null;
+            /** Label */
+            label?: string | null;
+            /** Rule */
+            rule?: string | null;
+            /** Sign */
+            sign?: (-1 | 1) | null;
+            /** Since */
+            since?: string | null;
+            /** Under */
+            under?: components["schemas"]["Node"][];
+            /** Value */
+            value?: string | null;
+        };
+        /**
+         * OutOfSight
+         * @description Lines and columns left out of sight, each by its labels from the outermost in; totals count them all the same.
+         */
+        OutOfSight: {
+            /** Columns */
+            columns?: string[][];
+            /** Lines */
+            lines?: string[][];
+        };
+        /**
+         * OutcomeView
+         * @description What keeping a waiting file would do; `problem` says why it cannot be kept as it is.
+         */
+        OutcomeView: {
+            /** Added */
+            added: string[];
+            /** Doubled */
+            doubled: number;
+            /** Here */
+            here: number;
+            /** Problem */
+            problem: string;
+            /** Replaced */
+            replaced: number;
+            /** Sums */
+            sums: string[][];
+            /** Unplaced */
+            unplaced: string[];
+        };
+        /**
+         * Over
+         * @description What a grouping is looked at over.
+         */
+        Over: {
+            /** Amount */
+            amount: string | null;
+            /** As Of */
+            as_of: string;
+            /** Column */
+            column: string;
+            /** Is Age */
+            is_age: boolean;
+            /** Source */
+            source: string;
+        };
+        /**
+         * PartView
+         * @description A part of a number that is taken from records: how many, its own number, and the condition that selects them.
+         */
+        PartView: {
+            /** Condition */
+            condition: string | null;
+            /** Figure */
+            figure: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Records */
+            records: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * PeriodEntry
+         * @description A date column in periods; one level a grain.
+         */
+        PeriodEntry: {
+            /** By */
+            by?: string | null;
+            /** Calendar */
+            calendar?: string | null;
+            /** Empty */
+            empty?: ("show" | "hide") | null;
+            /** Grains */
+            grains: (("year" | "half" | "quarter" | "month" | "week" | "day" | "hour" | "minute" | "quarter_of_year" | "month_of_year" | "week_of_year" | "day_of_month" | "day_of_week" | "hour_of_day") | components["schemas"]["DayRun"])[];
+            /** Levels */
+            levels?: string[] | null;
+            /** Name */
+            name?: string | null;
+            /** Order */
+            order?: ("tree" | "label" | "label_desc" | "date" | "date_desc" | "first_seen") | components["schemas"]["ByFigure"] | components["schemas"]["ByList"] | null;
+            /** Period */
+            period: string;
+            /**
+             * Rest
+             * @default Other
+             */
+            rest?: string | null;
+            /** Top */
+            top?: number | null;
+        };
+        /** PeriodView */
+        PeriodView: {
+            /** First */
+            first: string;
+            /** Label */
+            label: string;
+            /** Last */
+            last: string;
+            /** Name */
+            name: string;
+            /** Quarter */
+            quarter: number;
+        };
+        /**
+         * Quantiles
+         * @description Cuts that part the column's own values into so many ranges of about as many records each.
+         */
+        Quantiles: {
+            /** Quantiles */
+            quantiles: number;
+        };
+        /** RangeView */
+        RangeView: {
+            /** Amount */
+            amount: string;
+            /** Label */
+            label: string;
+            /** Records */
+            records: number;
+        };
+        /**
+         * Rank
+         * @description A figure's place among its siblings or among all lines of its level.
+         */
+        Rank: {
+            /**
+             * @default {
+             *       "currency": "",
+             *       "negative": "parentheses",
+             *       "thousands": true,
+             *       "unit": "one",
+             *       "zero": "number"
+             *     }
+             */
+            format?: components["schemas"]["Format"];
+            /**
+             * Hide
+             * @default false
+             */
+            hide?: boolean;
+            /**
+             * Largest First
+             * @default true
+             */
+            largest_first?: boolean;
+            /** Name */
+            name: string;
+            /** Rank */
+            rank: string;
+            /**
+             * Within
+             * @default parent
+             * @enum {string}
+             */
+            within?: "parent" | "all";
+        };
+        /**
+         * ReadColumn
+         * @description A column as a waiting file would be read.
+         */
+        ReadColumn: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            reading: components["schemas"]["ColumnReading"];
+            rival: components["schemas"]["RivalView"] | null;
+        };
+        /**
+         * RecordList
+         * @description Records listed under the lowest level: which columns (none named: all of the source's), in which order; records of
+         *     equal order stand as they came.
+         */
+        RecordList: {
+            /** Columns */
+            columns?: string[];
+            /** Order */
+            order?: string[];
+        };
+        /**
+         * RecordView
+         * @description A record behind a number: the file and line it came from, what it gives, and its cells in the listed columns.
+         */
+        RecordView: {
+            /** Amount */
+            amount: string;
+            /** Cells */
+            cells: string[];
+            /** File */
+            file: string;
+            /** Line */
+            line: number;
+        };
+        /**
+         * RecordsView
+         * @description Some of the records of a part, from `start` on; `total` is how many there are that a search left.
+         */
+        RecordsView: {
+            /** Columns */
+            columns: string[];
+            /** Numeric */
+            numeric: boolean[];
+            /** Part */
+            part: string;
+            /** Records */
+            records: components["schemas"]["RecordView"][];
+            /** Start */
+            start: number;
+            /** Total */
+            total: number;
+        };
+        /** RefusedView */
+        RefusedView: {
+            /** Column */
+            column: string;
+            /** Line */
+            line: number;
+            /**
+             * Mended
+             * @default false
+             */
+            mended?: boolean;
+            /** Reason */
+            reason: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Report
+         * @description A report: what is taken of which records, grouped how, and shown how.
+         */
+        Report: {
+            /** Across */
+            across?: (components["schemas"]["CategoryEntry"] | components["schemas"]["PeriodEntry"] | components["schemas"]["BucketEntry"] | components["schemas"]["AgeEntry"])[];
+            /** As Of */
+            as_of?: string | null;
+            /** Beside */
+            beside?: components["schemas"]["Beside"][];
+            /** Columns */
+            columns?: (components["schemas"]["FormulaColumn"] | components["schemas"]["LookupColumn"])[];
+            /** Controls */
+            controls?: components["schemas"]["Control"][];
+            /** Down */
+            down?: (components["schemas"]["CategoryEntry"] | components["schemas"]["PeriodEntry"] | components["schemas"]["BucketEntry"] | components["schemas"]["AgeEntry"])[];
+            /** Figures */
+            figures: (components["schemas"]["Taken"] | components["schemas"]["FormulaFigure"] | components["schemas"]["Share"] | components["schemas"]["Running"] | components["schemas"]["Moving"] | components["schemas"]["Rank"] | components["schemas"]["Compare"])[];
+            /**
+             * Kalendor
+             * @default 1
+             * @constant
+             */
+            kalendor?: 1;
+            /** Keep */
+            keep?: components["schemas"]["Keep"][];
+            /**
+             * Kind
+             * @default report
+             * @constant
+             */
+            kind?: "report";
+            /**
+             * @default {
+             *       "grand": "",
+             *       "labels": "once",
+             *       "levels": {},
+             *       "lines": "indented",
+             *       "widths": {}
+             *     }
+             */
+            layout?: components["schemas"]["Layout"];
+            /** Lines */
+            lines?: components["schemas"]["WorkedLine"][];
+            /** Only */
+            only?: string[];
+            /**
+             * @default {
+             *       "columns": [],
+             *       "lines": []
+             *     }
+             */
+            out_of_sight?: components["schemas"]["OutOfSight"];
+            records?: components["schemas"]["RecordList"] | null;
+            /** Silenced */
+            silenced?: components["schemas"]["Silenced"][];
+            /** Source */
+            source: string;
+            /** Title */
+            title: string;
+            /**
+             * @default {
+             *       "across": "after",
+             *       "down": "after",
+             *       "grand_across": "after",
+             *       "grand_down": "after",
+             *       "levels": {},
+             *       "totals": "all"
+             *     }
+             */
+            totals?: components["schemas"]["Totals"];
+            window?: components["schemas"]["Window"] | null;
+        };
+        /**
+         * ReportLine
+         * @description A report in a list.
+         */
+        ReportLine: {
+            /** Id */
+            id: number;
+            /** Saved At */
+            saved_at: string;
+            /** Source */
+            source: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * ReportView
+         * @description A report and whether it can be undone or redone. `document` is as definition files have it, defaults left out.
+         */
+        ReportView: {
+            /** Can Redo */
+            can_redo: boolean;
+            /** Can Undo */
+            can_undo: boolean;
+            document: components["schemas"]["Report"];
+            /** Id */
+            id: number;
+            /** Revision */
+            revision: number;
+            /** Saved At */
+            saved_at: string;
+        };
+        /**
+         * Reread
+         * @description What to change in how a waiting file is read and joined; what is left out stays.
+         */
+        Reread: {
+            /** Area */
+            area?: string | null;
+            /** Columns */
+            columns?: {
+                [key: string]: components["schemas"]["ColumnReading"];
+            } | null;
+            /** Delimiter */
+            delimiter?: string | null;
+            /** Encoding */
+            encoding?: string | null;
+            /** Foot Lines */
+            foot_lines?: number | null;
+            /** Heading Line */
+            heading_line?: number | null;
+            /** Join */
+            join?: ("add" | "replace_all" | "replace_dates" | "update") | null;
+            /** Join By */
+            join_by?: string[] | null;
+            /** Sheet */
+            sheet?: string | null;
+            /** Source */
+            source?: string | null;
+            /** Take Added */
+            take_added?: boolean | null;
+        };
+        /**
+         * RivalView
+         * @description Another date order that fits a column as well; `examples` are text, day as read, day by the other order.
+         */
+        RivalView: {
+            /** Examples */
+            examples: [
+                string,
+                string,
+                string
+            ][];
+            /** Format */
+            format: string;
+        };
+        /**
+         * Rows
+         * @description The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank, 4 worked out, 5 a value under Not placed. `value` is the value
+         *     of a line of a category's innermost level, None for other lines; `entry` its place in `down`; `name` is the
+         *     member's own label.
+         */
+        Rows: {
+            /** Depth */
+            depth: number[];
+            /** Entry */
+            entry: number[];
+            /** Label */
+            label: string[];
+            /** Line */
+            line: number[];
+            /** Name */
+            name: string[];
+            /** Role */
+            role: string[];
+            /** Special */
+            special: number[];
+            /** Value */
+            value: (string | null)[];
+        };
+        /**
+         * Running
+         * @description A figure added up along a period column, or down the lines as shown (`along` is "lines").
+         */
+        Running: {
+            /** Along */
+            along?: string | null;
+            /**
+             * @default {
+             *       "currency": "",
+             *       "negative": "parentheses",
+             *       "thousands": true,
+             *       "unit": "one",
+             *       "zero": "number"
+             *     }
+             */
+            format?: components["schemas"]["Format"];
+            /**
+             * Hide
+             * @default false
+             */
+            hide?: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Restart
+             * @default never
+             */
+            restart?: string;
+            /** Running */
+            running: string;
+        };
+        /**
+         * Share
+         * @description A figure as a part of a total of the same figure.
+         */
+        Share: {
+            /**
+             * @default {
+             *       "currency": "",
+             *       "negative": "parentheses",
+             *       "thousands": true,
+             *       "unit": "one",
+             *       "zero": "number"
+             *     }
+             */
+            format?: components["schemas"]["Format"];
+            /**
+             * Hide
+             * @default false
+             */
+            hide?: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Of Total
+             * @default all
+             * @enum {string}
+             */
+            of_total?: "all" | "parent" | "column" | "line";
+            /** Share */
+            share: string;
+        };
+        /**
+         * SheetView
+         * @description A sheet for the screen. `headings` are the rows of headings over the columns, from the outside in; `widths` is how
+         *     many characters each column of figures needs. `cells` holds, by line, one text for each figure of `shown` columns from
+         *     the column `first` on; others are asked for. `cut` names, by line, those of them that compare only a part of what their
+         *     line and column show.
+         */
+        SheetView: {
+            /** Across */
+            across: components["schemas"]["LevelView"][];
+            /** As Of */
+            as_of: string;
+            /** Cells */
+            cells: {
+                [key: string]: string[];
+            };
+            /** Columns */
+            columns: components["schemas"]["ColumnHead"][];
+            /** Cut */
+            cut: {
+                [key: string]: number[];
+            };
+            /** Down */
+            down: components["schemas"]["LevelView"][];
+            /** Figures */
+            figures: components["schemas"]["FigureView"][];
+            /** First */
+            first: number;
+            /** Headings */
+            headings: components["schemas"]["SpanView"][][];
+            /** Key */
+            key: string;
+            listed: components["schemas"]["ListedView"] | null;
+            /** Notes */
+            notes: string[];
+            rows: components["schemas"]["Rows"];
+            /** Shown */
+            shown: number;
+            tie_out: components["schemas"]["TieOutView"];
+            /** Title */
+            title: string;
+            /** Warnings */
+            warnings: string[];
+            /** Widths */
+            widths: number[];
+        };
+        /**
+         * Show
+         * @description Which periods a window shows: exactly one of the four forms.
+         */
+        Show: {
+            /** From */
+            from?: string | null;
+            /** Grain */
+            grain?: ("year" | "half" | "quarter" | "month" | "week" | "day") | null;
+            /** Last */
+            last?: number | null;
+            /** This */
+            this?: ("year" | "half" | "quarter" | "month" | "week" | "day") | null;
+            /** To */
+            to?: string | null;
+            /** To Date */
+            to_date?: ("year" | "half" | "quarter" | "month" | "week" | "day") | null;
+        };
+        /**
+         * SideView
+         * @description A number that another is made from, as the sheet would show it.
+         */
+        SideView: {
+            /** Figure */
+            figure: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+        };
+        /**
+         * Silenced
+         * @description A phrase of the report that is kept and not heeded: exactly one of the kinds.
+         */
+        Silenced: {
+            /** Across */
+            across?: (components["schemas"]["CategoryEntry"] | components["schemas"]["PeriodEntry"] | components["schemas"]["BucketEntry"] | components["schemas"]["AgeEntry"]) | null;
+            /** Down */
+            down?: (components["schemas"]["CategoryEntry"] | components["schemas"]["PeriodEntry"] | components["schemas"]["BucketEntry"] | components["schemas"]["AgeEntry"]) | null;
+            keep?: components["schemas"]["Keep"] | null;
+            /** Only */
+            only?: string | null;
+            window?: components["schemas"]["Window"] | null;
+        };
+        /**
+         * SourceLine
+         * @description A source in a list.
+         */
+        SourceLine: {
+            /** Files */
+            files: number;
+            /** First Day */
+            first_day: string | null;
+            /** Id */
+            id: number;
+            /** Last Day */
+            last_day: string | null;
+            /** Name */
+            name: string;
+            /** Records */
+            records: number;
+            /** Refused */
+            refused: number;
+        };
+        /**
+         * SourceView
+         * @description A source with its columns and files. `summary_of` is the report whose sheet it is.
+         */
+        SourceView: {
+            /** Columns */
+            columns: components["schemas"]["ColumnView"][];
+            /** Doubled */
+            doubled: number;
+            drop_folder: components["schemas"]["DropView"] | null;
+            /** Files */
+            files: number;
+            /** First Day */
+            first_day: string | null;
+            /** Id */
+            id: number;
+            /** Intakes */
+            intakes: components["schemas"]["IntakeView"][];
+            /** Last Day */
+            last_day: string | null;
+            /** Made */
+            made: components["schemas"]["MadeView"][];
+            /** Mended */
+            mended: number;
+            /** Name */
+            name: string;
+            /** Records */
+            records: number;
+            /** Refused */
+            refused: number;
+            /** Summary Of */
+            summary_of: string | null;
+        };
+        /**
+         * SpanView
+         * @description A heading over the next `columns` columns.
+         */
+        SpanView: {
+            /** Columns */
+            columns: number;
+            /** Label */
+            label: string;
+        };
+        /** StepView */
+        StepView: {
+            /** Kind */
+            kind: string;
+            /** Records */
+            records: number;
+            /** Why */
+            why: string;
+        };
+        /**
+         * Steps
+         * @description Cuts from a lowest to a highest by equal steps.
+         */
+        Steps: {
+            /** From */
+            from: number;
+            /** Step */
+            step: number;
+            /** To */
+            to: number;
+        };
+        /**
+         * Table
+         * @description Periods one after another; the last one ends on `ends`.
+         */
+        Table: {
+            /**
+             * Ends
+             * Format: date
+             */
+            ends: string;
+            /** Periods */
+            periods: components["schemas"]["TablePeriod"][];
+        };
+        /**
+         * TablePeriod
+         * @description One period of a calendar by table: its first day, its name, and the year and quarter it stands in.
+         */
+        TablePeriod: {
+            /** Name */
+            name: string;
+            /** Quarter */
+            quarter?: string | null;
+            /**
+             * Start
+             * Format: date
+             */
+            start: string;
+            /** Year */
+            year: string;
+        };
+        /**
+         * Taken
+         * @description A figure taken from records.
+         *
+         *     `source` is one that stands beside the report's own; left out, the figure is of the report's own.
+         *     `balance` takes the last value by a date for each of the `keys`, and adds those up: never over time.
+         */
+        Taken: {
+            /** By */
+            by?: string | null;
+            /**
+             * @default {
+             *       "currency": "",
+             *       "negative": "parentheses",
+             *       "thousands": true,
+             *       "unit": "one",
+             *       "zero": "number"
+             *     }
+             */
+            format?: components["schemas"]["Format"];
+            /**
+             * Hide
+             * @default false
+             */
+            hide?: boolean;
+            /** Keys */
+            keys?: string[];
+            /** N */
+            n?: number | null;
+            /** Name */
+            name: string;
+            /** Of */
+            of?: string | null;
+            /** P */
+            p?: number | null;
+            /** Source */
+            source?: string | null;
+            /**
+             * Take
+             * @enum {string}
+             */
+            take: "sum" | "count" | "count_values" | "distinct" | "mean" | "weighted_mean" | "median" | "percentile" | "nth_largest" | "nth_smallest" | "min" | "max" | "variance" | "stdev" | "variance_pop" | "stdev_pop" | "first" | "last" | "balance";
+            /** Weight */
+            weight?: string | null;
+            /** Where */
+            where?: string | null;
+        };
+        /** TieOutView */
+        TieOutView: {
+            /** Blank */
+            blank: number;
+            /** Controls */
+            controls: components["schemas"]["ControlView"][];
+            /** Footings */
+            footings: components["schemas"]["FootingView"][];
+            /** Hidden Lines */
+            hidden_lines: number;
+            /** Mended */
+            mended: number;
+            /** Not Placed */
+            not_placed: number;
+            /** On Sheet */
+            on_sheet: number;
+            /** Read */
+            read: number;
+            /** Refused */
+            refused: number;
+            /** Source */
+            source: string;
+            /** Steps */
+            steps: components["schemas"]["StepView"][];
+        };
+        /**
+         * Totals
+         * @description Where subtotals and grand totals stand.
+         */
+        Totals: {
+            /**
+             * Across
+             * @default after
+             * @enum {string}
+             */
+            across?: "after" | "before" | "none";
+            /**
+             * Down
+             * @default after
+             * @enum {string}
+             */
+            down?: "after" | "before" | "none";
+            /**
+             * Grand Across
+             * @default after
+             * @enum {string}
+             */
+            grand_across?: "after" | "before" | "none";
+            /**
+             * Grand Down
+             * @default after
+             * @enum {string}
+             */
+            grand_down?: "after" | "before" | "none";
+            /** Levels */
+            levels?: {
+                [key: string]: "after" | "before" | "none";
+            };
+            /**
+             * Totals
+             * @default all
+             * @enum {string}
+             */
+            totals?: "all" | "kept";
+        };
+        /**
+         * TrailView
+         * @description A number explained. `said` are sentences; `kind` is what its figure is; `driven`: it is a change of a sum, which
+         *     `drivers` takes apart; `why` says why a mark stands or why it is blank.
+         */
+        TrailView: {
+            bars: components["schemas"]["BarsView"] | null;
+            /** Columns */
+            columns: string[];
+            /** Driven */
+            driven: boolean;
+            /** Figure */
+            figure: string;
+            first: components["schemas"]["RecordsView"] | null;
+            /** Kind */
+            kind: string;
+            /** Lines */
+            lines: string[];
+            /** Mark */
+            mark: string;
+            /** Number */
+            number: string;
+            /** Parts */
+            parts: components["schemas"]["PartView"][];
+            /** Said */
+            said: string[];
+            /** Sides */
+            sides: components["schemas"]["SideView"][];
+            /** Why */
+            why: string;
+        };
+        /**
+         * Tree
+         * @description A hierarchy of categories over the values of a column, with an order of its own.
+         */
+        Tree: {
+            /**
+             * Kalendor
+             * @default 1
+             * @constant
+             */
+            kalendor?: 1;
+            /**
+             * Kind
+             * @default tree
+             * @constant
+             */
+            kind?: "tree";
+            /** Levels */
+            levels: string[];
+            /** Name */
+            name: string;
+            /** Roots */
+            roots?: components["schemas"]["Node"][];
+        };
+        /** TreeLookView */
+        TreeLookView: {
+            /** Blank */
+            blank: number;
+            /** Loose */
+            loose: components["schemas"]["TreeRowView"][];
+            over: components["schemas"]["Over"] | null;
+            /** Rows */
+            rows: components["schemas"]["TreeRowView"][];
+            /** Values */
+            values: number;
+        };
+        /** TreeRowView */
+        TreeRowView: {
+            /** Amount */
+            amount: string;
+            /** Caught */
+            caught: boolean;
+            /** Depth */
+            depth: number;
+            /** Label */
+            label: string;
+            /** Members */
+            members: number;
+            /** Path */
+            path: number[];
+            /** Records */
+            records: number;
+            /** Rule */
+            rule: string;
+            /** Since */
+            since: string | null;
+            /** Until */
+            until: string | null;
+            /** Value */
+            value: string | null;
+        };
+        /**
+         * Tried
+         * @description What is wrong with something that was tried, in words; empty where nothing is.
+         */
+        Tried: {
+            /** Fault */
+            fault: string;
+        };
+        /**
+         * TroubleView
+         * @description A file of a drop folder that was refused, when, and why.
+         */
+        TroubleView: {
+            /** At */
+            at: string;
+            /** File */
+            file: string;
+            /** Reason */
+            reason: string;
+        };
+        /** ValidationError */
+        ValidationError: {
+            /** Context */
+            ctx?: Record<string, never>;
+            /** Input */
+            input?: unknown;
+            /** Location */
+            loc: (string | number)[];
+            /** Message */
+            msg: string;
+            /** Error Type */
+            type: string;
+        };
+        /**
+         * ValueCount
+         * @description A value of a column and how many records have it; None is blank.
+         */
+        ValueCount: {
+            /** Records */
+            records: number;
+            /** Value */
+            value: string | null;
+        };
+        /**
+         * WaitingView
+         * @description A file that was read and is not kept yet. `notes` say what was noticed in it; `fits` are sources that have its
+         *     columns, where it would make a new one.
+         */
+        WaitingView: {
+            /** Already */
+            already: string | null;
+            /** Area */
+            area: string | null;
+            /** Columns */
+            columns: components["schemas"]["ReadColumn"][];
+            /** File Name */
+            file_name: string;
+            /** First Day */
+            first_day: string | null;
+            /** First Records */
+            first_records: string[][];
+            /** Fits */
+            fits: string[];
+            /** Foot */
+            foot: components["schemas"]["FootView"][];
+            /** Foot Lines */
+            foot_lines: number;
+            /** Is New */
+            is_new: boolean;
+            /** Join */
+            join: string;
+            /** Join By */
+            join_by: string[];
+            /** Last Day */
+            last_day: string | null;
+            layout: components["schemas"]["LayoutView"] | null;
+            /** Mends */
+            mends: number | null;
+            /** Notes */
+            notes: string[];
+            outcome: components["schemas"]["OutcomeView"];
+            /** Records */
+            records: number;
+            /** Refused */
+            refused: components["schemas"]["RefusedView"][];
+            /** Refused Count */
+            refused_count: number;
+            /** Sheets */
+            sheets: string[];
+            /** Source */
+            source: string;
+            /** Take Added */
+            take_added: boolean;
+            /** Token */
+            token: string;
+        };
+        /**
+         * Weeks
+         * @description Years of 52 or 53 whole weeks.
+         */
+        Weeks: {
+            /**
+             * Ends
+             * @enum {string}
+             */
+            ends: "last" | "nearest";
+            /** Month */
+            month: number;
+            /**
+             * Pattern
+             * @default 4-4-5
+             * @enum {string}
+             */
+            pattern?: "4-4-5" | "4-5-4" | "5-4-4" | "13x4";
+            /**
+             * Weekday
+             * @enum {string}
+             */
+            weekday: "monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday";
+        };
+        /**
+         * Window
+         * @description The periods that the sheet shows, counted from the as-of date.
+         */
+        Window: {
+            /** Calendar */
+            calendar?: string | null;
+            /**
+             * Each To Date
+             * @default false
+             */
+            each_to_date?: boolean;
+            /** Of */
+            of: string;
+            show: components["schemas"]["Show"];
+        };
+        /**
+         * WithFigure
+         * @description Another figure at the same place.
+         */
+        WithFigure: {
+            /** Figure */
+            figure: string;
+        };
+        /**
+         * WithMember
+         * @description A member of the innermost category level.
+         */
+        WithMember: {
+            /** Member */
+            member: string;
+        };
+        /**
+         * WorkedLine
+         * @description A line made from other lines of its level, under the same parent, by a formula over their labels.
+         *
+         *     It stands after the line named by `after`, else after all of them, and counts in no total.
+         */
+        WorkedLine: {
+            /** After */
+            after?: string | null;
+            /** Formula */
+            formula: string;
+            /** Level */
+            level: string;
+            /** Name */
+            name: string;
+        };
+        /** WorkspaceView */
+        WorkspaceView: {
+            /** Name */
+            name: string;
+            /** Reports */
+            reports: number;
+            /** Sources */
+            sources: number;
+            /** Today */
+            today: string;
+        };
+        /**
+         * YearName
+         * @description How a year is named: by the civil year it starts or ends in, with a prefix and 2 or 4 digits.
+         */
+        YearName: {
+            /**
+             * By
+             * @default end
+             * @enum {string}
+             */
+            by?: "start" | "end";
+            /**
+             * Digits
+             * @default 4
+             * @enum {integer}
+             */
+            digits?: 2 | 4;
+            /**
+             * Prefix
+             * @default
+             */
+            prefix?: string;
+        };
+        /** YearView */
+        YearView: {
+            /** Days */
+            days: number;
+            /** First */
+            first: string;
+            /** Last */
+            last: string;
+            /** Name */
+            name: string;
+            /** Records */
+            records: number;
+            /** Weeks */
+            weeks: number;
+            /** Working Days */
+            working_days: number;
+        };
+    };
+    responses: never;
+    parameters: never;
+    requestBodies: never;
+    headers: never;
+    pathItems: never;
 }
 export type $defs = Record<string, never>;
 export interface operations {
-  list_choices_api_choices_get: {
-    parameters: {
-      query: {
-        kind: 'tree' | 'calendar' | 'buckets';
-        source: string;
-        column: string;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ChoiceView'][];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  controls_of_file_api_controls_from_file_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'multipart/form-data': components['schemas']['Body_controls_of_file_api_controls_from_file_post'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['Control'][];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  list_groupings_api_groupings_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['GroupingLine'][];
-        };
-      };
-    };
-  };
-  add_grouping_api_groupings_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json':
-          | components['schemas']['Tree']
-          | components['schemas']['Calendar']
-          | components['schemas']['Buckets'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['GroupingView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  one_grouping_api_groupings__id__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['GroupingView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  save_grouping_api_groupings__id__put: {
-    parameters: {
-      query?: never;
-      header?: {
-        'if-match'?: string | null;
-      };
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json':
-          | components['schemas']['Tree']
-          | components['schemas']['Calendar']
-          | components['schemas']['Buckets'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['GroupingView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  remove_grouping_api_groupings__id__delete: {
-    parameters: {
-      query?: never;
-      header?: {
-        'if-match'?: string | null;
-      };
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  grouping_file_api_groupings__id__file_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': unknown;
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  moved_by_api_groupings__id__impact_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json':
-          | components['schemas']['Tree']
-          | components['schemas']['Calendar']
-          | components['schemas']['Buckets'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ImpactView'][];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  redo_api_groupings__id__redo_post: {
-    parameters: {
-      query?: never;
-      header?: {
-        'if-match'?: string | null;
-      };
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['GroupingView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  undo_api_groupings__id__undo_post: {
-    parameters: {
-      query?: never;
-      header?: {
-        'if-match'?: string | null;
-      };
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['GroupingView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  redo_intake_api_intakes__id__redo_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['SourceView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  refused_lines_api_intakes__id__refused_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['RefusedView'][];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  refused_as_file_api_intakes__id__refused_csv_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': unknown;
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  undo_intake_api_intakes__id__undo_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['SourceView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  one_job_api_jobs__id__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  stop_job_api_jobs__id__stop_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  look_at_buckets_api_look_buckets_post: {
-    parameters: {
-      query?: {
-        source?: string | null;
-        column?: string | null;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Buckets'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['BucketLookView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  look_at_calendar_api_look_calendar_post: {
-    parameters: {
-      query?: {
-        source?: string | null;
-        column?: string | null;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Calendar'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['CalendarLookView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  look_at_tree_api_look_tree_post: {
-    parameters: {
-      query?: {
-        source?: string | null;
-        column?: string | null;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Tree'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['TreeLookView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  list_reports_api_reports_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ReportLine'][];
-        };
-      };
-    };
-  };
-  add_report_api_reports_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewReport'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ReportView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  one_report_api_reports__id__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ReportView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  save_report_api_reports__id__put: {
-    parameters: {
-      query?: never;
-      header?: {
-        'if-match'?: string | null;
-      };
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Report'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ReportView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  remove_report_api_reports__id__delete: {
-    parameters: {
-      query?: never;
-      header?: {
-        'if-match'?: string | null;
-      };
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  copy_api_reports__id__copy_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ReportView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  edit_api_reports__id__edits_post: {
-    parameters: {
-      query?: {
-        step?: ('undo' | 'redo') | null;
-        at?: number;
-        open?: number;
-        first?: number;
-        columns?: number;
-      };
-      header?: {
-        'if-match'?: string | null;
-      };
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: {
-      content: {
-        'application/json': components['schemas']['Report'] | null;
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['EditView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  sheet_file_api_reports__id__file_get: {
-    parameters: {
-      query?: {
-        format?: string;
-        shape?: string | null;
-      };
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': unknown;
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  redo_api_reports__id__redo_post: {
-    parameters: {
-      query?: never;
-      header?: {
-        'if-match'?: string | null;
-      };
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ReportView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  sheet_api_reports__id__sheet_get: {
-    parameters: {
-      query?: {
-        at?: number;
-        open?: number;
-        first?: number;
-        columns?: number;
-      };
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['SheetView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  sheet_chosen_api_reports__id__sheets__key__chosen_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: number;
-        key: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ChosenAsked'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ChosenView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  drivers_api_reports__id__sheets__key__drivers_get: {
-    parameters: {
-      query: {
-        figure: string;
-        line?: number;
-        column?: number;
-      };
-      header?: never;
-      path: {
-        id: number;
-        key: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['DriversView'][];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  sheet_lines_api_reports__id__sheets__key__lines_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: number;
-        key: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['LinesAsked'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['LinesView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  sheet_listed_api_reports__id__sheets__key__listed_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: number;
-        key: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ListedAsked'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': string[][];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  records_api_reports__id__sheets__key__records_get: {
-    parameters: {
-      query: {
-        figure: string;
-        line?: number;
-        column?: number;
-        part?: string;
-        start?: number;
-        count?: number;
-        sort?: string | null;
-        desc?: boolean;
-        search?: string;
-      };
-      header?: never;
-      path: {
-        id: number;
-        key: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['RecordsView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  records_file_api_reports__id__sheets__key__records_file_get: {
-    parameters: {
-      query: {
-        figure: string;
-        line?: number;
-        column?: number;
-      };
-      header?: never;
-      path: {
-        id: number;
-        key: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': unknown;
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  trail_api_reports__id__sheets__key__trail_get: {
-    parameters: {
-      query: {
-        figure: string;
-        line?: number;
-        column?: number;
-      };
-      header?: never;
-      path: {
-        id: number;
-        key: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['TrailView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  summary_api_reports__id__summary_post: {
-    parameters: {
-      query: {
-        name: string;
-      };
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['Named'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  undo_api_reports__id__undo_post: {
-    parameters: {
-      query?: never;
-      header?: {
-        'if-match'?: string | null;
-      };
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ReportView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  list_sources_api_sources_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['SourceLine'][];
-        };
-      };
-    };
-  };
-  one_source_api_sources__id__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['SourceView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  remove_source_api_sources__id__delete: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  rename_source_api_sources__id__patch: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewName'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['SourceView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  save_made_api_sources__id__made_put: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': (
-          components['schemas']['FormulaColumn'] | components['schemas']['LookupColumn']
-        )[];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['SourceView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  try_made_api_sources__id__made_try_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['FormulaColumn'] | components['schemas']['LookupColumn'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['MadeTried'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  column_values_api_sources__id__values_get: {
-    parameters: {
-      query: {
-        column: string;
-      };
-      header?: never;
-      path: {
-        id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ValueCount'][];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  table_of_file_api_tables_from_file_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'multipart/form-data': components['schemas']['Body_table_of_file_api_tables_from_file_post'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['Table'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  tree_of_columns_api_trees_from_columns_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['FromColumns'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['GroupingView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  tree_of_file_api_trees_from_file_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'multipart/form-data': components['schemas']['Body_tree_of_file_api_trees_from_file_post'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['GroupingView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  look_at_file_api_waiting_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'multipart/form-data': components['schemas']['Body_look_at_file_api_waiting_post'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  waiting_file_api_waiting__token__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        token: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['WaitingView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  read_again_api_waiting__token__put: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        token: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Reread'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['WaitingView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  leave_file_api_waiting__token__delete: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        token: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  keep_waiting_api_waiting__token__keep_post: {
-    parameters: {
-      query?: {
-        again?: boolean;
-      };
-      header?: never;
-      path: {
-        token: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  workspace_api_workspace_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['WorkspaceView'];
-        };
-      };
-    };
-  };
+    list_choices_api_choices_get: {
+        parameters: {
+            query: {
+                kind: "tree" | "calendar" | "buckets";
+                source: string;
+                column: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChoiceView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    controls_of_file_api_controls_from_file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_controls_of_file_api_controls_from_file_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Control"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_groupings_api_groupings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupingLine"][];
+                };
+            };
+        };
+    };
+    add_grouping_api_groupings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tree"] | components["schemas"]["Calendar"] | components["schemas"]["Buckets"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    one_grouping_api_groupings__id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    save_grouping_api_groupings__id__put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tree"] | components["schemas"]["Calendar"] | components["schemas"]["Buckets"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_grouping_api_groupings__id__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    grouping_file_api_groupings__id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    moved_by_api_groupings__id__impact_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tree"] | components["schemas"]["Calendar"] | components["schemas"]["Buckets"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImpactView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    redo_api_groupings__id__redo_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    undo_api_groupings__id__undo_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    redo_intake_api_intakes__id__redo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    refused_lines_api_intakes__id__refused_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefusedView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    refused_as_file_api_intakes__id__refused_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    undo_intake_api_intakes__id__undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    one_job_api_jobs__id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    stop_job_api_jobs__id__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_at_buckets_api_look_buckets_post: {
+        parameters: {
+            query?: {
+                source?: string | null;
+                column?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Buckets"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BucketLookView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_at_calendar_api_look_calendar_post: {
+        parameters: {
+            query?: {
+                source?: string | null;
+                column?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Calendar"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarLookView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_at_tree_api_look_tree_post: {
+        parameters: {
+            query?: {
+                source?: string | null;
+                column?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tree"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TreeLookView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_reports_api_reports_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportLine"][];
+                };
+            };
+        };
+    };
+    add_report_api_reports_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewReport"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_report_api_reports_tried_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Report"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tried"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    one_report_api_reports__id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    save_report_api_reports__id__put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Report"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_report_api_reports__id__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    copy_api_reports__id__copy_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    edit_api_reports__id__edits_post: {
+        parameters: {
+            query?: {
+                step?: ("undo" | "redo") | null;
+                at?: number;
+                open?: number;
+                first?: number;
+                columns?: number;
+            };
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Report"] | null;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sheet_file_api_reports__id__file_get: {
+        parameters: {
+            query?: {
+                format?: string;
+                shape?: string | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    redo_api_reports__id__redo_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sheet_api_reports__id__sheet_get: {
+        parameters: {
+            query?: {
+                at?: number;
+                open?: number;
+                first?: number;
+                columns?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sheet_chosen_api_reports__id__sheets__key__chosen_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChosenView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    drivers_api_reports__id__sheets__key__drivers_get: {
+        parameters: {
+            query: {
+                figure: string;
+                line?: number;
+                column?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DriversView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sheet_lines_api_reports__id__sheets__key__lines_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinesAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinesView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sheet_listed_api_reports__id__sheets__key__listed_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListedAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    records_api_reports__id__sheets__key__records_get: {
+        parameters: {
+            query: {
+                figure: string;
+                line?: number;
+                column?: number;
+                part?: string;
+                start?: number;
+                count?: number;
+                sort?: string | null;
+                desc?: boolean;
+                search?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordsView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    records_file_api_reports__id__sheets__key__records_file_get: {
+        parameters: {
+            query: {
+                figure: string;
+                line?: number;
+                column?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    trail_api_reports__id__sheets__key__trail_get: {
+        parameters: {
+            query: {
+                figure: string;
+                line?: number;
+                column?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    summary_api_reports__id__summary_post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Named"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    undo_api_reports__id__undo_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_sources_api_sources_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceLine"][];
+                };
+            };
+        };
+    };
+    one_source_api_sources__id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_source_api_sources__id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    rename_source_api_sources__id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    save_made_api_sources__id__made_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": (components["schemas"]["FormulaColumn"] | components["schemas"]["LookupColumn"])[];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_made_api_sources__id__made_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormulaColumn"] | components["schemas"]["LookupColumn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeTried"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    column_values_api_sources__id__values_get: {
+        parameters: {
+            query: {
+                column: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValueCount"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    table_of_file_api_tables_from_file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_table_of_file_api_tables_from_file_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Table"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    tree_of_columns_api_trees_from_columns_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromColumns"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    tree_of_file_api_trees_from_file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_tree_of_file_api_trees_from_file_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_at_file_api_waiting_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_look_at_file_api_waiting_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    waiting_file_api_waiting__token__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_again_api_waiting__token__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reread"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    leave_file_api_waiting__token__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_waiting_api_waiting__token__keep_post: {
+        parameters: {
+            query?: {
+                again?: boolean;
+            };
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    workspace_api_workspace_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkspaceView"];
+                };
+            };
+        };
+    };
 }

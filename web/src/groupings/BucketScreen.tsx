@@ -136,7 +136,7 @@ function Ready({
       ))}
       {[4, 5, 10].map((n) => (
         <button key={n} className="chip" style={{ whiteSpace: 'nowrap' }} onClick={() => parted(n)}>
-          {n} parts of as many records
+          {n} equal-count groups
         </button>
       ))}
     </div>

@@ -133,13 +133,13 @@ export function NewGrouping() {
             aria-label="Tree file"
             onChange={(e) => e.target.files?.[0] && add.mutate(e.target.files[0])}
           />
-          <Button onClick={() => setOpen(false)}>Leave it</Button>
+          <Button onClick={() => setOpen(false)}>Cancel</Button>
           <Button
             variant="contained"
             disabled={!name.trim() || add.isPending}
             onClick={() => (kind === 'file' ? file.current?.click() : add.mutate(undefined))}
           >
-            {kind === 'file' ? 'Choose the file' : 'Make it'}
+            {kind === 'file' ? 'Choose the file' : 'Create'}
           </Button>
         </DialogActions>
       </Dialog>

@@ -8,7 +8,7 @@ export function SaveButtons<G extends Grouping>({ draft }: { draft: Draft<G> }) 
   if (!draft.dirty || draft.other) return null;
   return (
     <>
-      <GhostButton onClick={draft.leave}>Leave the changes</GhostButton>
+      <GhostButton onClick={draft.leave}>Discard changes</GhostButton>
       <MainButton onClick={draft.save} disabled={draft.saving}>
         Save
       </MainButton>
@@ -19,7 +19,7 @@ export function SaveButtons<G extends Grouping>({ draft }: { draft: Draft<G> }) 
 /** Which reports the changes move, and by how much, before they are saved. */
 export function ImpactNote<G extends Grouping>({ draft, view }: { draft: Draft<G>; view: GroupingView }) {
   if (!draft.dirty) return null;
-  if (view.used_by.length === 0) return <div className="impact">Not saved yet. No report rests on it.</div>;
+  if (view.used_by.length === 0) return <div className="impact">Not saved yet. No report uses it.</div>;
   const moved = (draft.impact ?? []).filter((i) => i.moved > 0 || i.problem);
   return (
     <div className="impact" aria-label="What saving moves">

@@ -40,7 +40,7 @@ export function ReportList() {
             <p className="empty">
               {none ? (
                 <>
-                  There is nothing to report on yet. <Link to="/sources">Bring in an export</Link> first.
+                  There is nothing to report on yet. <Link to="/sources">Import a file</Link> first.
                 </>
               ) : (
                 <>
@@ -112,13 +112,13 @@ function NewReport({ open, close }: { open: boolean; close: () => void }) {
         />
       </DialogContent>
       <DialogActions>
-        <Button onClick={close}>Leave it</Button>
+        <Button onClick={close}>Cancel</Button>
         <Button
           variant="contained"
           disabled={add.isPending || sources.length === 0}
           onClick={() => add.mutate()}
         >
-          Make it
+          Create
         </Button>
       </DialogActions>
     </Dialog>

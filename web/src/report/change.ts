@@ -61,7 +61,8 @@ export function shifted(report: Report, { kind, index }: Phrase, by: number): Re
   if (kind === 'figure') return { ...report, figures: moved(report.figures, index, index + by) };
   if (kind === 'only') return { ...report, only: moved(report.only, index, index + by) };
   if (kind === 'keep') return { ...report, keep: moved(report.keep, index, index + by) };
-  if (kind === 'window' || kind === 'beside' || kind === 'totals') return report;
+  if (kind === 'lines') return { ...report, lines: moved(report.lines, index, index + by) };
+  if (kind !== 'down' && kind !== 'across') return report;
   return { ...report, [kind]: moved<AxisEntry>(report[kind], index, index + by) };
 }
 
@@ -72,7 +73,12 @@ export function without(report: Report, { kind, index }: Phrase): Report {
   if (kind === 'window') return { ...report, window: null };
   if (kind === 'beside') return withoutBeside(report, index);
   if (kind === 'keep') return { ...report, keep: placed(report.keep, index, null) };
-  if (kind === 'totals') return { ...report, totals: { totals: report.totals?.totals ?? 'all' } };
+  if (kind === 'totals') return { ...report, totals: {} };
+  if (kind === 'layout') return { ...report, layout: { widths: report.layout?.widths ?? {} } };
+  if (kind === 'records') return { ...report, records: null };
+  if (kind === 'sight') return { ...report, out_of_sight: {} };
+  if (kind === 'lines') return { ...report, lines: placed(report.lines, index, null) };
+  if (kind === 'silenced') return { ...report, silenced: placed(report.silenced, index, null) };
   return { ...report, [kind]: placed<AxisEntry>(report[kind], index, null) };
 }
 
@@ -96,13 +102,69 @@ function withoutBeside(report: Report, index: number): Report {
   };
 }
 
+/** The report with a phrase kept and not heeded; null where it cannot be, as for a report's only figure. */
+export function silenced(report: Report, phrase: Phrase): Report | null {
+  const { kind, index } = phrase;
+  if (kind === 'figure') {
+    const figure = report.figures[index];
+    const others = report.figures.filter((f, i) => i !== index && !f.hide);
+    if (!figure || (!figure.hide && others.length === 0)) return null;
+    return withFigure(report, index, { ...figure, hide: !figure.hide });
+  }
+  const kept = keptAside(report, phrase);
+  return kept && { ...without(report, phrase), silenced: [...(report.silenced ?? []), kept] };
+}
+
+type Aside = NonNullable<Report['silenced']>[number];
+
+function keptAside(report: Report, { kind, index }: Phrase): Aside | null {
+  if (kind === 'only') return { only: report.only?.[index] ?? '' };
+  if (kind === 'window') return report.window ? { window: report.window } : null;
+  if (kind === 'down' || kind === 'across') {
+    const entry = report[kind]?.[index];
+    return entry ? { [kind]: entry } : null;
+  }
+  const keep = kind === 'keep' ? report.keep?.[index] : undefined;
+  return keep ? { keep } : null;
+}
+
+/** The report with a silenced phrase heeded again, at the end of its kind. */
+export function heeded(report: Report, index: number): Report {
+  const one = report.silenced?.[index];
+  const rest = { ...report, silenced: placed(report.silenced, index, null) };
+  if (!one) return report;
+  if (one.only) return { ...rest, only: [...(report.only ?? []), one.only] };
+  if (one.window) return { ...rest, window: one.window };
+  if (one.keep) return { ...rest, keep: [...(report.keep ?? []), one.keep] };
+  if (one.down) return { ...rest, down: [...(report.down ?? []), one.down] };
+  return one.across ? { ...rest, across: [...(report.across ?? []), one.across] } : rest;
+}
+
+/** The report with a phrase put before another of its kind, an axis entry also before one of the other axis. */
+export function putBefore(report: Report, from: Phrase, to: Phrase): Report | null {
+  if (from.kind === to.kind) {
+    const by = to.index - from.index;
+    return by === 0 ? null : shifted(report, from, by);
+  }
+  const axes = ['down', 'across'];
+  if (!axes.includes(from.kind) || !axes.includes(to.kind)) return null;
+  const [kind, other] = [from.kind as 'down', to.kind as 'across'];
+  const entry = report[kind]?.[from.index];
+  if (!entry) return null;
+  const there = [...(report[other] ?? [])];
+  there.splice(to.index, 0, entry);
+  return { ...report, [kind]: placed<AxisEntry>(report[kind], from.index, null), [other]: there };
+}
+
+const LISTS = new Set(['down', 'across', 'only', 'keep', 'lines', 'silenced']);
+
 /** How many phrases stand in the phrase's own list. */
 export const siblings = (report: Report, { kind }: Phrase): number =>
   kind === 'figure'
     ? report.figures.length
-    : kind === 'window' || kind === 'beside' || kind === 'totals'
-      ? 1
-      : (report[kind] ?? []).length;
+    : LISTS.has(kind)
+      ? ((report[kind as 'only'] ?? []) as unknown[]).length
+      : 1;
 
 /** A name that no figure has yet. */
 export function freeName(report: Report, wanted: string): string {

@@ -80,10 +80,12 @@ function plain(value: unknown): string | undefined {
 }
 
 /** The report is another by now, `theirs`: nothing is sent until it is chosen which version stays. Steps back or on alone
- * hold no version: they are let go, for what they would undo is not what was looked at. Where theirs is what was sent, it is
- * one's own, whose answer was lost. */
+ * hold no version: they are let go, for what they would undo is not what was looked at. Where theirs is what was sent, or
+ * the revision before that a step back leads to, it is one's own, whose answer was lost. */
 export function overtaken(queue: Queue, theirs: ReportView): Queue {
   if (typeof queue.sending === 'object' && queue.sending && same(queue.sending.document, theirs.document))
+    return taken(queue, theirs);
+  if (queue.unsure && queue.sending === 'undo' && theirs.revision < queue.server.revision)
     return taken(queue, theirs);
   const mine = [queue.sending, ...queue.waiting].some((step) => step !== null && typeof step === 'object');
   const conflict = mine ? { mine: shown(queue), theirs } : null;

@@ -6,7 +6,7 @@ import { MainButton } from '../app/Masthead';
 export function ChooseFile({
   take,
   busy,
-  label = 'Bring in a file',
+  label = 'Import a file',
 }: {
   take: (file: File) => void;
   busy: boolean;

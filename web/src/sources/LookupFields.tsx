@@ -76,7 +76,12 @@ export function LookupFields({
         </Button>
       )}
       {other && (
-        <Choose label="Fetch" value={lookup.take} options={same(theirs)} change={(take) => set({ take })} />
+        <Choose
+          label="Column to look up"
+          value={lookup.take}
+          options={same(theirs)}
+          change={(take) => set({ take })}
+        />
       )}
     </>
   );

@@ -63,7 +63,7 @@ export function MadeDialog({
             Remove
           </Button>
         )}
-        <Button onClick={close}>Leave it</Button>
+        <Button onClick={close}>Cancel</Button>
         <Button
           variant="contained"
           disabled={!draft.name.trim() || !tried.data || tried.data.problem !== ''}

@@ -45,7 +45,7 @@ export function RefusedDialog({
                 <td className="num">{line.line}</td>
                 <td>{line.column || 'whole line'}</td>
                 <td>{line.reason}</td>
-                <td className="good">{line.mended && 'mended'}</td>
+                <td className="good">{line.mended && 'corrected'}</td>
               </tr>
             ))}
           </tbody>
@@ -56,7 +56,7 @@ export function RefusedDialog({
           ref={input}
           type="file"
           hidden
-          aria-label="Mended lines"
+          aria-label="Corrected lines"
           onChange={(event) => {
             const file = event.target.files?.[0];
             if (file) mend(file);
@@ -66,7 +66,7 @@ export function RefusedDialog({
           Take the lines away
         </Button>
         <Button variant="contained" disabled={!open} onClick={() => input.current?.click()}>
-          Bring in the mended lines
+          Import the corrected lines
         </Button>
         <Button onClick={close}>Close</Button>
       </DialogActions>

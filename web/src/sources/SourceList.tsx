@@ -54,8 +54,8 @@ export function SourceList() {
           )}
           <div className={`drop${over ? ' over' : ''}`}>
             <span>
-              Drop an export here, or choose <b>Bring in a file</b>. Nothing is kept before you have seen how
-              it was read.
+              Drop an export here, or choose <b>Import a file</b>. Nothing is kept before you have seen how it
+              was read.
             </span>
           </div>
         </main>

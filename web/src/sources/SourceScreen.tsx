@@ -91,7 +91,7 @@ function Around({ source }: { source: SourceView }) {
   if (source.summary_of !== null) {
     return (
       <p className="say">
-        The sheet of the report {source.summary_of}, worked out again when what it rests on changes.
+        The sheet of the report {source.summary_of}, worked out again when what it is made from changes.
       </p>
     );
   }
@@ -221,7 +221,7 @@ function FileLine({ intake, mend }: { intake: IntakeView; mend: (file: File) => 
       <div className="about">
         <span>
           {counted(intake.records, 'record')}
-          {intake.mends ? ' mended' : ''} · {intake.replaced > 0 ? JOINED[intake.joined_by] : 'brought in'}{' '}
+          {intake.mends ? ' corrected' : ''} · {intake.replaced > 0 ? JOINED[intake.joined_by] : 'imported'}{' '}
           {day(intake.brought_at)}
         </span>
         <button className="link" onClick={() => step.mutate()} disabled={step.isPending}>
@@ -231,7 +231,7 @@ function FileLine({ intake, mend }: { intake: IntakeView; mend: (file: File) => 
       {intake.refused > 0 && (
         <button className="link" onClick={() => setShowing(true)}>
           see {counted(intake.refused, 'refused line')}
-          {intake.mended > 0 && `, ${intake.mended} mended`}
+          {intake.mended > 0 && `, ${intake.mended} corrected`}
         </button>
       )}
       {showing && <RefusedDialog intake={intake} close={() => setShowing(false)} mend={mend} />}

@@ -32,7 +32,7 @@ export function Waiting({ way, waiting }: { way: BringingIn; waiting: WaitingVie
       <section className="source-main">
         <h1 className="page-title">{waiting.file_name}</h1>
         <p className="say">
-          {waiting.mends ? 'Mended lines of a file that is here. ' : ''}Nothing is kept yet. Look over how
+          {waiting.mends ? 'Corrected lines of a file that is here. ' : ''}Nothing is kept yet. Look over how
           each column was read.
         </p>
         <FaultNote
@@ -42,8 +42,8 @@ export function Waiting({ way, waiting }: { way: BringingIn; waiting: WaitingVie
           <Columns columns={waiting.columns} samples={waiting.first_records} readAgain={readAgain} />
         </div>
       </section>
-      <aside className="margin" aria-label="Bringing in">
-        <h2>Bringing in</h2>
+      <aside className="margin" aria-label="Import">
+        <h2>Import</h2>
         <Keeping way={way} waiting={waiting} />
         <FootTotals way={way} waiting={waiting} />
         {waiting.layout && <LaidOut way={way} layout={waiting.layout} />}

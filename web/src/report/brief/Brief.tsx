@@ -1,20 +1,23 @@
 import { Popover } from '@mui/material';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 
 import type { Report, SheetView } from '../../api/client';
 import { useSource } from '../../api/queries';
 import { isTyping } from '../../parts/keys';
-import { AddPhrase } from './AddPhrase';
-import { brief, entryWords, figureWords, takeWords, type Phrase } from './brief';
-import { shifted, turned, without } from '../change';
+import { heeded, putBefore, shifted, silenced, turned, without } from '../change';
+import { OnlyEditor } from '../editors/OnlyEditor';
 import { PhraseEditor } from '../editors/PhraseEditor';
+import { AddPhrase } from './AddPhrase';
+import { brief, type Phrase } from './brief';
+import { tip } from './tips';
 
 interface Editing {
   phrase: Phrase;
   anchor: HTMLElement;
 }
 
-/** The report as a sentence; each phrase opens a small editor at its place, and `/` adds one. */
+/** The report as a sentence; each phrase opens a small editor at its place and can be dragged to another, and `/` adds
+ * one. */
 export function Brief({
   report,
   source,
@@ -28,8 +31,10 @@ export function Brief({
 }) {
   const [editing, setEditing] = useState<Editing | null>(null);
   const [adding, setAdding] = useState(false);
+  const [begun, setBegun] = useState<string | null>(null);
   const [addButton, setAddButton] = useState<HTMLButtonElement | null>(null);
   const columns = useSource(source).data?.columns ?? [];
+  const dragged = useRef<Phrase | null>(null);
 
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
@@ -42,9 +47,19 @@ export function Brief({
   }, []);
 
   const close = () => setEditing(null);
-  const after = (next: Report) => {
+  const after = (next: Report | null) => {
     close();
-    change(next);
+    if (next) change(next);
+  };
+  const keys = (event: React.KeyboardEvent, phrase: Phrase) => {
+    const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+    const onAxis = phrase.kind === 'down' || phrase.kind === 'across';
+    if (event.altKey && by) {
+      event.preventDefault();
+      change(shifted(report, phrase, by));
+    } else if (event.key === 't' && onAxis) change(turned(report, phrase.kind as 'down', phrase.index));
+    else if (event.key === 'x' && phrase.kind !== 'silenced') after(silenced(report, phrase));
+    else if (event.key === 'Delete') after(without(report, phrase));
   };
   return (
     <p className="brief" aria-label="Brief">
@@ -53,9 +68,18 @@ export function Brief({
           <span key={i}>{piece}</span>
         ) : (
           <button
-            key={i}
-            className={`phrase ${piece.tone}${editing?.phrase.kind === piece.kind && editing.phrase.index === piece.index ? ' open' : ''}`}
+            key={`${piece.kind} ${piece.index}`}
+            className={`phrase ${piece.tone} ${piece.kind}${editing?.phrase.kind === piece.kind && editing.phrase.index === piece.index ? ' open' : ''}`}
             title={tip(report, piece)}
+            draggable
+            onDragStart={() => (dragged.current = piece)}
+            onDragOver={(event) => event.preventDefault()}
+            onDrop={(event) => {
+              event.preventDefault();
+              if (dragged.current) after(putBefore(report, dragged.current, piece));
+              dragged.current = null;
+            }}
+            onKeyDown={(event) => keys(event, piece)}
             onClick={(event) => setEditing({ phrase: piece, anchor: event.currentTarget })}
           >
             {piece.text}
@@ -83,11 +107,38 @@ export function Brief({
             close={close}
             remove={() => after(without(report, editing.phrase))}
             move={(by) => after(shifted(report, editing.phrase, by))}
+            silence={() =>
+              after(
+                editing.phrase.kind === 'silenced'
+                  ? heeded(report, editing.phrase.index)
+                  : silenced(report, editing.phrase),
+              )
+            }
             turn={() =>
               (editing.phrase.kind === 'down' || editing.phrase.kind === 'across') &&
               after(turned(report, editing.phrase.kind, editing.phrase.index))
             }
           />
+        )}
+      </Popover>
+      <Popover
+        open={begun !== null}
+        anchorEl={addButton}
+        onClose={() => setBegun(null)}
+        anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
+      >
+        {begun !== null && (
+          <div className="editor">
+            <OnlyEditor
+              condition=""
+              begin={begun}
+              source={source}
+              columns={columns}
+              made={(only) => ({ ...report, only: [...(report.only ?? []), only] })}
+              set={change}
+              close={() => setBegun(null)}
+            />
+          </div>
         )}
       </Popover>
       <AddPhrase
@@ -97,6 +148,10 @@ export function Brief({
         sheet={sheet}
         columns={columns}
         close={() => setAdding(false)}
+        begin={(column) => {
+          setAdding(false);
+          setBegun(column);
+        }}
         add={(next) => {
           setAdding(false);
           change(next);
@@ -104,20 +159,4 @@ export function Brief({
       />
     </p>
   );
-}
-
-function tip(report: Report, phrase: Phrase): string {
-  if (phrase.kind === 'figure') {
-    const figure = report.figures[phrase.index];
-    if (!figure) return '';
-    const words = takeWords(figure);
-    return figureWords(figure) === figure.name ? words : `${figure.name}: ${words}`;
-  }
-  if (phrase.kind === 'only') return report.only?.[phrase.index] ?? '';
-  if (phrase.kind === 'window') return 'which periods the sheet shows';
-  if (phrase.kind === 'totals') return 'where totals stand';
-  if (phrase.kind === 'keep') return report.keep?.[phrase.index]?.where ?? '';
-  if (phrase.kind === 'beside') return 'a second source on the same lines and columns';
-  const entry = report[phrase.kind]?.[phrase.index];
-  return entry ? `${phrase.kind} by ${entryWords(entry)}` : '';
 }

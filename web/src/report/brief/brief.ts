@@ -1,8 +1,24 @@
 import type { AxisEntry, Figure, Report, Window } from '../../api/client';
 import { day, listed } from '../../parts/words';
+import { conditionWords, quotedName, quotedText } from './conditions';
+
+export { conditionWords, quotedName, quotedText };
 
 export type Tone = 'figure' | 'tree' | 'period' | 'bucket' | 'condition';
-export type PhraseKind = 'figure' | 'down' | 'across' | 'only' | 'window' | 'beside' | 'keep' | 'totals';
+export type PhraseKind =
+  | 'figure'
+  | 'down'
+  | 'across'
+  | 'only'
+  | 'window'
+  | 'beside'
+  | 'keep'
+  | 'totals'
+  | 'layout'
+  | 'records'
+  | 'lines'
+  | 'sight'
+  | 'silenced';
 
 /** A part of the sentence that can be changed; `index` is its place in the report's list of that kind. */
 export interface Phrase {
@@ -13,39 +29,53 @@ export interface Phrase {
 }
 export type Piece = string | Phrase;
 
-const AS_WORDS = { base: 'figure', difference: 'difference', percent: 'change', index: 'index' };
+const AS_WORDS = { base: 'base', difference: 'difference', percent: 'change', index: 'index' };
+const BASE_ON: Record<string, string> = {
+  year_earlier: 'a year earlier',
+  period_before: 'the period before',
+};
 const TOTAL_WORDS = { all: 'the total', parent: 'the group', column: 'the column', line: 'the line' };
 
 /** A figure in words, as the brief says it. */
 export function figureWords(figure: Figure): string {
   if ('compare' in figure) {
-    const how = AS_WORDS[figure.as ?? 'difference'];
-    if (figure.with === 'year_earlier') return `${how} on a year earlier`;
-    if (figure.with === 'period_before') return `${how} on the period before`;
+    const as = figure.as ?? 'difference';
+    const how = AS_WORDS[as];
+    const to = as === 'base' ? 'of' : 'on';
+    if (typeof figure.with === 'string')
+      return as === 'base'
+        ? `${figure.compare} ${BASE_ON[figure.with]}`
+        : `${how} on ${BASE_ON[figure.with]}`;
     if ('figure' in figure.with) return `${how} against ${figure.with.figure}`;
     if ('member' in figure.with) return `${how} against ${figure.with.member}`;
-    return `${how} on ${figure.with.back} ${figure.with.grain}s back`;
+    const { back, grain } = figure.with;
+    return `${how} ${to} ${back} ${grain}${back === 1 ? '' : 's'} back`;
   }
   if ('share' in figure) return `share of ${TOTAL_WORDS[figure.of_total ?? 'all']}`;
   if ('running' in figure) {
     const again = figure.restart && figure.restart !== 'never' ? ` by ${figure.restart}` : '';
-    return `running ${figure.running}${again}`;
+    return `running ${figure.running}${figure.along === 'lines' ? ' down the lines' : ''}${again}`;
   }
-  if ('moving' in figure) return `${figure.periods}-period ${figure.take ?? 'mean'} of ${figure.moving}`;
+  if ('moving' in figure)
+    return `${figure.periods}-period ${figure.take === 'sum' ? 'sum' : 'average'} of ${figure.moving}`;
   if ('rank' in figure) return `rank by ${figure.rank}`;
   return figure.name;
 }
 
 const TAKE_WORDS: Record<string, string> = {
   count: 'count of records',
-  count_values: 'count of filled',
-  distinct: 'different values of',
-  weighted_mean: 'weighted mean of',
-  nth_largest: 'n-th largest',
-  nth_smallest: 'n-th smallest',
+  count_values: 'count of non-blank',
+  distinct: 'count of different',
+  mean: 'average of',
+  weighted_mean: 'weighted average of',
+  nth_largest: 'n-th largest of',
+  nth_smallest: 'n-th smallest of',
+  min: 'minimum of',
+  max: 'maximum of',
   stdev: 'standard deviation of',
-  stdev_pop: 'population deviation of',
+  stdev_pop: 'population standard deviation of',
   variance_pop: 'population variance of',
+  balance: 'closing balance of',
 };
 
 /** What a figure takes, in full, for tooltips and editors. */
@@ -63,85 +93,47 @@ export function takeWords(figure: Figure): string {
 export const grainWords = (grain: string | { days: number }) =>
   typeof grain === 'string' ? grain.replaceAll('_', ' ') : `${grain.days}-day run`;
 
-/** An axis entry in words. */
+/** An axis entry in words, with how many of it are shown and how they are sorted. */
 export function entryWords(entry: AxisEntry): string {
-  const top = entry.top ? `top ${entry.top} ` : '';
-  if ('category' in entry) {
-    const words = entry.tree ? (entry.levels ?? [entry.tree]).join(' › ') : (entry.name ?? entry.category);
-    return top + words;
-  }
+  const words = plainWords(entry);
+  const top = entry.top ? `the top ${entry.top} of ${words} by ${entry.by}` : words;
+  return top + orderWords(entry);
+}
+
+function plainWords(entry: AxisEntry): string {
+  if ('category' in entry)
+    return entry.tree ? (entry.levels ?? [entry.tree]).join(' › ') : (entry.name ?? said(entry.category));
   if ('period' in entry) {
     const grains = entry.grains.map(grainWords).join(' › ');
     const fiscal = entry.calendar && entry.calendar !== 'Civil year' && entry.grains[0] === 'year';
-    return `${top}${fiscal ? grains.replace('year', entry.calendar as string) : grains}`;
+    return fiscal ? grains.replace('year', entry.calendar as string) : grains;
   }
-  if ('bucket' in entry) return `${entry.name ?? entry.set ?? entry.bucket} ranges`;
-  return `${entry.name ?? entry.set ?? 'age'} of ${entry.age}`;
+  if ('bucket' in entry) return `${entry.name ?? entry.set ?? said(entry.bucket)} ranges`;
+  return `${entry.name ?? entry.set ?? 'age'} of ${said(entry.age)}`;
+}
+
+/** A column's name as it is read out. */
+const said = (column: string) => column.replaceAll('_', ' ');
+
+function orderWords({ order }: AxisEntry): string {
+  if (!order) return '';
+  if (typeof order === 'object') {
+    if ('list' in order) return ', in an order of your own';
+    const at = order.column?.length ? ` in ${order.column.join(' › ')}` : '';
+    return `, ${order.desc ? 'largest' : 'smallest'} ${order.by}${at} first`;
+  }
+  const words = {
+    label: ', A to Z',
+    label_desc: ', Z to A',
+    date_desc: ', latest first',
+    first_seen: ', as they first appear',
+  };
+  return words[order as 'label'] ?? '';
 }
 
 /** The colour of an axis entry: plum for categories, petrol for periods, rust for buckets. */
 export const entryTone = (entry: AxisEntry): Tone =>
   'category' in entry ? 'tree' : 'period' in entry ? 'period' : 'bucket';
-
-const NAME = '"(?:[^"]|"")+"|[A-Za-z_][A-Za-z0-9_]*';
-const TEXT = "'((?:[^']|'')*)'";
-const unquoted = (name: string) => (name.startsWith('"') ? name.slice(1, -1).replaceAll('""', '"') : name);
-export const quotedName = (name: string) =>
-  /^[A-Za-z_][A-Za-z0-9_]*$/.test(name) ? name : `"${name.replaceAll('"', '""')}"`;
-export const quotedText = (text: string) => `'${text.replaceAll("'", "''")}'`;
-
-/** A condition that a list of values can say: a column is, or is not, one of some values or blank. */
-export interface Choice {
-  column: string;
-  negated: boolean;
-  values: string[];
-  blank: boolean;
-}
-
-/** The condition read back as a choice; null where it is a formula of another form. */
-export function readChoice(condition: string): Choice | null {
-  let found = new RegExp(`^(${NAME})\\s*(=|<>)\\s*${TEXT}$`).exec(condition.trim());
-  if (found?.[1]) {
-    const values = [(found[3] ?? '').replaceAll("''", "'")];
-    return { column: unquoted(found[1]), negated: found[2] === '<>', values, blank: false };
-  }
-  found = new RegExp(`^(${NAME})\\s+(NOT\\s+)?IN\\s*\\(((?:\\s*${TEXT}\\s*,?)+)\\)$`, 'i').exec(
-    condition.trim(),
-  );
-  if (found?.[1]) {
-    const values = [...(found[3] ?? '').matchAll(new RegExp(TEXT, 'g'))].map((m) =>
-      (m[1] ?? '').replaceAll("''", "'"),
-    );
-    return { column: unquoted(found[1]), negated: Boolean(found[2]), values, blank: false };
-  }
-  found = new RegExp(`^(${NAME})\\s+IS\\s+(NOT\\s+)?NULL$`, 'i').exec(condition.trim());
-  if (found?.[1]) return { column: unquoted(found[1]), negated: Boolean(found[2]), values: [], blank: true };
-  return null;
-}
-
-/** A choice as an SQL condition; a blank is chosen or left out together with the values. */
-export function writeChoice({ column, negated, values, blank }: Choice): string {
-  const name = quotedName(column);
-  if (values.length === 0) return `${name} IS ${negated ? 'NOT ' : ''}NULL`;
-  const [only] = values;
-  const among =
-    values.length === 1 && only !== undefined
-      ? `${name} ${negated ? '<>' : '='} ${quotedText(only)}`
-      : `${name} ${negated ? 'NOT IN' : 'IN'} (${values.map(quotedText).join(', ')})`;
-  if (negated) return blank ? among : `(${among} OR ${name} IS NULL)`;
-  return blank ? `(${among} OR ${name} IS NULL)` : among;
-}
-
-/** A condition in words. */
-export function conditionWords(condition: string): string {
-  const choice = readChoice(condition);
-  if (!choice) return condition;
-  const is = choice.negated ? 'is not' : 'is';
-  if (choice.blank) return `${choice.column} ${is} blank`;
-  const shown = choice.values.slice(0, 3);
-  if (choice.values.length > 3) shown.push(`${choice.values.length - 3} more`);
-  return `${choice.column} ${is} ${listed(shown, 'or')}`;
-}
 
 /** The window in words. */
 export function windowWords(window: Window): string {
@@ -154,17 +146,35 @@ export function windowWords(window: Window): string {
   return `${day(show.from)} to ${day(show.to)}${toDate}`;
 }
 
-const bareWords = (condition: string) => condition.replaceAll('"', '');
-
 /** Where totals stand, in words; nothing where each stands after its lines. */
 export function totalsWords(totals: NonNullable<Report['totals']>): string {
   const places = [totals.down, totals.grand_down, totals.across, totals.grand_across].map(
     (p) => p ?? 'after',
   );
-  if (places.every((p) => p === 'after')) return '';
+  const levels = Object.entries(totals.levels ?? {}).map(([level, place]) =>
+    place === 'none' ? `no ${level} totals` : `${level} totals ${place === 'before' ? 'first' : 'last'}`,
+  );
+  const kept = totals.totals === 'kept' ? ['totals of these lines alone'] : [];
+  const more = listed([...levels, ...kept]);
+  if (places.every((p) => p === 'after')) return more;
+  const base = placeWords(totals, places);
+  return more ? `${base}, ${more}` : base;
+}
+
+function placeWords(totals: NonNullable<Report['totals']>, places: string[]): string {
   if (places.every((p) => p === 'none')) return 'without totals';
   if (places.every((p) => p === 'before')) return 'totals first';
-  return 'totals as set';
+  const parts = [
+    totals.down === 'none' && 'without subtotals',
+    totals.down === 'before' && 'subtotals first',
+    totals.grand_down === 'none' && 'without a grand total',
+    totals.grand_down === 'before' && 'the grand total first',
+    totals.across === 'none' && 'without subtotal columns',
+    totals.grand_across === 'none' && 'without a total column',
+    totals.across === 'before' && 'subtotal columns first',
+    totals.grand_across === 'before' && 'the total column first',
+  ].filter((part): part is string => Boolean(part));
+  return listed(parts);
 }
 
 /** The report as one English sentence, its phrases marked. */
@@ -177,7 +187,12 @@ export function brief(report: Report): Piece[] {
       const last = index === report.figures.length - 1;
       pieces.push(derived && index === 1 ? ' with ' : last ? ' and ' : ', ');
     }
-    pieces.push({ kind: 'figure', index, text: figureWords(figure), tone: 'figure' });
+    pieces.push({
+      kind: 'figure',
+      index,
+      text: figure.hide ? `${figureWords(figure)} (hidden)` : figureWords(figure),
+      tone: 'figure',
+    });
   });
   (['down', 'across'] as const).forEach((kind) => {
     (report[kind] ?? []).forEach((entry, index) => {
@@ -202,19 +217,71 @@ export function brief(report: Report): Piece[] {
     pieces.push({
       kind: 'keep',
       index,
-      text: `${keep.level} where ${bareWords(keep.where)}`,
+      text: keepWords(keep),
       tone: 'condition',
     });
   });
   const totals = totalsWords(report.totals ?? {});
-  if (totals) {
+  const more: [PhraseKind, number, string][] = [];
+  if (totals) more.push(['totals', 0, totals]);
+  (report.lines ?? []).forEach((line, i) => more.push(['lines', i, `a line ${line.name}`]));
+  if (report.records) more.push(['records', 0, recordsWords(report.records)]);
+  const layout = layoutWords(report.layout ?? {});
+  if (layout) more.push(['layout', 0, layout]);
+  const sight = sightWords(report);
+  if (sight) more.push(['sight', 0, sight]);
+  for (const [kind, index, text] of more) {
     pieces.push(', ');
-    pieces.push({ kind: 'totals', index: 0, text: totals, tone: 'condition' });
+    pieces.push({ kind, index, text, tone: 'condition' });
   }
   pieces.push('.');
+  const silenced = report.silenced ?? [];
+  if (silenced.length) pieces.push(' Silenced: ');
+  silenced.forEach((one, index) => {
+    if (index > 0) pieces.push(', ');
+    pieces.push({ kind: 'silenced', index, text: silencedWords(one), tone: 'condition' });
+  });
+  if (silenced.length) pieces.push('.');
   return pieces;
 }
 
+/** A silenced phrase in words. */
+export function silencedWords(one: NonNullable<Report['silenced']>[number]): string {
+  if (one.only) return conditionWords(one.only);
+  if (one.down) return `down by ${entryWords(one.down)}`;
+  if (one.across) return `across by ${entryWords(one.across)}`;
+  if (one.window) return `for ${windowWords(one.window)}`;
+  return one.keep ? keepWords(one.keep) : '';
+}
+
+const keepWords = (keep: NonNullable<Report['keep']>[number]) =>
+  `${keep.level} where ${conditionWords(keep.where)}`;
+
+const recordsWords = (records: NonNullable<Report['records']>) =>
+  records.columns?.length
+    ? `listing the records with ${listed(records.columns.map(said))}`
+    : 'listing the records';
+
+/** How the lines are set, in words; nothing where they stand as they do by themselves. */
+export function layoutWords(layout: NonNullable<Report['layout']>): string {
+  const parts = layout.lines === 'columns' ? ['one column a level'] : [];
+  if (layout.lines === 'columns' && layout.labels === 'each') parts.push('labels on each line');
+  const spaced = Object.entries(layout.levels ?? {}).filter(([, l]) => l.space || l.bold || l.page_break);
+  if (spaced.length) parts.push(`${listed(spaced.map(([name]) => name))} set apart`);
+  if (layout.grand) parts.push(`the total called ${layout.grand}`);
+  return listed(parts);
+}
+
+function sightWords({ out_of_sight: aside }: Report): string {
+  const parts = [
+    [aside?.lines?.length ?? 0, 'line'] as const,
+    [aside?.columns?.length ?? 0, 'column'] as const,
+  ].flatMap(([n, word]) => (n ? [`${n} ${word}${n === 1 ? '' : 's'}`] : []));
+  return parts.length ? `${listed(parts)} out of sight` : '';
+}
+
+const NAME = '"(?:[^"]|"")+"|[A-Za-z_][A-Za-z0-9_]*';
+const unquoted = (name: string) => (name.startsWith('"') ? name.slice(1, -1).replaceAll('""', '"') : name);
 const WORDS = new Set(
   'AND OR NOT IN IS NULL LIKE BETWEEN CASE WHEN THEN ELSE END DATE INTERVAL TRUE FALSE AS CAST EXTRACT FROM AS_OF'.split(
     ' ',

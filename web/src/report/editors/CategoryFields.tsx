@@ -37,7 +37,7 @@ export function Categories(props: AxisProps<CategoryEntry>) {
       <Top entry={entry} figures={figures} change={change} />
       <OrderFields entry={entry} figures={figures} change={change} />
       <Written
-        label="Counted negative"
+        label="Reverse the sign of"
         value={Object.keys(entry.signs ?? {}).join(', ')}
         help="labels with commas between, as Refunds: their amounts are turned, in totals too"
         clear

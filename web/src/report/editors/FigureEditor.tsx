@@ -3,27 +3,28 @@ import { useSource, useSources } from '../../api/queries';
 import { Choose, Written } from '../../parts/Field';
 import { Compared, MovingFields, TakeDetails, withNeeds } from './figureFields';
 import { FormatFields } from './FormatFields';
+import { Tried } from './Tried';
 
 const TAKES: [string, string][] = [
   ['sum', 'Sum'],
   ['count', 'Count of records'],
-  ['count_values', 'Count of filled values'],
-  ['distinct', 'Different values'],
-  ['mean', 'Mean'],
+  ['count_values', 'Count of non-blank values'],
+  ['distinct', 'Count of different values'],
+  ['mean', 'Average'],
   ['median', 'Median'],
-  ['min', 'Least'],
-  ['max', 'Largest'],
+  ['min', 'Minimum'],
+  ['max', 'Maximum'],
   ['stdev', 'Standard deviation'],
   ['variance', 'Variance'],
   ['percentile', 'Percentile'],
   ['nth_largest', 'N-th largest'],
   ['nth_smallest', 'N-th smallest'],
-  ['weighted_mean', 'Weighted mean'],
+  ['weighted_mean', 'Weighted average'],
   ['first', 'First by date'],
   ['last', 'Last by date'],
   ['balance', 'Closing balance'],
-  ['stdev_pop', 'Deviation of a population'],
-  ['variance_pop', 'Variance of a population'],
+  ['stdev_pop', 'Population standard deviation'],
+  ['variance_pop', 'Population variance'],
 ];
 const TOTALS: [string, string][] = [
   ['all', 'of the grand total'],
@@ -42,6 +43,9 @@ interface Props {
   /** The sources that stand beside the report's own. */
   beside: string[];
   change: (figure: Figure) => void;
+  /** The report with the figure in its place, to try a formula with. */
+  tried: (figure: Figure) => Report;
+  set: (report: Report) => void;
 }
 
 /** What a figure takes, and its name. */
@@ -57,13 +61,13 @@ export function FigureEditor(props: Props) {
 }
 
 function Kind(props: Props) {
-  const { figure, others, change } = props;
+  const { figure, others, change, tried, set } = props;
   if ('compare' in figure) return <Compared figure={figure} others={others} change={change} />;
   if ('share' in figure) {
     return (
       <>
         <Choose
-          label="Share of figure"
+          label="Share of"
           value={figure.share}
           options={same(others)}
           change={(share) => change({ ...figure, share })}
@@ -88,7 +92,7 @@ function Kind(props: Props) {
           change={(running) => change({ ...figure, running })}
         />
         <Choose
-          label="Starts again each"
+          label="Restart every"
           value={figure.restart ?? 'never'}
           options={restarts}
           change={(restart) => change({ ...figure, restart })}
@@ -107,11 +111,11 @@ function Kind(props: Props) {
     );
   if ('formula' in figure)
     return (
-      <Written
+      <Tried
         label="Formula"
-        multiline
         value={figure.formula}
-        change={(formula) => change({ ...figure, formula })}
+        made={(formula) => tried({ ...figure, formula })}
+        change={set}
         help={'figures by name in double quotes, as "Net fare" / "Tickets"'}
       />
     );

@@ -2,7 +2,7 @@ import type { Figure } from '../../api/client';
 import { Choose, Written } from '../../parts/Field';
 
 const PLACES: [string, string][] = [
-  ['', 'as they come'],
+  ['', 'as in the data'],
   ...['0', '1', '2', '3', '4'].map((n): [string, string] => [n, n]),
 ];
 const UNITS: [string, string][] = [
@@ -26,7 +26,7 @@ export function FormatFields({ figure, change }: { figure: Figure; change: (figu
   const places = format.places;
   return (
     <details>
-      <summary style={{ cursor: 'pointer', fontSize: 13 }}>How it is shown</summary>
+      <summary style={{ cursor: 'pointer', fontSize: 13 }}>Number format</summary>
       <div style={{ display: 'grid', gap: 12, marginTop: 12 }}>
         <Choose
           label="Decimal places"
@@ -47,7 +47,7 @@ export function FormatFields({ figure, change }: { figure: Figure; change: (figu
           change={(negative) => set({ negative })}
         />
         <Choose
-          label="Nothing"
+          label="Zero"
           value={format.zero ?? 'number'}
           options={ZEROS}
           change={(zero) => set({ zero })}

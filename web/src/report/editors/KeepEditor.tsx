@@ -1,5 +1,6 @@
 import type { Report } from '../../api/client';
-import { Choose, Written } from '../../parts/Field';
+import { Choose } from '../../parts/Field';
+import { Tried } from './Tried';
 
 /** Which lines of a level are kept, by their figures; the others are hidden, and counted in totals unless told not to. */
 export function KeepEditor({
@@ -15,17 +16,21 @@ export function KeepEditor({
 }) {
   const keep = report.keep?.[index];
   if (!keep) return null;
-  const set = (next: object) =>
-    change({ ...report, keep: (report.keep ?? []).map((k, i) => (i === index ? { ...k, ...next } : k)) });
+  const made = (next: object): Report => ({
+    ...report,
+    keep: (report.keep ?? []).map((k, i) => (i === index ? { ...k, ...next } : k)),
+  });
+  const set = (next: object) => change(made(next));
   const names: [string, string][] = [...new Set([...levels, keep.level])].map((l) => [l, l]);
   return (
     <>
       <Choose label="Lines of" value={keep.level} options={names} change={(level) => set({ level })} />
-      <Written
-        label="Kept where"
+      <Tried
+        label="Keep lines where"
         value={keep.where}
         help={'a condition over figures, as "Net fare" > 1000'}
-        change={(where) => set({ where })}
+        made={(where) => made({ where })}
+        change={change}
       />
       <Choose
         label="Totals are"

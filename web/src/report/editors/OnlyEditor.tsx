@@ -1,133 +1,139 @@
-import { Button, Checkbox, TextField } from '@mui/material';
+import { Button, IconButton } from '@mui/material';
 import { useState } from 'react';
 
-import type { ColumnView } from '../../api/client';
-import { useValues } from '../../api/queries';
-import { Choose, Written } from '../../parts/Field';
-import { count } from '../../parts/words';
-import { readChoice, writeChoice, type Choice } from '../brief/brief';
+import type { ColumnView, Report } from '../../api/client';
+import { Choose } from '../../parts/Field';
+import {
+  conditionSql,
+  isWhole,
+  OPS,
+  readCondition,
+  type Clause,
+  type Condition,
+  type Kind,
+} from '../brief/conditions';
+import { ClauseFields } from './ClauseFields';
+import { Tried } from './Tried';
 
-/** A condition on records: values picked from a list, or a formula. */
+/** What a column is to conditions. */
+export const kindOf = (columns: ColumnView[], name: string): Kind => {
+  const found = columns.find((column) => column.name === name);
+  if (found?.kind === 'yes_no') return 'yes_no';
+  if (found?.kind === 'date' || found?.kind === 'datetime') return 'date';
+  return found?.role === 'number' || ['whole', 'decimal', 'approximate'].includes(found?.kind ?? '')
+    ? 'number'
+    : 'text';
+};
+
+const started = (columns: ColumnView[], column: string): Clause => ({
+  column,
+  op: OPS[kindOf(columns, column)][0]?.[0] ?? 'among',
+  values: [],
+});
+
+/** A condition on records: columns, what they are to be, and how several go together; or a formula. A new one is empty
+ * until it says something. */
 export function OnlyEditor({
   condition,
+  begin,
   source,
   columns,
-  change,
+  made,
+  set: use,
   close,
 }: {
   condition: string;
+  /** The column that a new condition is to be about. */
+  begin?: string | undefined;
   source: number | undefined;
   columns: ColumnView[];
-  change: (condition: string) => void;
+  /** The report with the condition in its place. */
+  made: (condition: string) => Report;
+  set: (report: Report) => void;
   close: () => void;
 }) {
-  const choice = readChoice(condition);
-  const [asFormula, setAsFormula] = useState(choice === null);
-  if (asFormula || choice === null) {
+  const read = condition ? readCondition(condition) : null;
+  const [asFormula, setAsFormula] = useState(condition !== '' && read === null);
+  const [draft, setDraft] = useState<Condition>(
+    read ?? { any: false, clauses: [started(columns, begin ?? columns[0]?.name ?? '')] },
+  );
+  if (asFormula)
     return (
       <>
-        <Written
+        <Tried
           label="Only where"
-          multiline
           value={condition}
-          change={change}
+          made={made}
+          change={use}
           help="an SQL condition, as gross > 100 AND status = 'sailed'"
         />
-        {choice && <Button onClick={() => setAsFormula(false)}>Pick from a list</Button>}
+        {(read !== null || condition === '') && (
+          <Button onClick={() => setAsFormula(false)} sx={{ justifySelf: 'start', ml: -0.75 }}>
+            Choose instead
+          </Button>
+        )}
       </>
     );
-  }
+  const set = (index: number, clause: Clause) =>
+    setDraft({ ...draft, clauses: draft.clauses.map((c, i) => (i === index ? clause : c)) });
+  const without = (index: number) =>
+    setDraft({ ...draft, clauses: draft.clauses.filter((_, i) => i !== index) });
+  const ready = draft.clauses.length > 0 && draft.clauses.every(isWhole);
   return (
     <>
-      <Picked choice={choice} source={source} columns={columns} change={change} close={close} />
-      <Button onClick={() => setAsFormula(true)} sx={{ justifySelf: 'start', ml: -0.75 }}>
-        Write it as a formula
-      </Button>
-    </>
-  );
-}
-
-function Picked({
-  choice,
-  source,
-  columns,
-  change,
-  close,
-}: {
-  choice: Choice;
-  source: number | undefined;
-  columns: ColumnView[];
-  change: (condition: string) => void;
-  close: () => void;
-}) {
-  const [draft, setDraft] = useState(choice);
-  const [search, setSearch] = useState('');
-  const found = useValues(source, draft.column);
-  const values = (found.data ?? []).filter((v) =>
-    (v.value ?? '(blank)').toLowerCase().includes(search.toLowerCase()),
-  );
-  const names: [string, string][] = columns
-    .filter((c) => c.kind === 'text' || c.kind === 'yes_no')
-    .map((c) => [c.name, c.name]);
-  if (!names.some(([n]) => n === draft.column)) names.push([draft.column, draft.column]);
-  const isOn = (value: string | null) => (value === null ? draft.blank : draft.values.includes(value));
-  const toggle = (value: string | null) =>
-    setDraft(
-      value === null
-        ? { ...draft, blank: !draft.blank }
-        : {
-            ...draft,
-            values: isOn(value) ? draft.values.filter((v) => v !== value) : [...draft.values, value],
-          },
-    );
-  const ready = draft.values.length > 0 || draft.blank;
-  return (
-    <>
-      <Choose
-        label="Only where"
-        value={draft.column}
-        options={names}
-        change={(column) => setDraft({ column, negated: false, values: [], blank: false })}
-      />
-      <Choose
-        label="Its value"
-        value={draft.negated ? 'not' : 'is'}
-        options={[
-          ['is', 'is one of'],
-          ['not', 'is none of'],
-        ]}
-        change={(v) => setDraft({ ...draft, negated: v === 'not' })}
-      />
-      <TextField
-        fullWidth
-        placeholder="Search values"
-        value={search}
-        onChange={(e) => setSearch(e.target.value)}
-      />
-      <div className="choices" role="group" aria-label="Values">
-        {values.map((v) => (
-          <label key={v.value ?? ' blank'}>
-            <Checkbox
-              size="small"
-              sx={{ p: 0.25 }}
-              checked={isOn(v.value ?? null)}
-              onChange={() => toggle(v.value ?? null)}
-            />
-            {v.value ?? <i className="quiet">(blank)</i>}
-            <span className="num">{count(v.records)}</span>
-          </label>
-        ))}
+      {draft.clauses.length > 1 && (
+        <Choose
+          label="Records count where"
+          value={draft.any ? 'any' : 'all'}
+          options={[
+            ['all', 'all of these hold'],
+            ['any', 'any of these holds'],
+          ]}
+          change={(v) => setDraft({ ...draft, any: v === 'any' })}
+        />
+      )}
+      {draft.clauses.map((clause, i) => (
+        <div key={i} className="clause">
+          <ClauseFields
+            clause={clause}
+            source={source}
+            columns={columns}
+            change={(next) => set(i, next.column === clause.column ? next : started(columns, next.column))}
+          />
+          {draft.clauses.length > 1 && (
+            <IconButton size="small" aria-label="Remove this part" onClick={() => without(i)}>
+              ×
+            </IconButton>
+          )}
+        </div>
+      ))}
+      <div className="foot plain">
+        <Button
+          onClick={() =>
+            setDraft({
+              ...draft,
+              clauses: [
+                ...draft.clauses,
+                started(columns, draft.clauses[0]?.column ?? columns[0]?.name ?? ''),
+              ],
+            })
+          }
+        >
+          Add another
+        </Button>
+        <Button onClick={() => setAsFormula(true)}>Write a formula</Button>
+        <span style={{ flex: 1 }} />
+        <Button
+          variant="contained"
+          disabled={!ready}
+          onClick={() => {
+            use(made(conditionSql(draft, (name) => kindOf(columns, name))));
+            close();
+          }}
+        >
+          Apply
+        </Button>
       </div>
-      <Button
-        variant="contained"
-        disabled={!ready}
-        onClick={() => {
-          change(writeChoice(draft));
-          close();
-        }}
-      >
-        Use this
-      </Button>
     </>
   );
 }

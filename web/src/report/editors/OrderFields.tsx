@@ -10,7 +10,7 @@ interface Props {
 /** The first few members by a figure, the rest as one line. */
 export function Top({ entry, figures, change }: Props) {
   const options: [string, string][] = [
-    ['', 'all members'],
+    ['', 'all of them'],
     ...['3', '5', '10', '20'].map((n): [string, string] => [n, `top ${n}, the rest as Other`]),
   ];
   return (
@@ -40,7 +40,7 @@ const BY_FIGURE: [string, string][] = [
   ['asc', 'by a figure, smallest first'],
 ];
 const OF_CATEGORIES: [string, string][] = [
-  ['', 'of the tree, or by label'],
+  ['', 'as in the tree, or by label'],
   ['label', 'by label'],
   ['label_desc', 'by label, last first'],
   ['first_seen', 'as they first appear'],
@@ -52,7 +52,7 @@ const OF_PERIODS: [string, string][] = [
   ['date_desc', 'by date, latest first'],
   ...BY_FIGURE,
 ];
-const OF_RANGES: [string, string][] = [['', 'as they are cut'], ...BY_FIGURE];
+const OF_RANGES: [string, string][] = [['', 'from low to high'], ...BY_FIGURE];
 
 function waysOf(entry: AxisEntry): [string, string][] {
   if ('category' in entry) return OF_CATEGORIES;

@@ -4,7 +4,10 @@ import type { ColumnView, Report, SheetView } from '../../api/client';
 import { AxisEditor } from './AxisEditor';
 import { BesideEditor } from './BesideEditor';
 import type { Phrase } from '../brief/brief';
-import { siblings, withEntry, withFigure } from '../change';
+import { siblings, silenced, withEntry, withFigure } from '../change';
+import { Tried } from './Tried';
+import { LayoutEditor } from './LayoutEditor';
+import { RecordsEditor } from './RecordsEditor';
 import { FigureEditor } from './FigureEditor';
 import { KeepEditor } from './KeepEditor';
 import { OnlyEditor } from './OnlyEditor';
@@ -22,11 +25,12 @@ interface Props {
   remove: () => void;
   move: (by: number) => void;
   turn: () => void;
+  silence: () => void;
 }
 
 /** The small editor that opens at a phrase. */
 export function PhraseEditor(props: Props) {
-  const { report, phrase, change, move, remove, turn } = props;
+  const { report, phrase, change, move, remove, turn, silence } = props;
   const count = siblings(report, phrase);
   const lastFigure = phrase.kind === 'figure' && count === 1;
   const onAxis = phrase.kind === 'down' || phrase.kind === 'across';
@@ -37,6 +41,15 @@ export function PhraseEditor(props: Props) {
         {onAxis && <Button onClick={turn}>Turn {phrase.kind === 'down' ? 'across' : 'down'}</Button>}
         {phrase.index > 0 && <Button onClick={() => move(-1)}>Earlier</Button>}
         {phrase.index < count - 1 && <Button onClick={() => move(1)}>Later</Button>}
+        {phrase.kind === 'silenced' ? (
+          <Button onClick={silence}>Use it again</Button>
+        ) : (
+          silenced(report, phrase) && (
+            <Button onClick={silence} title="kept in the sentence, and not heeded (X)">
+              {isHidden(report, phrase) ? 'Show' : phrase.kind === 'figure' ? 'Hide' : 'Silence'}
+            </Button>
+          )
+        )}
         <span style={{ flex: 1 }} />
         <Button
           color="error"
@@ -51,6 +64,9 @@ export function PhraseEditor(props: Props) {
   );
 }
 
+const isHidden = (report: Report, { kind, index }: Phrase) =>
+  kind === 'figure' && Boolean(report.figures[index]?.hide);
+
 function Body({ report, phrase, columns, source, sheet, change, close }: Props) {
   const { kind, index } = phrase;
   if (kind === 'figure') {
@@ -63,6 +79,8 @@ function Body({ report, phrase, columns, source, sheet, change, close }: Props) 
         made={report.columns ?? []}
         beside={(report.beside ?? []).map((b) => b.source)}
         change={(next) => change(withFigure(report, index, next))}
+        tried={(next) => withFigure(report, index, next)}
+        set={change}
       />
     ) : null;
   }
@@ -72,16 +90,43 @@ function Body({ report, phrase, columns, source, sheet, change, close }: Props) 
         condition={report.only?.[index] ?? ''}
         source={source}
         columns={columns}
-        change={(next) => {
+        made={(next) => {
           const only = [...(report.only ?? [])];
           only[index] = next;
-          change({ ...report, only });
+          return { ...report, only };
         }}
+        set={change}
         close={close}
       />
     );
   }
-  if (kind === 'totals') return <TotalsEditor report={report} change={change} />;
+  if (kind === 'totals') return <TotalsEditor report={report} sheet={sheet} change={change} />;
+  if (kind === 'layout') return <LayoutEditor report={report} sheet={sheet} change={change} />;
+  if (kind === 'records') return <RecordsEditor report={report} columns={columns} change={change} />;
+  if (kind === 'silenced')
+    return (
+      <p className="say">This phrase is kept in the report and not heeded. Use it again when it is wanted.</p>
+    );
+  if (kind === 'sight')
+    return (
+      <p className="say">Lines and columns left out of sight; totals count them. Remove this to show them.</p>
+    );
+  if (kind === 'lines') {
+    const line = report.lines?.[index];
+    return line ? (
+      <Tried
+        label={`${line.name} is worked out as`}
+        value={line.formula}
+        help={`lines of ${line.level} by name, as Gross - Discounts`}
+        made={(formula) => {
+          const lines = [...(report.lines ?? [])];
+          lines[index] = { ...line, formula };
+          return { ...report, lines };
+        }}
+        change={change}
+      />
+    ) : null;
+  }
   if (kind === 'keep') {
     const levels = (sheet?.down ?? []).map((l) => l.name);
     return <KeepEditor report={report} index={index} levels={levels} change={change} />;

@@ -1,6 +1,16 @@
-import type { AgeEntry, AxisEntry, BucketEntry, ColumnView } from '../../api/client';
+import { useQuery } from '@tanstack/react-query';
+
+import {
+  post,
+  type AgeEntry,
+  type AxisEntry,
+  type BucketEntry,
+  type BucketLook,
+  type ColumnView,
+} from '../../api/client';
 import { Choose, Written } from '../../parts/Field';
 import { GroupingChoice } from '../../parts/GroupingChoice';
+import { count } from '../../parts/words';
 import type { AxisProps } from './axisProps';
 
 /** Only items that were open on the as-of date: opened by then, and not closed. */
@@ -49,63 +59,164 @@ export function OpenItems({
   );
 }
 
-/** Ranges or ages: a bucket set, or cuts of its own. */
+type Cut = NonNullable<BucketEntry['cut']>;
+
+const wayOf = (entry: BucketEntry | AgeEntry) =>
+  entry.set
+    ? 'set'
+    : Array.isArray(entry.cut) || !entry.cut
+      ? 'cuts'
+      : 'quantiles' in entry.cut
+        ? 'parts'
+        : 'steps';
+
+/** Ranges or ages: a bucket set, or cuts of its own, beside what the column holds and how many records each range gets. */
 export function Cuts({
   label,
   entry,
   source,
+  columns,
   change,
-}: Pick<AxisProps<BucketEntry | AgeEntry>, 'entry' | 'source' | 'change'> & { label: string }) {
+}: Pick<AxisProps<BucketEntry | AgeEntry>, 'entry' | 'source' | 'columns' | 'change'> & { label: string }) {
   const column = 'age' in entry ? entry.age : entry.bucket;
-  const parts = entry.cut && 'quantiles' in entry.cut ? entry.cut.quantiles : null;
-  const way = entry.set ? 'set' : parts ? 'parts' : 'cuts';
+  const isAge = 'age' in entry;
+  const known = columns.find((c) => c.name === column);
+  const way = wayOf(entry);
   const set = (next: Partial<BucketEntry>) =>
     change({ ...entry, set: null, cut: null, ...next } as AxisEntry);
+  const start: Record<string, Cut> = {
+    parts: { quantiles: 4 },
+    steps: isAge ? { from: 0, to: 120, step: 30 } : { from: 0, to: 1000, step: 100 },
+    cuts: isAge ? [0, 30, 60, 90] : [0, 100, 1000],
+  };
   return (
     <>
       <h3>{label}</h3>
+      {known && !isAge && (
+        <p className="say">
+          From {known.lowest} to {known.highest}.
+        </p>
+      )}
       <GroupingChoice
         label="Bucket set"
         kind="buckets"
         source={source}
         column={column}
         value={entry.set ?? ''}
-        none="cuts of its own"
-        change={(name) => set(name ? { set: name } : { cut: [0, 30, 60, 90] })}
+        none="ranges of its own"
+        change={(name) => set(name ? { set: name } : { cut: start.cuts as Cut })}
       />
       {way !== 'set' && (
         <Choose
-          label="Cut"
+          label="Ranges"
           value={way}
           options={[
-            ['cuts', 'at these numbers'],
-            ['parts', 'into parts of as many records each'],
+            ['steps', 'from, to, every'],
+            ['cuts', 'cut at these numbers'],
+            ['parts', 'equal-count groups'],
           ]}
-          change={(next) => set({ cut: next === 'parts' ? { quantiles: 4 } : [0, 30, 60, 90] })}
+          change={(next) => set({ cut: start[next] as Cut })}
         />
+      )}
+      {way === 'steps' && entry.cut && 'step' in entry.cut && (
+        <Steps cut={entry.cut} change={(cut) => set({ cut })} />
       )}
       {way === 'cuts' && (
         <Written
           label="Cuts"
           value={Array.isArray(entry.cut) ? entry.cut.join(', ') : ''}
           help="rising numbers with commas between"
-          change={(text) =>
-            set({
-              cut: text
-                .split(/[,;\s]+/)
-                .filter(Boolean)
-                .map(Number),
-            })
-          }
+          change={(text) => {
+            const numbers = text
+              .split(/[,;\s]+/)
+              .filter(Boolean)
+              .map(Number);
+            const rising = numbers.every((n, i) => i === 0 || n > (numbers[i - 1] ?? n));
+            if (numbers.length > 0 && rising && !numbers.some(Number.isNaN)) set({ cut: numbers });
+          }}
         />
       )}
-      {way === 'parts' && (
+      {way === 'parts' && entry.cut && 'quantiles' in entry.cut && (
         <Written
-          label="Parts"
+          label="How many groups"
           type="number"
-          value={String(parts)}
+          value={String(entry.cut.quantiles)}
           change={(n) => set({ cut: { quantiles: Math.max(2, Number(n) || 4) } })}
         />
+      )}
+      <Held entry={entry} column={column} source={source} />
+    </>
+  );
+}
+
+/** Ranges of one size: from, to, every. */
+function Steps({
+  cut,
+  change,
+}: {
+  cut: { from: number; to: number; step: number };
+  change: (cut: { from: number; to: number; step: number }) => void;
+}) {
+  const field = (label: string, key: 'from' | 'to' | 'step') => (
+    <Written
+      label={label}
+      value={String(cut[key])}
+      change={(text) => {
+        const next = { ...cut, [key]: Number(text.replaceAll(/[, ]/g, '')) };
+        const many = (next.to - next.from) / next.step;
+        if (next.step > 0 && next.to > next.from && many <= 200) change(next);
+      }}
+    />
+  );
+  return (
+    <div className="pair">
+      {field('From', 'from')}
+      {field('To', 'to')}
+      {field('Every', 'step')}
+    </div>
+  );
+}
+
+const MOST_SHOWN = 12;
+
+/** How many records each range holds, and which end belongs where. */
+function Held({ entry, column, source }: { entry: BucketEntry | AgeEntry; column: string; source: string }) {
+  const isAge = 'age' in entry;
+  const document = entry.cut ? { kalendor: 1, kind: 'buckets', name: 'ranges', cut: entry.cut } : null;
+  const found = useQuery({
+    queryKey: ['look', 'ranges', source, column, JSON.stringify(document)],
+    queryFn: () =>
+      post<BucketLook>(
+        `/look/buckets?source=${encodeURIComponent(source)}&column=${encodeURIComponent(column)}`,
+        document,
+      ),
+    enabled: document !== null,
+    retry: false,
+  }).data;
+  const ranges = found?.ranges ?? [];
+  return (
+    <>
+      <p className="say">
+        {isAge
+          ? 'An age range holds its last day: 30 days stand in 1 – 30.'
+          : 'A range holds its lower end: 100 stands in 100 up to 200.'}
+      </p>
+      {ranges.length > 0 && (
+        <table className="held">
+          <tbody>
+            {ranges.slice(0, MOST_SHOWN).map((range) => (
+              <tr key={range.label}>
+                <th scope="row">{range.label}</th>
+                <td className="num">{count(range.records)}</td>
+              </tr>
+            ))}
+            {ranges.length > MOST_SHOWN && (
+              <tr>
+                <th scope="row">{ranges.length - MOST_SHOWN} more ranges</th>
+              </tr>
+            )}
+          </tbody>
+        </table>
       )}
     </>
   );

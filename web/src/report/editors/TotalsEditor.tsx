@@ -1,4 +1,4 @@
-import type { Report } from '../../api/client';
+import type { Report, SheetView } from '../../api/client';
 import { Choose } from '../../parts/Field';
 
 type Totals = NonNullable<Report['totals']>;
@@ -8,15 +8,26 @@ const PLACES: [string, string][] = [
   ['none', 'not shown'],
 ];
 const KINDS: [keyof Totals & ('down' | 'across' | 'grand_down' | 'grand_across'), string][] = [
-  ['down', 'Totals of groups'],
+  ['down', 'Subtotals'],
   ['grand_down', 'The grand total'],
-  ['across', 'Total columns of groups'],
+  ['across', 'Subtotal columns'],
   ['grand_across', 'The total column'],
 ];
 
 /** Where subtotals and grand totals stand, down and across. */
-export function TotalsEditor({ report, change }: { report: Report; change: (report: Report) => void }) {
+export function TotalsEditor({
+  report,
+  sheet,
+  change,
+}: {
+  report: Report;
+  sheet: SheetView | undefined;
+  change: (report: Report) => void;
+}) {
   const totals = report.totals ?? {};
+  const levels = [...(sheet?.down ?? []).slice(0, -1), ...(sheet?.across ?? []).slice(0, -1)].map(
+    (l) => l.name,
+  );
   return (
     <>
       {KINDS.map(([key, label]) => (
@@ -26,6 +37,20 @@ export function TotalsEditor({ report, change }: { report: Report; change: (repo
           value={totals[key] ?? 'after'}
           options={PLACES}
           change={(place) => change({ ...report, totals: { ...totals, [key]: place as 'after' } })}
+        />
+      ))}
+      {levels.map((level) => (
+        <Choose
+          key={level}
+          label={`${level} totals`}
+          value={totals.levels?.[level] ?? ''}
+          options={[['', 'as the subtotals'], ...PLACES]}
+          change={(place) => {
+            const others = Object.entries(totals.levels ?? {}).filter(([name]) => name !== level);
+            const own: [string, string][] = place ? [[level, place]] : [];
+            const set = Object.fromEntries([...others, ...own]) as Record<string, 'after'>;
+            change({ ...report, totals: { ...totals, levels: set } });
+          }}
         />
       ))}
     </>

@@ -23,7 +23,7 @@ const same = (names: string[]): [string, string][] => names.map((name) => [name,
 const wayOf = (base: CompareFigure['with']) =>
   typeof base === 'string' ? base : (Object.keys(base)[0] ?? '');
 
-/** What a comparison is with, and how it is shown. */
+/** What a comparison is with, and number format. */
 export function Compared({
   figure,
   others,

@@ -5,7 +5,7 @@ import { post, type ChosenView, type SheetView } from '../../api/client';
 import { isTyping } from '../../parts/keys';
 import { count } from '../../parts/words';
 import { PATH, type Row } from './outline';
-import { blockOf, type Grid } from './useGrid';
+import { blockOf, type Grid } from './grid';
 
 interface Props {
   id: number;

@@ -81,7 +81,7 @@ export function Gather({
           {chosen[0]?.label} less {chosen.length === 2 ? chosen[1]?.label : 'the others'}
         </Button>
       )}
-      <Button onClick={done}>Leave them</Button>
+      <Button onClick={done}>Cancel</Button>
       <FaultNote error={gather.error} />
     </div>
   );

@@ -17,7 +17,7 @@ import {
 import type { Row } from './outline';
 import { stepped } from './PeriodSteps';
 import { figureAt, sorted } from './sorting';
-import type { At } from './useGrid';
+import type { At } from './grid';
 
 export interface MenuAt {
   at: At;

@@ -13,7 +13,8 @@ import { PeriodSteps } from './PeriodSteps';
 import { SheetMenu, type MenuAt } from './SheetMenu';
 import { SheetTable, type Scrolling, type SheetActions } from './SheetTable';
 import { sorted, sortedBy } from './sorting';
-import { useGrid, type At } from './useGrid';
+import type { At } from './grid';
+import { useGrid } from './useGrid';
 import { useOpenness } from './useOpenness';
 import { useSheetKeys } from './useSheetKeys';
 

@@ -8,7 +8,7 @@ import { SheetHead, type Sorted } from './SheetHead';
 import { RecordRow, SheetRow } from './SheetRow';
 import { inView, isAlone, laidOut, ROW, type Tracks } from './tracks';
 import { useCells, useWanted } from './useCells';
-import { blockOf, led, type At, type Block, type Grid } from './useGrid';
+import { blockOf, led, type At, type Block, type Grid } from './grid';
 import { useListed } from './useListed';
 import { useScrolled, useSnapped } from './useScrolled';
 

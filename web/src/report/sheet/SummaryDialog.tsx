@@ -35,9 +35,9 @@ export function SummaryDialog({ id, open, close }: { id: number; open: boolean; 
         />
       </DialogContent>
       <DialogActions>
-        <Button onClick={close}>Leave it</Button>
+        <Button onClick={close}>Cancel</Button>
         <Button variant="contained" disabled={!name.trim() || keep.isPending} onClick={() => keep.mutate()}>
-          Keep it
+          Save as a source
         </Button>
       </DialogActions>
     </Dialog>

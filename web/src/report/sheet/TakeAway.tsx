@@ -19,7 +19,7 @@ export function TakeAway({ id }: { id: number }) {
   return (
     <>
       <GhostButton onClick={(event) => setAnchor(event.currentTarget)} aria-haspopup="menu">
-        Take away ▾
+        Export ▾
       </GhostButton>
       <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
         {WAYS.map((way) => (
@@ -39,7 +39,7 @@ export function TakeAway({ id }: { id: number }) {
             setNaming(true);
           }}
         >
-          Keep as a source…
+          Save as a source…
         </MenuItem>
       </Menu>
       <SummaryDialog id={id} open={naming} close={() => setNaming(false)} />

@@ -36,7 +36,7 @@ export function TieStrip({
       {tie.blank > 0 && <span className="warn">{counted(tie.blank, 'record')} blank</span>}
       {tie.refused > 0 && (
         <span className="warn">
-          {counted(tie.refused, 'line')} refused at intake{tie.mended > 0 && `, ${tie.mended} mended`}
+          {counted(tie.refused, 'line')} refused at intake{tie.mended > 0 && `, ${tie.mended} corrected`}
         </span>
       )}
       {tie.controls.map((control) => (

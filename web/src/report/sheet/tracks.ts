@@ -97,6 +97,11 @@ function spread(labels: number[], tracks: Track[], room: number): Tracks {
   const cells = tracks.filter((t) => t.kind !== 'gap');
   let labelsWidth = labels.reduce((sum, w) => sum + w, 0);
   const needed = labelsWidth + tracks.reduce((sum, t) => sum + t.width, 0);
+  if (needed > room) {
+    // a little less air where that saves some sideways scrolling
+    const less = Math.min(8, Math.ceil((needed - room) / Math.max(1, cells.length)));
+    if (needed - less * cells.length <= room) cells.forEach((t) => (t.width -= less));
+  }
   const spare = Math.max(0, Math.min(room, cells.length <= 3 ? 760 : room) - needed);
   if (spare > 0 && labels.length > 0) {
     const each = Math.floor((spare * 0.8) / Math.max(1, cells.length));

@@ -184,6 +184,9 @@ function ByPeriod({ bars }: { bars: BarsView }) {
   );
 }
 
+/** A day without its year, as the records of one number mostly share it. */
+const briefly = (text: string) => (/^\d{4}-\d{2}-\d{2}(T|$)/.test(text) ? day(text).slice(0, -5) : text);
+
 function First({ first, total, all }: { first: RecordsView; total: number; all: () => void }) {
   if (total === 0) return <p className="quiet">No record stands behind it.</p>;
   return (
@@ -199,9 +202,7 @@ function First({ first, total, all }: { first: RecordsView; total: number; all: 
           {first.records.map((record, i) => (
             <tr key={`${record.file}${record.line}${i}`} title={`${record.file}, line ${record.line}`}>
               {record.cells.map((cell, k) => (
-                <td key={first.columns[k]}>
-                  {/^\d{4}-\d{2}-\d{2}$/.test(cell) ? day(cell).slice(0, -5) : cell}
-                </td>
+                <td key={first.columns[k]}>{briefly(cell)}</td>
               ))}
               <td className={`num${record.amount.startsWith('(') ? ' neg' : ''}`}>{record.amount}</td>
             </tr>
