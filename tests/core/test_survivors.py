@@ -1,12 +1,13 @@
 """Rules that a small change of one place could break unseen, each with the few values that tell."""
 
 from datetime import date, datetime
+from decimal import Decimal
 
 import numpy as np
 import pytest
 
 from kalendor.core.formulas.formulas import Scope, evaluate, holds
-from kalendor.core.values.columns import Column, Kind, date_column
+from kalendor.core.values.columns import Column, Kind, concat, date_column, number_column
 from kalendor.errors import DefinitionError
 from tests.core.build import SUM, column_of, compared, records, table
 
@@ -74,3 +75,35 @@ def test_a_moment_is_moved_by_months_and_keeps_its_time() -> None:
 def test_a_sum_of_texts_is_refused_with_the_figures_name() -> None:
     with pytest.raises(DefinitionError, match="figure s: sum needs a number column, and 'v' is text"):
         table(records(v=["a", "b"]), figures=[SUM])
+
+
+def test_a_name_that_no_column_has_is_refused_where_there_is_an_as_of_date() -> None:
+    with pytest.raises(DefinitionError, match="there is no .aa. here"):
+        holds("aa = 1", Scope(records(n=[1]).columns, 1, 20_000))
+
+
+def test_both_conditions_failing_fail_together() -> None:
+    data = records(n=[1, 2, 1], m=[1, 2, 2])
+    assert holds("NOT (n = 1 AND m = 1)", Scope(data.columns, 3)).tolist() == [False, True, True]
+
+
+def test_numbers_of_other_places_are_put_under_each_other_at_the_finer_scale() -> None:
+    joined = concat([number_column([Decimal("3.0")], 1), number_column([Decimal("0.25")], 2)])
+    assert [joined.item(0), joined.item(1)] == [Decimal("3.00"), Decimal("0.25")]
+
+
+def test_an_hour_at_the_days_end_has_the_base_of_its_own_day() -> None:
+    data = records(v=[1, 2]).with_column("at", moments(datetime(2025, 1, 2, 10), datetime(2026, 1, 1, 23)))
+    down = [{"period": "at", "grains": ["hour"]}]
+    rows = table(data, down=down, figures=[SUM, compared("percent")], totals={"grand_down": "none"})
+    assert [row.get("c mark", "") for row in rows] == ["", ""]
+
+
+def test_a_place_in_the_year_starts_where_its_year_has_it_at_every_depth() -> None:
+    days = [date(2025, 1, 9), date(2025, 2, 5), date(2026, 2, 7)]
+    data = records(a=["z", "x", "y"], on=days, v=[4, 1, 2])
+    down = [{"period": "on", "grains": ["month"]}, {"category": "a"}]
+    rows = table(data, down=down, across=[{"period": "on", "grains": ["year"]}], figures=[SUM])
+    found = {(row["a"], row["year"]): row["month start"] for row in rows if row["down_level"] == "a"}
+    assert found[("x", "2025")] == "2025-02-01"
+    assert found[("y", "2026")] == "2026-02-01"
