@@ -55,7 +55,7 @@ def test_lines_of_a_sheet_are_gathered_and_the_category_renamed(page: Page, empt
 
 def test_values_are_dragged_ordered_caught_and_undone_on_the_tree(page: Page, empty: str, tmp_path: Path) -> None:
     bring_in(page, empty, tmp_path)
-    page.click("button", "Import")
+    page.click(".margin button", "Import")
     page.find("h1", "Ferry sales")
     new_grouping(page, empty, "Category tree, empty", "Routes")
     page.click(".loose-row", "A-1")
@@ -81,7 +81,7 @@ def test_values_are_dragged_ordered_caught_and_undone_on_the_tree(page: Page, em
 
 def test_a_fiscal_start_is_set_and_the_years_follow(page: Page, empty: str, tmp_path: Path) -> None:
     bring_in(page, empty, tmp_path)
-    page.click("button", "Import")
+    page.click(".margin button", "Import")
     page.find("h1", "Ferry sales")
     new_grouping(page, empty, "Calendar of months", "Our year")
     page.find(".years", "FY26")
@@ -95,7 +95,7 @@ def test_a_fiscal_start_is_set_and_the_years_follow(page: Page, empty: str, tmp_
 
 def test_a_cut_is_dragged_and_the_counts_follow(page: Page, empty: str, tmp_path: Path) -> None:
     bring_in(page, empty, tmp_path)
-    page.click("button", "Import")
+    page.click(".margin button", "Import")
     page.find("h1", "Ferry sales")
     new_grouping(page, empty, "Bucket set", "Sizes")
     page.find(".ranges div", "0 up to 30\n3")
@@ -171,7 +171,7 @@ def test_a_value_moves_from_a_day_on_and_the_report_chooses_how_it_counts(
 
 def test_a_grouping_is_searched_and_says_what_it_would_give(page: Page, empty: str, tmp_path: Path) -> None:
     bring_in(page, empty, tmp_path)
-    page.click("button", "Import")
+    page.click(".margin button", "Import")
     page.find("h1", "Ferry sales")
     new_grouping(page, empty, "Calendar of months", "Our year")
     new_grouping(page, empty, "Calendar of 52 or 53 weeks", "Retail")
@@ -185,7 +185,7 @@ def test_a_grouping_is_searched_and_says_what_it_would_give(page: Page, empty: s
 
 def test_a_calendar_by_table_is_written_and_read_from_a_file(page: Page, empty: str, tmp_path: Path) -> None:
     bring_in(page, empty, tmp_path)
-    page.click("button", "Import")
+    page.click(".margin button", "Import")
     page.find("h1", "Ferry sales")
     new_grouping(page, empty, "Calendar by table", "Changed years")
     (tmp_path / "table.csv").write_text(
@@ -210,7 +210,7 @@ def test_a_calendar_by_table_is_written_and_read_from_a_file(page: Page, empty: 
 
 def test_quarters_have_names_of_their_own_and_cuts_part_the_records(page: Page, empty: str, tmp_path: Path) -> None:
     bring_in(page, empty, tmp_path)
-    page.click("button", "Import")
+    page.click(".margin button", "Import")
     page.find("h1", "Ferry sales")
     new_grouping(page, empty, "Calendar of months", "Our year")
     page.click("button", "Change names and holidays")
@@ -226,7 +226,7 @@ def test_quarters_have_names_of_their_own_and_cuts_part_the_records(page: Page, 
 
 def test_a_line_is_dragged_before_another(page: Page, empty: str, tmp_path: Path) -> None:
     bring_in(page, empty, tmp_path)
-    page.click("button", "Import")
+    page.click(".margin button", "Import")
     page.find("h1", "Ferry sales")
     new_grouping(page, empty, "Category tree, empty", "Routes")
     for value, name in (("A-1", "First"), ("B-1", "Second")):

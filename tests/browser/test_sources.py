@@ -18,12 +18,12 @@ def send(page: Page, folder: Path, text: str, name: str) -> None:
 
 def test_a_month_is_replaced_and_the_replacement_undone(page: Page, empty: str, tmp_path: Path) -> None:
     bring_in(page, empty, tmp_path, JULY, "counts.csv")
-    page.click("button", "Import")
+    page.click(".margin button", "Import")
     page.find(".say", "3 records")
     send(page, tmp_path, "day,code,n\n2026-07-01,A,20\n2026-07-02,B,30\n2026-07-03,B,40\n", "counts-again.csv")
     page.choose("How it joins", "replace the dates")
     page.find(".note", "0 already here, 2 replaced")
-    page.click("button", "Import")
+    page.click(".margin button", "Import")
     page.find(".say", "4 records")
     page.find(".file", "replaced the dates it covers")
     page.click(".file button", "undo")
@@ -33,7 +33,7 @@ def test_a_month_is_replaced_and_the_replacement_undone(page: Page, empty: str, 
 def test_a_refused_line_is_seen_and_mended(page: Page, empty: str, tmp_path: Path) -> None:
     rows = "".join(f"2026-07-01,A,{i}\n" for i in range(20))
     bring_in(page, empty, tmp_path, f"day,code,n\n{rows}2026-07-02,B,many\n", "counts.csv")
-    page.click("button", "Import")
+    page.click(".margin button", "Import")
     page.click("button", "see 1 refused line")
     page.find("[role=dialog] td", "'many' is not a whole number")
     (tmp_path / "mended.csv").write_text("day,code,n\n2026-07-02,B,5\n")
@@ -41,17 +41,17 @@ def test_a_refused_line_is_seen_and_mended(page: Page, empty: str, tmp_path: Pat
         str(tmp_path / "mended.csv")
     )
     page.find(".say", "Corrected lines of a file that is here")
-    page.click("button", "Import")
+    page.click(".margin button", "Import")
     page.find(".say", "21 records")
     page.find("button", "see 1 refused line, 1 mended")
 
 
 def test_a_look_up_with_unmatched_keys_and_a_formula_with_its_fault(page: Page, empty: str, tmp_path: Path) -> None:
     bring_in(page, empty, tmp_path, "id,name\nA,Alpha\n", "codes.csv")
-    page.click("button", "Import")
+    page.click(".margin button", "Import")
     page.find("h1", "Codes")
     bring_in(page, empty, tmp_path, JULY, "counts.csv")
-    page.click("button", "Import")
+    page.click(".margin button", "Import")
     page.find("h1", "Counts")
     page.click("header button", "Look up from")
     page.write("Name of the column", "label")
@@ -81,7 +81,7 @@ def test_a_total_at_the_foot_is_checked_and_left_out(page: Page, empty: str, tmp
     page.find(".note", "3 records")
     page.click("label", "Leave them out")
     page.find(".note", "2 records")
-    page.click("button", "Import")
+    page.click(".margin button", "Import")
     page.find(".say", "2 records")
 
 

@@ -8,6 +8,7 @@ import { FaultNote } from '../../parts/Fault';
 import { listed } from '../../parts/words';
 import type { Tone } from './brief';
 import { freeText } from './freeText';
+import type { Beginning } from './offer';
 import { besideOffers, groundOf, matching, offers, type Offer } from './offers';
 
 const TINTS: Record<Tone, string> = {
@@ -27,7 +28,7 @@ interface Props {
   columns: ColumnView[];
   close: () => void;
   add: (report: Report) => void;
-  begin: (column: string) => void;
+  begin: (what: Beginning) => void;
 }
 
 /** Search over everything that could be added to the sentence; a whole request can be typed, too. */

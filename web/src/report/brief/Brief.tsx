@@ -5,10 +5,12 @@ import type { Report, SheetView } from '../../api/client';
 import { useSource } from '../../api/queries';
 import { isTyping } from '../../parts/keys';
 import { heeded, putBefore, shifted, silenced, turned, without } from '../change';
+import { asColumns } from '../editors/KeepEditor';
 import { OnlyEditor } from '../editors/OnlyEditor';
 import { PhraseEditor } from '../editors/PhraseEditor';
 import { AddPhrase } from './AddPhrase';
 import { brief, type Phrase } from './brief';
+import type { Beginning } from './offer';
 import { tip } from './tips';
 
 interface Editing {
@@ -31,7 +33,7 @@ export function Brief({
 }) {
   const [editing, setEditing] = useState<Editing | null>(null);
   const [adding, setAdding] = useState(false);
-  const [begun, setBegun] = useState<string | null>(null);
+  const [begun, setBegun] = useState<Beginning | null>(null);
   const [addButton, setAddButton] = useState<HTMLButtonElement | null>(null);
   const columns = useSource(source).data?.columns ?? [];
   const dragged = useRef<Phrase | null>(null);
@@ -129,15 +131,30 @@ export function Brief({
       >
         {begun !== null && (
           <div className="editor">
-            <OnlyEditor
-              condition=""
-              begin={begun}
-              source={source}
-              columns={columns}
-              made={(only) => ({ ...report, only: [...(report.only ?? []), only] })}
-              set={change}
-              close={() => setBegun(null)}
-            />
+            {'only' in begun ? (
+              <OnlyEditor
+                condition=""
+                begin={begun.only}
+                source={source}
+                columns={columns}
+                made={(only) => ({ ...report, only: [...(report.only ?? []), only] })}
+                set={change}
+                close={() => setBegun(null)}
+              />
+            ) : (
+              <OnlyEditor
+                condition=""
+                label={`Keep lines of ${begun.keep} where`}
+                source={undefined}
+                columns={asColumns(report)}
+                made={(where) => ({
+                  ...report,
+                  keep: [...(report.keep ?? []), { level: begun.keep, where }],
+                })}
+                set={change}
+                close={() => setBegun(null)}
+              />
+            )}
           </div>
         )}
       </Popover>
@@ -148,9 +165,9 @@ export function Brief({
         sheet={sheet}
         columns={columns}
         close={() => setAdding(false)}
-        begin={(column) => {
+        begin={(what) => {
           setAdding(false);
-          setBegun(column);
+          setBegun(what);
         }}
         add={(next) => {
           setAdding(false);

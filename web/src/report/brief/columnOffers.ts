@@ -233,7 +233,7 @@ export function conditions(column: ColumnView): Offer[] {
     tone: 'condition',
     words: 'filter where condition is contains between',
     weight: 40,
-    begin: column.name,
+    begin: { only: column.name },
   };
   if (!column.blank) return [ask];
   const what = column.role === 'period' ? 'blank dates in' : 'blank';

@@ -1,6 +1,6 @@
 import type { AxisEntry, Report } from '../../api/client';
 import { freeName, withEntry } from '../change';
-import { quotedName, totalsWords } from './brief';
+import { totalsWords } from './brief';
 import { figureOffer, type Offer } from './offer';
 
 /** Figures worked out from those that there are. */
@@ -118,15 +118,16 @@ export function ofLines(report: Report, levels: string[]): Offer[] {
           ),
         );
     }
-  const figureName = report.figures[0]?.name ?? '';
-  levels.forEach((level) => {
-    offers.push(
-      condition(`keep lines of ${level} where ${figureName} is over …`, 'filter having limit', 14, (r) => ({
-        ...r,
-        keep: [...(r.keep ?? []), { level, where: `${quotedName(figureName)} > 0` }],
-      })),
-    );
-  });
+  levels.forEach((level) =>
+    offers.push({
+      text: `keep lines of ${level} where …`,
+      hint: 'the others are hidden',
+      tone: 'condition',
+      words: 'filter having limit figure over',
+      weight: 14,
+      begin: { keep: level },
+    }),
+  );
   levels.slice(0, -1).forEach((level) =>
     offers.push(
       condition(`without ${level} totals`, 'subtotal off', 16, (r) => ({

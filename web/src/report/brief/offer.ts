@@ -3,8 +3,11 @@ import { freeName } from '../change';
 import { capital } from '../../parts/words';
 import type { Tone } from './brief';
 
+/** What a new condition is about: a column of the records, or the lines of a level. */
+export type Beginning = { only: string } | { keep: string };
+
 /** A phrase that could be added. `words` are everyday names by which it is found besides its own; `weight` puts what fits
- * first. `begin` names the column of a condition that starts empty, in the place of `add`. */
+ * first. `begin` says what a condition that starts empty is about, in the place of `add`. */
 export interface Offer {
   text: string;
   hint: string;
@@ -12,7 +15,7 @@ export interface Offer {
   words: string;
   weight: number;
   add?: (report: Report) => Report | Promise<Report>;
-  begin?: string;
+  begin?: Beginning;
   /** The grouping that it would use on a column, if any. */
   on?: { kind: 'tree' | 'calendar'; column: string; name: string };
 }

@@ -17,11 +17,13 @@ const UNITS: [string, string][] = [
 
 /** One part of a condition: a column, how it is compared, and with what. */
 export function ClauseFields({
+  label,
   clause,
   source,
   columns,
   change,
 }: {
+  label: string;
   clause: Clause;
   source: number | undefined;
   columns: ColumnView[];
@@ -40,7 +42,7 @@ export function ClauseFields({
     <div className="clause-fields">
       <div className="pair">
         <Choose
-          label="Only where"
+          label={label}
           value={clause.column}
           options={names}
           change={(column) => change({ ...clause, column, values: [] })}

@@ -1,6 +1,6 @@
-import type { Report } from '../../api/client';
+import type { ColumnView, Report } from '../../api/client';
 import { Choose } from '../../parts/Field';
-import { Tried } from './Tried';
+import { OnlyEditor } from './OnlyEditor';
 
 /** Which lines of a level are kept, by their figures; the others are hidden, and counted in totals unless told not to. */
 export function KeepEditor({
@@ -25,12 +25,15 @@ export function KeepEditor({
   return (
     <>
       <Choose label="Lines of" value={keep.level} options={names} change={(level) => set({ level })} />
-      <Tried
+      <OnlyEditor
+        key={keep.where}
+        condition={keep.where}
         label="Keep lines where"
-        value={keep.where}
-        help={'a condition over figures, as "Net fare" > 1000'}
+        source={undefined}
+        columns={asColumns(report)}
         made={(where) => made({ where })}
-        change={change}
+        set={change}
+        close={() => undefined}
       />
       <Choose
         label="Totals are"
@@ -44,3 +47,19 @@ export function KeepEditor({
     </>
   );
 }
+
+/** The report's figures as conditions on lines know them: columns of numbers. */
+export const asColumns = (report: Report): ColumnView[] =>
+  report.figures.map((figure) => ({
+    name: figure.name,
+    kind: 'decimal',
+    places: 0,
+    role: 'number',
+    lowest: '',
+    highest: '',
+    summary: '',
+    different: 0,
+    blank: 0,
+    spread: [],
+    warning: '',
+  }));

@@ -36,6 +36,7 @@ const started = (columns: ColumnView[], column: string): Clause => ({
 export function OnlyEditor({
   condition,
   begin,
+  label = 'Only where',
   source,
   columns,
   made,
@@ -45,6 +46,7 @@ export function OnlyEditor({
   condition: string;
   /** The column that a new condition is to be about. */
   begin?: string | undefined;
+  label?: string;
   source: number | undefined;
   columns: ColumnView[];
   /** The report with the condition in its place. */
@@ -61,11 +63,15 @@ export function OnlyEditor({
     return (
       <>
         <Tried
-          label="Only where"
+          label={label}
           value={condition}
           made={made}
           change={use}
-          help="an SQL condition, as gross > 100 AND status = 'sailed'"
+          help={
+            label === 'Only where'
+              ? "an SQL condition, as gross > 100 AND status = 'sailed'"
+              : 'a condition over figures, as "Net fare" > 1000'
+          }
         />
         {(read !== null || condition === '') && (
           <Button onClick={() => setAsFormula(false)} sx={{ justifySelf: 'start', ml: -0.75 }}>
@@ -95,6 +101,7 @@ export function OnlyEditor({
       {draft.clauses.map((clause, i) => (
         <div key={i} className="clause">
           <ClauseFields
+            label={label}
             clause={clause}
             source={source}
             columns={columns}
