@@ -178,7 +178,10 @@ def test_lines_are_ordered_kept_and_their_totals_placed(page: Page, empty: str, 
     page.find(".sheet-head", "1 line is hidden and still counted in totals")
     page.add_phrase("without totals", "without totals")
     page.wait(lambda: "Total" not in page.lines(), "the total is still there")
-    assert page.brief == "Gross and Records, down by route, largest Gross first, keeping route where Gross is more than 10, without totals."
+    assert (
+        page.brief
+        == "Gross and Records, down by route, largest Gross first, keeping route where Gross is more than 10, without totals."
+    )
     page.click(".phrase.condition", "without totals")
     page.click("button", "Remove")
     page.line("Total")

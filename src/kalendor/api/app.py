@@ -10,8 +10,10 @@ from kalendor.api import groupings, models, reports, sources, trails, waiting
 from kalendor.api.desk import AtDesk
 from kalendor.api.guards import Guarded, Leaving
 from kalendor.api.problems import Unexpected, explain_errors, problem
+from kalendor.demo.workspace import build
 from kalendor.desk.desk import Desk
 from kalendor.desk.jobs import Jobs
+from kalendor.errors import DefinitionError
 
 LOOPBACK = {"127.0.0.1", "localhost", "::1", "testserver"}
 
@@ -52,6 +54,13 @@ def create_app(desk: Desk, hosts: set[str] | None = None) -> FastAPI:
             sources=len(desk.sources.all()),
             reports=len(desk.definitions.all("report")),
         )
+
+    @app.post("/api/demo", status_code=204, tags=["workspace"])
+    def fill_with_demo(desk: AtDesk) -> None:
+        """The demo's sources, groupings and reports in this workspace, which must be empty."""
+        if desk.sources.all() or desk.definitions.all("report", "tree", "calendar", "buckets"):
+            raise DefinitionError("this workspace has sources or reports of its own; the demo goes into an empty one")
+        build(desk.workspace.folder)
 
     _serve_page(app, page_folder())
     return app

@@ -257,12 +257,46 @@ class JobView(BaseModel):
 
 
 class ReportLine(BaseModel):
-    """A report in a list."""
+    """A report in the list of all: its document, for the sentence that it is, and when it was last changed."""
 
     id: int
     title: str
     source: str
     saved_at: str
+    archived: bool
+    document: Report
+
+
+class GlanceView(BaseModel):
+    """A report's last figure, how it moved in words, and its last periods; `fault` says why there is none."""
+
+    figure: str
+    number: str
+    moved: str
+    bars: list[float]
+    fault: str
+
+
+class ProposalView(BaseModel):
+    """A report that fits a source, and the first lines of its sheet as text."""
+
+    document: Report
+    headings: list[str]
+    labels: list[str]
+    cells: list[list[str]]
+    more: int
+
+
+class Archived(BaseModel):
+    archived: bool
+
+
+class Gathering(BaseModel):
+    """Values of a down entry to be put under a category of that name."""
+
+    entry: int
+    values: Annotated[list[str], Field(min_length=1, max_length=100_000)]
+    label: Annotated[str, Field(min_length=1, max_length=200)]
 
 
 class ReportView(BaseModel):
@@ -277,5 +311,8 @@ class ReportView(BaseModel):
 
 
 class NewReport(BaseModel):
+    """A report over a source: a first figure to begin from, or the whole document."""
+
     source: str
     title: str | None = None
+    document: Report | None = None

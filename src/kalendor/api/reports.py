@@ -18,11 +18,13 @@ from kalendor.definitions.report import Control, Report
 from kalendor.desk import new_report
 from kalendor.desk.control_files import controls_from_file
 from kalendor.desk.desk import Desk
+from kalendor.desk.gathered import gather
+from kalendor.desk.glances import glance
 from kalendor.desk.reports import report_at
 from kalendor.desk.small_files import small_reader
 from kalendor.desk.summaries import fresh_sheet, keep_summary
 from kalendor.desk.warnings import warnings
-from kalendor.errors import ConflictError, DefinitionError, KalendorError
+from kalendor.errors import ConflictError, DefinitionError, FootingError, KalendorError
 from kalendor.output.writers import write
 from kalendor.store.definitions import Stored
 
@@ -51,16 +53,42 @@ def controls_of_file(desk: AtDesk, file: Annotated[UploadFile, File()]) -> list[
 @router.get("/reports")
 def list_reports(desk: AtDesk) -> list[models.ReportLine]:
     """All reports by title."""
-    found = desk.definitions.all("report")
     return [
-        models.ReportLine(id=d.id, title=d.name, source=cast(Report, d.body).source, saved_at=d.saved_at) for d in found
+        models.ReportLine(
+            id=d.id, title=d.name, source=body.source, saved_at=d.saved_at, archived=d.archived, document=body
+        )
+        for d in desk.definitions.all("report")
+        for body in [cast(Report, d.body)]
     ]
 
 
 @router.post("/reports", status_code=201, response_model_exclude_defaults=True)
 def add_report(desk: AtDesk, response: Response, asked: models.NewReport) -> models.ReportView:
-    """A new report over a source, with a first figure to begin from."""
-    return _view(response, new_report.add(desk, asked.source, asked.title))
+    """A new report over a source, with a first figure to begin from, or as the document says."""
+    if asked.document is None:
+        return _view(response, new_report.add(desk, asked.source, asked.title))
+    title = new_report.free_title(desk, asked.document.title)
+    return _view(response, desk.definitions.add(asked.document.model_copy(update={"title": title}), desk.now()))
+
+
+@router.patch("/reports/{id}", status_code=204)
+def archive(desk: AtDesk, id: int, asked: models.Archived) -> None:
+    """Put a report away from the list, or bring it back."""
+    report_at(desk, id)
+    desk.definitions.archive(id, desk.now() if asked.archived else None)
+
+
+@router.get("/reports/{id}/glance")
+def report_glance(desk: AtDesk, id: int) -> models.GlanceView:
+    """A report at a glance; where it cannot be worked out, why."""
+    report = report_at(desk, id)
+    try:
+        found = glance(desk, report)
+    except (DefinitionError, FootingError) as error:
+        return models.GlanceView(figure="", number="", moved="", bars=[], fault=str(error))
+    return models.GlanceView(
+        figure=found.figure, number=found.number, moved=found.moved, bars=list(found.bars), fault=""
+    )
 
 
 @router.post("/reports/tried")
@@ -146,6 +174,16 @@ def edit(
         stored = desk.definitions.save(id, document, desk.now(), expected)
     else:
         stored = (desk.definitions.undo if step == "undo" else desk.definitions.redo)(id, expected)
+    return _edited(desk, stored, seen)
+
+
+@router.post("/reports/{id}/gather", response_model=sheets.EditView)
+def gather_lines(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: models.Gathering) -> Response:
+    """Lines gathered into a category; the report and its tree are changed as one, and undone as one."""
+    return _edited(desk, gather(desk, id, asked.entry, asked.values, asked.label, expected), seen)
+
+
+def _edited(desk: Desk, stored: Stored, seen: InView) -> Response:
     report = _view(Response(), stored).model_dump_json(exclude_defaults=True, by_alias=True)
     try:
         sheet, fault = _seen(desk, cast(Report, stored.body), seen).model_dump_json(), '""'

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Response
 
 from kalendor.api import models
 from kalendor.api.desk import AtDesk
+from kalendor.api.proposal_view import proposal_view
 from kalendor.core.formulas import texts
 from kalendor.core.formulas.expressions import names_in
 from kalendor.core.values.columns import Column, Records
@@ -17,6 +18,7 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.drop_folder import folder_state
 from kalendor.desk.made import tried
 from kalendor.desk.profile import profiles
+from kalendor.desk.proposals import proposals
 from kalendor.desk.records import MadeNote, complete, note_on, stamp_of
 from kalendor.desk.summaries import refreshed
 from kalendor.desk.uses import used_by
@@ -233,3 +235,10 @@ def _check_not_summary(desk: Desk, intake_id: int) -> None:
     source = desk.sources.one(desk.intakes.one(intake_id).source_id)
     if source.report_id is not None:
         raise DefinitionError(f"{source.name} is a report's summary, and is always what the report is now")
+
+
+@router.get("/sources/{id}/proposals")
+def source_proposals(desk: AtDesk, id: int) -> list[models.ProposalView]:
+    """Reports that fit a source, drawn from its own records; nothing of them is kept."""
+    with desk.workspace.snapshot():
+        return [proposal_view(found) for found in proposals(desk, desk.sources.one(id))]

@@ -5,6 +5,7 @@ from collections import OrderedDict
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
+from sqlite3 import Connection
 from typing import Any
 
 from kalendor.definitions.document import read_json
@@ -32,6 +33,7 @@ class Stored:
     body: Definition
     can_undo: bool
     can_redo: bool
+    archived: bool = False
 
 
 def name_of(body: Definition) -> str:
@@ -40,7 +42,7 @@ def name_of(body: Definition) -> str:
 
 
 _STANDING = (
-    "SELECT d.id, d.kind, d.name, d.current, r.follows, r.body, r.saved_at,"
+    "SELECT d.id, d.kind, d.name, d.current, d.archived_at, r.follows, r.body, r.saved_at,"
     " EXISTS (SELECT 1 FROM definition_revision n WHERE n.definition_id = d.id AND n.follows = d.current) AS after"
     " FROM definition d JOIN definition_revision r ON r.definition_id = d.id AND r.revision = d.current"
     " WHERE d.removed_at IS NULL"
@@ -75,7 +77,8 @@ class Definitions:
     def _stored(self, row: Any) -> Stored:
         body = self._body(row["id"], row["current"], row["body"], row["name"])
         return Stored(
-            row["id"], row["kind"], row["name"], row["current"], row["saved_at"], body, row["follows"] > 0, bool(row["after"])
+            row["id"], row["kind"], row["name"], row["current"], row["saved_at"], body, row["follows"] > 0, bool(row["after"]),
+            row["archived_at"] is not None,
         )  # fmt: skip
 
     def _body(self, id: int, revision: int, text: str, name: str) -> Definition:
@@ -123,14 +126,86 @@ class Definitions:
                 raise DefinitionError(f"{now.name!r} is a {now.kind}, and cannot become a {body.kind}")
             if body == now.body:
                 return now
-            name = name_of(body)
-            self._check_free(body.kind, name, id)
-            revision = self._row("SELECT max(revision) FROM definition_revision WHERE definition_id = ?", (id,))[0] + 1
+            self._revised(db, now, body, at)
+        return self.one(id)
+
+    def _revised(self, db: Connection, now: Stored, body: Definition, at: datetime) -> int:
+        """A new revision made from the one that stands, inside a transaction; its number."""
+        name = name_of(body)
+        self._check_free(body.kind, name, now.id)
+        revision: int = self._row("SELECT max(revision) FROM definition_revision WHERE definition_id = ?", (now.id,))[0]
+        db.execute(
+            "INSERT INTO definition_revision VALUES (?, ?, ?, ?, ?)",
+            (now.id, revision + 1, now.revision, dumped(body), stamp(at)),
+        )
+        db.execute("UPDATE definition SET current = ?, name = ? WHERE id = ?", (revision + 1, name, now.id))
+        return revision + 1
+
+    def save_along(
+        self,
+        id: int,
+        body: Definition,
+        other: Definition,
+        other_id: int | None,
+        at: datetime,
+        expected: int | None = None,
+    ) -> Stored:
+        """A new revision of a definition, made along with one of another (or with a new one, where `other_id` is None):
+        both are kept, or neither; undone and redone together. Raises as `save` does."""
+        with self.workspace.change() as db:
+            now = self._expected(id, expected)
+            if other_id is None:
+                made = self.add(other, at)
+                before, after, other_id = 0, made.revision, made.id
+            else:
+                there = self.one(other_id)
+                before, after = there.revision, self._revised(db, there, other, at)
+            revision = self._revised(db, now, body, at)
+            db.execute("INSERT INTO made_along VALUES (?, ?, ?, ?, ?)", (id, revision, other_id, before, after))
+        return self.one(id)
+
+    def _step_along(self, db: Connection, id: int, revision: int, back: bool, at: str) -> None:
+        """Take the definitions that a revision was made along with to where they were before it, or after it; one that
+        was changed since stays as it is."""
+        rows = db.execute(
+            "SELECT other_id, before, after FROM made_along WHERE definition_id = ? AND revision = ?", (id, revision)
+        ).fetchall()
+        for row in rows:
+            here, there = (row["after"], row["before"]) if back else (row["before"], row["after"])
+            current = self._row("SELECT current, removed_at FROM definition WHERE id = ?", (row["other_id"],))
+            standing = 0 if current["removed_at"] else current["current"]
+            if standing != here:
+                continue
+            if there == 0:
+                if not self._named_elsewhere(db, id, row["other_id"]):
+                    db.execute("UPDATE definition SET removed_at = ? WHERE id = ?", (at, row["other_id"]))
+                continue
+            body = self._row(
+                "SELECT body FROM definition_revision WHERE definition_id = ? AND revision = ?",
+                (row["other_id"], there),
+            )["body"]
+            found = self._body(row["other_id"], there, body, "")
+            self._check_free(found.kind, name_of(found), row["other_id"])
             db.execute(
-                "INSERT INTO definition_revision VALUES (?, ?, ?, ?, ?)",
-                (id, revision, now.revision, dumped(body), stamp(at)),
+                "UPDATE definition SET current = ?, name = ?, removed_at = NULL WHERE id = ?",
+                (there, name_of(found), row["other_id"]),
             )
-            db.execute("UPDATE definition SET current = ?, name = ? WHERE id = ?", (revision, name, id))
+
+    def _named_elsewhere(self, db: Connection, id: int, other_id: int) -> bool:
+        """Whether a report besides `id` names the other definition."""
+        name = json.dumps(self.one(other_id).name, ensure_ascii=False)
+        found = db.execute(
+            "SELECT 1 FROM definition d JOIN definition_revision r ON r.definition_id = d.id AND r.revision = d.current"
+            " WHERE d.kind = 'report' AND d.id <> ? AND d.removed_at IS NULL AND instr(r.body, ?) > 0",
+            (id, name),
+        ).fetchone()
+        return found is not None
+
+    def archive(self, id: int, at: datetime | None) -> Stored:
+        """Put a definition away from the list, or (None) bring it back."""
+        with self.workspace.change() as db:
+            self.one(id)
+            db.execute("UPDATE definition SET archived_at = ? WHERE id = ?", (stamp(at) if at else None, id))
         return self.one(id)
 
     def _expected(self, id: int, revision: int | None) -> Stored:
@@ -148,7 +223,7 @@ class Definitions:
         Raises DefinitionError where its name was taken by another since.
         """
         return self._stepped(
-            id, expected, "SELECT follows FROM definition_revision WHERE definition_id = ? AND revision = ?"
+            id, expected, "SELECT follows FROM definition_revision WHERE definition_id = ? AND revision = ?", back=True
         )
 
     def redo(self, id: int, expected: int | None = None) -> Stored:
@@ -157,10 +232,13 @@ class Definitions:
         Raises DefinitionError where its name was taken by another since.
         """
         return self._stepped(
-            id, expected, "SELECT max(revision) FROM definition_revision WHERE definition_id = ? AND follows = ?"
+            id,
+            expected,
+            "SELECT max(revision) FROM definition_revision WHERE definition_id = ? AND follows = ?",
+            back=False,
         )
 
-    def _stepped(self, id: int, expected: int | None, to: str) -> Stored:
+    def _stepped(self, id: int, expected: int | None, to: str, back: bool) -> Stored:
         with self.workspace.change() as db:
             now = self._expected(id, expected)
             revision = self._row(to, (id, now.revision))[0]
@@ -176,6 +254,7 @@ class Definitions:
                     f"this was named {name!r} then, and another {now.kind} has that name now; rename that one first"
                 )
             db.execute("UPDATE definition SET current = ?, name = ? WHERE id = ?", (revision, name, id))
+            self._step_along(db, id, now.revision if back else revision, back, now.saved_at)
         return self.one(id)
 
     def _row(self, sql: str, values: tuple[Any, ...]) -> Any:

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from kalendor.errors import KalendorError, StoreError
 
-MIGRATIONS = ("schema.sql", "schema_2.sql")
+MIGRATIONS = ("schema.sql", "schema_2.sql", "schema_3.sql")
 BUSY_MILLISECONDS = 30_000
 FAULTS = {
     "locked": "it is being written by another; try again when that is done",

@@ -44,6 +44,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/demo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fill With Demo
+         * @description The demo's sources, groupings and reports in this workspace, which must be empty.
+         */
+        post: operations["fill_with_demo_api_demo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/groupings": {
         parameters: {
             query?: never;
@@ -371,7 +391,7 @@ export interface paths {
         put?: never;
         /**
          * Add Report
-         * @description A new report over a source, with a first figure to begin from.
+         * @description A new report over a source, with a first figure to begin from, or as the document says.
          */
         post: operations["add_report_api_reports_post"];
         delete?: never;
@@ -425,7 +445,11 @@ export interface paths {
         delete: operations["remove_report_api_reports__id__delete"];
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Archive
+         * @description Put a report away from the list, or bring it back.
+         */
+        patch: operations["archive_api_reports__id__patch"];
         trace?: never;
     };
     "/api/reports/{id}/copy": {
@@ -480,6 +504,46 @@ export interface paths {
          * @description A report's sheet to take away.
          */
         get: operations["sheet_file_api_reports__id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/gather": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Gather Lines
+         * @description Lines gathered into a category; the report and its tree are changed as one, and undone as one.
+         */
+        post: operations["gather_lines_api_reports__id__gather_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/glance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report Glance
+         * @description A report at a glance; where it cannot be worked out, why.
+         */
+        get: operations["report_glance_api_reports__id__glance_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -796,6 +860,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sources/{id}/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Source Proposals
+         * @description Reports that fit a source, drawn from its own records; nothing of them is kept.
+         */
+        get: operations["source_proposals_api_sources__id__proposals_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources/{id}/values": {
         parameters: {
             query?: never;
@@ -1000,6 +1084,11 @@ export interface components {
             set?: string | null;
             /** Top */
             top?: number | null;
+        };
+        /** Archived */
+        Archived: {
+            /** Archived */
+            archived: boolean;
         };
         /**
          * Back
@@ -1656,6 +1745,34 @@ export interface components {
             source: string;
         };
         /**
+         * Gathering
+         * @description Values of a down entry to be put under a category of that name.
+         */
+        Gathering: {
+            /** Entry */
+            entry: number;
+            /** Label */
+            label: string;
+            /** Values */
+            values: string[];
+        };
+        /**
+         * GlanceView
+         * @description A report's last figure, how it moved in words, and its last periods; `fault` says why there is none.
+         */
+        GlanceView: {
+            /** Bars */
+            bars: number[];
+            /** Fault */
+            fault: string;
+            /** Figure */
+            figure: string;
+            /** Moved */
+            moved: string;
+            /** Number */
+            number: string;
+        };
+        /**
          * GroupingLine
          * @description A grouping in a list; `levels` are those of a tree.
          */
@@ -2049,8 +2166,12 @@ export interface components {
             /** Name */
             name: string;
         };
-        /** NewReport */
+        /**
+         * NewReport
+         * @description A report over a source: a first figure to begin from, or the whole document.
+         */
         NewReport: {
+            document?: components["schemas"]["Report"] | null;
             /** Source */
             source: string;
             /** Title */
@@ -2183,6 +2304,21 @@ export interface components {
             name: string;
             /** Quarter */
             quarter: number;
+        };
+        /**
+         * ProposalView
+         * @description A report that fits a source, and the first lines of its sheet as text.
+         */
+        ProposalView: {
+            /** Cells */
+            cells: string[][];
+            document: components["schemas"]["Report"];
+            /** Headings */
+            headings: string[];
+            /** Labels */
+            labels: string[];
+            /** More */
+            more: number;
         };
         /**
          * Quantiles
@@ -2384,9 +2520,12 @@ export interface components {
         };
         /**
          * ReportLine
-         * @description A report in a list.
+         * @description A report in the list of all: its document, for the sentence that it is, and when it was last changed.
          */
         ReportLine: {
+            /** Archived */
+            archived: boolean;
+            document: components["schemas"]["Report"];
             /** Id */
             id: number;
             /** Saved At */
@@ -3246,6 +3385,24 @@ export interface operations {
             };
         };
     };
+    fill_with_demo_api_demo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     list_groupings_api_groupings_get: {
         parameters: {
             query?: never;
@@ -4009,6 +4166,39 @@ export interface operations {
             };
         };
     };
+    archive_api_reports__id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Archived"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     copy_api_reports__id__copy_post: {
         parameters: {
             query?: never;
@@ -4104,6 +4294,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    gather_lines_api_reports__id__gather_post: {
+        parameters: {
+            query?: {
+                at?: number;
+                open?: number;
+                first?: number;
+                columns?: number;
+            };
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Gathering"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    report_glance_api_reports__id__glance_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GlanceView"];
                 };
             };
             /** @description Validation Error */
@@ -4682,6 +4945,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MadeTried"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    source_proposals_api_sources__id__proposals_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalView"][];
                 };
             };
             /** @description Validation Error */

@@ -1,0 +1,62 @@
+"""A report at a glance: its last figure, how that moved, and a small line by period."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.trail.cell import Cell
+from kalendor.definitions.figure import Compare
+from kalendor.definitions.report import Report
+from kalendor.desk.desk import Desk
+from kalendor.desk.summaries import fresh_sheet
+from kalendor.desk.trails import trail_at
+from kalendor.output.shown import shown_cells
+from kalendor.output.told import based_on
+
+BARS = 12
+
+
+@dataclass(frozen=True)
+class Glance:
+    """The figure's name and its grand total as shown, what it is compared with in words, and its last periods."""
+
+    figure: str
+    number: str
+    moved: str
+    bars: tuple[float, ...]
+
+
+def glance(desk: Desk, report: Report) -> Glance:
+    """A report at a glance.
+
+    Raises whatever working the report out raises.
+    """
+    with desk.workspace.snapshot():
+        own, sheet = fresh_sheet(desk, report)
+        column = _last_column(sheet)
+        figure = sheet.figures[0]
+        number = shown_cells(figure, np.array([column]))[0]
+        found = trail_at(desk, report, own, Cell(figure.name, 0, 0), worded=False).trail.bars()
+        bars = () if found is None else tuple(found.value[-BARS:].tolist())
+        return Glance(figure.name, number, _moved(report, sheet, column), bars)
+
+
+def _last_column(sheet: Sheet) -> int:
+    """The latest period's column, where the outermost columns are periods; else the total."""
+    columns = sheet.columns
+    if not columns.levels or columns.levels[0].kind != "period":
+        return 0
+    outer = [at for at in columns.shown.filled().tolist() if columns.depth[at] == 1]
+    inner = [at for at in columns.shown.filled().tolist() if columns.depth[at] > 0]
+    return int((outer or inner or [0])[-1])
+
+
+def _moved(report: Report, sheet: Sheet, column: int) -> str:
+    """The first percent change that the report shows, in words."""
+    for defined in report.figures:
+        if isinstance(defined, Compare) and defined.as_ == "percent" and not defined.hide:
+            figure = next(f for f in sheet.figures if f.name == defined.name)
+            text = shown_cells(figure, np.array([column]))[0]
+            return f"{text} on {based_on(defined)}" if text else ""
+    return ""

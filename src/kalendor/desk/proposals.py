@@ -1,0 +1,128 @@
+"""Reports that fit a source's columns, proposed for a beginning: nothing of them is kept until one is used."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from kalendor.core.groupings.ground import Groupings
+from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.values.columns import Records
+from kalendor.definitions.kinds import definition
+from kalendor.definitions.report import Report
+from kalendor.desk.desk import Desk
+from kalendor.desk.new_report import first_amount, free_title
+from kalendor.desk.profile import Profile, profiles
+from kalendor.desk.records import complete
+from kalendor.desk.sheets import all_groupings, sheet_of
+from kalendor.errors import DefinitionError, KalendorError
+from kalendor.store.sources import Source
+
+MOST = 3
+FEWEST, MOST_MEMBERS, BEST = 2, 60, 12
+DUE = ("due", "pay", "bill", "invoice", "expire")
+CLOSED = ("paid", "closed", "settled", "cleared")
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A report that fits, and its sheet."""
+
+    report: Report
+    sheet: Sheet
+
+
+def proposals(desk: Desk, source: Source) -> list[Proposal]:
+    """Up to three reports that fit a source, drawn from its own records."""
+    records = complete(desk, source).records
+    if not records.count:
+        return []
+    found: list[Proposal] = []
+    for title, body in _bodies(records, all_groupings(desk)):
+        document = {"kalendor": 1, "kind": "report", "source": source.name, "title": free_title(desk, title), **body}
+        try:
+            report = definition(document, "proposal", ("report",))
+            assert isinstance(report, Report)
+            found.append(Proposal(report, sheet_of(desk, report)[1]))
+        except (DefinitionError, KalendorError):
+            continue
+        if len(found) == MOST:
+            break
+    return found
+
+
+def _bodies(records: Records, groupings: Groupings) -> Iterator[tuple[str, dict[str, Any]]]:
+    known = profiles(records)
+    dates = [p for p in known if p.role == "period" and p.different > 1]
+    amount = first_amount(records)
+    figure: dict[str, Any] = {"name": "Records", "take": "count"}
+    if amount is not None:
+        figure = {"name": amount[:1].upper() + amount[1:].replace("_", " "), "take": "sum", "of": amount}
+    name = figure["name"]
+    fiscal = next(iter(groupings.calendars), None)
+    named = {"calendar": fiscal} if fiscal else {}
+    categories = _categories(known)
+    first = categories[0].name if categories else None
+    if dates and first is not None:
+        day = dates[0].name
+        yield (
+            f"{name} by {_said(first)} and month",
+            {
+                "figures": [figure],
+                "down": [{"category": first, "order": {"by": name, "desc": True}}],
+                "across": [{"period": day, "grains": ["month"], **named}],
+                "window": {"of": day, "show": {"last": 3, "grain": "month"}, **named},
+            },
+        )
+    if dates:
+        day = dates[0].name
+        change = {"name": "Change", "compare": name, "with": "year_earlier", "as": "percent"}
+        yield (
+            f"{name} by quarter, year over year",
+            {
+                "figures": [figure, change],
+                "down": [{"period": day, "grains": ["quarter"], **named}],
+                "across": [{"period": day, "grains": ["year"], **named}],
+                "window": {"of": day, "show": {"last": 2, "grain": "year"}, **named},
+                "totals": {"grand_across": "none"},
+            },
+        )
+    due = next((d for d in dates if any(word in d.name.casefold() for word in DUE[:1])), None)
+    due = due or next((d for d in dates if any(word in d.name.casefold() for word in DUE)), None)
+    paid = next((d for d in dates if any(word in d.name.casefold() for word in CLOSED)), None)
+    if due is not None and paid is not None and paid.blank and first is not None:
+        yield (
+            f"{name} unpaid by age",
+            {
+                "figures": [figure],
+                "down": [{"category": first, "order": {"by": name, "desc": True}}],
+                "across": [{"age": due.name, "cut": [0, 30, 60, 90]}],
+                "only": [f'"{paid.name}" IS NULL'],
+            },
+        )
+    share = {"name": "Share", "share": name}
+    if len(categories) > 1:
+        yield (
+            f"{name} by {_said(categories[0].name)} and {_said(categories[1].name)}",
+            {
+                "figures": [figure, share],
+                "down": [{"category": categories[0].name}, {"category": categories[1].name}],
+            },
+        )
+    if first is not None:
+        yield (
+            f"{name} by {_said(first)}",
+            {
+                "figures": [figure, share],
+                "down": [{"category": first, "order": {"by": name, "desc": True}}],
+            },
+        )
+
+
+def _categories(known: list[Profile]) -> list[Profile]:
+    """Columns to group by, those of about a dozen values first."""
+    found = [p for p in known if p.role == "category" and not p.warning and FEWEST <= p.different <= MOST_MEMBERS]
+    return sorted(found, key=lambda p: (abs(p.different - BEST), p.name))
+
+
+def _said(column: str) -> str:
+    return column.replace("_", " ")
