@@ -1,7 +1,7 @@
 import { Navigate, Route, Routes } from 'react-router';
 
 import { GroupingsScreen } from '../groupings/GroupingsScreen';
-import { ReportList } from '../report/ReportList';
+import { ReportList } from '../report/list/ReportList';
 import { ReportScreen } from '../report/ReportScreen';
 import { SourceList } from '../sources/SourceList';
 import { SourceScreen } from '../sources/SourceScreen';

@@ -10,6 +10,7 @@ import { isTyping } from '../parts/keys';
 import { AsOf } from './brief/AsOf';
 import { Brief } from './brief/Brief';
 import { Conflict } from './Conflict';
+import { noteOpened } from './list/opened';
 import { SheetPaper, type Questioned } from './sheet/SheetPaper';
 import { TakeAway } from './sheet/TakeAway';
 import { TieStrip } from './sheet/TieStrip';
@@ -36,6 +37,7 @@ function OneReport({ id }: { id: number }) {
   const report = editing.shown;
   const source = useSources().data?.find((s) => s.name.toLowerCase() === report?.source.toLowerCase());
   const [cell, setCell] = useState<Questioned | null>(null);
+  useEffect(() => noteOpened(id), [id]);
   const tell = editing.inView;
   const seen = useCallback(
     (at: number, open: number, column: number) => tell(inView(at, open, column)),
@@ -77,6 +79,7 @@ function OneReport({ id }: { id: number }) {
               sheet={sheet}
               stale={Boolean(found.error)}
               change={editing.change}
+              gather={editing.gather}
               question={setCell}
               inView={seen}
             />

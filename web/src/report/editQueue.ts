@@ -1,7 +1,10 @@
-import type { Report, ReportView } from '../api/client';
+import type { Gathering, Report, ReportView } from '../api/client';
 
-/** A change to a report: the whole document as it should be, or a step back or on. */
-export type Step = { document: Report } | 'undo' | 'redo';
+/** A change to a report: the whole document as it should be, a step back or on, or lines gathered into a category. */
+export type Step = { document: Report } | { gather: Gathering } | 'undo' | 'redo';
+
+const isDocument = (step: Step | null | undefined): step is { document: Report } =>
+  typeof step === 'object' && step !== null && 'document' in step;
 
 /** The changes to a report on their way to the server, one sent at a time, each to the revision before it.
  * A document that waits is superseded by the next; what the server has is `server`. `unsure`: the first that waits was
@@ -25,7 +28,7 @@ export const begun = (server: ReportView): Queue => ({
 /** The report as it is shown: with every change that was made, sent or not. */
 export function shown(queue: Queue): Report {
   const steps = [queue.sending, ...queue.waiting].reverse();
-  const last = steps.find((step) => step !== null && typeof step === 'object');
+  const last = steps.find(isDocument);
   return last ? last.document : (queue.conflict?.mine ?? queue.server.document);
 }
 
@@ -33,7 +36,7 @@ export function shown(queue: Queue): Report {
 export function asked(queue: Queue, step: Step): Queue {
   const settled = queue.unsure ? 1 : 0;
   const before = queue.waiting.length > settled ? queue.waiting[queue.waiting.length - 1] : undefined;
-  const superseded = typeof step === 'object' && typeof before === 'object';
+  const superseded = isDocument(step) && isDocument(before);
   return { ...queue, waiting: [...(superseded ? queue.waiting.slice(0, -1) : queue.waiting), step] };
 }
 
@@ -83,11 +86,10 @@ function plain(value: unknown): string | undefined {
  * hold no version: they are let go, for what they would undo is not what was looked at. Where theirs is what was sent, or
  * the revision before that a step back leads to, it is one's own, whose answer was lost. */
 export function overtaken(queue: Queue, theirs: ReportView): Queue {
-  if (typeof queue.sending === 'object' && queue.sending && same(queue.sending.document, theirs.document))
-    return taken(queue, theirs);
+  if (isDocument(queue.sending) && same(queue.sending.document, theirs.document)) return taken(queue, theirs);
   if (queue.unsure && queue.sending === 'undo' && theirs.revision < queue.server.revision)
     return taken(queue, theirs);
-  const mine = [queue.sending, ...queue.waiting].some((step) => step !== null && typeof step === 'object');
+  const mine = [queue.sending, ...queue.waiting].some(isDocument);
   const conflict = mine ? { mine: shown(queue), theirs } : null;
   return { server: theirs, sending: null, waiting: [], unsure: false, conflict };
 }

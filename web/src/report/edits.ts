@@ -20,9 +20,13 @@ export class Edits {
   private timer: ReturnType<typeof setTimeout> | undefined;
   private inView = '';
   private readonly id: number;
-  private readonly saved: (view: ReportView, sheet: SheetView | null) => void;
+  private readonly saved: (view: ReportView, sheet: SheetView | null, more: boolean) => void;
 
-  constructor(id: number, server: ReportView, saved: (view: ReportView, sheet: SheetView | null) => void) {
+  constructor(
+    id: number,
+    server: ReportView,
+    saved: (view: ReportView, sheet: SheetView | null, more: boolean) => void,
+  ) {
     this.id = id;
     this.saved = saved;
     this.state = { queue: queueing.begun(server), error: null, waits: null };
@@ -70,7 +74,7 @@ export class Edits {
     send(this.id, step, revision, this.inView)
       .then(({ report, sheet }) => {
         this.tries = 0;
-        this.saved(report, sheet);
+        this.saved(report, sheet, typeof step === 'string' || 'gather' in step);
         this.tell({ ...this.state, queue: queueing.taken(this.state.queue, report), waits: null });
         this.pump();
       })
@@ -82,10 +86,10 @@ export class Edits {
     const theirs = status === 412 ? await latest(this.id) : null;
     const { queue } = this.state;
     if (theirs) {
-      const lost = !queue.unsure && typeof queue.sending !== 'object';
+      const lost = !queue.unsure && typeof queue.sending === 'string';
       const error = lost ? new Fault('somebody else changed the report meanwhile; nothing was undone') : null;
       this.tell({ queue: queueing.overtaken(queue, theirs), error, waits: null });
-      this.saved(theirs, null);
+      this.saved(theirs, null, true);
       this.pump();
     } else if (status === 412 || isUnanswered(status)) {
       this.tell({ ...this.state, queue: queueing.held(queue), waits: fault.message });
@@ -100,10 +104,12 @@ export class Edits {
 /** Whether an answer says nothing of the change itself: none at all, or a server that is not up to it now. */
 const isUnanswered = (status: number) => status === 0 || status === 408 || status === 429 || status >= 500;
 
-const send = (id: number, step: Step, revision: number, inView: string) =>
-  typeof step === 'object'
-    ? post<EditView>(`/reports/${id}/edits?${inView}`, step.document, { revision })
-    : post<EditView>(`/reports/${id}/edits?step=${step}&${inView}`, undefined, { revision });
+function send(id: number, step: Step, revision: number, inView: string) {
+  if (typeof step === 'string')
+    return post<EditView>(`/reports/${id}/edits?step=${step}&${inView}`, undefined, { revision });
+  if ('gather' in step) return post<EditView>(`/reports/${id}/gather?${inView}`, step.gather, { revision });
+  return post<EditView>(`/reports/${id}/edits?${inView}`, step.document, { revision });
+}
 
 const latest = (id: number) => get<ReportView>(`/reports/${id}`).catch(() => null);
 
@@ -113,7 +119,7 @@ const open = new Map<number, Edits>();
 export function editsOf(
   id: number,
   server: ReportView,
-  saved: (view: ReportView, sheet: SheetView | null) => void,
+  saved: (view: ReportView, sheet: SheetView | null, more: boolean) => void,
 ): Edits {
   const found = open.get(id);
   if (found) return found;

@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useSyncExternalStore } from 'react';
 
-import type { Report } from '../api/client';
+import type { Gathering, Report } from '../api/client';
 import { useReport } from '../api/queries';
 import { isTyping } from '../parts/keys';
 import * as queueing from './editQueue';
@@ -19,8 +19,9 @@ export function useReportEditing(id: number) {
   const latest = found.data;
   const edits = useMemo(() => {
     if (!latest) return null;
-    return editsOf(id, latest, (view, sheet) => {
+    return editsOf(id, latest, (view, sheet, more) => {
       if (sheet) queries.setQueryData(['sheet', id, view.revision], sheet);
+      if (more) void queries.invalidateQueries({ queryKey: ['groupings'] });
       void queries.cancelQueries({ queryKey: ['report', id] });
       queries.setQueryData(['report', id], view);
       void queries.invalidateQueries({ queryKey: ['reports'] });
@@ -54,6 +55,7 @@ export function useReportEditing(id: number) {
     inView: (query: string) => edits?.look(query),
     change: (document: Report) => ask({ document }),
     settle: (which: 'mine' | 'theirs') => edits?.settle(which),
+    gather: (what: Gathering) => ask({ gather: what }),
     undo: () => ask('undo'),
     redo: () => ask('redo'),
   };

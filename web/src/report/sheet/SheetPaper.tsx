@@ -1,6 +1,6 @@
 import { useCallback, useMemo, useRef, useState } from 'react';
 
-import type { Report, SheetView } from '../../api/client';
+import type { Gathering, Report, SheetView } from '../../api/client';
 import { TitleField } from '../brief/TitleField';
 import { Chart } from '../chart/Chart';
 import { Chosen } from './Chosen';
@@ -31,12 +31,13 @@ interface Props {
   sheet: SheetView;
   stale: boolean;
   change: (report: Report) => void;
+  gather: (what: Gathering) => void;
   question: (cell: Questioned | null) => void;
   inView: (at: number, open: number, first: number) => void;
 }
 
 /** The paper with the sheet: title, depth, layout, find, the lines themselves, and what can be done to them directly. */
-export function SheetPaper({ id, report, sheet, stale, change, question, inView }: Props) {
+export function SheetPaper({ id, report, sheet, stale, change, gather, question, inView }: Props) {
   const [open, setOpen] = useOpenness(id, sheet.down.length);
   const layout = useMemo(() => report.layout ?? {}, [report.layout]);
   const columns = layout.lines === 'columns';
@@ -150,6 +151,7 @@ export function SheetPaper({ id, report, sheet, stale, change, question, inView 
           level={sheet.down[(chosen[0]?.depth ?? 0) - 1]?.name}
           chosen={chosen}
           change={change}
+          gather={gather}
           done={() => setChosen([])}
         />
       )}

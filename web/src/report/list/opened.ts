@@ -1,0 +1,20 @@
+import { day } from '../../parts/words';
+
+const key = (id: number) => `kalendor.opened.${id}`;
+
+/** Note in this browser that a report was opened now. */
+export function noteOpened(id: number) {
+  try {
+    localStorage.setItem(key(id), new Date().toISOString());
+  } catch {
+    // a browser that keeps nothing does not say when
+  }
+}
+
+/** When a report was opened here last, in words; null where it never was. */
+export function openedAt(id: number, now = new Date()): string | null {
+  const told = localStorage.getItem(key(id));
+  if (!told) return null;
+  const days = Math.floor(now.getTime() / 86_400_000) - Math.floor(Date.parse(told) / 86_400_000);
+  return days === 0 ? 'opened today' : days === 1 ? 'opened yesterday' : `opened ${day(told)}`;
+}
