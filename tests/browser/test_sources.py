@@ -43,7 +43,7 @@ def test_a_refused_line_is_seen_and_mended(page: Page, empty: str, tmp_path: Pat
     page.find(".say", "Corrected lines of a file that is here")
     page.click(".margin button", "Import")
     page.find(".say", "21 records")
-    page.find("button", "see 1 refused line, 1 mended")
+    page.find("button", "see 1 refused line, 1 corrected")
 
 
 def test_a_look_up_with_unmatched_keys_and_a_formula_with_its_fault(page: Page, empty: str, tmp_path: Path) -> None:
@@ -90,7 +90,7 @@ def test_a_sheet_is_kept_as_a_source(page: Page, empty: str, tmp_path: Path) -> 
     page.add_phrase("down by area", "down by area")
     page.line("South")
     page.click("header button", "Export")
-    page.click("li", "Keep as a source")
+    page.click("li", "Save as a source")
     page.write("Name of the source", "Sales by area")
     page.click("button", "Save as a source")
     page.find("h1", "Sales by area")

@@ -1,23 +1,25 @@
 """Reports that fit a source's columns, proposed for a beginning: nothing of them is kept until one is used."""
 
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from kalendor.core.groupings.ground import Groupings
 from kalendor.core.sheet.sheet import Sheet
-from kalendor.core.values.columns import Records
+from kalendor.core.values.columns import Records, column_days
+from kalendor.definitions.axis import PeriodEntry
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.new_report import first_amount, free_title
 from kalendor.desk.profile import Profile, profiles
 from kalendor.desk.records import complete
-from kalendor.desk.sheets import all_groupings, sheet_of
+from kalendor.desk.sheets import sheet_of
 from kalendor.errors import DefinitionError, KalendorError
 from kalendor.store.sources import Source
 
 MOST = 3
+A_YEAR = 365
 FEWEST, MOST_MEMBERS, BEST = 2, 60, 12
 DUE = ("due", "pay", "bill", "invoice", "expire")
 CLOSED = ("paid", "closed", "settled", "cleared")
@@ -37,7 +39,7 @@ def proposals(desk: Desk, source: Source) -> list[Proposal]:
     if not records.count:
         return []
     found: list[Proposal] = []
-    for title, body in _bodies(records, all_groupings(desk)):
+    for title, body in _bodies(records, _calendar(desk)):
         document = {"kalendor": 1, "kind": "report", "source": source.name, "title": free_title(desk, title), **body}
         try:
             report = definition(document, "proposal", ("report",))
@@ -50,7 +52,7 @@ def proposals(desk: Desk, source: Source) -> list[Proposal]:
     return found
 
 
-def _bodies(records: Records, groupings: Groupings) -> Iterator[tuple[str, dict[str, Any]]]:
+def _bodies(records: Records, fiscal: str | None) -> Iterator[tuple[str, dict[str, Any]]]:
     known = profiles(records)
     dates = [p for p in known if p.role == "period" and p.different > 1]
     amount = first_amount(records)
@@ -58,7 +60,6 @@ def _bodies(records: Records, groupings: Groupings) -> Iterator[tuple[str, dict[
     if amount is not None:
         figure = {"name": amount[:1].upper() + amount[1:].replace("_", " "), "take": "sum", "of": amount}
     name = figure["name"]
-    fiscal = next(iter(groupings.calendars), None)
     named = {"calendar": fiscal} if fiscal else {}
     categories = _categories(known)
     first = categories[0].name if categories else None
@@ -73,7 +74,7 @@ def _bodies(records: Records, groupings: Groupings) -> Iterator[tuple[str, dict[
                 "window": {"of": day, "show": {"last": 3, "grain": "month"}, **named},
             },
         )
-    if dates:
+    if dates and _spans_years(records, dates[0].name):
         day = dates[0].name
         change = {"name": "Change", "compare": name, "with": "year_earlier", "as": "percent"}
         yield (
@@ -116,6 +117,26 @@ def _bodies(records: Records, groupings: Groupings) -> Iterator[tuple[str, dict[
                 "down": [{"category": first, "order": {"by": name, "desc": True}}],
             },
         )
+
+
+def _calendar(desk: Desk) -> str | None:
+    """The calendar that most reports use; the only one where none does; else the civil year."""
+    used = Counter(
+        entry.calendar
+        for stored in desk.definitions.all("report")
+        if isinstance(stored.body, Report)
+        for entry in (*stored.body.down, *stored.body.across)
+        if isinstance(entry, PeriodEntry) and entry.calendar is not None
+    )
+    names = [stored.name for stored in desk.definitions.all("calendar")]
+    found = next((name for name, _ in used.most_common() if name in names), None)
+    return found or (names[0] if len(names) == 1 else None)
+
+
+def _spans_years(records: Records, day: str) -> bool:
+    """Whether there is a year earlier to compare with."""
+    span = column_days(records.columns[day])
+    return span is not None and span[1] - span[0] > A_YEAR
 
 
 def _categories(known: list[Profile]) -> list[Profile]:

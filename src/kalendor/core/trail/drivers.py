@@ -94,7 +94,7 @@ def _by(entry: AxisEntry, sides: tuple[Operand, Operand], ground: Ground) -> Ite
 
 
 def _of_level(level: Level, column: str, tree: str | None, sides: tuple[Operand, Operand]) -> Drivers | None:
-    """The parts by a level; None where all records are of one member, or a tree places none of them."""
+    """The parts by a level, of the members that moved; None where all records are of one member, or a tree places none."""
     places = max(side.amounts.places for side in sides if side.amounts is not None)
     value, base = (_by_member(level, side, places) for side in sides)
     counts = [np.bincount(level.codes[side.rows], minlength=level.size) for side in sides]
@@ -103,9 +103,12 @@ def _of_level(level: Level, column: str, tree: str | None, sides: tuple[Operand,
     if len(there) < 2 or (tree is not None and ordinary == 0):
         return None
     difference = value - base
-    order = there[np.argsort(-np.abs(difference[there].astype(np.float64)), kind="stable")]
+    moving = there[difference[there] != 0]
+    if not len(moving):
+        return None
+    order = moving[np.argsort(-np.abs(difference[moving].astype(np.float64)), kind="stable")]
     moved = np.abs(difference[order].astype(np.float64))
-    explained = int(np.searchsorted(np.cumsum(moved), EXPLAINS * moved.sum())) + 1 if moved.sum() else len(order)
+    explained = int(np.searchsorted(np.cumsum(moved), EXPLAINS * moved.sum())) + 1
     exact = all(side.amounts is not None and side.amounts.kind is not Kind.APPROXIMATE for side in sides)
     name = level.name.replace("_", " ") if level.kind == "period" else level.name
     return Drivers(
