@@ -78,7 +78,7 @@ def test_a_sum_of_texts_is_refused_with_the_figures_name() -> None:
 
 
 def test_a_name_that_no_column_has_is_refused_where_there_is_an_as_of_date() -> None:
-    with pytest.raises(DefinitionError, match="there is no .aa. here"):
+    with pytest.raises(DefinitionError, match=r"there is no .aa. here"):
         holds("aa = 1", Scope(records(n=[1]).columns, 1, 20_000))
 
 

@@ -30,7 +30,7 @@ def add(desk: Desk, source_name: str, title: str | None) -> Stored:
     figures = [{"name": "Records", "take": "count"}]
     amount = first_amount(complete(desk, source).records)
     if amount:
-        figures.insert(0, {"name": amount[:1].upper() + amount[1:], "take": "sum", "of": amount})
+        figures.insert(0, {"name": amount[:1].upper() + amount[1:].replace("_", " "), "take": "sum", "of": amount})
     document = {"kalendor": 1, "kind": "report", "source": source.name, "figures": figures}
     document["title"] = free_title(desk, title or f"{source.name} summary")
     return desk.definitions.add(definition(document, "new report", ("report",)), desk.now())

@@ -3,18 +3,59 @@ import { useEffect, useState } from 'react';
 
 import { isTyping } from '../parts/keys';
 
-const KEYS: [string[], string][] = [
-  [['/'], 'add a phrase to the report'],
-  [['Enter'], 'open the phrase, group or report that has the focus'],
-  [['Ctrl', 'Z'], 'undo the last change to the report'],
-  [['Ctrl', 'Shift', 'Z'], 'redo it'],
-  [['0', '–', '9'], 'open the sheet to that level; 0 shows the total alone'],
-  [['G'], 'on a tree: gather the chosen values into a new category'],
-  [['M'], 'on a tree: move them to a category'],
-  [['R'], 'on a tree: write a rule that catches them'],
-  [['Alt', '↑', '↓'], 'on a tree: move the chosen line up or down'],
-  [['Esc'], 'close what is open'],
-  [['?'], 'this list'],
+const KEYS: [string, [string[], string][]][] = [
+  [
+    'Everywhere',
+    [
+      [['Ctrl', 'Z'], 'undo the last change'],
+      [['Ctrl', 'Shift', 'Z'], 'redo it'],
+      [['Esc'], 'close what is open'],
+      [['?'], 'this list'],
+    ],
+  ],
+  [
+    'List of reports',
+    [
+      [['/'], 'search'],
+      [['N'], 'new report'],
+      [['1', '–', '3'], 'use a proposed report'],
+    ],
+  ],
+  [
+    'The sentence of a report',
+    [
+      [['/'], 'add a phrase, or type a whole request'],
+      [['Enter'], 'edit the phrase that has the focus'],
+      [['Alt', '←', '→'], 'move it'],
+      [['T'], 'turn it from down to across, or back'],
+      [['X'], 'silence it; hide a figure'],
+      [['Del'], 'remove it'],
+    ],
+  ],
+  [
+    'The sheet',
+    [
+      [['↑', '↓', '←', '→'], 'move; with Shift choose a block, with Ctrl go to the end'],
+      [['Enter'], 'explain the number; open or close the group'],
+      [['Space'], 'choose the line'],
+      [['S'], 'sort by the column'],
+      [['M'], 'all that can be done at this place'],
+      [['Alt', '↑', '↓'], 'move the line up or down'],
+      [['Ctrl', 'C'], 'copy what is chosen'],
+      [['F'], 'find a line'],
+      [['C'], 'chart'],
+      [['0', '–', '9'], 'open to that level; 0 shows the total alone'],
+    ],
+  ],
+  [
+    'A category tree',
+    [
+      [['G'], 'gather the chosen values into a new category'],
+      [['M'], 'move them to a category'],
+      [['R'], 'write a rule that catches them'],
+      [['Alt', '↑', '↓'], 'move the chosen line up or down'],
+    ],
+  ],
 ];
 
 /** All keys in one list, on `?`. */
@@ -28,25 +69,32 @@ export function Keys() {
     return () => window.removeEventListener('keydown', listen);
   }, []);
   return (
-    <Dialog open={open} onClose={() => setOpen(false)}>
+    <Dialog open={open} onClose={() => setOpen(false)} maxWidth="md">
       <DialogTitle sx={{ fontFamily: 'var(--serif)', fontWeight: 600 }}>Keys</DialogTitle>
       <DialogContent>
-        <table>
-          <tbody>
-            {KEYS.map(([keys, does]) => (
-              <tr key={does}>
-                <td style={{ padding: '4px 18px 4px 0' }}>
-                  {keys.map((key) => (
-                    <kbd key={key} className="kbd" style={{ marginRight: 4 }}>
-                      {key}
-                    </kbd>
-                  ))}
-                </td>
-                <td>{does}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <div style={{ columns: '2 330px', columnGap: 36 }}>
+          {KEYS.map(([where, keys]) => (
+            <table key={where} style={{ breakInside: 'avoid', marginBottom: 14 }}>
+              <caption style={{ textAlign: 'left', font: '600 14.5px var(--serif)', padding: '2px 0' }}>
+                {where}
+              </caption>
+              <tbody>
+                {keys.map(([names, does]) => (
+                  <tr key={does}>
+                    <td style={{ padding: '3px 14px 3px 0', whiteSpace: 'nowrap' }}>
+                      {names.map((key) => (
+                        <kbd key={key} className="kbd" style={{ marginRight: 3 }}>
+                          {key}
+                        </kbd>
+                      ))}
+                    </td>
+                    <td>{does}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          ))}
+        </div>
       </DialogContent>
     </Dialog>
   );

@@ -55,7 +55,7 @@ function Line({ row, total, edits }: { row: TreeRow; total: number; edits: TreeE
         className={`tree-row${category ? ' category' : ''}${chosen ? ' chosen' : ''}${over ? ` ${over}` : ''}`}
         draggable={edits.renaming !== path}
         aria-selected={chosen}
-        role="option"
+        role="treeitem"
         onDragStart={(event) => {
           event.dataTransfer.setData('text/plain', key);
           if (row.path.length > 0) event.dataTransfer.setData('application/x-path', path);

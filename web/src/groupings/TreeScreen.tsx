@@ -57,7 +57,7 @@ export function TreeScreen({ view, side }: { view: GroupingView; side: ReactNode
           </p>
           <OtherSaved draft={draft} />
           <FaultNote error={draft.error ?? look.error} />
-          <div className="paper" tabIndex={0} aria-label="Tree">
+          <div className="paper" role="tree" aria-multiselectable="true" tabIndex={0} aria-label="Tree">
             {found && <TreeRows look={found} levels={draft.now.levels} edits={edits} />}
           </div>
           <RemoveGrouping view={view} />

@@ -9,7 +9,7 @@ import { listed } from '../../parts/words';
 import type { Tone } from './brief';
 import { freeText } from './freeText';
 import type { Beginning } from './offer';
-import { besideOffers, groundOf, matching, offers, type Offer } from './offers';
+import { besideOffers, groundOf, matching, offers, valueOffers, type Offer } from './offers';
 
 const TINTS: Record<Tone, string> = {
   figure: 'var(--ink)',
@@ -91,7 +91,8 @@ function Offers({ report, sheet, columns, add, begin }: Omit<Props, 'open' | 'an
       ? (choices[i]?.data ?? []).flatMap((c) => (c.helps && c.name ? [{ tree: c.name, column }] : []))
       : [],
   );
-  const found = matching(all, typed).filter(helps).slice(0, 60);
+  const known = typed.trim().length > 1 ? [...valueOffers(values), ...all] : all;
+  const found = matching(known, typed).filter(helps).slice(0, 60);
   const whole = /[\s,]/.test(typed.trim())
     ? freeText(typed, report, { columns, groupings: groupings ?? [], values, placing })
     : null;
@@ -150,7 +151,7 @@ function Offers({ report, sheet, columns, add, begin }: Omit<Props, 'open' | 'an
         />
         <FaultNote error={fault} />
       </div>
-      <ul ref={list} id="offers" role="listbox" aria-label="Phrases">
+      <ul ref={list} id="offers" role="listbox" tabIndex={0} aria-label="Phrases">
         {whole && (
           <li key="whole" {...item(0)} className={`whole${at === 0 ? ' on' : ''}`}>
             <span>{whole.said}</span>

@@ -10,7 +10,8 @@ import { freeName } from '../change';
 import { withBeside } from '../editors/beside';
 import { conditions, ofCategory, ofDate, ofNumber, weighted } from './columnOffers';
 import { fromFigures, ofLines } from './figureOffers';
-import { entryOffers, figureOffer, type Offer } from './offer';
+import { quotedName, quotedText } from './conditions';
+import { entryOffers, figureOffer, onlyOffer, type Offer } from './offer';
 
 export type { Offer } from './offer';
 
@@ -65,6 +66,17 @@ export function offers(
   list.push(...ofLines(report, levels));
   return list.sort((a, b) => b.weight - a.weight);
 }
+
+/** Conditions that a column of few values is one of them. */
+export const valueOffers = (values: { column: string; value: string }[]): Offer[] =>
+  values.map(({ column, value }) =>
+    onlyOffer(
+      `only where ${column.replaceAll('_', ' ')} is ${value}`,
+      `filter ${value}`,
+      44,
+      `${quotedName(column)} = ${quotedText(value)}`,
+    ),
+  );
 
 /** Other sources that could stand beside the report's own. */
 export function besideOffers(report: Report, columns: ColumnView[], sources: SourceLine[]): Offer[] {

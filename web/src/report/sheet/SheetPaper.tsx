@@ -5,7 +5,7 @@ import { TitleField } from '../brief/TitleField';
 import { Chart } from '../chart/Chart';
 import { Chosen } from './Chosen';
 import { DepthBar } from './DepthBar';
-import { allInSight, someOutOfSight } from './direct';
+import { allInSight, putBefore, reordered, someOutOfSight } from './direct';
 import { Find } from './Find';
 import { Gather } from './Gather';
 import { outline, PATH, type Row } from './outline';
@@ -74,6 +74,14 @@ export function SheetPaper({ id, report, sheet, stale, change, gather, question,
       row.open !== null && setOpen({ ...open, byHand: { ...open.byHand, [row.path]: !row.open } }),
     question: ask,
     sort: (place) => change(sorted(report, sheet, place)),
+    drop: (row, before) => {
+      const next = putBefore(report, rows, row, before);
+      if (next) change(next);
+    },
+    reorder: (row, by) => {
+      const next = reordered(report, rows, row, by);
+      if (next) change(next);
+    },
     menu: (at, where) => setMenu({ at, where }),
     clear: () => {
       clear();

@@ -78,6 +78,7 @@ function Labels({ sheet, row, index, before, all, columns, each }: Props) {
       <th
         id={`cell-${index}--1`}
         scope="row"
+        draggable={row.depth > 0 && row.special === 0}
         className={row.value !== null ? 'choosable' : undefined}
         style={{ ...stuck(all, 0), paddingLeft: indent(row) }}
         data-p={-1}

@@ -22,6 +22,8 @@ export interface SheetActions {
   toggle: (row: Row) => void;
   question: (at: At) => void;
   sort: (place: number) => void;
+  drop: (row: Row, before: Row) => void;
+  reorder: (row: Row, by: number) => void;
   menu: (at: At, where: { top: number; left: number }) => void;
   clear: () => void;
 }
@@ -319,6 +321,20 @@ function pointing(rows: Row[], actions: SheetActions) {
         actions.choose(row, event.ctrlKey || event.metaKey, event.shiftKey);
       } else if (!event.shiftKey) actions.question(at);
     },
+    onDragStart: (event: React.DragEvent) => {
+      const at = cellOf(event);
+      if (at && at.row >= 0) event.dataTransfer.setData('application/x-line', String(at.row));
+    },
+    onDragOver: (event: React.DragEvent) => {
+      if (event.dataTransfer.types.includes('application/x-line')) event.preventDefault();
+    },
+    onDrop: (event: React.DragEvent) => {
+      const from = rows[Number(event.dataTransfer.getData('application/x-line') || -1)];
+      const to = rows[cellOf(event)?.row ?? -1];
+      if (!from || !to) return;
+      event.preventDefault();
+      actions.drop(from, to);
+    },
     onContextMenu: (event: React.MouseEvent) => {
       const at = cellOf(event);
       if (!at) return;
@@ -338,6 +354,11 @@ function onKey(event: React.KeyboardEvent, grid: Grid, rows: Row[], sheet: Sheet
     return grid.at ? actions.focus(to, event.shiftKey) : actions.focus(from, false);
   }
   const row = rows[from.row];
+  const by = { ArrowUp: -1, ArrowDown: 1 }[event.key];
+  if (row && event.altKey && by) {
+    event.preventDefault();
+    return actions.reorder(row, by);
+  }
   if (!row || event.altKey) return;
   const box = () => {
     const found = document.querySelector('.focus-cell')?.getBoundingClientRect();
