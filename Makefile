@@ -31,10 +31,11 @@ unit: $(S)/dev $(S)/web
 	$(BIN)/python -m pytest -q -n 2 --ignore=tests/browser --doctest-modules src tests
 
 browser: $(S)/dev $(S)/chromium $(PAGE)
-	$(BIN)/python -m pytest -q tests/browser
+	$(BIN)/python -m pytest -q -n 2 tests/browser
 
-bench: $(S)/dev
+bench: $(S)/dev $(S)/chromium $(PAGE)
 	$(BIN)/python -m bench
+	$(BIN)/python -m bench.screen
 
 soak: $(S)/dev
 	KALENDOR_EXAMPLES=2000 $(BIN)/python -m pytest -q -n 2 tests/core

@@ -23,10 +23,40 @@ SAMPLE = "paid on,harbour,amount\n" + "".join(
 def report(title: str) -> Callable[[Page, str], None]:
     def go(page: Page, address: str) -> None:
         page.open(f"{address}/reports")
-        page.click(".list-main", title)
-        page.find(".sheet-table")
+        page.click(".report-line-main", title)
+        page.find(".sheet-table td.num")
 
     return go
+
+
+def explained(page: Page, address: str) -> None:
+    report("Net fare by sea area")(page, address)
+    page.driver.find_elements(By.CSS_SELECTOR, "tr.leaf td.num")[3].click()
+    page.find(".first td")
+
+
+def drivers(page: Page, address: str) -> None:
+    report("Net fare by sea area")(page, address)
+    page.click(".tool", "columns")
+    page.wait(lambda: "one column a level" in page.brief)
+    page.driver.find_elements(By.CSS_SELECTOR, "tr.leaf td.num")[4].click()
+    page.click("[role=tab]", "What drove it")
+    page.find(".bridge tr")
+
+
+def chart(page: Page, address: str) -> None:
+    report("Net fare by sea area")(page, address)
+    page.click(".tool", "indented")
+    page.press("c")
+    page.find(".chart svg")
+
+
+def welcome(page: Page, _: str) -> None:
+    for address in serving(Path(tempfile.mkdtemp()) / "empty", "serve"):
+        page.open(address)
+        page.find(".welcome")
+        time.sleep(SETTLE)
+        page.driver.save_screenshot(str(HERE / "welcome.png"))
 
 
 def phrase(page: Page, address: str) -> None:
@@ -37,8 +67,8 @@ def phrase(page: Page, address: str) -> None:
 def offers(page: Page, address: str) -> None:
     report("Net fare by sea area")(page, address)
     page.click(".add-phrase")
-    page.find(".offers input").send_keys("month")
-    page.find(".offers small", "months")
+    page.find(".offers input").send_keys("net by sea area, month across, percent change")
+    page.find(".offers li.whole")
 
 
 def source(page: Page, address: str) -> None:
@@ -75,6 +105,10 @@ def made_column(page: Page, address: str) -> None:
 
 VIEWS: dict[str, Callable[[Page, str], None]] = {
     "report": report("Net fare by sea area"),
+    "report-explained": explained,
+    "report-drivers": drivers,
+    "report-chart": chart,
+    "welcome": welcome,
     "report-phrase": phrase,
     "report-add-phrase": offers,
     "report-years-across": report("Year so far, month by month"),

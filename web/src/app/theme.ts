@@ -22,7 +22,9 @@ export const theme = createTheme({
     MuiButtonBase: { defaultProps: { disableRipple: true } },
     MuiTextField: { defaultProps: { size: 'small', variant: 'outlined' } },
     MuiSelect: { defaultProps: { size: 'small' } },
+    MuiDialog: { defaultProps: { transitionDuration: 0 } },
     MuiPopover: {
+      defaultProps: { transitionDuration: 0 },
       styleOverrides: {
         paper: { border: '1px solid #d8d0be', boxShadow: '0 14px 40px -18px #000a', marginTop: 6 },
       },

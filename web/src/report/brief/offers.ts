@@ -130,4 +130,4 @@ export function matching(list: Offer[], typed: string): Offer[] {
 }
 
 const score = ({ offer, found }: { offer: Offer; found: number[] }) =>
-  found.reduce((sum, n) => sum + n * 20, 0) / found.length + offer.weight;
+  found.reduce((sum, n) => sum + n * 40, 0) / found.length + offer.weight;

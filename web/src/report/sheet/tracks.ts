@@ -66,7 +66,7 @@ export function laidOut(sheet: SheetView, layout: Layout, columns: boolean, room
     sheet.figures.forEach((figure, f) => {
       const heading = alone ? (column.labels[column.labels.length - 1] ?? '') : figure.name;
       const place = c * figures + f;
-      const needed = Math.max((sheet.widths[place] ?? 0) * digit, measured(heading, HEAD_FONT) + 12);
+      const needed = Math.max((sheet.widths[place] ?? 0) * digit, measured(heading, HEAD_FONT) + 20);
       const wide = set[figure.name];
       const width = Math.ceil(wide ? wide * digit + PADDING : Math.max(64, needed + PADDING));
       tracks.push({ kind: 'cell', place, column: c, figure: f, width, left: 0 });
