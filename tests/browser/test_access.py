@@ -83,7 +83,7 @@ def test_a_whole_report_is_made_by_keyboard_alone(page: Page, empty: str, tmp_pa
     phrase("down area", "down by area")
     phrase("down route", "down by route")
     phrase("across year", "across by year of sold on")
-    assert page.line("North total")[0] == "30.50"
+    page.wait(lambda: page.lines()["North total"][0] == "30.50", "the sheet does not follow")
     page.driver.execute_script("document.querySelector('.sheet-table').focus()")
     page.press(Keys.ARROW_DOWN, Keys.ARROW_DOWN, Keys.ARROW_RIGHT, Keys.ARROW_RIGHT, Keys.ENTER)
     page.find(".margin-number")

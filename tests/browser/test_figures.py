@@ -62,7 +62,7 @@ def test_a_running_total_starts_again_each_fiscal_year(page: Page, empty: str, t
     page.click("header button", "Save")
     page.find(".tie .ok", "saved · revision 2")
     page.click("nav a", "Reports")
-    page.click(".list-main", "Ferries summary")
+    page.click(".report-line-main", "Ferries summary")
     page.add_phrase("down month our year", "down by month of sold on in Our year")
     page.add_phrase("running", "running total of Gross")
     page.click(".phrase.figure", "running Gross")
@@ -102,7 +102,7 @@ def test_the_top_five_with_the_rest_as_other(page: Page, empty: str, tmp_path: P
 
 def test_actual_against_plan(page: Page, demo: str) -> None:
     page.open(demo)
-    page.click(".list-main", "Net fare against plan")
+    page.click(".report-line-main", "Net fare against plan")
     net, plan, off = page.line("Inner Sound total")[-3:]
     got, wanted = (float(t.replace(",", "")) for t in (net, plan))
     assert off == f"{'+' if got > wanted else '('}{abs(got / wanted - 1):.1%}{'' if got > wanted else ')'}"

@@ -49,7 +49,7 @@ def test_lines_of_a_sheet_are_gathered_and_the_category_renamed(page: Page, empt
     page.click("header button", "Save")
     page.find(".tie .ok", "saved")
     page.click("nav a", "Reports")
-    page.click(".list-main", "Ferry sales summary")
+    page.click(".report-line-main", "Ferry sales summary")
     page.wait(lambda: page.lines()["All routes total"] == ["126.25", "5"], "the sheet does not follow")
 
 
@@ -159,7 +159,7 @@ def test_a_value_moves_from_a_day_on_and_the_report_chooses_how_it_counts(
     page.click("header button", "Save")
     page.find(".tie .ok", "saved")
     page.click("nav a", "Reports")
-    page.click(".list-main", "Ferry sales summary")
+    page.click(".report-line-main", "Ferry sales summary")
     page.wait(lambda: "New total" in page.lines() and "Old total" not in page.lines(), "the value has not moved")
     now = page.lines()["New total"]
     page.click(".phrase.tree")

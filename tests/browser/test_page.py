@@ -42,7 +42,7 @@ def new_report(page: Page, source: str | None = None) -> None:
 
 def test_from_an_empty_workspace_to_a_report(page: Page, empty: str, tmp_path: Path) -> None:
     page.open(empty)
-    page.find(".empty", "There is nothing to report on yet")
+    page.find(".welcome", "Drop an export here")
     made_report(page, empty, tmp_path)
     assert page.line("Total") == ["126.25", "5"]
     page.add_phrase("down by area", "down by area")
@@ -145,7 +145,7 @@ def test_a_date_order_is_overruled_and_refused_lines_are_seen(page: Page, empty:
 
 def test_the_demos_first_report(page: Page, demo: str) -> None:
     page.open(demo)
-    page.click(".list-main", "Net fare by sea area")
+    page.click(".report-line-main", "Net fare by sea area")
     assert page.brief.startswith(
         "Net fare with change on a year earlier and share of the group, down by Sea area › Route"
     )
@@ -163,4 +163,4 @@ def test_the_keys_are_in_one_list(page: Page, demo: str) -> None:
     page.open(f"{demo}/sources")
     page.find("h1", "Sources")
     page.press("?")
-    page.find("[role=dialog]", "add a phrase to the report")
+    page.find("[role=dialog]", "add a phrase, or type a whole request")

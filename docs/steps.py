@@ -1,0 +1,200 @@
+"""Counts the clicks and keystrokes that everyday tasks take on the real page, and prints them as a table for first-report.md.
+
+Run from the project's root: `.venv/bin/python docs/steps.py`.
+"""
+
+import sys
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).parents[1]))
+
+from selenium import webdriver
+from selenium.webdriver import ActionChains
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from tests.browser.conftest import FLAGS, Page, serving
+from tests.browser.test_first_report import COUNT
+from tests.browser.test_page import bring_in
+
+MANAGERS = ("Ada", "Bo", "Cy", "Di")
+SALES = "sold_on,due_on,area,manager,product,status,quantity,net_amount\n" + "".join(
+    f"{'' if n % 29 == 28 else f'{2024 + n % 3}-{1 + n % 12:02}-{1 + n % 27:02}'},{2026}-{1 + n % 8:02}-{1 + n % 28:02},"
+    f"{('North', 'South', 'East')[n % 3]},{MANAGERS[n % 4]},P{n % 7},{('completed', 'open')[n % 5 == 0]},{1 + n % 9},"
+    f"{(n * 7919) % 900000}.50\n"
+    for n in range(900)
+)
+PRODUCTS = "code,family\n" + "".join(f"P{n},{('Tools', 'Paint')[n % 2]}\n" for n in range(7))
+
+
+class Steps:
+    """One who works on the page, in as few steps as it allows."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+
+    def phrase(self, typed: str, offer: str = "") -> None:
+        """Add a phrase by its first letters; by a click where another stands first."""
+        page = self.page
+        page.press("/")
+        page.find(".offers input").send_keys(typed)
+        page.find(".offers li.on")
+        if offer and offer not in page.find(".offers li.on").text:
+            page.click(".offers li", offer)
+        else:
+            page.press(Keys.ENTER)
+        page.wait(lambda: not page.driver.find_elements(By.CSS_SELECTOR, ".offers"), f"{typed}: the offers stay")
+
+    def menu(self, css: str, text: str, item: str) -> None:
+        ActionChains(self.page.driver).context_click(self.page.find(css, text)).perform()
+        self.page.click(".MuiMenu-list li", item)
+
+
+def begun(page: Page, address: str) -> None:
+    page.open(f"{address}/reports")
+    page.find(".report-line, .proposal")
+    page.driver.execute_script(COUNT)
+    page.click("header button", "New report")
+    page.click("[role=dialog] button", "Create")
+    page.find(".brief", "Net amount")
+
+
+def ranges(s: Steps) -> None:
+    s.phrase("range net", "down by ranges of net amount")
+    s.page.click(".phrase.bucket")
+    for label, value in (("To", "900000"), ("Every", "100000")):
+        s.page.write(label, value)
+    s.page.close_editor()
+    s.phrase("share col", "share of Net amount in its column")
+    s.page.line("100,000 up to 200,000")
+
+
+def own_order(s: Steps) -> None:
+    s.phrase("area", "down by area")
+    s.menu(".sheet-table tbody th", "South", "Move up")
+    s.page.wait(lambda: "order of your own" in s.page.brief, "no order")
+
+
+def days(s: Steps) -> None:
+    s.phrase("day of s", "across by day of sold on")
+    s.phrase("week of the", "down by week of the year")
+    s.page.wait(lambda: "week of year" in s.page.brief, "no week")
+
+
+def ten_takes(s: Steps) -> None:
+    for level in ("area", "mana", "prod"):
+        s.phrase(level, "down by")
+    for take in (
+        "average",
+        "median",
+        "minimum",
+        "maximum",
+        "standard",
+        "variance",
+        "percentile",
+        "largest",
+        "smallest",
+        "non-blank n",
+    ):
+        s.phrase(take)
+
+
+def fiscal(s: Steps) -> None:
+    s.phrase("fis", "across by fiscal quarter of sold on, the year starting in April")
+    s.page.wait(lambda: "Fiscal year from April" in s.page.brief, "no calendar")
+
+
+def subtotals(s: Steps) -> None:
+    s.phrase("area", "down by area")
+    s.phrase("mana", "down by manager")
+    s.phrase("prod", "down by product")
+    s.phrase("subt", "without area totals")
+    s.page.wait(lambda: "no area totals" in s.page.brief, "not off")
+    s.page.chord(Keys.CONTROL, "z")
+
+
+def saturdays(s: Steps) -> None:
+    page = s.page
+    page.click("nav a", "Groupings")
+    page.click("button", "New grouping")
+    page.choose("Kind", "Calendar of months")
+    page.write("Name of the grouping", "Sat")
+    page.choose("Week start", "Saturday")
+    page.click("button", "Save")
+    page.driver.back()
+
+
+def key_columns(s: Steps) -> None:
+    s.phrase("area", "down by area")
+    s.phrase("mana", "down by manager")
+    s.page.click(".tool", "columns")
+    s.page.wait(lambda: "one column a level" in s.page.brief, "no columns")
+
+
+def ages(s: Steps) -> None:
+    s.phrase("age due", "down by age of due on")
+    s.page.line("Total")
+
+
+def managers(s: Steps) -> None:
+    s.phrase("mana", "down by manager")
+    s.phrase("year", "across by year of sold on")
+    s.phrase("quar", "across by quarter of sold on")
+    s.phrase("blank", "leave out blank dates in sold on")
+    s.page.wait(lambda: "sold on is not blank" in s.page.brief, "blanks are there")
+
+
+def months_and_years(s: Steps) -> None:
+    s.phrase("month", "down by month of sold on")
+    s.phrase("year", "across by year of sold on")
+    s.phrase("chan", "change of Net amount on a year earlier, percent")
+    s.page.wait(lambda: "change on a year earlier" in s.page.brief, "no change")
+
+
+def typed_whole(s: Steps) -> None:
+    s.phrase("net amount by area, month across, percent change")
+    s.page.wait(lambda: "change on a year earlier" in s.page.brief, "not understood")
+
+
+TASKS: dict[str, Callable[[Steps], None]] = {
+    "ranges by 100,000 with percent of column": ranges,
+    "own order by hand": own_order,
+    "by day across, week of year down": days,
+    "three levels with ten takes": ten_takes,
+    "fiscal year ending in March": fiscal,
+    "subtotals of one level off, and on again": subtotals,
+    "key columns shown once": key_columns,
+    "ages from due dates": ages,
+    "managers by year and quarter without blank dates": managers,
+    "months down and years across with percent change, no base shown": months_and_years,
+    "the same typed as one request": typed_whole,
+}
+
+
+def main() -> None:
+    options = webdriver.ChromeOptions()
+    options.binary_location = "/usr/bin/chromium"
+    for flag in FLAGS:
+        options.add_argument(flag)
+    driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    page = Page(driver)
+    for task, does in TASKS.items():
+        folder = Path(tempfile.mkdtemp())
+        for address in serving(folder / "work", "serve"):
+            bring_in(page, address, folder, SALES, "sales.csv")
+            page.click(".margin button", "Import")
+            page.find("h1", "Sales")
+            begun(page, address)
+            try:
+                does(Steps(page))
+                steps = driver.execute_script("return window.steps")
+                print(f"| {task} | {steps['clicks']} | {steps['keys']} |", flush=True)
+            except Exception as error:
+                print(f"| {task} | not done: {str(error)[:120]} | |", flush=True)
+    driver.quit()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,138 @@
+"""Sheets for the screen over HTTP: edits with their answers, cells in view, blocks, records, proposals, warnings."""
+
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from kalendor.api.app import create_app
+from kalendor.desk.desk import Desk
+from tests.api.test_api import brought, saved
+
+
+@pytest.fixture
+def api(desk: Desk) -> TestClient:
+    return TestClient(create_app(desk))
+
+
+def test_a_gathering_is_undone_and_redone_as_one_and_leaves_nothing_behind(api: TestClient) -> None:
+    brought(api)
+    view = saved(api, down=[{"category": "route"}])
+    asked = {"entry": 0, "values": ["A"], "label": "First"}
+    made = api.post(f"/api/reports/{view['id']}/gather", json=asked).json()
+    assert made["report"]["document"]["down"][0]["tree"] == "Route groups"
+    assert "First" in made["sheet"]["rows"]["label"]
+    more = api.post(f"/api/reports/{view['id']}/gather", json={**asked, "values": ["B"], "label": "Second"}).json()
+    assert "Second" in more["sheet"]["rows"]["label"]
+    once = api.post(f"/api/reports/{view['id']}/edits?step=undo").json()
+    assert "Second" not in once["sheet"]["rows"]["label"]
+    assert "First" in once["sheet"]["rows"]["label"]
+    back = api.post(f"/api/reports/{view['id']}/edits?step=undo").json()
+    assert back["sheet"]["rows"]["label"] == ["A", "B", "Total"]
+    assert api.get("/api/groupings").json() == []
+    for _ in range(2):
+        again = api.post(f"/api/reports/{view['id']}/edits?step=redo").json()
+    assert {"First", "Second"} <= set(again["sheet"]["rows"]["label"])
+    copy = api.post(f"/api/reports/{view['id']}/copy").json()
+    for _ in range(2):
+        api.post(f"/api/reports/{view['id']}/edits?step=undo")
+    assert [g["name"] for g in api.get("/api/groupings").json()] == ["Route groups"], "another report uses the tree"
+    assert api.get(f"/api/reports/{copy['id']}/sheet").status_code == 200
+    odd = api.post(f"/api/reports/{view['id']}/gather", json={**asked, "entry": 5})
+    assert (odd.status_code, odd.json()["detail"]) == (422, "only lines of a category can be gathered")
+
+
+def test_a_report_is_put_away_and_brought_back(api: TestClient) -> None:
+    brought(api)
+    id = saved(api)["id"]
+    assert api.patch(f"/api/reports/{id}", json={"archived": True}).status_code == 204
+    assert [line["archived"] for line in api.get("/api/reports").json()] == [True]
+    api.patch(f"/api/reports/{id}", json={"archived": False})
+    assert [line["archived"] for line in api.get("/api/reports").json()] == [False]
+
+
+def test_an_edit_brings_its_sheet_or_says_why_there_is_none(api: TestClient) -> None:
+    brought(api)
+    view = saved(api, down=[{"category": "route"}])
+    document = {**view["document"], "down": [{"category": "nothing"}]}
+    found = api.post(f"/api/reports/{view['id']}/edits", json=document, headers={"If-Match": f'"{view["revision"]}"'})
+    assert found.json()["sheet"] is None
+    assert "there is no column 'nothing'" in found.json()["fault"]
+    assert found.headers["etag"] == f'"{found.json()["report"]["revision"]}"'
+    late = api.post(f"/api/reports/{view['id']}/edits", json=document, headers={"If-Match": f'"{view["revision"]}"'})
+    assert late.status_code == 412
+    assert api.post(f"/api/reports/{view['id']}/edits").status_code == 422
+    tried = api.post("/api/reports/tried", json=document).json()
+    assert "there is no column 'nothing'" in tried["fault"]
+    assert api.post("/api/reports/tried", json=view["document"]).json() == {"fault": ""}
+
+
+def test_cells_in_view_alone_are_sent_of_a_large_sheet(api: TestClient) -> None:
+    lines = "".join(f"2025-01-0{n % 9 + 1},R{n:04},{n}.00\n" for n in range(3000))
+    brought(api, f"sold on,route,gross\n{lines}".encode())
+    across = [{"period": "sold on", "grains": ["day"]}]
+    view = saved(api, down=[{"category": "route"}], across=across)
+    sheet = api.get(f"/api/reports/{view['id']}/sheet", params={"at": 1000, "first": 2, "columns": 3}).json()
+    assert (sheet["first"], sheet["shown"], len(sheet["cells"])) == (2, 3, 90)
+    line = sheet["rows"]["line"][1000]
+    path = f"/api/reports/{view['id']}/sheets/{sheet['key']}/lines"
+    more = api.post(path, json={"lines": [line], "first": 0, "columns": 0}).json()
+    assert more["cells"][str(line)][2 * 2 : 5 * 2] == sheet["cells"][str(line)]
+    assert len(sheet["widths"]) == len(sheet["columns"]) * 2
+    whole = api.post(path, json={"lines": sheet["rows"]["line"][:4000]}).json()["cells"]
+    widest = [max(len(texts[i]) for texts in whole.values()) for i in range(len(sheet["widths"]))]
+    assert all(width >= needed for width, needed in zip(sheet["widths"], widest, strict=True))
+
+
+def test_a_chosen_block_is_added_up_exactly(api: TestClient) -> None:
+    brought(api)
+    view = saved(api, down=[{"category": "route"}], figures=[{"name": "Gross", "take": "sum", "of": "gross"}])
+    sheet = api.get(f"/api/reports/{view['id']}/sheet").json()
+    path = f"/api/reports/{view['id']}/sheets/{sheet['key']}/chosen"
+    lines = sheet["rows"]["line"][:2]
+    found = api.post(path, json={"lines": lines, "first": 0, "last": 1}).json()
+    assert (found["count"], found["sum"], found["average"]) == (2, "9.25", "4.63")
+    assert (found["plain"], found["shown"]) == ([["11.50"], ["-2.25"]], [["11.50"], ["(2.25)"]])
+
+
+def test_records_are_listed_under_a_line_a_page_at_a_time(api: TestClient) -> None:
+    brought(api)
+    view = saved(api, down=[{"category": "route"}], records={"columns": ["sold on", "gross"], "order": ["gross"]})
+    sheet = api.get(f"/api/reports/{view['id']}/sheet").json()
+    assert sheet["listed"]["records"][0] == 2
+    path = f"/api/reports/{view['id']}/sheets/{sheet['key']}/listed"
+    line = sheet["rows"]["line"][0]
+    assert api.post(path, json={"line": line, "start": 0, "count": 10}).json() == [
+        ["2025-07-05", "1.50"], ["2026-07-06", "10.00"],
+    ]  # fmt: skip
+    assert api.post(path, json={"line": line, "start": 1, "count": 1}).json() == [["2026-07-06", "10.00"]]
+
+
+def test_reports_that_fit_a_source_are_proposed_and_used(api: TestClient) -> None:
+    kept = brought(api)
+    found = api.get(f"/api/sources/{kept['id']}/proposals").json()
+    assert [one["document"]["title"] for one in found][:2] == [
+        "Gross by route and month",
+        "Gross by quarter, year over year",
+    ]
+    made = api.post("/api/reports", json={"source": "Sales", "document": found[0]["document"]})
+    assert made.status_code == 201
+    glance = api.get(f"/api/reports/{made.json()['id']}/glance").json()
+    assert (glance["figure"], glance["fault"]) == ("Gross", "")
+
+
+@pytest.mark.parametrize(
+    ("content", "keys", "want"),
+    [
+        (b"on,ccy,v\n2025-01-01,EUR,1\n2025-01-02,GBP,2\n", {}, "Amounts of different currencies are added up (ccy: EUR, GBP)"),
+        (b"on,route,v\n2025-01-01,A,1\n2025-01-02,Total,2\n", {}, "route has records called 'Total'"),
+        (b"on,v\n2024-01-01,1\n2025-01-02,2\n", {"down": [{"period": "on", "grains": ["month_of_year"]}]}, "Month of year adds up the years 2024 to 2025"),
+        (b"on,a,v\n2025-01-01,x,1\n2025-01-02,x,2\n", {"down": [{"category": "a"}]}, "a has one member only, x"),
+    ],
+)  # fmt: skip
+def test_what_should_be_known_is_said_where_it_arises(api: TestClient, content: bytes, keys: Any, want: str) -> None:
+    brought(api, content)
+    figures = [{"name": "V", "take": "sum", "of": "v"}]
+    view = saved(api, figures=figures, **keys)
+    found = api.get(f"/api/reports/{view['id']}/sheet").json()["warnings"]
+    assert [warning for warning in found if warning.startswith(want)], found
