@@ -21,12 +21,12 @@ from kalendor.desk.desk import Desk
 AREAS, ROUTES, MONTHS = 20, 2_000, 40
 EDITS = 15
 EDIT = """const [done] = [arguments[arguments.length - 1]];
-const before = document.querySelector('.sheet-table td.num').innerText;
+const before = document.querySelector('tr.leaf td.num').innerText;
 performance.clearResourceTimings();
 const start = performance.now();
 let changed = 0;
 const watch = new MutationObserver(() => {
-  if (changed || document.querySelector('.sheet-table td.num').innerText === before) return;
+  if (changed || document.querySelector('tr.leaf td.num').innerText === before) return;
   changed = performance.now();
   requestAnimationFrame(() => requestAnimationFrame(() => {
     watch.disconnect();
@@ -38,6 +38,7 @@ const watch = new MutationObserver(() => {
 });
 watch.observe(document.querySelector('.sheet-scroll'), {subtree: true, childList: true, characterData: true});
 [...document.querySelectorAll('li[role=option]')].find(e => e.innerText.trim() === arguments[0]).click();"""
+THERE = "[...document.querySelectorAll('tr.leaf td.num')].some(cell => cell.innerText)"
 SCROLL = """const [way, done] = [arguments[0], arguments[arguments.length - 1]];
 const box = document.querySelector('.sheet-scroll');
 let frames = 0;
@@ -126,9 +127,9 @@ def main() -> None:
     for address in serving(folder / "work", "serve"):
         page = report(address, "month")
         driver.get(page)
-        until(driver, "document.querySelector('.sheet-table td.num')?.innerText")
+        until(driver, THERE)
         driver.get(page)
-        until(driver, "document.querySelector('.sheet-table td.num')?.innerText")
+        until(driver, THERE)
         first = driver.execute_script(
             "return performance.getEntriesByType('resource').filter(e => /sheet/.test(e.name)).map(e => e.responseEnd)[0]"
         )
@@ -151,7 +152,7 @@ def main() -> None:
             f"  scrolling down                             {driver.execute_async_script(SCROLL, 'down'):7.0f} frames a second   (target ≥ 50)"
         )
         driver.get(report(address, "day"))
-        until(driver, "document.querySelector('.sheet-table td.num')?.innerText")
+        until(driver, THERE)
         print(
             f"  scrolling sideways, {MONTHS * 30:,} columns         {driver.execute_async_script(SCROLL, 'right'):7.0f} frames a second   (target ≥ 50)"
         )

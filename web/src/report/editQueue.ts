@@ -51,13 +51,12 @@ export const sent = (queue: Queue): Queue => ({
   waiting: queue.waiting.slice(1),
 });
 
-/** The server took the change. */
-export const taken = (queue: Queue, server: ReportView): Queue => ({
-  ...queue,
-  server,
-  sending: null,
-  unsure: false,
-});
+/** The server took the change; a document that says what was sent stays the one that is shown. */
+export function taken(queue: Queue, server: ReportView): Queue {
+  const sent = isDocument(queue.sending) ? queue.sending.document : null;
+  const document = sent && same(sent, server.document) ? sent : server.document;
+  return { ...queue, server: { ...server, document }, sending: null, unsure: false };
+}
 
 /** The server gave no answer: the change waits in its place to be sent again. */
 export const held = (queue: Queue): Queue =>
@@ -107,4 +106,4 @@ export const saved = (queue: Queue): boolean =>
 
 /** The report as the server has it came in by another way, as by opening the page again. */
 export const seen = (queue: Queue, server: ReportView): Queue =>
-  saved(queue) ? { ...queue, server } : queue;
+  saved(queue) && server.revision !== queue.server.revision ? { ...queue, server } : queue;

@@ -52,7 +52,10 @@ export class Edits {
     this.inView = inView;
   };
 
-  seen = (server: ReportView) => this.tell({ ...this.state, queue: queueing.seen(this.state.queue, server) });
+  seen = (server: ReportView) => {
+    const queue = queueing.seen(this.state.queue, server);
+    if (queue !== this.state.queue) this.tell({ ...this.state, queue });
+  };
 
   /** Send at once what waits for the server to answer again. */
   again = () => {

@@ -44,6 +44,18 @@ export function useReportEditing(id: number) {
     return () => window.removeEventListener('keydown', listen);
   }, [ask]);
 
+  const does = useMemo(
+    () => ({
+      again: () => edits?.again(),
+      inView: (query: string) => edits?.look(query),
+      change: (document: Report) => edits?.ask({ document }),
+      settle: (which: 'mine' | 'theirs') => edits?.settle(which),
+      gather: (what: Gathering) => edits?.ask({ gather: what }),
+      undo: () => edits?.ask('undo'),
+      redo: () => edits?.ask('redo'),
+    }),
+    [edits],
+  );
   const queue = state?.queue;
   return {
     view: queue?.server,
@@ -51,12 +63,6 @@ export function useReportEditing(id: number) {
     conflict: queue?.conflict ?? null,
     error: found.error ?? state?.error ?? null,
     waits: state?.waits ?? null,
-    again: () => edits?.again(),
-    inView: (query: string) => edits?.look(query),
-    change: (document: Report) => ask({ document }),
-    settle: (which: 'mine' | 'theirs') => edits?.settle(which),
-    gather: (what: Gathering) => ask({ gather: what }),
-    undo: () => ask('undo'),
-    redo: () => ask('redo'),
+    ...does,
   };
 }

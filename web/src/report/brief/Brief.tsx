@@ -1,5 +1,5 @@
 import { Popover } from '@mui/material';
-import { useEffect, useRef, useState } from 'react';
+import { memo, useEffect, useRef, useState } from 'react';
 
 import type { Report, SheetView } from '../../api/client';
 import { useSource } from '../../api/queries';
@@ -20,7 +20,7 @@ interface Editing {
 
 /** The report as a sentence; each phrase opens a small editor at its place and can be dragged to another, and `/` adds
  * one. */
-export function Brief({
+export const Brief = memo(function Brief({
   report,
   source,
   sheet,
@@ -176,4 +176,4 @@ export function Brief({
       />
     </p>
   );
-}
+});

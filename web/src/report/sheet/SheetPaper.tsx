@@ -1,4 +1,4 @@
-import { useCallback, useMemo, useRef, useState } from 'react';
+import { memo, useCallback, useMemo, useRef, useState } from 'react';
 
 import type { Gathering, Report, SheetView } from '../../api/client';
 import { TitleField } from '../brief/TitleField';
@@ -37,7 +37,16 @@ interface Props {
 }
 
 /** The paper with the sheet: title, depth, layout, find, the lines themselves, and what can be done to them directly. */
-export function SheetPaper({ id, report, sheet, stale, change, gather, question, inView }: Props) {
+export const SheetPaper = memo(function SheetPaper({
+  id,
+  report,
+  sheet,
+  stale,
+  change,
+  gather,
+  question,
+  inView,
+}: Props) {
   const [open, setOpen] = useOpenness(id, sheet.down.length);
   const layout = useMemo(() => report.layout ?? {}, [report.layout]);
   const columns = layout.lines === 'columns';
@@ -179,7 +188,7 @@ export function SheetPaper({ id, report, sheet, stale, change, gather, question,
       />
     </section>
   );
-}
+});
 
 /** The lines chosen after a click: that one, or with it those before, or all between. */
 function chosenNext(rows: Row[], chosen: Row[], row: Row, more: boolean, range: boolean): Row[] {

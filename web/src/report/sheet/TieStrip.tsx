@@ -1,10 +1,12 @@
+import { memo } from 'react';
+
 import type { Report, TieOutView } from '../../api/client';
 import { count, counted, money } from '../../parts/words';
 import { columnsOf } from '../brief/brief';
 import { Controls } from '../editors/Controls';
 
 /** The tie-out: how many records of the source are on the sheet, and where the others went. */
-export function TieStrip({
+export const TieStrip = memo(function TieStrip({
   tie,
   report,
   change,
@@ -57,4 +59,4 @@ export function TieStrip({
       />
     </footer>
   );
-}
+});
