@@ -19,7 +19,7 @@ from kalendor.errors import DefinitionError
 from kalendor.output.flat import flat
 from kalendor.output.numbers import plain_approximate, plain_exact, start_text, texts
 from kalendor.output.seen import INDENT, seen, seen_headings
-from kalendor.output.shown import shown_cells
+from kalendor.output.shown import shown_cells, shown_number
 from kalendor.output.writers import write
 from tests.core.build import records, sheet
 
@@ -174,3 +174,22 @@ def test_a_parquet_file_of_hours_bears_moments() -> None:
     assert table["hour start"].to_pylist() == [datetime(2023, 11, 14, 22), datetime(2023, 11, 14, 23), None]
     with pytest.raises(DefinitionError, match="cannot be written yet"):
         write(worked, "parquet", "sheet")
+
+
+@given(
+    st.integers(-(10**15), 10**15),
+    st.integers(0, 4),
+    st.fixed_dictionaries(
+        {
+            "thousands": st.booleans(), "currency": st.sampled_from(["", "£"]), "zero": st.sampled_from(["number", "dash"]),
+            "negative": st.sampled_from(["parentheses", "minus"]), "unit": st.sampled_from(["one", "thousands"]),
+            "places": st.sampled_from([None, 0, 2]), "percent": st.sampled_from([None, True]),
+        }
+    ),
+    st.booleans(),
+)  # fmt: skip
+def test_units_are_shown_as_the_number_is(units: int, places: int, form: dict[str, Any], signed: bool) -> None:
+    column = Column(Kind.DECIMAL if places else Kind.WHOLE, np.array([units]), None, places)
+    figure = ShownFigure("f", column, Format(**form), signed=signed)
+    (text,) = shown_cells(figure, np.array([0]))
+    assert text == shown_number(Decimal(units).scaleb(-places), figure)

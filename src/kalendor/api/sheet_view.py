@@ -19,7 +19,7 @@ from kalendor.output.numbers import as_read, texts
 from kalendor.output.shown import shown_cells, shown_number
 
 FEW_CELLS = 6_000
-ROWS_ABOVE, ROWS_BELOW = 15, 75
+ROWS_ABOVE, ROWS_BELOW = 10, 55
 MOST_COPIED = 50_000
 WIDEST = 40
 

@@ -1,5 +1,6 @@
 """Figures as people read them: thousands, parentheses, percent, words for what has no number."""
 
+from collections.abc import Callable
 from decimal import ROUND_HALF_UP, Decimal
 from typing import Any
 
@@ -54,15 +55,35 @@ def shown_cells(figure: ShownFigure, at: Array) -> list[str]:
         write = writer(cells)
         return ["" if none else write(value) for value, none in zip(raw, blank, strict=True)]
     known: dict[Any, str] = {}
+    plain = _plain_units(figure)
     texts = []
     for value, none, mark in zip(raw, blank, marks, strict=True):
         if none:
             texts.append(MARK_WORDS[mark])
             continue
         if value not in known:
-            known[value] = shown_number(_decimal(cells, value), figure)
+            known[value] = plain(value) if plain else shown_number(_decimal(cells, value), figure)
         texts.append(known[value])
     return texts
+
+
+def _plain_units(figure: ShownFigure) -> Callable[[int], str] | None:
+    """How units of an exact figure are shown that needs no rounding, which most do not; None for the others."""
+    cells, form = figure.cells, figure.format
+    if cells.kind not in EXACT or is_percent(figure) or form.unit != "one" or places_of(figure) != cells.places:
+        return None
+    size, places, group = 10**cells.places, cells.places, "," if form.thousands else ""
+
+    def shown(units: int) -> str:
+        if units == 0 and form.zero == "dash":
+            return "–"
+        whole, rest = divmod(abs(units), size)
+        body = f"{form.currency}{whole:{group}}" + (f".{rest:0{places}d}" if places else "")
+        if units < 0:
+            return f"({body})" if form.negative == "parentheses" else MINUS + body
+        return "+" + body if figure.signed and units > 0 else body
+
+    return shown
 
 
 def _decimal(cells: Column, value: Any) -> Decimal:

@@ -18,7 +18,7 @@ import { openness } from './sheet/useOpenness';
 import { TrailMargin } from './trail/TrailMargin';
 import { useReportEditing } from './useReportEditing';
 
-const COLUMNS = 24;
+const COLUMNS = 18;
 
 /** A report: the brief on top, the sheet under it, the trail of a number beside it, the tie-out at the foot. */
 export function ReportScreen() {
@@ -27,7 +27,7 @@ export function ReportScreen() {
 }
 
 const inView = (at: number, open: number, first: number) =>
-  `at=${at}&open=${open}&first=${Math.max(0, first - 4)}&columns=${COLUMNS}`;
+  `at=${at}&open=${open}&first=${Math.max(0, first - 2)}&columns=${COLUMNS}`;
 
 function OneReport({ id }: { id: number }) {
   const editing = useReportEditing(id);
