@@ -28,13 +28,13 @@ let changed = 0;
 const watch = new MutationObserver(() => {
   if (changed || document.querySelector('tr.leaf td.num').innerText === before) return;
   changed = performance.now();
-  requestAnimationFrame(() => requestAnimationFrame(() => {
+  requestAnimationFrame(() => setTimeout(() => {
     watch.disconnect();
     const calls = performance.getEntriesByType('resource').filter(e => /edits|sheet|lines/.test(e.name));
     done({all: performance.now() - start, answered: Math.max(...calls.map(e => e.responseEnd)) - start,
           sent: Math.min(...calls.map(e => e.requestStart)) - start, calls: calls.length,
           bytes: calls.reduce((sum, e) => sum + e.encodedBodySize, 0)});
-  }));
+  }, 0));
 });
 watch.observe(document.querySelector('.sheet-scroll'), {subtree: true, childList: true, characterData: true});
 [...document.querySelectorAll('li[role=option]')].find(e => e.innerText.trim() === arguments[0]).click();"""

@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
 
 import {
   post,
@@ -149,31 +150,34 @@ export function Cuts({
   );
 }
 
-/** Ranges of one size: from, to, every. */
-function Steps({
-  cut,
-  change,
-}: {
-  cut: { from: number; to: number; step: number };
-  change: (cut: { from: number; to: number; step: number }) => void;
-}) {
-  const field = (label: string, key: 'from' | 'to' | 'step') => (
+type Every = { from: number; to: number; step: number };
+const isWhole = ({ from, to, step }: Every) => step > 0 && to > from && (to - from) / step <= 200;
+
+/** Ranges of one size: from, to, every; used once the three go together. */
+function Steps({ cut, change }: { cut: Every; change: (cut: Every) => void }) {
+  const [draft, setDraft] = useState(cut);
+  const field = (label: string, key: keyof Every) => (
     <Written
       label={label}
-      value={String(cut[key])}
+      value={String(draft[key])}
       change={(text) => {
-        const next = { ...cut, [key]: Number(text.replaceAll(/[, ]/g, '')) };
-        const many = (next.to - next.from) / next.step;
-        if (next.step > 0 && next.to > next.from && many <= 200) change(next);
+        const next = { ...draft, [key]: Number(text.replaceAll(/[, ]/g, '')) };
+        setDraft(next);
+        if (isWhole(next)) change(next);
       }}
     />
   );
   return (
-    <div className="pair">
-      {field('From', 'from')}
-      {field('To', 'to')}
-      {field('Every', 'step')}
-    </div>
+    <>
+      <div className="pair">
+        {field('From', 'from')}
+        {field('To', 'to')}
+        {field('Every', 'step')}
+      </div>
+      {!isWhole(draft) && (
+        <p className="say">These make no ranges, or more than 200 of them; change one of the three.</p>
+      )}
+    </>
   );
 }
 
