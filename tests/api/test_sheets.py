@@ -136,3 +136,20 @@ def test_what_should_be_known_is_said_where_it_arises(api: TestClient, content: 
     view = saved(api, figures=figures, **keys)
     found = api.get(f"/api/reports/{view['id']}/sheet").json()["warnings"]
     assert [warning for warning in found if warning.startswith(want)], found
+
+
+def test_a_line_of_a_tree_is_renamed_and_undone(api: TestClient) -> None:
+    brought(api)
+    view = saved(api, down=[{"category": "route"}])
+    api.post(f"/api/reports/{view['id']}/gather", json={"entry": 0, "values": ["A"], "label": "First"})
+    path = f"/api/reports/{view['id']}/rename"
+    made = api.post(path, json={"entry": 0, "path": ["First"], "label": "Best"}).json()
+    assert "Best" in made["sheet"]["rows"]["label"]
+    inner = api.post(path, json={"entry": 0, "path": ["Best", "A"], "label": "Alpha"}).json()
+    assert "Alpha" in inner["sheet"]["rows"]["label"]
+    odd = api.post(path, json={"entry": 0, "path": ["Not placed", "B"], "label": "x"})
+    assert odd.status_code == 422
+    assert "is not a line that the tree names" in odd.json()["detail"]
+    for _ in range(2):
+        back = api.post(f"/api/reports/{view['id']}/edits?step=undo").json()
+    assert "First" in back["sheet"]["rows"]["label"]

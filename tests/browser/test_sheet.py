@@ -220,3 +220,16 @@ def test_no_number_is_cut_off_when_the_sheet_is_scrolled_sideways(page: Page, de
         .filter(c => (c.left < stuck - 1 && c.right > stuck + 1) || (c.left < box.right && c.right > box.right + 1))
         .filter(c => !veils.some(v => v.left <= Math.max(c.left, stuck) + 1 && v.right >= Math.min(c.right, box.right) - 1)).length"""
     page.wait(lambda: page.driver.execute_script(script) == 0, "a number is cut off at an edge")
+
+
+def test_a_line_of_a_tree_is_renamed_in_place(report: Page) -> None:
+    menu(report, ".sheet-table tbody th", "A-1", "Gather into a category…")
+    report.driver.find_element(By.CSS_SELECTOR, "input[aria-label='Name of the category']").send_keys(
+        "First", Keys.ENTER
+    )
+    report.wait(lambda: "First" in labels(report), "not gathered")
+    menu(report, ".sheet-table tbody th", "First", "Rename…")
+    field = report.driver.find_element(By.CSS_SELECTOR, "input[aria-label='New name']")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("Best", Keys.ENTER)
+    report.wait(lambda: "Best" in labels(report) and "First" not in labels(report), "not renamed")

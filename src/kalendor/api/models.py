@@ -310,6 +310,14 @@ class ReportView(BaseModel):
     document: Report
 
 
+class Renaming(BaseModel):
+    """Another label for a line of a tree, known by its labels from the outermost in."""
+
+    entry: int
+    path: Annotated[list[str], Field(min_length=1, max_length=20)]
+    label: Annotated[str, Field(min_length=1, max_length=200)]
+
+
 class NewReport(BaseModel):
     """A report over a source: a first figure to begin from, or the whole document."""
 

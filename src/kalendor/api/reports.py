@@ -18,7 +18,7 @@ from kalendor.definitions.report import Control, Report
 from kalendor.desk import new_report
 from kalendor.desk.control_files import controls_from_file
 from kalendor.desk.desk import Desk
-from kalendor.desk.gathered import gather
+from kalendor.desk.gathered import gather, rename
 from kalendor.desk.glances import glance
 from kalendor.desk.reports import report_at
 from kalendor.desk.small_files import small_reader
@@ -181,6 +181,12 @@ def edit(
 def gather_lines(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: models.Gathering) -> Response:
     """Lines gathered into a category; the report and its tree are changed as one, and undone as one."""
     return _edited(desk, gather(desk, id, asked.entry, asked.values, asked.label, expected), seen)
+
+
+@router.post("/reports/{id}/rename", response_model=sheets.EditView)
+def rename_line(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: models.Renaming) -> Response:
+    """A line of a tree called otherwise; likewise undone as one."""
+    return _edited(desk, rename(desk, id, asked.entry, asked.path, asked.label, expected), seen)
 
 
 def _edited(desk: Desk, stored: Stored, seen: InView) -> Response:

@@ -1,4 +1,4 @@
-"""Lines of a sheet gathered into a category: the report and its tree changed as one, and undone as one."""
+"""Lines of a sheet gathered into a category, or renamed: the report and its tree changed as one, and undone as one."""
 
 from collections.abc import Sequence
 
@@ -37,6 +37,44 @@ def gather(desk: Desk, id: int, entry: int, values: Sequence[str], label: str, e
     entries[entry] = found.model_copy(update={"tree": tree.name, "levels": None, "name": None})
     changed = Report.model_validate(report.model_copy(update={"down": entries}).model_dump(by_alias=True))
     return desk.definitions.save_along(id, changed, tree, None, desk.now(), expected)
+
+
+def rename(desk: Desk, id: int, entry: int, path: Sequence[str], label: str, expected: int | None) -> Stored:
+    """The report with a line of a tree called otherwise: the category or the value that the labels of `path` lead to.
+
+    Raises DefinitionError for an entry that is of no tree, and for a line that the tree does not name.
+    """
+    report = report_at(desk, id)
+    found = report.down[entry] if 0 <= entry < len(report.down) else None
+    if not isinstance(found, CategoryEntry) or found.tree is None:
+        raise DefinitionError("only lines of a category tree can be renamed; gather lines into a category first")
+    stored = desk.definitions.named("tree", found.tree)
+    if stored is None or not isinstance(stored.body, Tree):
+        raise DefinitionError(f"there is no category tree named {found.tree!r}")
+    shown = found.levels or stored.body.levels
+    skipped = stored.body.levels.index(shown[0]) if shown[0] in stored.body.levels else 0
+    renamed, count = _renamed(stored.body.roots, list(path), label, skipped)
+    if count != 1:
+        raise DefinitionError(f"{path[-1]!r} is not a line that the tree names; open the tree to place it")
+    tree = Tree.model_validate(stored.body.model_copy(update={"roots": renamed}).model_dump(by_alias=True))
+    return desk.definitions.save_along(id, report, tree, stored.id, desk.now(), expected)
+
+
+def _renamed(nodes: Sequence[Node], path: list[str], label: str, skipped: int) -> tuple[list[Node], int]:
+    """The nodes with the one at the path renamed, and how many there were; `skipped` levels stand above the path."""
+    made, count = [], 0
+    for node in nodes:
+        here = node.label or node.value
+        if skipped and node.value is None:
+            under, n = _renamed(node.under, path, label, skipped - 1)
+            node, count = node.model_copy(update={"under": under}), count + n
+        elif here == path[0] and len(path) == 1:
+            node, count = node.model_copy(update={"label": label}), count + 1
+        elif here == path[0]:
+            under, n = _renamed(node.under, path[1:], label, 0)
+            node, count = node.model_copy(update={"under": under}), count + n
+        made.append(node)
+    return made, count
 
 
 def _free(desk: Desk, wanted: str) -> str:

@@ -12,6 +12,7 @@ export type PartView = Schemas['PartView'];
 export type RecordsView = Schemas['RecordsView'];
 export type DriversView = Schemas['DriversView'];
 export type BarsView = Schemas['BarsView'];
+export type Renaming = Schemas['Renaming'];
 export type Gathering = Schemas['Gathering'];
 export type GlanceView = Schemas['GlanceView'];
 export type ProposalView = Schemas['ProposalView'];

@@ -572,6 +572,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports/{id}/rename": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rename Line
+         * @description A line of a tree called otherwise; likewise undone as one.
+         */
+        post: operations["rename_line_api_reports__id__rename_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/{id}/sheet": {
         parameters: {
             query?: never;
@@ -2443,6 +2463,18 @@ export interface components {
             reason: string;
             /** Text */
             text: string;
+        };
+        /**
+         * Renaming
+         * @description Another label for a line of a tree, known by its labels from the outermost in.
+         */
+        Renaming: {
+            /** Entry */
+            entry: number;
+            /** Label */
+            label: string;
+            /** Path */
+            path: string[];
         };
         /**
          * Report
@@ -4400,6 +4432,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReportView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    rename_line_api_reports__id__rename_post: {
+        parameters: {
+            query?: {
+                at?: number;
+                open?: number;
+                first?: number;
+                columns?: number;
+            };
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Renaming"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditView"];
                 };
             };
             /** @description Validation Error */

@@ -80,6 +80,7 @@ function OneReport({ id }: { id: number }) {
               stale={Boolean(found.error)}
               change={editing.change}
               gather={editing.gather}
+              rename={editing.rename}
               question={setCell}
               inView={seen}
             />

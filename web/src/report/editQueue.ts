@@ -1,7 +1,7 @@
-import type { Gathering, Report, ReportView } from '../api/client';
+import type { Gathering, Renaming, Report, ReportView } from '../api/client';
 
-/** A change to a report: the whole document as it should be, a step back or on, or lines gathered into a category. */
-export type Step = { document: Report } | { gather: Gathering } | 'undo' | 'redo';
+/** A change to a report: the whole document as it should be, a step back or on, or lines gathered or renamed. */
+export type Step = { document: Report } | { gather: Gathering } | { rename: Renaming } | 'undo' | 'redo';
 
 const isDocument = (step: Step | null | undefined): step is { document: Report } =>
   typeof step === 'object' && step !== null && 'document' in step;

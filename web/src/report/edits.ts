@@ -77,7 +77,7 @@ export class Edits {
     send(this.id, step, revision, this.inView)
       .then(({ report, sheet }) => {
         this.tries = 0;
-        this.saved(report, sheet, typeof step === 'string' || 'gather' in step);
+        this.saved(report, sheet, typeof step === 'string' || !('document' in step));
         this.tell({ ...this.state, queue: queueing.taken(this.state.queue, report), waits: null });
         this.pump();
       })
@@ -111,6 +111,7 @@ function send(id: number, step: Step, revision: number, inView: string) {
   if (typeof step === 'string')
     return post<EditView>(`/reports/${id}/edits?step=${step}&${inView}`, undefined, { revision });
   if ('gather' in step) return post<EditView>(`/reports/${id}/gather?${inView}`, step.gather, { revision });
+  if ('rename' in step) return post<EditView>(`/reports/${id}/rename?${inView}`, step.rename, { revision });
   return post<EditView>(`/reports/${id}/edits?${inView}`, step.document, { revision });
 }
 

@@ -157,6 +157,33 @@ export function ofLines(report: Report, levels: string[]): Offer[] {
         layout: { ...r.layout, lines: 'columns' },
       }), 'layout'),
     ); // prettier-ignore
+  const looks: ['space' | 'bold' | 'page_break', (level: string) => string][] = [
+    ['space', (level) => `space before each ${level}`],
+    ['bold', (level) => `${level} in bold`],
+    ['page_break', (level) => `each ${level} on a new page`],
+  ];
+  levels.slice(0, -1).forEach((level) =>
+    looks
+      .filter(([key]) => !report.layout?.levels?.[level]?.[key])
+      .forEach(([key, words]) =>
+        offers.push(
+          condition(words(level), 'layout format lines apart', 8, (r) => ({
+            ...r,
+            layout: {
+              ...r.layout,
+              levels: { ...r.layout?.levels, [level]: { ...r.layout?.levels?.[level], [key]: true } },
+            },
+          }), 'layout'),
+        ),
+      ),
+  ); // prettier-ignore
+  if (levels[0] && !report.layout?.grand)
+    offers.push(
+      condition(`the grand total called All ${levels[0]}s`, 'layout name words total label', 8, (r) => ({
+        ...r,
+        layout: { ...r.layout, grand: `All ${levels[0]}s` },
+      }), 'layout'),
+    ); // prettier-ignore
   if (!report.records && levels.length > 0)
     offers.push(condition('listing the records', 'detail transactions', 12, (r) => ({ ...r, records: {} })));
   return offers;

@@ -202,7 +202,7 @@ function Held({ entry, column, source }: { entry: BucketEntry | AgeEntry; column
     <>
       <p className="say">
         {isAge
-          ? 'An age range holds its last day: 30 days stand in 1 – 30.'
+          ? 'An age range holds its last day: 30 days stand in 1 – 30.'
           : 'A range holds its lower end: 100 stands in 100 up to 200.'}
       </p>
       {ranges.length > 0 && (

@@ -34,6 +34,7 @@ interface Props {
   change: (report: Report) => void;
   question: (at: At) => void;
   gather: (row: Row) => void;
+  rename: (row: Row) => void;
 }
 
 /** What can be done at a line, a heading or a number. */
@@ -92,7 +93,7 @@ function steps(report: Report, kind: 'down' | 'across', index: number): Change[]
   return [...made(-1), ...made(1)];
 }
 
-function ofLine({ report, rows, chosen, gather }: Props, at: At): Change[][] {
+function ofLine({ report, rows, chosen, gather, rename }: Props, at: At): Change[][] {
   const row = rows[at.row];
   if (!row || row.depth === 0) return [[['Nothing to do with the grand total', () => undefined]]];
   const many = chosen.some((c) => c.path === row.path) ? chosen : [row];
@@ -103,13 +104,22 @@ function ofLine({ report, rows, chosen, gather }: Props, at: At): Change[][] {
       [`Leave out ${these}`, leftOut(report, rows, many)],
       [`Out of sight (totals still count it)`, hiddenLines(report, many)],
     ],
-    [['Gather into a category…', row.value !== null ? () => gather(row) : null]],
+    [
+      ['Gather into a category…', row.value !== null ? () => gather(row) : null],
+      ['Rename…', isOfTree(report, row) ? () => rename(row) : null],
+    ],
     [
       ['Move up', reordered(report, rows, row, -1), 'Alt ↑'],
       ['Move down', reordered(report, rows, row, 1), 'Alt ↓'],
     ],
     steps(report, 'down', row.entry),
   ];
+}
+
+/** Whether a line is one that a category tree names. */
+function isOfTree(report: Report, row: Row): boolean {
+  const entry = report.down?.[row.entry];
+  return row.special === 0 && entry !== undefined && 'category' in entry && Boolean(entry.tree);
 }
 
 function ofHeading({ report, sheet, change }: Props, place: number): Change[][] {

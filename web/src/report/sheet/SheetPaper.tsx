@@ -1,6 +1,6 @@
 import { memo, useCallback, useMemo, useRef, useState } from 'react';
 
-import type { Gathering, Report, SheetView } from '../../api/client';
+import type { Gathering, Renaming, Report, SheetView } from '../../api/client';
 import { TitleField } from '../brief/TitleField';
 import { Chart } from '../chart/Chart';
 import { Chosen } from './Chosen';
@@ -10,6 +10,7 @@ import { Find } from './Find';
 import { Gather } from './Gather';
 import { outline, PATH, type Row } from './outline';
 import { PeriodSteps } from './PeriodSteps';
+import { RenameLine } from './RenameLine';
 import { SheetMenu, type MenuAt } from './SheetMenu';
 import { SheetTable, type Scrolling, type SheetActions } from './SheetTable';
 import { sorted, sortedBy } from './sorting';
@@ -32,6 +33,7 @@ interface Props {
   stale: boolean;
   change: (report: Report) => void;
   gather: (what: Gathering) => void;
+  rename: (what: Renaming) => void;
   question: (cell: Questioned | null) => void;
   inView: (at: number, open: number, first: number) => void;
 }
@@ -44,6 +46,7 @@ export const SheetPaper = memo(function SheetPaper({
   stale,
   change,
   gather,
+  rename,
   question,
   inView,
 }: Props) {
@@ -59,6 +62,7 @@ export const SheetPaper = memo(function SheetPaper({
   const [chosen, setChosen] = useState<Row[]>([]);
   const { grid, move, extend, clear } = useGrid();
   const [menu, setMenu] = useState<MenuAt | null>(null);
+  const [naming, setNaming] = useState<Row | null>(null);
   const [finding, setFinding] = useState(false);
   const [charted, setCharted] = useState(false);
   const table = useRef<Scrolling>(null);
@@ -172,6 +176,16 @@ export const SheetPaper = memo(function SheetPaper({
           done={() => setChosen([])}
         />
       )}
+      {naming && (
+        <RenameLine
+          row={naming}
+          close={() => setNaming(null)}
+          rename={(label) => {
+            rename({ entry: naming.entry, path: pathIn(sheet, naming), label });
+            setNaming(null);
+          }}
+        />
+      )}
       <SheetMenu
         at={menu}
         close={() => {
@@ -185,10 +199,21 @@ export const SheetPaper = memo(function SheetPaper({
         change={change}
         question={ask}
         gather={(row) => setChosen([row])}
+        rename={(row) => setNaming(row)}
       />
     </section>
   );
 });
+
+/** A line's labels from the outermost level of its own entry in. */
+const pathIn = (sheet: SheetView, row: Row) =>
+  row.own.filter((_, k) => sheet.rows.entry.length > 0 && levelEntry(sheet, k) === row.entry);
+
+/** Which entry a level of the lines is of. */
+function levelEntry(sheet: SheetView, level: number): number {
+  const at = sheet.rows.depth.indexOf(level + 1);
+  return sheet.rows.entry[at] ?? -1;
+}
 
 /** The lines chosen after a click: that one, or with it those before, or all between. */
 function chosenNext(rows: Row[], chosen: Row[], row: Row, more: boolean, range: boolean): Row[] {

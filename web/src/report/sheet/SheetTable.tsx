@@ -61,7 +61,7 @@ export function SheetTable({
   const at = useScrolled(scroller);
   const columns = layout.lines === 'columns' && sheet.down.length > 0;
   const all = useMemo(
-    () => laidOut(sheet, layout, columns, Math.max(300, at.width - 48)),
+    () => laidOut(sheet, layout, columns, Math.max(300, at.width - 2)),
     [sheet, layout, columns, at.width],
   );
   useSnapped(scroller, all);
@@ -216,7 +216,7 @@ function Edges({ all, left, width, below }: { all: Tracks; left: number; width: 
   const cutLeft = cellsAt.find(
     (t) => t.left < left + all.labelsWidth && t.left + t.width > left + all.labelsWidth + 1,
   );
-  const cutRight = cellsAt.find((t) => t.left < left + room - 1 && t.left + t.width > left + room + 1);
+  const cutRight = all.tracks.find((t) => t.left < left + room - 1 && t.left + t.width > left + room + 1);
   const last = cellsAt[cellsAt.length - 1];
   const more = last ? last.left + last.width > left + room + 1 : false;
   return (

@@ -1,0 +1,37 @@
+import { Button, TextField } from '@mui/material';
+import { useState } from 'react';
+
+import type { Row } from './outline';
+
+/** Another name for a line of a category tree. */
+export function RenameLine({
+  row,
+  rename,
+  close,
+}: {
+  row: Row;
+  rename: (label: string) => void;
+  close: () => void;
+}) {
+  const before = row.own[row.depth - 1] ?? '';
+  const [name, setName] = useState(before);
+  const ready = name.trim() !== '' && name.trim() !== before;
+  return (
+    <div className="gather" role="group" aria-label="Rename">
+      <TextField
+        autoFocus
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter' && ready) rename(name.trim());
+          if (event.key === 'Escape') close();
+        }}
+        slotProps={{ htmlInput: { 'aria-label': 'New name' } }}
+      />
+      <Button variant="contained" disabled={!ready} onClick={() => rename(name.trim())}>
+        Rename {before}
+      </Button>
+      <Button onClick={close}>Cancel</Button>
+    </div>
+  );
+}
