@@ -153,3 +153,14 @@ def test_a_line_of_a_tree_is_renamed_and_undone(api: TestClient) -> None:
     for _ in range(2):
         back = api.post(f"/api/reports/{view['id']}/edits?step=undo").json()
     assert "First" in back["sheet"]["rows"]["label"]
+
+
+def test_a_summary_whose_columns_are_all_others_now_is_brought_in_again(api: TestClient) -> None:
+    brought(api)
+    view = saved(api, figures=[{"name": "Gross", "take": "sum", "of": "gross"}])
+    assert api.post(f"/api/reports/{view['id']}/summary?name=Kept").status_code == 201
+    others = {"figures": [{"name": "n", "take": "count"}], "down": [{"category": "route"}], "only": ["route = 'A'"]}
+    for keys in (others, {**others, "only": ["route = 'none of them'"]}, {"figures": view["document"]["figures"]}):
+        assert api.put(f"/api/reports/{view['id']}", json={**view["document"], **keys}).status_code == 200
+        listed = api.get("/api/sources")
+        assert listed.status_code == 200, listed.text

@@ -25,6 +25,7 @@ from kalendor.definitions.figure import Compare, Figure, FormulaFigure, Moving, 
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
+from kalendor.output.told import told
 from tests.core.build import SUM, TODAY, compared, records
 from tests.core.build import report as built
 from tests.core.test_any_report import MATERIAL, MEMORY, reports
@@ -71,7 +72,8 @@ def holds_up(part: Operand, figures: Figures, data: Records, as_of: int) -> None
             assert close(again, value) or (value is None and again == 0), (figure, value, again)
             if part.amounts is not None:
                 given_ = [v for v in map(part.amounts.item, range(len(part.rows))) if v is not None]
-                assert close(sum(given_) if given_ or figure.take.startswith("count") else None, value)
+                nothing = value is None and not len(part.rows)
+                assert nothing or close(sum(given_) if given_ or figure.take.startswith("count") else None, value)
         case "share", Share():
             top, whole = one(part.of[0].value), one(part.of[1].value)
             want = None if top is None or not whole else Decimal(str(top)) / Decimal(str(whole))
@@ -135,6 +137,9 @@ def test_every_number_is_what_its_records_give(report: dict[str, Any], data: st.
         cell = Cell(figure.name, data.draw(st.sampled_from(lines)), data.draw(st.sampled_from(columns)))
         found = trail(document, MATERIAL, sheet, cell, memo=MEMORY)
         holds_up(found.operand, figures, found.records, found.as_of)
+        assert told(found)
+        by_period = found.bars()
+        assert by_period is None or len(by_period.labels) == len(by_period.value)
         for _, part in found.operand.parts():
             if part.condition is not None and part.rows is not None:
                 met = holds(part.condition, Scope(found.records.columns, found.records.count, found.as_of))

@@ -304,11 +304,11 @@ class Sources:
                 yield kept
 
     def _from_rows(self, source: Source, which: str = STANDING, *given: str) -> Kept:
-        names = ", ".join(f"r.{quoted(c.sql_name)}" for c in source.columns)
+        names = ", ".join(["r.row_id", *(f"r.{quoted(c.sql_name)}" for c in source.columns)])
         cursor = self.workspace.db.cursor()
         cursor.row_factory = None
         cursor.execute(
-            f"SELECT r.row_id, {names} FROM {source.table} r JOIN intake i ON i.id = r.intake_id WHERE {which}"
+            f"SELECT {names} FROM {source.table} r JOIN intake i ON i.id = r.intake_id WHERE {which}"
             " ORDER BY r.row_id",
             given,
         )

@@ -145,24 +145,21 @@ class Selecting:
         if not levels and moved is None and window is None:
             return
         clock = [(level, code) for level, code in levels if level.period.grouper.grain in CLOCK]
-        span = column_days(column) or (0, -1)
-        edge = A_YEAR if moved is None else 0
-        days = np.arange(span[0] - edge, span[1] + edge + 1)
-        counted = moved.of(days) if moved is not None else window.of(days) if window is not None else days
-        there = counted != NONE
-        bounded = moved is not None or window is not None
         for level, code in levels:
-            grouper = level.period.grouper
-            if grouper.mode == "merging" and grouper.grain in PARTS:
+            if _is_part(level):
                 yield self._part(name, level, code)
-            elif (level, code) not in clock:
-                bounded = True
-                there &= level.period.codes(np.where(there, counted, 0), None) == code
         if clock and shifted and moved is None and all(x.period.grouper.mode == "own" for x, _ in clock):
-            start = int(clock[-1][0].period.numbers[clock[-1][1]]) * CLOCK[clock[-1][0].period.grouper.grain]
-            yield _moments(name, start, start + CLOCK[clock[-1][0].period.grouper.grain])
-        if bounded:
-            yield _on(name, column, days[there])
+            size = CLOCK[clock[-1][0].period.grouper.grain]
+            start = int(clock[-1][0].period.numbers[clock[-1][1]]) * size
+            yield _moments(name, start, start + size)
+        periods = [(level, code) for level, code in levels if not _is_part(level) and (level, code) not in clock]
+        if periods or moved is not None or window is not None:
+            span = column_days(column) or (0, -1)
+            counts = moved or window
+            try:
+                yield _on(name, column, _days_in(periods, counts, span, 0 if moved is not None else A_YEAR))
+            except DefinitionError:  # the calendar ends where the records do
+                yield _on(name, column, _days_in(periods, counts, span, 0))
 
     def _part(self, name: str, level: Level, code: int) -> str:
         """A merged part of a date; the civil one, which `of` finds to be wrong where the calendar has another."""
@@ -176,6 +173,21 @@ class Selecting:
 
     def _crossing(self, operand: Operand) -> tuple[int, int]:
         return int(self.axes[0].depth[operand.line]), int(self.axes[1].depth[operand.column])
+
+
+def _is_part(level: Level) -> bool:
+    """Whether a level is a merged part of a date that SQL can say."""
+    return level.period.grouper.mode == "merging" and level.period.grouper.grain in PARTS
+
+
+def _days_in(periods: Sequence[tuple[Level, int]], counts: DayMap | None, span: tuple[int, int], edge: int) -> Index:
+    """The days, from `edge` before the first record to as many after the last, that fall in the members of periods."""
+    days = np.arange(span[0] - edge, span[1] + edge + 1)
+    counted = days if counts is None else counts.of(days)
+    there = counted != NONE
+    for level, code in periods:
+        there &= level.period.codes(np.where(there, counted, counted[there][0] if there.any() else 0), None) == code
+    return days[there]
 
 
 def quoted(name: str) -> str:
