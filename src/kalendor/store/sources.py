@@ -308,8 +308,7 @@ class Sources:
         cursor = self.workspace.db.cursor()
         cursor.row_factory = None
         cursor.execute(
-            f"SELECT {names} FROM {source.table} r JOIN intake i ON i.id = r.intake_id WHERE {which}"
-            " ORDER BY r.row_id",
+            f"SELECT {names} FROM {source.table} r JOIN intake i ON i.id = r.intake_id WHERE {which} ORDER BY r.row_id",
             given,
         )
         parts: list[list[Column]] = [[] for _ in source.columns]
