@@ -164,7 +164,7 @@ def test_a_plan_is_set_beside_on_the_page(page: Page, empty: str, tmp_path: Path
 def test_lines_are_ordered_kept_and_their_totals_placed(page: Page, empty: str, tmp_path: Path) -> None:
     made_report(page, empty, tmp_path)
     page.add_phrase("down by route", "down by route")
-    assert [label for label in page.lines() if "-" in label] == ["A-1", "A-2", "B-1"]
+    page.wait(lambda: [label for label in page.lines() if "-" in label] == ["A-1", "A-2", "B-1"], "no lines")
     page.click(".phrase.tree", "route")
     page.choose("Order", "by a figure, largest first")
     page.close_editor()
