@@ -162,7 +162,13 @@ export function SheetTable({
           <Marked grid={grid} all={all} drawn={drawn} heads={heads} />
         </div>
       </div>
-      <Edges all={all} left={at.left} width={at.width} below={at.top + at.height < drawn.total * ROW} />
+      <Edges
+        all={all}
+        left={at.left}
+        width={at.width}
+        height={at.height}
+        below={at.top + at.height < drawn.total * ROW}
+      />
     </div>
   );
 }
@@ -210,7 +216,19 @@ function Marked({ grid, all, drawn, heads }: { grid: Grid; all: Tracks; drawn: D
 }
 
 /** Veils over columns that are only partly in view, so that no cut number is read as a number; each says that more lies there. */
-function Edges({ all, left, width, below }: { all: Tracks; left: number; width: number; below: boolean }) {
+function Edges({
+  all,
+  left,
+  width,
+  height,
+  below,
+}: {
+  all: Tracks;
+  left: number;
+  width: number;
+  height: number;
+  below: boolean;
+}) {
   const room = width;
   const cellsAt = all.tracks.filter((t) => t.kind !== 'gap');
   const cutLeft = cellsAt.find(
@@ -226,6 +244,7 @@ function Edges({ all, left, width, below }: { all: Tracks; left: number; width: 
           className="edge left"
           style={{
             left: all.labelsWidth,
+            height,
             width: cutLeft ? cutLeft.left + cutLeft.width - left - all.labelsWidth : 10,
           }}
           aria-hidden="true"
@@ -234,7 +253,7 @@ function Edges({ all, left, width, below }: { all: Tracks; left: number; width: 
       {more && (
         <div
           className="edge right"
-          style={{ width: cutRight ? Math.max(18, left + room - cutRight.left) : 18, left: 'auto' }}
+          style={{ width: cutRight ? Math.max(18, left + room - cutRight.left) : 18, left: 'auto', height }}
           aria-hidden="true"
         >
           ›
