@@ -7,6 +7,7 @@ import numpy as np
 from kalendor.core.groupings.calendars import Calendar
 from kalendor.core.takes.aggregate import Groups, sums
 from kalendor.core.trail.operand import Operand
+from kalendor.core.values.arithmetic import exact
 from kalendor.core.values.columns import DATED, Array, Column, days_of
 
 MOST_BARS = 26
@@ -62,7 +63,7 @@ def _dated(side: Operand, column: Column, counted: bool) -> tuple[Array, Column]
     there = np.flatnonzero(column.present[side.rows])
     days = days_of(column.take(side.rows[there]))
     if counted or side.amounts is None:
-        return days, Column(column.kind, np.ones(len(there), dtype=np.int64), None)
+        return days, exact(np.ones(len(there), dtype=np.int64), None, 0)
     return days, side.amounts.take(there)
 
 
