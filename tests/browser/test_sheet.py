@@ -126,7 +126,7 @@ def test_lines_are_left_out_kept_and_put_out_of_sight_from_their_menu(report: Pa
     report.wait(lambda: "A-2" not in labels(report) and "route is not A-2" in report.brief, "not left out")
     report.chord(Keys.CONTROL, "z")
     report.line("A-2")
-    menu(report, ".sheet-table tbody th", "A-2", "Out of sight")
+    menu(report, ".sheet-table tbody th", "A-2", "Put it out of sight")
     report.wait(lambda: "A-2" not in labels(report) and "1 line out of sight" in report.brief, "still in sight")
     assert report.line("North total")[0] == "30.50"
     report.find(".sheet-head", "1 line is out of sight and still counted in totals")
@@ -222,14 +222,29 @@ def test_no_number_is_cut_off_when_the_sheet_is_scrolled_sideways(page: Page, de
     page.wait(lambda: page.driver.execute_script(script) == 0, "a number is cut off at an edge")
 
 
-def test_a_line_of_a_tree_is_renamed_in_place(report: Page) -> None:
+def test_a_choice_of_the_menu_is_typed_into_at_once(report: Page) -> None:
+    """The field that a choice opens has the focus, and the sheet has it again afterwards: no letter is a command."""
+    focus = "return document.activeElement.getAttribute('aria-label') || document.activeElement.tagName"
     menu(report, ".sheet-table tbody th", "A-1", "Gather into a category…")
-    report.driver.find_element(By.CSS_SELECTOR, "input[aria-label='Name of the category']").send_keys(
-        "First", Keys.ENTER
-    )
+    report.wait(lambda: report.driver.execute_script(focus) == "Name of the category", "the name is not asked for")
+    report.press("First", Keys.ENTER)
     report.wait(lambda: "First" in labels(report), "not gathered")
     menu(report, ".sheet-table tbody th", "First", "Rename…")
-    field = report.driver.find_element(By.CSS_SELECTOR, "input[aria-label='New name']")
-    field.send_keys(Keys.CONTROL, "a")
-    field.send_keys("Best", Keys.ENTER)
-    report.wait(lambda: "Best" in labels(report) and "First" not in labels(report), "not renamed")
+    report.wait(lambda: report.driver.execute_script(focus) == "New name", "the name is not asked for")
+    report.chord(Keys.CONTROL, "a")
+    report.press("Scoff", Keys.ENTER)
+    report.wait(lambda: "Scoff" in labels(report) and "First" not in labels(report), "not renamed")
+    report.wait(lambda: report.driver.execute_script(focus) == "Sheet", "the sheet has no focus")
+    assert not report.driver.find_elements(By.CSS_SELECTOR, ".chart, .find")
+    menu(report, ".sheet-table thead th", "Gross", "Sort by this column")
+    report.wait(lambda: "first" in report.brief, "not sorted")
+    report.wait(lambda: report.driver.execute_script(focus) == "Sheet", "the sheet has no focus")
+
+
+def test_all_chosen_lines_are_gathered_from_their_menu(report: Page) -> None:
+    report.click(".sheet-table tbody th", "A-1")
+    ActionChains(report.driver).key_down(Keys.CONTROL).click(report.find(".sheet-table tbody th", "A-2")).key_up(
+        Keys.CONTROL
+    ).perform()
+    menu(report, ".sheet-table tbody th", "A-2", "Gather into a category…")
+    report.find(".gather", "2 lines chosen")

@@ -64,9 +64,11 @@ export function Find({
         {typed.trim() && (found.length ? counted(found.length, 'line') : 'no such line')}
         {found.length > 0 && at >= 0 && `, ${at + 1} shown`}
       </span>
-      <button className="link" onClick={() => step(1)} disabled={found.length === 0}>
-        Next
-      </button>
+      {found.length > 1 && (
+        <button className="link" onClick={() => step(1)}>
+          Next
+        </button>
+      )}
       <button className="link" onClick={close}>
         Close
       </button>

@@ -13,6 +13,7 @@ export function Gather({
   chosen,
   change,
   gather,
+  typing,
   done,
 }: {
   report: Report;
@@ -20,6 +21,7 @@ export function Gather({
   chosen: Row[];
   change: (report: Report) => void;
   gather: (what: Gathering) => void;
+  typing: boolean;
   done: () => void;
 }) {
   const [name, setName] = useState('');
@@ -34,10 +36,14 @@ export function Gather({
     <div className="gather" role="group" aria-label="Gather">
       <span>{counted(values.length, 'line')} chosen</span>
       <TextField
+        autoFocus={typing}
         placeholder="Name of the category"
         value={name}
         onChange={(event) => setName(event.target.value)}
-        onKeyDown={(event) => event.key === 'Enter' && together()}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') together();
+          if (event.key === 'Escape') done();
+        }}
         slotProps={{ htmlInput: { 'aria-label': 'Name of the category' } }}
       />
       <Button variant="contained" disabled={!name.trim()} onClick={together}>

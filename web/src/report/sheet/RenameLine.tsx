@@ -15,6 +15,10 @@ export function RenameLine({
 }) {
   const before = row.own[row.depth - 1] ?? '';
   const [name, setName] = useState(before);
+  const done = () => {
+    rename(name.trim());
+    close();
+  };
   const ready = name.trim() !== '' && name.trim() !== before;
   return (
     <div className="gather" role="group" aria-label="Rename">
@@ -23,12 +27,12 @@ export function RenameLine({
         value={name}
         onChange={(event) => setName(event.target.value)}
         onKeyDown={(event) => {
-          if (event.key === 'Enter' && ready) rename(name.trim());
+          if (event.key === 'Enter' && ready) done();
           if (event.key === 'Escape') close();
         }}
         slotProps={{ htmlInput: { 'aria-label': 'New name' } }}
       />
-      <Button variant="contained" disabled={!ready} onClick={() => rename(name.trim())}>
+      <Button variant="contained" disabled={!ready} onClick={done}>
         Rename {before}
       </Button>
       <Button onClick={close}>Cancel</Button>

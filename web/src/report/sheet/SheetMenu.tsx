@@ -1,5 +1,5 @@
 import { Divider, ListItemText, Menu, MenuItem } from '@mui/material';
-import type { ReactNode } from 'react';
+import { useState, type ReactNode } from 'react';
 
 import type { Report, SheetView } from '../../api/client';
 import { grainWords } from '../brief/brief';
@@ -27,34 +27,51 @@ export interface MenuAt {
 interface Props {
   at: MenuAt | null;
   close: () => void;
+  back: () => void;
   report: Report;
   sheet: SheetView;
   rows: Row[];
   chosen: Row[];
   change: (report: Report) => void;
   question: (at: At) => void;
-  gather: (row: Row) => void;
+  gather: (rows: Row[]) => void;
   rename: (row: Row) => void;
 }
 
-/** What can be done at a line, a heading or a number. */
+/** What can be done at a line, a heading or a number. When it is gone, the focus is back on the sheet, or in the field
+ * that the choice opened. */
 export function SheetMenu(props: Props) {
-  const { at, close } = props;
+  const { at, close, back } = props;
+  const [then, setThen] = useState<Opens | null>(null);
   return (
     <Menu
       open={at !== null}
       onClose={close}
+      disableRestoreFocus
+      transitionDuration={{ exit: 0 }}
+      slotProps={{
+        transition: {
+          onExited: () => {
+            (then?.open ?? back)();
+            setThen(null);
+          },
+        },
+      }}
       anchorReference="anchorPosition"
       anchorPosition={at?.where ?? { top: 0, left: 0 }}
     >
-      {at && items(props, at.at)}
+      {at && items(props, at.at, setThen)}
     </Menu>
   );
 }
 
-type Change = [string, Report | null | (() => void), string?];
+/** What an item opens, a field that takes the focus. */
+interface Opens {
+  open: () => void;
+}
+type Change = [string, Report | null | Opens | (() => void), string?];
 
-function items(props: Props, at: At): ReactNode[] {
+function items(props: Props, at: At, later: (opens: Opens) => void): ReactNode[] {
   const groups =
     at.row < 0 ? ofHeading(props, at.place) : at.place < 0 ? ofLine(props, at) : ofNumber(props, at);
   return groups
@@ -69,6 +86,7 @@ function items(props: Props, at: At): ReactNode[] {
           onClick={() => {
             props.close();
             if (typeof does === 'function') does();
+            else if (does && 'open' in does) later(does);
             else if (does) props.change(does);
           }}
         >
@@ -95,18 +113,22 @@ function steps(report: Report, kind: 'down' | 'across', index: number): Change[]
 
 function ofLine({ report, rows, chosen, gather, rename }: Props, at: At): Change[][] {
   const row = rows[at.row];
-  if (!row || row.depth === 0) return [[['Nothing to do with the grand total', () => undefined]]];
+  if (!row || row.depth === 0) return [[['The grand total stays as it is', () => undefined]]];
   const many = chosen.some((c) => c.path === row.path) ? chosen : [row];
   const these = many.length > 1 ? `these ${many.length} lines` : row.own[row.depth - 1] || 'this line';
+  const gathered = many.every((one) => one.value !== null);
   return [
     [
       [`Keep only ${these}`, onlyThese(report, rows, many)],
       [`Leave out ${these}`, leftOut(report, rows, many)],
-      [`Out of sight (totals still count it)`, hiddenLines(report, many)],
+      [
+        `Put ${many.length > 1 ? 'them' : 'it'} out of sight (totals still count ${many.length > 1 ? 'them' : 'it'})`,
+        hiddenLines(report, many),
+      ],
     ],
     [
-      ['Gather into a category…', row.value !== null ? () => gather(row) : null],
-      ['Rename…', isOfTree(report, row) ? () => rename(row) : null],
+      ['Gather into a category…', gathered ? { open: () => gather(many) } : null],
+      ['Rename…', isOfTree(report, row) ? { open: () => rename(row) } : null],
     ],
     [
       ['Move up', reordered(report, rows, row, -1), 'Alt ↑'],
@@ -136,7 +158,7 @@ function ofHeading({ report, sheet, change }: Props, place: number): Change[][] 
       ['Compare with the column before, as difference', comparedBefore(report, name, 'difference')],
     ],
     [
-      ['Column out of sight (totals still count it)', hiddenColumn(report, sheet, place)],
+      ['Put the column out of sight (totals still count it)', hiddenColumn(report, sheet, place)],
       [`Hide the figure ${name}`, hiddenFigure(report, name)],
     ],
     [

@@ -63,6 +63,7 @@ export const SheetPaper = memo(function SheetPaper({
   const { grid, move, extend, clear } = useGrid();
   const [menu, setMenu] = useState<MenuAt | null>(null);
   const [naming, setNaming] = useState<Row | null>(null);
+  const [gathering, setGathering] = useState(false);
   const [finding, setFinding] = useState(false);
   const [charted, setCharted] = useState(false);
   const table = useRef<Scrolling>(null);
@@ -99,9 +100,11 @@ export const SheetPaper = memo(function SheetPaper({
     clear: () => {
       clear();
       setChosen([]);
+      setGathering(false);
       question(null);
     },
   };
+  const back = () => table.current?.focus();
   const show = (row: Row) => {
     const byHand = { ...open.byHand };
     row.path.split(PATH).forEach((_, k, parts) => (byHand[parts.slice(0, k).join(PATH)] = true));
@@ -140,7 +143,7 @@ export const SheetPaper = memo(function SheetPaper({
           rows={rows}
           close={() => {
             setFinding(false);
-            table.current?.focus();
+            back();
           }}
           go={(at) => {
             move({ row: at, place: -1 }, false);
@@ -168,37 +171,44 @@ export const SheetPaper = memo(function SheetPaper({
       <Chosen id={id} sheet={sheet} rows={rows} grid={grid} chosen={chosen} />
       {chosen.length > 0 && chosen.every((row) => row.value !== null) && (
         <Gather
+          key={gathering ? 'asked for' : 'offered'}
           report={report}
           level={sheet.down[(chosen[0]?.depth ?? 0) - 1]?.name}
           chosen={chosen}
           change={change}
           gather={gather}
-          done={() => setChosen([])}
+          typing={gathering}
+          done={() => {
+            setChosen([]);
+            setGathering(false);
+            back();
+          }}
         />
       )}
       {naming && (
         <RenameLine
           row={naming}
-          close={() => setNaming(null)}
-          rename={(label) => {
-            rename({ entry: naming.entry, path: pathIn(sheet, naming), label });
+          close={() => {
             setNaming(null);
+            back();
           }}
+          rename={(label) => rename({ entry: naming.entry, path: pathIn(sheet, naming), label })}
         />
       )}
       <SheetMenu
         at={menu}
-        close={() => {
-          setMenu(null);
-          table.current?.focus();
-        }}
+        close={() => setMenu(null)}
+        back={back}
         report={report}
         sheet={sheet}
         rows={rows}
         chosen={chosen}
         change={change}
         question={ask}
-        gather={(row) => setChosen([row])}
+        gather={(lines) => {
+          setChosen(lines);
+          setGathering(true);
+        }}
         rename={(row) => setNaming(row)}
       />
     </section>
