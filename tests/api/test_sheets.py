@@ -164,3 +164,34 @@ def test_a_summary_whose_columns_are_all_others_now_is_brought_in_again(api: Tes
         assert api.put(f"/api/reports/{view['id']}", json={**view["document"], **keys}).status_code == 200
         listed = api.get("/api/sources")
         assert listed.status_code == 200, listed.text
+
+
+def test_what_is_looked_up_from_a_summary_is_what_its_report_gives_now(api: TestClient) -> None:
+    brought(api)
+    base = saved(api, down=[{"category": "route"}], figures=[{"name": "all", "take": "sum", "of": "gross"}])
+    assert api.post(f"/api/reports/{base['id']}/summary?name=By route").status_code == 201
+    plan = brought(api, b"route,plan\nA,10\nB,20\n", "Plans")
+    lookup = {"source": "By route", "match": {"route": "route"}, "take": "all"}
+    made = [{"name": "sold", "lookup": lookup}]
+    assert api.put(f"/api/sources/{plan['id']}/made", json=made).json()["made"][0]["problem"] == ""
+    on_plan = api.post("/api/reports", json={"source": "Plans"}).json()
+    keys = {"down": [{"category": "route"}], "figures": [{"name": "sold", "take": "sum", "of": "sold"}]}
+    api.put(f"/api/reports/{on_plan['id']}", json={**on_plan["document"], **keys})
+
+    def rows() -> Any:
+        got = api.get(f"/api/reports/{on_plan['id']}/file?format=csv&shape=sheet")
+        return got.text.split() if got.status_code == 200 else got.json()["detail"]
+
+    assert rows() == ["route,sold", "A,11.50", "B,-2.25", "Total,9.25"]
+    brought(api, b"sold on,route,gross\n2026-08-01,B,5.00\n")
+    assert rows() == ["route,sold", "A,11.50", "B,2.75", "Total,14.25"]
+    api.put(f"/api/reports/{base['id']}", json={**base["document"], "only": ["nothing > 1"]})
+    assert rows().startswith("the source 'By route' is the sheet of the report 'Sales summary', which cannot be worked")
+    listed = {line["name"]: line["stale"] for line in api.get("/api/sources").json()}
+    assert "there is no 'nothing' here" in listed["By route"]
+    assert listed["Sales"] == ""
+    api.put(f"/api/reports/{base['id']}", json=base["document"])
+    sales = next(line["id"] for line in api.get("/api/sources").json() if line["name"] == "Sales")
+    api.put(f"/api/sources/{sales}/made", json=made)
+    assert "rests on itself: Plans → By route → Sales → By route" in rows()
+    assert api.get(f"/api/sources/{sales}").status_code == 200

@@ -182,6 +182,51 @@ def test_the_records_are_listed_under_their_lines(report: Page) -> None:
     assert any("2025-06-03" in row and "A-1" in row for row in rows)
 
 
+def out_of_line(page: Page) -> list[str]:
+    """The headings that do not stand over what they head, and the phrases of the brief that look unlike the first."""
+    script = """const box = e => e.getBoundingClientRect(), off = (a, b) => Math.abs(a - b) > 1.5, wrong = [];
+      const cells = [...document.querySelectorAll('.sheet-table tbody tr.row:not(.record)')].map(r => [...r.children])[0];
+      const heads = [...document.querySelectorAll('.sheet-table thead tr')].map(r => [...r.children]);
+      heads[heads.length - 1].forEach((h, i) => {
+        if (off(box(h).left, box(cells[i]).left) || off(box(h).width, box(cells[i]).width)) wrong.push(h.innerText);
+        const p = h.dataset.p;
+        if (p !== undefined && p >= 0 && cells[i].dataset.p !== p) wrong.push(`${h.innerText} at ${p}`);
+      });
+      const numbers = cells.filter(c => c.dataset.p >= 0);
+      const groups = heads.slice(0, -1).map(row => row.filter(h => h.innerText.trim()));
+      for (const row of groups.filter(r => r.length)) {
+        if (off(box(row[0]).left, box(numbers[0]).left)) wrong.push(row[0].innerText);
+        const [last, end] = [row[row.length - 1], numbers[numbers.length - 1]];
+        if (off(box(last).right, box(end).right)) wrong.push(last.innerText);
+      }
+      const [first, ...others] = document.querySelectorAll('.phrase');
+      const looks = e => ['font-size', 'line-height', 'display', 'min-width'].map(k => getComputedStyle(e)[k]).join();
+      for (const phrase of others) if (looks(phrase) !== looks(first)) wrong.push(phrase.innerText);
+      return wrong"""
+    return list(page.driver.execute_script(script))
+
+
+def test_headings_stand_over_their_columns_and_all_phrases_look_alike(report: Page) -> None:
+    def alike(what: str) -> None:
+        report.wait(lambda: out_of_line(report) == [], f"{what}: {out_of_line(report)}")
+
+    alike("two figures")
+    report.add_phrase("listing", "listing the records")
+    report.wait(lambda: report.driver.find_elements(By.CSS_SELECTOR, "tr.record"), "no record")
+    alike("two figures and records")
+    report.click(".phrase.figure", "Records")
+    report.click(".editor button", "Remove")
+    report.find("thead tr.last", "2025")
+    report.wait(lambda: "route" in report.find("thead tr.last").text.split("Route")[1], "records have no headings")
+    alike("one figure and records")
+    report.add_phrase("without subtotals", "without subtotals")
+    report.add_phrase("month", "across by month of sold on")
+    report.click(".tool", "columns")
+    report.wait(lambda: "one column a level" in report.brief, "not in columns")
+    report.wait(lambda: report.driver.find_elements(By.CSS_SELECTOR, "tr.record"), "no record")
+    alike("columns by year and month, and records")
+
+
 def test_what_was_typed_is_understood_as_a_whole_report(report: Page) -> None:
     report.click(".add-phrase")
     report.find(".offers input").send_keys("average gross by route, year across, percent change, frobnicate")

@@ -72,7 +72,7 @@ class IntakeView(BaseModel):
 
 
 class SourceLine(BaseModel):
-    """A source in a list."""
+    """A source in a list; `stale` says why a summary could not be brought up to date, and is empty where it could."""
 
     id: int
     name: str
@@ -81,6 +81,7 @@ class SourceLine(BaseModel):
     refused: int
     first_day: str | None
     last_day: str | None
+    stale: str = ""
 
 
 class MadeView(BaseModel):

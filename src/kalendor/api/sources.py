@@ -20,7 +20,7 @@ from kalendor.desk.made import tried
 from kalendor.desk.profile import profiles
 from kalendor.desk.proposals import proposals
 from kalendor.desk.records import MadeNote, complete, note_on, stamp_of
-from kalendor.desk.summaries import refreshed
+from kalendor.desk.summaries import as_far_as_known
 from kalendor.desk.uses import used_by
 from kalendor.errors import DefinitionError
 from kalendor.output.numbers import texts as written
@@ -34,14 +34,14 @@ SHOWN_VALUES = 500
 SHOWN_RECORDS = 8
 
 
-def source_line(desk: Desk, source: Source) -> models.SourceLine:
+def source_line(desk: Desk, source: Source, stale: str = "") -> models.SourceLine:
     """A source as a list shows it."""
     intakes = [i for i in desk.intakes.of(source) if i.undone_at is None]
     records = desk.sources.records(source)
     first, last = days_spanned(records)
     return models.SourceLine(
         id=source.id, name=source.name, records=records.count, files=len(intakes),
-        refused=desk.intakes.refused_count(source)[0], first_day=first, last_day=last,
+        refused=desk.intakes.refused_count(source)[0], first_day=first, last_day=last, stale=stale,
     )  # fmt: skip
 
 
@@ -55,21 +55,21 @@ def intake_view(desk: Desk, intake: Intake) -> models.IntakeView:
     )  # fmt: skip
 
 
-def source_view(desk: Desk, source: Source) -> models.SourceView:
+def source_view(desk: Desk, source: Source, stale: str = "") -> models.SourceView:
     """A source with its columns, made ones included, and its files."""
     with desk.workspace.snapshot():
         source = desk.sources.one(source.id)
-        return _view(desk, source, desk.sources.kept(source))
+        return _view(desk, source, desk.sources.kept(source), stale)
 
 
-def _view(desk: Desk, source: Source, kept: Kept) -> models.SourceView:
+def _view(desk: Desk, source: Source, kept: Kept, stale: str) -> models.SourceView:
     base = kept.records
     records, made = _made(desk, source, base)
     own = stamp_of(desk, source)
     found = desk.memory(key("profile", own, list(records.columns)), lambda: profiles(records))
     report = desk.definitions.one(source.report_id).name if source.report_id is not None else None
     return models.SourceView(
-        **source_line(desk, source).model_dump(),
+        **source_line(desk, source, stale).model_dump(),
         columns=[models.ColumnView(**vars(profile)) for profile in found],
         made=made,
         intakes=[intake_view(desk, i) for i in desk.intakes.of(source)],
@@ -121,13 +121,13 @@ def said(note: MadeNote) -> str:
 @router.get("/sources")
 def list_sources(desk: AtDesk) -> list[models.SourceLine]:
     """All sources by name."""
-    return [source_line(desk, refreshed(desk, source)) for source in desk.sources.all()]
+    return [source_line(desk, *as_far_as_known(desk, source)) for source in desk.sources.all()]
 
 
 @router.get("/sources/{id}")
 def one_source(desk: AtDesk, id: int) -> models.SourceView:
     """A source with its columns and files."""
-    return source_view(desk, refreshed(desk, desk.sources.one(id)))
+    return source_view(desk, *as_far_as_known(desk, desk.sources.one(id)))
 
 
 @router.delete("/sources/{id}", status_code=204)

@@ -14,7 +14,7 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.new_report import first_amount, free_title
 from kalendor.desk.profile import Profile, profiles
 from kalendor.desk.records import complete
-from kalendor.desk.sheets import sheet_of
+from kalendor.desk.summaries import fresh_sheet
 from kalendor.errors import DefinitionError, KalendorError
 from kalendor.store.sources import Source
 
@@ -44,7 +44,7 @@ def proposals(desk: Desk, source: Source) -> list[Proposal]:
         try:
             report = definition(document, "proposal", ("report",))
             assert isinstance(report, Report)
-            found.append(Proposal(report, sheet_of(desk, report)[1]))
+            found.append(Proposal(report, fresh_sheet(desk, report)[1]))
         except (DefinitionError, KalendorError):
             continue
         if len(found) == MOST:

@@ -56,8 +56,7 @@ def stamp_of(desk: Desk, source: Source, under: tuple[int, ...] = ()) -> Key:
 
     To be asked for within the snapshot in which the records are read.
     """
-    names = {made.lookup.source for made in source.made if isinstance(made, LookupColumn)}
-    others = {name: desk.sources.named(name) for name in sorted(names)}
+    others = {name: desk.sources.named(name) for name in sorted(looked_up_by(source.made))}
     looked = {
         name: stamp_of(desk, other, (*under, source.id))
         for name, other in others.items()
@@ -66,11 +65,16 @@ def stamp_of(desk: Desk, source: Source, under: tuple[int, ...] = ()) -> Key:
     return key("source", source.id, source.revision, looked)
 
 
+def looked_up_by(made: Sequence[MadeColumn]) -> list[str]:
+    """The names of the sources that made columns look up from, each once."""
+    return list(dict.fromkeys(column.lookup.source for column in made if isinstance(column, LookupColumn)))
+
+
 def looked_up_from(desk: Desk, made: Sequence[MadeColumn], under: tuple[str, ...]) -> dict[str, Complete]:
     """The sources that made columns look up from, by name, with their own made columns."""
     found: dict[str, Complete] = {}
-    for column in made:
-        if isinstance(column, LookupColumn) and (other := desk.sources.named(column.lookup.source)) is not None:
+    for name in looked_up_by(made):
+        if (other := desk.sources.named(name)) is not None:
             found[other.name] = found.get(other.name) or complete(desk, other, under)
     return found
 

@@ -11,9 +11,9 @@ from kalendor.core.report import work_out
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.keys import Key, key
 from kalendor.definitions.kinds import Grouping
-from kalendor.definitions.report import LookupColumn, Report
+from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
-from kalendor.desk.records import Complete, complete, stamp_of
+from kalendor.desk.records import Complete, complete, looked_up_by, stamp_of
 from kalendor.errors import DefinitionError, LeftError
 
 LEFT: ContextVar[Event | None] = ContextVar("left", default=None)
@@ -38,16 +38,16 @@ def sheet_key(desk: Desk, report: Report, as_of: date | None) -> Key:
         report,
         as_of,
         desk.today(),
-        {name: stamp_of(desk, found) for name in _sources(report) if (found := desk.sources.named(name)) is not None},
+        {name: stamp_of(desk, found) for name in sources_of(report) if (found := desk.sources.named(name)) is not None},
         [desk.intakes.refused_count(found) for found in [desk.sources.named(report.source)] if found is not None],
         [(d.id, d.revision) for d in desk.definitions.all("tree", "calendar", "buckets")],
     )
 
 
-def _sources(report: Report) -> list[str]:
+def sources_of(report: Report) -> list[str]:
     """The sources that a report names, its own first."""
-    looked_up = [made.lookup.source for made in report.columns if isinstance(made, LookupColumn)]
-    return list(dict.fromkeys([report.source, *(other.source for other in report.beside), *looked_up]))
+    beside = [other.source for other in report.beside]
+    return list(dict.fromkeys([report.source, *beside, *looked_up_by(report.columns)]))
 
 
 def sheet_of(desk: Desk, report: Report, as_of: date | None = None) -> tuple[Key, Sheet]:
@@ -77,7 +77,7 @@ def material_of(desk: Desk, report: Report, found_groupings: Groupings | None = 
         raise DefinitionError(f"there is no source named {report.source!r} (known: {known})")
     own = complete(desk, source)
     others: dict[str, Complete] = {}
-    for name in _sources(report)[1:]:
+    for name in sources_of(report)[1:]:
         if (other := desk.sources.named(name)) is not None:
             others[name] = complete(desk, other)
     stamp = key("material", own.stamp, {name: found.stamp for name, found in others.items()})

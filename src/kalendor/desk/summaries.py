@@ -9,12 +9,12 @@ from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.holding import hold
-from kalendor.desk.sheets import sheet_key, sheet_of
-from kalendor.errors import DefinitionError
+from kalendor.desk.records import looked_up_by
+from kalendor.desk.sheets import sheet_key, sheet_of, sources_of
+from kalendor.errors import DefinitionError, KalendorError
 from kalendor.intake.reading import read_bytes
 from kalendor.output.flat import FlatTable, flat
 from kalendor.output.writers import delimited
-from kalendor.store.definitions import MissingError
 from kalendor.store.intakes import Bringing
 from kalendor.store.sources import Source
 
@@ -68,26 +68,47 @@ def _recipe(table: FlatTable) -> Recipe:
     return Recipe(delimiter=",", encoding="utf-8", heading_line=1, columns=told)
 
 
-def refreshed(desk: Desk, source: Source) -> Source:
-    """The source, brought in again first where it is a summary whose report or sources have changed it since."""
+def refreshed(desk: Desk, source: Source, under: tuple[Source, ...] = ()) -> Source:
+    """The source, brought in again first where it is a summary that is no longer what its report gives.
+
+    Raises DefinitionError for a summary whose report cannot be worked out, or that rests on itself, anywhere beneath.
+    """
+    if any(source.id == other.id for other in under):
+        way = " → ".join(other.name for other in (*under, source))
+        raise DefinitionError(f"the source {source.name!r} rests on itself: {way}")
+    _refresh(desk, looked_up_by(source.made), (*under, source))
     if source.report_id is None:
         return source
+    report = cast(Report, desk.definitions.one(source.report_id).body)
+    _refresh(desk, sources_of(report), (*under, source))
+    if desk.sources.named(report.source) is not None and sheet_key(desk, report, None) == source.report_key:
+        return source
     try:
-        report = cast(Report, desk.definitions.one(source.report_id).body)
-    except MissingError:
-        return source
-    base = desk.sources.named(report.source)
-    if base is None or base.id == source.id:
-        return source
-    refreshed(desk, base)
-    if sheet_key(desk, report, None) == source.report_key:
-        return source
-    return _brought_in(desk, source.report_id, source.name, source)
+        return _brought_in(desk, source.report_id, source.name, source)
+    except KalendorError as error:
+        raise DefinitionError(
+            f"the source {source.name!r} is the sheet of the report {report.title!r}, which cannot be worked out: {error}"
+        ) from error
+
+
+def _refresh(desk: Desk, names: list[str], under: tuple[Source, ...] = ()) -> None:
+    for name in names:
+        if (source := desk.sources.named(name)) is not None:
+            refreshed(desk, source, under)
+
+
+def as_far_as_known(desk: Desk, source: Source) -> tuple[Source, str]:
+    """The source, brought in again where it can be, and why it could not be; for looking at it, never for a sheet."""
+    try:
+        return refreshed(desk, source), ""
+    except KalendorError as error:
+        return desk.sources.one(source.id), str(error)
 
 
 def fresh_sheet(desk: Desk, report: Report) -> tuple[Key, Sheet]:
-    """A report's key and sheet, a summary that it rests on worked out again first where it must be."""
-    source = desk.sources.named(report.source)
-    if source is not None:
-        refreshed(desk, source)
+    """A report's key and sheet, every summary that it rests on brought in again first where it must be.
+
+    Raises DefinitionError as `refreshed` does, and whatever working the report out raises.
+    """
+    _refresh(desk, sources_of(report))
     return sheet_of(desk, report)

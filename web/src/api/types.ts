@@ -2807,7 +2807,7 @@ export interface components {
         };
         /**
          * SourceLine
-         * @description A source in a list.
+         * @description A source in a list; `stale` says why a summary could not be brought up to date, and is empty where it could.
          */
         SourceLine: {
             /** Files */
@@ -2824,6 +2824,11 @@ export interface components {
             records: number;
             /** Refused */
             refused: number;
+            /**
+             * Stale
+             * @default
+             */
+            stale?: string;
         };
         /**
          * SourceView
@@ -2855,6 +2860,11 @@ export interface components {
             records: number;
             /** Refused */
             refused: number;
+            /**
+             * Stale
+             * @default
+             */
+            stale?: string;
             /** Summary Of */
             summary_of: string | null;
         };

@@ -90,9 +90,14 @@ const about = (source: SourceView) =>
 function Around({ source }: { source: SourceView }) {
   if (source.summary_of !== null) {
     return (
-      <p className="say">
-        The sheet of the report {source.summary_of}, worked out again when what it is made from changes.
-      </p>
+      <>
+        <p className="say">
+          The sheet of the report {source.summary_of}, worked out again when what it is made from changes.
+        </p>
+        {source.stale && (
+          <p className="warn">What stands here is from before: {source.stale}. Mend the report first.</p>
+        )}
+      </>
     );
   }
   return (

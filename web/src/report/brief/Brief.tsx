@@ -71,7 +71,7 @@ export const Brief = memo(function Brief({
         ) : (
           <button
             key={`${piece.kind} ${piece.index}`}
-            className={`phrase ${piece.tone} ${piece.kind}${editing?.phrase.kind === piece.kind && editing.phrase.index === piece.index ? ' open' : ''}`}
+            className={`phrase ${piece.tone}${piece.kind === 'silenced' ? ' silenced' : ''}${editing?.phrase.kind === piece.kind && editing.phrase.index === piece.index ? ' open' : ''}`}
             title={tip(report, piece)}
             draggable
             onDragStart={() => (dragged.current = piece)}

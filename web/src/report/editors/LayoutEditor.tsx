@@ -52,10 +52,10 @@ export function LayoutEditor({
         <table className="looks">
           <thead>
             <tr>
-              <th>Before each</th>
-              <th>space</th>
-              <th>bold</th>
-              <th>new page</th>
+              <th>Each</th>
+              <th>space before</th>
+              <th>in bold</th>
+              <th>on a new page</th>
             </tr>
           </thead>
           <tbody>

@@ -40,6 +40,16 @@ export const SheetHead = memo(function SheetHead({ sheet, all, window, columns, 
         )}
       </th>
     ));
+  const records = tracks.filter((track) => track.kind === 'record').length;
+  const single = (track: Track, label: string) => (
+    <Single
+      key={track.left}
+      track={track}
+      label={track.kind === 'record' ? (sheet.listed?.columns[track.place] ?? '') : label}
+      sorted={sorted}
+      numeric={track.kind !== 'record' || sheet.listed?.numeric[track.place]}
+    />
+  );
   const spacer = before > 0 && <th style={{ width: before }} aria-hidden="true" />;
   return (
     <thead>
@@ -50,15 +60,9 @@ export const SheetHead = memo(function SheetHead({ sheet, all, window, columns, 
           <tr key={level} className={last ? 'last' : ''} aria-rowindex={level + 1}>
             {corner(last)}
             {spacer}
+            {!last && records > 0 && <th colSpan={records} aria-hidden="true" />}
             {last
-              ? tracks.map((track) => (
-                  <Single
-                    key={track.left}
-                    track={track}
-                    label={sheet.columns[track.column]?.labels[level] ?? ''}
-                    sorted={sorted}
-                  />
-                ))
+              ? tracks.map((track) => single(track, sheet.columns[track.column]?.labels[level] ?? ''))
               : spans.map((span) => {
                   const under = tracks.filter((t) => within(t, span.first, span.columns));
                   if (under.length === 0) return null;
@@ -86,19 +90,7 @@ export const SheetHead = memo(function SheetHead({ sheet, all, window, columns, 
         <tr className="last" aria-rowindex={levels.length + 1}>
           {corner(true)}
           {spacer}
-          {tracks.map((track) => (
-            <Single
-              key={track.left}
-              track={track}
-              label={
-                track.kind === 'record'
-                  ? (sheet.listed?.columns[track.place] ?? '')
-                  : (sheet.figures[track.figure]?.name ?? '')
-              }
-              sorted={sorted}
-              numeric={track.kind !== 'record' || sheet.listed?.numeric[track.place]}
-            />
-          ))}
+          {tracks.map((track) => single(track, sheet.figures[track.figure]?.name ?? ''))}
         </tr>
       )}
     </thead>

@@ -8,7 +8,8 @@ const CELL_FONT = "13.5px 'IBM Plex Sans Variable', system-ui, sans-serif";
 const HEAD_FONT = "500 12.5px 'IBM Plex Sans Variable', system-ui, sans-serif";
 const LABEL_FONT = "600 13.5px 'IBM Plex Sans Variable', system-ui, sans-serif";
 
-/** A strip of the table from top to bottom: the place of a figure's column, or a gap between groups. */
+/** A strip of the table from top to bottom: the place of a figure's column, a gap between groups, or, before the first
+ * column, one of the records that are listed. */
 export interface Track {
   kind: 'cell' | 'gap' | 'record';
   place: number;
@@ -56,7 +57,7 @@ export function laidOut(sheet: SheetView, layout: Layout, columns: boolean, room
   const tracks: Track[] = [];
   sheet.listed?.columns.forEach((name, i) => {
     const needed = Math.max((sheet.listed?.widths[i] ?? 0) * digit, measured(name, HEAD_FONT));
-    tracks.push({ kind: 'record', place: i, column: i, figure: -1, width: needed + PADDING, left: 0 });
+    tracks.push({ kind: 'record', place: i, column: 0, figure: -1, width: needed + PADDING, left: 0 });
   });
   const starts = groupStarts(sheet);
   const alone = isAlone(sheet);

@@ -123,7 +123,7 @@ export function AllRecords({
           </div>
         )}
       </DialogContent>
-      <DialogActions>
+      <DialogActions className="records-foot">
         <Button component="a" href={`/api${addressed(id, sheet, cell, 'records/file')}`}>
           Export all as CSV
         </Button>
