@@ -116,14 +116,32 @@ def subtotals(s: Steps) -> None:
 
 
 def saturdays(s: Steps) -> None:
+    s.phrase("week sat", "across by week of sold on, weeks starting on Saturday")
+    s.page.wait(lambda: "Weeks from Saturday" in s.page.brief, "no weeks")
+
+
+def looked_up(s: Steps) -> None:
+    """The family of each product by its code in another source, then the families over a limit."""
     page = s.page
-    page.click("nav a", "Groupings")
-    page.click("button", "New grouping")
-    page.choose("Kind", "Calendar of months")
-    page.write("Name of the grouping", "Sat")
-    page.choose("Week start", "Saturday")
-    page.click("button", "Save")
-    page.driver.back()
+    page.click("nav a", "Sources")
+    page.click(".list-main", "Sales")
+    page.click("header button", "Look up from")
+    page.write("Name of the column", "family")
+    page.choose("Source", "Products")
+    page.choose("Where this column", "product")
+    page.choose("is that of Products", "code")
+    page.choose("Column to look up", "family")
+    page.wait(lambda: page.find("button", "Keep the column").is_enabled(), "the column cannot be kept")
+    page.click("button", "Keep the column")
+    page.find(".made", "look up")
+    page.click("nav a", "Reports")
+    page.click(".report-line-main")
+    s.phrase("family", "down by family")
+    s.phrase("keep", "keep lines of family where …")
+    page.choose("Compared", "is more than")
+    page.write("Value", "50000000")
+    page.click("button", "Apply")
+    page.wait(lambda: "keeping family where Net amount" in page.brief, "no limit")
 
 
 def key_columns(s: Steps) -> None:
@@ -165,6 +183,8 @@ TASKS: dict[str, Callable[[Steps], None]] = {
     "three levels with ten takes": ten_takes,
     "fiscal year ending in March": fiscal,
     "subtotals of one level off, and on again": subtotals,
+    "weeks from Saturday": saturdays,
+    "a look-up by code, and only what is over a limit": looked_up,
     "key columns shown once": key_columns,
     "ages from due dates": ages,
     "managers by year and quarter without blank dates": managers,
@@ -186,6 +206,9 @@ def main() -> None:
             bring_in(page, address, folder, SALES, "sales.csv")
             page.click(".margin button", "Import")
             page.find("h1", "Sales")
+            bring_in(page, address, folder, PRODUCTS, "products.csv")
+            page.click(".margin button", "Import")
+            page.find("h1", "Products")
             begun(page, address)
             try:
                 does(Steps(page))

@@ -193,7 +193,8 @@ def out_of_line(page: Page) -> list[str]:
         if (p !== undefined && p >= 0 && cells[i].dataset.p !== p) wrong.push(`${h.innerText} at ${p}`);
       });
       const numbers = cells.filter(c => c.dataset.p >= 0);
-      const groups = heads.slice(0, -1).map(row => row.filter(h => h.innerText.trim()));
+      const over = h => h.innerText.trim() && box(h).left > box(numbers[0]).left - 2;
+      const groups = heads.slice(0, -1).map(row => row.filter(over));
       for (const row of groups.filter(r => r.length)) {
         if (off(box(row[0]).left, box(numbers[0]).left)) wrong.push(row[0].innerText);
         const [last, end] = [row[row.length - 1], numbers[numbers.length - 1]];
@@ -235,6 +236,24 @@ def test_what_was_typed_is_understood_as_a_whole_report(report: Page) -> None:
     report.wait(
         lambda: report.brief == "Mean Gross with change on a year earlier, down by route, across by year.", report.brief
     )
+    for typed, said, left in (
+        ("gross by top 2 route, month across last 3 months", "the top 2 of route by Gross", ""),
+        ("gross by area, this year against last year", "change on a year earlier", ""),
+        ("gross by area, year to date", "year to date", ""),
+        ("gross by area, last year", "down by area", "not understood: last year"),
+    ):
+        report.click(".add-phrase")
+        report.find(".offers input").send_keys(typed)
+        whole = report.find(".offers li.whole", said).text
+        assert ("not understood" in whole, left in whole) == (bool(left), True), whole
+        report.press(Keys.ESCAPE)
+        report.wait(lambda: not report.driver.find_elements(By.CSS_SELECTOR, ".offers"), "the offers stay open")
+
+
+def test_weeks_from_a_weekday_make_their_calendar_at_its_place(report: Page) -> None:
+    report.add_phrase("week sat", "down by week of sold on, weeks starting on Saturday")
+    report.wait(lambda: "then week in Weeks from Saturday" in report.brief, report.brief)
+    report.wait(lambda: any("31 May 2025" in label for label in labels(report)), labels(report))
 
 
 def test_a_phrase_is_silenced_and_used_again_and_dragged(report: Page) -> None:

@@ -70,7 +70,7 @@ function Offers({ report, sheet, columns, add, begin }: Omit<Props, 'open' | 'an
   const groupings = useGroupings().data;
   const sources = useSources().data;
   const values = useFewValues(report, columns);
-  const numbers = /\d+|top|fis/i.test(typed) ? typed : '';
+  const numbers = /\d+|top|fis|\b(mon|tue|wed|thu|fri|sat|sun)/i.test(typed) ? typed : '';
   const all = useMemo(() => {
     const levels = (sheet?.down ?? []).map((l) => l.name);
     return [
@@ -119,7 +119,10 @@ function Offers({ report, sheet, columns, add, begin }: Omit<Props, 'open' | 'an
       setAt(next);
       list.current?.children[next]?.scrollIntoView({ block: 'nearest' });
     }
-    if (event.key === 'Enter') void take(at);
+    if (event.key === 'Enter') {
+      event.preventDefault(); // else the same key presses the button that has the focus once this is closed
+      void take(at);
+    }
   };
   const item = (place: number) => ({
     role: 'option',

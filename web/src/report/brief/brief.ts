@@ -93,20 +93,36 @@ export function takeWords(figure: Figure): string {
 export const grainWords = (grain: string | { days: number }) =>
   typeof grain === 'string' ? grain.replaceAll('_', ' ') : `${grain.days}-day run`;
 
-/** An axis entry in words, with how many of it are shown and how they are sorted. */
-export function entryWords(entry: AxisEntry): string {
-  const words = plainWords(entry);
+const CIVIL = 'Civil year';
+const own = (calendar: string | null | undefined) => (calendar && calendar !== CIVIL ? calendar : null);
+
+/** An axis entry in words, with how many of it are shown and how they are sorted; a calendar is named unless it was said. */
+export function entryWords(entry: AxisEntry, calendars: ReadonlySet<string> = NONE): string {
+  const words = plainWords(entry, calendars);
   const top = entry.top ? `the top ${entry.top} of ${words} by ${entry.by}` : words;
   return top + orderWords(entry);
 }
 
-function plainWords(entry: AxisEntry): string {
+const NONE: ReadonlySet<string> = new Set();
+
+/** The calendars that the report's years name. */
+const named = (report: Report): Set<string> =>
+  new Set(
+    [...(report.down ?? []), ...(report.across ?? [])].flatMap((entry) =>
+      'period' in entry && entry.grains[0] === 'year' && own(entry.calendar)
+        ? [entry.calendar as string]
+        : [],
+    ),
+  );
+
+function plainWords(entry: AxisEntry, calendars: ReadonlySet<string>): string {
   if ('category' in entry)
     return entry.tree ? (entry.levels ?? [entry.tree]).join(' › ') : (entry.name ?? said(entry.category));
   if ('period' in entry) {
     const grains = entry.grains.map(grainWords).join(' › ');
-    const fiscal = entry.calendar && entry.calendar !== 'Civil year' && entry.grains[0] === 'year';
-    return fiscal ? grains.replace('year', entry.calendar as string) : grains;
+    const calendar = own(entry.calendar);
+    if (calendar && entry.grains[0] === 'year') return grains.replace('year', calendar);
+    return calendar && !calendars.has(calendar) ? `${grains} in ${calendar}` : grains;
   }
   if ('bucket' in entry) return `${entry.name ?? entry.set ?? said(entry.bucket)} ranges`;
   return `${entry.name ?? entry.set ?? 'age'} of ${said(entry.age)}`;
@@ -180,6 +196,7 @@ function placeWords(totals: NonNullable<Report['totals']>, places: string[]): st
 /** The report as one English sentence, its phrases marked. */
 export function brief(report: Report): Piece[] {
   const pieces: Piece[] = [];
+  const calendars = named(report);
   report.figures.forEach((figure, index) => {
     const derived =
       !('take' in figure && 'name' in figure && !('moving' in figure)) && !('formula' in figure);
@@ -197,12 +214,15 @@ export function brief(report: Report): Piece[] {
   (['down', 'across'] as const).forEach((kind) => {
     (report[kind] ?? []).forEach((entry, index) => {
       pieces.push(index === 0 ? `, ${kind} by ` : ' then ');
-      pieces.push({ kind, index, text: entryWords(entry), tone: entryTone(entry) });
+      pieces.push({ kind, index, text: entryWords(entry, calendars), tone: entryTone(entry) });
+      if ('period' in entry && own(entry.calendar)) calendars.add(entry.calendar as string);
     });
   });
   if (report.window) {
     pieces.push(', for ');
-    pieces.push({ kind: 'window', index: 0, text: windowWords(report.window), tone: 'period' });
+    const calendar = own(report.window.calendar);
+    const within = calendar && !calendars.has(calendar) && !report.window.show.from ? ` in ${calendar}` : '';
+    pieces.push({ kind: 'window', index: 0, text: windowWords(report.window) + within, tone: 'period' });
   }
   (report.only ?? []).forEach((condition, index) => {
     pieces.push(index === 0 ? ', only where ' : ' and ');

@@ -1,4 +1,4 @@
-import { post, type AxisEntry, type ColumnView, type Report } from '../../api/client';
+import { get, post, type AxisEntry, type ColumnView, type GroupingLine, type Report } from '../../api/client';
 import { quotedName } from './brief';
 import { entryOffers, figureOffer, onlyOffer, ordinal, taken, type Offer } from './offer';
 
@@ -28,6 +28,7 @@ const CLOCK: [string, string, string][] = [
   ['hour_of_day', 'hour of the day', 'time of day hour'],
   ['hour', 'hour', 'hourly'],
 ];
+const WEEKDAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
 const MONTHS = [
   'January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December',
 ]; // prettier-ignore
@@ -125,6 +126,7 @@ export function ofDate(
     }),
   );
   if (!calendars.some(Boolean) && /fis/i.test(typed)) offers.push(...fiscal(column, name));
+  offers.push(...weeksFrom(column, name, typed));
   offers.push(
     ...entryOffers(
       `age of ${name}`,
@@ -158,6 +160,14 @@ function windows(column: ColumnView, calendar: string | null): Offer[] {
   }));
 }
 
+/** A calendar by its name, made unless it is there. */
+async function made(name: string, keys: object): Promise<string> {
+  const known = await get<GroupingLine[]>('/groupings');
+  if (!known.some((g) => g.name === name))
+    await post('/groupings', { kalendor: 1, kind: 'calendar', name, ...keys });
+  return name;
+}
+
 /** Fiscal periods where there is no calendar yet: it is made at the same time. */
 function fiscal(column: ColumnView, name: string): Offer[] {
   return (['quarter', 'year', 'month'] as const).flatMap((grain, g) =>
@@ -168,11 +178,7 @@ function fiscal(column: ColumnView, name: string): Offer[] {
       words: 'fiscal calendar financial year ending',
       weight: 70 - g * 20 - Math.abs(m - 2),
       add: async (report: Report) => {
-        const calendar = `Fiscal year from ${month}`;
-        await post('/groupings', {
-          kalendor: 1,
-          kind: 'calendar',
-          name: calendar,
+        const calendar = await made(`Fiscal year from ${month}`, {
           months: { start_month: m + 2 },
           year_name: { by: 'end', prefix: 'FY', digits: 2 },
         });
@@ -182,6 +188,24 @@ function fiscal(column: ColumnView, name: string): Offer[] {
       },
     })),
   );
+}
+
+/** Weeks that start on the weekday that was typed: their calendar is made at the same time. */
+function weeksFrom(column: ColumnView, name: string, typed: string): Offer[] {
+  const start = WEEKDAYS.find((day) => new RegExp(`\\b${day.slice(0, 3)}`, 'i').test(typed));
+  if (!start) return [];
+  return (['across', 'down'] as const).map((way, i) => ({
+    text: `${way} by week of ${name}, weeks starting on ${start}`,
+    hint: 'makes the calendar',
+    tone: 'period' as const,
+    words: 'weekly calendar from starts weekday',
+    weight: 68 - i * 2,
+    add: async (report: Report) => {
+      const calendar = await made(`Weeks from ${start}`, { months: {}, week_start: start.toLowerCase() });
+      const entry = { period: column.name, calendar, grains: ['week'] } as AxisEntry;
+      return { ...report, [way]: [...(report[way] ?? []), entry] };
+    },
+  }));
 }
 
 /** Lines, columns and counts of a category column. */

@@ -26,6 +26,8 @@ type Meaning =
   | { is: 'grain'; grain: string }
   | { is: 'take'; take: string }
   | { is: 'value'; column: string; value: string }
+  | { is: 'window'; show: object }
+  | { is: 'top'; n: number }
   | { is: 'word'; word: string };
 
 const GRAINS: Record<string, string> = {
@@ -39,9 +41,32 @@ const TAKES: Record<string, string> = {
 }; // prettier-ignore
 const WORDS = [
   'running total', 'percent of total', 'percent change', 'year over year', 'biggest first', 'largest first',
-  'smallest first', 'last year', 'this year', 'year earlier', 'count', 'records', 'share', 'change', 'difference',
-  'percent', 'across', 'down', 'by', 'per', 'only', 'fiscal', 'rank', 'cumulative', 'against',
+  'smallest first', 'last year', 'previous year', 'year earlier', 'a year earlier', 'count', 'records', 'share', 'change',
+  'difference', 'percent', 'across', 'down', 'by', 'per', 'only', 'fiscal', 'rank', 'cumulative', 'against', 'versus', 'vs',
 ]; // prettier-ignore
+const CHANGES = new Set(['percent change', 'change', 'year over year', 'difference']);
+const EARLIER = new Set(['last year', 'previous year', 'year earlier', 'a year earlier']);
+const AGAINST = new Set(['against', 'versus', 'vs']);
+const SPANS = 'day|week|month|quarter|half|year';
+
+/** What a number among the words makes of them: a window or a top, and how many words it took. */
+const NUMBERED: [RegExp, (found: RegExpExecArray) => Meaning][] = [
+  [new RegExp(`^(?:last|past|latest) (\\d+) (${SPANS})s?\\b`), ([, n, grain]) => ({ is: 'window', show: { last: Number(n), grain } })],
+  [new RegExp(`^this (${SPANS}) to date\\b`), ([, grain]) => ({ is: 'window', show: { to_date: grain } })],
+  [new RegExp(`^(${SPANS}) to date\\b`), ([, grain]) => ({ is: 'window', show: { to_date: grain } })],
+  [/^ytd\b/, () => ({ is: 'window', show: { to_date: 'year' } })],
+  [new RegExp(`^this (${SPANS})\\b`), ([, grain]) => ({ is: 'window', show: { this: grain } })],
+  [/^top (\d+)\b/, ([, n]) => ({ is: 'top', n: Math.max(1, Number(n)) })],
+]; // prettier-ignore
+
+function numbered(words: string[]): { meaning: Meaning; taken: number } | null {
+  const text = words.slice(0, 5).join(' ');
+  for (const [pattern, means] of NUMBERED) {
+    const found = pattern.exec(text);
+    if (found) return { meaning: means(found), taken: found[0].split(' ').length };
+  }
+  return null;
+}
 const PASSED = new Set([
   'of',
   'the',
@@ -107,7 +132,9 @@ function read(typed: string, known: Known): { meant: Meaning[]; left: string[] }
   const meant: Meaning[] = [];
   const left: string[] = [];
   for (let i = 0; i < words.length;) {
-    let taken = 0;
+    const first = numbered(words.slice(i));
+    if (first) meant.push(first.meaning);
+    let taken = first?.taken ?? 0;
     for (let many = Math.min(4, words.length - i); many > 0 && !taken; many -= 1) {
       const found = all.get(words.slice(i, i + many).join(' '));
       if (found) {
@@ -125,9 +152,12 @@ function read(typed: string, known: Known): { meant: Meaning[]; left: string[] }
 export function freeText(typed: string, report: Report, known: Known): Understood | null {
   const { meant, left } = read(typed, known);
   if (meant.filter((m) => m.is !== 'word').length < 2) return null;
+  // an earlier year is what a change is on; alone it would be a window, of which there is none but by dates
+  const changes = meant.some((m) => m.is === 'word' && (CHANGES.has(m.word) || AGAINST.has(m.word)));
+  if (!changes) left.push(...meant.flatMap((m) => (m.is === 'word' && EARLIER.has(m.word) ? [m.word] : [])));
   const made = new Making(report, known);
   meant.forEach((meaning, i) => made.take(meaning, meant[i - 1], meant[i + 1], meant));
-  const next = made.done();
+  const next = made.done(meant);
   return { report: next, said: sentence(next), left };
 }
 
@@ -145,6 +175,8 @@ class Making {
   private calendar: string | null;
   private changes: ('percent' | 'difference')[] = [];
   private desc: boolean | null = null;
+  private show: object | null = null;
+  private top: number | null = null;
   private shares = false;
   private runs = false;
 
@@ -180,8 +212,16 @@ class Making {
           `${quotedName(meaning.column)} = ${quotedText(meaning.value)}`,
         ];
         break;
+      case 'window':
+        this.show = meaning.show;
+        break;
+      case 'top':
+        this.top = meaning.n;
+        break;
       case 'word':
         this.word(meaning.word);
+        if (AGAINST.has(meaning.word) && !all.some((m) => m.is === 'word' && CHANGES.has(m.word)))
+          this.changes.push('percent');
         break;
       case 'date':
         break;
@@ -229,20 +269,21 @@ class Making {
     this.entry({ category: placed.column, tree: tree.name, ...levels }, way);
   }
 
-  private period(grain: string, way: 'down' | 'across', all: Meaning[]) {
-    const date =
-      all.find((m) => m.is === 'date') ??
-      this.known.columns
-        .filter((c) => c.role === 'period')
-        .map((column) => ({ is: 'date' as const, column }))[0];
-    if (date?.is !== 'date') return;
+  /** The date that is meant, the first there is unless one was named, and the calendar that goes with it. */
+  private dated(all: Meaning[]) {
+    const named = all.find((m) => m.is === 'date');
+    const column = named?.is === 'date' ? named.column : this.known.columns.find((c) => c.role === 'period');
     const fiscal = all.some((m) => m.is === 'word' && m.word === 'fiscal');
     const calendar = this.calendar ?? (fiscal ? (this.calendars()[0] ?? null) : null);
-    const named = calendar ? { calendar } : {};
-    this.entry({ period: date.column.name, grains: [grain], ...named } as AxisEntry, way);
+    return column && { name: column.name, calendar: calendar ? { calendar } : {} };
   }
 
-  done(): Report {
+  private period(grain: string, way: 'down' | 'across', all: Meaning[]) {
+    const date = this.dated(all);
+    if (date) this.entry({ period: date.name, grains: [grain], ...date.calendar } as AxisEntry, way);
+  }
+
+  done(all: Meaning[]): Report {
     const figures = this.figures.length ? this.figures : [...this.report.figures];
     const [first] = figures;
     const more: Report['figures'] = [];
@@ -264,6 +305,10 @@ class Making {
     const last = down[down.length - 1];
     if (this.desc !== null && last && first)
       down[down.length - 1] = { ...last, order: { by: first.name, desc: this.desc } } as AxisEntry;
-    return { ...this.report, down, figures: [...figures, ...more] };
+    if (this.top !== null && last && first && 'category' in last)
+      down[down.length - 1] = { ...down[down.length - 1], top: this.top, by: first.name } as AxisEntry;
+    const date = this.show && this.dated(all);
+    const window = date ? { window: { of: date.name, show: this.show, ...date.calendar } } : {};
+    return { ...this.report, down, figures: [...figures, ...more], ...window } as Report;
   }
 }
