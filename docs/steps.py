@@ -52,11 +52,13 @@ class Steps:
         self.page.click(".MuiMenu-list li", item)
 
 
-def begun(page: Page, address: str) -> None:
+def begun(page: Page, address: str, source: str = "") -> None:
     page.open(f"{address}/reports")
     page.find(".report-line, .proposal")
     page.driver.execute_script(COUNT)
     page.click("header button", "New report")
+    if source:
+        page.choose("Over the source", source)
     page.click("[role=dialog] button", "Create")
     page.find(".brief", "Net amount")
 
@@ -206,10 +208,11 @@ def main() -> None:
             bring_in(page, address, folder, SALES, "sales.csv")
             page.click(".margin button", "Import")
             page.find("h1", "Sales")
-            bring_in(page, address, folder, PRODUCTS, "products.csv")
-            page.click(".margin button", "Import")
-            page.find("h1", "Products")
-            begun(page, address)
+            if does is looked_up:
+                bring_in(page, address, folder, PRODUCTS, "products.csv")
+                page.click(".margin button", "Import")
+                page.find("h1", "Products")
+            begun(page, address, "Sales" if does is looked_up else "")
             try:
                 does(Steps(page))
                 steps = driver.execute_script("return window.steps")

@@ -9,7 +9,8 @@ from pathlib import Path
 import pytest
 
 from kalendor.desk.files import from_files
-from kalendor.output.writers import flat_csv
+from kalendor.output.delimited import flat_delimited
+from kalendor.output.handover import Handover
 
 CASES = sorted(path.parent for path in (Path(__file__).parent / "cases").glob("*/report.json"))
 
@@ -30,7 +31,7 @@ def same(want: str, got: str) -> bool:
 def test_case(case: Path) -> None:
     data, groupings = sorted(case.glob("data*.csv")), sorted(case.glob("with-*.json"))
     sheet = from_files(case / "report.json", data, None, groupings, {}).sheet(None, date(2026, 8, 4))
-    got = list(csv.DictReader(io.StringIO(flat_csv(sheet).decode())))
+    got = list(csv.DictReader(io.StringIO(flat_delimited(Handover(sheet)).decode())))
     want = list(csv.DictReader((case / "expected.csv").open(encoding="utf-8", newline="")))
     assert len(got) == len(want)
     for w, g in zip(want, got, strict=True):

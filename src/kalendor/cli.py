@@ -70,10 +70,12 @@ def run(
 ) -> None:
     """Work a report out over files and write its sheet. Needs no workspace and no server."""
     from kalendor.desk.files import from_files
+    from kalendor.output.handover import Handover
     from kalendor.output.writers import write
 
-    sheet = from_files(report, data, recipe, with_ or [], _pairs(lookup or [])).sheet(_day(as_of), clock_today())
-    written = write(sheet, form, shape)
+    files = from_files(report, data, recipe, with_ or [], _pairs(lookup or []))
+    sheet = files.sheet(_day(as_of), clock_today())
+    written = write(Handover(sheet, files.report.export), form, shape)
     if tie_out is not None:
         _put(tie_out, (json.dumps(asdict(sheet.tie_out), ensure_ascii=False, indent=1) + "\n").encode())
     _hand_over(written, out)

@@ -28,8 +28,9 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.memory import Memory
 from kalendor.desk.summaries import delimited_as_it_is
 from kalendor.errors import DefinitionError, IntakeError, KalendorError
+from kalendor.output.delimited import flat_delimited
 from kalendor.output.flat import flat
-from kalendor.output.writers import flat_csv
+from kalendor.output.handover import Handover
 from kalendor.store.sources import STANDING, Source
 
 NOW = datetime(2026, 8, 4, 9, 20)
@@ -266,7 +267,7 @@ class Server(RuleBasedStateMachine):
             report = self.api.get(f"/api/reports/{line['id']}").json()["document"]
             got: Any = answer.content if answer.status_code == 200 else answer.json()["detail"]
             try:
-                want: Any = flat_csv(self.from_nothing(report))
+                want: Any = flat_delimited(Handover(self.from_nothing(report)))
             except BeneathError:
                 assert answer.status_code == 422, (report, got)
                 continue

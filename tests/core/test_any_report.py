@@ -18,8 +18,10 @@ from kalendor.core.values.keys import Memo
 from kalendor.definitions.kinds import definition
 from kalendor.desk.memory import Memory
 from kalendor.errors import DefinitionError, KalendorError
+from kalendor.output.delimited import flat_delimited, sheet_delimited
 from kalendor.output.flat import flat
-from kalendor.output.writers import flat_csv, flat_json, sheet_csv, sheet_json
+from kalendor.output.handover import Handover
+from kalendor.output.json_files import flat_json, sheet_json
 from tests.core.build import TODAY, column
 
 COUNT = 80
@@ -214,10 +216,10 @@ def test_any_report(report: dict[str, Any]) -> None:
     if isinstance(fresh, str) or isinstance(again, str):
         assert fresh == again
         return
-    assert flat_csv(fresh) == flat_csv(again)
-    assert sheet_csv(fresh) == sheet_csv(again)
-    flat_json(fresh)
-    sheet_json(fresh)
+    assert flat_delimited(Handover(fresh)) == flat_delimited(Handover(again))
+    assert sheet_delimited(Handover(fresh)) == sheet_delimited(Handover(again))
+    flat_json(Handover(fresh))
+    sheet_json(Handover(fresh))
     tie = fresh.tie_out
     assert tie.read == COUNT
     assert tie.on_sheet == COUNT - sum(step.records for step in tie.steps)

@@ -9,7 +9,9 @@ from typing import Any
 import pytest
 
 from kalendor.errors import DefinitionError
-from kalendor.output.writers import sheet_csv, sheet_json
+from kalendor.output.delimited import sheet_delimited
+from kalendor.output.handover import Handover
+from kalendor.output.json_files import sheet_json
 from tests.core.build import SUM, records, sheet
 
 DATA = records(
@@ -24,7 +26,7 @@ DOWN = [{"category": "area"}, {"category": "route"}]
 def rows(**keys: Any) -> list[str]:
     """The sheet's rows with their fields joined."""
     made = sheet(DATA, figures=[SUM], down=DOWN, **keys)
-    return ["|".join(row) for row in csv.reader(io.StringIO(sheet_csv(made).decode()))]
+    return ["|".join(row) for row in csv.reader(io.StringIO(sheet_delimited(Handover(made)).decode()))]
 
 
 def test_lines_stand_indented_under_their_groups() -> None:
@@ -81,10 +83,13 @@ def test_columns_out_of_sight_are_counted_and_said() -> None:
     across = [{"category": "area"}]
     made = sheet(DATA, figures=[SUM], across=across, out_of_sight={"columns": [["South"]]})
     assert made.notes == ("1 column is out of sight and still counted in totals",)
-    assert sheet_csv(made).decode().splitlines() == ["test,North › s,(blank) › s,Total › s", "Total,5,16,31"]
+    assert sheet_delimited(Handover(made)).decode().splitlines() == [
+        "test,North › s,(blank) › s,Total › s",
+        "Total,5,16,31",
+    ]
 
 
 def test_labels_of_levels_are_a_list_in_json() -> None:
     made = sheet(DATA, figures=[SUM], down=DOWN, layout={"lines": "columns", "labels": "each"})
-    document = json.loads(sheet_json(made))
+    document = json.loads(sheet_json(Handover(made)))
     assert document["rows"][1]["labels"] == ["North", "b"]

@@ -25,11 +25,11 @@ from kalendor.desk.small_files import small_reader
 from kalendor.desk.summaries import fresh_sheet, keep_summary
 from kalendor.desk.warnings import warnings
 from kalendor.errors import ConflictError, DefinitionError, FootingError, KalendorError
-from kalendor.output.writers import write
+from kalendor.output.handover import Handover
+from kalendor.output.writers import form_of, write
 from kalendor.store.definitions import Stored
 
 router = APIRouter(prefix="/api", tags=["reports"])
-MEDIA = {"csv": "text/csv; charset=utf-8", "json": "application/json", "parquet": "application/vnd.apache.parquet"}
 
 
 def _view(response: Response, stored: Stored) -> models.ReportView:
@@ -243,9 +243,10 @@ def sheet_file(desk: AtDesk, id: int, format: str = "csv", shape: str | None = N
     """A report's sheet to take away."""
     report = report_at(desk, id)
     _, found = fresh_sheet(desk, report)
-    content = write(found, format, shape)
-    headers = {"Content-Disposition": attachment(f"{report.title}.{format}")}
-    return Response(content, media_type=MEDIA.get(format, "application/octet-stream"), headers=headers)
+    form = form_of(format)
+    content = write(Handover(found, report.export), format, shape)
+    headers = {"Content-Disposition": attachment(f"{report.title}.{form.ending}")}
+    return Response(content, media_type=form.media, headers=headers)
 
 
 @router.post("/reports/{id}/summary", status_code=201)

@@ -16,7 +16,7 @@ from kalendor.core.sheet.sheet import ColumnHead, Sheet, ShownFigure, Side
 from kalendor.core.values.columns import EXACT, NUMERIC, Column
 from kalendor.core.values.days import day_label
 from kalendor.output.numbers import as_read, texts
-from kalendor.output.shown import shown_cells, shown_number
+from kalendor.output.shown import shown_cells, shown_number, shown_total
 
 FEW_CELLS = 6_000
 ROWS_ABOVE, ROWS_BELOW = 10, 55
@@ -266,12 +266,7 @@ def _reckoned(cells: list[tuple[ShownFigure, Index]]) -> dict[str, Any]:
 def tie_out_view(sheet: Sheet) -> models.TieOutView:
     """The tie-out, its totals as people read them."""
     found = sheet.tie_out
-    figures = {f.name: f for f in sheet.figures}
-    footings = []
-    for footing in found.footings:
-        figure = figures.get(footing.figure)
-        text = shown_cells(figure, np.array([0]))[0] if figure is not None else footing.total
-        footings.append(models.FootingView(figure=footing.figure, total=text))
+    footings = [models.FootingView(figure=f.figure, total=shown_total(sheet, f)) for f in found.footings]
     return models.TieOutView(
         source=found.source,
         read=found.read,

@@ -7,6 +7,7 @@ from pydantic import Discriminator, Field, Tag, model_validator
 
 from kalendor.definitions.axis import AxisEntry
 from kalendor.definitions.document import Document, Name, Part
+from kalendor.definitions.export import Export, Headline
 from kalendor.definitions.figure import Figure
 
 
@@ -205,6 +206,8 @@ class Report(Document):
     layout: Layout = Layout()
     out_of_sight: OutOfSight = OutOfSight()
     silenced: list[Silenced] = Field(default_factory=list)
+    export: Export = Export()
+    headline: Headline | None = None
 
     @model_validator(mode="after")
     def _figures_by_one_name(self) -> "Report":

@@ -13,8 +13,8 @@ from kalendor.desk.records import looked_up_by
 from kalendor.desk.sheets import sheet_key, sheet_of, sources_of
 from kalendor.errors import DefinitionError, KalendorError
 from kalendor.intake.reading import read_bytes
+from kalendor.output.delimited import delimited
 from kalendor.output.flat import FlatTable, flat
-from kalendor.output.writers import delimited
 from kalendor.store.intakes import Bringing
 from kalendor.store.sources import Source
 

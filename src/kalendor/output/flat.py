@@ -1,6 +1,7 @@
 """The flat shape: one row for every line and column crossing, totals included, in sheet order."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,16 +17,22 @@ APPROXIMATE = "approximate"
 
 @dataclass(frozen=True)
 class FlatTable:
-    """Headings, and a column of texts and (for a figure, else None) of values under each; blank is the empty text.
+    """Headings, and under each a column of texts (`labels`, blank is the empty text) or of a figure's values (`figures`).
 
     `starts` are headings of columns that hold the first day, or moment, of a period; `keys` of those that hold labels.
     """
 
     headings: list[str]
-    fields: list[list[str]]
+    labels: list[list[str] | None]
     figures: list[Column | None]
     starts: frozenset[str]
     keys: frozenset[str]
+
+    @cached_property
+    def fields(self) -> list[list[str]]:
+        """Every column as texts."""
+        pairs = zip(self.labels, self.figures, strict=True)
+        return [texts(figure) if figure is not None else own or [] for own, figure in pairs]
 
     @property
     def rows(self) -> list[list[str]]:
@@ -64,7 +71,7 @@ def flat(sheet: Sheet, totals: bool = True) -> FlatTable:
     at = line_of * sheet.columns.count + column_of
     for figure in sheet.figures:
         cells = figure.cells.take(at)
-        table.add(figure.name, texts(cells), cells)
+        table.add(figure.name, None, cells)
         marks = _marks(figure, at)
         if marks is not None:
             table.add(f"{figure.name} mark", marks, key=True)
@@ -76,18 +83,23 @@ class _Table:
 
     def __init__(self) -> None:
         self.headings: list[str] = []
-        self.fields: list[list[str]] = []
+        self.labels: list[list[str] | None] = []
         self.figures: list[Column | None] = []
         self.starts: set[str] = set()
         self.keys: set[str] = set()
 
     def add(
-        self, heading: str, cells: list[str], figure: Column | None = None, key: bool = False, start: bool = False
+        self,
+        heading: str,
+        labels: list[str] | None,
+        figure: Column | None = None,
+        key: bool = False,
+        start: bool = False,
     ) -> None:
         while heading in self.headings:
             heading += " "
         self.headings.append(heading)
-        self.fields.append(cells)
+        self.labels.append(labels)
         self.figures.append(figure)
         if key:
             self.keys.add(heading)
@@ -95,7 +107,7 @@ class _Table:
             self.starts.add(heading)
 
     def done(self) -> FlatTable:
-        return FlatTable(self.headings, self.fields, self.figures, frozenset(self.starts), frozenset(self.keys))
+        return FlatTable(self.headings, self.labels, self.figures, frozenset(self.starts), frozenset(self.keys))
 
 
 def _innermost(side: Side, at: Array) -> Array:

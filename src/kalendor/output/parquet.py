@@ -6,20 +6,21 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.parquet as pq
 
-from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.columns import Column, Kind
+from kalendor.output.arrays import as_decimals
 from kalendor.output.flat import flat
+from kalendor.output.handover import Handover
 from kalendor.output.numbers import texts
 
 DIGITS = 38
 
 
-def flat_parquet(sheet: Sheet) -> bytes:
+def flat_parquet(given: Handover) -> bytes:
     """One row for every crossing; a level that a row is above is null."""
-    table = flat(sheet)
+    table = flat(given.sheet)
     arrays = [
-        _figure(figure) if figure is not None else _starts(cells) if heading in table.starts else _texts(cells)
-        for heading, cells, figure in zip(table.headings, table.fields, table.figures, strict=True)
+        _figure(figure) if figure is not None else _starts(own or []) if heading in table.starts else _texts(own or [])
+        for heading, own, figure in zip(table.headings, table.labels, table.figures, strict=True)
     ]
     file = io.BytesIO()
     pq.write_table(pa.Table.from_arrays(arrays, names=table.headings), file)
@@ -41,6 +42,8 @@ def _figure(column: Column) -> pa.Array:
     match column.kind:
         case Kind.WHOLE if column.values.dtype != object:
             return pa.array(column.values, pa.int64(), mask=blank)
+        case Kind.DECIMAL if column.values.dtype != object:
+            return as_decimals(column)
         case Kind.WHOLE | Kind.DECIMAL:
             return _texts(texts(column)).cast(pa.decimal128(DIGITS, column.places))
         case Kind.APPROXIMATE:

@@ -4,8 +4,11 @@ from collections.abc import Callable
 from decimal import ROUND_HALF_UP, Decimal
 from typing import Any
 
+import numpy as np
+
 from kalendor.core.figures.compare import MARK_WORDS
-from kalendor.core.sheet.sheet import ShownFigure
+from kalendor.core.sheet.sheet import Sheet, ShownFigure
+from kalendor.core.sheet.tieout import Footing
 from kalendor.core.values.columns import EXACT, Array, Column, Kind
 from kalendor.output.numbers import writer
 
@@ -88,3 +91,9 @@ def _plain_units(figure: ShownFigure) -> Callable[[int], str] | None:
 
 def _decimal(cells: Column, value: Any) -> Decimal:
     return Decimal(int(value)).scaleb(-cells.places) if cells.kind in EXACT else Decimal(repr(float(value)))
+
+
+def shown_total(sheet: Sheet, footing: Footing) -> str:
+    """A footing's grand total as its figure is shown; as it is where the figure is not on the sheet."""
+    figure = next((f for f in sheet.figures if f.name == footing.figure), None)
+    return footing.total if figure is None else shown_cells(figure, np.array([0]))[0]

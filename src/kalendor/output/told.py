@@ -3,6 +3,7 @@
 import numpy as np
 
 from kalendor.core.figures.compare import GONE, NEW, NOT_MEANINGFUL
+from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.operand import Operand
 from kalendor.core.trail.trail import Trail
 from kalendor.core.values.columns import column_days
@@ -72,6 +73,24 @@ def why(trail: Trail) -> str:
     if trail.mark:
         return f"{MARKS[trail.mark]}."
     return "" if _number(trail) else f"It is blank: {_why_blank(trail)}."
+
+
+def under_title(sheet: Sheet) -> str:
+    """What stands under a sheet's title: its source and its as-of date."""
+    return f"{sheet.tie_out.source} · as of {short_day(sheet.as_of)}"
+
+
+def tie_words(sheet: Sheet) -> str:
+    """The tie-out as one sentence, from the records read to those on the sheet."""
+    tie = sheet.tie_out
+    said = [f"{tie.read:,} records read", *(f"{step.records:,} {step.why}" for step in tie.steps if step.records)]
+    here = f"{tie.on_sheet:,} on this sheet"
+    if tie.not_placed:
+        here += f", {tie.not_placed:,} of them not placed"
+    if tie.refused:
+        here += f" ({tie.refused:,} {'line was' if tie.refused == 1 else 'lines were'} refused when imported)"
+    foots = " Lines add up to the totals." if tie.footings else ""
+    return f"{' → '.join([*said, here])}.{foots}"
 
 
 def _number(trail: Trail) -> str:

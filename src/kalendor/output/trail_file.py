@@ -5,8 +5,8 @@ from collections.abc import Callable, Iterator
 from kalendor.core.trail.trail import Trail
 from kalendor.core.values.columns import NUMERIC
 from kalendor.intake.guarding import harmless
+from kalendor.output.delimited import delimited
 from kalendor.output.numbers import texts
-from kalendor.output.writers import delimited
 
 AT_ONCE = 50_000
 LEADING = ["file", "line", "part", "amount"]

@@ -1635,6 +1635,68 @@ export interface components {
             sheet: components["schemas"]["SheetView"] | null;
         };
         /**
+         * Export
+         * @description The choices of a report's files; no number depends on them.
+         *
+         *     Delimited text: `separator`, `encoding`, `labels` (as on the sheet, or in one column a level, said once or on each
+         *     line), `raw` (texts as they are, else written so that no program runs them). Workbooks: `subtotals` as live formulas
+         *     or as values. Pages: `paper`, `way` (as it fits best, upright or across). `chart` goes along on request; `headline`
+         *     stands over the sheet unless it is left out.
+         */
+        Export: {
+            /**
+             * Chart
+             * @default false
+             */
+            chart?: boolean;
+            /**
+             * Encoding
+             * @default utf-8
+             * @enum {string}
+             */
+            encoding?: "utf-8" | "utf-8-bom" | "utf-16" | "windows-1252";
+            /**
+             * Headline
+             * @default true
+             */
+            headline?: boolean;
+            /**
+             * Labels
+             * @default sheet
+             * @enum {string}
+             */
+            labels?: "sheet" | "once" | "each";
+            /**
+             * Paper
+             * @default a4
+             * @enum {string}
+             */
+            paper?: "a4" | "letter";
+            /**
+             * Raw
+             * @default false
+             */
+            raw?: boolean;
+            /**
+             * Separator
+             * @default ,
+             * @enum {string}
+             */
+            separator?: "," | ";" | "\t" | "|";
+            /**
+             * Subtotals
+             * @default live
+             * @enum {string}
+             */
+            subtotals?: "live" | "values";
+            /**
+             * Way
+             * @default fits
+             * @enum {string}
+             */
+            way?: "fits" | "upright" | "across";
+        };
+        /**
          * FigureView
          * @description A figure; `approximate` where it rests on amounts that are not kept exactly.
          */
@@ -1830,6 +1892,17 @@ export interface components {
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * Headline
+         * @description Sentences over the sheet in the analyst's own words, and those that the rules gave when they were written: where
+         *     these have changed since, the numbers moved.
+         */
+        Headline: {
+            /** Given */
+            given?: string[];
+            /** Sentences */
+            sentences?: string[];
         };
         /** ImpactView */
         ImpactView: {
@@ -2493,8 +2566,23 @@ export interface components {
             controls?: components["schemas"]["Control"][];
             /** Down */
             down?: (components["schemas"]["CategoryEntry"] | components["schemas"]["PeriodEntry"] | components["schemas"]["BucketEntry"] | components["schemas"]["AgeEntry"])[];
+            /**
+             * @default {
+             *       "chart": false,
+             *       "encoding": "utf-8",
+             *       "headline": true,
+             *       "labels": "sheet",
+             *       "paper": "a4",
+             *       "raw": false,
+             *       "separator": ",",
+             *       "subtotals": "live",
+             *       "way": "fits"
+             *     }
+             */
+            export?: components["schemas"]["Export"];
             /** Figures */
             figures: (components["schemas"]["Taken"] | components["schemas"]["FormulaFigure"] | components["schemas"]["Share"] | components["schemas"]["Running"] | components["schemas"]["Moving"] | components["schemas"]["Rank"] | components["schemas"]["Compare"])[];
+            headline?: components["schemas"]["Headline"] | null;
             /**
              * Kalendor
              * @default 1

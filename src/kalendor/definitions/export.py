@@ -1,0 +1,38 @@
+"""How a report is handed over: the few choices of its files, kept with it."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from kalendor.definitions.document import Part
+
+Separator = Literal[",", ";", "\t", "|"]
+Encoding = Literal["utf-8", "utf-8-bom", "utf-16", "windows-1252"]
+
+
+class Headline(Part):
+    """Sentences over the sheet in the analyst's own words, and those that the rules gave when they were written: where
+    these have changed since, the numbers moved."""
+
+    sentences: list[Annotated[str, Field(min_length=1, max_length=1000)]] = Field(default_factory=list, max_length=12)
+    given: list[str] = Field(default_factory=list)
+
+
+class Export(Part):
+    """The choices of a report's files; no number depends on them.
+
+    Delimited text: `separator`, `encoding`, `labels` (as on the sheet, or in one column a level, said once or on each
+    line), `raw` (texts as they are, else written so that no program runs them). Workbooks: `subtotals` as live formulas
+    or as values. Pages: `paper`, `way` (as it fits best, upright or across). `chart` goes along on request; `headline`
+    stands over the sheet unless it is left out.
+    """
+
+    separator: Separator = ","
+    encoding: Encoding = "utf-8"
+    labels: Literal["sheet", "once", "each"] = "sheet"
+    raw: bool = False
+    subtotals: Literal["live", "values"] = "live"
+    paper: Literal["a4", "letter"] = "a4"
+    way: Literal["fits", "upright", "across"] = "fits"
+    chart: bool = False
+    headline: bool = True

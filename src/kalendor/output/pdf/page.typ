@@ -1,0 +1,148 @@
+// Sheets typeset as pages. All that stands on them comes as data: nothing of a report is ever read as markup.
+#let given = json(bytes(sys.inputs.data))
+#let charts = given.charts
+
+#let ink = rgb("#1E2A2F")
+#let quiet = rgb("#56615F")
+#let rule = rgb("#D8D0BE")
+#let petrol = rgb("#0D5A6A")
+#let oxblood = rgb("#9A2A2A")
+#let marigold = rgb("#7A4C06")
+#let sans = ("Kalendor Sans", "DejaVu Sans", "Droid Sans Fallback", "Noto Sans Devanagari", "Noto Sans Thai",
+  "Noto Sans Bengali", "Noto Sans Tamil", "Noto Sans Ethiopic", "Noto Emoji")
+#let serif = ("Kalendor Serif",) + sans.slice(1)
+#let thin = 0.6pt + ink
+#let firm = 1pt + ink
+
+#set document(title: given.title, author: "Kalendor", date: none)
+#set text(font: sans, size: 9pt, fill: ink, lang: "en", number-width: "tabular", hyphenate: false)
+#set par(leading: 0.5em)
+#set table(stroke: none)
+#show strong: set text(weight: 600)
+#show heading: set text(size: 1em, weight: 600)
+#show heading: it => it.body
+
+// A rule over a cell, drawn within it: a border would also be drawn where a page ends above it.
+#let ruled(over, pad, body) = if over == none { body } else {
+  place(top + left, dx: -4pt, dy: -pad, line(length: 100% + 8pt, stroke: over))
+  body
+}
+
+// A cell as data has it: a text, or a text with what is to be told of it ("-": below zero, "~": a word in the place of a
+// number, "!": not placed) and how far it is set in.
+#let face(it) = {
+  let shade = if it.tone == "-" { oxblood } else if it.tone == "~" { quiet } else if it.tone == "!" { marigold } else { ink }
+  let own = text(fill: shade, weight: if it.tone == "b" { 600 } else { 400 }, it.text)
+  if it.inset > 0 or it.above > 0 { pad(left: 10pt * it.inset, top: it.above * 1pt, own) } else { own }
+}
+
+#let total(doc, row) = {
+  let high = doc.pad * 1pt
+  let grand = row.role == "grand"
+  let over = if grand { firm } else { thin }
+  let under = if grand { (bottom: thin) } else { (:) }
+  row.cells.enumerate().map(((k, it)) => if k < doc.labels.len() {
+    table.cell(ruled(if grand { firm }, high, strong(if type(it) == str { it } else { face((..it, tone: if it.tone == "b" { "" } else { it.tone })) })))
+  } else if k in doc.bare { [] } else {
+    table.cell(stroke: under, ruled(over, high, strong(if type(it) == str { it } else { face((..it, tone: if it.tone == "b" { "" } else { it.tone })) })))
+  })
+}
+
+// The second line under a grand total, which makes its rule double.
+#let double(doc) = (table.cell(inset: 0pt)[], ..range(doc.many).map(k => if k < doc.labels.len() or k in doc.bare {
+  table.cell(inset: 0pt)[]
+} else {
+  table.cell(inset: (y: 0.8pt), stroke: (bottom: thin))[]
+}))
+
+// What stands in the table for one thing of the outline: a group's name, repeated on each page; lines as they are; or lines
+// kept together with the totals after them.
+#let item(doc, it) = {
+  if it.kind == "group" {
+    let title = if it.marked { heading(level: it.depth + 1, outlined: false, bookmarked: true, it.label) } else { it.label }
+    (table.header(level: it.depth + 1, repeat: true, table.cell(inset: 0pt)[],
+      table.cell(colspan: doc.many,
+        inset: (left: 4pt + 10pt * (it.depth - 1), right: 4pt, top: if it.space { 14pt } else { doc.pad * 1pt + 3.5pt }, bottom: doc.pad * 1pt),
+        text(weight: 600, fill: if it.flagged { marigold } else { ink }, title))),)
+  } else if it.kind == "lines" {
+    // a loop, not a function for each cell: every call of a function is remembered
+    (table.cell(rowspan: it.rows.len(), inset: 0pt)[],)
+    for row in it.rows { for cell in row { (if type(cell) == str { cell } else { face(cell) },) } }
+  } else {
+    (table.cell(rowspan: it.rows.len(), breakable: false, inset: 0pt)[],)
+    for row in it.rows {
+      if row.role != "line" { total(doc, row) } else { for cell in row.cells { (if type(cell) == str { cell } else { face(cell) },) } }
+    }
+    if it.rows.last().role == "grand" { double(doc) }
+  }
+}
+
+#let heads(doc) = {
+  let last = doc.headings.len() - 1
+  let found = ()
+  for (r, row) in doc.headings.enumerate() {
+    found.push(table.cell(inset: 0pt)[])
+    let under = if r == last { (bottom: firm) } else { (:) }
+    for label in doc.labels {
+      found.push(table.cell(stroke: under, align: left + bottom, text(fill: quiet, size: 0.92em, if r == last { label } else { "" })))
+    }
+    for (k, name) in doc.listed_names.enumerate() {
+      found.push(table.cell(stroke: under, align: (if doc.listed.at(k) { right } else { left }) + bottom,
+        text(fill: quiet, size: 0.92em, if r == last { name } else { "" })))
+    }
+    for span in row {
+      if span.gap { found.push([]) }
+      let own = if r == last { under } else if span.label != "" { (bottom: 0.6pt + if span.period { petrol } else { ink }) } else { (:) }
+      let face = text(size: 0.92em, weight: if span.period { 600 } else { 400 }, fill: if span.period { petrol } else { quiet }, span.label)
+      found.push(table.cell(colspan: span.columns, stroke: own, align: (if r == last and span.columns == 1 { right } else { center }) + bottom, face))
+    }
+  }
+  found
+}
+
+// What a row's setting depends on, and no more: each call of a function weighs all that it is given.
+#let of(doc, panel) = (labels: doc.labels, listed: doc.listed, listed_names: doc.listed_names, pad: doc.pad,
+  label_widths: doc.label_widths, listed_widths: doc.listed_widths, columns: panel.columns, headings: panel.headings,
+  bare: panel.bare, many: panel.many)
+
+#let sheet(doc, parts) = {
+  let tracks = (0pt, ..doc.label_widths.map(w => w * 1pt), ..doc.listed_widths.map(w => w * 1pt),
+    ..doc.columns.map(c => if c.gap { (9pt, c.width * 1pt) } else { (c.width * 1pt,) }).flatten())
+  for (n, part) in parts.enumerate() {
+    if n > 0 { pagebreak(weak: true) }
+    let sides = (left, ..doc.labels.map(_ => left), ..doc.listed.map(n => if n { right } else { left }),
+      ..doc.columns.map(c => { let own = if c.numeric { right } else { left }; if c.gap { (left, own) } else { (own,) } }).flatten())
+    table(columns: tracks, inset: (x: 4pt, y: doc.pad * 1pt), align: sides,
+      table.header(level: 1, repeat: true, ..heads(doc)),
+      ..for it in part { item(doc, it) })
+  }
+}
+
+#let report(doc, own) = {
+  set page(
+    paper: doc.paper, flipped: doc.across, margin: (x: 42pt, top: 58pt, bottom: 54pt),
+    header: text(size: 8pt, fill: quiet, { block(width: 100%, below: 4pt, [#doc.source #h(1fr) #doc.title]); line(length: 100%, stroke: 0.5pt + rule) }),
+    footer: text(size: 8pt, fill: quiet, { line(length: 100%, stroke: 0.5pt + rule); v(-4pt)
+      [#doc.foot.join(h(14pt)) #h(1fr) page #context counter(page).display() of #context counter(page).final().first()] }))
+  set text(size: doc.size * 1pt)
+  let size = doc.size * 1pt
+  block(below: 9pt, text(font: serif, size: 18pt, weight: 600, heading(level: 1, doc.title)))
+  block(below: 10pt, text(size: 8.5pt, fill: quiet, doc.under))
+  if doc.headline.len() > 0 { block(below: 12pt, text(font: serif, size: 11pt, par(leading: 0.7em, doc.headline.join(" ")))) }
+  if doc.chart >= 0 { block(below: 12pt, image(bytes(charts.at(doc.chart)), format: "svg", width: 100%, alt: doc.alternative)) }
+  for (n, panel) in doc.panels.enumerate() {
+    if n > 0 { pagebreak() }
+    if doc.panels.len() > 1 { block(below: 6pt, text(size: 8pt, fill: quiet, panel.caption)) }
+    sheet(of(doc, panel), panel.parts)
+  }
+  block(above: 12pt, text(size: 8pt, fill: quiet, doc.tie))
+  for note in doc.notes { block(above: 4pt, text(size: 8pt, fill: quiet, note)) }
+}
+
+#if given.contents {
+  set page(paper: given.reports.at(0).paper, margin: (x: 42pt, top: 58pt, bottom: 54pt))
+  block(below: 16pt, text(font: serif, size: 20pt, weight: 600, given.title))
+  show outline.entry: it => block(above: 9pt, it)
+  outline(title: none, depth: 1)
+}
+#for (n, doc) in given.reports.enumerate() { report(doc, n) }

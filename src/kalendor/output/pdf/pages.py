@@ -1,0 +1,274 @@
+"""A sheet laid out for pages: the paper, the size of type, which columns stand on which pages, what is kept together."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from kalendor.core.sheet.arrange import GRAND, HEADING, SUBTOTAL
+from kalendor.core.values.columns import NUMERIC
+from kalendor.core.values.days import short_day
+from kalendor.output.handover import Handover
+from kalendor.output.measuring import width
+from kalendor.output.numbers import as_read
+from kalendor.output.told import tie_words, under_title
+from kalendor.output.typeset import SetColumn, SetRow, Typeset, by_columns, typeset
+
+Cell = str | dict[str, Any]
+Row = tuple[int, str, list[Cell]]
+PAPERS = {"a4": ("a4", 595.28, 841.89), "letter": ("us-letter", 612.0, 792.0)}
+MARGINS, GAP, PADDING, STEP = 84.0, 9.0, 8.0, 10.0
+SIZES = (9.0, 8.0, 7.2)
+WIDEST_LABELS = 0.45  # of the page
+MOST_MORE = 26.0  # points that a column is given beyond its need
+MOST_SPANNED = 200  # lines that one cell at their side spans
+LONG = 4_000  # rows, from which bookmarks are of the outermost groups alone
+
+
+@dataclass(frozen=True)
+class Fit:
+    """How a sheet fits on its paper: whether it lies across, the size of its type, the width that there is, in points, and
+    its columns page by page."""
+
+    across: bool
+    size: float
+    room: float
+    panels: tuple[tuple[int, ...], ...]
+
+
+def document(given: Handover, chart: int, alternative: str) -> dict[str, Any]:
+    """All that the template sets of a sheet; `chart` is the place of its picture among the document's, −1 for none."""
+    set_ = typeset(given.sheet)
+    texts = [set_.shown(column) for column in set_.columns]
+    listed = [as_read(column) for column in set_.listed.values()]
+    fit = _fit(set_, given, texts, listed)
+    paper, _, _ = PAPERS[given.export.paper]
+    outline = list(_outline(set_, listed))
+    label_widths = _label_widths(set_, fit)
+    listed_widths = [_wide(_longest([name, *own]), fit.size) for name, own in zip(set_.listed, listed, strict=True)]
+    lead = sum(label_widths) + sum(listed_widths)
+    return {
+        "title": given.sheet.title, "source": given.sheet.tie_out.source, "under": under_title(given.sheet),
+        "headline": list(given.headline), "chart": chart, "alternative": alternative,
+        "paper": paper, "across": fit.across, "size": fit.size, "pad": 3.2 if fit.size > 8 else 2.5,
+        "labels": list(set_.label_heads), "label_widths": label_widths,
+        "listed": [column.kind in NUMERIC for column in set_.listed.values()], "listed_names": list(set_.listed),
+        "listed_widths": listed_widths,
+        "panels": [_panel(set_, fit, n, texts, lead, outline) for n in range(len(fit.panels))],
+        "tie": tie_words(given.sheet), "notes": list(given.sheet.notes),
+        "foot": [f"as of {short_day(given.sheet.as_of)}", given.sheet.tie_out.source],
+    }  # fmt: skip
+
+
+def _longest(texts: Sequence[str], few: int = 24) -> list[str]:
+    return sorted(texts, key=len, reverse=True)[:few]
+
+
+def _wide(texts: Sequence[str], size: float) -> float:
+    return max((width(text, size, bold=True) for text in texts), default=0.0) + PADDING
+
+
+def _column_width(set_: Typeset, column: SetColumn, texts: list[str], size: float) -> float:
+    """A column's width: its longest numbers whole, its own heading whole where that is short."""
+    head = set_.figure(column).name if len(set_.sheet.figures) > 1 or not column.labels else column.labels[-1]
+    words = max((width(word, size) for word in head.split()), default=0.0) + PADDING
+    own = set_.sheet.layout.widths.get(set_.figure(column).name, 0)
+    return max(_wide(_longest(texts), size), words, min(width(head, size) + PADDING, 9 * size), own * size * 0.6)
+
+
+def _fit(set_: Typeset, given: Handover, texts: list[list[str]], listed: list[list[str]]) -> Fit:
+    _, short, long = PAPERS[given.export.paper]
+    ways = {"upright": (False,), "across": (True,), "fits": (False, True)}[given.export.way]
+    for size in SIZES:
+        for across in ways:
+            room = (long if across else short) - MARGINS
+            panels = _panels(set_, texts, listed, size, room)
+            if len(panels) == 1:
+                return Fit(across, size, room, panels)
+        if size == SIZES[0] and len(set_.columns) > 40:
+            break
+    across = ways[-1]
+    room = (long if across else short) - MARGINS
+    return Fit(across, SIZES[1], room, _panels(set_, texts, listed, SIZES[1], room))
+
+
+def _panels(
+    set_: Typeset, texts: list[list[str]], listed: list[list[str]], size: float, room: float
+) -> tuple[tuple[int, ...], ...]:
+    """The columns page by page, cut between groups of columns where a group fits on a page."""
+    lead = min(room * WIDEST_LABELS, sum(_label_needs(set_, size)))
+    lead += sum(_wide(_longest([n, *f]), size) for n, f in zip(set_.listed, listed, strict=True))
+    left = max(room - lead, room * 0.3)
+    widths = [_column_width(set_, c, texts[k], size) + (GAP if c.opens else 0) for k, c in enumerate(set_.columns)]
+    panels: list[tuple[int, ...]] = []
+    here: list[int] = []
+    used = 0.0
+    for group in _groups(set_.columns):
+        own = sum(widths[k] for k in group)
+        if here and used + own > left:
+            panels.append(tuple(here))
+            here, used = [], 0.0
+        for k in group:
+            if here and used + widths[k] > left:
+                panels.append(tuple(here))
+                here, used = [], 0.0
+            here.append(k)
+            used += widths[k]
+    return (*panels, tuple(here)) if here or not panels else tuple(panels)
+
+
+def _groups(columns: Sequence[SetColumn]) -> Iterator[list[int]]:
+    group: list[int] = []
+    for k, column in enumerate(columns):
+        if column.opens and group:
+            yield group
+            group = []
+        group.append(k)
+    if group:
+        yield group
+
+
+def _label_needs(set_: Typeset, size: float) -> list[float]:
+    indented = not by_columns(set_.sheet)
+    found = []
+    for k, head in enumerate(set_.label_heads):
+        longest = sorted(set_.rows, key=lambda row: len(row.labels[k]), reverse=True)[:24]
+        needs = [width(r.labels[k], size, bold=True) + (STEP * _inset(r) if indented else 0) for r in longest]
+        found.append(max([width(head, size), *needs]) + PADDING + 2)
+    return found
+
+
+def _label_widths(set_: Typeset, fit: Fit) -> list[float]:
+    """The room of each column of labels: what it needs, no more than a share of the page; longer labels are broken."""
+    room = fit.room * WIDEST_LABELS
+    needs = _label_needs(set_, fit.size)
+    whole = sum(needs)
+    return [need if whole <= room else max(30.0, need * room / whole) for need in needs]
+
+
+def _inset(row: SetRow) -> int:
+    return max(0, row.depth - 1) + (1 if row.role == "subtotal" else 0)
+
+
+def _panel(
+    set_: Typeset, fit: Fit, n: int, texts: list[list[str]], lead: float, outline: list[list[dict[str, Any]]]
+) -> dict[str, Any]:
+    columns = fit.panels[n]
+    first = columns[0] if columns else -1
+    widths = {k: _column_width(set_, set_.columns[k], texts[k], fit.size) for k in columns}
+    free = fit.room - lead - sum(widths.values()) - GAP * sum(set_.columns[k].opens and k != first for k in columns)
+    more = max(0.0, min(free / max(1, len(columns)), MOST_MORE))
+    tracks = [
+        {
+            "gap": set_.columns[k].opens and k != first, "numeric": set_.figure(set_.columns[k]).cells.kind in NUMERIC,
+            "width": widths[k] + more,
+        }
+        for k in columns
+    ]  # fmt: skip
+    lead_columns = len(set_.label_heads) + len(set_.listed)
+    bare, at = list(range(len(set_.label_heads), lead_columns)), lead_columns
+    fields: list[list[Cell]] = []
+    for k, track in zip(columns, tracks, strict=True):
+        if track["gap"]:
+            fields.append([""] * len(set_.rows))
+            bare.append(at)
+            at += 1
+        fields.append(_toned(texts[k]) if track["numeric"] else list(texts[k]))
+        at += 1
+    parts = [[_filled(item, fields, n) for item in part] for part in outline]
+    caption = f"Columns {n + 1} of {len(fit.panels)}"
+    return {
+        "columns": tracks, "headings": _headings(set_, columns, tracks), "parts": parts, "caption": caption,
+        "bare": bare, "many": at,
+    }  # fmt: skip
+
+
+def _toned(texts: list[str]) -> list[Cell]:
+    """A figure's texts, those below zero and those that are words told apart."""
+    return [
+        text if not text or text[0].isdigit() or text[0] == "+"
+        else _told(text, "-" if text[0] in "(−" else "" if any(c.isdigit() for c in text) else "~")
+        for text in texts
+    ]  # fmt: skip
+
+
+def _told(text: str, tone: str, inset: int = 0, above: float = 0.0) -> Cell:
+    return {"text": text, "tone": tone, "inset": inset, "above": above} if tone or inset or above else text
+
+
+def _filled(item: dict[str, Any], fields: list[list[Cell]], panel: int) -> dict[str, Any]:
+    """An item of the outline with the numbers of a panel's columns."""
+    if item["kind"] == "group":
+        return {**item, "marked": item["marked"] and panel == 0}
+    rows = [[*lead, *(column[at] for column in fields)] for at, _, lead in item["rows"]]
+    if item["kind"] == "lines":
+        return {"kind": "lines", "rows": rows}
+    roles = [role if role in ("subtotal", "grand") else "line" for _, role, _ in item["rows"]]
+    return {"kind": "kept", "rows": [{"role": r, "cells": c} for r, c in zip(roles, rows, strict=True)]}
+
+
+def _headings(set_: Typeset, columns: Sequence[int], tracks: list[dict[str, Any]]) -> list[list[dict[str, Any]]]:
+    """The rows of headings over some columns; a gap within a heading's reach belongs to it."""
+    found = []
+    for row in set_.headings:
+        spans: list[dict[str, Any]] = []
+        at = 0
+        for head in row:
+            inside = [i for i, k in enumerate(columns) if at <= k < at + head.columns]
+            at += head.columns
+            if inside:
+                gaps = sum(tracks[i]["gap"] for i in inside[1:])
+                spans.append(
+                    {
+                        "label": head.label, "period": head.period, "columns": len(inside) + gaps,
+                        "gap": tracks[inside[0]]["gap"],
+                    }
+                )  # fmt: skip
+        found.append(spans)
+    return found
+
+
+def _outline(set_: Typeset, listed: list[list[str]]) -> Iterator[list[dict[str, Any]]]:
+    """The rows part by part (each begins a page): names of groups, and rows, a total with the line before it."""
+    indented = not by_columns(set_.sheet)
+    part: list[dict[str, Any]] = []
+    lines: list[Row] = []
+    for at, row in enumerate(set_.rows):
+        after = set_.rows[at + 1] if at + 1 < len(set_.rows) else None
+        if row.page and part:
+            yield part
+            part = []
+        if row.role == HEADING:
+            marked = row.depth == 1 or len(set_.rows) < LONG
+            part.append(
+                {
+                    "kind": "group", "depth": row.depth, "label": row.labels[0], "space": row.space, "marked": marked,
+                    "flagged": row.flagged,
+                }
+            )  # fmt: skip
+            continue
+        lines.append((at, row.role, _lead(row, indented, listed)))
+        if after is None or after.role == HEADING or after.page or (row.total and not after.total):
+            part += _kept(lines)
+            lines = []
+    yield part
+
+
+def _kept(lines: list[Row]) -> list[dict[str, Any]]:
+    """Lines one after another: the totals at their end are kept with the line before them."""
+    first = len(lines)
+    while first and lines[first - 1][1] in (SUBTOTAL, GRAND):
+        first -= 1
+    cut = max(0, first - 1) if first < len(lines) else first
+    plain = [lines[start : min(cut, start + MOST_SPANNED)] for start in range(0, cut, MOST_SPANNED)]
+    kept = [lines[cut:]] if cut < len(lines) else []
+    return [*({"kind": "lines", "rows": rows} for rows in plain), *({"kind": "kept", "rows": rows} for rows in kept)]
+
+
+def _lead(row: SetRow, indented: bool, listed: list[list[str]]) -> list[Cell]:
+    """What stands before a row's figures: its labels, and a record's own columns."""
+    tone = "!" if row.flagged else ""
+    inset, above = (_inset(row) if indented else 0), (7.0 if row.space else 0.0)
+    labels = [_told(label, tone, inset, above) for label in row.labels]
+    if row.bold and not row.total:
+        labels = [{"text": label, "tone": tone or "b", "inset": inset, "above": above} for label in row.labels]
+    return [*labels, *(column[row.record] if row.record >= 0 else "" for column in listed)]

@@ -1,0 +1,128 @@
+"""A chart drawn once, for pages on paper and in the browser: SVG by Matplotlib, in the product's colours and fonts."""
+
+import io
+import logging
+from functools import cache
+from typing import Any
+
+import matplotlib
+import numpy as np
+from matplotlib import font_manager
+from matplotlib.axes import Axes
+from matplotlib.colors import to_rgb
+from matplotlib.figure import Figure
+
+from kalendor.output.charting import Chart
+from kalendor.output.measuring import FONTS
+
+INK, QUIET, RULE = "#1E2A2F", "#56615F", "#D8D0BE"
+SERIES = ("#0D5A6A", "#6A4479", "#A4552A", "#C9811A", "#8E8672", "#9A2A2A")
+PALE = "#B9CFD2"
+WIDE = 9.4  # inches
+THOUSAND, MILLION = 1e3, 1e6
+
+
+@cache
+def _fonts() -> None:
+    logging.getLogger("matplotlib.font_manager").setLevel(logging.ERROR)  # a script without a bold cut is no fault
+    for file in (
+        "KalendorSans-Regular.ttf",
+        "KalendorSans-SemiBold.ttf",
+        "DejaVuSans.ttf",
+        "DroidSansFallbackFull.ttf",
+    ):
+        font_manager.fontManager.addfont(str(FONTS / file))
+
+
+def picture(drawn: Chart) -> bytes:
+    """The chart as SVG; its texts are drawn as shapes, so that it looks alike everywhere. The same chart gives the same bytes."""
+    _fonts()
+    settings: dict[Any, Any] = {
+        "svg.hashsalt": "kalendor", "svg.fonttype": "path", "font.size": 8.5, "text.color": INK,
+        "font.family": ["Kalendor Sans", "DejaVu Sans", "Droid Sans Fallback"], "axes.unicode_minus": True,
+    }  # fmt: skip
+    with matplotlib.rc_context(settings):
+        figure = Figure(figsize=(WIDE, _height(drawn)), layout="constrained")
+        axes = figure.add_subplot()
+        (_upright if drawn.upright else _lying)(axes, drawn)
+        _plain(axes, drawn)
+        file = io.BytesIO()
+        figure.savefig(file, format="svg", transparent=True, metadata={"Date": None, "Creator": None})
+    return file.getvalue()
+
+
+def _height(drawn: Chart) -> float:
+    if drawn.upright:
+        return 2.2
+    return 0.6 + len(drawn.lines) * (0.12 + 0.1 * len(drawn.series))
+
+
+def _shades(drawn: Chart) -> list[Any]:
+    """A colour a series; of periods the latest in full, those before it paler."""
+    many = len(drawn.series)
+    if not drawn.aging or many == 1:
+        return [to_rgb(SERIES[s % len(SERIES)]) for s in range(many)]
+    full, pale = np.array(to_rgb(SERIES[0])), np.array(to_rgb(PALE))
+    steps = [0.0] * (many - 2) + [0.0, 1.0] if many == 2 else [0.55 * s / (many - 2) for s in range(many - 1)] + [1.0]
+    return [tuple((pale + (full - pale) * step).tolist()) for step in steps]
+
+
+def _bands(drawn: Chart) -> tuple[float, list[float]]:
+    many = len(drawn.series)
+    band = 0.78 / many
+    return band * 0.94, [(s - (many - 1) / 2) * band for s in range(many)]
+
+
+def _upright(axes: Axes, drawn: Chart) -> None:
+    band, offsets = _bands(drawn)
+    at = np.arange(len(drawn.lines))
+    for s, shade in enumerate(_shades(drawn)):
+        axes.bar(
+            at + offsets[s], np.nan_to_num(drawn.values[:, s]), band, color=shade, label=_plain_text(drawn.series[s])
+        )
+    turned = sum(len(line) for line in drawn.lines) > 100
+    axes.set_xticks(
+        at,
+        [_plain_text(line) for line in drawn.lines],
+        rotation=35 if turned else 0,
+        ha="right" if turned else "center",
+    )
+    axes.yaxis.set_major_formatter(lambda value, _: _short(value))
+    axes.axhline(0, color=INK, linewidth=0.8)
+
+
+def _lying(axes: Axes, drawn: Chart) -> None:
+    band, offsets = _bands(drawn)
+    at = np.arange(len(drawn.lines))
+    for s, shade in enumerate(_shades(drawn)):
+        axes.barh(
+            at + offsets[s], np.nan_to_num(drawn.values[:, s]), band, color=shade, label=_plain_text(drawn.series[s])
+        )
+    axes.set_yticks(at, [_plain_text(line if len(line) < 44 else f"{line[:42]}…") for line in drawn.lines])
+    axes.invert_yaxis()
+    axes.xaxis.set_major_formatter(lambda value, _: _short(value))
+    axes.axvline(0, color=INK, linewidth=0.8)
+
+
+def _plain(axes: Axes, drawn: Chart) -> None:
+    for side in ("top", "right", "left", "bottom"):
+        axes.spines[side].set_visible(False)
+    axes.tick_params(length=0, colors=QUIET, labelcolor=QUIET)
+    axes.grid(axis="y" if drawn.upright else "x", color=RULE, linewidth=0.6)
+    axes.set_axisbelow(True)
+    title = drawn.figure if not drawn.left else f"{drawn.figure}, the first {len(drawn.lines)} lines"
+    axes.set_title(_plain_text(title), loc="left", fontsize=9, fontweight=600, color=QUIET)
+    if len(drawn.series) > 1:
+        axes.legend(frameon=False, ncols=len(drawn.series), loc="lower right", bbox_to_anchor=(1, 1), labelcolor=QUIET)
+
+
+def _plain_text(text: str) -> str:
+    """A text that is never taken for a formula to be set."""
+    return text.replace("$", r"\$")
+
+
+def _short(value: float) -> str:
+    size = abs(value)
+    if size >= MILLION:
+        return f"{value / MILLION:g} m"
+    return f"{value / THOUSAND:g} k" if size >= THOUSAND else f"{value:g}"

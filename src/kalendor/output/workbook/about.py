@@ -1,0 +1,86 @@
+"""What a sheet rests on, as a worksheet: its definition read out, the tie-out, and how its totals were come by."""
+
+from collections.abc import Iterator, Sequence
+
+from xlsxwriter.worksheet import Worksheet
+
+from kalendor.core.values.days import short_day
+from kalendor.output.handover import Handover
+from kalendor.output.shown import shown_total
+from kalendor.output.workbook.styles import QUIET, Styles, quoted
+from kalendor.output.workbook.values import DIGITS, too_long
+
+Line = tuple[str, str | int]
+
+
+def write_about(sheet: Worksheet, styles: Styles, given: Handover) -> None:
+    """The sheet's definition, tie-out and explanations, a line each."""
+    sheet.set_column(0, 0, 34)
+    sheet.set_column(1, 1, 100)
+    sheet.hide_gridlines(2)
+    sheet.set_landscape()
+    sheet.fit_to_pages(1, 0)
+    sheet.write_string(0, 0, given.sheet.title, styles.of(font_size=16, bold=True, **quoted(given.sheet.title)))
+    row = 2
+    for title, lines in _parts(given):
+        if not lines:
+            continue
+        sheet.write_string(row, 0, title, styles.of(bold=True, font_size=11))
+        row += 1
+        for name, value in lines:
+            sheet.write_string(row, 0, name, styles.of(font_color=QUIET, valign="top", **quoted(name)))
+            if isinstance(value, int):
+                sheet.write_number(row, 1, value, styles.of(num_format="#,##0", align="left"))
+            else:
+                sheet.write_string(row, 1, value, styles.of(text_wrap=True, valign="top", **quoted(value)))
+            row += 1
+        row += 1
+
+
+def write_contents(sheet: Worksheet, styles: Styles, title: str, pages: Sequence[tuple[Handover, str]]) -> None:
+    """A first sheet: each report with a link to its own."""
+    sheet.set_column(0, 0, 48)
+    sheet.set_column(1, 2, 24)
+    sheet.hide_gridlines(2)
+    sheet.write_string(0, 0, title, styles.of(font_size=16, bold=True, **quoted(title)))
+    for k, head in enumerate(("Report", "Source", "As of")):
+        sheet.write_string(2, k, head, styles.of(font_color=QUIET, bottom=1))
+    for row, (given, name) in enumerate(pages, 3):
+        link = "internal:'" + name.replace("'", "''") + "'!A1"
+        sheet.write_url(row, 0, link, styles.of(underline=1, font_color="#0D5A6A"), given.sheet.title)
+        sheet.write_string(row, 1, given.sheet.tie_out.source, styles.of(**quoted(given.sheet.tie_out.source)))
+        sheet.write_string(row, 2, short_day(given.sheet.as_of), styles.of())
+
+
+def _parts(given: Handover) -> Iterator[tuple[str, list[Line]]]:
+    sheet, tie = given.sheet, given.sheet.tie_out
+    yield (
+        "The report",
+        [("Source", tie.source), ("As of", short_day(sheet.as_of)), ("What it shows", given.brief or sheet.title)],
+    )
+    yield "In short", [("", sentence) for sentence in given.headline]
+    steps: list[Line] = [(f"Set aside: {step.why}", step.records) for step in tie.steps]
+    yield "Where each record went", [
+        ("Records read", tie.read), *steps, ("On the sheet", tie.on_sheet), ("of these not placed", tie.not_placed),
+        ("of these with a blank key", tie.blank), ("Refused when imported", tie.refused),
+    ]  # fmt: skip
+    foots: list[Line] = [
+        (f.figure, f"{shown_total(sheet, f)}: lines add up to subtotals and to this") for f in tie.footings
+    ]
+    controls: list[Line] = [
+        (
+            f"{c.figure}, expected total",
+            f"{c.expected}: {'agrees' if c.agrees else f'does not agree, the sheet has {c.found}'}",
+        )
+        for c in tie.controls
+    ]
+    yield "Totals", [*foots, *controls]
+    yield "How the totals were come by", [(figure, " ".join(words)) for figure, words in given.told]
+    yield "Notes", [("", note) for note in [*sheet.notes, *_too_long(given)]]
+
+
+def _too_long(given: Handover) -> list[str]:
+    found = sum(too_long(figure.cells) for figure in given.sheet.figures)
+    if not found:
+        return []
+    return [f"Numbers of more than {DIGITS} digits stand as text, for a workbook's numbers keep no more."]

@@ -1,0 +1,74 @@
+"""A workbook (ISO/IEC 29500) of one sheet or several, written row by row, so that the same sheets give the same bytes."""
+
+import io
+from collections.abc import Sequence
+from datetime import datetime
+
+from xlsxwriter.workbook import Workbook
+
+from kalendor.core.values.days import day_label
+from kalendor.output.handover import Handover
+from kalendor.output.workbook.about import write_about, write_contents
+from kalendor.output.workbook.charts import write_chart
+from kalendor.output.workbook.page import write_page
+from kalendor.output.workbook.styles import Styles
+
+FORBIDDEN = str.maketrans(dict.fromkeys("[]:*?/\\'", " "))
+MOST_NAME = 31  # characters of a worksheet's name
+OPTIONS = {
+    "constant_memory": True,
+    "strings_to_formulas": False,
+    "strings_to_urls": False,
+    "strings_to_numbers": False,
+    "nan_inf_to_errors": True,
+}
+
+
+def sheet_workbook(given: Handover) -> bytes:
+    """The sheet as seen, a second sheet with what it rests on, and a chart where one is asked for.
+
+    Raises DefinitionError for a sheet with more rows or columns than a workbook can hold.
+    """
+    return workbook([given])
+
+
+def workbook(given: Sequence[Handover], contents: str = "") -> bytes:
+    """Sheets one after another; with `contents`, a first sheet of that title with a link to each.
+
+    Raises DefinitionError as `sheet_workbook` does.
+    """
+    file = io.BytesIO()
+    book = Workbook(file, OPTIONS)
+    day = max(one.sheet.as_of for one in given)
+    made = datetime.fromisoformat(day_label(day))
+    book.set_properties({"title": contents or given[0].sheet.title, "author": "Kalendor", "created": made})
+    styles, names = Styles(book), _Names()
+    first = names.free(contents) if contents else ""
+    titles = [names.free(one.sheet.title) for one in given]
+    if contents:
+        write_contents(book.add_worksheet(first), styles, contents, list(zip(given, titles, strict=True)))
+    for one, title in zip(given, titles, strict=True):
+        page = write_page(book.add_worksheet(title), styles, one)
+        own = f" {title}" if contents else ""
+        write_about(book.add_worksheet(names.free(f"About{own}")), styles, one)
+        if one.export.chart:
+            write_chart(book, styles, names.free(f"Chart{own}"), page)
+    book.close()
+    return file.getvalue()
+
+
+class _Names:
+    """Names of worksheets: without what they may not hold, no two alike whatever their case."""
+
+    def __init__(self) -> None:
+        self._taken: set[str] = {"history"}  # kept by the standard's programs for themselves
+
+    def free(self, title: str) -> str:
+        plain = "".join(c for c in title.translate(FORBIDDEN) if c >= " ").strip() or "Sheet"
+        name, n = plain[:MOST_NAME].strip(), 1
+        while name.casefold() in self._taken:
+            n += 1
+            tail = f" ({n})"
+            name = plain[: MOST_NAME - len(tail)].strip() + tail
+        self._taken.add(name.casefold())
+        return name

@@ -1,0 +1,184 @@
+"""Workbooks read back by another reader: every number, every live total worked out again, and what is said of the page."""
+
+import io
+import re
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+import openpyxl
+import pytest
+from hypothesis import given, settings
+from openpyxl.utils import column_index_from_string
+from openpyxl.worksheet.worksheet import Worksheet
+
+from kalendor.core.sheet.sheet import Sheet
+from kalendor.definitions.export import Export
+from kalendor.errors import DefinitionError
+from kalendor.output.delimited import seen
+from kalendor.output.handover import Handover
+from kalendor.output.numbers import plain_approximate
+from kalendor.output.typeset import typeset
+from kalendor.output.workbook import page
+from kalendor.output.workbook.book import sheet_workbook, workbook
+from tests.core.build import records, sheet
+from tests.core.test_any_report import reports, worked
+
+DIGITS = 15
+
+
+def opened(content: bytes, values: bool = False) -> Any:
+    return openpyxl.load_workbook(io.BytesIO(content), data_only=values)
+
+
+def again(cells: Worksheet, formula: str, row: int, column: int) -> float:
+    """A live total from the cells that it names; SUBTOTAL passes over other subtotals, as the standard has it."""
+    if found := re.fullmatch(r"=SUBTOTAL\(9,([A-Z]+)(\d+):([A-Z]+)(\d+)\)", formula):
+        assert column_index_from_string(found[1]) == column_index_from_string(found[3]) == column
+        under = [(r, column) for r in range(int(found[2]), int(found[4]) + 1)]
+        under = [at for at in under if not str(cells.cell(*at).value).startswith("=SUBTOTAL")]
+    else:
+        found = re.fullmatch(r"=SUM\((.*)\)", formula)
+        assert found, formula
+        under = []
+        for part in found[1].split(","):
+            ends = re.findall(r"([A-Z]+)(\d+)", part)
+            assert {int(r) for _, r in ends} == {row}
+            first, last = column_index_from_string(ends[0][0]), column_index_from_string(ends[-1][0])
+            under += [(row, c) for c in range(first, last + 1)]
+    values = [(at, cells.cell(*at).value) for at in under]
+    numbers = [again(cells, v, *at) if isinstance(v, str) and v.startswith("=") else v for at, v in values]
+    return float(sum(v for v in numbers if isinstance(v, (int, float))))
+
+
+def check(found: Sheet, export: Export) -> int:
+    """Every cell of a sheet's workbook is what the sheet has; how many totals are live."""
+    content = sheet_workbook(Handover(found, export))
+    assert content == sheet_workbook(Handover(found, export))
+    book, values = opened(content), opened(content, values=True)
+    cells, plain = book.worksheets[0], values.worksheets[0]
+    set_ = typeset(found)
+    headings, fields = seen(set_, raw=True)
+    labels = len(set_.label_heads) + len(set_.listed)
+    top = 3 + len(set_.headings)
+    live = 0
+    for i, row in enumerate(set_.rows):
+        for k in range(labels, len(headings)):
+            want, got = fields[k][i], plain.cell(top + i + 1, k + 1).value
+            own = cells.cell(top + i + 1, k + 1).value
+            if isinstance(own, str) and own.startswith("="):
+                live += 1
+                assert again(cells, own, top + i + 1, k + 1) == pytest.approx(got, rel=1e-12, abs=1e-9)
+            assert same(want, got), (headings[k], row, want, got)
+        for k in range(len(set_.label_heads)):
+            assert (cells.cell(top + i + 1, k + 1).value or "") == row.labels[k]
+    return live
+
+
+def same(want: str, got: Any) -> bool:
+    if want == "":
+        return got is None
+    if isinstance(got, (int, float)) and not isinstance(got, bool):
+        return Decimal(want) == Decimal(str(got)) or plain_approximate(got) == want
+    return str(got).removesuffix(" 00:00:00") == want or got.isoformat() == want
+
+
+@given(reports())
+@settings(max_examples=40)
+def test_any_sheet_is_in_its_workbook_whole(report: dict[str, Any]) -> None:
+    found = worked(report, None)
+    if isinstance(found, str):
+        return
+    check(found, Export())
+    assert check(found, Export(subtotals="values")) == 0
+
+
+DATA = records(
+    area=["N", "N", "S", "S", "S"], route=["a", "b", "a", "c", "d"], on=[date(2026, m, 3) for m in (1, 1, 2, 2, 3)],
+    net=["1.10", "-2.25", "30.00", "4.40", "5.05"],
+)  # fmt: skip
+AXES: dict[str, Any] = {
+    "down": [{"category": "area"}, {"category": "route"}],
+    "across": [{"period": "on", "grains": ["month"]}],
+    "figures": [
+        {"name": "Net", "take": "sum", "of": "net"},
+        {"name": "Mean", "take": "mean", "of": "net"},
+        {"name": "Records", "take": "count"},
+    ],
+}
+
+
+def test_subtotals_are_live_for_what_adds_up_and_values_for_the_rest() -> None:
+    found = sheet(DATA, **AXES)
+    assert check(found, Export()) > 10
+    cells = opened(sheet_workbook(Handover(found))).worksheets[0]
+    formulas = {c.coordinate: c.value for row in cells.iter_rows() for c in row if str(c.value).startswith("=")}
+    heads = {c.column for c in cells[5] if c.value == "Mean"}
+    assert heads
+    assert not any(cells[place].column in heads for place in formulas)
+    kept = sheet(DATA, **AXES, keep=[{"level": "route", "where": "Net > 2"}])
+    assert check(kept, Export()) < len(formulas), "a total that counts hidden lines is a value"
+    check(sheet(DATA, **AXES, totals={"down": "before", "grand_down": "before"}), Export())
+
+
+def test_groups_open_and_close_and_the_page_is_set_up() -> None:
+    layout = {"levels": {"area": {"page_break": True}}, "widths": {"Net": 30}}
+    book = opened(
+        sheet_workbook(Handover(sheet(DATA, **AXES, layout=layout), Export(chart=True, paper="letter"), brief="Net."))
+    )
+    cells = book.worksheets[0]
+    levels = {str(cells.cell(r, 1).value): cells.row_dimensions[r].outlineLevel for r in range(6, cells.max_row + 1)}
+    assert (levels["N"], levels["a"], levels["N total"], levels["Total"]) == (1, 1, 0, 0)
+    assert cells.sheet_properties.outlinePr.summaryBelow is not False
+    assert (cells.freeze_panes, cells.print_title_rows, cells.print_title_cols) == ("B6", "$4:$5", "$A:$A")
+    assert (cells.page_setup.paperSize, cells.page_setup.fitToHeight, cells.page_setup.orientation) == (
+        1,
+        0,
+        "landscape",
+    )
+    assert [b.id for b in cells.row_breaks.brk] == [9]
+    assert cells["B7"].number_format == "#,##0.00;(#,##0.00);#,##0.00"
+    assert cells["B8"].border.bottom.style is None
+    total = next(r for r in range(6, cells.max_row + 1) if cells.cell(r, 1).value == "Total")
+    assert (cells.cell(total, 2).border.top.style, cells.cell(total, 2).border.bottom.style) == ("thin", "double")
+    assert cells.column_dimensions["B"].width > 30
+    assert book.sheetnames == ["test", "About", "Chart"]
+    said = [str(c.value) for row in book["About"].iter_rows() for c in row]
+    assert {"Net.", "Records read", "5"} <= set(said)
+    assert len(book["Chart"]._charts) == 1
+
+
+def test_texts_of_every_kind_survive_and_none_is_run() -> None:
+    evil = ["=1+1", "@x", "-cmd", "\tx", "+SUM(A1)", "  =2", '=HYPERLINK("http://x")']
+    names = ["Ærø–Łódź", "Καλημέρα", "שלום", "مرحبا", "東京", "한국어", "ไทย", "👩‍👩‍👧‍👦", "a\x07b", "é" * 32_767]
+    data = records(a=[*evil, *names], n=list(range(len(evil) + len(names))))
+    found = sheet(data, down=[{"category": "a"}], figures=[{"name": "=n", "take": "sum", "of": "n"}])
+    cells = opened(sheet_workbook(Handover(found))).worksheets[0]
+    got = {cells.cell(r, 1).value: cells.cell(r, 1) for r in range(5, cells.max_row + 1)}
+    for text in found.lines.labels.tolist()[1:]:
+        assert text.replace("\x07", "_x0007_") in got or text in got, text[:20]
+    risky = [cell for text, cell in got.items() if str(text).strip().startswith(("=", "@", "-c", "+"))]
+    assert len(risky) >= 6
+    assert all(cell.data_type == "s" and cell.quotePrefix for cell in risky)
+
+
+def test_a_pack_has_contents_with_links_and_names_that_fit() -> None:
+    title = "A [long]: title/with * what? no name may hold, and more than it may"
+    given = [Handover(sheet(DATA, **AXES, title=title)), Handover(sheet(DATA, **AXES, title=title))]
+    book = opened(workbook(given, "Month end"))
+    assert book.sheetnames[0] == "Month end"
+    assert len(set(book.sheetnames)) == 5
+    assert all(len(name) <= 31 for name in book.sheetnames)
+    links = [book["Month end"].cell(r, 1).hyperlink.location for r in (4, 5)]
+    assert [link.strip("'").split("'!")[0] for link in links] == [book.sheetnames[1], book.sheetnames[3]]
+
+
+def test_what_a_workbook_cannot_hold_is_said(monkeypatch: pytest.MonkeyPatch) -> None:
+    wide = records(n=[123456789012345678, 1], a=["x", "y"])
+    found = sheet(wide, down=[{"category": "a"}], figures=[{"name": "n", "take": "sum", "of": "n"}])
+    book = opened(sheet_workbook(Handover(found)))
+    assert book.worksheets[0]["B5"].value == "123456789012345678"
+    assert any("more than 15 digits" in str(c.value) for row in book["About"].iter_rows() for c in row)
+    monkeypatch.setattr(page, "MOST_ROWS", 10)
+    with pytest.raises(DefinitionError, match="a workbook holds 10"):
+        sheet_workbook(Handover(found))
