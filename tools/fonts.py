@@ -74,6 +74,15 @@ def emoji(others: Path, folder: Path) -> None:
     merged(parts).save(OUT / "NotoEmoji-Regular.ttf")
 
 
+def for_browsers() -> None:
+    """The variable fonts of the page, as they are, for files that open in a browser."""
+    (OUT / "web").mkdir(exist_ok=True)
+    for package, name in (("ibm-plex-sans", "sans"), ("source-serif-4", "serif")):
+        shutil.copy(
+            MODULES / package / "files" / f"{package}-latin-wght-normal.woff2", OUT / "web" / f"{name}-latin.woff2"
+        )
+
+
 def main() -> None:
     others = Path(sys.argv[1])
     OUT.mkdir(exist_ok=True)
@@ -82,6 +91,7 @@ def main() -> None:
             for weight in weights:
                 cut(package, family, weight, Path(made))
         emoji(others, Path(made))
+    for_browsers()
     for name in OTHER_SCRIPTS:
         shutil.copy(next(others.rglob(name)), OUT / name)
 

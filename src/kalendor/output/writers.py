@@ -6,7 +6,9 @@ from dataclasses import dataclass
 from kalendor.errors import DefinitionError
 from kalendor.output.delimited import flat_delimited, sheet_delimited
 from kalendor.output.handover import Handover
+from kalendor.output.html.document import sheet_html
 from kalendor.output.json_files import flat_json, sheet_json
+from kalendor.output.opendocument import MIME, sheet_ods
 from kalendor.output.parquet import flat_parquet
 from kalendor.output.pdf.pdf import sheet_pdf
 from kalendor.output.workbook.book import sheet_workbook
@@ -29,7 +31,9 @@ FORMS: dict[str, Form] = {
     "csv": Form("csv", "text/csv; charset=utf-8", "flat", {"flat": flat_delimited, "sheet": sheet_delimited}),
     "json": Form("json", "application/json", "flat", {"flat": flat_json, "sheet": sheet_json}),
     "xlsx": Form("xlsx", XLSX, "sheet", {"sheet": sheet_workbook}),
+    "ods": Form("ods", MIME, "sheet", {"sheet": sheet_ods}),
     "pdf": Form("pdf", "application/pdf", "sheet", {"sheet": sheet_pdf}),
+    "html": Form("html", "text/html; charset=utf-8", "sheet", {"sheet": sheet_html}),
     "parquet": Form("parquet", "application/vnd.apache.parquet", "flat", {"flat": flat_parquet}),
 }
 

@@ -12,6 +12,7 @@ from kalendor.core.values.columns import EXACT, NUMERIC
 from kalendor.core.values.days import short_day
 from kalendor.errors import DefinitionError
 from kalendor.output.handover import Handover
+from kalendor.output.live_totals import CLOSE, live, spans
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import RECORD, SetColumn, SetRow, Typeset, by_columns, typeset
 from kalendor.output.workbook.styles import (
@@ -27,7 +28,6 @@ from kalendor.output.workbook.styles import (
     number_format,
     quoted,
 )  # fmt: skip
-from kalendor.output.workbook.totals import CLOSE, live, spans
 from kalendor.output.workbook.values import Value, cell_values
 
 MOST_ROWS, MOST_COLUMNS, MOST_LEVELS = 1_048_576, 16_384, 7
