@@ -63,21 +63,20 @@ def run(
     with_: Groupings = None,
     lookup: Lookups = None,
     as_of: AsOf = None,
-    form: Annotated[str, typer.Option("--format", help="csv, json, xlsx, pdf, html or parquet.")] = "csv",
+    form: Annotated[str, typer.Option("--format", help="csv, json, xlsx, ods, pdf, html or parquet.")] = "csv",
     shape: Annotated[Optional[str], typer.Option(help="sheet or flat.")] = None,
     out: Annotated[Optional[Path], typer.Option(help="The file to write; standard output where left out.")] = None,
     tie_out: Annotated[Optional[Path], typer.Option("--tie-out", help="Write the tie-out as JSON.")] = None,
 ) -> None:
     """Work a report out over files and write its sheet. Needs no workspace and no server."""
     from kalendor.desk.files import from_files
-    from kalendor.output.handover import Handover
-    from kalendor.output.writers import write
+    from kalendor.output.writers import form_of, write
 
     files = from_files(report, data, recipe, with_ or [], _pairs(lookup or []))
-    sheet = files.sheet(_day(as_of), clock_today())
-    written = write(Handover(sheet, files.report.export), form, shape)
+    given = files.handed(_day(as_of), clock_today(), form_of(form).worded)
+    written = write(given, form, shape)
     if tie_out is not None:
-        _put(tie_out, (json.dumps(asdict(sheet.tie_out), ensure_ascii=False, indent=1) + "\n").encode())
+        _put(tie_out, (json.dumps(asdict(given.sheet.tie_out), ensure_ascii=False, indent=1) + "\n").encode())
     _hand_over(written, out)
 
 

@@ -58,7 +58,7 @@ def test_from_a_source_to_a_sheet_and_away(api: TestClient) -> None:
     assert more == {"first": 0, "shown": 3, "cells": {str(line): sheet["cells"][str(line)]}, "cut": {}}
     file = api.get(f"/api/reports/{view['id']}/file?format=csv&shape=sheet")
     assert file.text.splitlines()[0].startswith("route,2025 › Gross")
-    assert 'filename="sales-summary.csv"' in file.headers["content-disposition"]
+    assert 'filename="sales-summary-2026-07.csv"' in file.headers["content-disposition"]
     packed = api.get(f"/api/reports/{view['id']}/file?format=parquet")
     assert packed.content[:4] == packed.content[-4:] == b"PAR1"
     assert packed.headers["content-type"] == "application/vnd.apache.parquet"

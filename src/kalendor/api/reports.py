@@ -20,13 +20,12 @@ from kalendor.desk.control_files import controls_from_file
 from kalendor.desk.desk import Desk
 from kalendor.desk.gathered import gather, rename
 from kalendor.desk.glances import glance
+from kalendor.desk.handing_over import taken_away
 from kalendor.desk.reports import report_at
 from kalendor.desk.small_files import small_reader
 from kalendor.desk.summaries import fresh_sheet, keep_summary
 from kalendor.desk.warnings import warnings
 from kalendor.errors import ConflictError, DefinitionError, FootingError, KalendorError
-from kalendor.output.handover import Handover
-from kalendor.output.writers import form_of, write
 from kalendor.store.definitions import Stored
 
 router = APIRouter(prefix="/api", tags=["reports"])
@@ -242,11 +241,8 @@ def sheet_chosen(desk: AtDesk, id: int, key: str, asked: sheets.ChosenAsked) -> 
 def sheet_file(desk: AtDesk, id: int, format: str = "csv", shape: str | None = None) -> Response:
     """A report's sheet to take away."""
     report = report_at(desk, id)
-    _, found = fresh_sheet(desk, report)
-    form = form_of(format)
-    content = write(Handover(found, report.export), format, shape)
-    headers = {"Content-Disposition": attachment(f"{report.title}.{form.ending}")}
-    return Response(content, media_type=form.media, headers=headers)
+    file = taken_away(desk, report, format, shape)
+    return Response(file.content, media_type=file.media, headers={"Content-Disposition": attachment(file.name)})
 
 
 @router.post("/reports/{id}/summary", status_code=201)

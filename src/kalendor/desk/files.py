@@ -1,7 +1,7 @@
 """A report worked out over files alone: no workspace and no server."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date
 from pathlib import Path
 from typing import cast
@@ -12,12 +12,14 @@ from kalendor.core.report import traced, work_out
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
 from kalendor.core.trail.trail import Trail
+from kalendor.core.values.keys import Memo, local
 from kalendor.definitions.document import read_json
 from kalendor.definitions.kinds import Definition, Grouping, definition
 from kalendor.definitions.recipe import Recipe
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
 from kalendor.intake.reading import Reading, read_file, read_files
+from kalendor.output.handover import Handover, handed
 
 
 def read_definition(path: Path, *kinds: str) -> Definition:
@@ -40,14 +42,22 @@ class Files:
     material: Material
     data: Sequence[Path]
     reading: Reading
+    memo: Memo = field(default_factory=local)
 
     def sheet(self, as_of: date | None, today: date) -> Sheet:
         """The report's sheet."""
-        return work_out(self.report, self.material, today, as_of)
+        return work_out(self.report, self.material, today, as_of, self.memo)
 
     def trail(self, sheet: Sheet, cell: Cell, as_of: date | None, today: date) -> Trail:
         """The trail of a cell of that sheet."""
-        return traced(self.report, self.material, today, sheet, cell, as_of)
+        return traced(self.report, self.material, today, sheet, cell, as_of, self.memo)
+
+    def handed(self, as_of: date | None, today: date, worded: bool) -> Handover:
+        """The report's sheet, with its words where they go along."""
+        sheet = self.sheet(as_of, today)
+        if not worded:
+            return Handover(sheet, self.report.export)
+        return handed(self.report, sheet, lambda cell: self.trail(sheet, cell, as_of, today))
 
     def origins(self, rows: Sequence[int]) -> list[tuple[str, int]]:
         """The file and the line of records, by their positions; none for one of a source that stands beside."""

@@ -1,9 +1,17 @@
 """What is handed over: a sheet with the words that go along with it, and the choices of its files."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.trail.cell import Cell
+from kalendor.core.trail.trail import Trail
 from kalendor.definitions.export import Export
+from kalendor.definitions.report import Report
+from kalendor.errors import KalendorError
+from kalendor.output.brief import brief
+from kalendor.output.headline import headline
+from kalendor.output.told import sentences
 
 
 @dataclass(frozen=True, eq=False)
@@ -16,3 +24,24 @@ class Handover:
     brief: str = ""
     headline: tuple[str, ...] = ()
     told: tuple[tuple[str, tuple[str, ...]], ...] = ()
+
+
+def handed(report: Report, sheet: Sheet, trace: Callable[[Cell], Trail]) -> Handover:
+    """A report's sheet with all its words; `trace` finds the trail of a cell."""
+    over = heading_of(report, sheet, trace) if report.export.headline else []
+    told = tuple((figure.name, tuple(_told(figure.name, trace))) for figure in sheet.figures)
+    return Handover(sheet, report.export, brief(report), tuple(over), told)
+
+
+def heading_of(report: Report, sheet: Sheet, trace: Callable[[Cell], Trail]) -> list[str]:
+    """The sentences over a sheet: the analyst's own where there are any, else those by the rules."""
+    if report.headline is not None:
+        return list(report.headline.sentences)
+    return headline(report, sheet, trace)
+
+
+def _told(figure: str, trace: Callable[[Cell], Trail]) -> list[str]:
+    try:
+        return sentences(trace(Cell(figure, 0, 0)))
+    except KalendorError:
+        return []

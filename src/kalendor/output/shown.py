@@ -47,6 +47,16 @@ def shown_number(value: Decimal, figure: ShownFigure) -> str:
     return "+" + body if figure.signed and rounded > 0 else body
 
 
+def shown_units(units: int, places: int) -> str:
+    """An exact amount as a plain figure shows it.
+
+    >>> shown_units(-123456, 2)
+    '(1,234.56)'
+    """
+    value = f"{Decimal(abs(units)).scaleb(-places):,f}"
+    return f"({value})" if units < 0 else value
+
+
 def shown_cells(figure: ShownFigure, at: Array) -> list[str]:
     """The cells at the given positions as text; blank is empty, or the mark that stands for it."""
     cells = figure.cells

@@ -3,6 +3,7 @@
 import numpy as np
 
 from kalendor.core.figures.compare import GONE, NEW, NOT_MEANINGFUL
+from kalendor.core.placing.screening import Step
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.operand import Operand
 from kalendor.core.trail.trail import Trail
@@ -21,6 +22,7 @@ from kalendor.definitions.figure import (
     WithFigure,
     WithMember,
 )
+from kalendor.output.brief import set_aside_by
 from kalendor.output.shown import shown_cells
 
 FIRST = np.array([0])
@@ -83,7 +85,7 @@ def under_title(sheet: Sheet) -> str:
 def tie_words(sheet: Sheet) -> str:
     """The tie-out as one sentence, from the records read to those on the sheet."""
     tie = sheet.tie_out
-    said = [f"{tie.read:,} records read", *(f"{step.records:,} {step.why}" for step in tie.steps if step.records)]
+    said = [f"{tie.read:,} records read", *(f"{step.records:,} {_step(step)}" for step in tie.steps if step.records)]
     here = f"{tie.on_sheet:,} on this sheet"
     if tie.not_placed:
         here += f", {tie.not_placed:,} of them not placed"
@@ -91,6 +93,10 @@ def tie_words(sheet: Sheet) -> str:
         here += f" ({tie.refused:,} {'line was' if tie.refused == 1 else 'lines were'} refused when imported)"
     foots = " Lines add up to the totals." if tie.footings else ""
     return f"{' → '.join([*said, here])}.{foots}"
+
+
+def _step(step: Step) -> str:
+    return f"set aside by {set_aside_by(step.why)}" if step.kind == "only" else step.why
 
 
 def _number(trail: Trail) -> str:

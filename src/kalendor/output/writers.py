@@ -18,22 +18,24 @@ Writer = Callable[[Handover], bytes]
 
 @dataclass(frozen=True)
 class Form:
-    """A format: its ending, its media type, the shape that it has unless another is asked for, and its writers."""
+    """A format: its ending, its media type, the shape that it has unless another is asked for, its writers,
+    and whether words go along with the sheet."""
 
     ending: str
     media: str
     shape: str
     writers: dict[str, Writer]
+    worded: bool = False
 
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 FORMS: dict[str, Form] = {
     "csv": Form("csv", "text/csv; charset=utf-8", "flat", {"flat": flat_delimited, "sheet": sheet_delimited}),
     "json": Form("json", "application/json", "flat", {"flat": flat_json, "sheet": sheet_json}),
-    "xlsx": Form("xlsx", XLSX, "sheet", {"sheet": sheet_workbook}),
-    "ods": Form("ods", MIME, "sheet", {"sheet": sheet_ods}),
-    "pdf": Form("pdf", "application/pdf", "sheet", {"sheet": sheet_pdf}),
-    "html": Form("html", "text/html; charset=utf-8", "sheet", {"sheet": sheet_html}),
+    "xlsx": Form("xlsx", XLSX, "sheet", {"sheet": sheet_workbook}, worded=True),
+    "ods": Form("ods", MIME, "sheet", {"sheet": sheet_ods}, worded=True),
+    "pdf": Form("pdf", "application/pdf", "sheet", {"sheet": sheet_pdf}, worded=True),
+    "html": Form("html", "text/html; charset=utf-8", "sheet", {"sheet": sheet_html}, worded=True),
     "parquet": Form("parquet", "application/vnd.apache.parquet", "flat", {"flat": flat_parquet}),
 }
 
