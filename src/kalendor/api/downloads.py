@@ -6,6 +6,7 @@ from urllib.parse import quote
 from fastapi import UploadFile
 
 from kalendor.errors import IntakeError
+from kalendor.output.names import file_stem
 
 MOST_SMALL = 64 << 20
 
@@ -31,13 +32,3 @@ def attachment(name: str) -> str:
     own = file_stem(stem)
     plain = file_stem(unicodedata.normalize("NFKD", own).encode("ascii", "ignore").decode())
     return f"attachment; filename=\"{plain}.{ending}\"; filename*=UTF-8''{quote(f'{own}.{ending}', safe='')}"
-
-
-def file_stem(title: str) -> str:
-    """A title as the stem of a file's name: letters and digits of any script, the rest as hyphens.
-
-    >>> file_stem("Net fare, by sea area"), file_stem("///")
-    ('net-fare-by-sea-area', 'sheet')
-    """
-    kept = "".join(c if c.isalnum() else " " for c in unicodedata.normalize("NFC", title).lower())
-    return "-".join(kept.split())[:120] or "sheet"

@@ -9,7 +9,7 @@ from pydantic import BaseModel
 from kalendor.api import models
 from kalendor.api import sheet_models as sheets
 from kalendor.api.desk import AtDesk
-from kalendor.api.downloads import attachment, whole
+from kalendor.api.downloads import whole
 from kalendor.api.revisions import Expected, tagged
 from kalendor.api.sheet_view import InView, chosen_view, lines_view, listed_records, sheet_view
 from kalendor.core.sheet.sheet import Sheet
@@ -20,7 +20,6 @@ from kalendor.desk.control_files import controls_from_file
 from kalendor.desk.desk import Desk
 from kalendor.desk.gathered import gather, rename
 from kalendor.desk.glances import glance
-from kalendor.desk.handing_over import taken_away
 from kalendor.desk.reports import report_at
 from kalendor.desk.small_files import small_reader
 from kalendor.desk.summaries import fresh_sheet, keep_summary
@@ -235,14 +234,6 @@ def sheet_listed(desk: AtDesk, id: int, key: str, asked: sheets.ListedAsked) -> 
 def sheet_chosen(desk: AtDesk, id: int, key: str, asked: sheets.ChosenAsked) -> sheets.ChosenView:
     """A block of cells added up exactly, and as text to copy; 409 as for lines."""
     return chosen_view(_sheet_at(desk, id, key), asked)
-
-
-@router.get("/reports/{id}/file")
-def sheet_file(desk: AtDesk, id: int, format: str = "csv", shape: str | None = None) -> Response:
-    """A report's sheet to take away."""
-    report = report_at(desk, id)
-    file = taken_away(desk, report, format, shape)
-    return Response(file.content, media_type=file.media, headers={"Content-Disposition": attachment(file.name)})
 
 
 @router.post("/reports/{id}/summary", status_code=201)

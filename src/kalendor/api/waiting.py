@@ -120,7 +120,7 @@ def look_at_file(
 
     job = jobs.start(0, work, desk.workspace.close)
     job.finished.wait(SOON)
-    return _job(job)
+    return job_view(job)
 
 
 @router.get("/waiting/{token}")
@@ -154,10 +154,11 @@ def keep_waiting(desk: AtDesk, jobs: AtJobs, token: str, again: bool = False) ->
 
     job = jobs.start(found.reading.records.count, work, desk.workspace.close)
     job.finished.wait(SOON)
-    return _job(job)
+    return job_view(job)
 
 
-def _job(job: Job) -> models.JobView:
+def job_view(job: Job) -> models.JobView:
+    """A job as the page shows it."""
     return models.JobView(
         id=job.id,
         state=job.state,
@@ -172,7 +173,7 @@ def _job(job: Job) -> models.JobView:
 @router.get("/jobs/{id}")
 def one_job(jobs: AtJobs, id: str) -> models.JobView:
     """How far a piece of work is."""
-    return _job(jobs.one(id))
+    return job_view(jobs.one(id))
 
 
 @router.post("/jobs/{id}/stop")
@@ -181,4 +182,4 @@ def stop_job(jobs: AtJobs, id: str) -> models.JobView:
     job = jobs.one(id)
     job.stop.set()
     job.finished.wait(5)
-    return _job(job)
+    return job_view(job)

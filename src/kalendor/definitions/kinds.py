@@ -3,6 +3,7 @@
 from typing import Any
 
 from kalendor.definitions.buckets import Buckets
+from kalendor.definitions.bundle import Bundle
 from kalendor.definitions.calendar import Calendar
 from kalendor.definitions.document import parse
 from kalendor.definitions.recipe import Recipe
@@ -10,7 +11,7 @@ from kalendor.definitions.report import Report
 from kalendor.definitions.tree import Tree
 from kalendor.errors import DefinitionError
 
-Definition = Report | Tree | Calendar | Buckets | Recipe
+Definition = Report | Tree | Calendar | Buckets | Recipe | Bundle
 Grouping = Tree | Calendar | Buckets
 
 KINDS: dict[str, type[Definition]] = {
@@ -19,6 +20,7 @@ KINDS: dict[str, type[Definition]] = {
     "calendar": Calendar,
     "buckets": Buckets,
     "recipe": Recipe,
+    "bundle": Bundle,
 }
 
 

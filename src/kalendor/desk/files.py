@@ -13,6 +13,7 @@ from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
 from kalendor.core.trail.trail import Trail
 from kalendor.core.values.keys import Memo, local
+from kalendor.definitions.bundle import Bundle
 from kalendor.definitions.document import read_json
 from kalendor.definitions.kinds import Definition, Grouping, definition
 from kalendor.definitions.recipe import Recipe
@@ -48,16 +49,16 @@ class Files:
         """The report's sheet."""
         return work_out(self.report, self.material, today, as_of, self.memo)
 
-    def trail(self, sheet: Sheet, cell: Cell, as_of: date | None, today: date) -> Trail:
-        """The trail of a cell of that sheet."""
-        return traced(self.report, self.material, today, sheet, cell, as_of, self.memo)
+    def trail(self, sheet: Sheet, cell: Cell, as_of: date | None, today: date, worded: bool = True) -> Trail:
+        """The trail of a cell of that sheet, `worded` with the conditions that select its records."""
+        return traced(self.report, self.material, today, sheet, cell, as_of, self.memo, worded=worded)
 
     def handed(self, as_of: date | None, today: date, worded: bool) -> Handover:
         """The report's sheet, with its words where they go along."""
         sheet = self.sheet(as_of, today)
         if not worded:
             return Handover(sheet, self.report.export)
-        return handed(self.report, sheet, lambda cell: self.trail(sheet, cell, as_of, today))
+        return handed(self.report, sheet, lambda cell: self.trail(sheet, cell, as_of, today, worded=False))
 
     def origins(self, rows: Sequence[int]) -> list[tuple[str, int]]:
         """The file and the line of records, by their positions; none for one of a source that stands beside."""
@@ -77,9 +78,20 @@ def from_files(
 
     Raises DefinitionError or IntakeError.
     """
-    document = cast(Report, read_definition(report, "report"))
-    how = cast(Recipe, read_definition(recipe, "recipe")) if recipe else None
-    found = groupings([cast(Grouping, read_definition(path, "tree", "calendar", "buckets")) for path in with_])
+    given = read_definition(report, "report", "bundle")
+    document = given.report() if isinstance(given, Bundle) else cast(Report, given)
+    how = (
+        cast(Recipe, read_definition(recipe, "recipe"))
+        if recipe
+        else given.recipe()
+        if isinstance(given, Bundle)
+        else None
+    )
+    own = [cast(Grouping, read_definition(path, "tree", "calendar", "buckets")) for path in with_]
+    named = {one.name for one in own}
+    found = groupings(
+        [*own, *(g for g in given.groupings() if g.name not in named)] if isinstance(given, Bundle) else own
+    )
     reading = read_files(data, how)
     looked_up = {name: read_file(path).records for name, path in lookups.items()}
     return Files(document, Material(reading.records, found, looked_up, len(reading.refused)), data, reading)

@@ -8,8 +8,15 @@ from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.sheets import go_on, material_of
 from kalendor.desk.summaries import fresh_sheet
+from kalendor.output.delimited import CODECS
+from kalendor.output.flat import flat
 from kalendor.output.handover import Handover, handed
+from kalendor.output.live_totals import live, spans
+from kalendor.output.names import file_stem
+from kalendor.output.typeset import typeset
 from kalendor.output.writers import form_of, write
+
+SHOWN_LINES = 40
 
 
 @dataclass(frozen=True)
@@ -44,3 +51,57 @@ def taken_away(desk: Desk, report: Report, form: str, shape: str | None) -> Take
     given = handover(desk, report, found.worded)
     name = f"{report.title} {day_label(given.sheet.as_of)[:7]}.{found.ending}"
     return TakenAway(name, found.media, write(given, form, shape))
+
+
+@dataclass(frozen=True)
+class Preview:
+    """What a file would be, in words, and its first lines where it is text; `picture` where its first page can be drawn."""
+
+    name: str
+    facts: list[str]
+    text: str
+    picture: bool
+
+
+def previewed(desk: Desk, report: Report, form: str, shape: str | None) -> Preview:
+    """What a report's file in a format and shape would be.
+
+    Raises DefinitionError for a format that there is not, and whatever working the report out raises.
+    """
+    found = form_of(form)
+    given = handover(desk, report, False)
+    month = day_label(given.sheet.as_of)[:7]
+    name = f"{file_stem(f'{report.title} {month}')}.{found.ending}"
+    chosen = shape or found.shape
+    if found.worded:
+        return Preview(name, _facts(given, form), "", True)
+    if form == "parquet":
+        table = flat(given.sheet)
+        rows = len(table.fields[0]) if table.fields else 0
+        return Preview(name, [f"{rows:,} rows, {len(table.headings)} columns"], "\n".join(table.headings), False)
+    lines = write(given, form, chosen).decode(
+        CODECS[report.export.encoding][0] if form == "csv" else "utf-8", "replace"
+    )
+    first = lines.removeprefix("\ufeff").split("\n")
+    return Preview(name, [f"{len(first) - 1:,} lines of text"], "\n".join(first[:SHOWN_LINES]), False)
+
+
+def _facts(given: Handover, form: str) -> list[str]:
+    set_ = typeset(given.sheet)
+    said = [f"{len(set_.rows):,} lines, {len(set_.columns):,} columns of figures"]
+    levels = [level.name for level in given.sheet.lines.levels]
+    if form in ("xlsx", "ods", "html") and len(levels) > 1:
+        said.append(f"groups of {' and '.join(levels[:-1])} open and close")
+    if form in ("xlsx", "ods"):
+        over = spans(set_)
+        alive = sum(int(live(set_, over, column).sum()) for column in set_.columns)
+        said.append(f"{alive:,} live totals" if given.export.subtotals == "live" else "totals are values")
+    if form == "xlsx":
+        said.append("a second sheet says what it rests on")
+    return said
+
+
+def given_headline(desk: Desk, report: Report) -> list[str]:
+    """The sentences that the rules give over a report's sheet now."""
+    plain = report.model_copy(update={"headline": None, "export": report.export.model_copy(update={"headline": True})})
+    return list(handover(desk, plain, True).headline)

@@ -18,6 +18,7 @@ from kalendor.output.numbers import texts
 from kalendor.output.shown import UNITS, is_percent, places_of
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import RECORD, SetRow, Typeset, by_columns, typeset
+from kalendor.output.watching import so_far
 
 MIME = "application/vnd.oasis.opendocument.spreadsheet"
 SPACES = {
@@ -151,6 +152,7 @@ def _rows(set_: Typeset, given: Handover, top: int) -> Iterator[str]:
     numeric = [column.kind in NUMERIC for column in set_.listed.values()]
     inside = 0
     for i, row in enumerate(set_.rows):
+        so_far(i, len(set_.rows))
         level = row.depth if row.role == HEADING else max(0, row.depth - 1)
         if level > inside:
             yield "<table:table-row-group>" * (level - inside)

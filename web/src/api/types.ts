@@ -4,6 +4,47 @@
  */
 
 export interface paths {
+    "/api/bundles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Bundle In
+         * @description A bundle brought in: groupings named in `replace` stand in for those here, those in `rename` get names of their own,
+         *     and of others that clash the one here is kept.
+         */
+        post: operations["bring_bundle_in_api_bundles_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bundles/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Bundle
+         * @description What a bundle would bring in, nothing kept.
+         */
+        post: operations["look_at_bundle_api_bundles_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/choices": {
         parameters: {
             query?: never;
@@ -296,6 +337,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Job File
+         * @description The file that a job made; 409 where it is not done.
+         */
+        get: operations["job_file_api_jobs__id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/stop": {
         parameters: {
             query?: never;
@@ -370,6 +431,26 @@ export interface paths {
          * @description A tree, saved or not, over its data.
          */
         post: operations["look_at_tree_api_look_tree_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Pack
+         * @description Several reports as one workbook or PDF, else as a zip of files; a job as for one file.
+         */
+        post: operations["make_pack_api_packs_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -452,6 +533,26 @@ export interface paths {
         patch: operations["archive_api_reports__id__patch"];
         trace?: never;
     };
+    "/api/reports/{id}/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report Bundle
+         * @description A report with all the definitions that it needs, as one file that reads well in a diff.
+         */
+        get: operations["report_bundle_api_reports__id__bundle_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/{id}/copy": {
         parameters: {
             query?: never;
@@ -512,6 +613,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports/{id}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make File
+         * @description A file made as a job, whose progress can be asked for and which can be stopped; with `level`, a zip of a file for
+         *     each of its members.
+         */
+        post: operations["make_file_api_reports__id__files_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/{id}/gather": {
         parameters: {
             query?: never;
@@ -544,6 +666,66 @@ export interface paths {
          * @description A report at a glance; where it cannot be worked out, why.
          */
         get: operations["report_glance_api_reports__id__glance_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/headline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report Headline
+         * @description The sentences over a report's sheet.
+         */
+        get: operations["report_headline_api_reports__id__headline_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preview
+         * @description What a report's file would be.
+         */
+        get: operations["preview_api_reports__id__preview_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/preview.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preview Picture
+         * @description The first page of a report as a picture.
+         */
+        get: operations["preview_picture_api_reports__id__preview_png_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1158,8 +1340,33 @@ export interface components {
             /** Source */
             source: string;
         };
+        /** Body_bring_bundle_in_api_bundles_post */
+        Body_bring_bundle_in_api_bundles_post: {
+            /** File */
+            file: string;
+            /**
+             * Rename
+             * @default []
+             */
+            rename?: string[];
+            /**
+             * Replace
+             * @default []
+             */
+            replace?: string[];
+            /**
+             * Source
+             * @default
+             */
+            source?: string;
+        };
         /** Body_controls_of_file_api_controls_from_file_post */
         Body_controls_of_file_api_controls_from_file_post: {
+            /** File */
+            file: string;
+        };
+        /** Body_look_at_bundle_api_bundles_look_post */
+        Body_look_at_bundle_api_bundles_look_post: {
             /** File */
             file: string;
         };
@@ -1186,6 +1393,16 @@ export interface components {
             file: string;
             /** Name */
             name: string;
+        };
+        /**
+         * BroughtView
+         * @description The report that a bundle brought in.
+         */
+        BroughtView: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
         };
         /**
          * BucketEntry
@@ -1255,6 +1472,23 @@ export interface components {
             labels?: string[] | null;
             /** Name */
             name: string;
+        };
+        /**
+         * BundleView
+         * @description What a bundle would bring in: its report, the source that it names and whether that is here, its groupings, and what
+         *     clashes.
+         */
+        BundleView: {
+            /** Clashes */
+            clashes: components["schemas"]["ClashView"][];
+            /** Groupings */
+            groupings: string[];
+            /** Here */
+            here: boolean;
+            /** Source */
+            source: string;
+            /** Title */
+            title: string;
         };
         /**
          * ByFigure
@@ -1428,6 +1662,18 @@ export interface components {
             shown: string[][];
             /** Sum */
             sum: string;
+        };
+        /**
+         * ClashView
+         * @description A grouping of a bundle that stands here under the same name and differs; `used` by so many reports here.
+         */
+        ClashView: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Used */
+            used: number;
         };
         /**
          * ColumnHead
@@ -1904,6 +2150,21 @@ export interface components {
             /** Sentences */
             sentences?: string[];
         };
+        /**
+         * HeadlineView
+         * @description The sentences over a sheet, those that the rules give now, and whether the first are the analyst's own. `moved`: the
+         *     numbers have changed since they were written.
+         */
+        HeadlineView: {
+            /** Given */
+            given: string[];
+            /** Moved */
+            moved: boolean;
+            /** Own */
+            own: boolean;
+            /** Sentences */
+            sentences: string[];
+        };
         /** ImpactView */
         ImpactView: {
             /** Lines */
@@ -2339,6 +2600,21 @@ export interface components {
             source: string;
         };
         /**
+         * PackAsked
+         * @description Which reports go into a pack, by their ids, under which title, and as what.
+         */
+        PackAsked: {
+            /**
+             * Format
+             * @default xlsx
+             */
+            format?: string;
+            /** Reports */
+            reports: number[];
+            /** Title */
+            title: string;
+        };
+        /**
          * PartView
          * @description A part of a number that is taken from records: how many, its own number, and the condition that selects them.
          */
@@ -2397,6 +2673,21 @@ export interface components {
             name: string;
             /** Quarter */
             quarter: number;
+        };
+        /**
+         * PreviewView
+         * @description What a file would be: its name, what is in it in words, and its first lines where it is text. `picture`: its first
+         *     page can be asked for as a picture.
+         */
+        PreviewView: {
+            /** Facts */
+            facts: string[];
+            /** Name */
+            name: string;
+            /** Picture */
+            picture: boolean;
+            /** Text */
+            text: string;
         };
         /**
          * ProposalView
@@ -3449,6 +3740,72 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    bring_bundle_in_api_bundles_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_bring_bundle_in_api_bundles_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_at_bundle_api_bundles_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_look_at_bundle_api_bundles_look_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BundleView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     list_choices_api_choices_get: {
         parameters: {
             query: {
@@ -3972,6 +4329,35 @@ export interface operations {
             };
         };
     };
+    job_file_api_jobs__id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     stop_job_api_jobs__id__stop_post: {
         parameters: {
             query?: never;
@@ -4098,6 +4484,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TreeLookView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    make_pack_api_packs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Validation Error */
@@ -4329,6 +4748,35 @@ export interface operations {
             };
         };
     };
+    report_bundle_api_reports__id__bundle_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     copy_api_reports__id__copy_post: {
         parameters: {
             query?: never;
@@ -4407,6 +4855,7 @@ export interface operations {
         parameters: {
             query?: {
                 format?: string;
+                /** @description sheet or flat; the format's own where left out */
                 shape?: string | null;
             };
             header?: never;
@@ -4422,8 +4871,42 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
                 content: {
-                    "application/json": unknown;
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    make_file_api_reports__id__files_post: {
+        parameters: {
+            query?: {
+                format?: string;
+                /** @description sheet or flat; the format's own where left out */
+                shape?: string | null;
+                level?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Validation Error */
@@ -4498,6 +4981,101 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["GlanceView"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    report_headline_api_reports__id__headline_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeadlineView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_api_reports__id__preview_get: {
+        parameters: {
+            query?: {
+                format?: string;
+                /** @description sheet or flat; the format's own where left out */
+                shape?: string | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_picture_api_reports__id__preview_png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -17,6 +17,7 @@ from kalendor.output.numbers import as_read
 from kalendor.output.picture import picture
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import RECORD, SetRow, Typeset, by_columns, typeset
+from kalendor.output.watching import so_far
 
 HERE = Path(__file__).parent
 WEB_FONTS = {
@@ -126,6 +127,7 @@ def _rows(set_: Typeset) -> Iterator[str]:
     numeric = [column.kind in NUMERIC for column in set_.listed.values()]
     totals = {row.line: i for i, row in enumerate(set_.rows) if row.role == SUBTOTAL}
     for i, row in enumerate(set_.rows):
+        so_far(i, len(set_.rows))
         at = totals.get(row.line, i) if row.role == HEADING else i
         cells = []
         for k, column in enumerate(fields):

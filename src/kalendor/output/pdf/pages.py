@@ -1,7 +1,7 @@
 """A sheet laid out for pages: the paper, the size of type, which columns stand on which pages, what is kept together."""
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from kalendor.core.sheet.arrange import GRAND, HEADING, SUBTOTAL
@@ -35,9 +35,12 @@ class Fit:
     panels: tuple[tuple[int, ...], ...]
 
 
-def document(given: Handover, chart: int, alternative: str) -> dict[str, Any]:
-    """All that the template sets of a sheet; `chart` is the place of its picture among the document's, −1 for none."""
+def document(given: Handover, chart: int, alternative: str, most: int | None = None) -> dict[str, Any]:
+    """All that the template sets of a sheet; `chart` is the place of its picture among the document's, −1 for none. With
+    `most`, of its first rows alone."""
     set_ = typeset(given.sheet)
+    if most is not None:
+        set_ = replace(set_, rows=set_.rows[:most])
     texts = [set_.shown(column) for column in set_.columns]
     listed = [as_read(column) for column in set_.listed.values()]
     fit = _fit(set_, given, texts, listed)

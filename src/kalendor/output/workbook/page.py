@@ -15,6 +15,7 @@ from kalendor.output.handover import Handover
 from kalendor.output.live_totals import CLOSE, live, spans
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import RECORD, SetColumn, SetRow, Typeset, by_columns, typeset
+from kalendor.output.watching import so_far
 from kalendor.output.workbook.styles import (
     DOUBLE,
     INK,
@@ -173,6 +174,7 @@ class _Lines:
 
     def write(self) -> None:
         for i, row in enumerate(self.set.rows):
+            so_far(i, len(self.set.rows))
             self._row(i, row)
         n = len(self.set.rows)
         if n and self.set.columns:

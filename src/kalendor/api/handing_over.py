@@ -1,0 +1,202 @@
+"""Reports handed over: files, previews of them, headlines, packs and bundles."""
+
+from collections.abc import Callable
+from typing import Annotated
+
+from fastapi import APIRouter, File, Form, Query, Response, UploadFile
+from pydantic import BaseModel, Field
+
+from kalendor.api.desk import AtDesk, AtJobs
+from kalendor.api.downloads import attachment, whole
+from kalendor.api.models import JobView
+from kalendor.api.waiting import SOON, job_view
+from kalendor.definitions.bundle import Bundle
+from kalendor.definitions.document import read_json
+from kalendor.definitions.kinds import definition
+from kalendor.desk import bundles, packs
+from kalendor.desk.handing_over import TakenAway, given_headline, handover, previewed, taken_away
+from kalendor.desk.jobs import Job
+from kalendor.desk.reports import report_at
+from kalendor.errors import ConflictError, DefinitionError
+from kalendor.output.pdf.pdf import first_page
+from kalendor.output.watching import WATCHER
+
+router = APIRouter(prefix="/api", tags=["handing over"])
+Shape = Annotated[str | None, Query(description="sheet or flat; the format's own where left out")]
+
+
+class PreviewView(BaseModel):
+    """What a file would be: its name, what is in it in words, and its first lines where it is text. `picture`: its first
+    page can be asked for as a picture."""
+
+    name: str
+    facts: list[str]
+    text: str
+    picture: bool
+
+
+class HeadlineView(BaseModel):
+    """The sentences over a sheet, those that the rules give now, and whether the first are the analyst's own. `moved`: the
+    numbers have changed since they were written."""
+
+    sentences: list[str]
+    given: list[str]
+    own: bool
+    moved: bool
+
+
+class PackAsked(BaseModel):
+    """Which reports go into a pack, by their ids, under which title, and as what."""
+
+    title: Annotated[str, Field(min_length=1, max_length=120)]
+    reports: Annotated[list[int], Field(min_length=1, max_length=200)]
+    format: str = "xlsx"
+
+
+class ClashView(BaseModel):
+    """A grouping of a bundle that stands here under the same name and differs; `used` by so many reports here."""
+
+    kind: str
+    name: str
+    used: int
+
+
+class BundleView(BaseModel):
+    """What a bundle would bring in: its report, the source that it names and whether that is here, its groupings, and what
+    clashes."""
+
+    title: str
+    source: str
+    here: bool
+    groupings: list[str]
+    clashes: list[ClashView]
+
+
+class BroughtView(BaseModel):
+    """The report that a bundle brought in."""
+
+    id: int
+    title: str
+
+
+def _sent(file: TakenAway) -> Response:
+    return Response(file.content, media_type=file.media, headers={"Content-Disposition": attachment(file.name)})
+
+
+@router.get("/reports/{id}/file", response_class=Response)
+def sheet_file(desk: AtDesk, id: int, format: str = "csv", shape: Shape = None) -> Response:
+    """A report's sheet to take away."""
+    return _sent(taken_away(desk, report_at(desk, id), format, shape))
+
+
+@router.post("/reports/{id}/files")
+def make_file(
+    desk: AtDesk, jobs: AtJobs, id: int, format: str = "csv", shape: Shape = None, level: str = ""
+) -> JobView:
+    """A file made as a job, whose progress can be asked for and which can be stopped; with `level`, a zip of a file for
+    each of its members."""
+    report = report_at(desk, id)
+
+    def work(job: Job) -> TakenAway:
+        WATCHER.set(job.read_so_far)
+        return packs.by_member(desk, report, level, format) if level else taken_away(desk, report, format, shape)
+
+    return _begun(desk, jobs, work)
+
+
+@router.post("/packs")
+def make_pack(desk: AtDesk, jobs: AtJobs, asked: PackAsked) -> JobView:
+    """Several reports as one workbook or PDF, else as a zip of files; a job as for one file."""
+    reports = [report_at(desk, id) for id in asked.reports]
+
+    def work(job: Job) -> TakenAway:
+        WATCHER.set(job.read_so_far)
+        return packs.pack(desk, asked.title, reports, asked.format)
+
+    return _begun(desk, jobs, work)
+
+
+def _begun(desk: AtDesk, jobs: AtJobs, work: Callable[[Job], TakenAway]) -> JobView:
+    job = jobs.start(0, work, desk.workspace.close)
+    job.finished.wait(SOON)
+    return job_view(job)
+
+
+@router.get("/jobs/{id}/file", response_class=Response)
+def job_file(jobs: AtJobs, id: str) -> Response:
+    """The file that a job made; 409 where it is not done."""
+    job = jobs.one(id)
+    if not isinstance(job.result, TakenAway):
+        raise ConflictError(job.message or "the file is not ready yet")
+    return _sent(job.result)
+
+
+@router.get("/reports/{id}/preview")
+def preview(desk: AtDesk, id: int, format: str = "pdf", shape: Shape = None) -> PreviewView:
+    """What a report's file would be."""
+    return PreviewView(**vars(previewed(desk, report_at(desk, id), format, shape)))
+
+
+@router.get("/reports/{id}/preview.png", response_class=Response)
+def preview_picture(desk: AtDesk, id: int) -> Response:
+    """The first page of a report as a picture."""
+    return Response(first_page(handover(desk, report_at(desk, id), True)), media_type="image/png")
+
+
+@router.get("/reports/{id}/headline")
+def report_headline(desk: AtDesk, id: int) -> HeadlineView:
+    """The sentences over a report's sheet."""
+    report = report_at(desk, id)
+    given = given_headline(desk, report)
+    own = report.headline
+    return HeadlineView(
+        sentences=given if own is None else own.sentences, given=given, own=own is not None,
+        moved=own is not None and own.given != given,
+    )  # fmt: skip
+
+
+@router.get("/reports/{id}/bundle", response_class=Response)
+def report_bundle(desk: AtDesk, id: int) -> Response:
+    """A report with all the definitions that it needs, as one file that reads well in a diff."""
+    report = report_at(desk, id)
+    content = bundles.as_file(bundles.bundle_of(desk, report)).encode()
+    return _sent(TakenAway(f"{report.title} bundle.json", "application/json", content))
+
+
+def _bundle(file: UploadFile) -> Bundle:
+    name = file.filename or "bundle"
+    try:
+        text = whole(file).decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise DefinitionError(f"{name}: not a bundle, which is JSON in UTF-8") from None
+    found = definition(read_json(text, name), name, ("bundle",))
+    assert isinstance(found, Bundle)
+    return found
+
+
+@router.post("/bundles/look")
+def look_at_bundle(desk: AtDesk, file: Annotated[UploadFile, File()]) -> BundleView:
+    """What a bundle would bring in, nothing kept."""
+    bundle = _bundle(file)
+    report = bundle.report()
+    return BundleView(
+        title=report.title, source=report.source, here=desk.sources.named(report.source) is not None,
+        groupings=[grouping.name for grouping in bundle.groupings()],
+        clashes=[ClashView(**vars(clash)) for clash in bundles.clashes(desk, bundle)],
+    )  # fmt: skip
+
+
+@router.post("/bundles", status_code=201)
+def bring_bundle_in(
+    desk: AtDesk,
+    file: Annotated[UploadFile, File()],
+    source: Annotated[str, Form()] = "",
+    replace: Annotated[list[str], Form()] = [],  # noqa: B006
+    rename: Annotated[list[str], Form()] = [],  # noqa: B006
+) -> BroughtView:
+    """A bundle brought in: groupings named in `replace` stand in for those here, those in `rename` get names of their own,
+    and of others that clash the one here is kept."""
+    said: dict[str, bundles.Resolved] = dict.fromkeys(replace, "replace")
+    said |= dict.fromkeys(rename, "rename")
+    stored = bundles.bring_in(desk, _bundle(file), said, source or None)
+    return BroughtView(id=stored.id, title=stored.name)

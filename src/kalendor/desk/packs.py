@@ -1,0 +1,66 @@
+"""Packs: several reports as one file, or one report as a file for each member of a level."""
+
+import io
+import zipfile
+from collections.abc import Sequence
+from dataclasses import replace
+
+from kalendor.core.values.days import day_label
+from kalendor.definitions.report import Report
+from kalendor.desk.desk import Desk
+from kalendor.desk.handing_over import TakenAway, handover
+from kalendor.errors import DefinitionError
+from kalendor.output.extract import extract, members
+from kalendor.output.names import file_stem
+from kalendor.output.pdf.pdf import pdf
+from kalendor.output.workbook.book import workbook
+from kalendor.output.writers import form_of, write
+
+WHEN = (1980, 1, 1, 0, 0, 0)  # the same pack gives the same bytes
+ZIP = "application/zip"
+TOGETHER = {"xlsx": workbook, "pdf": pdf}
+
+
+def pack(desk: Desk, title: str, reports: Sequence[Report], form: str) -> TakenAway:
+    """Reports as one workbook or PDF with contents; in another format, as a zip of files.
+
+    Raises DefinitionError for no report or an unknown format, and whatever working them out raises.
+    """
+    if not reports:
+        raise DefinitionError("a pack holds one report at least; choose some")
+    found = form_of(form)
+    given = [handover(desk, report, found.worded) for report in reports]
+    month = day_label(max(one.sheet.as_of for one in given))[:7]
+    if form in TOGETHER:
+        return TakenAway(f"{title} {month}.{found.ending}", found.media, TOGETHER[form](given, title))
+    files = [(f"{one.sheet.title} {day_label(one.sheet.as_of)[:7]}", write(one, form)) for one in given]
+    return TakenAway(f"{title} {month}.zip", ZIP, zipped(files, found.ending))
+
+
+def by_member(desk: Desk, report: Report, level: str, form: str) -> TakenAway:
+    """A report once for each member of a level, as a zip of files.
+
+    Raises DefinitionError as `pack` does, and for a level that makes no lines.
+    """
+    found = form_of(form)
+    whole = handover(desk, report, found.worded)
+    month = day_label(whole.sheet.as_of)[:7]
+    parts = [replace(whole, sheet=extract(whole.sheet, at), headline=(), told=()) for at in members(whole.sheet, level)]
+    shape = "sheet" if "sheet" in found.writers else None
+    files = [(f"{part.sheet.title} {month}", write(part, form, shape)) for part in parts]
+    return TakenAway(f"{report.title} by {level} {month}.zip", ZIP, zipped(files, found.ending))
+
+
+def zipped(files: Sequence[tuple[str, bytes]], ending: str) -> bytes:
+    """Files by their titles in a zip; no two of one name."""
+    made = io.BytesIO()
+    taken: set[str] = set()
+    with zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED) as archive:
+        for title, content in files:
+            stem, n = file_stem(title), 1
+            while stem in taken:
+                n += 1
+                stem = f"{file_stem(title)}-{n}"
+            taken.add(stem)
+            archive.writestr(zipfile.ZipInfo(f"{stem}.{ending}", WHEN), content, zipfile.ZIP_DEFLATED)
+    return made.getvalue()

@@ -1,0 +1,39 @@
+"""Sets pages in a process of its own: data in JSON on standard input, the PDF (or pictures of pages) on standard output.
+
+Typesetting takes all of a core and a lot of memory while it lasts; both are given back with the process, which can be
+stopped at any moment.
+"""
+
+import json
+import sys
+from pathlib import Path
+
+import typst
+
+TEMPLATE = Path(__file__).parent / "page.typ"
+FONTS = Path(__file__).parents[1] / "fonts"
+
+
+def main() -> int:
+    asked = json.load(sys.stdin)
+    data = json.dumps(asked["data"], ensure_ascii=False)
+    try:
+        if asked["picture"]:
+            made = typst.compile(
+                str(TEMPLATE), None, str(TEMPLATE.parent), [str(FONTS)], True, "png", 96.0, {"data": data}
+            )
+            sys.stdout.buffer.write(made[0] if isinstance(made, list) else made)
+        else:
+            found = typst.compile(
+                str(TEMPLATE), None, str(TEMPLATE.parent), [str(FONTS)], True,
+                sys_inputs={"data": data}, pdf_standards="ua-1",
+            )  # fmt: skip
+            sys.stdout.buffer.write(found)
+    except (RuntimeError, ValueError, typst.TypstError) as error:
+        sys.stderr.write(str(error))
+        return 1
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

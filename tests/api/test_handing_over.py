@@ -1,0 +1,149 @@
+"""Handing over: files, jobs, previews, headlines, packs and bundles over HTTP, and the same files from the command line."""
+
+import io
+import json
+import subprocess
+import sys
+import zipfile
+from pathlib import Path
+from typing import Any
+
+import openpyxl
+import pypdf
+import pytest
+from fastapi.testclient import TestClient
+
+from kalendor.api.app import create_app
+from kalendor.desk.desk import Desk
+from kalendor.output.writers import FORMS
+from tests.api.test_api import EXPORT, brought, saved
+
+TREE: dict[str, Any] = {
+    "kalendor": 1, "kind": "tree", "name": "Sides", "levels": ["Side", "route"],
+    "roots": [{"label": "First", "under": [{"value": "A"}]}],
+}  # fmt: skip
+AXES: dict[str, Any] = {
+    "down": [{"category": "route", "tree": "Sides"}],
+    "across": [{"period": "sold on", "grains": ["year"]}],
+    "as_of": "2026-07-31",
+}
+
+
+@pytest.fixture
+def api(desk: Desk) -> TestClient:
+    return TestClient(create_app(desk))
+
+
+def made(api: TestClient, **keys: Any) -> Any:
+    brought(api)
+    api.post("/api/groupings", json=TREE)
+    return saved(api, **{**AXES, **keys})
+
+
+def finished(api: TestClient, job: Any) -> Any:
+    while job["state"] == "working":
+        job = api.get(f"/api/jobs/{job['id']}").json()
+    assert job["state"] == "done", job
+    return api.get(f"/api/jobs/{job['id']}/file")
+
+
+@pytest.mark.parametrize("form", list(FORMS))
+def test_the_screen_a_job_and_the_command_line_give_the_same_bytes(api: TestClient, form: str, tmp_path: Path) -> None:
+    view = made(api, export={"chart": True})
+    file = api.get(f"/api/reports/{view['id']}/file?format={form}")
+    assert file.status_code == 200, file.text
+    assert f'filename="sales-summary-2026-07.{form}"' in file.headers["content-disposition"]
+    again = finished(api, api.post(f"/api/reports/{view['id']}/files?format={form}").json())
+    assert again.content == file.content
+    (tmp_path / "bundle.json").write_bytes(api.get(f"/api/reports/{view['id']}/bundle").content)
+    (tmp_path / "export.csv").write_bytes(EXPORT)
+    asked = ["run", "bundle.json", "--data", "export.csv", "--format", form, "--out", f"out.{form}"]
+    done = subprocess.run([sys.executable, "-m", "kalendor.cli", *asked], cwd=tmp_path, capture_output=True, text=True)
+    assert done.returncode == 0, done.stderr
+    assert (tmp_path / f"out.{form}").read_bytes() == file.content
+
+
+def test_a_file_says_beforehand_what_it_would_be(api: TestClient) -> None:
+    view = made(api)
+    address = f"/api/reports/{view['id']}/preview"
+    found = api.get(f"{address}?format=xlsx").json()
+    assert (found["name"], found["picture"]) == ("sales-summary-2026-07.xlsx", True)
+    assert "groups of Side open and close" in found["facts"]
+    assert api.get(f"{address}.png").content.startswith(b"\x89PNG")
+    text = api.get(f"{address}?format=csv&shape=sheet").json()
+    assert text["text"].startswith("Side · route,2025 › ")
+    assert api.get(f"{address}?format=tiff").status_code == 422
+
+
+def test_a_headline_is_written_by_rules_edited_and_flagged_when_its_numbers_move(api: TestClient) -> None:
+    view = made(api, figures=[{"name": "Gross", "take": "sum", "of": "gross"}])
+    address = f"/api/reports/{view['id']}"
+    found = api.get(f"{address}/headline").json()
+    assert found["sentences"][0] == "Gross in 2026 came to 7.75."
+    assert not found["own"]
+    own = {"sentences": ["A good July."], "given": found["given"]}
+    api.put(address, json={**view["document"], "headline": own})
+    assert api.get(f"{address}/headline").json() == {
+        **found,
+        "sentences": ["A good July."],
+        "own": True,
+        "moved": False,
+    }
+    assert b"A good July." in api.get(f"{address}/file?format=html").content
+    brought(api, b"sold on,route,gross\n2026-07-30,A,5.00\n")
+    assert api.get(f"{address}/headline").json()["moved"]
+
+
+def test_a_pack_is_one_workbook_one_pdf_or_a_zip(api: TestClient) -> None:
+    first = made(api)
+    second = saved(api, title="Second", figures=[{"name": "Records", "take": "count"}])
+    asked = {"title": "Month end", "reports": [first["id"], second["id"]]}
+    book = finished(api, api.post("/api/packs", json={**asked, "format": "xlsx"}).json())
+    assert openpyxl.load_workbook(io.BytesIO(book.content)).sheetnames[:2] == ["Month end", "Sales summary"]
+    pages = pypdf.PdfReader(
+        io.BytesIO(finished(api, api.post("/api/packs", json={**asked, "format": "pdf"}).json()).content)
+    )
+    assert [one["/Title"] for one in pages.outline if not isinstance(one, list)] == ["Sales summary", "Second"]
+    files = finished(api, api.post("/api/packs", json={**asked, "format": "csv"}).json())
+    with zipfile.ZipFile(io.BytesIO(files.content)) as archive:
+        assert archive.namelist() == ["sales-summary-2026-07.csv", "second-2026-08.csv"]
+
+
+def test_each_member_of_a_level_has_a_file_of_its_own(api: TestClient) -> None:
+    view = made(api)
+    answer = finished(api, api.post(f"/api/reports/{view['id']}/files?format=csv&level=Side").json())
+    with zipfile.ZipFile(io.BytesIO(answer.content)) as archive:
+        assert archive.namelist() == ["sales-summary-first-2026-07.csv", "sales-summary-not-placed-2026-07.csv"]
+        first = archive.read(archive.namelist()[0]).decode()
+    assert "First total" in first
+    assert "\nTotal," not in first
+    job = api.post(f"/api/reports/{view['id']}/files?format=csv&level=nothing").json()
+    while job["state"] == "working":
+        job = api.get(f"/api/jobs/{job['id']}").json()
+    assert (job["state"], "there is no level 'nothing'" in job["message"]) == ("failed", True)
+
+
+def test_a_bundle_goes_out_and_comes_in_with_its_clashes_resolved(api: TestClient, tmp_path: Path) -> None:
+    view = made(api)
+    bundle = api.get(f"/api/reports/{view['id']}/bundle").content
+    kinds = [document["kind"] for document in json.loads(bundle)["documents"]]
+    assert kinds == ["report", "tree", "recipe"]
+    sent = {"file": ("b.json", bundle)}
+    assert api.post("/api/bundles/look", files=sent).json()["clashes"] == []
+    tree = api.get("/api/groupings").json()[0]
+    api.put(f"/api/groupings/{tree['id']}", json={**TREE, "roots": []})
+    look = api.post("/api/bundles/look", files=sent).json()
+    assert look["clashes"] == [{"kind": "tree", "name": "Sides", "used": 1}]
+    assert look["here"]
+    kept = api.post("/api/bundles", files=sent).json()
+    assert kept["title"] == "Sales summary 2"
+    renamed = api.post("/api/bundles", files=sent, data={"rename": ["Sides"]}).json()
+    document = api.get(f"/api/reports/{renamed['id']}").json()["document"]
+    assert document["down"][0]["tree"] == "Sides (2)"
+    assert [g["name"] for g in api.get("/api/groupings").json()] == ["Sides", "Sides (2)"]
+    api.post("/api/bundles", files=sent, data={"replace": ["Sides"]})
+    assert api.post("/api/bundles/look", files=sent).json()["clashes"] == []
+    fresh = TestClient(create_app(Desk(tmp_path / "other")))
+    assert fresh.post("/api/bundles", files=sent).status_code == 201
+    bad = api.post("/api/bundles", files={"file": ("b.json", b'{"kalendor": 1, "kind": "bundle", "documents": []}')})
+    assert (bad.status_code, "b.json: documents" in bad.json()["detail"]) == (422, True)
