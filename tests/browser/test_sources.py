@@ -90,7 +90,7 @@ def test_a_sheet_is_kept_as_a_source(page: Page, empty: str, tmp_path: Path) -> 
     page.add_phrase("down by area", "down by area")
     page.line("South")
     page.click("header button", "Export")
-    page.click("li", "Save as a source")
+    page.click("[role=dialog] button", "Save as a source…")
     page.write("Name of the source", "Sales by area")
     page.click("button", "Save as a source")
     page.find("h1", "Sales by area")

@@ -30,6 +30,9 @@ export type GroupingLine = Schemas['GroupingLine'];
 export type ValueCount = Schemas['ValueCount'];
 export type WorkspaceView = Schemas['WorkspaceView'];
 export type JobView = Schemas['JobView'];
+export type PreviewView = Schemas['PreviewView'];
+export type HeadlineView = Schemas['HeadlineView'];
+export type BundleView = Schemas['BundleView'];
 export type Reread = Schemas['Reread'];
 export type FootView = Schemas['FootView'];
 export type MadeView = Schemas['MadeView'];
@@ -120,6 +123,19 @@ export async function sendFile(file: File, source: string, mends?: number): Prom
 async function read<T>(file: File, path: string): Promise<T> {
   const form = new FormData();
   form.append('file', file);
+  return answer<T>(await fetch(`/api${path}`, { method: 'POST', body: form }));
+}
+
+/** A bundle looked at, or brought in with its clashes resolved: each grouping's way by its name. */
+export async function sendBundle<T>(
+  file: File,
+  path: string,
+  more: { source: string; ways: Record<string, string> } = { source: '', ways: {} },
+): Promise<T> {
+  const form = new FormData();
+  form.append('file', file);
+  if (more.source) form.append('source', more.source);
+  Object.entries(more.ways).forEach(([name, way]) => way !== 'keep' && form.append(way, name));
   return answer<T>(await fetch(`/api${path}`, { method: 'POST', body: form }));
 }
 

@@ -64,7 +64,13 @@ function OneReport({ id }: { id: number }) {
         <GhostButton disabled={!editing.view?.can_redo} onClick={editing.redo} title="Ctrl Shift Z">
           Redo
         </GhostButton>
-        <TakeAway id={id} />
+        <TakeAway
+          id={id}
+          revision={editing.view?.revision}
+          report={report}
+          sheet={sheet}
+          change={editing.change}
+        />
       </Masthead>
       <div className={`report-page${known ? ' with-margin' : ''}`}>
         <main className="report">

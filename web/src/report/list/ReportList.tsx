@@ -6,6 +6,8 @@ import { useReports, useSources, useWorkspace } from '../../api/queries';
 import { GhostButton, MainButton, Masthead } from '../../app/Masthead';
 import { FaultNote } from '../../parts/Fault';
 import { counted, day } from '../../parts/words';
+import { BundleDialog } from '../handing/BundleDialog';
+import { PackDialog } from '../handing/PackDialog';
 import { useListKeys } from './useListKeys';
 import { NewReport } from './NewReport';
 import { Proposals } from './Proposals';
@@ -21,6 +23,7 @@ export function ReportList() {
   const [adding, setAdding] = useState(false);
   const [search, setSearch] = useState<string | null>(null);
   const [away, setAway] = useState(false);
+  const [taking, setTaking] = useState<'pack' | 'bundle' | null>(null);
   useListKeys({ search: () => setSearch((now) => now ?? ''), add: () => setAdding(true) });
   const all = useMemo(() => reports.data ?? [], [reports.data]);
   const found = useMemo(() => {
@@ -39,6 +42,8 @@ export function ReportList() {
         <GhostButton onClick={() => setSearch(search === null ? '' : null)} title="/">
           Search
         </GhostButton>
+        <GhostButton onClick={() => setTaking('bundle')}>Import a definition</GhostButton>
+        <GhostButton onClick={() => setTaking('pack')}>Export a pack</GhostButton>
         <MainButton onClick={() => setAdding(true)} title="N">
           New report
         </MainButton>
@@ -84,6 +89,10 @@ export function ReportList() {
           type <kbd className="kbd">/</kbd> to search, <kbd className="kbd">N</kbd> for a new one
         </span>
       </footer>
+      {taking === 'pack' && (
+        <PackDialog reports={all.filter((r) => !r.archived)} close={() => setTaking(null)} />
+      )}
+      {taking === 'bundle' && <BundleDialog close={() => setTaking(null)} />}
       <NewReport open={adding} close={() => setAdding(false)} />
     </>
   );

@@ -1,47 +1,45 @@
-import { Divider, Menu, MenuItem } from '@mui/material';
 import { useState } from 'react';
 
+import type { Report, SheetView } from '../../api/client';
 import { GhostButton } from '../../app/Masthead';
+import { ExportDialog } from '../handing/ExportDialog';
 import { SummaryDialog } from './SummaryDialog';
 
-const WAYS = [
-  { label: 'CSV, as seen', query: 'format=csv&shape=sheet' },
-  { label: 'CSV, flat for other tools', query: 'format=csv&shape=flat' },
-  { label: 'JSON, as seen', query: 'format=json&shape=sheet' },
-  { label: 'JSON, flat for other tools', query: 'format=json&shape=flat' },
-  { label: 'Parquet, flat for other tools', query: 'format=parquet&shape=flat' },
-];
-
-/** The sheet as a file. */
-export function TakeAway({ id }: { id: number }) {
+/** The sheet as a file, or as a source of its own. */
+export function TakeAway({
+  id,
+  revision,
+  report,
+  sheet,
+  change,
+}: {
+  id: number;
+  revision: number | undefined;
+  report: Report | undefined;
+  sheet: SheetView | undefined;
+  change: (report: Report) => void;
+}) {
+  const [open, setOpen] = useState(false);
   const [naming, setNaming] = useState(false);
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   return (
     <>
-      <GhostButton onClick={(event) => setAnchor(event.currentTarget)} aria-haspopup="menu">
-        Export ▾
+      <GhostButton onClick={() => setOpen(true)} disabled={!report} aria-haspopup="dialog">
+        Export
       </GhostButton>
-      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
-        {WAYS.map((way) => (
-          <MenuItem
-            key={way.query}
-            component="a"
-            href={`/api/reports/${id}/file?${way.query}`}
-            onClick={() => setAnchor(null)}
-          >
-            {way.label}
-          </MenuItem>
-        ))}
-        <Divider />
-        <MenuItem
-          onClick={() => {
-            setAnchor(null);
+      {open && report && revision !== undefined && (
+        <ExportDialog
+          id={id}
+          revision={revision}
+          report={report}
+          sheet={sheet}
+          change={change}
+          close={() => setOpen(false)}
+          summary={() => {
+            setOpen(false);
             setNaming(true);
           }}
-        >
-          Save as a source…
-        </MenuItem>
-      </Menu>
+        />
+      )}
       <SummaryDialog id={id} open={naming} close={() => setNaming(false)} />
     </>
   );

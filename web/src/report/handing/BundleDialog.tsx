@@ -1,0 +1,96 @@
+import './handing.css';
+
+import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/material';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useRef, useState } from 'react';
+import { useNavigate } from 'react-router';
+
+import { sendBundle, type BundleView } from '../../api/client';
+import { useSources } from '../../api/queries';
+import { FaultNote } from '../../parts/Fault';
+import { Choose } from '../../parts/Field';
+import { counted, listed } from '../../parts/words';
+
+const WAYS: [string, string][] = [
+  ['keep', 'use the one that is here'],
+  ['rename', 'bring it in under another name'],
+  ['replace', 'replace the one that is here'],
+];
+
+/** A report with its groupings, brought in from a bundle; what clashes is shown and resolved before anything is kept. */
+export function BundleDialog({ close }: { close: () => void }) {
+  const go = useNavigate();
+  const queries = useQueryClient();
+  const input = useRef<HTMLInputElement>(null);
+  const [file, setFile] = useState<File | null>(null);
+  const [ways, setWays] = useState<Record<string, string>>({});
+  const [source, setSource] = useState('');
+  const sources = useSources().data ?? [];
+  const look = useMutation({ mutationFn: (chosen: File) => sendBundle<BundleView>(chosen, '/bundles/look') });
+  const bring = useMutation({
+    mutationFn: () => sendBundle<{ id: number }>(file as File, '/bundles', { source, ways }),
+    onSuccess: ({ id }) => {
+      void queries.invalidateQueries();
+      go(`/reports/${id}`);
+    },
+  });
+  const found = look.data;
+  const choose = (chosen: File | undefined) => {
+    if (!chosen) return;
+    setFile(chosen);
+    look.mutate(chosen);
+  };
+  const options = sources.map((s): [string, string] => [s.name, s.name]);
+  return (
+    <Dialog open onClose={close} fullWidth maxWidth="sm">
+      <DialogTitle>Import a definition</DialogTitle>
+      <DialogContent className="pack">
+        <p className="say">
+          A bundle is one file with a report and the groupings that it needs, exported from another workspace.
+          Nothing is kept until you import it.
+        </p>
+        <input
+          ref={input}
+          type="file"
+          accept=".json,application/json"
+          hidden
+          aria-label="Bundle"
+          onChange={(event) => choose(event.target.files?.[0])}
+        />
+        <Button variant="outlined" onClick={() => input.current?.click()}>
+          {file ? file.name : 'Choose a bundle…'}
+        </Button>
+        <FaultNote error={look.error ?? bring.error} />
+        {found && (
+          <p>
+            The report <b>{found.title}</b> over <b>{found.source}</b>
+            {found.groupings.length > 0 && `, with ${listed(found.groupings)}`}.
+          </p>
+        )}
+        {found && !found.here && (
+          <Choose
+            label={`There is no source ${found.source} here; use`}
+            value={source}
+            options={[['', `${found.source}, to be imported later`], ...options]}
+            change={setSource}
+          />
+        )}
+        {found?.clashes.map((clash) => (
+          <Choose
+            key={clash.name}
+            label={`${clash.name} is here too, and differs (used by ${counted(clash.used, 'report')})`}
+            value={ways[clash.name] ?? 'keep'}
+            options={WAYS}
+            change={(way) => setWays({ ...ways, [clash.name]: way })}
+          />
+        ))}
+      </DialogContent>
+      <DialogActions>
+        <Button onClick={close}>Cancel</Button>
+        <Button variant="contained" disabled={!found || bring.isPending} onClick={() => bring.mutate()}>
+          Import
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}

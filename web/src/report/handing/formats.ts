@@ -1,0 +1,105 @@
+import type { Report, SheetView } from '../../api/client';
+
+export type Export = NonNullable<Report['export']>;
+type Choices = [string, string][];
+
+/** One of a file's choices: a key of what is kept with the report, and what it can be. */
+export interface Choice {
+  key: keyof Export;
+  label: string;
+  options: Choices;
+}
+
+export interface Format {
+  format: string;
+  label: string;
+  about: string;
+  shapes: Choices;
+  choices: Choice[];
+  /** Whether a chart and the headline can go along. */
+  page: boolean;
+}
+
+const SHAPES: Choices = [
+  ['sheet', 'as on screen'],
+  ['flat', 'flat, a row for every number’s place'],
+];
+const PAPER: Choice = {
+  key: 'paper',
+  label: 'Paper',
+  options: [
+    ['a4', 'A4'],
+    ['letter', 'Letter'],
+  ],
+};
+const WAY: Choice = {
+  key: 'way',
+  label: 'Orientation',
+  options: [
+    ['fits', 'as it fits best'],
+    ['upright', 'portrait'],
+    ['across', 'landscape'],
+  ],
+};
+const SUBTOTALS: Choice = {
+  key: 'subtotals',
+  label: 'Subtotals',
+  options: [
+    ['live', 'live formulas'],
+    ['values', 'values'],
+  ],
+};
+const SEPARATOR: Choice = {
+  key: 'separator',
+  label: 'Separator',
+  options: [
+    [',', 'comma'],
+    [';', 'semicolon'],
+    ['\t', 'tab'],
+    ['|', 'vertical bar'],
+  ],
+};
+const ENCODING: Choice = {
+  key: 'encoding',
+  label: 'Encoding',
+  options: [
+    ['utf-8', 'UTF-8'],
+    ['utf-8-bom', 'UTF-8 with BOM'],
+    ['utf-16', 'UTF-16'],
+    ['windows-1252', 'Windows-1252'],
+  ],
+};
+const LABELS: Choice = {
+  key: 'labels',
+  label: 'Labels',
+  options: [
+    ['sheet', 'as on screen'],
+    ['once', 'one column a level, said once'],
+    ['each', 'one column a level, on each line'],
+  ],
+};
+
+export const WORKBOOK: Format = {
+  format: 'xlsx',
+  label: 'Workbook',
+  about: '.xlsx',
+  shapes: [],
+  choices: [SUBTOTALS, PAPER, WAY],
+  page: true,
+};
+
+export const FORMATS: Format[] = [
+  WORKBOOK,
+  { format: 'pdf', label: 'PDF', about: 'pages to print or send', shapes: [], choices: [PAPER, WAY], page: true },
+  { format: 'html', label: 'Web page', about: 'one file, groups open and close', shapes: [], choices: [], page: true },
+  { format: 'csv', label: 'Delimited text', about: '.csv', shapes: SHAPES, choices: [SEPARATOR, ENCODING, LABELS], page: false },
+  { format: 'ods', label: 'OpenDocument', about: '.ods', shapes: [], choices: [SUBTOTALS], page: false },
+  { format: 'json', label: 'JSON', about: 'for programs', shapes: SHAPES, choices: [], page: false },
+  { format: 'parquet', label: 'Parquet', about: 'for programs, types kept', shapes: [], choices: [], page: false },
+]; // prettier-ignore
+
+/** The levels that a report can be cut into files by. */
+export const cutLevels = (sheet: SheetView | undefined): Choices => [
+  ['', 'one file'],
+  ...(sheet?.down ?? []).map((l): [string, string] => [l.name, `one for each ${l.name}, in a zip`]),
+];
