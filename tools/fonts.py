@@ -25,7 +25,7 @@ CUTS = {
 }
 STYLES = {400: "Regular", 600: "SemiBold"}
 OTHER_SCRIPTS = (
-    "DejaVuSans.ttf", "DroidSansFallbackFull.ttf", "NotoSansDevanagari-Regular.ttf", "NotoSansThai-Regular.ttf",
+    "DejaVuSans.ttf", "DroidSansFallback.ttf", "NotoSansDevanagari-Regular.ttf", "NotoSansThai-Regular.ttf",
     "NotoSansBengali-Regular.ttf", "NotoSansTamil-Regular.ttf", "NotoSansEthiopic-Regular.ttf",
 )  # fmt: skip
 

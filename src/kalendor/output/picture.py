@@ -29,7 +29,7 @@ def _fonts() -> None:
         "KalendorSans-Regular.ttf",
         "KalendorSans-SemiBold.ttf",
         "DejaVuSans.ttf",
-        "DroidSansFallbackFull.ttf",
+        "DroidSansFallback.ttf",
     ):
         font_manager.fontManager.addfont(str(FONTS / file))
 

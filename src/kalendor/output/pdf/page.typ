@@ -55,21 +55,25 @@
   table.cell(inset: (y: 0.8pt), stroke: (bottom: thin))[]
 }))
 
+// The bookmarks of the groups that begin here: a group's name itself is repeated, and would be marked on each page.
+#let marks(it) = for mark in it.marks {
+  place(hide(heading(level: mark.depth + 1, outlined: false, bookmarked: true, mark.label)))
+}
+
 // What stands in the table for one thing of the outline: a group's name, repeated on each page; lines as they are; or lines
 // kept together with the totals after them.
 #let item(doc, it) = {
   if it.kind == "group" {
-    let title = if it.marked { heading(level: it.depth + 1, outlined: false, bookmarked: true, it.label) } else { it.label }
     (table.header(level: it.depth + 1, repeat: true, table.cell(inset: 0pt)[],
       table.cell(colspan: doc.many,
         inset: (left: 4pt + 10pt * (it.depth - 1), right: 4pt, top: if it.space { 14pt } else { doc.pad * 1pt + 3.5pt }, bottom: doc.pad * 1pt),
-        text(weight: 600, fill: if it.flagged { marigold } else { ink }, title))),)
+        text(weight: 600, fill: if it.flagged { marigold } else { ink }, it.label))),)
   } else if it.kind == "lines" {
     // a loop, not a function for each cell: every call of a function is remembered
-    (table.cell(rowspan: it.rows.len(), inset: 0pt)[],)
+    (table.cell(rowspan: it.rows.len(), inset: 0pt, marks(it)),)
     for row in it.rows { for cell in row { (if type(cell) == str { cell } else { face(cell) },) } }
   } else {
-    (table.cell(rowspan: it.rows.len(), breakable: false, inset: 0pt)[],)
+    (table.cell(rowspan: it.rows.len(), breakable: false, inset: 0pt, marks(it)),)
     for row in it.rows {
       if row.role != "line" { total(doc, row) } else { for cell in row.cells { (if type(cell) == str { cell } else { face(cell) },) } }
     }

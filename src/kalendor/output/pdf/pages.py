@@ -201,12 +201,14 @@ def _told(text: str, tone: str, inset: int = 0, above: float = 0.0) -> Cell:
 def _filled(item: dict[str, Any], fields: list[list[Cell]], panel: int) -> dict[str, Any]:
     """An item of the outline with the numbers of a panel's columns."""
     if item["kind"] == "group":
-        return {**item, "marked": item["marked"] and panel == 0}
+        return item
+    marks = item["marks"] if panel == 0 else []
     rows = [[*lead, *(column[at] for column in fields)] for at, _, lead in item["rows"]]
     if item["kind"] == "lines":
-        return {"kind": "lines", "rows": rows}
+        return {"kind": "lines", "rows": rows, "marks": marks}
     roles = [role if role in ("subtotal", "grand") else "line" for _, role, _ in item["rows"]]
-    return {"kind": "kept", "rows": [{"role": r, "cells": c} for r, c in zip(roles, rows, strict=True)]}
+    kept = [{"role": r, "cells": c} for r, c in zip(roles, rows, strict=True)]
+    return {"kind": "kept", "rows": kept, "marks": marks}
 
 
 def _headings(set_: Typeset, columns: Sequence[int], tracks: list[dict[str, Any]]) -> list[list[dict[str, Any]]]:
@@ -235,36 +237,36 @@ def _outline(set_: Typeset, listed: list[list[str]]) -> Iterator[list[dict[str, 
     indented = not by_columns(set_.sheet)
     part: list[dict[str, Any]] = []
     lines: list[Row] = []
+    marks: list[dict[str, Any]] = []
     for at, row in enumerate(set_.rows):
         after = set_.rows[at + 1] if at + 1 < len(set_.rows) else None
         if row.page and part:
             yield part
             part = []
         if row.role == HEADING:
-            marked = row.depth == 1 or len(set_.rows) < LONG
-            part.append(
-                {
-                    "kind": "group", "depth": row.depth, "label": row.labels[0], "space": row.space, "marked": marked,
-                    "flagged": row.flagged,
-                }
-            )  # fmt: skip
+            if row.depth == 1 or len(set_.rows) < LONG:
+                marks.append({"depth": row.depth, "label": row.labels[0]})
+            head = {"depth": row.depth, "label": row.labels[0], "space": row.space, "flagged": row.flagged}
+            part.append({"kind": "group", **head})
             continue
         lines.append((at, row.role, _lead(row, indented, listed)))
         if after is None or after.role == HEADING or after.page or (row.total and not after.total):
-            part += _kept(lines)
-            lines = []
+            part += _kept(lines, marks)
+            lines, marks = [], []
     yield part
 
 
-def _kept(lines: list[Row]) -> list[dict[str, Any]]:
-    """Lines one after another: the totals at their end are kept with the line before them."""
+def _kept(lines: list[Row], marks: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Lines one after another: the totals at their end are kept with the line before them. The first of what is made of
+    them bears the bookmarks of the groups that begin there."""
     first = len(lines)
     while first and lines[first - 1][1] in (SUBTOTAL, GRAND):
         first -= 1
     cut = max(0, first - 1) if first < len(lines) else first
     plain = [lines[start : min(cut, start + MOST_SPANNED)] for start in range(0, cut, MOST_SPANNED)]
     kept = [lines[cut:]] if cut < len(lines) else []
-    return [*({"kind": "lines", "rows": rows} for rows in plain), *({"kind": "kept", "rows": rows} for rows in kept)]
+    made = [*({"kind": "lines", "rows": rows} for rows in plain), *({"kind": "kept", "rows": rows} for rows in kept)]
+    return [{**one, "marks": marks if i == 0 else []} for i, one in enumerate(made)]
 
 
 def _lead(row: SetRow, indented: bool, listed: list[list[str]]) -> list[Cell]:

@@ -14,6 +14,18 @@ TEMPLATE = Path(__file__).parent / "page.typ"
 FONTS = Path(__file__).parents[1] / "fonts"
 
 
+def _pages(data: str) -> bytes:
+    """The PDF, to the letter of PDF/UA-1; where a character is in none of the fonts, which that forbids, tagged all the
+    same."""
+    where = (str(TEMPLATE), None, str(TEMPLATE.parent), [str(FONTS)], True)
+    try:
+        return typst.compile(*where, sys_inputs={"data": data}, pdf_standards="ua-1")
+    except typst.TypstError as error:
+        if "could not be displayed" not in str(error):
+            raise
+        return typst.compile(*where, sys_inputs={"data": data})
+
+
 def main() -> int:
     asked = json.load(sys.stdin)
     data = json.dumps(asked["data"], ensure_ascii=False)
@@ -24,11 +36,7 @@ def main() -> int:
             )
             sys.stdout.buffer.write(made[0] if isinstance(made, list) else made)
         else:
-            found = typst.compile(
-                str(TEMPLATE), None, str(TEMPLATE.parent), [str(FONTS)], True,
-                sys_inputs={"data": data}, pdf_standards="ua-1",
-            )  # fmt: skip
-            sys.stdout.buffer.write(found)
+            sys.stdout.buffer.write(_pages(data))
     except (RuntimeError, ValueError, typst.TypstError) as error:
         sys.stderr.write(str(error))
         return 1
