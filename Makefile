@@ -35,6 +35,7 @@ browser: $(S)/dev $(S)/chromium $(PAGE)
 
 bench: $(S)/dev $(S)/chromium $(PAGE)
 	$(BIN)/python -m bench
+	$(BIN)/python -m bench.files
 	$(BIN)/python -m bench.screen
 
 soak: $(S)/dev

@@ -60,6 +60,8 @@ def _from_arrays(table: FlatTable, export: Export) -> bytes:
             columns.append(as_text(figure))
         else:
             found = own if own is not None else texts(figure) if figure is not None else []
+            if any("\r" in text for text in found):
+                raise pa.ArrowInvalid("a carriage return, which Arrow would leave bare")
             columns.append(labels(found if export.raw else _safe(found)))
     file = io.BytesIO()
     options = pc.WriteOptions(include_header=False, delimiter=export.separator, quoting_style="none")
@@ -109,7 +111,10 @@ def _safe(found: Sequence[str]) -> list[str]:
 
 def _joined(rows: Iterable[Sequence[str]], separator: str) -> str:
     file = io.StringIO()
-    csv.writer(file, delimiter=separator, lineterminator="\n").writerows(rows)
+    plain = csv.writer(file, delimiter=separator, lineterminator="\n")
+    quoted = csv.writer(file, delimiter=separator, lineterminator="\n", quoting=csv.QUOTE_ALL)
+    for row in rows:  # a carriage return asks for quotes, which the library gives it only where it ends the lines
+        (quoted if any("\r" in text for text in row) else plain).writerow(row)
     return file.getvalue()
 
 

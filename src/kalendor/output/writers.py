@@ -2,42 +2,44 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from importlib import import_module
 
 from kalendor.errors import DefinitionError
-from kalendor.output.delimited import flat_delimited, sheet_delimited
 from kalendor.output.handover import Handover
-from kalendor.output.html.document import sheet_html
-from kalendor.output.json_files import flat_json, sheet_json
-from kalendor.output.opendocument import MIME, sheet_ods
-from kalendor.output.parquet import flat_parquet
-from kalendor.output.pdf.pdf import sheet_pdf
-from kalendor.output.workbook.book import sheet_workbook
 
 Writer = Callable[[Handover], bytes]
 
 
 @dataclass(frozen=True)
 class Form:
-    """A format: its ending, its media type, the shape that it has unless another is asked for, its writers,
-    and whether words go along with the sheet."""
+    """A format: its ending, its media type, the shape that it has unless another is asked for, where its writers stand, by
+    shape (loaded when they are asked for: some bring large libraries), and whether words go along with the sheet."""
 
     ending: str
     media: str
     shape: str
-    writers: dict[str, Writer]
+    writers: dict[str, str]
     worded: bool = False
+
+    def writer(self, shape: str) -> Writer:
+        """The writer of a shape."""
+        module, _, name = self.writers[shape].partition(":")
+        found: Writer = getattr(import_module(f"kalendor.output.{module}"), name)
+        return found
 
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+ODS = "application/vnd.oasis.opendocument.spreadsheet"
 FORMS: dict[str, Form] = {
-    "csv": Form("csv", "text/csv; charset=utf-8", "flat", {"flat": flat_delimited, "sheet": sheet_delimited}),
-    "json": Form("json", "application/json", "flat", {"flat": flat_json, "sheet": sheet_json}),
-    "xlsx": Form("xlsx", XLSX, "sheet", {"sheet": sheet_workbook}, worded=True),
-    "ods": Form("ods", MIME, "sheet", {"sheet": sheet_ods}, worded=True),
-    "pdf": Form("pdf", "application/pdf", "sheet", {"sheet": sheet_pdf}, worded=True),
-    "html": Form("html", "text/html; charset=utf-8", "sheet", {"sheet": sheet_html}, worded=True),
-    "parquet": Form("parquet", "application/vnd.apache.parquet", "flat", {"flat": flat_parquet}),
-}
+    "csv": Form("csv", "text/csv; charset=utf-8", "flat",
+                {"flat": "delimited:flat_delimited", "sheet": "delimited:sheet_delimited"}),
+    "json": Form("json", "application/json", "flat", {"flat": "json_files:flat_json", "sheet": "json_files:sheet_json"}),
+    "xlsx": Form("xlsx", XLSX, "sheet", {"sheet": "workbook.book:sheet_workbook"}, worded=True),
+    "ods": Form("ods", ODS, "sheet", {"sheet": "opendocument:sheet_ods"}, worded=True),
+    "pdf": Form("pdf", "application/pdf", "sheet", {"sheet": "pdf.pdf:sheet_pdf"}, worded=True),
+    "html": Form("html", "text/html; charset=utf-8", "sheet", {"sheet": "html.document:sheet_html"}, worded=True),
+    "parquet": Form("parquet", "application/vnd.apache.parquet", "flat", {"flat": "parquet:flat_parquet"}),
+}  # fmt: skip
 
 
 def form_of(name: str) -> Form:
@@ -56,4 +58,4 @@ def write(given: Handover, form: str, shape: str | None = None) -> bytes:
     chosen = shape or found.shape
     if chosen not in found.writers:
         raise DefinitionError(f"--shape {chosen}: {form} has {' and '.join(found.writers)}")
-    return found.writers[chosen](given)
+    return found.writer(chosen)(given)
