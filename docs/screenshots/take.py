@@ -1,8 +1,10 @@
 """Takes the pictures of the main views, from the demo data, in headless Chromium."""
 
+import json
 import sys
 import tempfile
 import time
+import urllib.request
 from collections.abc import Callable
 from pathlib import Path
 
@@ -103,6 +105,36 @@ def made_column(page: Page, address: str) -> None:
     page.find("[role=dialog] td")
 
 
+def export(page: Page, address: str) -> None:
+    report("Net fare by sea area")(page, address)
+    page.click("header button", "Export")
+    page.click("label", "With a chart")
+    page.find(".preview-page")
+    page.wait(lambda: page.driver.execute_script("return document.querySelector('.preview-page').naturalWidth > 0"))
+    time.sleep(4 * SETTLE)
+
+
+def web_page(page: Page, address: str) -> None:
+    """The file for a browser, a group closed."""
+    id = _id(address, "Net fare by sea area")
+    file = Path(tempfile.mkdtemp()) / "sheet.html"
+    file.write_bytes(urllib.request.urlopen(f"{address}/api/reports/{id}/file?format=html").read())
+    page.open(f"file://{file}")
+    page.click(".toggle", "North Isles")
+
+
+def printed_page(address: str) -> None:
+    """The first page of the PDF, as the server draws it."""
+    id = _id(address, "Year so far, month by month")
+    picture = urllib.request.urlopen(f"{address}/api/reports/{id}/preview.png").read()
+    (HERE / "printed-page.png").write_bytes(picture)
+
+
+def _id(address: str, title: str) -> int:
+    lines = json.loads(urllib.request.urlopen(f"{address}/api/reports").read())
+    return next(int(line["id"]) for line in lines if line["title"] == title)
+
+
 VIEWS: dict[str, Callable[[Page, str], None]] = {
     "report": report("Net fare by sea area"),
     "report-explained": explained,
@@ -113,12 +145,12 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "report-add-phrase": offers,
     "report-years-across": report("Year so far, month by month"),
     "reports": lambda page, address: page.open(f"{address}/reports"),
-    "sources": lambda page, address: page.open(f"{address}/sources"),
+    "export": export,
+    "web-page": web_page,
     "source": source,
     "bringing-in": bringing_in,
     "made-column": made_column,
     "report-against-plan": report("Net fare against plan"),
-    "report-ages": report("Freight owed by age"),
     "tree": grouping("Sea areas"),
     "calendar": grouping("Timetable year"),
     "buckets": grouping("Days overdue"),
@@ -138,6 +170,8 @@ def main() -> None:
                 go(Page(driver), address)
                 time.sleep(SETTLE)
                 driver.save_screenshot(str(HERE / f"{name}.png"))
+        if len(sys.argv) < 2 or "printed-page" in sys.argv[1:]:
+            printed_page(address)
     driver.quit()
 
 
