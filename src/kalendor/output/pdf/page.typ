@@ -28,6 +28,12 @@
   body
 }
 
+// The double rule under a grand total, drawn within the cell likewise.
+#let doubled(pad, body) = {
+  for off in (0pt, 1.7pt) { place(bottom + left, dx: -4pt, dy: pad + off, line(length: 100% + 8pt, stroke: thin)) }
+  body
+}
+
 // A cell as data has it: a text, or a text with what is to be told of it ("-": below zero, "~": a word in the place of a
 // number, "!": not placed) and how far it is set in.
 #let face(it) = {
@@ -40,20 +46,15 @@
   let high = doc.pad * 1pt
   let grand = row.role == "grand"
   let over = if grand { firm } else { thin }
-  let under = if grand { (bottom: thin) } else { (:) }
-  row.cells.enumerate().map(((k, it)) => if k < doc.labels.len() {
-    table.cell(ruled(if grand { firm }, high, strong(if type(it) == str { it } else { face((..it, tone: if it.tone == "b" { "" } else { it.tone })) })))
-  } else if k in doc.bare { [] } else {
-    table.cell(stroke: under, ruled(over, high, strong(if type(it) == str { it } else { face((..it, tone: if it.tone == "b" { "" } else { it.tone })) })))
+  row.cells.enumerate().map(((k, it)) => {
+    let face = strong(if type(it) == str { it } else { face((..it, tone: if it.tone == "b" { "" } else { it.tone })) })
+    if k < doc.labels.len() {
+      table.cell(breakable: false, ruled(if grand { firm }, high, face))
+    } else if k in doc.bare { [] } else {
+      table.cell(breakable: false, ruled(over, high, if grand { doubled(high, face) } else { face }))
+    }
   })
 }
-
-// The second line under a grand total, which makes its rule double.
-#let double(doc) = (table.cell(inset: 0pt)[], ..range(doc.many).map(k => if k < doc.labels.len() or k in doc.bare {
-  table.cell(inset: 0pt)[]
-} else {
-  table.cell(inset: (y: 0.8pt), stroke: (bottom: thin))[]
-}))
 
 // The bookmarks of the groups that begin here: a group's name itself is repeated, and would be marked on each page.
 #let marks(it) = for mark in it.marks {
@@ -77,7 +78,6 @@
     for row in it.rows {
       if row.role != "line" { total(doc, row) } else { for cell in row.cells { (if type(cell) == str { cell } else { face(cell) },) } }
     }
-    if it.rows.last().role == "grand" { double(doc) }
   }
 }
 
