@@ -124,11 +124,15 @@ def _begun(desk: AtDesk, jobs: AtJobs, work: Callable[[Job], TakenAway]) -> JobV
 
 @router.get("/jobs/{id}/file", response_class=Response)
 def job_file(jobs: AtJobs, id: str) -> Response:
-    """The file that a job made; 409 where it is not done."""
+    """The file that a job made, handed out once; 409 where it is not done, or was handed out before."""
     job = jobs.one(id)
-    if not isinstance(job.result, TakenAway):
-        raise ConflictError(job.message or "the file is not ready yet")
-    return _sent(job.result)
+    file = job.result
+    if not isinstance(file, TakenAway):
+        raise ConflictError(
+            job.message or ("the file is not ready yet" if job.state == "working" else "export it again")
+        )
+    job.result = None  # a large file is not held longer than it is needed
+    return _sent(file)
 
 
 @router.get("/reports/{id}/preview")

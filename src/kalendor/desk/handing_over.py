@@ -6,7 +6,7 @@ from kalendor.core.report import traced
 from kalendor.core.values.days import day_label
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
-from kalendor.desk.sheets import go_on, material_of
+from kalendor.desk.sheets import go_on, material_of, sheet_of
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.output.delimited import CODECS
 from kalendor.output.flat import flat
@@ -14,6 +14,7 @@ from kalendor.output.handover import Handover, handed
 from kalendor.output.live_totals import live, spans
 from kalendor.output.names import file_stem
 from kalendor.output.typeset import typeset
+from kalendor.output.watching import WATCHER, unwatched
 from kalendor.output.writers import form_of, write
 
 SHOWN_LINES = 40
@@ -29,11 +30,12 @@ class TakenAway:
 
 
 def handover(desk: Desk, report: Report, worded: bool) -> Handover:
-    """A report's sheet as it is now, with its words where they go along."""
-    _, sheet = fresh_sheet(desk, report)
-    if not worded:
-        return Handover(sheet, report.export)
+    """A report's sheet as it is now, with its words where they go along; all of it read at one moment."""
+    fresh_sheet(desk, report)
     with desk.workspace.snapshot():
+        _, sheet = sheet_of(desk, report)
+        if not worded:
+            return Handover(sheet, report.export)
         material = material_of(desk, report)
         today = desk.today()
         return handed(
@@ -50,6 +52,8 @@ def taken_away(desk: Desk, report: Report, form: str, shape: str | None) -> Take
     found = form_of(form)
     given = handover(desk, report, found.worded)
     name = f"{report.title} {day_label(given.sheet.as_of)[:7]}.{found.ending}"
+    if WATCHER.get() is unwatched:
+        WATCHER.set(lambda done, total: go_on())  # a request that is left ends the writing, too
     return TakenAway(name, found.media, write(given, form, shape))
 
 

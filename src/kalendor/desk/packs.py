@@ -9,6 +9,7 @@ from kalendor.core.values.days import day_label
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.handing_over import TakenAway, handover
+from kalendor.desk.summaries import fresh_sheet
 from kalendor.errors import DefinitionError
 from kalendor.output.extract import extract, members
 from kalendor.output.names import file_stem
@@ -29,7 +30,10 @@ def pack(desk: Desk, title: str, reports: Sequence[Report], form: str) -> TakenA
     if not reports:
         raise DefinitionError("a pack holds one report at least; choose some")
     found = form_of(form)
-    given = [handover(desk, report, found.worded) for report in reports]
+    for report in reports:
+        fresh_sheet(desk, report)
+    with desk.workspace.snapshot():
+        given = [handover(desk, report, found.worded) for report in reports]
     month = day_label(max(one.sheet.as_of for one in given))[:7]
     if form in TOGETHER:
         return TakenAway(f"{title} {month}.{found.ending}", found.media, TOGETHER[form](given, title))

@@ -346,7 +346,7 @@ export interface paths {
         };
         /**
          * Job File
-         * @description The file that a job made; 409 where it is not done.
+         * @description The file that a job made, handed out once; 409 where it is not done, or was handed out before.
          */
         get: operations["job_file_api_jobs__id__file_get"];
         put?: never;
