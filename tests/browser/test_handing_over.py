@@ -8,6 +8,8 @@ from selenium.webdriver.common.by import By
 
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.definitions.export import Export
+from kalendor.definitions.report import Report
+from kalendor.output.brief import brief
 from kalendor.output.handover import Handover
 from kalendor.output.html.document import sheet_html
 from kalendor.output.typeset import typeset
@@ -72,6 +74,18 @@ def test_packs_and_bundles_go_out_and_in(report: Page, empty: str, tmp_path: Pat
     report.find("[role=dialog] p", f"The report {title} over Ferry sales")
     report.click("[role=dialog] button", "Import")
     report.wait(lambda: f"{title} 2" in report.driver.page_source, "the second report is not shown")
+
+
+def test_the_page_and_the_files_read_a_report_out_alike(page: Page, demo: str) -> None:
+    page.open(f"{demo}/reports")
+    page.find(".report-line-main")
+    lines = page.driver.execute_script("return fetch('/api/reports').then(r => r.json())")
+    script = "return [...document.querySelectorAll('.report-line-main')].map(e => e.innerText)"
+    shown = page.driver.execute_script(script)
+    assert len(lines) >= 7
+    for line in lines:
+        report = Report.model_validate({k: v for k, v in line["document"].items() if v is not None})
+        assert any(brief(report)[:-1] in text for text in shown), (brief(report), shown)
 
 
 DATA = records(

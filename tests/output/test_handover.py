@@ -1,0 +1,127 @@
+"""Any sheet goes out in every format; a report is read out, and its headline written, by rules."""
+
+from datetime import date
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+
+from kalendor.core.groupings.ground import groupings
+from kalendor.core.placing.material import Material
+from kalendor.core.report import traced, work_out
+from kalendor.core.values.keys import local
+from kalendor.definitions.export import Export
+from kalendor.definitions.report import Report
+from kalendor.output.brief import brief, condition_words
+from kalendor.output.handover import Handover, handed
+from kalendor.output.html.document import sheet_html
+from kalendor.output.pdf.pdf import sheet_pdf
+from kalendor.output.writers import FORMS, write
+from tests.core.build import records, report, sheet
+from tests.core.test_any_report import reports, worked
+
+TODAY = date(2026, 8, 4)
+DATA = records(
+    a=["x", "x", "y", "y"], b=["p", "q", "p", "q"], n=[10, 4, 2, 1],
+    on=[date(2025, 5, 1), date(2026, 5, 1), date(2025, 6, 1), date(2026, 6, 1)],
+)  # fmt: skip
+COUNT = {"name": "Records", "take": "count"}
+SUM = {"name": "N", "take": "sum", "of": "n"}
+
+
+@given(reports())
+@settings(max_examples=15)
+def test_any_sheet_is_set_as_pages_and_as_a_page(report: dict[str, Any]) -> None:
+    found = worked(report, None)
+    if isinstance(found, str):
+        return
+    assert brief(Report.model_validate(report)).endswith(".")
+    assert sheet_html(Handover(found, Export(chart=True))).endswith(b"</html>\n")
+    assert sheet_pdf(Handover(found, Export(chart=True))).startswith(b"%PDF")
+
+
+ODD: list[dict[str, Any]] = [
+    {
+        "figures": [
+            {"name": "last b", "take": "last", "of": "b", "by": "on"},
+            {"name": "day", "take": "min", "of": "on"},
+        ]
+    },
+    {"figures": [COUNT], "only": ["a = 'none'"], "down": [{"category": "a"}]},
+    {"figures": [COUNT]},
+    {"figures": [COUNT], "down": [{"category": "a", "name": f"Level {i}"} for i in range(9)]},
+    {"figures": [COUNT], "down": [{"category": "a"}, {"category": "b"}], "records": {}, "layout": {"lines": "columns"}},
+    {"figures": [COUNT], "down": [{"category": "a"}], "totals": {"grand_down": "none"}},
+    {
+        "figures": [{**COUNT, "name": "a name that goes on and on " * 5}],
+        "across": [{"period": "on", "grains": ["year", "day"]}],
+    },
+]
+
+
+@pytest.mark.parametrize("keys", ODD)
+@pytest.mark.parametrize("form", list(FORMS))
+def test_odd_sheets_go_out_in_every_format(keys: dict[str, Any], form: str) -> None:
+    assert write(Handover(sheet(DATA, **keys), Export(chart=True)), form)
+
+
+@pytest.mark.parametrize(
+    ("keys", "said"),
+    [
+        ({"figures": [SUM, COUNT], "down": [{"category": "a"}, {"category": "b"}]}, "N and Records, down by a then b."),
+        (
+            {
+                "figures": [SUM, {"name": "c", "compare": "N", "with": "year_earlier", "as": "percent"}],
+                "across": [{"period": "on", "calendar": "FY", "grains": ["quarter"]}],
+                "window": {"of": "on", "calendar": "FY", "show": {"last": 2, "grain": "year"}},
+            },
+            "N with change on a year earlier, across by quarter in FY, for the last 2 years.",
+        ),
+        (
+            {"figures": [SUM, {"name": "s", "share": "N", "of_total": "parent"}, COUNT], "down": [{"category": "a", "top": 3, "by": "N"}],
+             "only": ["a <> 'z'", "n BETWEEN 1 AND 5"], "keep": [{"level": "a", "where": "N > 100"}]},
+            "N with share of the group and Records, down by the top 3 of a by N, only where a is not z and n is between 1 and 5,"
+            " keeping a where N is more than 100.",
+        ),
+    ],
+)  # fmt: skip
+def test_a_report_is_read_out(keys: dict[str, Any], said: str) -> None:
+    assert brief(report(**keys)) == said
+
+
+@pytest.mark.parametrize(
+    ("condition", "said"),
+    [
+        ("sold_on >= DATE '2026-01-01'", "sold on is on or after 2026-01-01"), ("a LIKE '%b%'", "a contains b"),
+        ("a IN ('x', 'y')", "a is x or y"), ("NOT a IN ('x')", "a is not x"), ("a IS NOT NULL", "a is not blank"),
+        ("a = 'x' OR b < -2", "a is x or b is less than -2"), ("UPPER(a) = 'X'", "UPPER(a) = 'X'"),
+        ("a LIKE 'x_z'", "a LIKE 'x_z'"), ("a =", "a ="),
+    ],
+)  # fmt: skip
+def test_a_condition_is_read_out_or_stands_as_it_is(condition: str, said: str) -> None:
+    assert condition_words(condition) == said
+
+
+def over(**keys: Any) -> tuple[str, ...]:
+    """The headline of a report over the data."""
+    asked, material, memo = report(**keys), Material(DATA, groupings([]), {}, 0), local()
+    found = work_out(asked, material, TODAY, None, memo)
+    return handed(asked, found, lambda cell: traced(asked, material, TODAY, found, cell, None, memo)).headline
+
+
+def test_a_headline_says_the_total_its_change_and_what_drove_it() -> None:
+    change = {"name": "Change", "compare": "N", "with": "year_earlier", "as": "difference"}
+    years: dict[str, Any] = {
+        "across": [{"period": "on", "grains": ["year"]}],
+        "down": [{"category": "a"}],
+        "as_of": "2026-12-31",
+    }
+    assert over(figures=[SUM, change], **years) == (
+        "N in 2026 came to 5, 7 less than a year earlier.",
+        "x fell most, by 6.",
+    )
+    assert over(figures=[SUM], down=[{"category": "a"}]) == ("N came to 17.", "x is largest, with 14.")
+    assert over(figures=[{"name": "b", "take": "first", "of": "b", "by": "on"}]) == ()
+    own = {"sentences": ["In my words."], "given": []}
+    assert over(figures=[SUM], headline=own) == ("In my words.",)
+    assert over(figures=[SUM], headline=own, export={"headline": False}) == ()
