@@ -262,7 +262,7 @@ def test_file_names_keep_their_script(api: TestClient) -> None:
     view = saved(api, title="Fähren, Süd 東京")
     answer = api.get(f"/api/reports/{view['id']}/file")
     assert answer.headers["content-disposition"] == (
-        "attachment; filename=\"fahren-sud-2026-07.csv\"; filename*=UTF-8''f%C3%A4hren-s%C3%BCd-%E6%9D%B1%E4%BA%AC-2026-07.csv"
+        "attachment; filename=\"fahren-sud-2026-08.csv\"; filename*=UTF-8''f%C3%A4hren-s%C3%BCd-%E6%9D%B1%E4%BA%AC-2026-08.csv"
     )
 
 
