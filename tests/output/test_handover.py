@@ -49,6 +49,15 @@ ODD: list[dict[str, Any]] = [
     },
     {"figures": [COUNT], "only": ["a = 'none'"], "down": [{"category": "a"}]},
     {"figures": [COUNT]},
+    {"figures": [COUNT], "across": [{"category": "a"}], "only": ["a = 'none'"], "totals": {"grand_across": "none"}},
+    {"figures": [COUNT], "down": [{"category": "a"}], "only": ["a = 'none'"], "totals": {"grand_down": "none"}},
+    {
+        "figures": [COUNT],
+        "down": [{"category": "a"}],
+        "across": [{"category": "b"}],
+        "only": ["a = 'none'"],
+        "totals": {"grand_down": "none", "grand_across": "none"},
+    },
     {"figures": [COUNT], "down": [{"category": "a", "name": f"Level {i}"} for i in range(9)]},
     {"figures": [COUNT], "down": [{"category": "a"}, {"category": "b"}], "records": {}, "layout": {"lines": "columns"}},
     {"figures": [COUNT], "down": [{"category": "a"}], "totals": {"grand_down": "none"}},
@@ -60,9 +69,9 @@ ODD: list[dict[str, Any]] = [
 
 
 @pytest.mark.parametrize("keys", ODD)
-@pytest.mark.parametrize("form", list(FORMS))
-def test_odd_sheets_go_out_in_every_format(keys: dict[str, Any], form: str) -> None:
-    assert write(Handover(sheet(DATA, **keys), Export(chart=True)), form)
+@pytest.mark.parametrize(("form", "shape"), [(form, shape) for form, found in FORMS.items() for shape in found.writers])
+def test_odd_sheets_go_out_in_every_format(keys: dict[str, Any], form: str, shape: str) -> None:
+    assert write(Handover(sheet(DATA, **keys), Export(chart=True)), form, shape)
 
 
 @pytest.mark.parametrize(

@@ -32,7 +32,8 @@ def sheet_json(given: Handover) -> bytes:
     set_ = typeset(given.sheet)
     cells = [*_listed(set_), *_figures(set_)]
     rows = []
-    for row, own in zip(set_.rows, zip(*cells, strict=True), strict=True):
+    for i, row in enumerate(set_.rows):
+        own = [column[i] for column in cells]
         label = f'"labels": {_said(row.labels)}' if by_columns(given.sheet) else f'"label": {_said(row.labels[0])}'
         rows.append(f'{{{label}, "depth": {max(0, row.depth - 1)}, "cells": [{", ".join(own)}]}}')
     return _document(given.sheet, f'"headings": {_said(_headings(set_))}', '"rows": [\n' + ",\n".join(rows) + "\n]")
