@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.columns import NUMERIC
 from kalendor.core.values.days import day_label
+from kalendor.output.delimited import seen_headings
 from kalendor.output.flat import flat
 from kalendor.output.handover import Handover
 from kalendor.output.numbers import texts
@@ -36,12 +37,7 @@ def sheet_json(given: Handover) -> bytes:
         own = [column[i] for column in cells]
         label = f'"labels": {_said(row.labels)}' if by_columns(given.sheet) else f'"label": {_said(row.labels[0])}'
         rows.append(f'{{{label}, "depth": {max(0, row.depth - 1)}, "cells": [{", ".join(own)}]}}')
-    return _document(given.sheet, f'"headings": {_said(_headings(set_))}', '"rows": [\n' + ",\n".join(rows) + "\n]")
-
-
-def _headings(set_: Typeset) -> list[str]:
-    figures = [" › ".join([*column.labels, set_.figure(column).name]) for column in set_.columns]
-    return [*set_.label_heads, *set_.listed, *figures]
+    return _document(given.sheet, f'"headings": {_said(seen_headings(set_))}', '"rows": [\n' + ",\n".join(rows) + "\n]")
 
 
 def _listed(set_: Typeset) -> Iterable[list[str]]:

@@ -10,8 +10,8 @@ from kalendor.core.values.columns import NUMERIC, Column, Kind
 from kalendor.intake.guarding import harmless
 from kalendor.output.shown import UNITS, is_percent, places_of
 
-INK, PETROL, OXBLOOD, MARIGOLD, QUIET, RULE = "#1E2A2F", "#0D5A6A", "#9A2A2A", "#7A4C06", "#56615F", "#D8D0BE"
-THIN, MEDIUM, DOUBLE = 1, 2, 6
+INK, PETROL, OXBLOOD, MARIGOLD, QUIET = "#1E2A2F", "#0D5A6A", "#9A2A2A", "#7A4C06", "#56615F"
+THIN, DOUBLE = 1, 6
 SANS = "Calibri"
 DATES = {Kind.DATE: "yyyy-mm-dd", Kind.DATETIME: "yyyy-mm-dd hh:mm:ss", Kind.TIME: "hh:mm:ss"}
 
