@@ -58,6 +58,8 @@ ODD: list[dict[str, Any]] = [
         "only": ["a = 'none'"],
         "totals": {"grand_down": "none", "grand_across": "none"},
     },
+    {"figures": [COUNT], "down": [{"bucket": "n", "cut": [0, 2, 4]}], "across": [{"category": "b"}], "only": ["a = 'none'"]},
+    {"figures": [COUNT], "across": [{"bucket": "n", "cut": [0, 2, 4]}], "down": [{"category": "b"}], "only": ["a = 'none'"]},
     {"figures": [COUNT], "down": [{"category": "a", "name": f"Level {i}"} for i in range(9)]},
     {"figures": [COUNT], "down": [{"category": "a"}, {"category": "b"}], "records": {}, "layout": {"lines": "columns"}},
     {"figures": [COUNT], "down": [{"category": "a"}], "totals": {"grand_down": "none"}},

@@ -40,7 +40,7 @@ class Chart:
 
 
 def chart(sheet: Sheet) -> Chart | None:
-    """The chart of a sheet; None where there is no number, or less than two of them."""
+    """The chart of a sheet; None where it has no figure of numbers, no column to draw, or less than two lines."""
     figure = next((f for f in sheet.figures if f.cells.kind in NUMERIC), None)
     if figure is None:
         return None
@@ -49,7 +49,7 @@ def chart(sheet: Sheet) -> Chart | None:
     rows, series = (columns, lines) if across else (lines, columns)
     own_side, other_side = (sheet.columns, sheet.lines) if across else (sheet.lines, sheet.columns)
     shown_rows, shown_series = rows[:MOST_LINES], series[-MOST_SERIES:]
-    if len(shown_rows) < 2:
+    if len(shown_rows) < 2 or not len(shown_series):
         return None
     pairs = [(b, a) if across else (a, b) for a in shown_rows.tolist() for b in shown_series.tolist()]
     at = np.array([line * sheet.columns.count + column for line, column in pairs], dtype=np.int64)
