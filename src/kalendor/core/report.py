@@ -22,6 +22,7 @@ from kalendor.core.sheet import notes
 from kalendor.core.sheet.arrange import Rows, beneath, rows, sibling_ranks
 from kalendor.core.sheet.assembly import place_starts, side
 from kalendor.core.sheet.folds import Folded, folded_away, hidden_rest, not_kept, other_labels, top_folded, tops
+from kalendor.core.sheet.footnotes import footnotes
 from kalendor.core.sheet.listing import Listing, listing
 from kalendor.core.sheet.orders import orders
 from kalendor.core.sheet.proof import proved
@@ -210,12 +211,13 @@ class _Working:
         )
         figures = tuple(self._shown(reckoner, figure, line_rows) for figure in report.figures if not figure.hide)
         said = (*self._notes(hidden), *missing(reckoner.worked), *notes.out_of_sight(*(int(a.sum()) for a in aside)))
-        lines, columns = frame.lines, frame.columns
+        lines = side(frame.lines, line_rows, others[0], self._cut_notes(frame.lines), report.layout.grand or TOTAL)
+        columns = side(frame.columns, column_rows, others[1], self._cut_notes(frame.columns))
         return Sheet(
             report.title,
             self.ground.as_of,
-            side(lines, line_rows, others[0], self._cut_notes(lines), report.layout.grand or TOTAL),
-            side(columns, column_rows, others[1], self._cut_notes(columns)),
+            lines,
+            columns,
             reckoner.main.held(),
             figures,
             proved(report, self.material, self.screening, reckoner, hidden.counted, said),
@@ -223,6 +225,7 @@ class _Working:
             place_starts(frame),
             report.layout,
             None if report.records is None else self._listed(report.records, reckoner),
+            footnotes(report.notes, self.ground.as_of, lines, columns, [f.name for f in figures]),
         )
 
     def _listed(self, asked: RecordList, reckoner: Reckoner) -> Listing:

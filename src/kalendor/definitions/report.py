@@ -9,6 +9,7 @@ from kalendor.definitions.axis import AxisEntry
 from kalendor.definitions.document import Document, Name, Part
 from kalendor.definitions.export import Export, Headline
 from kalendor.definitions.figure import Figure
+from kalendor.definitions.recurring import Cadence, Delivery, Note
 
 
 class Lookup(Part):
@@ -208,6 +209,14 @@ class Report(Document):
     silenced: list[Silenced] = Field(default_factory=list)
     export: Export = Export()
     headline: Headline | None = None
+    notes: list[Note] = Field(default_factory=list, max_length=500)
+    cadence: Cadence | None = None
+    delivery: Delivery | None = None
+
+    def worked_part(self) -> "Report":
+        """The report without what no sheet rests on: how it is exported, when it is due, who gets it, and what is said
+        over it."""
+        return self.model_copy(update={"export": Export(), "headline": None, "cadence": None, "delivery": None})
 
     @model_validator(mode="after")
     def _figures_by_one_name(self) -> "Report":

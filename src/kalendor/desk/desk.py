@@ -10,6 +10,7 @@ from kalendor.desk.memory import Memory
 from kalendor.desk.waiting import Waiting
 from kalendor.intake.apart import Apart, Here
 from kalendor.store.definitions import Definitions
+from kalendor.store.editions import Editions
 from kalendor.store.intakes import Intakes
 from kalendor.store.sources import Sources
 from kalendor.store.workspace import Workspace
@@ -32,6 +33,7 @@ class Desk:
         self.sources = Sources(self.workspace)
         self.intakes = Intakes(self.sources)
         self.definitions = Definitions(self.workspace)
+        self.editions = Editions(self.workspace)
         self.memory = Memory(MEMORY_BYTES)
         self.sheets = Memory(MEMORY_BYTES // 4)
         self.readers = readers or Here()

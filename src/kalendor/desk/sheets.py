@@ -10,7 +10,6 @@ from kalendor.core.placing.material import Material
 from kalendor.core.report import work_out
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.keys import Key, key
-from kalendor.definitions.export import Export
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
@@ -36,7 +35,7 @@ def sheet_key(desk: Desk, report: Report, as_of: date | None) -> Key:
     """A key that names all that a sheet rests on; to be asked for within the snapshot in which it is worked out."""
     return key(
         "sheet",
-        report.model_copy(update={"export": Export(), "headline": None}),
+        report.worked_part(),
         as_of,
         desk.today(),
         {name: stamp_of(desk, found) for name in sources_of(report) if (found := desk.sources.named(name)) is not None},

@@ -1,6 +1,5 @@
 """A number of a sheet explained: its trail, and the file and line of each record behind it."""
 
-import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -40,19 +39,10 @@ class Found:
             here = np.array([row for row in rows if start <= row < start + len(kept.rows)], dtype=np.int64)
             if len(here):
                 ids = kept.rows[here - start]
-                by_id = _lines(self.desk, source, ids.tolist())
+                by_id = self.desk.intakes.origins(source, ids.tolist())
                 found.update({row: by_id[id] for row, id in zip(here.tolist(), ids.tolist(), strict=True)})
             start += len(kept.rows)
         return [found.get(row, ("", 0)) for row in rows]
-
-
-def _lines(desk: Desk, source: Source, ids: list[int]) -> dict[int, tuple[str, int]]:
-    rows = desk.workspace.db.execute(
-        f"SELECT r.row_id, i.file_name, r.line_no FROM {source.table} r JOIN intake i ON i.id = r.intake_id"
-        " WHERE r.row_id IN (SELECT value FROM json_each(?))",
-        (json.dumps(ids),),
-    )
-    return {row[0]: (row[1], row[2]) for row in rows}
 
 
 def trail_at(desk: Desk, report: Report, own: str, cell: Cell, worded: bool = True) -> Found:

@@ -81,7 +81,8 @@ def _outermost(side: Side) -> Index:
 
 
 def _names(side: Side, at: Index) -> list[str]:
-    return [side.heading(line) if side.depth[line] else "" for line in at.tolist()]
+    whole = [side.heading(line) if side.depth[line] else "" for line in at.tolist()]
+    return [name.encode("utf-8", "replace").decode() for name in whole]  # half of a character cannot be drawn
 
 
 def _numbers(cells: Column, width: int) -> NDArray[np.float64]:

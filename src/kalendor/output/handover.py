@@ -17,13 +17,14 @@ from kalendor.output.told import sentences
 @dataclass(frozen=True, eq=False)
 class Handover:
     """A sheet to be written: `brief` is its definition read out, `headline` the sentences over it, `told` the trail's words
-    for each figure's grand total, by the figure's name."""
+    for each figure's grand total, by the figure's name; `edition` says which edition it is, where it is one."""
 
     sheet: Sheet
     export: Export = field(default_factory=Export)
     brief: str = ""
     headline: tuple[str, ...] = ()
     told: tuple[tuple[str, tuple[str, ...]], ...] = ()
+    edition: str = ""
 
 
 def handed(report: Report, sheet: Sheet, trace: Callable[[Cell], Trail]) -> Handover:

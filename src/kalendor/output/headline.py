@@ -40,7 +40,7 @@ def headline(report: Report, sheet: Sheet, trace: Trace) -> list[str]:
     figure = next((f for f in sheet.figures if f.cells.kind in NUMERIC), None)
     if figure is None:
         return []
-    ground = _Ground(report, sheet, figure, _latest(sheet.columns))
+    ground = _Ground(report, sheet, figure, latest(sheet.columns))
     total = ground.shown(figure)
     if not total:
         return []
@@ -50,7 +50,7 @@ def headline(report: Report, sheet: Sheet, trace: Trace) -> list[str]:
     return [sentence for sentence in (first, drove or _largest(ground), _not_placed(ground)) if sentence]
 
 
-def _latest(columns: Side) -> int:
+def latest(columns: Side) -> int:
     """The latest period's column that has begun, where the outermost columns are periods; else the total."""
     if not columns.levels or columns.levels[0].kind != "period":
         return 0

@@ -12,7 +12,7 @@ from kalendor.definitions.document import read_json
 from kalendor.definitions.kinds import Definition, definition
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError, KalendorError, RevisionError
-from kalendor.store.workspace import Workspace
+from kalendor.store.workspace import WHO, Workspace
 
 MOST_ID = 2**63
 
@@ -47,6 +47,7 @@ _STANDING = (
     " FROM definition d JOIN definition_revision r ON r.definition_id = d.id AND r.revision = d.current"
     " WHERE d.removed_at IS NULL"
 )
+_REVISED = "INSERT INTO definition_revision (definition_id, revision, follows, body, saved_at, saved_by) VALUES"
 MOST_PARSED = 4096
 
 
@@ -105,7 +106,7 @@ class Definitions:
             self._check_free(body.kind, name, None)
             id = self.workspace.next_id("definition")
             db.execute("INSERT INTO definition (id, kind, name, current) VALUES (?, ?, ?, 1)", (id, body.kind, name))
-            db.execute("INSERT INTO definition_revision VALUES (?, 1, 0, ?, ?)", (id, dumped(body), stamp(at)))
+            db.execute(f"{_REVISED} (?, 1, 0, ?, ?, ?)", (id, dumped(body), stamp(at), WHO.get()))
         return self.one(id)
 
     def _check_free(self, kind: str, name: str, id: int | None) -> None:
@@ -135,8 +136,8 @@ class Definitions:
         self._check_free(body.kind, name, now.id)
         revision: int = self._row("SELECT max(revision) FROM definition_revision WHERE definition_id = ?", (now.id,))[0]
         db.execute(
-            "INSERT INTO definition_revision VALUES (?, ?, ?, ?, ?)",
-            (now.id, revision + 1, now.revision, dumped(body), stamp(at)),
+            f"{_REVISED} (?, ?, ?, ?, ?, ?)",
+            (now.id, revision + 1, now.revision, dumped(body), stamp(at), WHO.get()),
         )
         db.execute("UPDATE definition SET current = ?, name = ? WHERE id = ?", (revision + 1, name, now.id))
         return revision + 1

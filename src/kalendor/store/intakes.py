@@ -21,7 +21,7 @@ from kalendor.store.definitions import MOST_ID, MissingError, stamp
 from kalendor.store.joining import fitted, replaced
 from kalendor.store.rows import SqlValues, array_type
 from kalendor.store.sources import Source, Sources
-from kalendor.store.workspace import quoted
+from kalendor.store.workspace import WHO, quoted
 
 CHUNK = 20_000
 ROWS_AT_ONCE, VARIABLES = 100, 30_000
@@ -199,9 +199,9 @@ class Intakes:
         id = self.workspace.next_id("intake")
         db.execute(
             "INSERT INTO intake (id, source_id, file_name, sha256, size, stored_as, brought_at, joined_by, records, refused, replaced,"
-            " first_day, last_day, mends) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            " first_day, last_day, mends, brought_by) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             (id, source_id, way.reading.name, way.sha256, way.size, way.sha256, stamp(way.at), way.join, records.count, len(refused),
-             replaced, *days_spanned(records), way.mends),
+             replaced, *days_spanned(records), way.mends, WHO.get()),
         )  # fmt: skip
         db.executemany(
             "INSERT INTO refused_line VALUES (?, ?, ?, ?, ?, ?, NULL)",
@@ -214,6 +214,15 @@ class Intakes:
                 (id, way.mends, records.count),
             )
         return id
+
+    def origins(self, source: Source, rows: Sequence[int]) -> dict[int, tuple[str, int]]:
+        """The file and line that rows of a source came from, by the row's id."""
+        found = self.workspace.db.execute(
+            f"SELECT r.row_id, i.file_name, r.line_no FROM {source.table} r JOIN intake i ON i.id = r.intake_id"
+            " WHERE r.row_id IN (SELECT value FROM json_each(?))",
+            (json.dumps(rows),),
+        )
+        return {row[0]: (row[1], row[2]) for row in found}
 
     def undo(self, intake_id: int, at: datetime) -> Source:
         """Take an intake back: its records leave the source, and those that it replaced return."""

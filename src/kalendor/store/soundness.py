@@ -10,6 +10,7 @@ from pathlib import Path
 
 from kalendor.errors import DamagedError, DefinitionError, KalendorError, StoreError
 from kalendor.store.definitions import Definitions
+from kalendor.store.editions import Editions
 from kalendor.store.sources import Sources
 from kalendor.store.workspace import Workspace
 
@@ -34,7 +35,12 @@ def faults(folder: Path) -> list[str]:
         return [str(error)]
     try:
         with workspace.snapshot():
-            return [*_record_faults(workspace), *_file_faults(workspace), *_definition_faults(workspace)]
+            return [
+                *_record_faults(workspace),
+                *_file_faults(workspace),
+                *_definition_faults(workspace),
+                *_edition_faults(workspace),
+            ]
     except (sqlite3.Error, KalendorError) as error:
         return [f"the database cannot be read to its end ({error}); {MEND}"]
     finally:
@@ -93,6 +99,12 @@ def _definition_faults(workspace: Workspace) -> Iterator[str]:
         Definitions(workspace).all("report", "tree", "calendar", "buckets")
     except KalendorError as error:
         yield f"a definition cannot be read: {error}; {MEND}"
+
+
+def _edition_faults(workspace: Workspace) -> Iterator[str]:
+    """Editions that are not what was issued, or that no longer follow on each other."""
+    for fault in Editions(workspace).faults():
+        yield f"{fault}; {MEND}"
 
 
 def _digest(path: Path) -> str:

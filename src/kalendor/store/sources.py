@@ -10,6 +10,7 @@ from datetime import datetime
 from functools import lru_cache
 from pathlib import Path
 from threading import RLock
+from types import MappingProxyType
 
 import numpy as np
 from pydantic import TypeAdapter
@@ -29,6 +30,10 @@ ROW_COLUMNS = ("row_id", "intake_id", "line_no")
 STANDING = (
     "i.undone_at IS NULL AND NOT EXISTS (SELECT 1 FROM gone g JOIN intake by_ ON by_.id = g.intake_id"
     " WHERE g.source_id = i.source_id AND g.row_id = r.row_id AND by_.undone_at IS NULL)"
+)
+OF_INTAKES = (
+    "r.intake_id IN (SELECT value FROM json_each(:intakes)) AND NOT EXISTS (SELECT 1 FROM gone g WHERE g.source_id ="
+    " i.source_id AND g.row_id = r.row_id AND g.intake_id IN (SELECT value FROM json_each(:intakes)))"
 )
 ROWS_AT_ONCE = 100_000
 MOST_NAME, MOST_COLUMNS = 200, 1_900
@@ -265,21 +270,32 @@ class Sources:
         """Records that do not count: replaced by later files, or of intakes that are undone."""
         return self._from_rows(source, f"NOT ({STANDING})")
 
-    def _rebuilt(self, source: Source) -> Kept:
+    def kept_of(self, source: Source, intakes: Sequence[int]) -> Kept:
+        """The records that count where just these intakes stand; `source` says which columns they have.
+
+        Raises MissingError where the records are no longer there.
+        """
+        table = self.workspace.db.execute("SELECT 1 FROM sqlite_master WHERE name = ?", (f"records_{source.id}",))
+        if table.fetchone() is None:
+            raise MissingError(f"the records of {source.name!r} are no longer here; the source was deleted")
+        return self._rebuilt(source, OF_INTAKES, {"intakes": json.dumps(sorted(intakes))})
+
+    def _rebuilt(self, source: Source, which: str = STANDING, given: Mapping[str, str] = MappingProxyType({})) -> Kept:
         """The records that count, from another revision's columns where these are at hand, and from the rows."""
         before = self._of_another_revision(source)
         if before is None:
-            return self._from_rows(source)
+            return self._from_rows(source, which, given)
         found = self.workspace.db.execute(
-            f"SELECT r.row_id FROM {source.table} r JOIN intake i ON i.id = r.intake_id WHERE {STANDING} ORDER BY r.row_id"
+            f"SELECT r.row_id FROM {source.table} r JOIN intake i ON i.id = r.intake_id WHERE {which} ORDER BY r.row_id",
+            dict(given),
         )
         rows = np.array([row[0] for row in found], dtype=np.int64)
         known = np.isin(rows, before.rows)
         at = np.searchsorted(before.rows, rows[known])
         if known.all():
             return Kept(before.records.take(at), rows, source.revision)
-        missing = json.dumps(rows[~known].tolist())
-        more = self._from_rows(source, "r.row_id IN (SELECT value FROM json_each(?))", missing)
+        missing = {"rows": json.dumps(rows[~known].tolist())}
+        more = self._from_rows(source, "r.row_id IN (SELECT value FROM json_each(:rows))", missing)
         order = np.argsort(np.concatenate([rows[known], more.rows]))
         stay = before.records.take(at).columns
         columns = {name: concat([stay[name], column]).take(order) for name, column in more.records.columns.items()}
@@ -303,13 +319,15 @@ class Sources:
             if kept is not None:
                 yield kept
 
-    def _from_rows(self, source: Source, which: str = STANDING, *given: str) -> Kept:
+    def _from_rows(
+        self, source: Source, which: str = STANDING, given: Mapping[str, str] = MappingProxyType({})
+    ) -> Kept:
         names = ", ".join(["r.row_id", *(f"r.{quoted(c.sql_name)}" for c in source.columns)])
         cursor = self.workspace.db.cursor()
         cursor.row_factory = None
         cursor.execute(
             f"SELECT {names} FROM {source.table} r JOIN intake i ON i.id = r.intake_id WHERE {which} ORDER BY r.row_id",
-            given,
+            dict(given),
         )
         parts: list[list[Column]] = [[] for _ in source.columns]
         numbers = [np.zeros(0, dtype=np.int64)]

@@ -5,13 +5,16 @@ import sqlite3
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
+from contextvars import ContextVar
 from importlib import resources
 from pathlib import Path
 
 from kalendor.errors import KalendorError, StoreError
 
-MIGRATIONS = ("schema.sql", "schema_2.sql", "schema_3.sql")
+MIGRATIONS = ("schema.sql", "schema_2.sql", "schema_3.sql", "schema_4.sql")
 BUSY_MILLISECONDS = 30_000
+# who does what is done in this thread or task; empty where nobody said
+WHO: ContextVar[str] = ContextVar("who", default="")
 FAULTS = {
     "locked": "it is being written by another; try again when that is done",
     "busy": "it is being written by another; try again when that is done",

@@ -5,90 +5,16 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.sheet.arrange import GRAND, SUBTOTAL, Rows
+from kalendor.core.sheet.footnotes import Footnote
 from kalendor.core.sheet.listing import Listing
+from kalendor.core.sheet.side import TOTAL, LevelHead, Side
 from kalendor.core.sheet.tieout import TieOut
-from kalendor.core.values.columns import Array, Column, Mask
+from kalendor.core.values.columns import Column, Mask
 from kalendor.definitions.figure import Format
 from kalendor.definitions.report import Layout
 
 Index = NDArray[np.int64]
-TOTAL = "Total"
-
-
-@dataclass(frozen=True)
-class LevelHead:
-    """A level of a side: its name, its kind (category, period, bucket or age), and the entry that made it.
-
-    `clock` is True for hours and minutes, whose periods begin at a moment.
-    """
-
-    name: str
-    kind: str
-    entry: int
-    clock: bool = False
-
-
-@dataclass(frozen=True, eq=False)
-class Side:
-    """The lines of a sheet, or its columns, those of every depth one after another; each array has shape (n,).
-
-    Position 0 is the grand total. `depth` counts levels from the outside; `parent` is the position above (−1 for the
-    grand total); `labels` are the members' own (objects of str); `special` as in `Members`; `notes` are words for a period
-    that is cut; `values` name the value of an ordinary line of a category's innermost level (None elsewhere); `starts`
-    is the first day (microsecond for hours and minutes) of a line's own period, NO_START where there is none. `shown`
-    says in which order and as what they stand; `total` are the grand total's own words.
-    """
-
-    levels: tuple[LevelHead, ...]
-    depth: NDArray[np.int32]
-    parent: Index
-    labels: Array
-    special: NDArray[np.int8]
-    notes: dict[int, str]
-    values: Array
-    starts: Index
-    shown: Rows
-    total: str = TOTAL
-
-    @property
-    def count(self) -> int:
-        """How many there are, of every depth."""
-        return len(self.depth)
-
-    def above(self, at: Index, depth: int) -> Index:
-        """The position at `depth` on or above each of the positions `at`; −1 for those that stand higher."""
-        at = np.asarray(at, dtype=np.int64)
-        for _ in range(len(self.levels)):
-            deep = self.depth[at] > depth
-            if not deep.any():
-                break
-            at = np.where(deep, self.parent[at], at)
-        return np.where(self.depth[at] == depth, at, -1)
-
-    def heading(self, at: int) -> str:
-        """A label as a reader sees it, with the words for a period that is cut."""
-        note = self.notes.get(at)
-        return f"{self.labels[at]} · {note}" if note else str(self.labels[at])
-
-    def path(self, at: int) -> list[str]:
-        """The headings from the outermost member in; none for the grand total."""
-        found: list[str] = []
-        while self.depth[at] > 0:
-            found.append(self.heading(at))
-            at = int(self.parent[at])
-        return found[::-1]
-
-    def row_labels(self) -> list[str]:
-        """What each row as shown is called: a total under its group is named for it, the grand total is the Total."""
-        headed = set(self.shown.headings().tolist())
-
-        def named(at: int, role: str) -> str:
-            if role == GRAND:
-                return self.total
-            return f"{self.heading(at)} total" if role == SUBTOTAL and at in headed else self.heading(at)
-
-        return [named(at, role) for at, role in zip(self.shown.lines.tolist(), self.shown.roles, strict=True)]
+__all__ = ["TOTAL", "ColumnHead", "HeadingSpan", "LevelHead", "Sheet", "ShownFigure", "Side"]
 
 
 @dataclass(frozen=True)
@@ -134,7 +60,7 @@ class Sheet:
 
     `held`, shape (lines, columns): the cells in which a record stands. `place_starts` holds, for levels that show places
     in a coarser period (True: down, and the level's number), each cell's period start, shape (lines, columns). `layout` says how it is set, `listing`
-    which records stand under its innermost lines.
+    which records stand under its innermost lines, `footnotes` what is noted of its lines and numbers.
     """
 
     title: str
@@ -148,6 +74,7 @@ class Sheet:
     place_starts: dict[tuple[bool, int], Index] = field(default_factory=dict)
     layout: Layout = field(default_factory=Layout)
     listing: Listing | None = None
+    footnotes: tuple[Footnote, ...] = ()
 
     @property
     def shape(self) -> tuple[int, int]:

@@ -1,0 +1,187 @@
+"""A sheet as plain values, ready to be written as JSON, and back: what is kept of a sheet that was issued.
+
+Whole numbers, texts and truths stand as they are; a blank cell is null; an approximate number has the digits that give the
+same number again. Written, read and written again, a sheet gives the same text.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+
+from kalendor.core.placing.screening import Step
+from kalendor.core.sheet.arrange import Rows
+from kalendor.core.sheet.footnotes import Footnote
+from kalendor.core.sheet.listing import Listing
+from kalendor.core.sheet.sheet import LevelHead, Sheet, ShownFigure, Side
+from kalendor.core.sheet.tieout import Control, Footing, TieOut
+from kalendor.core.values.columns import Array, Column, Kind
+from kalendor.definitions.figure import Format
+from kalendor.definitions.report import Layout
+
+Plain = dict[str, Any]
+TYPES = {Kind.TEXT: np.int32, Kind.DATE: np.int32, Kind.APPROXIMATE: np.float64, Kind.YES_NO: np.bool_}
+FITS = 2**63
+
+
+def plain(sheet: Sheet) -> Plain:
+    """All of a sheet as dicts, lists, texts, numbers, truths and None."""
+    return {
+        "title": sheet.title,
+        "as_of": sheet.as_of,
+        "lines": _side(sheet.lines),
+        "columns": _side(sheet.columns),
+        "held": np.flatnonzero(sheet.held.reshape(-1)).tolist(),
+        "figures": [_figure(figure) for figure in sheet.figures],
+        "tie_out": asdict(sheet.tie_out),
+        "notes": list(sheet.notes),
+        "place_starts": [[down, level, starts.tolist()] for (down, level), starts in sheet.place_starts.items()],
+        "layout": sheet.layout.model_dump(mode="json", exclude_defaults=True),
+        "listing": None if sheet.listing is None else _listing(sheet.listing),
+        "footnotes": [asdict(note) for note in sheet.footnotes],
+    }
+
+
+def from_plain(told: Mapping[str, Any]) -> Sheet:
+    """The sheet that `plain` told of.
+
+    Raises KeyError, TypeError or ValueError for anything else.
+    """
+    lines, columns = _side_of(told["lines"]), _side_of(told["columns"])
+    held = np.zeros(lines.count * columns.count, dtype=bool)
+    held[told["held"]] = True
+    shape = (lines.count, columns.count)
+    return Sheet(
+        told["title"],
+        told["as_of"],
+        lines,
+        columns,
+        held.reshape(shape),
+        tuple(_figure_of(one, shape[0] * shape[1]) for one in told["figures"]),
+        _tie_out_of(told["tie_out"]),
+        tuple(told["notes"]),
+        {(down, level): np.array(starts, np.int64).reshape(shape) for down, level, starts in told["place_starts"]},
+        Layout.model_validate(told["layout"]),
+        None if told["listing"] is None else _listing_of(told["listing"]),
+        tuple(Footnote(**note) for note in told["footnotes"]),
+    )
+
+
+def said(sheet: Sheet) -> Plain:
+    """What a sheet says to its readers: its labels and numbers in order, without the tie-out and the words around it. Two
+    sheets that say the same have moved in nothing."""
+    whole = plain(sheet)
+    return {key: whole[key] for key in ("as_of", "lines", "columns", "figures", "listing")}
+
+
+def _side(side: Side) -> Plain:
+    return {
+        "levels": [asdict(level) for level in side.levels],
+        "depth": side.depth.tolist(),
+        "parent": side.parent.tolist(),
+        "labels": side.labels.tolist(),
+        "special": side.special.tolist(),
+        "notes": [[at, words] for at, words in side.notes.items()],
+        "values": side.values.tolist(),
+        "starts": side.starts.tolist(),
+        "shown": [side.shown.lines.tolist(), list(side.shown.roles)],
+        "total": side.total,
+    }
+
+
+def _side_of(told: Mapping[str, Any]) -> Side:
+    return Side(
+        tuple(LevelHead(**level) for level in told["levels"]),
+        np.array(told["depth"], np.int32),
+        np.array(told["parent"], np.int64),
+        _objects(told["labels"]),
+        np.array(told["special"], np.int8),
+        dict(told["notes"]),
+        _objects(told["values"]),
+        np.array(told["starts"], np.int64),
+        Rows(np.array(told["shown"][0], np.int64), tuple(told["shown"][1])),
+        told["total"],
+    )
+
+
+def _objects(values: Sequence[Any]) -> Array:
+    found = np.empty(len(values), dtype=object)
+    found[:] = values
+    return found
+
+
+def _figure(figure: ShownFigure) -> Plain:
+    return {
+        "name": figure.name,
+        "cells": _column(figure.cells),
+        "format": figure.format.model_dump(mode="json", exclude_defaults=True),
+        "marks": None if figure.marks is None else figure.marks.tolist(),
+        "zero_is_none": figure.zero_is_none,
+        "percent": figure.percent,
+        "signed": figure.signed,
+        "approximate": figure.approximate,
+        "cut": None if figure.cut is None else np.flatnonzero(figure.cut).tolist(),
+    }
+
+
+def _figure_of(told: Mapping[str, Any], cells: int) -> ShownFigure:
+    cut = None
+    if told["cut"] is not None:
+        cut = np.zeros(cells, dtype=bool)
+        cut[told["cut"]] = True
+    return ShownFigure(
+        told["name"],
+        _column_of(told["cells"]),
+        Format.model_validate(told["format"]),
+        None if told["marks"] is None else np.array(told["marks"], np.int8),
+        bool(told["zero_is_none"]),
+        bool(told["percent"]),
+        bool(told["signed"]),
+        bool(told["approximate"]),
+        cut,
+    )
+
+
+def _column(column: Column) -> Plain:
+    values = [column.words[code] for code in column.values.tolist()] if column.kind is Kind.TEXT else None
+    values = column.values.tolist() if values is None else values
+    if column.blank is not None:
+        values = [None if blank else value for value, blank in zip(values, column.blank.tolist(), strict=True)]
+    return {"kind": column.kind.value, "places": column.places, "percent": column.percent, "values": values}
+
+
+def _column_of(told: Mapping[str, Any]) -> Column:
+    kind, values = Kind(told["kind"]), told["values"]
+    blank = np.array([value is None for value in values], dtype=bool)
+    words: tuple[str, ...] = ()
+    if kind is Kind.TEXT:
+        known = list(dict.fromkeys(["", *(value for value in values if value is not None)]))
+        at = {word: i for i, word in enumerate(known)}
+        words, values = tuple(known), [0 if value is None else at[value] for value in values]
+    filled = [0 if value is None else value for value in values]
+    wide = kind in (Kind.WHOLE, Kind.DECIMAL) and any(not -FITS <= value < FITS for value in filled)
+    array = _objects(filled) if wide else np.array(filled, dtype=TYPES.get(kind, np.int64))
+    return Column(kind, array, blank, told["places"], words, told["percent"])
+
+
+def _listing(listing: Listing) -> Plain:
+    columns = [[name, _column(column)] for name, column in listing.columns.items()]
+    return {"columns": columns, "starts": listing.starts.tolist()}
+
+
+def _listing_of(told: Mapping[str, Any]) -> Listing:
+    columns = {name: _column_of(column) for name, column in told["columns"]}
+    return Listing(columns, np.array(told["starts"], np.int64))
+
+
+def _tie_out_of(told: Mapping[str, Any]) -> TieOut:
+    return TieOut(
+        **{
+            **told,
+            "steps": tuple(Step(**step) for step in told["steps"]),
+            "footings": tuple(Footing(**footing) for footing in told["footings"]),
+            "controls": tuple(Control(**control) for control in told["controls"]),
+            "notes": tuple(told["notes"]),
+        }
+    )

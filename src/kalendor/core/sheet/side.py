@@ -1,0 +1,99 @@
+"""The lines of a sheet, or its columns: labels, paths, roles, and the words that stand at them."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.sheet.arrange import GRAND, SUBTOTAL, Rows
+from kalendor.core.values.columns import Array
+
+Index = NDArray[np.int64]
+TOTAL = "Total"
+
+
+@dataclass(frozen=True)
+class LevelHead:
+    """A level of a side: its name, its kind (category, period, bucket or age), and the entry that made it.
+
+    `clock` is True for hours and minutes, whose periods begin at a moment.
+    """
+
+    name: str
+    kind: str
+    entry: int
+    clock: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Side:
+    """The lines of a sheet, or its columns, those of every depth one after another; each array has shape (n,).
+
+    Position 0 is the grand total. `depth` counts levels from the outside; `parent` is the position above (−1 for the
+    grand total); `labels` are the members' own (objects of str); `special` as in `Members`; `notes` are words for a period
+    that is cut; `values` name the value of an ordinary line of a category's innermost level (None elsewhere); `starts`
+    is the first day (microsecond for hours and minutes) of a line's own period, NO_START where there is none. `shown`
+    says in which order and as what they stand; `total` are the grand total's own words.
+    """
+
+    levels: tuple[LevelHead, ...]
+    depth: NDArray[np.int32]
+    parent: Index
+    labels: Array
+    special: NDArray[np.int8]
+    notes: dict[int, str]
+    values: Array
+    starts: Index
+    shown: Rows
+    total: str = TOTAL
+
+    @property
+    def count(self) -> int:
+        """How many there are, of every depth."""
+        return len(self.depth)
+
+    def above(self, at: Index, depth: int) -> Index:
+        """The position at `depth` on or above each of the positions `at`; −1 for those that stand higher."""
+        at = np.asarray(at, dtype=np.int64)
+        for _ in range(len(self.levels)):
+            deep = self.depth[at] > depth
+            if not deep.any():
+                break
+            at = np.where(deep, self.parent[at], at)
+        return np.where(self.depth[at] == depth, at, -1)
+
+    def heading(self, at: int) -> str:
+        """A label as a reader sees it, with the words for a period that is cut."""
+        note = self.notes.get(at)
+        return f"{self.labels[at]} · {note}" if note else str(self.labels[at])
+
+    def find(self, labels: Sequence[str]) -> int:
+        """The position of the line of those labels, one a level from the outermost (none: the grand total); −1 where there
+        is none."""
+        at = 0
+        for depth, label in enumerate(labels, start=1):
+            here = np.flatnonzero((self.parent == at) & (self.depth == depth))
+            at = next((i for i in here.tolist() if label in (self.labels[i], self.heading(i))), -1)
+            if at < 0:
+                break
+        return at
+
+    def path(self, at: int) -> list[str]:
+        """The headings from the outermost member in; none for the grand total."""
+        found: list[str] = []
+        while self.depth[at] > 0:
+            found.append(self.heading(at))
+            at = int(self.parent[at])
+        return found[::-1]
+
+    def row_labels(self) -> list[str]:
+        """What each row as shown is called: a total under its group is named for it, the grand total is the Total."""
+        headed = set(self.shown.headings().tolist())
+
+        def named(at: int, role: str) -> str:
+            if role == GRAND:
+                return self.total
+            return f"{self.heading(at)} total" if role == SUBTOTAL and at in headed else self.heading(at)
+
+        return [named(at, role) for at, role in zip(self.shown.lines.tolist(), self.shown.roles, strict=True)]

@@ -1,0 +1,94 @@
+"""How a report recurs: its cadence, when each edition is due, what is checked before it is issued, and who gets it."""
+
+from datetime import date
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from kalendor.definitions.document import Name, Part
+
+Every = Literal["week", "month", "quarter", "half", "year"]
+Accepted = Literal["not_placed", "refused", "unmatched", "moved", "source"]
+
+
+class Due(Part):
+    """When an edition is due: so many days, or working days of the calendar, after its period's end; one of the two."""
+
+    days: Annotated[int, Field(ge=0, le=366)] | None = None
+    working_days: Annotated[int, Field(ge=0, le=260)] | None = None
+
+    @model_validator(mode="after")
+    def _one_way(self) -> "Due":
+        if (self.days is None) == (self.working_days is None):
+            raise ValueError('give exactly one of "days" and "working_days"')
+        return self
+
+
+class Limit(Part):
+    """How far a figure's total may move, in percent of its base, before somebody has to look."""
+
+    figure: Name
+    against: Literal["period_before", "year_earlier"]
+    percent: Annotated[float, Field(ge=0, le=1_000_000, allow_inf_nan=False)]
+
+
+class Cadence(Part):
+    """The editions that a report owes.
+
+    One for each period of `calendar` (the civil year where left out) from the one that holds `since` on. `of` is the date
+    column by which the source must cover the period (the window's, else the first period's, else the first that there is).
+    `issue`: by hand, or by itself when it is due and its checks pass. `accept` names what need not be looked at.
+    """
+
+    every: Every
+    calendar: Name | None = None
+    since: date | None = None
+    due: Due = Due(days=0)
+    of: Name | None = None
+    issue: Literal["by_hand", "when_ready"] = "by_hand"
+    limits: list[Limit] = Field(default_factory=list)
+    accept: list[Accepted] = Field(default_factory=list)
+
+
+FileFormat = Literal["xlsx", "pdf", "html", "csv", "ods", "json", "parquet"]
+Address = Annotated[str, Field(pattern=r"^[^@\s<>,;\"]+@[^@\s<>,;\"]+$", max_length=254)]
+
+
+def _printed() -> list[FileFormat]:
+    return ["pdf"]
+
+
+class Receiver(Part):
+    """Who gets an edition by mail; with `member`, only that member's part of the level that the delivery names."""
+
+    address: Address
+    member: Name | None = None
+
+
+class Delivery(Part):
+    """How an edition is sent: to whom, as which files, with what text; `folder` is one to put the files in."""
+
+    to: list[Receiver] = Field(default_factory=list, max_length=500)
+    level: Name | None = None
+    formats: list[FileFormat] = Field(default_factory=_printed, max_length=7)
+    subject: Annotated[str, Field(max_length=200)] = ""
+    text: Annotated[str, Field(max_length=10_000)] = ""
+    folder: Annotated[str, Field(max_length=1000)] | None = None
+    when_issued: bool = False
+
+    @model_validator(mode="after")
+    def _parts_of_a_level(self) -> "Delivery":
+        if self.level is None and any(one.member is not None for one in self.to):
+            raise ValueError('a receiver of one member\'s part needs "level", the level that the member is of')
+        return self
+
+
+class Note(Part):
+    """A footnote: on the line of those labels, in the column of those labels and the figure of that name, or, with none of
+    them, on the sheet. `as_of` is the as-of date of the one edition that it belongs to; left out, it stays."""
+
+    text: Annotated[str, Field(min_length=1, max_length=1000)]
+    line: list[str] | None = None
+    column: list[str] | None = None
+    figure: Name | None = None
+    as_of: date | None = None

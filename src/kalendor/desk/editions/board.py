@@ -1,0 +1,262 @@
+"""The board: reports by the periods of a calendar, how each edition stands, and how the sources are filled."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from kalendor.core.groupings.calendars import Calendar
+from kalendor.core.groupings.ground import CIVIL
+from kalendor.core.groupings.recurring import Recurring, period_before, period_on
+from kalendor.core.values.columns import day_number, day_of
+from kalendor.definitions.recurring import Cadence
+from kalendor.desk.desk import Desk
+from kalendor.desk.editions.coverage import Cover, Filling, cover, date_column, filling
+from kalendor.desk.editions.owed import Recurs, owed, recurring_reports
+from kalendor.desk.editions.standing import Standing, standing
+from kalendor.desk.records import complete
+from kalendor.desk.sheets import all_groupings
+from kalendor.errors import KalendorError
+from kalendor.store.editions import Edition
+from kalendor.store.sources import Source
+
+State = Literal["issued", "restated", "due", "late", "waiting", "past", "open"]
+Grain = Literal["week", "month", "quarter", "year"]
+LEAST, MOST = {"week": 8, "month": 6, "quarter": 6, "year": 4}, {"week": 13, "month": 13, "quarter": 8, "year": 6}
+EVERY = {"week": "weekly", "month": "monthly", "quarter": "quarterly", "half": "half-yearly", "year": "yearly"}
+NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+
+
+@dataclass(frozen=True)
+class Crossing:
+    """A report's period: how its edition stands, which the latest is, when it is due, and why it waits."""
+
+    period: Recurring
+    state: State
+    due: int
+    edition: Edition | None = None
+    standing: Standing | None = None
+    waits: str = ""
+
+
+@dataclass(frozen=True)
+class Row:
+    """A report on the board: for each column of the board, the periods that end in it."""
+
+    id: int
+    title: str
+    cadence: str
+    by_itself: bool
+    cells: tuple[tuple[Crossing, ...], ...]
+
+
+@dataclass(frozen=True)
+class SourceRow:
+    """A source on the board: for each column how it is filled; `of` is the date column by which."""
+
+    id: int
+    name: str
+    of: str
+    cells: tuple[Cover, ...]
+
+
+@dataclass(frozen=True)
+class Board:
+    """Reports by period. `columns` are the periods of the calendar, the last of them the one that ended last; `rest` are the
+    titles of reports without a cadence, by id."""
+
+    calendar: str
+    calendars: tuple[str, ...]
+    every: Grain
+    year: str
+    columns: tuple[Recurring, ...]
+    rows: tuple[Row, ...]
+    sources: tuple[SourceRow, ...]
+    rest: tuple[tuple[int, str], ...]
+    later: bool
+
+    def said(self) -> list[tuple[str, bool]]:
+        """How things stand, in parts of one sentence, and which of them need somebody."""
+        all_ = [crossing for row in self.rows for cell in row.cells for crossing in cell]
+        states = [c.state for c in all_]
+        moved = sum(1 for c in all_ if c.standing is not None and c.standing.moved)
+        found = [
+            (_counted(states.count("due"), "edition is due", "editions are due"), True),
+            (_counted(states.count("late"), "is late", "are late"), True),
+            (_counted(states.count("waiting"), "waits for its source", "wait for their sources"), False),
+            (_counted(moved, "issued edition has moved since", "issued editions have moved since"), False),
+        ]
+        return [(words, needs) for words, needs in found if words]
+
+
+def _counted(n: int, one: str, more: str) -> str:
+    number = NUMBERS[n] if n < len(NUMBERS) else str(n)
+    return "" if not n else f"{number} {one if n == 1 else more}"
+
+
+def board(desk: Desk, calendar: str | None = None, every: Grain = "month", back: int = 0, work: int = 0) -> Board:
+    """The board of a calendar (that of most reports where left out), `back` times as many periods ago as it shows; `work`
+    says how many editions are compared with now on the way.
+
+    Raises DefinitionError for a calendar that is not there.
+    """
+    with desk.workspace.snapshot():
+        known = all_groupings(desk)
+        reports = recurring_reports(desk)
+        name = calendar or _usual_calendar(reports)
+        chosen = known.calendar(None if name == CIVIL else name)
+        today = day_number(desk.today())
+        columns = _columns(chosen, every, today, back)
+        issued = desk.editions.latest()
+        everything = list(issued.values())
+        sources = {source.name.casefold(): source for source in desk.sources.all()}
+        with_cadence = {one.id for one in reports}
+        stored = desk.definitions.all("report")
+        rest = [(d.id, d.name) for d in stored if not d.archived and d.id not in with_cadence]
+        crossings = [_crossings(desk, one, columns, issued, everything, sources, today) for one in reports]
+        rows = [SourceRow(s.id, s.name, *_filled(desk, s, chosen, columns, today)) for s in sources.values()]
+    shown = [c.edition for cells in crossings for cell in cells for c in cell if c.edition is not None]
+    stands = standing(desk, shown, work)
+    return Board(
+        name, (CIVIL, *(c for c in known.calendars if c != CIVIL)), every, _year(chosen, columns), tuple(columns),
+        tuple(
+            Row(one.id, one.report.title, cadence_words(one.cadence), one.cadence.issue == "when_ready", _stand(cells, stands))
+            for one, cells in zip(reports, crossings, strict=True)
+        ),
+        tuple(row for row in rows if row.of), tuple(rest), back > 0,
+    )  # fmt: skip
+
+
+def _stand(cells: Sequence[Sequence[Crossing]], stands: dict[int, Standing]) -> tuple[tuple[Crossing, ...], ...]:
+    def one(crossing: Crossing) -> Crossing:
+        found = None if crossing.edition is None else stands.get(crossing.edition.id)
+        return Crossing(crossing.period, crossing.state, crossing.due, crossing.edition, found, crossing.waits)
+
+    return tuple(tuple(one(crossing) for crossing in cell) for cell in cells)
+
+
+def _usual_calendar(reports: Sequence[Recurs]) -> str:
+    names = [one.cadence.calendar or CIVIL for one in reports]
+    return max(names, key=names.count) if names else CIVIL
+
+
+def _columns(calendar: Calendar, every: Grain, today: int, back: int) -> list[Recurring]:
+    """The calendar's year up to the period that ended last, and some of the year before where that is but begun."""
+    last = period_before(calendar, period_on(calendar, every, today))
+    pages = [_page(calendar, every, last)]
+    for _ in range(back):
+        first = pages[-1][0] if pages[-1] else None
+        pages.append(_page(calendar, every, None if first is None else period_before(calendar, first)))
+    return pages[-1]
+
+
+def _page(calendar: Calendar, every: Grain, last: Recurring | None) -> list[Recurring]:
+    found: list[Recurring] = []
+    at = last
+    while at is not None and len(found) < MOST[every]:
+        other_year = last is not None and _year_of(calendar, at) != _year_of(calendar, last)
+        if other_year and len(found) >= LEAST[every] and every == "month":
+            break
+        found.append(at)
+        at = period_before(calendar, at)
+    return found[::-1]
+
+
+def _year_of(calendar: Calendar, period: Recurring) -> int:
+    return int(calendar.ordinals("year", np.array([period.last]))[0])
+
+
+def _year(calendar: Calendar, columns: Sequence[Recurring]) -> str:
+    return calendar.year_name(_year_of(calendar, columns[-1])) if columns else ""
+
+
+def _crossings(
+    desk: Desk,
+    one: Recurs,
+    columns: Sequence[Recurring],
+    issued: dict[tuple[int, str, str], Edition],
+    everything: Sequence[Edition],
+    sources: dict[str, Source],
+    today: int,
+) -> list[list[Crossing]]:
+    if not columns:
+        return []
+    due = {period.ordinal for period in owed(one, everything, today)}
+    known = _filling(desk, one, sources.get(one.report.source.casefold()))
+    found = []
+    for column in columns:
+        cell = []
+        at: Recurring | None = one.on(column.last)
+        while at is not None and at.last >= column.first:
+            if at.last <= column.last:
+                cell.append(_crossing(one, at, issued, at.ordinal in due, known, today))
+            at = period_before(one.calendar, at)
+        found.append(cell[::-1])
+    return found
+
+
+def _filling(desk: Desk, one: Recurs, source: Source | None) -> Filling | None:
+    if source is None:
+        return None
+    try:
+        return filling(desk, source, date_column(one.report, complete(desk, source).records))
+    except KalendorError:
+        return None
+
+
+def _crossing(
+    one: Recurs,
+    period: Recurring,
+    issued: dict[tuple[int, str, str], Edition],
+    is_owed: bool,
+    known: Filling | None,
+    today: int,
+) -> Crossing:
+    due = one.due(period)
+    edition = issued.get((one.id, day_of(period.first).isoformat(), day_of(period.last).isoformat()))
+    if edition is not None:
+        return Crossing(period, "restated" if edition.number > 1 else "issued", due, edition)
+    if not is_owed:
+        return Crossing(period, "past" if period.last < today else "open", due)
+    waits = ""
+    if "source" not in one.cadence.accept and known is not None:
+        before: list[Recurring] = []
+        earlier = period_before(one.calendar, period)
+        while earlier is not None and len(before) < 12:
+            before.append(earlier)
+            earlier = period_before(one.calendar, earlier)
+        how = cover(known, period, before, today)
+        waits = how.words if how.filled in ("missing", "part") else ""
+    elif known is None:
+        waits = "" if one.report.source else "it has no source"
+    if today > due:
+        return Crossing(period, "late", due, waits=waits)
+    return Crossing(period, "waiting" if waits else "due", due, waits=waits)
+
+
+def _filled(
+    desk: Desk, source: Source, calendar: Calendar, columns: Sequence[Recurring], today: int
+) -> tuple[str, tuple[Cover, ...]]:
+    try:
+        found = filling(desk, source)
+    except KalendorError:
+        found = None
+    if found is None or not columns:
+        return "", ()
+    earlier: list[Recurring] = []
+    at = period_before(calendar, columns[0])
+    while at is not None and len(earlier) < 12:
+        earlier.insert(0, at)
+        at = period_before(calendar, at)
+    whole = [*earlier, *columns]
+    start = len(earlier)
+    cells = [cover(found, column, whole[: start + i][::-1], today) for i, column in enumerate(columns)]
+    return found.of, tuple(cells)
+
+
+def cadence_words(cadence: Cadence) -> str:
+    """As `monthly, 3 working days after`."""
+    n, working = (cadence.due.days, False) if cadence.due.days is not None else (cadence.due.working_days or 0, True)
+    after = f"{n} {'working ' if working else ''}day{'' if n == 1 else 's'} after" if n else "at its end"
+    return f"{EVERY[cadence.every]}, {after}"

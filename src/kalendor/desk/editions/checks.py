@@ -1,0 +1,315 @@
+"""What is looked at before an edition is issued: each check says in words how it stands."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from datetime import date
+from decimal import Decimal
+from typing import Any, Literal
+
+import numpy as np
+
+from kalendor.core.groupings.levels import LOOSE, NOT_PLACED, ORDINARY
+from kalendor.core.groupings.recurring import Recurring, period_before, year_before
+from kalendor.core.placing.lookups import looked_up
+from kalendor.core.sheet.moves import cell_value
+from kalendor.core.sheet.sheet import Sheet, ShownFigure
+from kalendor.core.values.columns import NUMERIC, day_of, days_of
+from kalendor.core.values.days import short_day
+from kalendor.definitions.figure import Compare
+from kalendor.definitions.recurring import Limit
+from kalendor.definitions.report import LookupColumn, Report
+from kalendor.desk.desk import Desk
+from kalendor.desk.editions.coverage import cover, date_column, filling
+from kalendor.desk.editions.ingredients import Ingredients, material, now, sheet_of, trail_of
+from kalendor.desk.editions.issuing import for_period, opened
+from kalendor.desk.editions.owed import Recurs
+from kalendor.desk.editions.standing import standing
+from kalendor.desk.records import complete
+from kalendor.desk.summaries import fresh_sheet
+from kalendor.errors import FootingError, KalendorError
+from kalendor.output.handover import heading_of
+from kalendor.output.headline import headline, latest
+from kalendor.output.shown import shown_cells
+
+State = Literal["ok", "look", "stop"]
+SHOWN = 3
+MOST_SAID = 12
+
+
+@dataclass(frozen=True)
+class Check:
+    """A check of one kind: whether all is well, somebody should look, or the edition should not go out; in words."""
+
+    kind: str
+    state: State
+    words: str
+
+
+@dataclass(frozen=True)
+class Said:
+    """A line of what an edition will say: its label, the first figure, and its change where the report compares it."""
+
+    label: str
+    value: str
+    change: str
+    total: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Checked:
+    """The checks of an edition to be, and what it will say: its headline and its outermost lines."""
+
+    checks: tuple[Check, ...]
+    headline: tuple[str, ...] = ()
+    figure: str = ""
+    lines: tuple[Said, ...] = ()
+
+    @property
+    def ready(self) -> bool:
+        """Whether all checks pass."""
+        return all(check.state == "ok" for check in self.checks)
+
+    @property
+    def reasons(self) -> list[str]:
+        """Why it is not ready."""
+        return [check.words for check in self.checks if check.state != "ok"]
+
+
+def checked(desk: Desk, one: Recurs, period: Recurring) -> Checked:
+    """The checks of a report's edition for a period; a report that cannot be worked out says so as a check."""
+    report = for_period(one.report, period)
+    found: list[Check] = []
+    try:
+        fresh_sheet(desk, report)
+        with desk.workspace.snapshot():
+            ingredients = now(desk, report)
+            found += _covers(desk, one, report, period)
+            sheet = sheet_of(desk, ingredients)
+            found += [*_foots(sheet), *_agrees(sheet), *_unplaced(sheet), *_refused(desk, report, period)]
+            found += [*_unmatched(desk, report, ingredients, period), *_limits(desk, one, sheet, period)]
+            found += [*_stale_window(report, period), *_headline_moved(desk, report, ingredients, sheet)]
+            said = heading_of(report, sheet, lambda cell: trail_of(desk, ingredients, sheet, cell))
+    except FootingError as error:
+        return Checked((*found, Check("foots", "stop", f"The sheet does not foot: {error}")))
+    except KalendorError as error:
+        return Checked((*found, Check("worked_out", "stop", f"It cannot be worked out: {error}")))
+    found += _earlier(desk, one, period)
+    accepted = set(one.cadence.accept)
+    checks = [replace(c, state="ok") if c.kind in accepted else c for c in found]
+    return Checked(tuple(checks), tuple(said), *_will_say(report, sheet))
+
+
+def _covers(desk: Desk, one: Recurs, report: Report, period: Recurring) -> Iterator[Check]:
+    source = desk.sources.named(report.source)
+    if source is None:
+        return
+    name = date_column(report, complete(desk, source).records)
+    if name is None:
+        yield Check("source", "ok", f"{source.name} has no dates, so whether it is complete cannot be told")
+        return
+    known = filling(desk, source, name)
+    how = cover(known, period, periods_before(one, period), _today(desk))
+    if how.filled in ("whole", "open"):
+        yield Check("source", "ok", f"{source.name} covers all of {period.label}, {how.words}")
+    elif how.filled == "missing":
+        yield Check("source", "stop", f"{source.name} has no record of {period.label} yet")
+    else:
+        yield Check("source", "stop", f"{source.name} covers {period.label} only in part: {how.words}")
+
+
+def periods_before(one: Recurs, period: Recurring, most: int = 12) -> list[Recurring]:
+    """The periods before one, the latest first."""
+    found: list[Recurring] = []
+    earlier = period_before(one.calendar, period)
+    while earlier is not None and len(found) < most:
+        found.append(earlier)
+        earlier = period_before(one.calendar, earlier)
+    return found
+
+
+def _today(desk: Desk) -> int:
+    return int(np.datetime64(desk.today()).astype("datetime64[D]").astype(np.int64))
+
+
+def _foots(sheet: Sheet) -> Iterator[Check]:
+    dropped = "nothing dropped" if not sheet.tie_out.hidden_lines else "hidden lines counted"
+    yield Check("foots", "ok", f"The sheet foots to the source, {dropped}")
+
+
+def _agrees(sheet: Sheet) -> Iterator[Check]:
+    for control in sheet.tie_out.controls:
+        if control.agrees:
+            yield Check("expected", "ok", f"{control.figure} agrees with the expected total, {control.expected}")
+        else:
+            words = f"{control.figure} is {control.found or 'blank'}, and {control.expected} is expected"
+            yield Check("expected", "stop", words)
+
+
+def _unplaced(sheet: Sheet) -> Iterator[Check]:
+    if not sheet.tie_out.not_placed:
+        return
+    for side in (sheet.lines, sheet.columns):
+        loose = [at for at in range(side.count) if side.special[at] in (LOOSE, NOT_PLACED) and side.depth[at]]
+        upper = [at for at in loose if side.special[at] == NOT_PLACED]
+        if not upper:
+            continue
+        names = list(dict.fromkeys(str(side.labels[at]) for at in loose if side.special[at] == LOOSE))
+        outer = side.levels[int(side.depth[upper[0]]) - 1].name
+        amount = _first_amount(sheet, upper[0]) if side is sheet.lines else ""
+        shown = ", ".join(names[:SHOWN]) + (f" and {len(names) - SHOWN} more" if len(names) > SHOWN else "")
+        what = f"{len(names)} value{'s have' if len(names) > 1 else ' has'} no {outer} yet: {shown}"
+        said = what if names else f"{sheet.tie_out.not_placed:,} records have no {outer} yet"
+        yield Check("not_placed", "look", f"{said}{f', {amount}' if amount else ''}")
+        return
+    yield Check("not_placed", "look", f"{sheet.tie_out.not_placed:,} records are not placed in a tree yet")
+
+
+def _first_amount(sheet: Sheet, line: int) -> str:
+    figure = _first_figure(sheet)
+    at = line * sheet.columns.count + latest(sheet.columns)
+    return "" if figure is None else shown_cells(figure, np.array([at]))[0]
+
+
+def _first_figure(sheet: Sheet) -> ShownFigure | None:
+    return next((f for f in sheet.figures if f.cells.kind in NUMERIC), None)
+
+
+def _refused(desk: Desk, report: Report, period: Recurring) -> Iterator[Check]:
+    """Refused lines, not mended since, of files that reach into the period."""
+    source = desk.sources.named(report.source)
+    if source is None:
+        return
+    first, last = day_of(period.first).isoformat(), day_of(period.last).isoformat()
+    for intake in desk.intakes.of(source):
+        here = intake.undone_at is None and (intake.first_day or "") <= last and (intake.last_day or "9") >= first
+        if not here or not intake.refused:
+            continue
+        left = sum(1 for line in desk.intakes.refused(intake.id) if line.mended_by is None)
+        if left:
+            lines = "line was" if left == 1 else "lines were"
+            yield Check("refused", "look", f"{left:,} {lines} refused in {intake.file_name}")
+
+
+def _unmatched(desk: Desk, report: Report, found: Ingredients, period: Recurring) -> Iterator[Check]:
+    """Look-ups that leave records of the period without a match."""
+    source = desk.sources.named(report.source)
+    if source is None:
+        return
+    records = complete(desk, source).records
+    name = date_column(report, records)
+    if name is not None:
+        column = records.columns[name]
+        days = days_of(column)
+        records = records.take(np.flatnonzero(column.present & (days >= period.first) & (days <= period.last)))
+    tables = dict(material(desk, found).looked_up or {})
+    for made in (*source.made, *report.columns):
+        if not isinstance(made, LookupColumn) or any(key not in records.columns for key in made.lookup.match):
+            continue
+        other = desk.sources.named(made.lookup.source)
+        if other is None:
+            continue
+        table = tables.get(made.lookup.source) or complete(desk, other).records
+        missed = looked_up(records, made.lookup, {made.lookup.source: table}).unmatched
+        if missed:
+            noun = "record finds" if missed == 1 else "records find"
+            yield Check("unmatched", "look", f"{missed:,} {noun} no {made.name} in {other.name}")
+
+
+def _limits(desk: Desk, one: Recurs, sheet: Sheet, period: Recurring) -> Iterator[Check]:
+    for limit in one.cadence.limits:
+        step = period_before if limit.against == "period_before" else year_before
+        earlier = step(one.calendar, period)
+        base = None if earlier is None else _sheet_then(desk, one, earlier)
+        check = _limit(limit, sheet, base, earlier)
+        if check is not None:
+            yield check
+
+
+def _sheet_then(desk: Desk, one: Recurs, period: Recurring) -> Sheet | None:
+    """A period's sheet: of its edition where there is one, else as it would be issued now."""
+    editions = desk.editions.of(one.id, *_days(period))
+    try:
+        return (
+            opened(desk, editions[-1].id).sheet
+            if editions
+            else sheet_of(desk, now(desk, for_period(one.report, period)))
+        )
+    except KalendorError:
+        return None
+
+
+def _days(period: Recurring) -> tuple[str, str]:
+    return day_of(period.first).isoformat(), day_of(period.last).isoformat()
+
+
+def _limit(limit: Limit, sheet: Sheet, base: Sheet | None, earlier: Recurring | None) -> Check | None:
+    value, before = _total(sheet, limit.figure), None if base is None else _total(base, limit.figure)
+    if value is None and not any(f.name == limit.figure for f in sheet.figures):
+        return Check("limit", "look", f"there is no figure {limit.figure} any more, whose moves are limited")
+    if before is None or earlier is None or before <= 0 or value is None:
+        return Check("limit", "ok", f"{limit.figure} has nothing before to be compared with")
+    moved = (value - before) / before * 100
+    said = f"{limit.figure} is {abs(moved):.1f}% {'below' if moved < 0 else 'above'} {earlier.label}"
+    within = abs(moved) <= Decimal(repr(limit.percent))
+    return Check("limit", "ok" if within else "look", f"{said}, {'within' if within else 'beyond'} {limit.percent:g}%")
+
+
+def _total(sheet: Sheet, name: str) -> Any:
+    figure = next((f for f in sheet.figures if f.name == name and f.cells.kind in NUMERIC), None)
+    return None if figure is None else cell_value(figure, latest(sheet.columns))
+
+
+def _stale_window(report: Report, period: Recurring) -> Iterator[Check]:
+    """A window that names its own ends does not follow the period."""
+    show = report.window.show if report.window is not None else None
+    if show is None or show.from_ is None or show.to is None:
+        return
+    ends = show.from_ <= day_of(period.last) <= show.to
+    if not ends or show.to != day_of(period.last):
+        words = f"The window runs from {_said(show.from_)} to {_said(show.to)} in every edition; it does not follow the period"
+        yield Check("window", "look", words)
+
+
+def _said(day: date) -> str:
+    return short_day(int(np.datetime64(day).astype("datetime64[D]").astype(np.int64)))
+
+
+def _headline_moved(desk: Desk, report: Report, found: Ingredients, sheet: Sheet) -> Iterator[Check]:
+    own = report.headline
+    if own is None or not own.sentences or not report.export.headline:
+        return
+    if own.given != headline(report, sheet, lambda cell: trail_of(desk, found, sheet, cell)):
+        yield Check("headline", "look", "The headline is in your own words, and was written for other numbers")
+
+
+def _earlier(desk: Desk, one: Recurs, period: Recurring) -> Iterator[Check]:
+    earlier = period_before(one.calendar, period)
+    editions = [] if earlier is None else desk.editions.of(one.id, *_days(earlier))
+    if not editions or earlier is None:
+        return
+    now_ = standing(desk, editions[-1:])[editions[-1].id]
+    if now_.moved:
+        yield Check("moved", "look", f"{earlier.label} has moved since it was issued")
+    elif now_.moved is False:
+        yield Check("moved", "ok", f"{earlier.label} is unchanged since it was issued")
+
+
+def _will_say(report: Report, sheet: Sheet) -> tuple[str, tuple[Said, ...]]:
+    """The first figure of the outermost lines in the latest column, with its change, the total first."""
+    figure = _first_figure(sheet)
+    if figure is None:
+        return "", ()
+    asked = next(
+        (f for f in report.figures if isinstance(f, Compare) and f.compare == figure.name and not f.hide), None
+    )
+    change = next((f for f in sheet.figures if asked is not None and f.name == asked.name), None)
+    at = latest(sheet.columns)
+    outer = [line for line in dict.fromkeys(sheet.lines.shown.lines.tolist()) if sheet.lines.depth[line] == 1]
+    lines = [0, *(line for line in outer if sheet.lines.special[line] in (ORDINARY, NOT_PLACED))][:MOST_SAID]
+    found = []
+    for line in lines:
+        cell = np.array([line * sheet.columns.count + at])
+        label = sheet.lines.heading(line) if line else sheet.lines.total
+        moved = "" if change is None else shown_cells(change, cell)[0]
+        found.append(Said(label, shown_cells(figure, cell)[0], moved, line == 0))
+    return figure.name, tuple(found)

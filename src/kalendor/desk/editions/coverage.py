@@ -1,0 +1,130 @@
+"""How far a source's records cover a period: all of it, a part, or not at all; a small period is told apart from a part-filled
+one by the longest run of days without a record, beside that of the periods before."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.groupings.recurring import Recurring
+from kalendor.core.values.columns import DATED, Column, Records, column_days, days_of
+from kalendor.core.values.days import short_day
+from kalendor.core.values.keys import key
+from kalendor.definitions.axis import PeriodEntry
+from kalendor.definitions.report import Report
+from kalendor.desk.desk import Desk
+from kalendor.desk.records import complete, stamp_of
+from kalendor.store.sources import Source
+
+Filled = Literal["whole", "part", "missing", "open", "before"]
+BEFORE = 12
+SLACK = 1
+
+
+@dataclass(frozen=True, eq=False)
+class Filling:
+    """How many records a source has on each day: `counts`, shape (days,), from day `first` on, of the date column `of`."""
+
+    of: str
+    first: int
+    counts: NDArray[np.int64]
+
+    @property
+    def last(self) -> int:
+        """The last day that has a record."""
+        return self.first + len(self.counts) - 1
+
+    def within(self, first: int, last: int) -> NDArray[np.int64]:
+        """The counts of the days from `first` to `last`, zeros where the source does not reach."""
+        found = np.zeros(max(0, last - first + 1), dtype=np.int64)
+        low, high = max(first, self.first), min(last, self.last)
+        if low <= high:
+            found[low - first : high - first + 1] = self.counts[low - self.first : high - self.first + 1]
+        return found
+
+    def gap(self, first: int, last: int) -> tuple[int, int]:
+        """The longest run of days without a record from `first` to `last`: how many days, and the first of them."""
+        there = np.flatnonzero(self.within(first, last) > 0) + first
+        edges = np.concatenate([[first - 1], there, [last + 1]])
+        gaps = np.diff(edges) - 1
+        at = int(np.argmax(gaps))
+        return int(gaps[at]), int(edges[at]) + 1
+
+
+@dataclass(frozen=True)
+class Cover:
+    """How a source covers a period: how many records it has there, how filled it is, and what lacks, in words."""
+
+    records: int
+    filled: Filled
+    words: str
+
+
+def date_column(report: Report, records: Records) -> str | None:
+    """The date column by which a report's periods are counted: the cadence's, the window's, the first period's, else the first
+    that there is."""
+    named = [report.cadence.of] if report.cadence is not None and report.cadence.of else []
+    named += [report.window.of] if report.window is not None else []
+    named += [entry.period for entry in (*report.down, *report.across) if isinstance(entry, PeriodEntry)]
+    found = next((name for name in named if _dated(records.columns.get(name))), None)
+    return found or next((name for name, column in records.columns.items() if _dated(column)), None)
+
+
+def _dated(column: Column | None) -> bool:
+    return column is not None and column.kind in DATED
+
+
+def filling(desk: Desk, source: Source, of: str | None = None) -> Filling | None:
+    """How a source is filled, by a date column (the first one where none is named); None where it has no dates."""
+    found = complete(desk, source)
+    name = of or next((name for name, column in found.records.columns.items() if _dated(column)), None)
+    if name is None or not _dated(found.records.columns.get(name)):
+        return None
+
+    def counted() -> Filling | None:
+        column = found.records.columns[str(name)]
+        span = column_days(column)
+        if span is None:
+            return None
+        days = days_of(column)[column.present] - span[0]
+        return Filling(str(name), span[0], np.bincount(days, minlength=span[1] - span[0] + 1).astype(np.int64))
+
+    return desk.memory(key("filling", stamp_of(desk, source), name), counted)
+
+
+def cover(found: Filling | None, period: Recurring, before: Sequence[Recurring], today: int) -> Cover:
+    """How a source covers a period that has begun; `before` are the periods before it, the latest first."""
+    if found is None:
+        return Cover(0, "missing", "it has no dates")
+    records = int(found.within(period.first, period.last).sum())
+    if period.first > today:
+        return Cover(records, "open", "the period has not begun")
+    if period.last < found.first:
+        return Cover(records, "before", "it begins later")
+    if not records:
+        return Cover(0, "missing", f"it has no record from {period.span}")
+    last = min(period.last, today)
+    usual = _usual(found, before, period)
+    days, start = found.gap(max(period.first, found.first), last)
+    if days > usual:
+        end = start + days - 1
+        when = short_day(start) if days == 1 else f"{short_day(start)} to {short_day(end)}"
+        return Cover(records, "part", f"it has no record {'on' if days == 1 else 'from'} {when}")
+    return Cover(records, "whole" if period.last < today else "open", f"last record {short_day(_last(found, period))}")
+
+
+def _usual(found: Filling, before: Sequence[Recurring], period: Recurring) -> int:
+    """The longest run without records that is usual: that of most of the twelve periods before which have records, and a day;
+    where none have, that between the records of the period itself."""
+    full = [p for p in before if p.first >= found.first and found.within(p.first, p.last).any()][:BEFORE]
+    if not full:
+        there = np.flatnonzero(found.within(period.first, period.last))
+        return int(np.diff(there).max()) + SLACK if len(there) > 1 else period.last - period.first + 1
+    gaps = sorted(found.gap(p.first, p.last)[0] for p in full)
+    return gaps[(len(gaps) * 3) // 4 if len(gaps) > 3 else -1] + SLACK
+
+
+def _last(found: Filling, period: Recurring) -> int:
+    return period.first + int(np.flatnonzero(found.within(period.first, period.last))[-1])

@@ -1,0 +1,132 @@
+"""Issuing: a report's sheet for a period kept as an edition, whole or not at all, and never twice."""
+
+import getpass
+import hashlib
+import json
+from dataclasses import dataclass
+from typing import Any, cast
+
+from kalendor.core.groupings.recurring import Recurring
+from kalendor.core.sheet.plain import from_plain, plain, said
+from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.values.columns import day_of
+from kalendor.core.values.keys import key
+from kalendor.definitions.report import Report
+from kalendor.desk.desk import Desk
+from kalendor.desk.editions.ingredients import Ingredients, from_told, now, sheet_of, told, trail_of
+from kalendor.desk.summaries import fresh_sheet
+from kalendor.output.handover import Handover, handed
+from kalendor.store.definitions import stamp
+from kalendor.store.editions import Edition, Fresh
+from kalendor.store.workspace import WHO
+
+ANALYST = "analyst"
+
+
+@dataclass(frozen=True)
+class Issued:
+    """An edition, and whether it was issued just now; False where the one that stands says the same already."""
+
+    edition: Edition
+    fresh: bool
+
+
+def who(desk: Desk) -> str:
+    """Who does what is done now: the one signed in, else the workspace's analyst, else the machine's user."""
+    return WHO.get() or desk.workspace.told(ANALYST) or getpass.getuser()
+
+
+def for_period(report: Report, period: Recurring) -> Report:
+    """A report as it stands for a period: drawn up for its last day, from which its window is counted."""
+    return report.model_copy(update={"as_of": day_of(period.last)})
+
+
+def issue(desk: Desk, report_id: int, period: Recurring) -> Issued:
+    """Issue a report for a period; again where what it says has changed since, else the edition that stands is given.
+
+    One transaction: of two that issue at once the second finds the first one's edition. Raises MissingError where there is no
+    such report, DefinitionError where it cannot be worked out, FootingError where its sheet does not foot.
+    """
+    report = for_period(cast(Report, desk.definitions.one(report_id).body), period)
+    fresh_sheet(desk, report)
+    with desk.workspace.snapshot():
+        sheet_of(desk, now(desk, report))  # what takes long is done before others are held up
+    with desk.workspace.change() as db:
+        report = for_period(cast(Report, desk.definitions.one(report_id).body), period)
+        found = now(desk, report)
+        sheet = sheet_of(desk, found)
+        given = handed(report, sheet, lambda cell: trail_of(desk, found, sheet, cell))
+        fresh = _fresh(desk, report_id, period, found, given)
+        earlier = desk.editions.of(report_id, fresh.first_day, fresh.last_day)
+        if earlier and _shown(desk.editions.document(earlier[-1].id)) == _shown(_as_kept(fresh)):
+            return Issued(earlier[-1], False)
+        return Issued(desk.editions.add(db, fresh), True)
+
+
+def _fresh(desk: Desk, report_id: int, period: Recurring, found: Ingredients, given: Handover) -> Fresh:
+    files = sum(1 for i in desk.intakes.of(desk.sources.one(found.sources[0].id)) if i.undone_at is None)
+    document: dict[str, Any] = {
+        **told(found),
+        "report_revision": desk.definitions.one(report_id).revision,
+        "today": desk.today().isoformat(),
+        "files": files,
+        "brief": given.brief,
+        "headline": list(given.headline),
+        "told": [[name, list(lines)] for name, lines in given.told],
+        "sheet": plain(given.sheet),
+    }
+    return Fresh(
+        report_id, period.calendar, period.every, day_of(period.first).isoformat(), day_of(period.last).isoformat(),
+        period.label, period.sign, found.report.title, stamp(desk.now()), who(desk), says(given.sheet), found.rests,
+        document, tuple(s.id for s in found.sources),
+    )  # fmt: skip
+
+
+def says(sheet: Sheet) -> str:
+    """The SHA-256 of a sheet's labels and numbers."""
+    return hashlib.sha256(json.dumps(said(sheet), separators=(",", ":")).encode("ascii")).hexdigest()
+
+
+def _as_kept(fresh: Fresh) -> dict[str, Any]:
+    return {**fresh.document, "says": fresh.says, "title": fresh.title}
+
+
+def _shown(document: dict[str, Any]) -> list[Any]:
+    """What a reader sees of an edition."""
+    return [document[name] for name in ("title", "says", "headline")] + [document["sheet"]["footnotes"]]
+
+
+@dataclass(frozen=True, eq=False)
+class Opened:
+    """An edition opened: its sheet as it was issued, with its words, and what it was made from."""
+
+    edition: Edition
+    sheet: Sheet
+    report: Report
+    ingredients: Ingredients
+    document: dict[str, Any]
+
+    @property
+    def handover(self) -> Handover:
+        """The sheet with the words that were kept with it."""
+        document = self.document
+        lines = tuple((name, tuple(lines)) for name, lines in document["told"])
+        stated = f"{self.edition.named}, issued {self.edition.issued_at[:10]} · sealed {self.edition.sha256[:12]}"
+        return Handover(
+            self.sheet, self.report.export, document["brief"], tuple(document["headline"]), lines, edition=stated
+        )
+
+
+def opened(desk: Desk, id: int) -> Opened:
+    """An edition as it was issued.
+
+    Raises MissingError where there is none, DamagedError where it is no longer what was issued.
+    """
+    edition = desk.editions.one(id)
+
+    def read() -> Opened:
+        document = desk.editions.document(id)
+        found = from_told(document)
+        return Opened(edition, from_plain(document["sheet"]), found.report, found, document)
+
+    return desk.sheets(key("edition", id, edition.sha256), read)

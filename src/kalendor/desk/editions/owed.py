@@ -1,0 +1,102 @@
+"""The editions that reports owe: for which periods, and when each is due."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+from typing import cast
+
+from kalendor.core.groupings.calendars import Calendar
+from kalendor.core.groupings.ground import Groupings
+from kalendor.core.groupings.recurring import (
+    Recurring,
+    civil_span,
+    due_day,
+    grain_named,
+    period_on,
+    periods_ending,
+    periods_named,
+)
+from kalendor.core.values.columns import day_number, day_of
+from kalendor.definitions.recurring import Cadence, Every
+from kalendor.definitions.report import Report
+from kalendor.desk.desk import Desk
+from kalendor.desk.sheets import all_groupings
+from kalendor.errors import DefinitionError
+from kalendor.store.definitions import Stored
+from kalendor.store.editions import Edition
+
+
+@dataclass(frozen=True, eq=False)
+class Recurs:
+    """A report with its cadence and the calendar that it goes by."""
+
+    id: int
+    report: Report
+    cadence: Cadence
+    calendar: Calendar
+    holidays: tuple[date, ...] = ()
+
+    def due(self, period: Recurring) -> int:
+        """The day on which a period's edition is due."""
+        return due_day(period, self.cadence.due, self.holidays)
+
+    def on(self, day: int) -> Recurring:
+        """The period that holds a day."""
+        return period_on(self.calendar, self.cadence.every, day)
+
+
+def recurs(stored: Stored, known: Groupings, cadence: Cadence | None = None) -> Recurs:
+    """A report as it recurs, by its own cadence or another.
+
+    Raises DefinitionError where it has none, and for a calendar that is not there.
+    """
+    report = cast(Report, stored.body)
+    found = cadence or report.cadence
+    if found is None:
+        raise DefinitionError(f"the report {report.title!r} has no cadence; name the period to issue it for")
+    document = known.calendar_document(found.calendar)
+    return Recurs(stored.id, report, found, known.calendar(found.calendar), tuple(document.holidays))
+
+
+def recurring_reports(desk: Desk) -> list[Recurs]:
+    """All reports that have a cadence, by title; those put away are left out."""
+    known = all_groupings(desk)
+    found = []
+    for stored in desk.definitions.all("report"):
+        if not stored.archived and cast(Report, stored.body).cadence is not None:
+            found.append(recurs(stored, known))
+    return found
+
+
+def owed(one: Recurs, issued: Sequence[Edition], today: int) -> list[Recurring]:
+    """The periods that have ended by `today` for which a report owes an edition, issued or not: from the one that holds the
+    cadence's `since`, else from its first edition's, else the one that ended last."""
+    since = one.cadence.since
+    own = [edition for edition in issued if edition.report_id == one.id and edition.every == one.cadence.every]
+    if since is not None:
+        first = one.on(day_number(since)).first
+    elif own:
+        first = min(day_number(date.fromisoformat(edition.first_day)) for edition in own)
+    else:
+        first = one.on(one.on(today).first - 1).first
+    return periods_ending(one.calendar, one.cadence.every, first, today - 1)
+
+
+def named_periods(desk: Desk, stored: Stored, text: str) -> tuple[Recurs, list[Recurring]]:
+    """The periods of a report that a text names; without a cadence, those of the civil year.
+
+    Raises DefinitionError where there is none, or where one of them has not ended.
+    """
+    known = all_groupings(desk)
+    report = cast(Report, stored.body)
+    cadence = report.cadence or Cadence(every=cast(Every, grain_named(text)))
+    one = recurs(stored, known, cadence)
+    today = day_number(desk.today())
+    labels = [] if civil_span(text) else periods_ending(one.calendar, cadence.every, today - 366 * 12, today + 366)
+    found = periods_named(one.calendar, cadence.every, text, labels)
+    open_ = next((period for period in found if period.last >= today), None)
+    if open_ is not None:
+        raise DefinitionError(
+            f"{report.title}: {open_.label} ends on {day_of(open_.last).isoformat()}, and has not ended yet; issue it then"
+        )
+    return one, found

@@ -1,0 +1,129 @@
+"""Schedules: what is due is issued by itself when its checks pass, else left with the reason."""
+
+import threading
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from kalendor.core.groupings.recurring import Recurring
+from kalendor.core.values.columns import day_number, day_of
+from kalendor.desk.desk import Desk
+from kalendor.desk.editions.checks import checked
+from kalendor.desk.editions.issuing import issue
+from kalendor.desk.editions.owed import Recurs, owed, recurring_reports
+from kalendor.errors import KalendorError
+from kalendor.log import log_unexpected
+from kalendor.store.definitions import stamp
+from kalendor.store.editions import Edition
+from kalendor.store.workspace import WHO
+
+EVERY_SECONDS = 30.0
+BY = "schedule"
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What became of a report's period: its edition, or why it was left."""
+
+    report: str
+    period: Recurring
+    edition: Edition | None = None
+    reason: str = ""
+
+
+@dataclass(frozen=True)
+class Logged:
+    """A line of the schedules' log."""
+
+    at: str
+    report_id: int
+    label: str
+    last_day: str
+    outcome: str
+    reason: str
+
+
+def waiting(desk: Desk, reports: Sequence[Recurs]) -> list[tuple[Recurs, Recurring]]:
+    """Periods that have come due and have no edition, those missed while nothing ran among them, the earliest first."""
+    issued = desk.editions.latest()
+    today = day_number(desk.today())
+    found = []
+    for one in reports:
+        for period in owed(one, list(issued.values()), today):
+            key = one.id, day_of(period.first).isoformat(), day_of(period.last).isoformat()
+            if key not in issued and one.due(period) <= today:
+                found.append((one, period))
+    return sorted(found, key=lambda pair: pair[1].last)
+
+
+def run_due(desk: Desk, titles: Sequence[str] = ()) -> list[Outcome]:
+    """Issue what is due: of the reports that are issued by themselves, or of those of the given titles. Each period is tried
+    once; of two that run at once only one issues."""
+    wanted = {title.casefold() for title in titles}
+    reports = [
+        one
+        for one in recurring_reports(desk)
+        if (one.report.title.casefold() in wanted if wanted else one.cadence.issue == "when_ready")
+    ]
+    found = []
+    for one, period in waiting(desk, reports):
+        outcome = tried(desk, one, period)
+        _log(desk, one, outcome)
+        found.append(outcome)
+    return found
+
+
+def tried(desk: Desk, one: Recurs, period: Recurring) -> Outcome:
+    """A period issued where its checks pass, else left with the reason."""
+    how = checked(desk, one, period)
+    if not how.ready:
+        return Outcome(one.report.title, period, reason="; ".join(how.reasons))
+    try:
+        done = issue(desk, one.id, period)
+    except KalendorError as error:
+        return Outcome(one.report.title, period, reason=str(error))
+    return Outcome(one.report.title, period, done.edition)
+
+
+def _log(desk: Desk, one: Recurs, outcome: Outcome) -> None:
+    """Note an outcome, unless the last one of that period was the same."""
+    state = "left" if outcome.edition is None else "issued"
+    last_day = day_of(outcome.period.last).isoformat()
+    with desk.workspace.change() as db:
+        last = db.execute(
+            "SELECT outcome, reason FROM schedule_log WHERE report_id = ? AND last_day = ? ORDER BY id DESC LIMIT 1",
+            (one.id, last_day),
+        ).fetchone()
+        if last is None or (last["outcome"], last["reason"]) != (state, outcome.reason):
+            db.execute(
+                "INSERT INTO schedule_log (at, report_id, label, last_day, outcome, reason) VALUES (?, ?, ?, ?, ?, ?)",
+                (stamp(desk.now()), one.id, outcome.period.label, last_day, state, outcome.reason),
+            )
+
+
+def log(desk: Desk, most: int = 200) -> list[Logged]:
+    """What schedules did, the latest first."""
+    rows = desk.workspace.db.execute("SELECT * FROM schedule_log ORDER BY id DESC LIMIT ?", (most,)).fetchall()
+    return [Logged(**{name: row[name] for name in Logged.__dataclass_fields__}) for row in rows]
+
+
+def left(desk: Desk) -> dict[tuple[int, str], str]:
+    """Why periods were last left, by report and last day."""
+    found: dict[tuple[int, str], str] = {}
+    for one in reversed(log(desk, 2_000)):
+        key = one.report_id, one.last_day
+        if one.outcome == "left":
+            found[key] = one.reason
+        else:
+            found.pop(key, None)
+    return found
+
+
+def keep_running(desk: Desk, stop: threading.Event) -> None:
+    """Look for what is due every half minute until told to stop; for a thread of its own."""
+    WHO.set(BY)
+    while not stop.wait(EVERY_SECONDS):
+        try:
+            run_due(desk)
+        except Exception as error:
+            log_unexpected(error, "schedules")
+    desk.workspace.close()
