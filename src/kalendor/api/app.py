@@ -6,7 +6,7 @@ from pathlib import Path
 from fastapi import FastAPI
 from fastapi.responses import FileResponse, Response
 
-from kalendor.api import groupings, handing_over, models, reports, sources, trails, waiting
+from kalendor.api import groupings, handing_over, models, reports, sources, waiting
 from kalendor.api.desk import AtDesk
 from kalendor.api.guards import Guarded, Leaving
 from kalendor.api.problems import Unexpected, explain_errors, problem
@@ -43,7 +43,6 @@ def create_app(desk: Desk, hosts: set[str] | None = None) -> FastAPI:
     app.include_router(waiting.router)
     app.include_router(reports.router)
     app.include_router(handing_over.router)
-    app.include_router(trails.router)
     app.include_router(groupings.router)
 
     @app.get("/api/workspace", tags=["workspace"])

@@ -1,18 +1,21 @@
 """Reports, groupings and sheets over HTTP."""
 
 import json
+from contextlib import AbstractContextManager
+from dataclasses import dataclass
 from typing import Annotated, Literal, cast
 
-from fastapi import APIRouter, Depends, File, Query, Response, UploadFile
-from pydantic import BaseModel
+from fastapi import APIRouter, File, Response, UploadFile
 
 from kalendor.api import models
 from kalendor.api import sheet_models as sheets
 from kalendor.api.desk import AtDesk
 from kalendor.api.downloads import whole
+from kalendor.api.pieces import Seen, add_pieces, as_json
 from kalendor.api.revisions import Expected, tagged
-from kalendor.api.sheet_view import InView, chosen_view, lines_view, listed_records, sheet_view
+from kalendor.api.sheet_view import InView, sheet_view
 from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.trail.cell import Cell
 from kalendor.core.values.keys import Key
 from kalendor.definitions.report import Control, Report
 from kalendor.desk import new_report
@@ -23,6 +26,7 @@ from kalendor.desk.glances import glance
 from kalendor.desk.reports import report_at
 from kalendor.desk.small_files import small_reader
 from kalendor.desk.summaries import fresh_sheet, keep_summary
+from kalendor.desk.trails import Found, trail_at
 from kalendor.desk.warnings import warnings
 from kalendor.errors import ConflictError, DefinitionError, FootingError, KalendorError
 from kalendor.store.definitions import Stored
@@ -142,23 +146,6 @@ def copy(desk: AtDesk, response: Response, id: int) -> models.ReportView:
     return _view(response, new_report.copied(desk, report_at(desk, id)))
 
 
-def _in_view(
-    at: Annotated[int, Query(ge=0)] = 0,
-    open: Annotated[int, Query(ge=0)] = 99,
-    first: Annotated[int, Query(ge=0)] = 0,
-    columns: Annotated[int, Query(ge=0)] = 0,
-) -> InView:
-    """What the page has in view of the sheet: the row at the top, how far it is opened, and the columns (0: all)."""
-    return InView(at, open, first, columns)
-
-
-Seen = Annotated[InView, Depends(_in_view)]
-
-
-def _as_json(view: BaseModel) -> Response:
-    return Response(view.model_dump_json(), media_type="application/json")
-
-
 @router.post("/reports/{id}/edits", response_model=sheets.EditView)
 def edit(
     desk: AtDesk, expected: Expected, id: int, seen: Seen, step: Literal["undo", "redo"] | None = None,
@@ -205,35 +192,38 @@ def _seen(desk: Desk, report: Report, seen: InView) -> sheets.SheetView:
 @router.get("/reports/{id}/sheet", response_model=sheets.SheetView)
 def sheet(desk: AtDesk, id: int, seen: Seen) -> Response:
     """A report's sheet as it stands."""
-    return _as_json(_seen(desk, report_at(desk, id), seen))
+    return as_json(_seen(desk, report_at(desk, id), seen))
 
 
-def _sheet_at(desk: Desk, id: int, key: str) -> Sheet:
-    """A sheet that was asked for before; ConflictError where it is no longer at hand as it was."""
-    found: Sheet | None = desk.sheets.get(Key(key))
-    if found is None:
-        again, found = fresh_sheet(desk, report_at(desk, id))
-        if again != key:
-            raise ConflictError("the report or its data changed since this sheet was shown; ask for the sheet again")
-    return found
+@dataclass(frozen=True)
+class _ReportSheet:
+    """A report's sheet as it stands (see `pieces.Shown`)."""
+
+    desk: Desk
+    id: int
+
+    def sheet(self, key: str) -> Sheet:
+        found: Sheet | None = self.desk.sheets.get(Key(key))
+        if found is None:
+            again, found = fresh_sheet(self.desk, report_at(self.desk, self.id))
+            if again != key:
+                raise ConflictError(
+                    "the report or its data changed since this sheet was shown; ask for the sheet again"
+                )
+        return found
+
+    def reading(self) -> AbstractContextManager[object]:
+        return self.desk.workspace.snapshot()
+
+    def trail(self, key: str, cell: Cell, worded: bool, records: bool) -> Found:
+        return trail_at(self.desk, report_at(self.desk, self.id), key, cell, worded)
 
 
-@router.post("/reports/{id}/sheets/{key}/lines", response_model=sheets.LinesView)
-def sheet_lines(desk: AtDesk, id: int, key: str, asked: sheets.LinesAsked) -> Response:
-    """The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was."""
-    return _as_json(lines_view(_sheet_at(desk, id, key), asked))
+def _shown(desk: AtDesk, id: int) -> _ReportSheet:
+    return _ReportSheet(desk, id)
 
 
-@router.post("/reports/{id}/sheets/{key}/listed")
-def sheet_listed(desk: AtDesk, id: int, key: str, asked: sheets.ListedAsked) -> list[list[str]]:
-    """Some of the records listed under a line, a text for each column; 409 as for lines."""
-    return listed_records(_sheet_at(desk, id, key), asked)
-
-
-@router.post("/reports/{id}/sheets/{key}/chosen")
-def sheet_chosen(desk: AtDesk, id: int, key: str, asked: sheets.ChosenAsked) -> sheets.ChosenView:
-    """A block of cells added up exactly, and as text to copy; 409 as for lines."""
-    return chosen_view(_sheet_at(desk, id, key), asked)
+add_pieces(router, "/reports/{id}", _shown)
 
 
 @router.post("/reports/{id}/summary", status_code=201)

@@ -57,6 +57,10 @@ def _report(title: str, source: str, **keys: Any) -> dict[str, Any]:
     return {"kalendor": 1, "kind": "report", "title": title, "source": source, **keys}
 
 
+def _owed(every: str, **more: Any) -> dict[str, Any]:
+    return {"every": every, "calendar": TIMETABLE, "since": "2025-11-01", **more}
+
+
 _SAILED = ["status = 'sailed'"]
 _SUM_NET = {"name": "Net fare", "take": "sum", "of": "net"}
 REPORTS: tuple[dict[str, Any], ...] = (
@@ -69,6 +73,9 @@ REPORTS: tuple[dict[str, Any], ...] = (
             {"name": "Change", "compare": "Net fare", "with": "year_earlier", "as": "percent"},
             {"name": "Share", "share": "Net fare", "of_total": "parent"},
         ],
+        cadence=_owed("month", due={"working_days": 3}, limits=[
+            {"figure": "Net fare", "against": "year_earlier", "percent": 15},
+        ]),
     ),
     _report(
         "Tickets by route and month", "Ticket sales", as_of="2026-07-31",
@@ -77,19 +84,21 @@ REPORTS: tuple[dict[str, Any], ...] = (
         figures=[{"name": "Tickets", "take": "count"}],
     ),
     _report(
-        "Freight owed by age", "Freight invoices", as_of="2026-07-31", only=["\"paid on\" IS NULL"],
-        down=[{"age": "due on", "set": "Days overdue"}, {"category": "customer", "top": 5, "by": "Owed"}],
+        "Freight owed by age", "Freight invoices", as_of="2026-07-31",
+        down=[{"age": "due on", "set": "Days overdue", "opened": "invoiced on", "closed": "paid on"}, {"category": "customer", "top": 5, "by": "Owed"}],
         figures=[
             {"name": "Owed", "take": "sum", "of": "amount"},
             {"name": "Invoices", "take": "count"},
             {"name": "Share", "share": "Owed", "of_total": "all"},
         ],
+        cadence=_owed("month", due={"days": 1}),
     ),
     _report(
         "Year so far, month by month", "Ticket sales", only=_SAILED, as_of="2026-07-31",
         down=[_period("sold on", "quarter", "month")], across=[_period("sold on", "year")],
         figures=[_SUM_NET, {"name": "So far", "running": "Net fare", "along": "sold on", "restart": "year"}],
         totals={"grand_across": "none"},
+        cadence=_owed("quarter", due={"working_days": 5}),
     ),
     _report(
         "Fares by family and size", "Ticket sales", only=_SAILED, as_of="2026-07-31",
@@ -111,10 +120,12 @@ REPORTS: tuple[dict[str, Any], ...] = (
             {"name": "Plan", "take": "sum", "of": "planned", "source": "Plan"},
             {"name": "Off plan", "compare": "Net fare", "with": {"figure": "Plan"}, "as": "percent"},
         ],
+        cadence=_owed("quarter", due={"days": 10}),
     ),
     _report(
         "Passengers by pier and hour", "Pier counters", as_of="2026-07-31",
         down=[{"category": "pier"}], across=[{"period": "counted at", "grains": ["hour_of_day"]}],
         figures=[{"name": "Passengers", "take": "sum", "of": "passengers"}],
+        cadence=_owed("month", due={"days": 5}),
     ),
 )  # fmt: skip

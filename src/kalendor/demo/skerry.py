@@ -1,9 +1,11 @@
 """Skerry Line, a made-up ferry company: its exports, written by a seeded generator, the same every time."""
 
 import io
+import itertools
 from collections.abc import Iterator
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
+from functools import lru_cache
 
 import numpy as np
 import xlsxwriter
@@ -136,14 +138,14 @@ def _tickets(index: int, month: np.datetime64, first: int) -> list[str]:
     return rows
 
 
-def freight_workbook() -> bytes:
-    """Freight invoices as a workbook: invoiced, due and paid on, amount, customer."""
+def freight_workbook(until: date = date(2026, 7, 31)) -> bytes:
+    """Freight invoices as a workbook, as the ledger stood on a day: invoiced, due and paid on, amount, customer."""
     held = io.BytesIO()
     book = xlsxwriter.Workbook(held, {"in_memory": True})
-    book.set_properties({"created": datetime(2026, 8, 3), "title": "Freight invoices"})
+    book.set_properties({"created": datetime(until.year, until.month, until.day), "title": "Freight invoices"})
     sheet, on = book.add_worksheet("Invoices"), book.add_format({"num_format": "d mmm yyyy"})
     sheet.write(0, 0, "Skerry Line freight, open and paid")
-    for i, row in enumerate(_freight(), start=2):
+    for i, row in enumerate(_ledger(until), start=2):
         for k, cell in enumerate(row):
             if isinstance(cell, date):
                 sheet.write_datetime(i, k, datetime(cell.year, cell.month, cell.day), on)
@@ -153,7 +155,22 @@ def freight_workbook() -> bytes:
     return held.getvalue()
 
 
-def _freight() -> Iterator[tuple[str | float | date | None, ...]]:
+def _ledger(until: date) -> Iterator[tuple[str | float | date | None, ...]]:
+    """The invoices of the days up to one, paid where they were paid by then; the headings first."""
+    headings, *invoices = _freight()
+    yield headings
+    for row in invoices:
+        if isinstance(row[4], date) and row[4] <= until:
+            paid = row[6] if isinstance(row[6], date) and row[6] <= until else None
+            yield (*row[:6], paid, *row[7:])
+
+
+@lru_cache(maxsize=1)
+def _freight() -> tuple[tuple[str | float | date | None, ...], ...]:
+    return tuple(_invoiced())
+
+
+def _invoiced() -> Iterator[tuple[str | float | date | None, ...]]:
     rng = _rng(2)
     yield ("invoice", "customer", "goods", "route", "invoiced on", "due on", "paid on", "crates", "amount")
     last = np.datetime64("2026-07-31")
@@ -195,10 +212,26 @@ def plan_csv() -> bytes:
     return ("\n".join(rows) + "\n").encode("utf-8")
 
 
-def counters_csv() -> bytes:
-    """Pier counters: passengers counted by date and time, every two hours of the day."""
+def counter_files() -> Iterator[tuple[str, bytes, date]]:
+    """Pier counters, passengers counted every two hours of the day: a file up to October 2025, then one a month, that of June
+    2026 sent again, July's only half there; with the day on which each landed."""
+    lines = list(_counted())
+    edges = [date(2023, 11, 1), date(2025, 11, 1), *(date(2025 + (m > 12), (m - 1) % 12 + 1, 1) for m in range(12, 20))]
+    for first, after in itertools.pairwise([*edges, date(2026, 7, 20)]):
+        own = [text for on, text in lines if first <= on < after]
+        name = f"pier-counters-{first:%Y-%m}.csv" if first > edges[0] else "pier-counters-to-2025-10.csv"
+        yield name, _counter_file(own), after + timedelta(days=1)
+        if first == date(2026, 6, 1):
+            again = [text.replace(";Tarn;", ";Tarn;1") if text.startswith("2026-06-28") else text for text in own]
+            yield "pier-counters-2026-06-corrected.csv", _counter_file(again), date(2026, 7, 9)
+
+
+def _counter_file(lines: list[str]) -> bytes:
+    return ("\n".join(["counted at;pier;passengers", *lines]) + "\n").encode("utf-8")
+
+
+def _counted() -> Iterator[tuple[date, str]]:
     rng = _rng(3)
-    rows = ["counted at;pier;passengers"]
     piers = ("Hallin", "Skarr", "Brae", "Corran", "Tarn")
     for day in range(1004):
         on = np.datetime64("2023-11-01") + day
@@ -206,5 +239,4 @@ def counters_csv() -> bytes:
         for p, pier in enumerate(piers):
             for hour in (7, 9, 12, 15, 17):
                 base = 60 * season * (1.5 if hour in (9, 17) else 1) / (1 + 0.25 * p)
-                rows.append(f"{on}T{hour:02d}:00;{pier};{int(rng.poisson(base))}")
-    return ("\n".join(rows) + "\n").encode("utf-8")
+                yield on.astype("O"), f"{on}T{hour:02d}:00;{pier};{int(rng.poisson(base))}"

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kalendor.core.report import traced
 from kalendor.core.sheet.sheet import Sheet
@@ -19,29 +20,29 @@ from kalendor.store.sources import Source
 
 @dataclass(frozen=True, eq=False)
 class Found:
-    """A trail, and what knows where its records came from. To be used within the snapshot in which it was found."""
+    """A trail, and what knows where its records came from: the sources that it was worked out from, in order, each with the
+    rows that its records stand in. To be used within the snapshot in which it was found."""
 
     desk: Desk
     trail: Trail
-    sources: tuple[Source, ...]
+    sources: tuple[tuple[Source, NDArray[np.int64]], ...]
 
     @property
     def columns(self) -> list[str]:
         """The source's own columns, in order."""
-        return [column.name for column in self.sources[0].columns]
+        return [column.name for column in self.sources[0][0].columns]
 
     def origins(self, rows: Sequence[int]) -> list[tuple[str, int]]:
         """The file and line of records, by their positions among those that the report was worked out from."""
         found: dict[int, tuple[str, int]] = {}
         start = 0
-        for source in self.sources:
-            kept = self.desk.sources.kept(source)
-            here = np.array([row for row in rows if start <= row < start + len(kept.rows)], dtype=np.int64)
+        for source, ids in self.sources:
+            here = np.array([row for row in rows if start <= row < start + len(ids)], dtype=np.int64)
             if len(here):
-                ids = kept.rows[here - start]
-                by_id = self.desk.intakes.origins(source, ids.tolist())
-                found.update({row: by_id[id] for row, id in zip(here.tolist(), ids.tolist(), strict=True)})
-            start += len(kept.rows)
+                own = ids[here - start]
+                by_id = self.desk.intakes.origins(source, own.tolist())
+                found.update({row: by_id[id] for row, id in zip(here.tolist(), own.tolist(), strict=True)})
+            start += len(ids)
         return [found.get(row, ("", 0)) for row in rows]
 
 
@@ -54,14 +55,15 @@ def trail_at(desk: Desk, report: Report, own: str, cell: Cell, worded: bool = Tr
         raise ConflictError("the report or its data changed since this sheet was shown; ask for the sheet again")
     found: Sheet | None = desk.sheets.get(Key(own))
     sheet = found or sheet_of(desk, report)[1]
-    _check(sheet, cell)
+    check_cell(sheet, cell)
     material = material_of(desk, report)
     trail = traced(report, material, desk.today(), sheet, cell, None, desk.memory, go_on, worded)
     named = [desk.sources.named(name) for name in (report.source, *(b.source for b in report.beside))]
-    return Found(desk, trail, tuple(source for source in named if source is not None))
+    return Found(desk, trail, tuple((s, desk.sources.kept(s).rows) for s in named if s is not None))
 
 
-def _check(sheet: Sheet, cell: Cell) -> None:
+def check_cell(sheet: Sheet, cell: Cell) -> None:
+    """Raises DefinitionError for a cell that is not on the sheet."""
     if cell.figure not in {figure.name for figure in sheet.figures}:
         raise DefinitionError(f"there is no figure {cell.figure!r} on the sheet")
     if not (0 <= cell.line < sheet.lines.count and 0 <= cell.column < sheet.columns.count):

@@ -1,0 +1,138 @@
+"""The pieces of a sheet that a screen asks for as it is scrolled and questioned: the same for a report's sheet as it stands, for
+an edition, and for what a reader may see."""
+
+from collections.abc import Callable
+from contextlib import AbstractContextManager
+from typing import Annotated, Any, Protocol
+
+from fastapi import APIRouter, Depends, Query, Response
+from pydantic import BaseModel
+
+from kalendor.api import sheet_models as sheets
+from kalendor.api import trail_models as trails
+from kalendor.api.downloads import attachment
+from kalendor.api.sheet_view import InView, chosen_view, lines_view, listed_records
+from kalendor.api.trail_view import drivers_view, records_view, trail_view
+from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.trail.cell import Cell
+from kalendor.desk.trails import Found
+from kalendor.output.trail_file import records_csv
+
+MOST_AT_ONCE = 500
+Place = Annotated[int, Query(ge=0, le=2**31)]
+
+
+class Shown(Protocol):
+    """A sheet that is shown somewhere."""
+
+    def sheet(self, key: str) -> Sheet:
+        """The sheet of that key; ConflictError where it is no longer at hand as it was."""
+        ...
+
+    def reading(self) -> AbstractContextManager[object]:
+        """All that is read in it is of one moment."""
+        ...
+
+    def trail(self, key: str, cell: Cell, worded: bool, records: bool) -> Found:
+        """The trail of one of its cells; ConflictError where the sheet is no longer at hand, MissingError where it may not be
+        seen. `records`: for its records, one by one."""
+        ...
+
+
+def in_view(
+    at: Annotated[int, Query(ge=0)] = 0,
+    open: Annotated[int, Query(ge=0)] = 99,
+    first: Annotated[int, Query(ge=0)] = 0,
+    columns: Annotated[int, Query(ge=0)] = 0,
+) -> InView:
+    """What the page has in view of the sheet: the row at the top, how far it is opened, and the columns (0: all)."""
+    return InView(at, open, first, columns)
+
+
+Seen = Annotated[InView, Depends(in_view)]
+
+
+def as_json(view: BaseModel) -> Response:
+    """A view as it is, without validating it once more."""
+    return Response(view.model_dump_json(), media_type="application/json")
+
+
+def add_pieces(router: APIRouter, prefix: str, found: Callable[..., Any]) -> None:
+    """Answer for the pieces of the sheets under a path; `found` is the dependency that gives the sheet shown there."""
+    at_sheet = Annotated[Shown, Depends(found)]
+    path = prefix + "/sheets/{key}"
+
+    @router.post(f"{path}/lines", response_model=sheets.LinesView)
+    def sheet_lines(shown: at_sheet, key: str, asked: sheets.LinesAsked) -> Response:
+        """The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was."""
+        return as_json(lines_view(shown.sheet(key), asked))
+
+    @router.post(f"{path}/listed")
+    def sheet_listed(shown: at_sheet, key: str, asked: sheets.ListedAsked) -> list[list[str]]:
+        """Some of the records listed under a line, a text for each column; 409 as for lines."""
+        return listed_records(shown.sheet(key), asked)
+
+    @router.post(f"{path}/chosen")
+    def sheet_chosen(shown: at_sheet, key: str, asked: sheets.ChosenAsked) -> sheets.ChosenView:
+        """A block of cells added up exactly, and as text to copy; 409 as for lines."""
+        return chosen_view(shown.sheet(key), asked)
+
+    @router.get(f"{path}/trail")
+    def trail(
+        shown: at_sheet,
+        key: str,
+        figure: str,
+        line: Place = 0,
+        column: Place = 0,
+    ) -> trails.TrailView:
+        """A number explained; 409 where the sheet is no longer at hand as it was."""
+        with shown.reading():
+            return trail_view(shown.trail(key, Cell(figure, line, column), True, False))
+
+    @router.get(f"{path}/drivers")
+    def drivers(
+        shown: at_sheet,
+        key: str,
+        figure: str,
+        line: Place = 0,
+        column: Place = 0,
+    ) -> list[trails.DriversView]:
+        """What drove a change, by each column that can tell; empty for figures that are no change of a sum."""
+        with shown.reading():
+            return drivers_view(shown.trail(key, Cell(figure, line, column), False, False).trail)
+
+    @router.get(f"{path}/records")
+    def records(
+        shown: at_sheet,
+        key: str,
+        figure: str,
+        line: Place = 0,
+        column: Place = 0,
+        part: str = "",
+        start: Place = 0,
+        count: Annotated[int, Query(ge=1, le=MOST_AT_ONCE)] = 100,
+        sort: str | None = None,
+        desc: bool = False,
+        search: str = "",
+    ) -> trails.RecordsView:
+        """Some of the records behind a number, in an order of choice, those alone in which a text stands."""
+        with shown.reading():
+            known = shown.trail(key, Cell(figure, line, column), False, True)
+            return records_view(known, part, start, count, sort, desc, search)
+
+    @router.get(f"{path}/records/file")
+    def records_file(
+        shown: at_sheet,
+        key: str,
+        figure: str,
+        line: Place = 0,
+        column: Place = 0,
+    ) -> Response:
+        """All records behind a number as delimited text, in the order in which they came."""
+        with shown.reading():
+            known = shown.trail(key, Cell(figure, line, column), False, True)
+            content = records_csv(known.trail, known.origins, list(known.trail.records.columns))
+        name = f"{known.trail.report.title} {figure} records.csv"
+        return Response(
+            content, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": attachment(name)}
+        )
