@@ -136,7 +136,7 @@ def demo(
         print(f"{len(write_files(files))} files in {files}")
         return
     build(workspace)
-    _serve(workspace, "127.0.0.1", port)
+    _serve(workspace, "127.0.0.1", port, with_mail=True)
 
 
 @app.command()
@@ -283,12 +283,15 @@ def restore(
     print(f"{workspace}: restored from {backup}")
 
 
-def _serve(workspace: Path, host: str, port: int) -> None:
+def _serve(workspace: Path, host: str, port: int, with_mail: bool = False) -> None:
     import uvicorn
 
     from kalendor.api.app import create_app
     from kalendor.desk.desk import Desk
     from kalendor.desk.drop_folder import DropFolders
+    from kalendor.desk.editions.inbox import stand_in
+    from kalendor.desk.editions.schedule import keep_running
+    from kalendor.desk.editions.sending import keep_sending
     from kalendor.intake.apart import Apart
     from kalendor.store.workspace import ServerLock
 
@@ -299,7 +302,9 @@ def _serve(workspace: Path, host: str, port: int) -> None:
     application = create_app(desk, {host})
     folders = DropFolders(desk)
     folders.make()
-    threading.Thread(target=folders.watch, args=(threading.Event(),), daemon=True).start()
+    for work, given in ((folders.watch, ()), (keep_running, (desk,)), (keep_sending, (desk,))):
+        threading.Thread(target=work, args=(*given, threading.Event()), daemon=True).start()
+    inbox = stand_in(desk) if with_mail else None
     with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
@@ -312,6 +317,8 @@ def _serve(workspace: Path, host: str, port: int) -> None:
     try:
         uvicorn.run(application, host=host, port=port, log_level="warning")
     finally:
+        if inbox is not None:
+            inbox.stop()
         desk.readers.close()
         lock.let_go()
 

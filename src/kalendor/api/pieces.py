@@ -23,7 +23,10 @@ Place = Annotated[int, Query(ge=0, le=2**31)]
 
 
 class Shown(Protocol):
-    """A sheet that is shown somewhere."""
+    """A sheet that is shown somewhere; `records`: those behind its numbers may be seen one by one."""
+
+    @property
+    def records(self) -> bool: ...
 
     def sheet(self, key: str) -> Sheet:
         """The sheet of that key; ConflictError where it is no longer at hand as it was."""
@@ -87,7 +90,8 @@ def add_pieces(router: APIRouter, prefix: str, found: Callable[..., Any]) -> Non
     ) -> trails.TrailView:
         """A number explained; 409 where the sheet is no longer at hand as it was."""
         with shown.reading():
-            return trail_view(shown.trail(key, Cell(figure, line, column), True, False))
+            found = trail_view(shown.trail(key, Cell(figure, line, column), True, False))
+            return found if shown.records else found.model_copy(update={"first": None})
 
     @router.get(f"{path}/drivers")
     def drivers(

@@ -201,6 +201,7 @@ class _ReportSheet:
 
     desk: Desk
     id: int
+    records: bool = True
 
     def sheet(self, key: str) -> Sheet:
         found: Sheet | None = self.desk.sheets.get(Key(key))

@@ -137,6 +137,12 @@ def remove_source(desk: AtDesk, id: int) -> None:
     used = used_by(desk, source)
     if used:
         raise DefinitionError(f"{source.name} is used by {used}; change that first")
+    editions = desk.editions.resting_on(id)
+    if editions:
+        which = "an edition was" if editions == 1 else f"{editions:,} editions were"
+        raise DefinitionError(
+            f"{which} issued from {source.name}, and their numbers could no longer be explained; rename it instead"
+        )
     desk.sources.remove(source)
 
 

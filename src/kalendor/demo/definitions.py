@@ -95,6 +95,7 @@ REPORTS: tuple[dict[str, Any], ...] = (
     ),
     _report(
         "Year so far, month by month", "Ticket sales", only=_SAILED, as_of="2026-07-31",
+        window={"of": "sold on", "calendar": TIMETABLE, "show": {"last": 3, "grain": "year"}},
         down=[_period("sold on", "quarter", "month")], across=[_period("sold on", "year")],
         figures=[_SUM_NET, {"name": "So far", "running": "Net fare", "along": "sold on", "restart": "year"}],
         totals={"grand_across": "none"},
@@ -124,6 +125,7 @@ REPORTS: tuple[dict[str, Any], ...] = (
     ),
     _report(
         "Passengers by pier and hour", "Pier counters", as_of="2026-07-31",
+        window={"of": "counted at", "calendar": TIMETABLE, "show": {"this": "month"}},
         down=[{"category": "pier"}], across=[{"period": "counted at", "grains": ["hour_of_day"]}],
         figures=[{"name": "Passengers", "take": "sum", "of": "passengers"}],
         cadence=_owed("month", due={"days": 5}),

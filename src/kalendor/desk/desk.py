@@ -12,6 +12,8 @@ from kalendor.intake.apart import Apart, Here
 from kalendor.store.definitions import Definitions
 from kalendor.store.editions import Editions
 from kalendor.store.intakes import Intakes
+from kalendor.store.links import Links
+from kalendor.store.sendings import Sendings
 from kalendor.store.sources import Sources
 from kalendor.store.workspace import Workspace
 
@@ -34,6 +36,8 @@ class Desk:
         self.intakes = Intakes(self.sources)
         self.definitions = Definitions(self.workspace)
         self.editions = Editions(self.workspace)
+        self.links = Links(self.workspace)
+        self.sendings = Sendings(self.workspace)
         self.memory = Memory(MEMORY_BYTES)
         self.sheets = Memory(MEMORY_BYTES // 4)
         self.readers = readers or Here()

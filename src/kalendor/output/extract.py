@@ -31,4 +31,12 @@ def extract(sheet: Sheet, member: int) -> Sheet:
     rows = Rows(lines.shown.lines[kept], tuple(lines.shown.roles[i] for i in kept))
     path = " › ".join(lines.path(member))
     note = f"Of {sheet.title}: {path} alone. Shares and ranks are those within the whole report."
-    return replace(sheet, title=f"{sheet.title}: {path}", lines=replace(lines, shown=rows), notes=(*sheet.notes, note))
+    here = set(np.flatnonzero(lines.above(np.arange(lines.count), depth) == member).tolist())
+    own_notes = tuple(n for n in sheet.footnotes if not n.gone and (n.line is None or n.line in here))
+    return replace(
+        sheet,
+        title=f"{sheet.title}: {path}",
+        lines=replace(lines, shown=rows),
+        notes=(*sheet.notes, note),
+        footnotes=own_notes,
+    )

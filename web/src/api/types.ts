@@ -4,6 +4,66 @@
  */
 
 export interface paths {
+    "/api/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The Board
+         * @description Reports by the periods of a calendar, as far as is known without comparing editions anew.
+         */
+        get: operations["the_board_api_board_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/board/issue-ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Issue Ready
+         * @description Issue everything that is owed and whose checks pass; the rest is left, each with the reason.
+         */
+        post: operations["issue_ready_api_board_issue_ready_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/board/settled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settled
+         * @description The board, some more of its editions compared with now; to be asked for until none is pending.
+         */
+        post: operations["settled_api_board_settled_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bundles": {
         parameters: {
             query?: never;
@@ -99,6 +159,327 @@ export interface paths {
          * @description The demo's sources, groupings and reports in this workspace, which must be empty.
          */
         post: operations["fill_with_demo_api_demo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Editions
+         * @description All editions, or a report's, in the order in which they were issued.
+         */
+        get: operations["list_editions_api_editions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Edition
+         * @description An edition with its words.
+         */
+        get: operations["one_edition_api_editions__id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{id}/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Edition Document
+         * @description All of an edition as it was kept: the very bytes that its SHA-256 is of.
+         */
+        get: operations["edition_document_api_editions__id__document_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Edition As File
+         * @description An edition to take away.
+         */
+        get: operations["edition_as_file_api_editions__id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{id}/moved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What Moved
+         * @description What moved between an edition and another, or now.
+         */
+        get: operations["what_moved_api_editions__id__moved_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{id}/moved/cell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What Moved In
+         * @description A cell's move taken apart, by its line and column on the edition's sheet (or, `on` other, on the one it is held
+         *     against).
+         */
+        get: operations["what_moved_in_api_editions__id__moved_cell_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{id}/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send Edition
+         * @description Let an edition go out as its report says, or all of it to oneself to try it out.
+         */
+        post: operations["send_edition_api_editions__id__send_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{id}/sendings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sendings
+         * @description Where an edition went, or is on its way to.
+         */
+        get: operations["list_sendings_api_editions__id__sendings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Edition Sheet
+         * @description An edition's sheet as it was issued.
+         */
+        get: operations["edition_sheet_api_editions__id__sheet_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{id}/sheets/{key}/chosen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sheet Chosen
+         * @description A block of cells added up exactly, and as text to copy; 409 as for lines.
+         */
+        post: operations["sheet_chosen_api_editions__id__sheets__key__chosen_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{id}/sheets/{key}/drivers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drivers
+         * @description What drove a change, by each column that can tell; empty for figures that are no change of a sum.
+         */
+        get: operations["drivers_api_editions__id__sheets__key__drivers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{id}/sheets/{key}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sheet Lines
+         * @description The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was.
+         */
+        post: operations["sheet_lines_api_editions__id__sheets__key__lines_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{id}/sheets/{key}/listed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sheet Listed
+         * @description Some of the records listed under a line, a text for each column; 409 as for lines.
+         */
+        post: operations["sheet_listed_api_editions__id__sheets__key__listed_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{id}/sheets/{key}/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Records
+         * @description Some of the records behind a number, in an order of choice, those alone in which a text stands.
+         */
+        get: operations["records_api_editions__id__sheets__key__records_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{id}/sheets/{key}/records/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Records File
+         * @description All records behind a number as delimited text, in the order in which they came.
+         */
+        get: operations["records_file_api_editions__id__sheets__key__records_file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{id}/sheets/{key}/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Trail
+         * @description A number explained; 409 where the sheet is no longer at hand as it was.
+         */
+        get: operations["trail_api_editions__id__sheets__key__trail_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -231,6 +612,46 @@ export interface paths {
          * @description Back by one change.
          */
         post: operations["undo_api_groupings__id__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/inbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Inbox
+         * @description The mails that the stand-in took, the latest first.
+         */
+        get: operations["inbox_api_inbox_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/inbox/{id}/files/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Inbox File
+         * @description A file that came with a mail.
+         */
+        get: operations["inbox_file_api_inbox__id__files__number__get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -377,6 +798,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/links/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Withdraw Link
+         * @description Withdraw a link; it opens nothing any more.
+         */
+        delete: operations["withdraw_link_api_links__id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/look/buckets": {
         parameters: {
             query?: never;
@@ -437,6 +878,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mail
+         * @description Where mail is handed in; empty where nothing is set.
+         */
+        get: operations["mail_api_mail_get"];
+        /**
+         * Set Mail
+         * @description Say where mail is handed in. The password, where one is needed, is the environment's KALENDOR_MAIL_PASSWORD.
+         */
+        put: operations["set_mail_api_mail_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/packs": {
         parameters: {
             query?: never;
@@ -451,6 +916,246 @@ export interface paths {
          * @description Several reports as one workbook or PDF, else as a zip of files; a job as for one file.
          */
         post: operations["make_pack_api_packs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/read/{secret}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Opens
+         * @description What a link opens.
+         */
+        get: operations["opens_api_read__secret__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/read/{secret}/editions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Edition
+         * @description An edition with its words.
+         */
+        get: operations["read_edition_api_read__secret__editions__id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/read/{secret}/editions/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read File
+         * @description An edition to take away.
+         */
+        get: operations["read_file_api_read__secret__editions__id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/read/{secret}/editions/{id}/moved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Moved
+         * @description What moved from another edition that may be read.
+         */
+        get: operations["read_moved_api_read__secret__editions__id__moved_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/read/{secret}/editions/{id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sheet
+         * @description An edition's sheet as it was issued.
+         */
+        get: operations["read_sheet_api_read__secret__editions__id__sheet_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/read/{secret}/editions/{id}/sheets/{key}/chosen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sheet Chosen
+         * @description A block of cells added up exactly, and as text to copy; 409 as for lines.
+         */
+        post: operations["sheet_chosen_api_read__secret__editions__id__sheets__key__chosen_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/read/{secret}/editions/{id}/sheets/{key}/drivers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drivers
+         * @description What drove a change, by each column that can tell; empty for figures that are no change of a sum.
+         */
+        get: operations["drivers_api_read__secret__editions__id__sheets__key__drivers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/read/{secret}/editions/{id}/sheets/{key}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sheet Lines
+         * @description The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was.
+         */
+        post: operations["sheet_lines_api_read__secret__editions__id__sheets__key__lines_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/read/{secret}/editions/{id}/sheets/{key}/listed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sheet Listed
+         * @description Some of the records listed under a line, a text for each column; 409 as for lines.
+         */
+        post: operations["sheet_listed_api_read__secret__editions__id__sheets__key__listed_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/read/{secret}/editions/{id}/sheets/{key}/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Records
+         * @description Some of the records behind a number, in an order of choice, those alone in which a text stands.
+         */
+        get: operations["records_api_read__secret__editions__id__sheets__key__records_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/read/{secret}/editions/{id}/sheets/{key}/records/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Records File
+         * @description All records behind a number as delimited text, in the order in which they came.
+         */
+        get: operations["records_file_api_read__secret__editions__id__sheets__key__records_file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/read/{secret}/editions/{id}/sheets/{key}/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Trail
+         * @description A number explained; 409 where the sheet is no longer at hand as it was.
+         */
+        get: operations["trail_api_read__secret__editions__id__sheets__key__trail_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -688,6 +1393,90 @@ export interface paths {
         get: operations["report_headline_api_reports__id__headline_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Links
+         * @description A report's links, the latest first.
+         */
+        get: operations["list_links_api_reports__id__links_get"];
+        put?: never;
+        /**
+         * Make Link
+         * @description A link under which an edition, or all of a report's, can be read; its path is told this once.
+         */
+        post: operations["make_link_api_reports__id__links_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/past": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Issue Past
+         * @description Issue a report for every period that has ended since a day and has no edition, in one go, as it stands now.
+         */
+        post: operations["issue_past_api_reports__id__past_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/periods/{last_day}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Period Checks
+         * @description What is to be known before a report is issued for the period that ends on a day.
+         */
+        get: operations["period_checks_api_reports__id__periods__last_day__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/periods/{last_day}/issue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Issue Edition
+         * @description Issue a report for the period that ends on a day: 201, or 200 where the edition that stands says the same.
+         */
+        post: operations["issue_edition_api_reports__id__periods__last_day__issue_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -968,6 +1757,46 @@ export interface paths {
          * @description Back by one change.
          */
         post: operations["undo_api_reports__id__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schedules/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Schedule Log
+         * @description What schedules did, the latest first.
+         */
+        get: operations["schedule_log_api_schedules_log_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sendings/{id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send Again
+         * @description Try one that failed once more.
+         */
+        post: operations["send_again_api_sendings__id__again_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1340,6 +2169,68 @@ export interface components {
             /** Source */
             source: string;
         };
+        /**
+         * BoardColumn
+         * @description A period along the top.
+         */
+        BoardColumn: {
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /** Label */
+            label: string;
+            /**
+             * Last Day
+             * Format: date
+             */
+            last_day: string;
+        };
+        /**
+         * BoardRowView
+         * @description A report on the board; `cells` has, for each column, the periods that end in it.
+         */
+        BoardRowView: {
+            /** By Itself */
+            by_itself: boolean;
+            /** Cadence */
+            cadence: string;
+            /** Cells */
+            cells: components["schemas"]["CrossingView"][][];
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+        };
+        /**
+         * BoardView
+         * @description The board. `pending` editions are still to be compared with now; `rest` are reports without a cadence.
+         */
+        BoardView: {
+            /** Calendar */
+            calendar: string;
+            /** Calendars */
+            calendars: string[];
+            /** Columns */
+            columns: components["schemas"]["BoardColumn"][];
+            /** Every */
+            every: string;
+            /** Later */
+            later: boolean;
+            /** Pending */
+            pending: number;
+            /** Rest */
+            rest: components["schemas"]["NamedReport"][];
+            /** Rows */
+            rows: components["schemas"]["BoardRowView"][];
+            /** Said */
+            said: components["schemas"]["SaidPart"][];
+            /** Sources */
+            sources: components["schemas"]["SourceRowView"][];
+            /** Year */
+            year: string;
+        };
         /** Body_bring_bundle_in_api_bundles_post */
         Body_bring_bundle_in_api_bundles_post: {
             /** File */
@@ -1516,6 +2407,43 @@ export interface components {
             list: string[];
         };
         /**
+         * Cadence
+         * @description The editions that a report owes.
+         *
+         *     One for each period of `calendar` (the civil year where left out) from the one that holds `since` on. `of` is the date
+         *     column by which the source must cover the period (the window's, else the first period's, else the first that there is).
+         *     `issue`: by hand, or by itself when it is due and its checks pass. `accept` names what need not be looked at.
+         */
+        Cadence: {
+            /** Accept */
+            accept?: ("not_placed" | "refused" | "unmatched" | "moved" | "source")[];
+            /** Calendar */
+            calendar?: string | null;
+            /**
+             * @default {
+             *       "days": 0
+             *     }
+             */
+            due?: components["schemas"]["Due"];
+            /**
+             * Every
+             * @enum {string}
+             */
+            every: "week" | "month" | "quarter" | "half" | "year";
+            /**
+             * Issue
+             * @default by_hand
+             * @enum {string}
+             */
+            issue?: "by_hand" | "when_ready";
+            /** Limits */
+            limits?: components["schemas"]["Limit"][];
+            /** Of */
+            of?: string | null;
+            /** Since */
+            since?: string | null;
+        };
+        /**
          * Calendar
          * @description A calendar by months, by weeks or by table; exactly one of the three.
          */
@@ -1569,6 +2497,24 @@ export interface components {
             years: components["schemas"]["YearView"][];
         };
         /**
+         * CameView
+         * @description A record that came into a cell or left it.
+         */
+        CameView: {
+            /** Amount */
+            amount: string;
+            /** Came */
+            came: boolean;
+            /** File */
+            file: string;
+            /** Line */
+            line: number;
+            /** Part */
+            part: string;
+            /** Values */
+            values: string[];
+        };
+        /**
          * CategoryEntry
          * @description A column's values, or the named levels of a tree over them.
          *
@@ -1605,6 +2551,62 @@ export interface components {
             top?: number | null;
             /** Tree */
             tree?: string | null;
+        };
+        /**
+         * CheckView
+         * @description A check before issuing, in words.
+         */
+        CheckView: {
+            /** Kind */
+            kind: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "ok" | "look" | "stop";
+            /** Words */
+            words: string;
+        };
+        /**
+         * CheckedView
+         * @description The checks of a report's edition for a period, and what it will say.
+         */
+        CheckedView: {
+            /** Checks */
+            checks: components["schemas"]["CheckView"][];
+            /**
+             * Due
+             * Format: date
+             */
+            due: string;
+            /** Edition */
+            edition?: number | null;
+            /** Figure */
+            figure: string;
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /** Headline */
+            headline: string[];
+            /** Label */
+            label: string;
+            /**
+             * Last Day
+             * Format: date
+             */
+            last_day: string;
+            /** Lines */
+            lines: components["schemas"]["SaidLine"][];
+            /** Moved */
+            moved?: boolean | null;
+            /** Ready */
+            ready: boolean;
+            /** Report */
+            report: number;
+            /** Title */
+            title: string;
         };
         /**
          * ChoiceView
@@ -1818,6 +2820,71 @@ export interface components {
             found: string;
         };
         /**
+         * CoverView
+         * @description How a source is filled in a period.
+         */
+        CoverView: {
+            /**
+             * Filled
+             * @enum {string}
+             */
+            filled: "whole" | "part" | "missing" | "open" | "before";
+            /** Records */
+            records: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * CrossingView
+         * @description A report's period on the board. `sign` is its place in the year; `moved`: whether the numbers of its edition have moved
+         *     since, None where that is not known (yet).
+         */
+        CrossingView: {
+            /**
+             * Due
+             * Format: date
+             */
+            due: string;
+            /** Edition */
+            edition?: number | null;
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /** Label */
+            label: string;
+            /**
+             * Last Day
+             * Format: date
+             */
+            last_day: string;
+            /**
+             * Left
+             * @default
+             */
+            left?: string;
+            /** Moved */
+            moved?: boolean | null;
+            /**
+             * Number
+             * @default 0
+             */
+            number?: number;
+            /** Sign */
+            sign: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "issued" | "restated" | "due" | "late" | "waiting" | "past" | "open";
+            /**
+             * Waits
+             * @default
+             */
+            waits?: string;
+        };
+        /**
          * DayRun
          * @description Runs of `days` days, counted from `from`.
          */
@@ -1829,6 +2896,35 @@ export interface components {
              * Format: date
              */
             from: string;
+        };
+        /**
+         * Delivery
+         * @description How an edition is sent: to whom, as which files, with what text; `folder` is one to put the files in.
+         */
+        Delivery: {
+            /** Folder */
+            folder?: string | null;
+            /** Formats */
+            formats?: ("xlsx" | "pdf" | "html" | "csv" | "ods" | "json" | "parquet")[];
+            /** Level */
+            level?: string | null;
+            /**
+             * Subject
+             * @default
+             */
+            subject?: string;
+            /**
+             * Text
+             * @default
+             */
+            text?: string;
+            /** To */
+            to?: components["schemas"]["Receiver"][];
+            /**
+             * When Issued
+             * @default false
+             */
+            when_issued?: boolean;
         };
         /**
          * DriversView
@@ -1871,6 +2967,16 @@ export interface components {
             waiting: number;
         };
         /**
+         * Due
+         * @description When an edition is due: so many days, or working days of the calendar, after its period's end; one of the two.
+         */
+        Due: {
+            /** Days */
+            days?: number | null;
+            /** Working Days */
+            working_days?: number | null;
+        };
+        /**
          * EditView
          * @description A report after a change, and its sheet; `fault` says why there is none.
          */
@@ -1879,6 +2985,89 @@ export interface components {
             fault: string;
             report: components["schemas"]["ReportView"];
             sheet: components["schemas"]["SheetView"] | null;
+        };
+        /**
+         * EditionLine
+         * @description An edition as it is listed. `latest`: none was issued for its period since.
+         */
+        EditionLine: {
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /** Id */
+            id: number;
+            /** Issued At */
+            issued_at: string;
+            /** Issued By */
+            issued_by: string;
+            /** Label */
+            label: string;
+            /**
+             * Last Day
+             * Format: date
+             */
+            last_day: string;
+            /** Latest */
+            latest: boolean;
+            /** Moved */
+            moved?: boolean | null;
+            /** Named */
+            named: string;
+            /** Number */
+            number: number;
+            /** Report */
+            report: number;
+            /** Sha256 */
+            sha256: string;
+            /** Sign */
+            sign: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * EditionView
+         * @description An edition with its words, and those of the same report beside it. `widths` of what moved are left to the page.
+         */
+        EditionView: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Beside */
+            beside: components["schemas"]["EditionLine"][];
+            /** Brief */
+            brief: string;
+            edition: components["schemas"]["EditionLine"];
+            /** Files */
+            files: number;
+            /** First Issued At */
+            first_issued_at: string;
+            /** Footnotes */
+            footnotes: components["schemas"]["FootnoteView"][];
+            /** Headline */
+            headline: string[];
+            /** Layout */
+            layout: {
+                [key: string]: unknown;
+            };
+            /** Source */
+            source: string;
+            /**
+             * Trail
+             * @default records
+             * @enum {string}
+             */
+            trail?: "none" | "words" | "records";
+            /** Versions */
+            versions: components["schemas"]["EditionLine"][];
+            /**
+             * Why
+             * @default
+             */
+            why?: string;
         };
         /**
          * Export
@@ -1986,6 +3175,20 @@ export interface components {
             figure: string;
             /** Total */
             total: string;
+        };
+        /**
+         * FootnoteView
+         * @description A note under the sheet, and where its mark stands: a line, a column, a figure.
+         */
+        FootnoteView: {
+            /** Column */
+            column: number | null;
+            /** Figure */
+            figure: string | null;
+            /** Line */
+            line: number | null;
+            /** Text */
+            text: string;
         };
         /**
          * Format
@@ -2168,13 +3371,43 @@ export interface components {
         /** ImpactView */
         ImpactView: {
             /** Lines */
-            lines: components["schemas"]["MovedView"][];
+            lines: components["schemas"]["kalendor__api__grouping_models__MovedView"][];
             /** Moved */
             moved: number;
             /** Problem */
             problem: string;
             /** Report */
             report: string;
+        };
+        /**
+         * InboxFile
+         * @description A file that came with a mail.
+         */
+        InboxFile: {
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+        };
+        /**
+         * InboxMail
+         * @description A mail in the stand-in's inbox.
+         */
+        InboxMail: {
+            /** At */
+            at: string;
+            /** Files */
+            files: components["schemas"]["InboxFile"][];
+            /** Id */
+            id: string;
+            /** Sender */
+            sender: string;
+            /** Subject */
+            subject: string;
+            /** Text */
+            text: string;
+            /** To */
+            to: string;
         };
         /** IntakeView */
         IntakeView: {
@@ -2202,6 +3435,15 @@ export interface components {
             replaced: number;
             /** Undone */
             undone: boolean;
+        };
+        /**
+         * IssuedView
+         * @description An edition, and whether it was issued just now; else the one that stands says the same already.
+         */
+        IssuedView: {
+            edition: components["schemas"]["EditionLine"];
+            /** Fresh */
+            fresh: boolean;
         };
         /**
          * JobView
@@ -2312,6 +3554,21 @@ export interface components {
             name: string;
         };
         /**
+         * Limit
+         * @description How far a figure's total may move, in percent of its base, before somebody has to look.
+         */
+        Limit: {
+            /**
+             * Against
+             * @enum {string}
+             */
+            against: "period_before" | "year_earlier";
+            /** Figure */
+            figure: string;
+            /** Percent */
+            percent: number;
+        };
+        /**
          * LinesAsked
          * @description Lines, and the columns from `first` on that are wanted of them; 0 columns are all.
          */
@@ -2348,6 +3605,47 @@ export interface components {
             shown: number;
         };
         /**
+         * LinkAsked
+         * @description A link to be made: to one edition or (None) all of a report's, until a day, with numbers explained so far.
+         */
+        LinkAsked: {
+            /** Edition */
+            edition?: number | null;
+            /** Ends On */
+            ends_on?: string | null;
+            /**
+             * Trail
+             * @default words
+             * @enum {string}
+             */
+            trail?: "none" | "words" | "records";
+        };
+        /**
+         * LinkView
+         * @description A link; `path` is told once, when it is made.
+         */
+        LinkView: {
+            /** Edition */
+            edition: number | null;
+            /** Ends On */
+            ends_on: string | null;
+            /** Id */
+            id: number;
+            /** Made At */
+            made_at: string;
+            /** Open */
+            open: boolean;
+            /**
+             * Path
+             * @default
+             */
+            path?: string;
+            /** Trail */
+            trail: string;
+            /** Withdrawn At */
+            withdrawn_at: string | null;
+        };
+        /**
          * ListedAsked
          * @description Records of a line, from the first on.
          */
@@ -2378,6 +3676,22 @@ export interface components {
             records: number[];
             /** Widths */
             widths: number[];
+        };
+        /**
+         * LogLine
+         * @description A line of the schedules' log.
+         */
+        LogLine: {
+            /** At */
+            at: string;
+            /** Label */
+            label: string;
+            /** Outcome */
+            outcome: string;
+            /** Reason */
+            reason: string;
+            /** Report */
+            report: number;
         };
         /**
          * Lookup
@@ -2431,6 +3745,69 @@ export interface components {
             problem: string;
         };
         /**
+         * MailServer
+         * @description Where mail is handed in; the password, where one is needed, is told by the environment alone.
+         */
+        MailServer: {
+            /** Host */
+            host: string;
+            /**
+             * Port
+             * @default 25
+             */
+            port?: number;
+            /**
+             * Security
+             * @default starttls
+             * @enum {string}
+             */
+            security?: "none" | "starttls" | "tls";
+            /** Sender */
+            sender: string;
+            /**
+             * User
+             * @default
+             */
+            user?: string;
+        };
+        /**
+         * MailView
+         * @description Where mail is handed in; `stand_in`: to the one that comes with the demo, whose inbox is a page.
+         */
+        MailView: {
+            /**
+             * Host
+             * @default
+             */
+            host?: string;
+            /**
+             * Port
+             * @default 25
+             */
+            port?: number;
+            /**
+             * Security
+             * @default starttls
+             * @enum {string}
+             */
+            security?: "none" | "starttls" | "tls";
+            /**
+             * Sender
+             * @default
+             */
+            sender?: string;
+            /**
+             * Stand In
+             * @default false
+             */
+            stand_in?: boolean;
+            /**
+             * User
+             * @default
+             */
+            user?: string;
+        };
+        /**
          * Months
          * @description Years of twelve months from a given day of a given month.
          */
@@ -2446,14 +3823,69 @@ export interface components {
              */
             start_month?: number;
         };
-        /** MovedView */
-        MovedView: {
-            /** After */
-            after: string;
-            /** Before */
-            before: string;
+        /**
+         * MovedCell
+         * @description A cell that moved: where it stands on the sheet that is shown (None where it is not on it), and what it said and says.
+         */
+        MovedCell: {
+            /** Column */
+            column: number | null;
+            /** Columns */
+            columns: string[];
+            /** Figure */
+            figure: string;
             /** Line */
-            line: string;
+            line: number | null;
+            /** Lines */
+            lines: string[];
+            /** Now */
+            now: string;
+            /** Was */
+            was: string;
+        };
+        /**
+         * MovedCellView
+         * @description A moved cell taken apart; the exact parts add up to the exact move.
+         */
+        MovedCellView: {
+            /** By */
+            by: string;
+            /** Columns */
+            columns: string[];
+            /** Exact */
+            exact: string | null;
+            /** Figure */
+            figure: string;
+            /** Lines */
+            lines: string[];
+            /** Now */
+            now: string;
+            /** Parts */
+            parts: components["schemas"]["MovedPart"][];
+            /** Was */
+            was: string;
+        };
+        /**
+         * MovedPart
+         * @description What one cause moved in a cell: by how much as people read it (`by`) and exactly (`exact`), with the records.
+         */
+        MovedPart: {
+            /** By */
+            by: string;
+            /** Columns */
+            columns: string[];
+            /** Exact */
+            exact: string | null;
+            /** Kinds */
+            kinds: string[];
+            /** More */
+            more: number;
+            /** Records */
+            records: components["schemas"]["CameView"][];
+            /** Title */
+            title: string;
+            /** Words */
+            words: string[];
         };
         /**
          * MoverView
@@ -2515,6 +3947,16 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * NamedReport
+         * @description A report by its id and title.
+         */
+        NamedReport: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+        };
         /** NewName */
         NewName: {
             /** Name */
@@ -2554,6 +3996,23 @@ export interface components {
             value?: string | null;
         };
         /**
+         * Note
+         * @description A footnote: on the line of those labels, in the column of those labels and the figure of that name, or, with none of
+         *     them, on the sheet. `as_of` is the as-of date of the one edition that it belongs to; left out, it stays.
+         */
+        Note: {
+            /** As Of */
+            as_of?: string | null;
+            /** Column */
+            column?: string[] | null;
+            /** Figure */
+            figure?: string | null;
+            /** Line */
+            line?: string[] | null;
+            /** Text */
+            text: string;
+        };
+        /**
          * OutOfSight
          * @description Lines and columns left out of sight, each by its labels from the outermost in; totals count them all the same.
          */
@@ -2562,26 +4021,6 @@ export interface components {
             columns?: string[][];
             /** Lines */
             lines?: string[][];
-        };
-        /**
-         * OutcomeView
-         * @description What keeping a waiting file would do; `problem` says why it cannot be kept as it is.
-         */
-        OutcomeView: {
-            /** Added */
-            added: string[];
-            /** Doubled */
-            doubled: number;
-            /** Here */
-            here: number;
-            /** Problem */
-            problem: string;
-            /** Replaced */
-            replaced: number;
-            /** Sums */
-            sums: string[][];
-            /** Unplaced */
-            unplaced: string[];
         };
         /**
          * Over
@@ -2770,6 +4209,33 @@ export interface components {
             rival: components["schemas"]["RivalView"] | null;
         };
         /**
+         * ReaderView
+         * @description What a link opens: the editions that may be read.
+         */
+        ReaderView: {
+            /** Editions */
+            editions: components["schemas"]["EditionLine"][];
+            /** Title */
+            title: string;
+            /**
+             * Trail
+             * @enum {string}
+             */
+            trail: "none" | "words" | "records";
+            /** Workspace */
+            workspace: string;
+        };
+        /**
+         * Receiver
+         * @description Who gets an edition by mail; with `member`, only that member's part of the level that the delivery names.
+         */
+        Receiver: {
+            /** Address */
+            address: string;
+            /** Member */
+            member?: string | null;
+        };
+        /**
          * RecordList
          * @description Records listed under the lowest level: which columns (none named: all of the source's), in which order; records of
          *     equal order stand as they came.
@@ -2851,10 +4317,12 @@ export interface components {
             as_of?: string | null;
             /** Beside */
             beside?: components["schemas"]["Beside"][];
+            cadence?: components["schemas"]["Cadence"] | null;
             /** Columns */
             columns?: (components["schemas"]["FormulaColumn"] | components["schemas"]["LookupColumn"])[];
             /** Controls */
             controls?: components["schemas"]["Control"][];
+            delivery?: components["schemas"]["Delivery"] | null;
             /** Down */
             down?: (components["schemas"]["CategoryEntry"] | components["schemas"]["PeriodEntry"] | components["schemas"]["BucketEntry"] | components["schemas"]["AgeEntry"])[];
             /**
@@ -2900,6 +4368,8 @@ export interface components {
             layout?: components["schemas"]["Layout"];
             /** Lines */
             lines?: components["schemas"]["WorkedLine"][];
+            /** Notes */
+            notes?: components["schemas"]["Note"][];
             /** Only */
             only?: string[];
             /**
@@ -3064,6 +4534,62 @@ export interface components {
             running: string;
         };
         /**
+         * SaidLine
+         * @description A line of what an edition will say.
+         */
+        SaidLine: {
+            /** Change */
+            change: string;
+            /** Label */
+            label: string;
+            /** Total */
+            total: boolean;
+            /** Value */
+            value: string;
+        };
+        /**
+         * SaidPart
+         * @description A part of the sentence that says how things stand; `needs` somebody.
+         */
+        SaidPart: {
+            /** Needs */
+            needs: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
+         * SendAsked
+         * @description An edition to be sent as its report says; `only_to`: a try-out to oneself.
+         */
+        SendAsked: {
+            /** Only To */
+            only_to?: string | null;
+        };
+        /**
+         * SendingView
+         * @description An edition on its way to a receiver.
+         */
+        SendingView: {
+            /** Address */
+            address: string;
+            /** Done At */
+            done_at: string | null;
+            /** Edition */
+            edition: number;
+            /** Id */
+            id: number;
+            /** Made At */
+            made_at: string;
+            /** Member */
+            member: string;
+            /** State */
+            state: string;
+            /** Told */
+            told: string;
+            /** Tries */
+            tries: number;
+        };
+        /**
          * Share
          * @description A figure as a part of a total of the same figure.
          */
@@ -3208,6 +4734,20 @@ export interface components {
              * @default
              */
             stale?: string;
+        };
+        /**
+         * SourceRowView
+         * @description A source on the board, by the date column `of`.
+         */
+        SourceRowView: {
+            /** Cells */
+            cells: components["schemas"]["CoverView"][];
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Of */
+            of: string;
         };
         /**
          * SourceView
@@ -3592,7 +5132,7 @@ export interface components {
             mends: number | null;
             /** Notes */
             notes: string[];
-            outcome: components["schemas"]["OutcomeView"];
+            outcome: components["schemas"]["kalendor__api__models__OutcomeView"];
             /** Records */
             records: number;
             /** Refused */
@@ -3731,6 +5271,69 @@ export interface components {
             /** Working Days */
             working_days: number;
         };
+        /**
+         * MovedView
+         * @description What moved between an edition and another, or now; the first of it, and how many cells in all. `causes` are what changed
+         *     in between, in the fixed order.
+         */
+        kalendor__api__edition_models__MovedView: {
+            /** Causes */
+            causes: string[];
+            /** Cells */
+            cells: components["schemas"]["MovedCell"][];
+            /** Count */
+            count: number;
+            /** Earlier */
+            earlier: string;
+            /** Later */
+            later: string;
+        };
+        /**
+         * OutcomeView
+         * @description What became of a report's period: its edition, or why it was left.
+         */
+        kalendor__api__edition_models__OutcomeView: {
+            /** Edition */
+            edition?: number | null;
+            /** Label */
+            label: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason?: string;
+            /** Title */
+            title: string;
+        };
+        /** MovedView */
+        kalendor__api__grouping_models__MovedView: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Line */
+            line: string;
+        };
+        /**
+         * OutcomeView
+         * @description What keeping a waiting file would do; `problem` says why it cannot be kept as it is.
+         */
+        kalendor__api__models__OutcomeView: {
+            /** Added */
+            added: string[];
+            /** Doubled */
+            doubled: number;
+            /** Here */
+            here: number;
+            /** Problem */
+            problem: string;
+            /** Replaced */
+            replaced: number;
+            /** Sums */
+            sums: string[][];
+            /** Unplaced */
+            unplaced: string[];
+        };
     };
     responses: never;
     parameters: never;
@@ -3740,6 +5343,92 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    the_board_api_board_get: {
+        parameters: {
+            query?: {
+                calendar?: string | null;
+                every?: "week" | "month" | "quarter" | "year";
+                back?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    issue_ready_api_board_issue_ready_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["kalendor__api__edition_models__OutcomeView"][];
+                };
+            };
+        };
+    };
+    settled_api_board_settled_post: {
+        parameters: {
+            query?: {
+                calendar?: string | null;
+                every?: "week" | "month" | "quarter" | "year";
+                back?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     bring_bundle_in_api_bundles_post: {
         parameters: {
             query?: never;
@@ -3887,6 +5576,559 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    list_editions_api_editions_get: {
+        parameters: {
+            query?: {
+                report?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditionLine"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    one_edition_api_editions__id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditionView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    edition_document_api_editions__id__document_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    edition_as_file_api_editions__id__file_get: {
+        parameters: {
+            query?: {
+                format?: string;
+                shape?: string | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    what_moved_api_editions__id__moved_get: {
+        parameters: {
+            query?: {
+                against?: number | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["kalendor__api__edition_models__MovedView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    what_moved_in_api_editions__id__moved_cell_get: {
+        parameters: {
+            query: {
+                figure: string;
+                line?: number;
+                column?: number;
+                against?: number | null;
+                on?: "shown" | "other";
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedCellView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    send_edition_api_editions__id__send_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SendingView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_sendings_api_editions__id__sendings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SendingView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    edition_sheet_api_editions__id__sheet_get: {
+        parameters: {
+            query?: {
+                at?: number;
+                open?: number;
+                first?: number;
+                columns?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sheet_chosen_api_editions__id__sheets__key__chosen_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChosenView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    drivers_api_editions__id__sheets__key__drivers_get: {
+        parameters: {
+            query: {
+                figure: string;
+                line?: number;
+                column?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DriversView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sheet_lines_api_editions__id__sheets__key__lines_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinesAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinesView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sheet_listed_api_editions__id__sheets__key__listed_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListedAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    records_api_editions__id__sheets__key__records_get: {
+        parameters: {
+            query: {
+                figure: string;
+                line?: number;
+                column?: number;
+                part?: string;
+                start?: number;
+                count?: number;
+                sort?: string | null;
+                desc?: boolean;
+                search?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordsView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    records_file_api_editions__id__sheets__key__records_file_get: {
+        parameters: {
+            query: {
+                figure: string;
+                line?: number;
+                column?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    trail_api_editions__id__sheets__key__trail_get: {
+        parameters: {
+            query: {
+                figure: string;
+                line?: number;
+                column?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
             };
         };
     };
@@ -4174,6 +6416,56 @@ export interface operations {
             };
         };
     };
+    inbox_api_inbox_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InboxMail"][];
+                };
+            };
+        };
+    };
+    inbox_file_api_inbox__id__files__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     redo_intake_api_intakes__id__redo_post: {
         parameters: {
             query?: never;
@@ -4389,6 +6681,37 @@ export interface operations {
             };
         };
     };
+    withdraw_link_api_links__id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     look_at_buckets_api_look_buckets_post: {
         parameters: {
             query?: {
@@ -4497,6 +6820,59 @@ export interface operations {
             };
         };
     };
+    mail_api_mail_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailView"];
+                };
+            };
+        };
+    };
+    set_mail_api_mail_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MailServer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     make_pack_api_packs_post: {
         parameters: {
             query?: never;
@@ -4517,6 +6893,438 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    opens_api_read__secret__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReaderView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_edition_api_read__secret__editions__id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditionView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_file_api_read__secret__editions__id__file_get: {
+        parameters: {
+            query?: {
+                format?: string;
+                shape?: string | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_moved_api_read__secret__editions__id__moved_get: {
+        parameters: {
+            query: {
+                against: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["kalendor__api__edition_models__MovedView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_sheet_api_read__secret__editions__id__sheet_get: {
+        parameters: {
+            query?: {
+                at?: number;
+                open?: number;
+                first?: number;
+                columns?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sheet_chosen_api_read__secret__editions__id__sheets__key__chosen_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChosenView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    drivers_api_read__secret__editions__id__sheets__key__drivers_get: {
+        parameters: {
+            query: {
+                figure: string;
+                line?: number;
+                column?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DriversView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sheet_lines_api_read__secret__editions__id__sheets__key__lines_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinesAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinesView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sheet_listed_api_read__secret__editions__id__sheets__key__listed_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListedAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    records_api_read__secret__editions__id__sheets__key__records_get: {
+        parameters: {
+            query: {
+                figure: string;
+                line?: number;
+                column?: number;
+                part?: string;
+                start?: number;
+                count?: number;
+                sort?: string | null;
+                desc?: boolean;
+                search?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordsView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    records_file_api_read__secret__editions__id__sheets__key__records_file_get: {
+        parameters: {
+            query: {
+                figure: string;
+                line?: number;
+                column?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    trail_api_read__secret__editions__id__sheets__key__trail_get: {
+        parameters: {
+            query: {
+                figure: string;
+                line?: number;
+                column?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailView"];
                 };
             };
             /** @description Validation Error */
@@ -5024,6 +7832,169 @@ export interface operations {
             };
         };
     };
+    list_links_api_reports__id__links_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    make_link_api_reports__id__links_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    issue_past_api_reports__id__past_post: {
+        parameters: {
+            query: {
+                since: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["kalendor__api__edition_models__OutcomeView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    period_checks_api_reports__id__periods__last_day__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                last_day: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckedView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    issue_edition_api_reports__id__periods__last_day__issue_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                last_day: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IssuedView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     preview_api_reports__id__preview_get: {
         parameters: {
             query?: {
@@ -5204,8 +8175,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                id: number;
                 key: string;
+                id: number;
             };
             cookie?: never;
         };
@@ -5244,8 +8215,8 @@ export interface operations {
             };
             header?: never;
             path: {
-                id: number;
                 key: string;
+                id: number;
             };
             cookie?: never;
         };
@@ -5276,8 +8247,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                id: number;
                 key: string;
+                id: number;
             };
             cookie?: never;
         };
@@ -5312,8 +8283,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                id: number;
                 key: string;
+                id: number;
             };
             cookie?: never;
         };
@@ -5358,8 +8329,8 @@ export interface operations {
             };
             header?: never;
             path: {
-                id: number;
                 key: string;
+                id: number;
             };
             cookie?: never;
         };
@@ -5394,8 +8365,8 @@ export interface operations {
             };
             header?: never;
             path: {
-                id: number;
                 key: string;
+                id: number;
             };
             cookie?: never;
         };
@@ -5430,8 +8401,8 @@ export interface operations {
             };
             header?: never;
             path: {
-                id: number;
                 key: string;
+                id: number;
             };
             cookie?: never;
         };
@@ -5510,6 +8481,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReportView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    schedule_log_api_schedules_log_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogLine"][];
+                };
+            };
+        };
+    };
+    send_again_api_sendings__id__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SendingView"];
                 };
             };
             /** @description Validation Error */

@@ -13,13 +13,14 @@ class Footnote:
     """A note under the sheet; its mark stands at a line, at a column, or where both are known at a cell of a figure.
 
     `line` and `column` are positions on the sheet, None where the note is not on one; `figure` None where it is not on one
-    figure alone.
+    figure alone. `gone`: what it was on is not on the sheet.
     """
 
     text: str
     line: int | None = None
     column: int | None = None
     figure: str | None = None
+    gone: bool = False
 
 
 def footnotes(
@@ -43,5 +44,5 @@ def _placed(note: Note, lines: Side, columns: Side, figures: Sequence[str]) -> F
     gone = line == -1 or column == -1 or (note.figure is not None and figure is None)
     if gone:
         place = " › ".join([*(note.line or []), *(note.column or []), *([note.figure] if note.figure else [])])
-        return Footnote(f"{place}: {note.text}" if place else note.text)
+        return Footnote(f"{place}: {note.text}" if place else note.text, gone=True)
     return Footnote(note.text, line, column, figure)

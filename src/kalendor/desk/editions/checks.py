@@ -15,6 +15,7 @@ from kalendor.core.sheet.moves import cell_value
 from kalendor.core.sheet.sheet import Sheet, ShownFigure
 from kalendor.core.values.columns import NUMERIC, day_of, days_of
 from kalendor.core.values.days import short_day
+from kalendor.definitions.axis import AgeEntry
 from kalendor.definitions.figure import Compare
 from kalendor.definitions.recurring import Limit
 from kalendor.definitions.report import LookupColumn, Report
@@ -87,7 +88,7 @@ def checked(desk: Desk, one: Recurs, period: Recurring) -> Checked:
             sheet = sheet_of(desk, ingredients)
             found += [*_foots(sheet), *_agrees(sheet), *_unplaced(sheet), *_refused(desk, report, period)]
             found += [*_unmatched(desk, report, ingredients, period), *_limits(desk, one, sheet, period)]
-            found += [*_stale_window(report, period), *_headline_moved(desk, report, ingredients, sheet)]
+            found += [*_stale_window(desk, report, period), *_headline_moved(desk, report, ingredients, sheet)]
             said = heading_of(report, sheet, lambda cell: trail_of(desk, ingredients, sheet, cell))
     except FootingError as error:
         return Checked((*found, Check("foots", "stop", f"The sheet does not foot: {error}")))
@@ -259,14 +260,22 @@ def _total(sheet: Sheet, name: str) -> Any:
     return None if figure is None else cell_value(figure, latest(sheet.columns))
 
 
-def _stale_window(report: Report, period: Recurring) -> Iterator[Check]:
-    """A window that names its own ends does not follow the period."""
+def _stale_window(desk: Desk, report: Report, period: Recurring) -> Iterator[Check]:
+    """A window that does not follow the period, or none, so that later records are on the sheet too."""
     show = report.window.show if report.window is not None else None
-    if show is None or show.from_ is None or show.to is None:
+    if show is not None:
+        if show.from_ is not None and show.to is not None and show.to != day_of(period.last):
+            words = f"The window runs from {_said(show.from_)} to {_said(show.to)} in every edition"
+            yield Check("window", "look", f"{words}; it does not follow the period")
         return
-    ends = show.from_ <= day_of(period.last) <= show.to
-    if not ends or show.to != day_of(period.last):
-        words = f"The window runs from {_said(show.from_)} to {_said(show.to)} in every edition; it does not follow the period"
+    source = desk.sources.named(report.source)
+    open_items = any(isinstance(e, AgeEntry) and e.opened for e in (*report.down, *report.across))
+    if source is None or open_items:
+        return
+    name = date_column(report, complete(desk, source).records)
+    known = None if name is None else filling(desk, source, name)
+    if known is not None and known.last > period.last:
+        words = f"It has no window, so records after {short_day(period.last)} are on the sheet, too"
         yield Check("window", "look", words)
 
 

@@ -5,21 +5,22 @@ from kalendor.desk.editions.issuing import opened
 from kalendor.desk.handing_over import TakenAway
 from kalendor.output.names import file_stem
 from kalendor.output.writers import form_of, write
-from kalendor.store.editions import ordinal
+from kalendor.store.editions import Edition, ordinal
 
 
 def edition_file(desk: Desk, id: int, form: str, shape: str | None) -> TakenAway:
-    """An edition's file in a format and shape, named as `net-fare-by-sea-area-2026-07.xlsx`, a later one of the same period
-    with its number.
+    """An edition's file in a format and shape.
 
     Raises DefinitionError for a format that there is not.
     """
     found = form_of(form)
     edition = opened(desk, id)
-    again = f" {ordinal(edition.edition.number)} edition" if edition.edition.number > 1 else ""
-    name = f"{file_stem(f'{edition.edition.title} {_period(edition.edition.every, edition.edition.last_day)}{again}')}"
-    return TakenAway(f"{name}.{found.ending}", found.media, write(edition.handover, form, shape))
+    content = write(edition.handover, form, shape)
+    return TakenAway(file_name(edition.edition, found.ending), found.media, content)
 
 
-def _period(every: str, last_day: str) -> str:
-    return last_day if every == "week" else last_day[:7]
+def file_name(edition: Edition, ending: str, member: str = "") -> str:
+    """As `net-fare-by-sea-area-2026-07.xlsx`; a later edition of the same period has its number, a member's part its name."""
+    again = f" {ordinal(edition.number)} edition" if edition.number > 1 else ""
+    period = edition.last_day if edition.every == "week" else edition.last_day[:7]
+    return f"{file_stem(f'{edition.title} {member} {period}{again}')}.{ending}"

@@ -1,6 +1,7 @@
 """What moved from an edition to another, or to now, and why: records first, then look-ups, groupings and calendars, then the
 report itself. The parts of a cell are the differences of the sheets in between, so they add up exactly to its move."""
 
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -280,14 +281,7 @@ def _records(desk: Desk, before: Step, step: Step, place: Place) -> dict[str, An
         was, now = _behind(desk, before, place), _behind(desk, step, place)
     except KalendorError:
         return {}
-    found = []
-    for own, (amount, values) in now.items():
-        if own not in was or was[own][0] != amount:
-            found.append((True, own, amount, values))
-    for own, (amount, values) in was.items():
-        if own not in now or now[own][0] != amount:
-            found.append((False, own, amount, values))
-    found.sort(key=lambda one: (one[1][1], one[1][2], one[0]))
+    found = _different(was, now)
     origins = _origins(desk, [own for _, own, *_ in found[:MOST_LISTED]])
     listed = [
         Came(came, *origins.get((own[1], own[2]), ("", 0)), own[0], amount, values)
@@ -299,9 +293,28 @@ def _records(desk: Desk, before: Step, step: Step, place: Place) -> dict[str, An
 
 
 Own = tuple[str, int, int]
+Behind = dict[Own, tuple[str, tuple[str, ...]]]
 
 
-def _behind(desk: Desk, step: Step, place: Place) -> dict[Own, tuple[str, tuple[str, ...]]]:
+def _different(was: Behind, now: Behind) -> list[tuple[bool, Own, str, tuple[str, ...]]]:
+    """The records that came (True) and left, in the order of their rows. A record that came again in another file, the same in
+    every value, did neither."""
+    came = [(own, *one) for own, one in now.items() if was.get(own, ("",))[0] != one[0] or own not in was]
+    left = [(own, *one) for own, one in was.items() if now.get(own, ("",))[0] != one[0] or own not in now]
+    again = Counter((own[0], *rest) for own, *rest in came) & Counter((own[0], *rest) for own, *rest in left)
+    found = []
+    for way, records in ((True, came), (False, left)):
+        same = again.copy()
+        for own, amount, values in records:
+            alike = (own[0], amount, values)
+            if same[alike]:
+                same[alike] -= 1
+            else:
+                found.append((way, own, amount, values))
+    return sorted(found, key=lambda one: (one[1][1], one[1][2], one[0]))
+
+
+def _behind(desk: Desk, step: Step, place: Place) -> Behind:
     """The records behind a cell after a step, by part, source and row: what each gives, and its values."""
     at = step.places.at(place)
     if at is None:
@@ -312,7 +325,7 @@ def _behind(desk: Desk, step: Step, place: Place) -> dict[Own, tuple[str, tuple[
     source = step.after.source(step.after.report.source)
     assert source is not None
     names = [c.name for c in source.columns]
-    found: dict[Own, tuple[str, tuple[str, ...]]] = {}
+    found: Behind = {}
     ids, rows = _row_ids(desk, step.after)
     for name, part in trail.operand.parts():
         if part.rows is None:

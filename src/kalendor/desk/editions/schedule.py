@@ -8,8 +8,9 @@ from kalendor.core.groupings.recurring import Recurring
 from kalendor.core.values.columns import day_number, day_of
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.checks import checked
-from kalendor.desk.editions.issuing import issue
+from kalendor.desk.editions.issuing import Issued, issue
 from kalendor.desk.editions.owed import Recurs, owed, recurring_reports
+from kalendor.desk.editions.sending import send
 from kalendor.errors import KalendorError
 from kalendor.log import log_unexpected
 from kalendor.store.definitions import stamp
@@ -81,7 +82,19 @@ def tried(desk: Desk, one: Recurs, period: Recurring) -> Outcome:
         done = issue(desk, one.id, period)
     except KalendorError as error:
         return Outcome(one.report.title, period, reason=str(error))
-    return Outcome(one.report.title, period, done.edition)
+    return Outcome(one.report.title, period, done.edition, sent_along(desk, one, done))
+
+
+def sent_along(desk: Desk, one: Recurs, done: Issued) -> str:
+    """Send an edition that was just issued, where its report asks for that; why it could not be, if so."""
+    delivery = one.report.delivery
+    if not done.fresh or delivery is None or not delivery.when_issued:
+        return ""
+    try:
+        send(desk, done.edition.id, delivery)
+    except KalendorError as error:
+        return f"issued, and not sent: {error}"
+    return ""
 
 
 def _log(desk: Desk, one: Recurs, outcome: Outcome) -> None:

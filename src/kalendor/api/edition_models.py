@@ -1,0 +1,346 @@
+"""What the board, editions and their readers are answered with."""
+
+from datetime import date
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, Field
+
+from kalendor.api.sheet_models import SheetView
+
+CheckState = Literal["ok", "look", "stop"]
+CrossingState = Literal["issued", "restated", "due", "late", "waiting", "past", "open"]
+
+
+class CrossingView(BaseModel):
+    """A report's period on the board. `sign` is its place in the year; `moved`: whether the numbers of its edition have moved
+    since, None where that is not known (yet)."""
+
+    label: str
+    sign: str
+    first_day: date
+    last_day: date
+    state: CrossingState
+    due: date
+    edition: int | None = None
+    number: int = 0
+    moved: bool | None = None
+    waits: str = ""
+    left: str = ""
+
+
+class BoardRowView(BaseModel):
+    """A report on the board; `cells` has, for each column, the periods that end in it."""
+
+    id: int
+    title: str
+    cadence: str
+    by_itself: bool
+    cells: list[list[CrossingView]]
+
+
+class CoverView(BaseModel):
+    """How a source is filled in a period."""
+
+    records: int
+    filled: Literal["whole", "part", "missing", "open", "before"]
+    words: str
+
+
+class SourceRowView(BaseModel):
+    """A source on the board, by the date column `of`."""
+
+    id: int
+    name: str
+    of: str
+    cells: list[CoverView]
+
+
+class BoardColumn(BaseModel):
+    """A period along the top."""
+
+    label: str
+    first_day: date
+    last_day: date
+
+
+class SaidPart(BaseModel):
+    """A part of the sentence that says how things stand; `needs` somebody."""
+
+    words: str
+    needs: bool
+
+
+class NamedReport(BaseModel):
+    """A report by its id and title."""
+
+    id: int
+    title: str
+
+
+class BoardView(BaseModel):
+    """The board. `pending` editions are still to be compared with now; `rest` are reports without a cadence."""
+
+    calendar: str
+    calendars: list[str]
+    every: str
+    year: str
+    columns: list[BoardColumn]
+    rows: list[BoardRowView]
+    sources: list[SourceRowView]
+    rest: list[NamedReport]
+    said: list[SaidPart]
+    pending: int
+    later: bool
+
+
+class CheckView(BaseModel):
+    """A check before issuing, in words."""
+
+    kind: str
+    state: CheckState
+    words: str
+
+
+class SaidLine(BaseModel):
+    """A line of what an edition will say."""
+
+    label: str
+    value: str
+    change: str
+    total: bool
+
+
+class CheckedView(BaseModel):
+    """The checks of a report's edition for a period, and what it will say."""
+
+    report: int
+    title: str
+    label: str
+    first_day: date
+    last_day: date
+    due: date
+    ready: bool
+    checks: list[CheckView]
+    headline: list[str]
+    figure: str
+    lines: list[SaidLine]
+    edition: int | None = None
+    moved: bool | None = None
+
+
+class EditionLine(BaseModel):
+    """An edition as it is listed. `latest`: none was issued for its period since."""
+
+    id: int
+    report: int
+    title: str
+    label: str
+    sign: str
+    named: str
+    first_day: date
+    last_day: date
+    number: int
+    issued_at: str
+    issued_by: str
+    sha256: str
+    latest: bool
+    moved: bool | None = None
+
+
+class IssuedView(BaseModel):
+    """An edition, and whether it was issued just now; else the one that stands says the same already."""
+
+    edition: EditionLine
+    fresh: bool
+
+
+class OutcomeView(BaseModel):
+    """What became of a report's period: its edition, or why it was left."""
+
+    title: str
+    label: str
+    edition: int | None = None
+    reason: str = ""
+
+
+class FootnoteView(BaseModel):
+    """A note under the sheet, and where its mark stands: a line, a column, a figure."""
+
+    text: str
+    line: int | None
+    column: int | None
+    figure: str | None
+
+
+class EditionView(BaseModel):
+    """An edition with its words, and those of the same report beside it. `widths` of what moved are left to the page."""
+
+    edition: EditionLine
+    first_issued_at: str
+    as_of: date
+    source: str
+    files: int
+    brief: str
+    headline: list[str]
+    footnotes: list[FootnoteView]
+    layout: dict[str, object]
+    versions: list[EditionLine]
+    beside: list[EditionLine]
+    trail: Literal["none", "words", "records"] = "records"
+    why: str = ""
+
+
+class MovedCell(BaseModel):
+    """A cell that moved: where it stands on the sheet that is shown (None where it is not on it), and what it said and says."""
+
+    figure: str
+    lines: list[str]
+    columns: list[str]
+    line: int | None
+    column: int | None
+    was: str
+    now: str
+
+
+class MovedView(BaseModel):
+    """What moved between an edition and another, or now; the first of it, and how many cells in all. `causes` are what changed
+    in between, in the fixed order."""
+
+    earlier: str
+    later: str
+    cells: list[MovedCell]
+    count: int
+    causes: list[str]
+
+
+class CameView(BaseModel):
+    """A record that came into a cell or left it."""
+
+    came: bool
+    file: str
+    line: int
+    part: str
+    amount: str
+    values: list[str]
+
+
+class MovedPart(BaseModel):
+    """What one cause moved in a cell: by how much as people read it (`by`) and exactly (`exact`), with the records."""
+
+    title: str
+    kinds: list[str]
+    by: str
+    exact: str | None
+    words: list[str]
+    columns: list[str]
+    records: list[CameView]
+    more: int
+
+
+class MovedCellView(BaseModel):
+    """A moved cell taken apart; the exact parts add up to the exact move."""
+
+    figure: str
+    lines: list[str]
+    columns: list[str]
+    was: str
+    now: str
+    by: str
+    exact: str | None
+    parts: list[MovedPart]
+
+
+class ReadableSheet(BaseModel):
+    """An edition's sheet as it was issued."""
+
+    sheet: SheetView
+
+
+class LinkAsked(BaseModel):
+    """A link to be made: to one edition or (None) all of a report's, until a day, with numbers explained so far."""
+
+    edition: int | None = None
+    trail: Literal["none", "words", "records"] = "words"
+    ends_on: date | None = None
+
+
+class LinkView(BaseModel):
+    """A link; `path` is told once, when it is made."""
+
+    id: int
+    edition: int | None
+    trail: str
+    made_at: str
+    ends_on: date | None
+    withdrawn_at: str | None
+    open: bool
+    path: str = ""
+
+
+class ReaderView(BaseModel):
+    """What a link opens: the editions that may be read."""
+
+    title: str
+    workspace: str
+    trail: Literal["none", "words", "records"]
+    editions: list[EditionLine]
+
+
+class SendAsked(BaseModel):
+    """An edition to be sent as its report says; `only_to`: a try-out to oneself."""
+
+    only_to: Annotated[str | None, Field(pattern=r"^[^@\s<>]+@[^@\s<>]+$", max_length=254)] = None
+
+
+class SendingView(BaseModel):
+    """An edition on its way to a receiver."""
+
+    id: int
+    edition: int
+    address: str
+    member: str
+    state: str
+    tries: int
+    told: str
+    made_at: str
+    done_at: str | None
+
+
+class MailView(BaseModel):
+    """Where mail is handed in; `stand_in`: to the one that comes with the demo, whose inbox is a page."""
+
+    host: str = ""
+    port: int = 25
+    security: Literal["none", "starttls", "tls"] = "starttls"
+    user: str = ""
+    sender: str = ""
+    stand_in: bool = False
+
+
+class InboxFile(BaseModel):
+    """A file that came with a mail."""
+
+    name: str
+    size: int
+
+
+class InboxMail(BaseModel):
+    """A mail in the stand-in's inbox."""
+
+    id: str
+    at: str
+    sender: str
+    to: str
+    subject: str
+    text: str
+    files: list[InboxFile]
+
+
+class LogLine(BaseModel):
+    """A line of the schedules' log."""
+
+    at: str
+    report: int
+    label: str
+    outcome: str
+    reason: str

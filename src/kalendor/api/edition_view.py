@@ -1,0 +1,197 @@
+"""Boards and editions laid out for the screen."""
+
+from collections.abc import Sequence
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+import numpy as np
+
+from kalendor.api import edition_models as models
+from kalendor.core.groupings.recurring import Recurring
+from kalendor.core.sheet.moves import Move, Place, Places
+from kalendor.core.sheet.sheet import ShownFigure
+from kalendor.core.values.columns import day_of
+from kalendor.desk.desk import Desk
+from kalendor.desk.editions.board import Board, Crossing
+from kalendor.desk.editions.checks import Checked
+from kalendor.desk.editions.issuing import Opened
+from kalendor.desk.editions.moved import Moved, Part, difference
+from kalendor.desk.editions.owed import Recurs
+from kalendor.desk.editions.schedule import left
+from kalendor.desk.editions.standing import Standing
+from kalendor.output.shown import shown_cells, shown_number
+from kalendor.store.editions import Edition
+
+MOST_MOVED = 2_000
+BESIDE = 6
+
+
+def board_view(desk: Desk, found: Board) -> models.BoardView:
+    """The board; why schedules left a period stands at its crossing."""
+    why = left(desk)
+    return models.BoardView(
+        calendar=found.calendar,
+        calendars=list(found.calendars),
+        every=found.every,
+        year=found.year,
+        columns=[models.BoardColumn(label=c.label, **_days(c)) for c in found.columns],
+        rows=[
+            models.BoardRowView(
+                id=row.id, title=row.title, cadence=row.cadence, by_itself=row.by_itself,
+                cells=[[_crossing(c, why.get((row.id, _iso(c.period.last)), "")) for c in cell] for cell in row.cells],
+            )
+            for row in found.rows
+        ],
+        sources=[
+            models.SourceRowView(id=s.id, name=s.name, of=s.of, cells=[models.CoverView(**vars(c)) for c in s.cells])
+            for s in found.sources
+        ],
+        rest=[models.NamedReport(id=id, title=title) for id, title in found.rest],
+        said=[models.SaidPart(words=words, needs=needs) for words, needs in found.said()],
+        pending=sum(1 for row in found.rows for cell in row.cells for c in cell if _pending(c)),
+        later=found.later,
+    )  # fmt: skip
+
+
+def _pending(crossing: Crossing) -> bool:
+    return crossing.standing is not None and crossing.standing.moved is None and not crossing.standing.why
+
+
+def _crossing(one: Crossing, why: str) -> models.CrossingView:
+    edition, stands = one.edition, one.standing
+    return models.CrossingView(
+        label=one.period.label, sign=one.period.sign, **_days(one.period), state=one.state, due=day_of(one.due),
+        edition=edition.id if edition else None, number=edition.number if edition else 0,
+        moved=stands.moved if stands else None, waits=one.waits, left="" if edition else why,
+    )  # fmt: skip
+
+
+def _days(period: Recurring) -> dict[str, date]:
+    return {"first_day": day_of(period.first), "last_day": day_of(period.last)}
+
+
+def _iso(day: int) -> str:
+    return day_of(day).isoformat()
+
+
+def checked_view(
+    one: Recurs, period: Recurring, found: Checked, edition: Edition | None, stands: Standing | None
+) -> models.CheckedView:
+    """The checks of a report's edition for a period."""
+    return models.CheckedView(
+        report=one.id, title=one.report.title, label=period.label, **_days(period), due=day_of(one.due(period)),
+        ready=found.ready, checks=[models.CheckView(**vars(check)) for check in found.checks],
+        headline=list(found.headline), figure=found.figure, lines=[models.SaidLine(**vars(line)) for line in found.lines],
+        edition=edition.id if edition else None, moved=stands.moved if stands else None,
+    )  # fmt: skip
+
+
+def edition_line(edition: Edition, latest: bool, stands: Standing | None = None) -> models.EditionLine:
+    """An edition as it is listed."""
+    return models.EditionLine(
+        id=edition.id, report=edition.report_id, title=edition.title, label=edition.label, sign=edition.sign,
+        named=edition.named, first_day=date.fromisoformat(edition.first_day), last_day=date.fromisoformat(edition.last_day),
+        number=edition.number, issued_at=edition.issued_at, issued_by=edition.issued_by, sha256=edition.sha256,
+        latest=latest, moved=stands.moved if stands else None,
+    )  # fmt: skip
+
+
+def lines_of(editions: Sequence[Edition], stands: dict[int, Standing] | None = None) -> list[models.EditionLine]:
+    """Editions as they are listed, those that stand told apart."""
+    latest = {(e.report_id, e.first_day, e.last_day): e.id for e in editions}
+    known = stands or {}
+    return [edition_line(e, latest[(e.report_id, e.first_day, e.last_day)] == e.id, known.get(e.id)) for e in editions]
+
+
+def edition_view(found: Opened, all_: Sequence[Edition], stands: Standing | None, trail: Any) -> models.EditionView:
+    """An edition with its words; `all_` are the editions of its report that may be seen."""
+    own, report = found.edition, found.report
+    lines = lines_of(all_)
+    versions = [line for line in lines if (str(line.first_day), str(line.last_day)) == (own.first_day, own.last_day)]
+    standing_ = [line for line in lines if line.latest or line.id == own.id]
+    at = next((i for i, line in enumerate(sorted(standing_, key=_by_day)) if line.id == own.id), 0)
+    near = sorted(standing_, key=_by_day)[max(0, at - BESIDE // 2) : at + BESIDE // 2 + 1]
+    return models.EditionView(
+        edition=next(line for line in lines if line.id == own.id).model_copy(update={"moved": stands.moved if stands else None}),
+        first_issued_at=versions[0].issued_at, as_of=day_of(found.sheet.as_of), source=report.source,
+        files=found.document["files"], brief=found.document["brief"], headline=list(found.document["headline"]),
+        footnotes=[
+            models.FootnoteView(text=n.text, line=n.line, column=n.column, figure=n.figure) for n in found.sheet.footnotes
+        ],
+        layout=found.sheet.layout.model_dump(mode="json", exclude_defaults=True),
+        versions=versions, beside=near, trail=trail, why=stands.why if stands else "",
+    )  # fmt: skip
+
+
+def _by_day(line: models.EditionLine) -> tuple[date, int]:
+    return line.last_day, line.number
+
+
+def moved_view(found: Moved, shown_later: bool, earlier: str, later: str) -> models.MovedView:
+    """What moved; positions are those of the later sheet where `shown_later`, else of the earlier."""
+    first, last = found.steps[0], found.steps[-1]
+    cells = []
+    for move in found.cells[:MOST_MOVED]:
+        at = move.after if shown_later else move.before
+        line, column = at if at is not None else (None, None)
+        cells.append(
+            models.MovedCell(
+                figure=move.place.figure, lines=_labels(move.place.line), columns=_labels(move.place.column), line=line,
+                column=column, was=_text(first.places, move, False), now=_text(last.places, move, True),
+            )
+        )  # fmt: skip
+    causes = [step.title for step in found.steps[1:]]
+    return models.MovedView(earlier=earlier, later=later, cells=cells, count=len(found.cells), causes=causes)
+
+
+def _labels(path: Sequence[tuple[str, int]]) -> list[str]:
+    return [label for label, _ in path]
+
+
+def _text(places: Places, move: Move, after: bool) -> str:
+    at = move.after if after else move.before
+    return "" if at is None else _shown(places, move.place, at)
+
+
+def _shown(places: Places, place: Place, at: tuple[int, int]) -> str:
+    figure = _figure(places, place.figure)
+    return "" if figure is None else shown_cells(figure, np.array([at[0] * places.sheet.columns.count + at[1]]))[0]
+
+
+def _figure(places: Places, name: str) -> ShownFigure | None:
+    return next((f for f in places.sheet.figures if f.name == name), None)
+
+
+def moved_cell_view(found: Moved, place: Place, parts: Sequence[Part]) -> models.MovedCellView:
+    """A moved cell taken apart."""
+    first, last = found.steps[0].places, found.steps[-1].places
+    was, now = (("" if (at := p.at(place)) is None else _shown(p, place, at)) for p in (first, last))
+    whole = difference(first.value(place), last.value(place))
+    figure = _figure(last, place.figure) or _figure(first, place.figure)
+    return models.MovedCellView(
+        figure=place.figure, lines=_labels(place.line), columns=_labels(place.column), was=was, now=now,
+        by=_signed(whole, figure), exact=_exact(whole), parts=[_part(part, figure) for part in parts],
+    )  # fmt: skip
+
+
+def _part(part: Part, figure: ShownFigure | None) -> models.MovedPart:
+    return models.MovedPart(
+        title=part.title, kinds=list(part.kinds), by=_signed(part.by, figure), exact=_exact(part.by), words=list(part.words),
+        columns=list(part.columns), records=[models.CameView(**{**vars(r), "values": list(r.values)}) for r in part.records],
+        more=part.more,
+    )  # fmt: skip
+
+
+def _exact(value: Decimal | None) -> str | None:
+    return None if value is None else f"{value:f}"
+
+
+def _signed(value: Decimal | None, figure: ShownFigure | None) -> str:
+    """A move as its figure is shown, with its sign; a dash where nothing moved."""
+    if value is None or figure is None:
+        return ""
+    if value == 0:
+        return "–"
+    text = shown_number(value, figure)
+    return text if value < 0 or text.startswith("+") else f"+{text}"

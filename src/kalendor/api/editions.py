@@ -1,0 +1,251 @@
+"""The board and editions over HTTP. There is no way to change an edition, or to take one away."""
+
+from contextlib import AbstractContextManager
+from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query, Response
+
+from kalendor.api import edition_models as models
+from kalendor.api.desk import AtDesk
+from kalendor.api.downloads import attachment
+from kalendor.api.edition_view import (
+    board_view,
+    checked_view,
+    edition_line,
+    edition_view,
+    lines_of,
+    moved_cell_view,
+    moved_view,
+)
+from kalendor.api.pieces import Place as At
+from kalendor.api.pieces import Seen, add_pieces, as_json
+from kalendor.api.sheet_models import SheetView
+from kalendor.api.sheet_view import sheet_view
+from kalendor.core.groupings.recurring import Recurring
+from kalendor.core.sheet.moves import Place, paths
+from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.trail.cell import Cell
+from kalendor.core.values.columns import day_number
+from kalendor.desk.desk import Desk
+from kalendor.desk.editions.board import Grain, board
+from kalendor.desk.editions.checks import checked
+from kalendor.desk.editions.handing import edition_file
+from kalendor.desk.editions.issuing import issue, opened
+from kalendor.desk.editions.moved import Moved, moved, parts
+from kalendor.desk.editions.owed import Recurs, owed, recurring_reports, recurs
+from kalendor.desk.editions.schedule import log, sent_along, tried
+from kalendor.desk.editions.standing import standing
+from kalendor.desk.editions.trails import edition_trail
+from kalendor.desk.sheets import all_groupings
+from kalendor.desk.trails import Found
+from kalendor.errors import DefinitionError
+
+router = APIRouter(prefix="/api", tags=["editions"])
+Back = Annotated[int, Query(ge=0, le=200)]
+SETTLED_AT_ONCE = 12
+
+
+@router.get("/board")
+def the_board(desk: AtDesk, calendar: str | None = None, every: Grain = "month", back: Back = 0) -> models.BoardView:
+    """Reports by the periods of a calendar, as far as is known without comparing editions anew."""
+    return board_view(desk, board(desk, calendar, every, back))
+
+
+@router.post("/board/settled")
+def settled(desk: AtDesk, calendar: str | None = None, every: Grain = "month", back: Back = 0) -> models.BoardView:
+    """The board, some more of its editions compared with now; to be asked for until none is pending."""
+    return board_view(desk, board(desk, calendar, every, back, SETTLED_AT_ONCE))
+
+
+def _at_period(desk: Desk, id: int, last_day: date) -> tuple[Recurs, Recurring]:
+    stored = desk.definitions.one(id)
+    one = recurs(stored, all_groupings(desk))
+    period = one.on(day_number(last_day))
+    if period.last != day_number(last_day):
+        raise DefinitionError(f"no {one.cadence.every} of {one.calendar.name} ends on {last_day}")
+    return one, period
+
+
+@router.get("/reports/{id}/periods/{last_day}")
+def period_checks(desk: AtDesk, id: int, last_day: date) -> models.CheckedView:
+    """What is to be known before a report is issued for the period that ends on a day."""
+    one, period = _at_period(desk, id, last_day)
+    found = checked(desk, one, period)
+    editions = desk.editions.of(id, *_days(period))
+    stands = standing(desk, editions[-1:]) if editions else {}
+    last = editions[-1] if editions else None
+    return checked_view(one, period, found, last, stands.get(last.id) if last else None)
+
+
+def _days(period: Recurring) -> tuple[str, str]:
+    return date.fromordinal(period.first + _EPOCH).isoformat(), date.fromordinal(period.last + _EPOCH).isoformat()
+
+
+_EPOCH = date(1970, 1, 1).toordinal()
+
+
+@router.post("/reports/{id}/periods/{last_day}/issue", status_code=201)
+def issue_edition(desk: AtDesk, response: Response, id: int, last_day: date) -> models.IssuedView:
+    """Issue a report for the period that ends on a day: 201, or 200 where the edition that stands says the same."""
+    one, period = _at_period(desk, id, last_day)
+    if last_day >= desk.today():
+        raise DefinitionError(f"{period.label} ends on {last_day}, and has not ended yet; issue it then")
+    done = issue(desk, one.id, period)
+    sent_along(desk, one, done)
+    response.status_code = 201 if done.fresh else 200
+    return models.IssuedView(edition=edition_line(done.edition, True), fresh=done.fresh)
+
+
+@router.post("/board/issue-ready")
+def issue_ready(desk: AtDesk) -> list[models.OutcomeView]:
+    """Issue everything that is owed and whose checks pass; the rest is left, each with the reason."""
+    today = day_number(desk.today())
+    issued = desk.editions.latest()
+    found = []
+    for one in recurring_reports(desk):
+        for period in owed(one, list(issued.values()), today):
+            if (one.id, *_days(period)) not in issued:
+                outcome = tried(desk, one, period)
+                edition = outcome.edition.id if outcome.edition else None
+                found.append(
+                    models.OutcomeView(title=outcome.report, label=period.label, edition=edition, reason=outcome.reason)
+                )
+    return found
+
+
+@router.post("/reports/{id}/past")
+def issue_past(desk: AtDesk, id: int, since: date) -> list[models.OutcomeView]:
+    """Issue a report for every period that has ended since a day and has no edition, in one go, as it stands now."""
+    one = recurs(desk.definitions.one(id), all_groupings(desk))
+    wanted = Recurs(one.id, one.report, one.cadence.model_copy(update={"since": since}), one.calendar, one.holidays)
+    if since < desk.today() - timedelta(days=366 * 20):
+        raise DefinitionError(f"{since} is more than twenty years ago; begin later")
+    issued = desk.editions.latest()
+    found = []
+    for period in owed(wanted, [], day_number(desk.today())):
+        if (one.id, *_days(period)) not in issued:
+            done = issue(desk, one.id, period)
+            found.append(models.OutcomeView(title=one.report.title, label=period.label, edition=done.edition.id))
+    return found
+
+
+@router.get("/schedules/log")
+def schedule_log(desk: AtDesk) -> list[models.LogLine]:
+    """What schedules did, the latest first."""
+    return [
+        models.LogLine(at=one.at, report=one.report_id, label=one.label, outcome=one.outcome, reason=one.reason)
+        for one in log(desk)
+    ]
+
+
+@router.get("/editions")
+def list_editions(desk: AtDesk, report: int | None = None) -> list[models.EditionLine]:
+    """All editions, or a report's, in the order in which they were issued."""
+    return lines_of(desk.editions.all(report))
+
+
+@router.get("/editions/{id}")
+def one_edition(desk: AtDesk, id: int) -> models.EditionView:
+    """An edition with its words."""
+    found = opened(desk, id)
+    stands = standing(desk, [found.edition])[id]
+    return edition_view(found, desk.editions.all(found.edition.report_id), stands, "records")
+
+
+@router.get("/editions/{id}/sheet", response_model=SheetView)
+def edition_sheet(desk: AtDesk, id: int, seen: Seen) -> Response:
+    """An edition's sheet as it was issued."""
+    found = opened(desk, id)
+    return as_json(sheet_view(found.edition.sha256, found.sheet, seen))
+
+
+@router.get("/editions/{id}/document", response_class=Response)
+def edition_document(desk: AtDesk, id: int) -> Response:
+    """All of an edition as it was kept: the very bytes that its SHA-256 is of."""
+    edition = desk.editions.one(id)
+    headers = {"Content-Disposition": attachment(f"{edition.title} {edition.last_day} {edition.number}.json")}
+    return Response(desk.editions.text(id), media_type="application/json", headers=headers)
+
+
+@router.get("/editions/{id}/file", response_class=Response)
+def edition_as_file(desk: AtDesk, id: int, format: str = "pdf", shape: str | None = None) -> Response:
+    """An edition to take away."""
+    file = edition_file(desk, id, format, shape)
+    return Response(file.content, media_type=file.media, headers={"Content-Disposition": attachment(file.name)})
+
+
+@dataclass(frozen=True)
+class _Compared:
+    """Two sheets compared, and which of them is the one that is shown."""
+
+    found: Moved
+    shown_later: bool
+    earlier: str
+    later: str
+
+
+def _compared(desk: Desk, id: int, against: int | None) -> _Compared:
+    shown = desk.editions.one(id)
+    if against is None:
+        return _Compared(moved(desk, id, None), False, shown.named, "now")
+    other = desk.editions.one(against)
+    first, last = sorted((shown, other), key=lambda e: e.id)
+    return _Compared(moved(desk, first.id, last.id), last.id == id, first.named, last.named)
+
+
+@router.get("/editions/{id}/moved")
+def what_moved(desk: AtDesk, id: int, against: int | None = None) -> models.MovedView:
+    """What moved between an edition and another, or now."""
+    one = _compared(desk, id, against)
+    return moved_view(one.found, one.shown_later, one.earlier, one.later)
+
+
+@router.get("/editions/{id}/moved/cell")
+def what_moved_in(
+    desk: AtDesk,
+    id: int,
+    figure: str,
+    line: At = 0,
+    column: At = 0,
+    against: int | None = None,
+    on: Literal["shown", "other"] = "shown",
+) -> models.MovedCellView:
+    """A cell's move taken apart, by its line and column on the edition's sheet (or, `on` other, on the one it is held
+    against)."""
+    one = _compared(desk, id, against)
+    steps = one.found.steps
+    sheet = (steps[-1] if one.shown_later == (on == "shown") else steps[0]).sheet
+    if not (line < sheet.lines.count and column < sheet.columns.count):
+        raise DefinitionError("there is no such line or column on the sheet")
+    place = Place(figure, paths(sheet.lines)[line], paths(sheet.columns)[column])
+    return moved_cell_view(one.found, place, parts(desk, one.found, place))
+
+
+@dataclass(frozen=True)
+class EditionSheet:
+    """An edition's sheet (see `pieces.Shown`)."""
+
+    desk: Desk
+    id: int
+    records: bool = True
+
+    def sheet(self, key: str) -> Sheet:
+        """The sheet as it was issued, whatever the key: it never changes."""
+        return opened(self.desk, self.id).sheet
+
+    def reading(self) -> AbstractContextManager[object]:
+        """One moment."""
+        return self.desk.workspace.snapshot()
+
+    def trail(self, key: str, cell: Cell, worded: bool, records: bool) -> Found:
+        """A number explained from the records as they stood."""
+        return edition_trail(self.desk, opened(self.desk, self.id), cell, worded)
+
+
+def _shown(desk: AtDesk, id: int) -> EditionSheet:
+    return EditionSheet(desk, id)
+
+
+add_pieces(router, "/editions/{id}", _shown)

@@ -1,0 +1,78 @@
+"""Sending editions, the mail server, and the inbox of the one that comes with the demo."""
+
+from typing import Annotated, cast
+
+from fastapi import APIRouter, Response
+from pydantic import Field
+
+from kalendor.api import edition_models as models
+from kalendor.api.desk import AtDesk
+from kalendor.api.downloads import attachment
+from kalendor.definitions.recurring import Delivery
+from kalendor.definitions.report import Report
+from kalendor.desk.editions.inbox import STAND_IN, mail_file, mails
+from kalendor.desk.editions.sending import MAIL, MailServer, mail_server, send
+from kalendor.store.sendings import Sending
+
+router = APIRouter(prefix="/api", tags=["sending"])
+
+
+@router.post("/editions/{id}/send", status_code=202)
+def send_edition(desk: AtDesk, id: int, asked: models.SendAsked) -> list[models.SendingView]:
+    """Let an edition go out as its report says, or all of it to oneself to try it out."""
+    edition = desk.editions.one(id)
+    report = cast(Report, desk.definitions.one(edition.report_id).body)
+    return [_view(one) for one in send(desk, id, report.delivery or Delivery(), asked.only_to)]
+
+
+@router.get("/editions/{id}/sendings")
+def list_sendings(desk: AtDesk, id: int) -> list[models.SendingView]:
+    """Where an edition went, or is on its way to."""
+    return [_view(one) for one in desk.sendings.of(desk.editions.one(id).id)]
+
+
+@router.post("/sendings/{id}/again")
+def send_again(desk: AtDesk, id: int) -> models.SendingView:
+    """Try one that failed once more."""
+    return _view(desk.sendings.again(id))
+
+
+def _view(one: Sending) -> models.SendingView:
+    return models.SendingView(
+        id=one.id, edition=one.edition_id, address=one.address.removeprefix("/") if one.address.startswith("/") else one.address,
+        member=one.member, state=one.state, tries=one.tries, told=one.told, made_at=one.made_at, done_at=one.done_at,
+    )  # fmt: skip
+
+
+@router.get("/mail")
+def mail(desk: AtDesk) -> models.MailView:
+    """Where mail is handed in; empty where nothing is set."""
+    found = mail_server(desk)
+    stand_in = bool(desk.workspace.told(STAND_IN))
+    return models.MailView(**found.model_dump(), stand_in=stand_in) if found else models.MailView(stand_in=stand_in)
+
+
+@router.put("/mail")
+def set_mail(desk: AtDesk, server: MailServer) -> models.MailView:
+    """Say where mail is handed in. The password, where one is needed, is the environment's KALENDOR_MAIL_PASSWORD."""
+    desk.workspace.tell(MAIL, server.model_dump_json())
+    return mail(desk)
+
+
+@router.get("/inbox")
+def inbox(desk: AtDesk) -> list[models.InboxMail]:
+    """The mails that the stand-in took, the latest first."""
+    return [
+        models.InboxMail(
+            id=one.id, at=one.at, sender=one.sender, to=one.to, subject=one.subject, text=one.text,
+            files=[models.InboxFile(name=name, size=size) for name, size in one.files],
+        )
+        for one in mails(desk)
+    ]  # fmt: skip
+
+
+@router.get("/inbox/{id}/files/{number}", response_class=Response)
+def inbox_file(desk: AtDesk, id: str, number: Annotated[int, Field(ge=0)]) -> Response:
+    """A file that came with a mail."""
+    name, media, content = mail_file(desk, id, number)
+    return Response(content, media_type=media, headers={"Content-Disposition": attachment(name)})

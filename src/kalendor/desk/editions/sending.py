@@ -1,0 +1,220 @@
+"""Sending an edition: by SMTP to each receiver, their member's part alone where that is asked, or into a folder."""
+
+import json
+import os
+import smtplib
+import ssl
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from email.message import EmailMessage
+from email.utils import formatdate
+from pathlib import Path
+from threading import Event
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from kalendor.definitions.recurring import Delivery
+from kalendor.desk.desk import Desk
+from kalendor.desk.editions.handing import file_name
+from kalendor.desk.editions.issuing import Opened, opened
+from kalendor.desk.handing_over import TakenAway
+from kalendor.errors import DefinitionError, KalendorError
+from kalendor.log import log_unexpected
+from kalendor.output.extract import extract, members
+from kalendor.output.writers import form_of, write
+from kalendor.store.sendings import Sending
+
+MAIL = "mail"
+PASSWORD = "KALENDOR_MAIL_PASSWORD"
+SECONDS = 30.0
+WAITS = (timedelta(minutes=1), timedelta(minutes=10), timedelta(hours=1), timedelta(hours=6))
+EVERY_SECONDS = 5.0
+
+
+class MailServer(BaseModel):
+    """Where mail is handed in; the password, where one is needed, is told by the environment alone."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    host: str = Field(min_length=1, max_length=253)
+    port: int = Field(default=25, ge=1, le=65535)
+    security: Literal["none", "starttls", "tls"] = "starttls"
+    user: str = ""
+    sender: str = Field(pattern=r"^[^@\s<>]+@[^@\s<>]+$", max_length=254)
+
+
+@dataclass(frozen=True)
+class Sent:
+    """What a receiver is sent: the files, the subject and the text."""
+
+    subject: str
+    text: str
+    files: tuple[TakenAway, ...]
+
+
+def mail_server(desk: Desk) -> MailServer | None:
+    """Where the workspace's mail is handed in; None where nothing is set."""
+    told = desk.workspace.told(MAIL)
+    return MailServer.model_validate_json(told) if told else None
+
+
+def send(desk: Desk, edition_id: int, delivery: Delivery, only_to: str | None = None) -> list[Sending]:
+    """Let an edition wait to be sent as a delivery says; `only_to` is a try-out: all that would go out goes to that address.
+
+    Raises DefinitionError where there is nobody to send to, no mail server, or a member that is not on the sheet.
+    """
+    found = opened(desk, edition_id)
+    to = [(only_to or one.address, one.member or "") for one in delivery.to]
+    if only_to is not None and not to:
+        to = [(only_to, "")]
+    if delivery.folder and only_to is None:
+        to.append((f"/{delivery.folder}", ""))
+    if not to:
+        raise DefinitionError("there is nobody to send it to; add an address, or a folder")
+    if any(not address.startswith("/") for address, _ in to) and mail_server(desk) is None:
+        raise DefinitionError("no mail server is set; say where mail is handed in first")
+    for _, member in to:
+        _part(found, delivery.level, member)
+    how = json.dumps(delivery.model_dump(mode="json", exclude={"to"}))
+    return desk.sendings.queue(edition_id, to, how, datetime.now())
+
+
+def _part(found: Opened, level: str | None, member: str) -> Opened:
+    """An edition's part under a member of a level; the whole where none is named.
+
+    Raises DefinitionError where it is not on the sheet.
+    """
+    if not member:
+        return found
+    lines = members(found.sheet, level or "")
+    at = next((line for line in lines if found.sheet.lines.heading(line) == member), None)
+    if at is None:
+        known = ", ".join(found.sheet.lines.heading(line) for line in lines)
+        raise DefinitionError(f"there is no {level} {member!r} on this edition; there are {known}")
+    return replace(found, sheet=extract(found.sheet, at))
+
+
+def what_is_sent(desk: Desk, edition_id: int, delivery: Delivery, member: str) -> Sent:
+    """What a receiver is sent."""
+    found = opened(desk, edition_id)
+    part = _part(found, delivery.level, member)
+    given = part.handover if not member else replace(part.handover, headline=(), told=())
+    files = []
+    for form in delivery.formats:
+        known = form_of(form)
+        shape = "sheet" if member and "sheet" in known.writers else None
+        name = file_name(found.edition, known.ending, member)
+        files.append(TakenAway(name, known.media, write(given, form, shape)))
+    subject = delivery.subject or f"{found.edition.title}: {found.edition.named}"
+    lines = [delivery.text or f"{found.edition.title}, {found.edition.named}{f': {member}' if member else ''}."]
+    if not member and found.handover.headline:
+        lines += ["", *found.handover.headline]
+    return Sent(subject, "\n".join(lines) + "\n", tuple(files))
+
+
+def deliver(desk: Desk, at: datetime | None = None) -> int:
+    """Send all that waits; how many were sent. What fails is tried again later, and given up after some days of it."""
+    moment = at or datetime.now()
+    done = 0
+    for one in desk.sendings.ready(moment):
+        if desk.sendings.claim(one.id, moment + timedelta(minutes=10), moment):
+            done += _tried(desk, one, moment)
+    return done
+
+
+def _tried(desk: Desk, one: Sending, moment: datetime) -> bool:
+    delivery = Delivery.model_validate({**json.loads(one.how), "to": []})
+    try:
+        sent = what_is_sent(desk, one.edition_id, delivery, one.member)
+        told = (
+            _put(desk.workspace.folder / one.address[1:], sent.files)
+            if one.address.startswith("/")
+            else _mailed(desk, one, sent)
+        )
+    except (OSError, smtplib.SMTPException, KalendorError) as error:
+        waits = WAITS[one.tries] if one.tries < len(WAITS) else None
+        state: Literal["waiting", "failed"] = "failed" if waits is None or _for_good(error) else "waiting"
+        desk.sendings.tell(
+            one.id, state, _said(error), moment + waits if waits and state == "waiting" else None, moment
+        )
+        return False
+    desk.sendings.tell(one.id, "sent", told, None, moment)
+    return True
+
+
+def _for_good(error: Exception) -> bool:
+    """Whether trying again cannot help."""
+    codes = (
+        {code for code, _ in error.recipients.values()} if isinstance(error, smtplib.SMTPRecipientsRefused) else set()
+    )
+    return isinstance(error, KalendorError) or (bool(codes) and all(code >= 500 for code in codes))
+
+
+def _said(error: Exception) -> str:
+    if isinstance(error, smtplib.SMTPRecipientsRefused):
+        return "; ".join(
+            f"{address} was refused: {why.decode(errors='replace')}" for address, (_, why) in error.recipients.items()
+        )
+    if isinstance(error, smtplib.SMTPResponseException):
+        said = (
+            error.smtp_error.decode(errors="replace") if isinstance(error.smtp_error, bytes) else str(error.smtp_error)
+        )
+        return f"the mail server answered {error.smtp_code}: {said}"
+    if isinstance(error, OSError) and not isinstance(error, smtplib.SMTPException):
+        return f"it cannot be reached or written ({error.strerror or error})"
+    return str(error)
+
+
+def _put(folder: Path, files: Sequence[TakenAway]) -> str:
+    folder.mkdir(parents=True, exist_ok=True)
+    for file in files:
+        part = folder / f".{file.name}.part"
+        part.write_bytes(file.content)
+        part.replace(folder / file.name)
+    return f"{len(files)} files put into {folder}"
+
+
+def _mailed(desk: Desk, one: Sending, sent: Sent) -> str:
+    server = mail_server(desk)
+    if server is None:
+        raise DefinitionError("no mail server is set")
+    message = message_of(
+        sent, server.sender, one.address, f"{opened(desk, one.edition_id).edition.sha256[:24]}.{one.id}"
+    )
+    context = ssl.create_default_context()
+    if server.security == "tls":
+        smtp: smtplib.SMTP = smtplib.SMTP_SSL(server.host, server.port, timeout=SECONDS, context=context)
+    else:
+        smtp = smtplib.SMTP(server.host, server.port, timeout=SECONDS)
+    with smtp:
+        if server.security == "starttls":
+            smtp.starttls(context=context)
+        if server.user:
+            smtp.login(server.user, os.environ.get(PASSWORD, ""))
+        smtp.send_message(message)
+    return f"handed in at {server.host}"
+
+
+def message_of(sent: Sent, sender: str, to: str, id: str) -> EmailMessage:
+    """A mail (RFC 5322) with the files; the same sending has the same Message-ID, whenever it is tried."""
+    message = EmailMessage()
+    message["From"], message["To"], message["Subject"] = sender, to, " ".join(sent.subject.split())
+    message["Date"] = formatdate(localtime=True)
+    message["Message-ID"] = f"<{id}@kalendor.invalid>"
+    message.set_content(sent.text)
+    for file in sent.files:
+        kind, _, rest = file.media.partition(";")[0].partition("/")
+        message.add_attachment(file.content, maintype=kind, subtype=rest, filename=file.name)
+    return message
+
+
+def keep_sending(desk: Desk, stop: Event) -> None:
+    """Send what waits, every few seconds, until told to stop; for a thread of its own."""
+    while not stop.wait(EVERY_SECONDS):
+        try:
+            deliver(desk)
+        except Exception as error:
+            log_unexpected(error, "sending")
+    desk.workspace.close()
