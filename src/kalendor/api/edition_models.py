@@ -5,8 +5,6 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from kalendor.api.sheet_models import SheetView
-
 CheckState = Literal["ok", "look", "stop"]
 CrossingState = Literal["issued", "restated", "due", "late", "waiting", "past", "open"]
 
@@ -154,7 +152,7 @@ class IssuedView(BaseModel):
     fresh: bool
 
 
-class OutcomeView(BaseModel):
+class IssueOutcome(BaseModel):
     """What became of a report's period: its edition, or why it was left."""
 
     title: str
@@ -163,17 +161,8 @@ class OutcomeView(BaseModel):
     reason: str = ""
 
 
-class FootnoteView(BaseModel):
-    """A note under the sheet, and where its mark stands: a line, a column, a figure."""
-
-    text: str
-    line: int | None
-    column: int | None
-    figure: str | None
-
-
 class EditionView(BaseModel):
-    """An edition with its words, and those of the same report beside it. `widths` of what moved are left to the page."""
+    """An edition with its words, and those of the same report beside it."""
 
     edition: EditionLine
     first_issued_at: str
@@ -182,7 +171,6 @@ class EditionView(BaseModel):
     files: int
     brief: str
     headline: list[str]
-    footnotes: list[FootnoteView]
     layout: dict[str, object]
     versions: list[EditionLine]
     beside: list[EditionLine]
@@ -202,7 +190,7 @@ class MovedCell(BaseModel):
     now: str
 
 
-class MovedView(BaseModel):
+class WhatMoved(BaseModel):
     """What moved between an edition and another, or now; the first of it, and how many cells in all. `causes` are what changed
     in between, in the fixed order."""
 
@@ -248,12 +236,6 @@ class MovedCellView(BaseModel):
     by: str
     exact: str | None
     parts: list[MovedPart]
-
-
-class ReadableSheet(BaseModel):
-    """An edition's sheet as it was issued."""
-
-    sheet: SheetView
 
 
 class LinkAsked(BaseModel):

@@ -1,6 +1,7 @@
 """Boards and editions laid out for the screen."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 from typing import Any
@@ -20,10 +21,10 @@ from kalendor.desk.editions.moved import Moved, Part, difference
 from kalendor.desk.editions.owed import Recurs
 from kalendor.desk.editions.schedule import left
 from kalendor.desk.editions.standing import Standing
-from kalendor.output.shown import shown_cells, shown_number
+from kalendor.output.shown import places_of, shown_cells, shown_number
 from kalendor.store.editions import Edition
 
-MOST_MOVED = 2_000
+MOST_MOVED, MOST_DIGITS = 2_000, 14
 BESIDE = 6
 
 
@@ -116,9 +117,6 @@ def edition_view(found: Opened, all_: Sequence[Edition], stands: Standing | None
         edition=next(line for line in lines if line.id == own.id).model_copy(update={"moved": stands.moved if stands else None}),
         first_issued_at=versions[0].issued_at, as_of=day_of(found.sheet.as_of), source=report.source,
         files=found.document["files"], brief=found.document["brief"], headline=list(found.document["headline"]),
-        footnotes=[
-            models.FootnoteView(text=n.text, line=n.line, column=n.column, figure=n.figure) for n in found.sheet.footnotes
-        ],
         layout=found.sheet.layout.model_dump(mode="json", exclude_defaults=True),
         versions=versions, beside=near, trail=trail, why=stands.why if stands else "",
     )  # fmt: skip
@@ -128,7 +126,7 @@ def _by_day(line: models.EditionLine) -> tuple[date, int]:
     return line.last_day, line.number
 
 
-def moved_view(found: Moved, shown_later: bool, earlier: str, later: str) -> models.MovedView:
+def moved_view(found: Moved, shown_later: bool, earlier: str, later: str) -> models.WhatMoved:
     """What moved; positions are those of the later sheet where `shown_later`, else of the earlier."""
     first, last = found.steps[0], found.steps[-1]
     cells = []
@@ -142,7 +140,7 @@ def moved_view(found: Moved, shown_later: bool, earlier: str, later: str) -> mod
             )
         )  # fmt: skip
     causes = [step.title for step in found.steps[1:]]
-    return models.MovedView(earlier=earlier, later=later, cells=cells, count=len(found.cells), causes=causes)
+    return models.WhatMoved(earlier=earlier, later=later, cells=cells, count=len(found.cells), causes=causes)
 
 
 def _labels(path: Sequence[tuple[str, int]]) -> list[str]:
@@ -194,4 +192,8 @@ def _signed(value: Decimal | None, figure: ShownFigure | None) -> str:
     if value == 0:
         return "–"
     text = shown_number(value, figure)
+    places = places_of(figure)
+    while not any(digit in text for digit in "123456789") and places < MOST_DIGITS:
+        places += 1  # a move beyond the digits that are shown is no nothing
+        text = shown_number(value, replace(figure, format=figure.format.model_copy(update={"places": places})))
     return text if value < 0 or text.startswith("+") else f"+{text}"

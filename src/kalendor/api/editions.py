@@ -99,7 +99,7 @@ def issue_edition(desk: AtDesk, response: Response, id: int, last_day: date) -> 
 
 
 @router.post("/board/issue-ready")
-def issue_ready(desk: AtDesk) -> list[models.OutcomeView]:
+def issue_ready(desk: AtDesk) -> list[models.IssueOutcome]:
     """Issue everything that is owed and whose checks pass; the rest is left, each with the reason."""
     today = day_number(desk.today())
     issued = desk.editions.latest()
@@ -110,13 +110,15 @@ def issue_ready(desk: AtDesk) -> list[models.OutcomeView]:
                 outcome = tried(desk, one, period)
                 edition = outcome.edition.id if outcome.edition else None
                 found.append(
-                    models.OutcomeView(title=outcome.report, label=period.label, edition=edition, reason=outcome.reason)
+                    models.IssueOutcome(
+                        title=outcome.report, label=period.label, edition=edition, reason=outcome.reason
+                    )
                 )
     return found
 
 
 @router.post("/reports/{id}/past")
-def issue_past(desk: AtDesk, id: int, since: date) -> list[models.OutcomeView]:
+def issue_past(desk: AtDesk, id: int, since: date) -> list[models.IssueOutcome]:
     """Issue a report for every period that has ended since a day and has no edition, in one go, as it stands now."""
     one = recurs(desk.definitions.one(id), all_groupings(desk))
     wanted = Recurs(one.id, one.report, one.cadence.model_copy(update={"since": since}), one.calendar, one.holidays)
@@ -127,7 +129,7 @@ def issue_past(desk: AtDesk, id: int, since: date) -> list[models.OutcomeView]:
     for period in owed(wanted, [], day_number(desk.today())):
         if (one.id, *_days(period)) not in issued:
             done = issue(desk, one.id, period)
-            found.append(models.OutcomeView(title=one.report.title, label=period.label, edition=done.edition.id))
+            found.append(models.IssueOutcome(title=one.report.title, label=period.label, edition=done.edition.id))
     return found
 
 
@@ -196,7 +198,7 @@ def _compared(desk: Desk, id: int, against: int | None) -> _Compared:
 
 
 @router.get("/editions/{id}/moved")
-def what_moved(desk: AtDesk, id: int, against: int | None = None) -> models.MovedView:
+def what_moved(desk: AtDesk, id: int, against: int | None = None) -> models.WhatMoved:
     """What moved between an edition and another, or now."""
     one = _compared(desk, id, against)
     return moved_view(one.found, one.shown_later, one.earlier, one.later)

@@ -115,7 +115,7 @@ def read_sheet(read: Read, id: int, seen: Seen) -> Response:
 
 
 @router.get("/editions/{id}/moved")
-def read_moved(read: Read, id: int, against: int) -> models.MovedView:
+def read_moved(read: Read, id: int, against: int) -> models.WhatMoved:
     """What moved from another edition that may be read."""
     shown, other = read.edition(id), read.edition(against)
     first, last = sorted((shown, other), key=lambda e: e.id)

@@ -98,6 +98,15 @@ class ListedView(BaseModel):
     records: list[int]
 
 
+class FootnoteView(BaseModel):
+    """A note under the sheet, and where its mark stands: a line, a column, a figure."""
+
+    text: str
+    line: int | None
+    column: int | None
+    figure: str | None
+
+
 class SheetView(BaseModel):
     """A sheet for the screen. `headings` are the rows of headings over the columns, from the outside in; `widths` is how
     many characters each column of figures needs. `cells` holds, by line, one text for each figure of `shown` columns from
@@ -122,6 +131,7 @@ class SheetView(BaseModel):
     cut: dict[int, list[int]]
     listed: ListedView | None
     tie_out: TieOutView
+    footnotes: list[FootnoteView]
 
 
 class EditView(BaseModel):

@@ -79,6 +79,9 @@ def sheet_view(key: str, sheet: Sheet, view: InView, warnings: Sequence[str] = (
         cut=cut_cells(sheet, wanted, first, last),
         listed=_listed(sheet),
         tie_out=tie_out_view(sheet),
+        footnotes=[
+            models.FootnoteView(text=n.text, line=n.line, column=n.column, figure=n.figure) for n in sheet.footnotes
+        ],
     )
 
 

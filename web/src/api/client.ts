@@ -33,6 +33,24 @@ export type JobView = Schemas['JobView'];
 export type PreviewView = Schemas['PreviewView'];
 export type HeadlineView = Schemas['HeadlineView'];
 export type BundleView = Schemas['BundleView'];
+export type BoardView = Schemas['BoardView'];
+export type CrossingView = Schemas['CrossingView'];
+export type BoardRowView = Schemas['BoardRowView'];
+export type CheckedView = Schemas['CheckedView'];
+export type IssueOutcome = Schemas['IssueOutcome'];
+export type IssuedView = Schemas['IssuedView'];
+export type EditionLine = Schemas['EditionLine'];
+export type EditionView = Schemas['EditionView'];
+export type WhatMoved = Schemas['WhatMoved'];
+export type MovedCellView = Schemas['MovedCellView'];
+export type LinkView = Schemas['LinkView'];
+export type ReaderView = Schemas['ReaderView'];
+export type SendingView = Schemas['SendingView'];
+export type MailView = Schemas['MailView'];
+export type InboxMail = Schemas['InboxMail'];
+export type LogLine = Schemas['LogLine'];
+export type Cadence = Schemas['Cadence'];
+export type Delivery = Schemas['Delivery'];
 export type Reread = Schemas['Reread'];
 export type FootView = Schemas['FootView'];
 export type MadeView = Schemas['MadeView'];
@@ -110,7 +128,7 @@ export const get = <T>(path: string, more?: With) => call<T>('GET', path, undefi
 export const post = <T>(path: string, body?: unknown, more?: With) => call<T>('POST', path, body, more);
 export const put = <T>(path: string, body: unknown, more?: With) => call<T>('PUT', path, body, more);
 export const patch = <T>(path: string, body: unknown) => call<T>('PATCH', path, body);
-export const remove = (path: string) => call<undefined>('DELETE', path);
+export const remove = <T = undefined>(path: string) => call<T>('DELETE', path);
 
 export async function sendFile(file: File, source: string, mends?: number): Promise<JobView> {
   const form = new FormData();

@@ -3028,7 +3028,7 @@ export interface components {
         };
         /**
          * EditionView
-         * @description An edition with its words, and those of the same report beside it. `widths` of what moved are left to the page.
+         * @description An edition with its words, and those of the same report beside it.
          */
         EditionView: {
             /**
@@ -3045,8 +3045,6 @@ export interface components {
             files: number;
             /** First Issued At */
             first_issued_at: string;
-            /** Footnotes */
-            footnotes: components["schemas"]["FootnoteView"][];
             /** Headline */
             headline: string[];
             /** Layout */
@@ -3371,7 +3369,7 @@ export interface components {
         /** ImpactView */
         ImpactView: {
             /** Lines */
-            lines: components["schemas"]["kalendor__api__grouping_models__MovedView"][];
+            lines: components["schemas"]["MovedView"][];
             /** Moved */
             moved: number;
             /** Problem */
@@ -3435,6 +3433,23 @@ export interface components {
             replaced: number;
             /** Undone */
             undone: boolean;
+        };
+        /**
+         * IssueOutcome
+         * @description What became of a report's period: its edition, or why it was left.
+         */
+        IssueOutcome: {
+            /** Edition */
+            edition?: number | null;
+            /** Label */
+            label: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason?: string;
+            /** Title */
+            title: string;
         };
         /**
          * IssuedView
@@ -3887,6 +3902,15 @@ export interface components {
             /** Words */
             words: string[];
         };
+        /** MovedView */
+        MovedView: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Line */
+            line: string;
+        };
         /**
          * MoverView
          * @description A member's part of a change, as text and as numbers to draw; `share` is of the whole difference.
@@ -4021,6 +4045,26 @@ export interface components {
             columns?: string[][];
             /** Lines */
             lines?: string[][];
+        };
+        /**
+         * OutcomeView
+         * @description What keeping a waiting file would do; `problem` says why it cannot be kept as it is.
+         */
+        OutcomeView: {
+            /** Added */
+            added: string[];
+            /** Doubled */
+            doubled: number;
+            /** Here */
+            here: number;
+            /** Problem */
+            problem: string;
+            /** Replaced */
+            replaced: number;
+            /** Sums */
+            sums: string[][];
+            /** Unplaced */
+            unplaced: string[];
         };
         /**
          * Over
@@ -4648,6 +4692,8 @@ export interface components {
             figures: components["schemas"]["FigureView"][];
             /** First */
             first: number;
+            /** Footnotes */
+            footnotes: components["schemas"]["FootnoteView"][];
             /** Headings */
             headings: components["schemas"]["SpanView"][][];
             /** Key */
@@ -5132,7 +5178,7 @@ export interface components {
             mends: number | null;
             /** Notes */
             notes: string[];
-            outcome: components["schemas"]["kalendor__api__models__OutcomeView"];
+            outcome: components["schemas"]["OutcomeView"];
             /** Records */
             records: number;
             /** Refused */
@@ -5171,6 +5217,23 @@ export interface components {
              * @enum {string}
              */
             weekday: "monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday";
+        };
+        /**
+         * WhatMoved
+         * @description What moved between an edition and another, or now; the first of it, and how many cells in all. `causes` are what changed
+         *     in between, in the fixed order.
+         */
+        WhatMoved: {
+            /** Causes */
+            causes: string[];
+            /** Cells */
+            cells: components["schemas"]["MovedCell"][];
+            /** Count */
+            count: number;
+            /** Earlier */
+            earlier: string;
+            /** Later */
+            later: string;
         };
         /**
          * Window
@@ -5271,69 +5334,6 @@ export interface components {
             /** Working Days */
             working_days: number;
         };
-        /**
-         * MovedView
-         * @description What moved between an edition and another, or now; the first of it, and how many cells in all. `causes` are what changed
-         *     in between, in the fixed order.
-         */
-        kalendor__api__edition_models__MovedView: {
-            /** Causes */
-            causes: string[];
-            /** Cells */
-            cells: components["schemas"]["MovedCell"][];
-            /** Count */
-            count: number;
-            /** Earlier */
-            earlier: string;
-            /** Later */
-            later: string;
-        };
-        /**
-         * OutcomeView
-         * @description What became of a report's period: its edition, or why it was left.
-         */
-        kalendor__api__edition_models__OutcomeView: {
-            /** Edition */
-            edition?: number | null;
-            /** Label */
-            label: string;
-            /**
-             * Reason
-             * @default
-             */
-            reason?: string;
-            /** Title */
-            title: string;
-        };
-        /** MovedView */
-        kalendor__api__grouping_models__MovedView: {
-            /** After */
-            after: string;
-            /** Before */
-            before: string;
-            /** Line */
-            line: string;
-        };
-        /**
-         * OutcomeView
-         * @description What keeping a waiting file would do; `problem` says why it cannot be kept as it is.
-         */
-        kalendor__api__models__OutcomeView: {
-            /** Added */
-            added: string[];
-            /** Doubled */
-            doubled: number;
-            /** Here */
-            here: number;
-            /** Problem */
-            problem: string;
-            /** Replaced */
-            replaced: number;
-            /** Sums */
-            sums: string[][];
-            /** Unplaced */
-            unplaced: string[];
-        };
     };
     responses: never;
     parameters: never;
@@ -5391,7 +5391,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["kalendor__api__edition_models__OutcomeView"][];
+                    "application/json": components["schemas"]["IssueOutcome"][];
                 };
             };
         };
@@ -5721,7 +5721,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["kalendor__api__edition_models__MovedView"];
+                    "application/json": components["schemas"]["WhatMoved"];
                 };
             };
             /** @description Validation Error */
@@ -7022,7 +7022,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["kalendor__api__edition_models__MovedView"];
+                    "application/json": components["schemas"]["WhatMoved"];
                 };
             };
             /** @description Validation Error */
@@ -7917,7 +7917,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["kalendor__api__edition_models__OutcomeView"][];
+                    "application/json": components["schemas"]["IssueOutcome"][];
                 };
             };
             /** @description Validation Error */

@@ -35,13 +35,14 @@ export function Choose({
 }
 
 /** A text that counts once it is finished: on Enter, or on leaving the field. It may be emptied where `clear` says so.
- * A date is written year first, so that no order of day and month is guessed; what is no date is put back. */
+ * Of several `lines` Enter begins another. A date is written year first, so that no order of day and month is guessed; what is no date is put back. */
 export function Written({
   label,
   value,
   change,
   type = 'text',
   multiline = false,
+  lines = false,
   help,
   clear = false,
 }: {
@@ -50,6 +51,7 @@ export function Written({
   change: (value: string) => void;
   type?: string;
   multiline?: boolean;
+  lines?: boolean;
   help?: string;
   clear?: boolean;
 }) {
@@ -73,13 +75,13 @@ export function Written({
       type={isDay ? 'text' : type}
       placeholder={isDay ? '2026-12-31' : undefined}
       value={draft}
-      multiline={multiline}
+      multiline={multiline || lines}
       helperText={help}
       slotProps={{ inputLabel: { shrink: true } }}
       onChange={(event) => setDraft(event.target.value)}
       onBlur={done}
       onKeyDown={(event) => {
-        if (event.key === 'Enter' && !event.shiftKey) {
+        if (event.key === 'Enter' && !event.shiftKey && !lines) {
           event.preventDefault();
           done();
         }

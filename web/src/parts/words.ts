@@ -1,5 +1,27 @@
 const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
 
+const IN_FULL = [
+  'January',
+  'February',
+  'March',
+  'April',
+  'May',
+  'June',
+  'July',
+  'August',
+  'September',
+  'October',
+  'November',
+  'December',
+];
+
+/** `Jul 2026` as `July 2026`; other periods as they are. */
+export const inFull = (label: string) =>
+  label.replace(/^([A-Z][a-z]{2}) (\d{4})$/, (all, month: string, year: string) => {
+    const at = MONTHS.indexOf(month);
+    return at < 0 ? all : `${IN_FULL[at]} ${year}`;
+  });
+
 /** 12345 as `12,345`. */
 export const count = (n: number) => n.toLocaleString('en-GB');
 

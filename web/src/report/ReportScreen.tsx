@@ -31,7 +31,7 @@ const inView = (at: number, open: number, first: number) =>
 
 function OneReport({ id }: { id: number }) {
   const editing = useReportEditing(id);
-  const [first] = useState(() => inView(0, openness(id).depth, 0));
+  const [first] = useState(() => inView(0, openness(String(id)).depth, 0));
   const found = useSheet(id, editing.view?.revision, first);
   const sheet = useLast(found.data);
   const report = editing.shown;
@@ -92,7 +92,9 @@ function OneReport({ id }: { id: number }) {
             />
           )}
         </main>
-        {known && <TrailMargin id={id} sheet={sheet} cell={cell} close={() => setCell(null)} />}
+        {known && (
+          <TrailMargin base={`/reports/${id}`} sheet={sheet} cell={cell} close={() => setCell(null)} />
+        )}
       </div>
       {sheet && report ? (
         <TieStrip tie={sheet.tie_out} report={report} change={editing.change} />

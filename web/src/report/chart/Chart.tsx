@@ -19,13 +19,13 @@ const WAYS: [Way, string][] = [
 
 /** The same sheet as a picture: its lines as they are opened, or those chosen, for one figure. */
 export function Chart({
-  report,
+  base,
   sheet,
   rows,
   chosen,
   title,
 }: {
-  report: number;
+  base: string;
   sheet: SheetView;
   rows: Row[];
   chosen: ReadonlySet<string>;
@@ -40,7 +40,7 @@ export function Chart({
   const found = useQuery({
     queryKey: ['chart', sheet.key, lines.map((row) => row.line)],
     queryFn: () =>
-      post<ChosenView>(`/reports/${report}/sheets/${sheet.key}/chosen`, {
+      post<ChosenView>(`${base}/sheets/${sheet.key}/chosen`, {
         lines: lines.map((row) => row.line),
         first: 0,
         last: sheet.columns.length * sheet.figures.length,

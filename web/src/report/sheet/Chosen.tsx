@@ -8,7 +8,7 @@ import { PATH, type Row } from './outline';
 import { blockOf, type Grid } from './grid';
 
 interface Props {
-  id: number;
+  base: string;
   sheet: SheetView;
   rows: Row[];
   grid: Grid;
@@ -29,13 +29,13 @@ function area({ sheet, rows, grid, chosen }: Props) {
 
 /** The chosen cells added up at the foot; Ctrl C copies them. */
 export function Chosen(props: Props) {
-  const { id, sheet } = props;
+  const { base, sheet } = props;
   const what = area(props);
   const lines = what?.rows.map((row) => row.line) ?? [];
   const found = useQuery({
     queryKey: ['chosen', sheet.key, lines, what?.first, what?.last],
     queryFn: () =>
-      post<ChosenView>(`/reports/${id}/sheets/${sheet.key}/chosen`, {
+      post<ChosenView>(`${base}/sheets/${sheet.key}/chosen`, {
         lines,
         first: what?.first ?? 0,
         last: what?.last ?? 0,

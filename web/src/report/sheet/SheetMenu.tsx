@@ -16,6 +16,7 @@ import {
 } from './direct';
 import type { Row } from './outline';
 import { stepped } from './PeriodSteps';
+import type { NotePlace } from './NoteDialog';
 import { figureAt, sorted } from './sorting';
 import type { At } from './grid';
 
@@ -36,6 +37,7 @@ interface Props {
   question: (at: At) => void;
   gather: (rows: Row[]) => void;
   rename: (row: Row) => void;
+  note: (place: NotePlace) => void;
 }
 
 /** What can be done at a line, a heading or a number. When it is gone, the focus is back on the sheet, or in the field
@@ -111,9 +113,11 @@ function steps(report: Report, kind: 'down' | 'across', index: number): Change[]
   return [...made(-1), ...made(1)];
 }
 
-function ofLine({ report, rows, chosen, gather, rename }: Props, at: At): Change[][] {
+function ofLine({ report, rows, chosen, gather, rename, note }: Props, at: At): Change[][] {
   const row = rows[at.row];
-  if (!row || row.depth === 0) return [[['The grand total stays as it is', () => undefined]]];
+  if (!row) return [];
+  const noted: Change = ['Add a note…', { open: () => note({ line: row.own }) }];
+  if (row.depth === 0) return [[noted]];
   const many = chosen.some((c) => c.path === row.path) ? chosen : [row];
   const these = many.length > 1 ? `these ${many.length} lines` : row.own[row.depth - 1] || 'this line';
   const gathered = many.every((one) => one.value !== null);
@@ -129,6 +133,7 @@ function ofLine({ report, rows, chosen, gather, rename }: Props, at: At): Change
     [
       ['Gather into a category…', gathered ? { open: () => gather(many) } : null],
       ['Rename…', isOfTree(report, row) ? { open: () => rename(row) } : null],
+      noted,
     ],
     [
       ['Move up', reordered(report, rows, row, -1), 'Alt ↑'],
@@ -175,10 +180,14 @@ const lastSteps = (report: Report, kind: 'down' | 'across'): Change[] =>
 
 function ofNumber(props: Props, at: At): Change[][] {
   const [, ...heading] = ofHeading(props, at.place);
+  const found = figureAt(props.sheet, at.place);
+  const line = props.rows[at.row]?.own ?? [];
+  const noted = found && { line, column: found.column.names, figure: found.figure };
   return [
     [
       ['Explain this number', () => props.question(at), 'Enter'],
       ['Sort by this column', () => props.change(sorted(props.report, props.sheet, at.place)), 'S'],
+      ['Add a note…', noted ? { open: () => props.note(noted) } : null],
     ],
     ...heading.slice(0, 1),
   ];

@@ -7,7 +7,9 @@ import { Chosen } from './Chosen';
 import { DepthBar } from './DepthBar';
 import { allInSight, putBefore, reordered, someOutOfSight } from './direct';
 import { Find } from './Find';
+import { Footnotes } from './Footnotes';
 import { Gather } from './Gather';
+import { NoteDialog, withoutNote, type NotePlace } from './NoteDialog';
 import { outline, PATH, type Row } from './outline';
 import { PeriodSteps } from './PeriodSteps';
 import { RenameLine } from './RenameLine';
@@ -50,7 +52,8 @@ export const SheetPaper = memo(function SheetPaper({
   question,
   inView,
 }: Props) {
-  const [open, setOpen] = useOpenness(id, sheet.down.length);
+  const base = `/reports/${id}`;
+  const [open, setOpen] = useOpenness(String(id), sheet.down.length);
   const layout = useMemo(() => report.layout ?? {}, [report.layout]);
   const columns = layout.lines === 'columns';
   const rows = useMemo(() => {
@@ -65,6 +68,7 @@ export const SheetPaper = memo(function SheetPaper({
   const [naming, setNaming] = useState<Row | null>(null);
   const [gathering, setGathering] = useState(false);
   const [finding, setFinding] = useState(false);
+  const [noting, setNoting] = useState<NotePlace | null>(null);
   const [charted, setCharted] = useState(false);
   const table = useRef<Scrolling>(null);
   const seen = useCallback(
@@ -130,6 +134,9 @@ export const SheetPaper = memo(function SheetPaper({
         <button className="tool" onClick={() => setFinding(true)} title="Find on the sheet (F)">
           find
         </button>
+        <button className="tool" onClick={() => setNoting({})} title="A note under the sheet">
+          note
+        </button>
         <DepthBar
           sheet={sheet}
           depth={Math.min(open.depth, sheet.down.length)}
@@ -153,10 +160,10 @@ export const SheetPaper = memo(function SheetPaper({
         />
       )}
       {charted ? (
-        <Chart report={id} sheet={sheet} rows={rows} chosen={paths} title={report.title} />
+        <Chart base={base} sheet={sheet} rows={rows} chosen={paths} title={report.title} />
       ) : (
         <SheetTable
-          report={id}
+          base={base}
           layout={layout}
           sheet={sheet}
           rows={rows}
@@ -168,7 +175,8 @@ export const SheetPaper = memo(function SheetPaper({
           handle={table}
         />
       )}
-      <Chosen id={id} sheet={sheet} rows={rows} grid={grid} chosen={chosen} />
+      <Footnotes sheet={sheet} remove={(i) => change(withoutNote(report, sheet.as_of, i))} />
+      <Chosen base={base} sheet={sheet} rows={rows} grid={grid} chosen={chosen} />
       {chosen.length > 0 && chosen.every((row) => row.value !== null) && (
         <Gather
           key={gathering ? 'asked for' : 'offered'}
@@ -210,7 +218,20 @@ export const SheetPaper = memo(function SheetPaper({
           setGathering(true);
         }}
         rename={(row) => setNaming(row)}
+        note={setNoting}
       />
+      {noting && (
+        <NoteDialog
+          place={noting}
+          asOf={sheet.as_of}
+          report={report}
+          change={change}
+          close={() => {
+            setNoting(null);
+            back();
+          }}
+        />
+      )}
     </section>
   );
 });

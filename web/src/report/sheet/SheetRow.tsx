@@ -28,11 +28,35 @@ interface Props {
   chosen: boolean;
   bold: boolean;
   aria: number;
+  moved: Moved | undefined;
+}
+
+/** Cells that moved, by line and place: what stood there, and what stands there later. */
+export type Moved = ReadonlyMap<string, { was: string; now: string }>;
+export const movedKey = (line: number, place: number) => `${line}:${place}`;
+
+/** The marks of the notes at a place: those of a line, of a column and figure, or of one number. */
+const marksAt = (sheet: SheetView, line: number, place: number) =>
+  sheet.footnotes.flatMap((note, i) => (isAt(sheet, note, line, place) ? [i + 1] : []));
+
+function isAt(sheet: SheetView, note: SheetView['footnotes'][number], line: number, place: number): boolean {
+  const onLabel = note.line !== null && note.column === null && note.figure === null;
+  if (place < 0) return onLabel && note.line === line;
+  if (note.line === null || onLabel || note.line !== line) return false;
+  const column = sheet.columns[Math.floor(place / sheet.figures.length)]?.id;
+  const figure = sheet.figures[place % sheet.figures.length]?.name;
+  return (note.column === null || note.column === column) && (note.figure === null || note.figure === figure);
+}
+
+function Marks({ sheet, line, place }: { sheet: SheetView; line: number; place: number }) {
+  if (sheet.footnotes.length === 0) return null;
+  const marks = marksAt(sheet, line, place);
+  return marks.length ? <sup className="note-mark">{marks.join(' ')}</sup> : null;
 }
 
 /** A line of the sheet; it is drawn again only when something of its own changes. */
 export const SheetRow = memo(function SheetRow(props: Props) {
-  const { sheet, row, index, texts, isCut, all, window, chosen, bold, aria } = props;
+  const { sheet, row, index, texts, isCut, moved, all, window, chosen, bold, aria } = props;
   const tracks = all.tracks.slice(...window);
   const before = (tracks[0]?.left ?? all.labelsWidth) - all.labelsWidth;
   return (
@@ -53,6 +77,8 @@ export const SheetRow = memo(function SheetRow(props: Props) {
           row={row}
           texts={texts}
           isCut={isCut}
+          moved={moved}
+          sheet={sheet}
           listed={Boolean(sheet.listed)}
         />
       ))}
@@ -86,6 +112,7 @@ function Labels({ sheet, row, index, before, all, columns, each }: Props) {
       >
         {twist}
         {row.label}
+        {row.filled || row.open !== null ? <Marks sheet={sheet} line={row.line} place={-1} /> : null}
       </th>
     );
   return levelLabels(row, before, all.labels.length, each).map((label, k) => (
@@ -110,6 +137,8 @@ function Cell({
   row,
   texts,
   isCut,
+  moved,
+  sheet,
   listed,
 }: {
   track: Track;
@@ -117,20 +146,25 @@ function Cell({
   row: Row;
   texts: (string | undefined)[] | undefined;
   isCut: (line: number, place: number) => boolean;
+  moved: Moved | undefined;
+  sheet: SheetView;
   listed: boolean;
 }) {
   if (track.kind === 'gap') return <td className="gap" />;
   if (track.kind === 'record') return listed ? <td className="listed" /> : null;
   const text = row.filled ? (texts?.[track.place] ?? '') : '';
   const cut = row.filled && isCut(row.line, track.place);
+  const move = row.filled ? moved?.get(movedKey(row.line, track.place)) : undefined;
   return (
     <td
       id={`cell-${index}-${track.place}`}
-      className={`${cellClass(text)}${cut ? ' cut' : ''}`}
+      className={`${cellClass(move ? move.now : text)}${cut ? ' cut' : ''}${move ? ' moved' : ''}`}
       data-p={track.place}
       title={cut ? CUT : WHY[text]}
     >
-      {text}
+      {move?.was && <s>{move.was}</s>}
+      {move ? move.now || 'blank' : text}
+      {row.filled && <Marks sheet={sheet} line={row.line} place={track.place} />}
     </td>
   );
 }

@@ -5,10 +5,11 @@ import { useCallback, useEffect, useImperativeHandle, useMemo, useRef, type Ref 
 import type { Report, SheetView } from '../../api/client';
 import { DrawnRows, type Row } from './outline';
 import { SheetHead, type Sorted } from './SheetHead';
-import { RecordRow, SheetRow } from './SheetRow';
+import { Edges, HEAD_ROW, Marked } from './SheetOverlay';
+import { RecordRow, SheetRow, type Moved } from './SheetRow';
 import { inView, isAlone, laidOut, ROW, type Tracks } from './tracks';
 import { useCells, useWanted } from './useCells';
-import { blockOf, led, type At, type Block, type Grid } from './grid';
+import { led, type At, type Grid } from './grid';
 import { useListed } from './useListed';
 import { useScrolled, useSnapped } from './useScrolled';
 
@@ -35,7 +36,7 @@ export interface Scrolling {
 
 /** The sheet, set like a financial statement; only the rows and columns in view are drawn. */
 export function SheetTable({
-  report,
+  base,
   layout,
   sheet,
   rows,
@@ -45,8 +46,9 @@ export function SheetTable({
   actions,
   seen,
   handle,
+  moved,
 }: {
-  report: number;
+  base: string;
   layout: NonNullable<Report['layout']>;
   sheet: SheetView;
   rows: Row[];
@@ -56,6 +58,7 @@ export function SheetTable({
   actions: SheetActions;
   seen: (at: number, first: number) => void;
   handle: Ref<Scrolling>;
+  moved?: Moved;
 }) {
   const scroller = useRef<HTMLDivElement>(null);
   const at = useScrolled(scroller);
@@ -71,9 +74,9 @@ export function SheetTable({
   const top = Math.max(0, Math.floor(at.top / ROW) - OVERSCAN);
   const bottom = Math.min(drawn.total, Math.ceil((at.top + at.height) / ROW) + OVERSCAN);
   const inSight = Array.from({ length: Math.max(0, bottom - top) }, (_, i) => drawn.at(top + i));
-  const cells = useCells(report, sheet);
+  const cells = useCells(base, sheet);
   const isCut = useCallback((line: number, place: number) => cells.isCut(line, place), [cells]);
-  const listed = useListed(report, sheet, inSight);
+  const listed = useListed(base, sheet, inSight);
   const lines = [
     ...new Set(inSight.flatMap((one) => (one?.kind === 'row' && one.row.filled ? [one.row.line] : []))),
   ];
@@ -146,6 +149,7 @@ export function SheetTable({
                     before={rows[one.index - 1]}
                     texts={cells.line(one.row.line)}
                     isCut={isCut}
+                    moved={moved}
                     all={all}
                     window={window}
                     columns={columns}
@@ -181,88 +185,6 @@ const Spacer = ({ height, span }: { height: number; span: number }) => (
     <td colSpan={span} style={{ height, padding: 0, border: 0 }} />
   </tr>
 );
-
-const HEAD_ROW = 26;
-
-/** The cell in focus and the block that is chosen, drawn over the table. */
-function Marked({ grid, all, drawn, heads }: { grid: Grid; all: Tracks; drawn: DrawnRows; heads: number }) {
-  const block = blockOf(grid);
-  const box = (b: Block) => {
-    const cells = all.tracks.filter((t) => t.kind === 'cell' && t.place >= b.first && t.place <= b.last);
-    const left = b.first < 0 ? 0 : (cells[0]?.left ?? 0);
-    const end = cells[cells.length - 1];
-    const right = end ? end.left + end.width : all.labelsWidth;
-    const top = drawn.placeOf(b.top) * ROW;
-    return {
-      left,
-      width: right - left,
-      top: `calc(${top}px + var(--heads, ${heads * HEAD_ROW}px))`,
-      height: (drawn.placeOf(b.bottom) - drawn.placeOf(b.top) + 1) * ROW,
-    };
-  };
-  const { at } = grid;
-  return (
-    <>
-      {block && <div className="block" style={box(block)} aria-hidden="true" />}
-      {at && at.row < drawn.rows.length && (
-        <div
-          className={`focus-cell${at.place < 0 ? ' label' : ''}`}
-          style={box({ top: at.row, bottom: at.row, first: at.place, last: at.place })}
-          aria-hidden="true"
-        />
-      )}
-    </>
-  );
-}
-
-/** Veils over columns that are only partly in view, so that no cut number is read as a number; each says that more lies there. */
-function Edges({
-  all,
-  left,
-  width,
-  height,
-  below,
-}: {
-  all: Tracks;
-  left: number;
-  width: number;
-  height: number;
-  below: boolean;
-}) {
-  const room = width;
-  const cellsAt = all.tracks.filter((t) => t.kind !== 'gap');
-  const cutLeft = cellsAt.find(
-    (t) => t.left < left + all.labelsWidth && t.left + t.width > left + all.labelsWidth + 1,
-  );
-  const cutRight = all.tracks.find((t) => t.left < left + room - 1 && t.left + t.width > left + room + 1);
-  const last = cellsAt[cellsAt.length - 1];
-  const more = last ? last.left + last.width > left + room + 1 : false;
-  return (
-    <>
-      {left > 1 && (
-        <div
-          className="edge left"
-          style={{
-            left: all.labelsWidth,
-            height,
-            width: cutLeft ? cutLeft.left + cutLeft.width - left - all.labelsWidth : 10,
-          }}
-          aria-hidden="true"
-        />
-      )}
-      {more && (
-        <div
-          className="edge right"
-          style={{ width: cutRight ? Math.max(18, left + room - cutRight.left) : 18, left: 'auto', height }}
-          aria-hidden="true"
-        >
-          ›
-        </div>
-      )}
-      {below && <div className="edge bottom" aria-hidden="true" />}
-    </>
-  );
-}
 
 /** Brings a row into view below headings of a height. */
 function showRow(element: HTMLElement, top: number, heads: number) {

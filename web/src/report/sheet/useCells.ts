@@ -15,11 +15,11 @@ export class CellStore {
   private readonly asked = new Set<string>();
   private readonly listeners = new Set<() => void>();
   readonly sheet: SheetView;
-  readonly report: number;
+  readonly base: string;
   private readonly gone: () => void;
 
-  constructor(report: number, sheet: SheetView, gone: () => void) {
-    this.report = report;
+  constructor(base: string, sheet: SheetView, gone: () => void) {
+    this.base = base;
     this.sheet = sheet;
     this.gone = gone;
     this.put(sheet);
@@ -70,7 +70,7 @@ export class CellStore {
   private fetch(lines: number[], block: number) {
     lines.forEach((line) => this.asked.add(`${line} ${block}`));
     const columns = Math.min(COLUMNS, this.sheet.columns.length - block * COLUMNS);
-    post<LinesView>(`/reports/${this.report}/sheets/${this.sheet.key}/lines`, {
+    post<LinesView>(`${this.base}/sheets/${this.sheet.key}/lines`, {
       lines,
       first: block * COLUMNS,
       columns,
@@ -87,13 +87,14 @@ export class CellStore {
   }
 }
 
-/** The cells of a sheet: those that came with it, others asked for as they are scrolled to. Where the server has this
- * sheet no more, it is asked for again. */
-export function useCells(report: number, sheet: SheetView): CellStore {
+/** The cells of a sheet: those that came with it, others asked for as they are scrolled to. `base` is where the sheet is
+ * answered for: /reports/7, /editions/3, or what a link opens. Where the server has this sheet no more, it is asked for
+ * again. */
+export function useCells(base: string, sheet: SheetView): CellStore {
   const queries = useQueryClient();
   const store = useMemo(
-    () => new CellStore(report, sheet, () => void queries.invalidateQueries({ queryKey: ['sheet', report] })),
-    [report, sheet, queries],
+    () => new CellStore(base, sheet, () => void queries.invalidateQueries({ queryKey: ['sheet'] })),
+    [base, sheet, queries],
   );
   useSyncExternalStore(store.subscribe, () => store.version);
   return store;

@@ -6,7 +6,7 @@ import type { Drawn } from './outline';
 const PAGE = 100;
 
 /** The records in view that are listed under lines: a page of each line's at a time. */
-export function useListed(report: number, sheet: SheetView, drawn: (Drawn | undefined)[]) {
+export function useListed(base: string, sheet: SheetView, drawn: (Drawn | undefined)[]) {
   const wanted = new Map<string, [number, number]>();
   for (const one of drawn)
     if (one?.kind === 'record') {
@@ -18,7 +18,7 @@ export function useListed(report: number, sheet: SheetView, drawn: (Drawn | unde
     queries: keys.map(([line, page]) => ({
       queryKey: ['listed', sheet.key, line, page],
       queryFn: () =>
-        post<string[][]>(`/reports/${report}/sheets/${sheet.key}/listed`, {
+        post<string[][]>(`${base}/sheets/${sheet.key}/listed`, {
           line,
           start: page * PAGE,
           count: PAGE,

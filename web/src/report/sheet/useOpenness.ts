@@ -3,10 +3,10 @@ import { useEffect, useState } from 'react';
 import { isTyping } from '../../parts/keys';
 import type { Openness } from './outline';
 
-const key = (id: number) => `kalendor.open.${id}`;
+const key = (id: string) => `kalendor.open.${id}`;
 
 /** How far a report's sheet was opened here last. */
-export function openness(id: number): Openness {
+export function openness(id: string): Openness {
   try {
     return JSON.parse(localStorage.getItem(key(id)) ?? '') as Openness;
   } catch {
@@ -14,8 +14,8 @@ export function openness(id: number): Openness {
   }
 }
 
-/** Which groups are open, kept by report in this browser; the number keys open to a level. */
-export function useOpenness(id: number, levels: number): [Openness, (open: Openness) => void] {
+/** Which groups are open, kept by report or edition in this browser; the number keys open to a level. */
+export function useOpenness(id: string, levels: number): [Openness, (open: Openness) => void] {
   const [open, setOpen] = useState<Openness>(() => openness(id));
   useEffect(() => localStorage.setItem(key(id), JSON.stringify(open)), [id, open]);
   useEffect(() => {

@@ -12,14 +12,14 @@ const PAGE = 100;
 
 /** All records behind a number, a page at a time: sorted, searched, and taken away. */
 export function AllRecords({
-  id,
+  base,
   sheet,
   cell,
   trail,
   part: first,
   close,
 }: {
-  id: number;
+  base: string;
   sheet: SheetView;
   cell: Questioned;
   trail: TrailView;
@@ -35,7 +35,7 @@ export function AllRecords({
     (sort ? `&sort=${encodeURIComponent(sort.by)}&desc=${sort.desc}` : '');
   const found = useQuery({
     queryKey: ['records', sheet.key, cell, more],
-    queryFn: ({ signal }) => get<RecordsView>(addressed(id, sheet, cell, 'records', more), { signal }),
+    queryFn: ({ signal }) => get<RecordsView>(addressed(base, sheet, cell, 'records', more), { signal }),
     placeholderData: keepPreviousData,
     retry: false,
   });
@@ -124,7 +124,7 @@ export function AllRecords({
         )}
       </DialogContent>
       <DialogActions className="records-foot">
-        <Button component="a" href={`/api${addressed(id, sheet, cell, 'records/file')}`}>
+        <Button component="a" href={`/api${addressed(base, sheet, cell, 'records/file')}`}>
           Export all as CSV
         </Button>
         <span style={{ flex: 1 }} />

@@ -9,12 +9,12 @@ import { addressed } from './TrailMargin';
 const SHOWN = 8;
 
 /** What drove a change: its parts by a column, as a bridge from the base to the value, adding up exactly. */
-export function Drivers({ id, sheet, cell }: { id: number; sheet: SheetView; cell: Questioned }) {
+export function Drivers({ base, sheet, cell }: { base: string; sheet: SheetView; cell: Questioned }) {
   const [name, setName] = useState('');
   const [more, setMore] = useState(false);
   const found = useQuery({
     queryKey: ['drivers', sheet.key, cell],
-    queryFn: ({ signal }) => get<DriversView[]>(addressed(id, sheet, cell, 'drivers'), { signal }),
+    queryFn: ({ signal }) => get<DriversView[]>(addressed(base, sheet, cell, 'drivers'), { signal }),
     staleTime: Infinity,
     retry: false,
   });

@@ -17,17 +17,17 @@ import type { Questioned } from '../sheet/SheetPaper';
 import { AllRecords } from './AllRecords';
 import { Drivers } from './Drivers';
 
-export const addressed = (id: number, sheet: SheetView, cell: Questioned, what: string, more = '') =>
-  `/reports/${id}/sheets/${sheet.key}/${what}?figure=${encodeURIComponent(cell.figure)}&line=${cell.line}&column=${cell.column}${more}`;
+export const addressed = (base: string, sheet: SheetView, cell: Questioned, what: string, more = '') =>
+  `${base}/sheets/${sheet.key}/${what}?figure=${encodeURIComponent(cell.figure)}&line=${cell.line}&column=${cell.column}${more}`;
 
 /** The margin beside the sheet: the number in question explained, down to its records. */
 export function TrailMargin({
-  id,
+  base,
   sheet,
   cell,
   close,
 }: {
-  id: number;
+  base: string;
   sheet: SheetView;
   cell: Questioned;
   close: () => void;
@@ -36,7 +36,7 @@ export function TrailMargin({
   const [all, setAll] = useState<string | null>(null);
   const found = useQuery({
     queryKey: ['trail', sheet.key, cell],
-    queryFn: ({ signal }) => get<TrailView>(addressed(id, sheet, cell, 'trail'), { signal }),
+    queryFn: ({ signal }) => get<TrailView>(addressed(base, sheet, cell, 'trail'), { signal }),
     placeholderData: (before) => before,
     retry: false,
     staleTime: Infinity,
@@ -69,14 +69,21 @@ export function TrailMargin({
             </div>
           )}
           {tab === 'drivers' && trail.driven ? (
-            <Drivers id={id} sheet={sheet} cell={cell} />
+            <Drivers base={base} sheet={sheet} cell={cell} />
           ) : (
             <How trail={trail} all={setAll} />
           )}
         </>
       )}
       {all !== null && trail && (
-        <AllRecords id={id} sheet={sheet} cell={cell} trail={trail} part={all} close={() => setAll(null)} />
+        <AllRecords
+          base={base}
+          sheet={sheet}
+          cell={cell}
+          trail={trail}
+          part={all}
+          close={() => setAll(null)}
+        />
       )}
     </aside>
   );

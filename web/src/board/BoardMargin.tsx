@@ -1,0 +1,125 @@
+import { Button } from '@mui/material';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { Link, useNavigate } from 'react-router';
+
+import { get, post, type CheckedView, type IssuedView } from '../api/client';
+import { FaultNote } from '../parts/Fault';
+import type { Picked } from './picking';
+
+const MARKS = { ok: '✓', look: '!', stop: '✗' };
+const SAID = { ok: 'fine', look: 'to be looked at', stop: 'not as it should be' };
+const WEEKDAYS = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat'];
+const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+
+/** `2026-08-05` as `Wed 5 Aug`. */
+function onDay(iso: string): string {
+  const at = new Date(`${iso}T12:00:00Z`);
+  return `${WEEKDAYS[at.getUTCDay()]} ${at.getUTCDate()} ${MONTHS[at.getUTCMonth()]}`;
+}
+
+/** The chosen crossing: is the source complete, does it foot, what is unplaced, what moved, and what it will say. */
+export function BoardMargin({ picked }: { picked: Picked | null }) {
+  const found = useQuery({
+    queryKey: ['checks', picked?.report, picked?.lastDay],
+    queryFn: ({ signal }) =>
+      get<CheckedView>(`/reports/${picked?.report}/periods/${picked?.lastDay}`, { signal }),
+    enabled: picked !== null,
+    placeholderData: (before) => before,
+    retry: false,
+  });
+  const checked = found.data;
+  return (
+    <aside className="board-margin" aria-label="The chosen edition" aria-busy={found.isPlaceholderData}>
+      <FaultNote error={found.error} />
+      {!picked && <p className="quiet">Choose a crossing to see whether its edition is ready.</p>}
+      {checked && <Checked checked={checked} />}
+    </aside>
+  );
+}
+
+function Checked({ checked }: { checked: CheckedView }) {
+  const queries = useQueryClient();
+  const go = useNavigate();
+  const issuing = useMutation({
+    mutationFn: () => post<IssuedView>(`/reports/${checked.report}/periods/${checked.last_day}/issue`),
+    onSuccess: () => {
+      void queries.invalidateQueries({ queryKey: ['board'] });
+      void queries.invalidateQueries({ queryKey: ['checks'] });
+    },
+  });
+  const issued = checked.edition !== null && checked.edition !== undefined;
+  const open = () => void go(issued ? `/editions/${checked.edition}` : `/reports/${checked.report}`);
+  return (
+    <>
+      <h2>{checked.title}</h2>
+      <p className="place">
+        {checked.label} ·{' '}
+        {issued ? (checked.moved ? 'issued, and moved since' : 'issued') : `due ${onDay(checked.due)}`}
+      </p>
+      <div className="checks">
+        {checked.checks.map((check) => (
+          <Check key={check.kind + check.words} {...check} />
+        ))}
+      </div>
+      <FaultNote error={issuing.error} />
+      <div className="board-buttons">
+        {(!issued || checked.moved) && (
+          <Button
+            variant="contained"
+            color="secondary"
+            data-issue
+            disabled={issuing.isPending || checked.checks.some((c) => c.kind === 'worked_out')}
+            onClick={() => issuing.mutate()}
+            title="I"
+          >
+            {issued ? 'Issue again' : `Issue ${checked.label} edition`}
+          </Button>
+        )}
+        <Button variant="outlined" data-open onClick={open} title="Enter">
+          {issued ? 'Open edition' : 'Open'}
+        </Button>
+        {issued && checked.moved && (
+          <Button component={Link} to={`/editions/${checked.edition}?against=now`}>
+            What moved
+          </Button>
+        )}
+      </div>
+      {checked.lines.length > 0 && (
+        <>
+          <p className="margin-section">
+            What {checked.label} {issued ? 'would say now' : 'will say'}
+            {checked.figure && ` · ${checked.figure}`}
+          </p>
+          <table className="will-say">
+            <tbody>
+              {checked.lines.map((line) => (
+                <tr key={line.label} className={line.total ? 'total' : ''}>
+                  <td>{line.label}</td>
+                  <td className="num">{line.value}</td>
+                  <td className={`num${line.change.startsWith('(') ? ' neg' : ''}`}>{line.change}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </>
+      )}
+      {checked.headline.length > 0 && (
+        <>
+          <p className="margin-section">Its headline</p>
+          <p className="headline-words">{checked.headline.join(' ')}</p>
+        </>
+      )}
+    </>
+  );
+}
+
+function Check({ state, words }: CheckedView['checks'][number]) {
+  return (
+    <>
+      <span className={`mark ${state}`} role="img" aria-label={SAID[state]}>
+        {MARKS[state]}
+      </span>
+      <span>{words}</span>
+    </>
+  );
+}

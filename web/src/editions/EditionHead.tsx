@@ -1,0 +1,37 @@
+import type { EditionView } from '../api/client';
+import { counted, day, inFull } from '../parts/words';
+
+const ORDINALS = ['th', 'st', 'nd', 'rd'];
+export function ordinal(n: number): string {
+  const teen = n % 100 > 10 && n % 100 < 14;
+  return `${n}${teen ? 'th' : (ORDINALS[n % 10] ?? 'th')}`;
+}
+
+const at = (iso: string) => `${day(iso)}, ${iso.slice(11, 16)}`;
+
+/** What is read first: which edition it is, when it was issued, and its headline. */
+export function EditionHead({ found }: { found: EditionView }) {
+  const { edition } = found;
+  const again = edition.number > 1;
+  return (
+    <div className="edition-head">
+      <p className="stamp" style={{ margin: 0 }}>
+        <b>
+          {inFull(edition.label)}
+          {again && ` · ${ordinal(edition.number)} edition`}
+        </b>
+        <span>
+          {again
+            ? `restated ${at(edition.issued_at)} · first issued ${day(found.first_issued_at)}`
+            : `issued ${at(edition.issued_at)}`}
+          {edition.issued_by && ` by ${edition.issued_by}`}
+        </span>
+        <span className="rests">
+          as of {day(found.as_of)} · {found.source}, {counted(found.files, 'file')}
+        </span>
+      </p>
+      <h1>{edition.title}</h1>
+      {found.headline.length > 0 && <p className="edition-lead">{found.headline.join(' ')}</p>}
+    </div>
+  );
+}

@@ -1,0 +1,140 @@
+import '../board/board.css';
+import '../report/report.css';
+import './editions.css';
+
+import { useState } from 'react';
+import { useParams, useSearchParams } from 'react-router';
+
+import type { EditionView } from '../api/client';
+import { GhostButton, Masthead } from '../app/Masthead';
+import { FaultNote } from '../parts/Fault';
+import { count } from '../parts/words';
+import type { Questioned } from '../report/sheet/SheetPaper';
+import { movedKey } from '../report/sheet/SheetRow';
+import { TrailMargin } from '../report/trail/TrailMargin';
+import { EditionFile } from './EditionFile';
+import { EditionHead } from './EditionHead';
+import { EditionSheet } from './EditionSheet';
+import { LinkDialog } from './LinkDialog';
+import { MovedMargin } from './MovedMargin';
+import { SendDialog } from './SendDialog';
+import { useEdition, useEditionSheet, useMarked, useMoved, type Against } from './useEdition';
+
+/** An edition as it was issued: read, questioned, taken away, held against now or another; never changed. */
+export function EditionScreen() {
+  const id = Number(useParams().id);
+  return <OneEdition key={id} id={id} />;
+}
+
+function OneEdition({ id }: { id: number }) {
+  const base = `/editions/${id}`;
+  const found = useEdition(base);
+  const own = useEditionSheet(base);
+  const [asked, setAsked] = useSearchParams();
+  const told = asked.get('against');
+  const against: Against = told === null ? byItself(found.data) : told === 'now' ? 'now' : Number(told);
+  const moved = useMoved(base, against);
+  const [sheet, marks] = useMarked(own.data, moved.data);
+  const [cell, setCell] = useState<Questioned | null>(null);
+  const [doing, setDoing] = useState<'link' | 'send' | null>(null);
+  const edition = found.data;
+  const isMoved = cell && sheet && marks.has(keyOf(sheet, cell));
+  return (
+    <>
+      <Masthead>
+        <span className="asof">read only</span>
+        <GhostButton disabled={!edition} onClick={() => setDoing('link')}>
+          Share
+        </GhostButton>
+        <GhostButton disabled={!edition} onClick={() => setDoing('send')}>
+          Send
+        </GhostButton>
+        <EditionFile base={base} />
+      </Masthead>
+      <div className="edition-page">
+        <main>
+          <FaultNote error={found.error ?? own.error} />
+          {edition && sheet && (
+            <EditionSheet
+              base={base}
+              sheet={sheet}
+              layout={edition.layout}
+              moved={marks}
+              question={setCell}
+              head={<EditionHead found={edition} />}
+            />
+          )}
+        </main>
+        {cell && sheet && !isMoved ? (
+          <TrailMargin base={base} sheet={sheet} cell={cell} close={() => setCell(null)} />
+        ) : (
+          edition && (
+            <MovedMargin
+              base={base}
+              found={edition}
+              moved={moved.data}
+              error={moved.error}
+              against={against}
+              hold={(next) => {
+                setCell(null);
+                setAsked({ against: String(next) }, { replace: true });
+              }}
+              cell={cell}
+              choose={setCell}
+            />
+          )
+        )}
+      </div>
+      <Foot edition={edition} sheet={sheet} />
+      {doing === 'link' && edition && <LinkDialog edition={edition.edition} close={() => setDoing(null)} />}
+      {doing === 'send' && edition && <SendDialog edition={edition.edition} close={() => setDoing(null)} />}
+    </>
+  );
+}
+
+/** What an edition is held against unless somebody says otherwise: the one before of its period, else now where it moved. */
+function byItself(found: EditionView | undefined): Against {
+  if (!found) return null;
+  const before = found.versions.filter((one) => one.number < found.edition.number).pop();
+  return before ? before.id : found.edition.moved ? 'now' : null;
+}
+
+const keyOf = (sheet: NonNullable<ReturnType<typeof useMarked>[0]>, cell: Questioned) => {
+  const column = sheet.columns.findIndex((one) => one.id === cell.column);
+  const figure = sheet.figures.findIndex((one) => one.name === cell.figure);
+  return movedKey(cell.line, column * sheet.figures.length + figure);
+};
+
+/** Where the records went, what the total is, and the seal. */
+export function Foot({
+  edition,
+  sheet,
+}: {
+  edition: EditionView | undefined;
+  sheet: ReturnType<typeof useMarked>[0];
+}) {
+  if (!edition || !sheet) return <footer className="tie" />;
+  const tie = sheet.tie_out;
+  const total = tie.footings[0];
+  const seal = edition.edition.sha256;
+  return (
+    <footer className="tie" aria-label="Tie-out">
+      <span>
+        <b>{count(tie.read)}</b> records read
+      </span>
+      {tie.steps.map((step) => (
+        <span key={step.why}>
+          <span className="arrow">→</span>
+          <b>{count(step.records)}</b> {step.kind === 'only' ? `set aside by ${step.why}` : step.why}
+        </span>
+      ))}
+      <span>
+        <span className="arrow">→</span>
+        <b>{count(tie.on_sheet)}</b> on the sheet
+      </span>
+      <span className="ok" title={`SHA-256 ${seal}`}>
+        {total && `✓ foots to ${total.total || 'nothing'} · `}sealed {seal.slice(0, 4)}…{seal.slice(-4)}
+      </span>
+    </footer>
+  );
+}

@@ -1,0 +1,244 @@
+import { Dialog, DialogContent, DialogTitle } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Link } from 'react-router';
+
+import { get, type EditionView, type MovedCellView, type WhatMoved } from '../api/client';
+import { FaultNote } from '../parts/Fault';
+import { count, counted } from '../parts/words';
+import type { Questioned } from '../report/sheet/SheetPaper';
+import { ordinal } from './EditionHead';
+import type { Against } from './useEdition';
+
+const SHOWN = 60;
+
+interface Props {
+  base: string;
+  found: EditionView;
+  moved: WhatMoved | undefined;
+  error: Error | null;
+  against: Against;
+  hold: (against: Against) => void;
+  cell: Questioned | null;
+  choose: (cell: Questioned | null) => void;
+}
+
+/** What moved since, or from the edition before: the cells, and each taken apart by cause. */
+export function MovedMargin(props: Props) {
+  const { found, moved, against, cell, choose } = props;
+  return (
+    <aside className="edition-margin" aria-label="What moved">
+      <h2>What moved</h2>
+      <Ways {...props} />
+      <FaultNote error={props.error} />
+      {against === null && (
+        <p className="quiet">Hold this edition against now, or against another of its period.</p>
+      )}
+      {moved && cell && <OneCell {...props} cell={cell} moved={moved} />}
+      {moved && !cell && (
+        <>
+          <p className="place">
+            {moved.count === 0
+              ? `Nothing moved from ${moved.earlier} to ${moved.later}.`
+              : `${counted(moved.count, 'number')} moved from ${moved.earlier} to ${moved.later}${beyond(moved)}. Choose one to see why.`}
+          </p>
+          <table className="moved-list">
+            <tbody>
+              {seen(moved)
+                .slice(0, SHOWN)
+                .map((one) => (
+                  <tr key={[one.figure, ...one.lines, '|', ...one.columns].join('\u001f')}>
+                    <td>
+                      {one.line !== null && one.column !== null ? (
+                        <button
+                          onClick={() =>
+                            choose({ figure: one.figure, line: one.line ?? 0, column: one.column ?? 0 })
+                          }
+                        >
+                          {placeOf(one)}
+                        </button>
+                      ) : (
+                        <span title="This line is on the other sheet alone.">{placeOf(one)}</span>
+                      )}
+                    </td>
+                    <td className="num">
+                      {one.was && <s>{one.was}</s>}
+                      {one.now || 'blank'}
+                    </td>
+                  </tr>
+                ))}
+            </tbody>
+          </table>
+          {seen(moved).length > SHOWN && (
+            <p className="quiet">and {count(seen(moved).length - SHOWN)} more on the sheet</p>
+          )}
+        </>
+      )}
+      <LineOfEditions found={found} />
+    </aside>
+  );
+}
+
+/** The cells whose moves can be seen in the digits that are shown. */
+const seen = (moved: WhatMoved) => moved.cells.filter((one) => one.was !== one.now);
+
+function beyond(moved: WhatMoved): string {
+  const hidden = moved.cells.length - seen(moved).length;
+  return hidden ? `, ${count(hidden)} of them beyond the digits shown` : '';
+}
+
+const placeOf = (one: { lines: string[]; columns: string[]; figure: string }) =>
+  [one.lines.join(' › ') || 'Total', one.columns.join(' › '), one.figure].filter(Boolean).join(' · ');
+
+/** Against what: now, or another edition of the same period. */
+function Ways({ found, against, hold }: Props) {
+  const others = found.versions.filter((one) => one.id !== found.edition.id);
+  return (
+    <div className="against" role="group" aria-label="Held against">
+      <button className={`tool${against === 'now' ? ' on' : ''}`} onClick={() => hold('now')}>
+        against now
+      </button>
+      {others.map((one) => (
+        <button
+          key={one.id}
+          className={`tool${against === one.id ? ' on' : ''}`}
+          onClick={() => hold(one.id)}
+        >
+          against the {ordinal(one.number)}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+function OneCell({ base, against, cell, choose, moved }: Props & { cell: Questioned; moved: WhatMoved }) {
+  const [records, setRecords] = useState<MovedCellView['parts'][number] | null>(null);
+  const asked = new URLSearchParams({
+    figure: cell.figure,
+    line: String(cell.line),
+    column: String(cell.column),
+  });
+  if (typeof against === 'number') asked.set('against', String(against));
+  const found = useQuery({
+    queryKey: ['moved', base, against, cell],
+    queryFn: ({ signal }) => get<MovedCellView>(`${base}/moved/cell?${asked.toString()}`, { signal }),
+    retry: false,
+  });
+  const one = found.data;
+  return (
+    <>
+      <FaultNote error={found.error} />
+      {!one && !found.error && <p className="quiet">Taking it apart …</p>}
+      {one && (
+        <>
+          <p className="place">
+            {moved.earlier} → {moved.later} · {placeOf(one)}
+          </p>
+          <p className={`moved-by${one.by.startsWith('(') ? ' neg' : ''}`}>{one.by || 'changed'}</p>
+          <p className="from-to">
+            {one.was || 'blank'} → {one.now || 'blank'}
+          </p>
+          {one.parts.map((part) => (
+            <div className="cause" key={part.title}>
+              <div className="head">
+                <span>{part.title}</span>
+                <span className={part.by.startsWith('(') ? 'neg' : ''}>{part.by}</span>
+              </div>
+              {part.words.map((words) => (
+                <p key={words}>{words}</p>
+              ))}
+              {part.words.length === 0 && part.exact === '0' && <p>nothing in it</p>}
+              {part.records.length > 0 && (
+                <p>
+                  <button className="link" onClick={() => setRecords(part)}>
+                    {counted(part.records.length + part.more, 'record')}
+                  </button>{' '}
+                  came or left
+                </p>
+              )}
+            </div>
+          ))}
+          <div className="whole-move">
+            <span>All of the move</span>
+            <span className={one.by.startsWith('(') ? 'neg' : ''}>{one.by}</span>
+          </div>
+        </>
+      )}
+      <button className="linked" onClick={() => choose(null)}>
+        ← all that moved
+      </button>
+      {records && <Records part={records} close={() => setRecords(null)} />}
+    </>
+  );
+}
+
+/** The records that a cause brought into the number or took from it, each with its file and line. */
+function Records({ part, close }: { part: MovedCellView['parts'][number]; close: () => void }) {
+  const parted = part.records.some((one) => one.part !== 'value');
+  return (
+    <Dialog open onClose={close} maxWidth="lg" fullWidth>
+      <DialogTitle>
+        {part.title}: {counted(part.records.length + part.more, 'record')}
+      </DialogTitle>
+      <DialogContent>
+        <div style={{ overflowX: 'auto' }}>
+          <table className="came">
+            <thead>
+              <tr>
+                <th scope="col" />
+                {parted && <th scope="col">part</th>}
+                <th scope="col">amount</th>
+                {part.columns.map((name) => (
+                  <th key={name} scope="col">
+                    {name}
+                  </th>
+                ))}
+                <th scope="col">file and line</th>
+              </tr>
+            </thead>
+            <tbody>
+              {part.records.map((one) => (
+                <tr
+                  key={`${one.came} ${one.file} ${one.line} ${one.part}`}
+                  className={one.came ? '' : 'left'}
+                >
+                  <td style={{ textDecoration: 'none' }}>{one.came ? 'came' : 'left'}</td>
+                  {parted && <td>{one.part}</td>}
+                  <td className="num">{one.amount}</td>
+                  {one.values.map((value, i) => (
+                    <td key={part.columns[i]}>{value}</td>
+                  ))}
+                  <td>
+                    {one.file}, {one.line}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+        {part.more > 0 && <p className="quiet">and {count(part.more)} more</p>}
+      </DialogContent>
+    </Dialog>
+  );
+}
+
+/** The editions beside this one, by period, and the way to all of them. */
+function LineOfEditions({ found }: { found: EditionView }) {
+  return (
+    <div className="line-of-editions">
+      {found.beside.map((one) => (
+        <Link
+          key={one.id}
+          to={`/editions/${one.id}`}
+          className={`state ${one.number > 1 ? 'restated' : 'issued'}${one.id === found.edition.id ? ' here' : ''}`}
+          title={one.named}
+        >
+          {one.sign}
+        </Link>
+      ))}
+      <Link className="link" to={`/reports/${found.edition.report}/editions`}>
+        all editions →
+      </Link>
+    </div>
+  );
+}

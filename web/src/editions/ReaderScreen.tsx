@@ -1,0 +1,134 @@
+import '../board/board.css';
+import '../report/list/list.css';
+import '../report/report.css';
+import './editions.css';
+
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Link, useParams } from 'react-router';
+
+import { get, type ReaderView } from '../api/client';
+import { FaultNote } from '../parts/Fault';
+import { counted, day } from '../parts/words';
+import type { Questioned } from '../report/sheet/SheetPaper';
+import { TrailMargin } from '../report/trail/TrailMargin';
+import { EditionFile } from './EditionFile';
+import { EditionHead } from './EditionHead';
+import { EditionLines } from './EditionList';
+import { Foot } from './EditionScreen';
+import { EditionSheet } from './EditionSheet';
+import { useEdition, useEditionSheet, useMarked, useMoved } from './useEdition';
+
+/** What a link opens: an edition, or the editions of a report. Nothing here changes anything. */
+export function ReaderScreen() {
+  const { secret = '', id } = useParams();
+  const found = useQuery({
+    queryKey: ['read', secret],
+    queryFn: () => get<ReaderView>(`/read/${secret}`),
+    retry: false,
+  });
+  const opens = found.data;
+  const only = opens?.editions.length === 1 ? opens.editions[0]?.id : undefined;
+  const shown = id ? Number(id) : only;
+  if (opens && shown !== undefined)
+    return <Reading key={shown} opens={opens} secret={secret} id={shown} many={opens.editions.length > 1} />;
+  return (
+    <>
+      <ReaderMast opens={opens} />
+      <main className="list-page">
+        <FaultNote error={found.error} />
+        {opens && (
+          <>
+            <h1 className="page-title">{opens.title}</h1>
+            <p className="say">{counted(opens.editions.length, 'edition')}</p>
+            <EditionLines
+              lines={[...opens.editions].sort(
+                (a, b) => b.last_day.localeCompare(a.last_day) || b.number - a.number,
+              )}
+              to={(one) => `/read/${secret}/editions/${one.id}`}
+            />
+          </>
+        )}
+      </main>
+      <footer className="tie" />
+    </>
+  );
+}
+
+function ReaderMast({ opens, children }: { opens: ReaderView | undefined; children?: React.ReactNode }) {
+  return (
+    <header className="mast reader-mast">
+      <span className="word">{opens?.workspace || 'Kalendor'}</span>
+      <span className="whose">{opens?.title}</span>
+      <span className="grow" />
+      <div className="actions">{children}</div>
+    </header>
+  );
+}
+
+function Reading({
+  opens,
+  secret,
+  id,
+  many,
+}: {
+  opens: ReaderView;
+  secret: string;
+  id: number;
+  many: boolean;
+}) {
+  const base = `/read/${secret}/editions/${id}`;
+  const found = useEdition(base);
+  const own = useEditionSheet(base);
+  const before = found.data?.versions.filter((one) => one.number < (found.data?.edition.number ?? 0)).pop();
+  const [marked, setMarked] = useState(false);
+  const moved = useMoved(base, marked && before ? before.id : null);
+  const [sheet, marks] = useMarked(own.data, marked ? moved.data : undefined);
+  const [cell, setCell] = useState<Questioned | null>(null);
+  const edition = found.data;
+  const trail = edition?.trail !== 'none';
+  return (
+    <>
+      <ReaderMast opens={opens}>
+        {many && (
+          <Link className="asof" to={`/read/${secret}`}>
+            all editions
+          </Link>
+        )}
+        <span className="asof">read only</span>
+        <EditionFile base={base} />
+      </ReaderMast>
+      <div className={`edition-page${cell && trail ? '' : ' alone'}`}>
+        <main>
+          <FaultNote error={found.error ?? own.error} />
+          {edition && sheet && (
+            <EditionSheet
+              base={base}
+              sheet={sheet}
+              layout={edition.layout}
+              moved={marks}
+              question={trail ? setCell : null}
+              head={
+                <>
+                  <EditionHead found={edition} />
+                  {before && (
+                    <p className="edition-head quiet" style={{ paddingTop: 0 }}>
+                      This edition replaces that of {day(before.issued_at)}.{' '}
+                      <button className="link" onClick={() => setMarked(!marked)}>
+                        {marked ? 'Hide what moved' : 'Show what moved'}
+                      </button>
+                    </p>
+                  )}
+                </>
+              }
+            />
+          )}
+        </main>
+        {cell && sheet && trail && (
+          <TrailMargin base={base} sheet={sheet} cell={cell} close={() => setCell(null)} />
+        )}
+      </div>
+      <Foot edition={edition} sheet={sheet} />
+    </>
+  );
+}

@@ -1,0 +1,101 @@
+import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/material';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Link } from 'react-router';
+
+import { get, post, type EditionLine, type MailView, type SendingView } from '../api/client';
+import { useReport } from '../api/queries';
+import { FaultNote } from '../parts/Fault';
+import { Written } from '../parts/Field';
+import { counted } from '../parts/words';
+
+/** An edition sent to those who get it, or to oneself to try it out; and where it went so far. */
+export function SendDialog({ edition, close }: { edition: EditionLine; close: () => void }) {
+  const queries = useQueryClient();
+  const delivery = useReport(edition.report).data?.document.delivery;
+  const mail = useQuery({ queryKey: ['mail'], queryFn: () => get<MailView>('/mail') }).data;
+  const [self, setSelf] = useState('');
+  const went = useQuery({
+    queryKey: ['sendings', edition.id],
+    queryFn: () => get<SendingView[]>(`/editions/${edition.id}/sendings`),
+    refetchInterval: (query) => (query.state.data?.some((one) => one.state === 'waiting') ? 2_000 : false),
+  });
+  const seen = () => queries.invalidateQueries({ queryKey: ['sendings', edition.id] });
+  const sending = useMutation({
+    mutationFn: (only_to: string | null) => post<SendingView[]>(`/editions/${edition.id}/send`, { only_to }),
+    onSuccess: seen,
+  });
+  const again = useMutation({
+    mutationFn: (id: number) => post<SendingView>(`/sendings/${id}/again`),
+    onSuccess: seen,
+  });
+  const to = delivery?.to ?? [];
+  return (
+    <Dialog open onClose={close} maxWidth="sm" fullWidth>
+      <DialogTitle sx={{ fontFamily: 'var(--serif)', fontWeight: 600 }}>
+        Send {edition.title}, {edition.named}
+      </DialogTitle>
+      <DialogContent>
+        <p className="quiet">
+          {to.length > 0 || delivery?.folder
+            ? `Goes to ${[to.length ? counted(to.length, 'address', 'addresses') : '', delivery?.folder ? 'a folder' : ''].filter(Boolean).join(' and ')} as ${(delivery?.formats ?? ['pdf']).join(', ')}. `
+            : 'Nobody gets this report yet. '}
+          Addresses are kept with the report: on the board, under its cadence, <i>Who gets it</i>.
+        </p>
+        {mail && !mail.host && (
+          <p className="quiet">
+            No mail server is set: <Link to="/mail">set it</Link> first.
+          </p>
+        )}
+        {mail?.stand_in && (
+          <p className="quiet">
+            Mail goes to the stand-in; see its <Link to="/mail">inbox</Link>.
+          </p>
+        )}
+        <FaultNote error={sending.error ?? again.error} />
+        <div style={{ display: 'flex', gap: 10, alignItems: 'center', marginTop: 12 }}>
+          <Written label="Try it out: all of it to" value={self} clear change={setSelf} />
+          <Button disabled={!self || sending.isPending} onClick={() => sending.mutate(self)}>
+            Try
+          </Button>
+        </div>
+        {went.data && went.data.length > 0 && (
+          <table className="sending-lines">
+            <tbody>
+              {went.data.map((one) => (
+                <tr key={one.id}>
+                  <td>
+                    {one.address}
+                    {one.member && ` · ${one.member}`}
+                  </td>
+                  <td className={one.state === 'failed' ? 'neg' : 'quiet'}>
+                    {one.state}
+                    {one.told && `: ${one.told}`}
+                    {one.state === 'waiting' && one.tries > 0 && ', tried again later'}
+                  </td>
+                  <td>
+                    {one.state === 'failed' && (
+                      <button className="link" onClick={() => again.mutate(one.id)}>
+                        Try again
+                      </button>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </DialogContent>
+      <DialogActions>
+        <Button onClick={close}>Close</Button>
+        <Button
+          variant="contained"
+          disabled={sending.isPending || (to.length === 0 && !delivery?.folder)}
+          onClick={() => sending.mutate(null)}
+        >
+          Send
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
