@@ -4,6 +4,7 @@ from datetime import date
 from decimal import Decimal
 from typing import Any
 
+import numpy as np
 import pytest
 
 from kalendor.core.formulas.formulas import Scope, evaluate, holds
@@ -26,45 +27,51 @@ def values(formula: str) -> list[Any]:
     return [found.item(i) for i in range(3)]
 
 
-@pytest.mark.parametrize(
-    ("formula", "want"),
-    [
-        ("a * 2 + 1", [Decimal("3.50"), None, Decimal("-5.00")]),
-        ("a * a", [Decimal("1.5625"), None, Decimal("9.0000")]),
-        ("a / 0", [None, None, None]),
-        ("n / 2", [3.5, 0.0, None]),
-        ("MOD(n, 4)", [3, 0, None]),
-        ("COALESCE(a, 0)", [Decimal("1.25"), Decimal("0.00"), Decimal("-3.00")]),
-        ("NULLIF(n, 0)", [7, None, None]),
-        ("ABS(a)", [Decimal("1.25"), None, Decimal("3.00")]),
-        ("ROUND(a, 1)", [Decimal("1.3"), None, Decimal("-3.0")]),
-        ("FLOOR(a)", [1, None, -3]),
-        ("CEIL(a)", [2, None, -3]),
-        ("LEAST(a, 0)", [Decimal("0.00"), None, Decimal("-3.00")]),
-        ("GREATEST(n, 5)", [7, 5, None]),
-        ("CASE WHEN a > 0 THEN 'p' WHEN a < 0 THEN 'm' ELSE '?' END", ["p", "?", "m"]),
-        ("CASE t WHEN 'hal' THEN 1 END", [None, 1, None]),
-        ("UPPER(t)", ["BRA-X", "HAL", None]),
-        ("LOWER(t) || '/' || n", ["bra-x/7", "hal/0", None]),
-        ("SUBSTRING(t FROM 1 FOR 3)", ["BRA", "hal", None]),
-        ("POSITION('A' IN t)", [3, 0, None]),
-        ("SUBSTRING(t FROM POSITION('-' IN t) + 1)", ["X", "hal", None]),
-        ("CHAR_LENGTH(t)", [5, 3, None]),
-        ("REPLACE(t, '-', '')", ["BRAX", "hal", None]),
-        ("TRIM('  x ')", ["x", "x", "x"]),
-        ('"two words"', ["x", "y", "z"]),
-        ("EXTRACT(YEAR FROM d)", [2024, None, 2026]),
-        ("EXTRACT(WEEK FROM d)", [9, None, 31]),
-        ("AS_OF - d", [884, None, 1]),
-        ("d + INTERVAL '1' YEAR", [date(2025, 2, 28), None, date(2027, 7, 31)]),
-        ("d - INTERVAL '1' MONTH", [date(2024, 1, 29), None, date(2026, 6, 30)]),
-        ("CAST(a AS INTEGER)", [1, None, -3]),
-        ("CAST('2.345' AS DECIMAL(9,2))", [Decimal("2.35")] * 3),
-        ("CAST(n AS VARCHAR(9))", ["7", "0", None]),
-    ],
-)
+VALUES: list[tuple[str, list[Any]]] = [
+    ("a * 2 + 1", [Decimal("3.50"), None, Decimal("-5.00")]),
+    ("a * a", [Decimal("1.5625"), None, Decimal("9.0000")]),
+    ("a / 0", [None, None, None]),
+    ("n / 2", [3.5, 0.0, None]),
+    ("MOD(n, 4)", [3, 0, None]),
+    ("COALESCE(a, 0)", [Decimal("1.25"), Decimal("0.00"), Decimal("-3.00")]),
+    ("NULLIF(n, 0)", [7, None, None]),
+    ("ABS(a)", [Decimal("1.25"), None, Decimal("3.00")]),
+    ("ROUND(a, 1)", [Decimal("1.3"), None, Decimal("-3.0")]),
+    ("FLOOR(a)", [1, None, -3]),
+    ("CEIL(a)", [2, None, -3]),
+    ("LEAST(a, 0)", [Decimal("0.00"), None, Decimal("-3.00")]),
+    ("GREATEST(n, 5)", [7, 5, None]),
+    ("CASE WHEN a > 0 THEN 'p' WHEN a < 0 THEN 'm' ELSE '?' END", ["p", "?", "m"]),
+    ("CASE t WHEN 'hal' THEN 1 END", [None, 1, None]),
+    ("UPPER(t)", ["BRA-X", "HAL", None]),
+    ("LOWER(t) || '/' || n", ["bra-x/7", "hal/0", None]),
+    ("SUBSTRING(t FROM 1 FOR 3)", ["BRA", "hal", None]),
+    ("POSITION('A' IN t)", [3, 0, None]),
+    ("SUBSTRING(t FROM POSITION('-' IN t) + 1)", ["X", "hal", None]),
+    ("CHAR_LENGTH(t)", [5, 3, None]),
+    ("REPLACE(t, '-', '')", ["BRAX", "hal", None]),
+    ("TRIM('  x ')", ["x", "x", "x"]),
+    ('"two words"', ["x", "y", "z"]),
+    ("EXTRACT(YEAR FROM d)", [2024, None, 2026]),
+    ("EXTRACT(WEEK FROM d)", [9, None, 31]),
+    ("AS_OF - d", [884, None, 1]),
+    ("d + INTERVAL '1' YEAR", [date(2025, 2, 28), None, date(2027, 7, 31)]),
+    ("d - INTERVAL '1' MONTH", [date(2024, 1, 29), None, date(2026, 6, 30)]),
+    ("CAST(a AS INTEGER)", [1, None, -3]),
+    ("CAST('2.345' AS DECIMAL(9,2))", [Decimal("2.35")] * 3),
+    ("CAST(n AS VARCHAR(9))", ["7", "0", None]),
+]
+
+
+@pytest.mark.parametrize(("formula", "want"), VALUES)
 def test_values(formula: str, want: list[Any]) -> None:
     assert values(formula) == want
+
+
+@pytest.mark.parametrize("formula", [formula for formula, _ in VALUES])
+def test_over_no_records_there_is_no_value_and_the_kind_is_that_of_a_blank_one(formula: str) -> None:
+    none = Scope(DATA.take(np.zeros(0, dtype=np.int64)).columns, 0, SCOPE.as_of)
+    assert len(evaluate(formula, none)) == 0
 
 
 @pytest.mark.parametrize(

@@ -68,6 +68,7 @@ class Workspace:
             db.execute("PRAGMA journal_mode = WAL")
             db.execute("PRAGMA foreign_keys = ON")
             db.execute("PRAGMA synchronous = FULL")
+            db.execute("PRAGMA recursive_triggers = ON")  # so that REPLACE deletes no edition either
         except sqlite3.DatabaseError as error:
             raise KalendorError(
                 f"{self.folder / 'kalendor.sqlite'}: not a workspace that can be opened ({error})"

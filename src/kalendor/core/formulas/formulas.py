@@ -1,7 +1,7 @@
 """Scalar SQL expressions (ISO/IEC 9075) worked out over columns; parsed by sqlglot, evaluated here."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 import numpy as np
@@ -41,14 +41,27 @@ class Scope:
 def evaluate(formula: str, scope: Scope) -> Column:
     """The formula's value for each row, shape (scope.count,).
 
-    Raises DefinitionError for unknown names, unknown functions and kinds that do not go together.
+    Over no rows it is of the kind that it is for a row of blanks. Raises DefinitionError for unknown names, unknown functions
+    and kinds that do not go together.
     """
+    if scope.count == 0:
+        nothing = np.zeros(0, dtype=np.int64)
+        return evaluate(formula, _one_blank_row(scope)).take(nothing)
     try:
         return _value(parsed(formula), scope).broadcast(scope.count)
     except DefinitionError as error:
         raise DefinitionError(f"in {formula!r}: {error}") from None
     except RecursionError:
         raise DefinitionError(f"the formula {formula[:60]!r}… is nested too deeply") from None
+
+
+def _one_blank_row(scope: Scope) -> Scope:
+    blank = np.ones(1, dtype=bool)
+    columns = {
+        name: replace(c, values=np.zeros(1, c.values.dtype), blank=blank, words=tuple(c.words) or ("",))
+        for name, c in scope.columns.items()
+    }
+    return Scope(columns, 1, scope.as_of)
 
 
 def holds(condition: str, scope: Scope) -> Mask:

@@ -1,0 +1,13 @@
+"""A few runs of issuing while all goes on changing; `make soak` takes thousands of steps."""
+
+import os
+
+from hypothesis import settings
+
+from tests.editions.machine import Issuing
+
+EXAMPLES = int(os.environ.get("KALENDOR_RUNS", "8"))
+Issuing.TestCase.settings = settings(
+    max_examples=EXAMPLES, stateful_step_count=25, deadline=None, report_multiple_bugs=False
+)
+TestIssuing = Issuing.TestCase
