@@ -1,10 +1,15 @@
 """Any sheet goes out in every format; a report is read out, and its headline written, by rules."""
 
+import io
+import json
+import zipfile
 from datetime import date
 from typing import Any
 
+import openpyxl
 import pytest
 from hypothesis import given, settings
+from pypdf import PdfReader
 
 from kalendor.core.groupings.ground import groupings
 from kalendor.core.placing.material import Material
@@ -16,6 +21,7 @@ from kalendor.output.brief import brief, condition_words
 from kalendor.output.handover import Handover, handed
 from kalendor.output.html.document import sheet_html
 from kalendor.output.pdf.pdf import sheet_pdf
+from kalendor.output.typeset import typeset
 from kalendor.output.writers import FORMS, write
 from tests.core.build import records, report, sheet
 from tests.core.test_any_report import reports, worked
@@ -146,3 +152,28 @@ def test_a_headline_says_the_total_its_change_and_what_drove_it() -> None:
     own = {"sentences": ["In my words."], "given": []}
     assert over(figures=[SUM], headline=own) == ("In my words.",)
     assert over(figures=[SUM], headline=own, export={"headline": False}) == ()
+
+
+def test_notes_go_along_in_every_format_that_is_read() -> None:
+    notes = [
+        {"text": "about x", "line": ["x"]}, {"text": "about a number", "line": ["y"], "column": [], "figure": "N"},
+        {"text": "about all"},
+    ]  # fmt: skip
+    found = sheet(DATA, figures=[SUM, COUNT], down=[{"category": "a"}], notes=notes)
+    handed_over = Handover(found, edition="Jul 2026 · 2nd edition, sealed abc")
+    set_ = typeset(found)
+    assert [row.marked[0] for row in set_.rows] == ["x¹", "y", "Total"]
+    assert set_.shown(set_.columns[0]) == ["14", "3²", "17"]
+    assert set_.footnotes == ["¹ about x", "² about a number", "³ about all"]
+    html = sheet_html(handed_over).decode()
+    assert all(words in html for words in ("x¹", "3²", "³ about all", "2nd edition, sealed abc"))
+    pdf = "".join(page.extract_text() for page in PdfReader(io.BytesIO(sheet_pdf(handed_over))).pages)
+    assert all(words in pdf for words in ("x¹", "about a number", "2nd edition, sealed abc"))
+    book = openpyxl.load_workbook(io.BytesIO(write(handed_over, "xlsx")))
+    cells = [cell for row in book.worksheets[0].iter_rows() for cell in row]
+    assert {"x¹", "³ about all"} <= {cell.value for cell in cells}
+    assert [(c.value, c.comment.text.strip()) for c in cells if c.comment] == [(3, "² about a number")]
+    assert any(cell.value == handed_over.edition for row in book.worksheets[1].iter_rows() for cell in row)
+    assert "³ about all" in zipfile.ZipFile(io.BytesIO(write(handed_over, "ods"))).read("content.xml").decode()
+    assert json.loads(write(handed_over, "json", "sheet"))["footnotes"] == set_.footnotes
+    assert b"\xc2\xb9" not in write(handed_over, "csv", "sheet") + write(handed_over, "csv", "flat")

@@ -37,7 +37,9 @@ def sheet_json(given: Handover) -> bytes:
         own = [column[i] for column in cells]
         label = f'"labels": {_said(row.labels)}' if by_columns(given.sheet) else f'"label": {_said(row.labels[0])}'
         rows.append(f'{{{label}, "depth": {max(0, row.depth - 1)}, "cells": [{", ".join(own)}]}}')
-    return _document(given.sheet, f'"headings": {_said(seen_headings(set_))}', '"rows": [\n' + ",\n".join(rows) + "\n]")
+    told = [f'"footnotes": {_said(set_.footnotes)}'] if set_.footnotes else []
+    lines = '"rows": [\n' + ",\n".join(rows) + "\n]"
+    return _document(given.sheet, *told, f'"headings": {_said(seen_headings(set_))}', lines)
 
 
 def _listed(set_: Typeset) -> Iterable[list[str]]:

@@ -75,7 +75,7 @@ def _content(given: Handover) -> Iterator[str]:
     yield from _heads(set_)
     yield "</table:table-header-rows>"
     yield from _rows(set_, given, len(above) + len(set_.headings))
-    below = [tie_words(given.sheet), *given.sheet.notes]
+    below = [*set_.footnotes, tie_words(given.sheet), *given.sheet.notes, *([given.edition] if given.edition else [])]
     yield "".join(_line([_text(text, "quiet")]) for text in ["", *below])
     yield "</table:table></office:spreadsheet></office:body></office:document-content>\n"
 
@@ -159,7 +159,7 @@ def _rows(set_: Typeset, given: Handover, top: int) -> Iterator[str]:
         elif level < inside:
             yield "</table:table-row-group>" * (inside - level)
         inside = level
-        cells = [_label(set_, row, label) for label in row.labels]
+        cells = [_label(set_, row, label) for label in row.marked]
         for column, number in zip(listed, numeric, strict=True):
             text = column[row.record] if row.role == RECORD else ""
             cells.append(_number(text, "text", "") if number and text else _text(text, "quiet"))

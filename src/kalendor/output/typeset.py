@@ -3,7 +3,7 @@
 All outputs in the sheet shape read only this. Cells are asked for a column at a time, over all rows at once.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TypeVar
@@ -22,6 +22,7 @@ from kalendor.output.shown import shown_cells
 
 RECORD = "record"
 INDENT = "  "
+RAISED = "⁰¹²³⁴⁵⁶⁷⁸⁹"
 WIDEST = 60
 NARROWEST = 4
 Index = NDArray[np.int64]
@@ -33,7 +34,7 @@ class SetRow:
     """A row: `labels` are one, or one a level; `depth` counts levels from the outside (0: the grand total).
 
     `record` is the place of a listed record; `flagged` says that a tree does not place the line's values; `space`, `page`
-    and `bold` how it is set.
+    and `bold` how it is set; `mark` are the marks of the notes on the line.
     """
 
     line: int
@@ -45,6 +46,15 @@ class SetRow:
     page: bool = False
     bold: bool = False
     record: int = -1
+    mark: str = ""
+
+    @property
+    def marked(self) -> tuple[str, ...]:
+        """The labels, the last of them with the marks of the notes on the line."""
+        said = [k for k, label in enumerate(self.labels) if label]
+        if not self.mark or not said:
+            return self.labels
+        return tuple(f"{label}{self.mark}" if k == said[-1] else label for k, label in enumerate(self.labels))
 
     @property
     def filled(self) -> bool:
@@ -110,7 +120,26 @@ class Typeset:
 
     def shown(self, column: SetColumn) -> list[str]:
         """A column's texts as people read them, one for each row; empty where a row bears no figures."""
-        return _spread(shown_cells(self.figure(column), self.places(column)), "", self.filled, len(self.rows))
+        found = _spread(shown_cells(self.figure(column), self.places(column)), "", self.filled, len(self.rows))
+        for i, notes in self.noted(column).items():
+            found[i] += marks_of(notes)
+        return found
+
+    def noted(self, column: SetColumn) -> dict[int, list[int]]:
+        """The notes on numbers of a column: for each row that has any, their places among the sheet's footnotes."""
+        found: dict[int, list[int]] = {}
+        for n, note in enumerate(self.sheet.footnotes):
+            on_number = note.line is not None and (note.column is not None or note.figure is not None)
+            here = note.column in (None, column.at) and note.figure in (None, self.figure(column).name)
+            if on_number and here:
+                for i in np.flatnonzero(self.lines == note.line).tolist():
+                    found.setdefault(int(self.filled[i]), []).append(n)
+        return found
+
+    @property
+    def footnotes(self) -> list[str]:
+        """The notes that stand under the sheet, each after its mark."""
+        return [f"{marks_of([n])} {note.text}" for n, note in enumerate(self.sheet.footnotes)]
 
     def plain(self, column: SetColumn) -> tuple[list[str], list[bool]]:
         """A column's texts with all their digits, one for each row, and which of them are numbers; marks stand as words."""
@@ -126,7 +155,7 @@ class Typeset:
         found = [len(head) for head in self.label_heads]
         for row in self.rows:
             inset = len(INDENT) * max(0, row.depth - 1) if len(found) == 1 else 0
-            for k, label in enumerate(row.labels):
+            for k, label in enumerate(row.marked):
                 found[k] = max(found[k], len(label) + inset)
         return [own or min(WIDEST, max(NARROWEST, n)) for n in found]
 
@@ -183,8 +212,26 @@ def with_labels(sheet: Sheet, labels: str) -> Sheet:
     return replace(sheet, layout=sheet.layout.model_copy(update={"lines": "columns", "labels": labels}))
 
 
+def marks_of(notes: Sequence[int]) -> str:
+    """The marks of notes, by their places from 0.
+
+    >>> marks_of([0, 11])
+    '¹ ¹²'
+    """
+    return " ".join("".join(RAISED[int(digit)] for digit in str(n + 1)) for n in notes)
+
+
+def _line_marks(sheet: Sheet) -> dict[int, str]:
+    """The marks of notes on whole lines."""
+    found: dict[int, list[int]] = {}
+    for n, note in enumerate(sheet.footnotes):
+        if note.line is not None and note.column is None and note.figure is None:
+            found.setdefault(note.line, []).append(n)
+    return {line: marks_of(notes) for line, notes in found.items()}
+
+
 def _rows(sheet: Sheet) -> Iterator[SetRow]:
-    lines = sheet.lines
+    lines, marks = sheet.lines, _line_marks(sheet)
     looks = [sheet.layout.levels.get(level.name, LevelLook()) for level in lines.levels]
     labels, columnar, deepest = _Labels(sheet), by_columns(sheet), len(lines.levels)
     depths, special = lines.depth.tolist(), lines.special.tolist()
@@ -199,6 +246,7 @@ def _rows(sheet: Sheet) -> Iterator[SetRow]:
             yield SetRow(
                 line, role, depth, labels.of(line, role, label), special[line] in (NOT_PLACED, LOOSE),
                 look.space and opens and not first, look.page_break and opens and not first, look.bold,
+                mark=marks.get(line, "") if opens else "",
             )  # fmt: skip
             first = False
         if sheet.listing is not None and depth == deepest and opens:

@@ -4,6 +4,7 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any, cast
 
+from kalendor.core.groupings.recurring import Recurring
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.handing import edition_file
@@ -40,7 +41,7 @@ def issued_by_command(
         chosen = [stored for stored in chosen if cast(Report, stored.body).cadence is not None]
         if not chosen:
             raise DefinitionError("no report here has a cadence; name one with --report")
-    wanted = [(stored, one) for stored in chosen for one in _periods(desk, stored, period, bool(titles))]
+    wanted = _wanted(desk, chosen, period, bool(titles))
     for stored, one in wanted:
         try:
             done = issue(desk, stored.id, one)
@@ -55,14 +56,23 @@ def issued_by_command(
         )
 
 
-def _periods(desk: Desk, stored: Stored, period: str, named: bool) -> list[Any]:
-    """A report's periods of that name; of many reports those that have none are passed over."""
-    try:
-        return named_periods(desk, stored, period)[1]
-    except DefinitionError:
-        if named:
-            raise
-        return []
+def _wanted(desk: Desk, chosen: Sequence[Stored], period: str, named: bool) -> list[tuple[Stored, Recurring]]:
+    """The reports' periods of that name; of many reports those that have none are passed over.
+
+    Raises DefinitionError where a report that was named has none, or where none has.
+    """
+    found: list[tuple[Stored, Recurring]] = []
+    failed: DefinitionError | None = None
+    for stored in chosen:
+        try:
+            found += [(stored, one) for one in named_periods(desk, stored, period)[1]]
+        except DefinitionError as error:
+            failed = error
+            if named:
+                raise
+    if failed is not None and not found:
+        raise failed
+    return found
 
 
 def _due(desk: Desk, titles: list[str], forms: Sequence[str]) -> Iterator[Said]:

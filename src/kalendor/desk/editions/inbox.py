@@ -91,7 +91,7 @@ def _mail(path: Path) -> Mail:
     body = message.get_body(("plain",))
     files = tuple((part.get_filename() or "file", len(_bytes(part))) for part in message.iter_attachments())
     at = datetime.fromtimestamp(path.stat().st_mtime).isoformat(timespec="seconds")
-    text = body.get_content() if body is not None else ""
+    text = body.get_content().replace("\r\n", "\n") if body is not None else ""
     return Mail(path.stem, at, str(message["From"]), str(message["To"]), str(message["Subject"]), text, files)
 
 

@@ -45,7 +45,9 @@ def sheet_html(given: Handover) -> bytes:
         "</thead>\n<tbody>",
         *_rows(set_),
         "</tbody>\n</table></div>",
+        *(f'<p class="note">{escape(note)}</p>' for note in set_.footnotes),
         f'<p class="foot">{escape(tie_words(given.sheet))}</p>',
+        *([f'<p class="under">{escape(given.edition)}</p>'] if given.edition else []),
         *(f'<p class="under">{escape(note)}</p>' for note in given.sheet.notes),
         f"</main>\n<script>{_text('page.js')}</script>\n</body>\n</html>\n",
     ]
@@ -148,7 +150,7 @@ def _look(row: SetRow) -> str:
 def _labels(set_: Typeset, row: SetRow) -> str:
     inset = 0 if by_columns(set_.sheet) or row.role == GRAND else max(0, row.depth - 1) + (row.role == SUBTOTAL)
     found = []
-    for label in row.labels:
+    for label in row.marked:
         text = escape(label)
         if row.role == HEADING:
             text = f'<button type="button" class="toggle" aria-expanded="true">{text}</button>'

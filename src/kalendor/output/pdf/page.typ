@@ -139,6 +139,7 @@
     if doc.panels.len() > 1 { block(below: 6pt, text(size: 8pt, fill: quiet, panel.caption)) }
     sheet(of(doc, panel), panel.parts)
   }
+  for note in doc.footnotes { block(above: 6pt, text(size: 8.5pt, note)) }
   block(above: 12pt, text(size: 8pt, fill: quiet, doc.tie))
   for note in doc.notes { block(above: 4pt, text(size: 8pt, fill: quiet, note)) }
 }

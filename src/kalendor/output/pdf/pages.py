@@ -57,8 +57,8 @@ def document(given: Handover, chart: int, alternative: str, most: int | None = N
         "listed": [column.kind in NUMERIC for column in set_.listed.values()], "listed_names": list(set_.listed),
         "listed_widths": listed_widths,
         "panels": [_panel(set_, fit, n, texts, lead, outline) for n in range(len(fit.panels))],
-        "tie": tie_words(given.sheet), "notes": list(given.sheet.notes),
-        "foot": [f"as of {short_day(given.sheet.as_of)}", given.sheet.tie_out.source],
+        "tie": tie_words(given.sheet), "footnotes": set_.footnotes, "notes": list(given.sheet.notes),
+        "foot": [*([given.edition] if given.edition else []), f"as of {short_day(given.sheet.as_of)}", given.sheet.tie_out.source],
     }  # fmt: skip
 
 
@@ -134,8 +134,8 @@ def _label_needs(set_: Typeset, size: float) -> list[float]:
     indented = not by_columns(set_.sheet)
     found = []
     for k, head in enumerate(set_.label_heads):
-        longest = sorted(set_.rows, key=lambda row: len(row.labels[k]), reverse=True)[:24]
-        needs = [width(r.labels[k], size, bold=True) + (STEP * _inset(r) if indented else 0) for r in longest]
+        longest = sorted(set_.rows, key=lambda row: len(row.marked[k]), reverse=True)[:24]
+        needs = [width(r.marked[k], size, bold=True) + (STEP * _inset(r) if indented else 0) for r in longest]
         found.append(max([width(head, size), *needs]) + PADDING + 2)
     return found
 
@@ -246,7 +246,7 @@ def _outline(set_: Typeset, listed: list[list[str]]) -> Iterator[list[dict[str, 
         if row.role == HEADING:
             if row.depth == 1 or len(set_.rows) < LONG:
                 marks.append({"depth": row.depth, "label": row.labels[0]})
-            head = {"depth": row.depth, "label": row.labels[0], "space": row.space, "flagged": row.flagged}
+            head = {"depth": row.depth, "label": row.marked[0], "space": row.space, "flagged": row.flagged}
             part.append({"kind": "group", **head})
             continue
         lines.append((at, row.role, _lead(row, indented, listed)))
@@ -273,7 +273,7 @@ def _lead(row: SetRow, indented: bool, listed: list[list[str]]) -> list[Cell]:
     """What stands before a row's figures: its labels, and a record's own columns."""
     tone = "!" if row.flagged else ""
     inset, above = (_inset(row) if indented else 0), (7.0 if row.space else 0.0)
-    labels = [_told(label, tone, inset, above) for label in row.labels]
+    labels = [_told(label, tone, inset, above) for label in row.marked]
     if row.bold and not row.total:
-        labels = [{"text": label, "tone": tone or "b", "inset": inset, "above": above} for label in row.labels]
+        labels = [{"text": label, "tone": tone or "b", "inset": inset, "above": above} for label in row.marked]
     return [*labels, *(column[row.record] if row.record >= 0 else "" for column in listed)]

@@ -56,7 +56,12 @@ def _parts(given: Handover) -> Iterator[tuple[str, list[Line]]]:
     sheet, tie = given.sheet, given.sheet.tie_out
     yield (
         "The report",
-        [("Source", tie.source), ("As of", short_day(sheet.as_of)), ("What it shows", given.brief or sheet.title)],
+        [
+            ("Source", tie.source),
+            ("As of", short_day(sheet.as_of)),
+            ("What it shows", given.brief or sheet.title),
+            *([("Edition", given.edition)] if given.edition else []),
+        ],
     )
     yield "In short", [("", sentence) for sentence in given.headline]
     steps: list[Line] = [(f"Set aside: {step.why}", step.records) for step in tie.steps]
@@ -76,7 +81,7 @@ def _parts(given: Handover) -> Iterator[tuple[str, list[Line]]]:
     ]
     yield "Totals", [*foots, *controls]
     yield "How the totals were come by", [(figure, " ".join(words)) for figure, words in given.told]
-    yield "Notes", [("", note) for note in [*sheet.notes, *_too_long(given)]]
+    yield "Notes", [("", note) for note in [*(n.text for n in sheet.footnotes), *sheet.notes, *_too_long(given)]]
 
 
 def _too_long(given: Handover) -> list[str]:

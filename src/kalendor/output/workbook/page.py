@@ -75,7 +75,7 @@ def write_page(sheet: Worksheet, styles: Styles, given: Handover) -> SetPage:
     _headings(sheet, styles, set_, heads, left)
     _Lines(sheet, styles, set_, given, top, left).write()
     end = top + len(set_.rows) + 1
-    for text in (tie_words(given.sheet), *given.sheet.notes):
+    for text in (*set_.footnotes, tie_words(given.sheet), *given.sheet.notes):
         sheet.write_string(end, 0, text, styles.of(font_color=QUIET, font_size=9))
         end += 1
     sheet.print_area(0, 0, end - 1, wide - 1)
@@ -83,7 +83,7 @@ def write_page(sheet: Worksheet, styles: Styles, given: Handover) -> SetPage:
 
 
 def _check(set_: Typeset, top: int, wide: int) -> None:
-    rows = top + len(set_.rows) + 8 + len(set_.sheet.notes)
+    rows = top + len(set_.rows) + 8 + len(set_.sheet.notes) + len(set_.footnotes)
     if rows > MOST_ROWS or wide > MOST_COLUMNS:
         raise DefinitionError(
             f"the sheet has {len(set_.rows):,} lines and {wide:,} columns; a workbook holds {MOST_ROWS:,} and"
@@ -105,7 +105,7 @@ def _lay_out(sheet: Worksheet, set_: Typeset, given: Handover, heads: int, top: 
     sheet.repeat_rows(heads, top - 1)
     sheet.repeat_columns(0, max(0, left - 1))
     sheet.set_margins(left=0.5, right=0.5, top=0.6, bottom=0.7)
-    safe = given.sheet.title.replace("&", "&&")[:80]
+    safe = (given.sheet.title[:60] + (f", {given.edition}" if given.edition else "")).replace("&", "&&")[:160]
     sheet.set_footer(f"&L&8{safe}, as of {short_day(given.sheet.as_of)}&R&8page &P of &N")
     sheet.freeze_panes(top, left)
     sheet.hide_gridlines(2)
@@ -162,6 +162,7 @@ class _Lines:
         self.over = spans(set_)
         as_formulas = given.export.subtotals == "live"
         self.live = [live(set_, self.over, column) if as_formulas else None for column in set_.columns]
+        self.noted = [set_.noted(column) for column in set_.columns]
         self.parts = _parts(set_.columns) if as_formulas else [[] for _ in set_.columns]
 
     def _values(self, column: SetColumn) -> list[Value]:
@@ -190,7 +191,7 @@ class _Lines:
         self.sheet.set_row(at, height, None, options)
         strong = {"bold": True} if row.bold or row.role == HEADING or row.total else {}
         rule = self._rule(row)
-        for k, label in enumerate(row.labels):
+        for k, label in enumerate(row.marked):
             inset = 0 if self.columnar else max(0, row.depth - 1) + (1 if row.role == SUBTOTAL and self.headed else 0)
             look: dict[str, Any] = {**strong, **({"top": THIN} if row.role == GRAND else {})}
             if inset:
@@ -213,6 +214,9 @@ class _Lines:
 
     def _figure(self, i: int, row: SetRow, k: int, column: SetColumn, look: dict[str, Any]) -> None:
         value, at, place = self.values[k][i], self.top + i, self.left + k
+        if i in self.noted[k]:
+            words = "\n".join(self.set.footnotes[n] for n in self.noted[k][i])
+            self.sheet.write_comment(at, place, words, {"author": "", "font_size": 9})
         formula = self._formula(i, row, k)
         if formula and isinstance(value, (int, float)):
             form = self.styles.of(num_format=self.formats[k], **look)
