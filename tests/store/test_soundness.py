@@ -46,7 +46,7 @@ DAMAGE: list[tuple[str, Callable[[Path], object], str]] = [
     ("a file changed", lambda f: [p.write_text("x") for p in (f / "files").iterdir()], "no longer what it was"),
     ("a definition", lambda f: changed(
         f, "INSERT INTO definition (id, kind, name, current, removed_at) VALUES (1, 'report', 'R', 1, NULL)",
-        "INSERT INTO definition_revision VALUES (1, 1, 0, '{', '')"), "a definition cannot be read"),
+        "INSERT INTO definition_revision VALUES (1, 1, 0, '{', '', '')"), "a definition cannot be read"),
     ("a page", broken_page, "kalendor.sqlite"),
     ("no database", lambda f: (f / "kalendor.sqlite").write_text("not one" * 1000), "no sound database"),
 ]  # fmt: skip

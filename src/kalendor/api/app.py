@@ -6,7 +6,7 @@ from pathlib import Path
 from fastapi import FastAPI
 from fastapi.responses import FileResponse, Response
 
-from kalendor.api import editions, groupings, handing_over, models, readers, reports, sending, sources, waiting
+from kalendor.api import editions, groupings, handing_over, history, models, readers, reports, sending, sources, waiting
 from kalendor.api.desk import AtDesk
 from kalendor.api.guards import Guarded, Leaving
 from kalendor.api.problems import Unexpected, explain_errors, problem
@@ -48,6 +48,7 @@ def create_app(desk: Desk, hosts: set[str] | None = None) -> FastAPI:
     app.include_router(readers.links)
     app.include_router(readers.router)
     app.include_router(sending.router)
+    app.include_router(history.router)
 
     @app.get("/api/workspace", tags=["workspace"])
     def workspace(desk: AtDesk) -> models.WorkspaceView:

@@ -15,8 +15,9 @@ from kalendor.definitions.report import MadeColumn
 from kalendor.demo import definitions, skerry
 from kalendor.desk.bringing_in import Change, keep, look_at, read_again
 from kalendor.desk.desk import CLOCK, Desk
-from kalendor.desk.editions.issuing import ANALYST, issue
+from kalendor.desk.editions.issuing import issue
 from kalendor.desk.editions.owed import named_periods
+from kalendor.store.workspace import ANALYST
 
 CLOCK_STANDS_AT, DEFINED_AT = datetime(2026, 8, 4, 9, 20), datetime(2025, 11, 20, 14, 5)
 

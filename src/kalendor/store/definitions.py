@@ -12,7 +12,7 @@ from kalendor.definitions.document import read_json
 from kalendor.definitions.kinds import Definition, definition
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError, KalendorError, RevisionError
-from kalendor.store.workspace import WHO, Workspace
+from kalendor.store.workspace import Workspace
 
 MOST_ID = 2**63
 
@@ -34,6 +34,22 @@ class Stored:
     can_undo: bool
     can_redo: bool
     archived: bool = False
+
+
+@dataclass(frozen=True)
+class Revision:
+    """A revision of a definition: what it says, what the one that it follows said (None for the first), when and by whom it
+    was made, and whether it is the one that stands."""
+
+    id: int
+    kind: str
+    revision: int
+    saved_at: str
+    saved_by: str
+    body: Definition
+    before: Definition | None
+    stands: bool
+    removed: bool
 
 
 def name_of(body: Definition) -> str:
@@ -106,7 +122,7 @@ class Definitions:
             self._check_free(body.kind, name, None)
             id = self.workspace.next_id("definition")
             db.execute("INSERT INTO definition (id, kind, name, current) VALUES (?, ?, ?, 1)", (id, body.kind, name))
-            db.execute(f"{_REVISED} (?, 1, 0, ?, ?, ?)", (id, dumped(body), stamp(at), WHO.get()))
+            db.execute(f"{_REVISED} (?, 1, 0, ?, ?, ?)", (id, dumped(body), stamp(at), self.workspace.who))
         return self.one(id)
 
     def _check_free(self, kind: str, name: str, id: int | None) -> None:
@@ -137,7 +153,7 @@ class Definitions:
         revision: int = self._row("SELECT max(revision) FROM definition_revision WHERE definition_id = ?", (now.id,))[0]
         db.execute(
             f"{_REVISED} (?, ?, ?, ?, ?, ?)",
-            (now.id, revision + 1, now.revision, dumped(body), stamp(at), WHO.get()),
+            (now.id, revision + 1, now.revision, dumped(body), stamp(at), self.workspace.who),
         )
         db.execute("UPDATE definition SET current = ?, name = ? WHERE id = ?", (revision + 1, name, now.id))
         return revision + 1
@@ -256,6 +272,44 @@ class Definitions:
                 )
             db.execute("UPDATE definition SET current = ?, name = ? WHERE id = ?", (revision, name, id))
             self._step_along(db, id, now.revision if back else revision, back, now.saved_at)
+        return self.one(id)
+
+    def revisions(self, id: int | None = None, most: int = 200) -> list[Revision]:
+        """The revisions of all definitions, or of one, those removed among them, the latest first."""
+        which, given = ("WHERE r.definition_id = ?", (id, most)) if id is not None else ("", (most,))
+        rows = self.workspace.db.execute(
+            "SELECT r.*, d.kind, d.name, d.current, d.removed_at, f.body AS before FROM definition_revision r"
+            " JOIN definition d ON d.id = r.definition_id LEFT JOIN definition_revision f"
+            f" ON f.definition_id = r.definition_id AND f.revision = r.follows {which}"
+            " ORDER BY r.saved_at DESC, r.rowid DESC LIMIT ?",
+            given,
+        ).fetchall()
+        return [self._revision(row) for row in rows]
+
+    def _revision(self, row: Any) -> Revision:
+        id, before = row["definition_id"], row["before"]
+        return Revision(
+            id, row["kind"], row["revision"], row["saved_at"], row["saved_by"],
+            self._body(id, row["revision"], row["body"], row["name"]),
+            None if before is None else self._body(id, row["follows"], before, row["name"]),
+            row["current"] == row["revision"] and row["removed_at"] is None, row["removed_at"] is not None,
+        )  # fmt: skip
+
+    def bring_back(self, id: int, revision: int, at: datetime) -> Stored:
+        """A revision of a definition made the one that stands, as a new revision; a definition that was removed comes back.
+
+        Raises MissingError where there is none, DefinitionError where its name was taken by another since.
+        """
+        with self.workspace.change() as db:
+            found = next((one for one in self.revisions(id, MOST_PARSED) if one.revision == revision), None)
+            if found is None:
+                raise MissingError(f"there is no revision {revision} of {id} here")
+            if found.removed:
+                self._check_free(found.kind, name_of(found.body), id)
+                db.execute("UPDATE definition SET removed_at = NULL WHERE id = ?", (id,))
+            now = self.one(id)
+            if found.body != now.body:
+                self._revised(db, now, found.body, at)
         return self.one(id)
 
     def _row(self, sql: str, values: tuple[Any, ...]) -> Any:

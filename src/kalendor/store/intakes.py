@@ -21,7 +21,7 @@ from kalendor.store.definitions import MOST_ID, MissingError, stamp
 from kalendor.store.joining import fitted, replaced
 from kalendor.store.rows import SqlValues, array_type
 from kalendor.store.sources import Source, Sources
-from kalendor.store.workspace import WHO, quoted
+from kalendor.store.workspace import quoted
 
 CHUNK = 20_000
 ROWS_AT_ONCE, VARIABLES = 100, 30_000
@@ -201,7 +201,7 @@ class Intakes:
             "INSERT INTO intake (id, source_id, file_name, sha256, size, stored_as, brought_at, joined_by, records, refused, replaced,"
             " first_day, last_day, mends, brought_by) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             (id, source_id, way.reading.name, way.sha256, way.size, way.sha256, stamp(way.at), way.join, records.count, len(refused),
-             replaced, *days_spanned(records), way.mends, WHO.get()),
+             replaced, *days_spanned(records), way.mends, self.workspace.who),
         )  # fmt: skip
         db.executemany(
             "INSERT INTO refused_line VALUES (?, ?, ?, ?, ?, ?, NULL)",

@@ -1,6 +1,7 @@
 """The workspace folder: one SQLite file, the files that were brought in, and a cache that can be deleted."""
 
 import fcntl
+import getpass
 import sqlite3
 import threading
 from collections.abc import Iterator
@@ -13,6 +14,7 @@ from kalendor.errors import KalendorError, StoreError
 
 MIGRATIONS = ("schema.sql", "schema_2.sql", "schema_3.sql", "schema_4.sql")
 BUSY_MILLISECONDS = 30_000
+ANALYST = "analyst"
 # who does what is done in this thread or task; empty where nobody said
 WHO: ContextVar[str] = ContextVar("who", default="")
 FAULTS = {
@@ -125,6 +127,11 @@ class Workspace:
             if db.in_transaction:
                 db.execute("ROLLBACK")
 
+    @property
+    def who(self) -> str:
+        """Who does what is done now: the one that this thread works for, else the workspace's analyst, else the machine's user."""
+        return WHO.get() or self.told(ANALYST) or _user()
+
     def next_id(self, kind: str) -> int:
         """A new id of a kind, inside a change; none is given twice, also where the one who had it is gone."""
         self.db.execute("UPDATE last_id SET id = id + 1 WHERE kind = ?", (kind,))
@@ -177,6 +184,13 @@ class Workspace:
         if found is not None:
             found.close()
             self._local.connection = None
+
+
+def _user() -> str:
+    try:
+        return getpass.getuser()
+    except (OSError, KeyError):
+        return "somebody"
 
 
 class ServerLock:

@@ -145,6 +145,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/definitions/{id}/revisions/{revision}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Revision
+         * @description A revision as it was.
+         */
+        get: operations["one_revision_api_definitions__id__revisions__revision__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/definitions/{id}/revisions/{revision}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description Make a revision the one that stands, as a new revision; what was removed comes back.
+         */
+        post: operations["bring_back_api_definitions__id__revisions__revision__bring_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/demo": {
         parameters: {
             query?: never;
@@ -612,6 +652,26 @@ export interface paths {
          * @description Back by one change.
          */
         post: operations["undo_api_groupings__id__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * History
+         * @description The changes of all definitions, or of one, the latest first.
+         */
+        get: operations["history_api_history_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2286,6 +2346,18 @@ export interface components {
             name: string;
         };
         /**
+         * BroughtBack
+         * @description The definition that stands after a revision was brought back.
+         */
+        BroughtBack: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Revision */
+            revision: number;
+        };
+        /**
          * BroughtView
          * @description The report that a bundle brought in.
          */
@@ -2551,6 +2623,30 @@ export interface components {
             top?: number | null;
             /** Tree */
             tree?: string | null;
+        };
+        /**
+         * ChangeView
+         * @description A revision: which definition, when and by whom, and what it changed. `stands`: it is the one in use.
+         */
+        ChangeView: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Removed */
+            removed: boolean;
+            /** Revision */
+            revision: number;
+            /** Saved At */
+            saved_at: string;
+            /** Saved By */
+            saved_by: string;
+            /** Stands */
+            stands: boolean;
+            /** Words */
+            words: string[];
         };
         /**
          * CheckView
@@ -4508,6 +4604,17 @@ export interface components {
             take_added?: boolean | null;
         };
         /**
+         * RevisionView
+         * @description A revision as it was: read out where it is a report, and as a document.
+         */
+        RevisionView: {
+            change: components["schemas"]["ChangeView"];
+            /** Document */
+            document: string;
+            /** Said */
+            said: string;
+        };
+        /**
          * RivalView
          * @description Another date order that fits a column as well; `examples` are text, day as read, day by the other order.
          */
@@ -5561,6 +5668,70 @@ export interface operations {
             };
         };
     };
+    one_revision_api_definitions__id__revisions__revision__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bring_back_api_definitions__id__revisions__revision__bring_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtBack"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     fill_with_demo_api_demo_post: {
         parameters: {
             query?: never;
@@ -6403,6 +6574,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GroupingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    history_api_history_get: {
+        parameters: {
+            query?: {
+                definition?: number | null;
+                most?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeView"][];
                 };
             };
             /** @description Validation Error */

@@ -7,6 +7,7 @@ import { EditionScreen } from '../editions/EditionScreen';
 import { MailScreen } from '../editions/MailScreen';
 import { ReaderScreen } from '../editions/ReaderScreen';
 import { GroupingsScreen } from '../groupings/GroupingsScreen';
+import { HistoryScreen } from '../history/HistoryScreen';
 import { ReportList } from '../report/list/ReportList';
 import { ReportScreen } from '../report/ReportScreen';
 import { SourceList } from '../sources/SourceList';
@@ -24,6 +25,7 @@ export function App() {
         <Route path="/reports/:id/editions" element={<EditionList />} />
         <Route path="/editions/:id" element={<EditionScreen />} />
         <Route path="/schedules" element={<ScheduleScreen />} />
+        <Route path="/history" element={<HistoryScreen />} />
         <Route path="/mail" element={<MailScreen />} />
         <Route path="/read/:secret" element={<ReaderScreen />} />
         <Route path="/read/:secret/editions/:id" element={<ReaderScreen />} />

@@ -14,6 +14,15 @@ const KEYS: [string, [string[], string][]][] = [
     ],
   ],
   [
+    'The board',
+    [
+      [['↑', '↓', '←', '→'], 'move'],
+      [['Enter'], 'open what is there'],
+      [['I'], 'issue the chosen edition'],
+      [['A'], 'issue all that are ready'],
+    ],
+  ],
+  [
     'List of reports',
     [
       [['/'], 'search'],
@@ -45,6 +54,14 @@ const KEYS: [string, [string[], string][]][] = [
       [['F'], 'find a line'],
       [['C'], 'chart'],
       [['0', '–', '9'], 'open to that level; 0 shows the total alone'],
+    ],
+  ],
+  [
+    'An edition',
+    [
+      [['Enter'], 'open or close the group; explain the number, or why it moved'],
+      [['F'], 'find a line'],
+      [['C'], 'chart'],
     ],
   ],
   [

@@ -211,9 +211,13 @@ function Foot({ board }: { board: BoardView | undefined }) {
           {lacks && lacks.length > 0 && (
             <span className="warn">{listed(lacks.map((s) => s.name))} not complete</span>
           )}
-          <Link className="ok" to="/schedules">
-            what schedules did
-          </Link>
+          <span className="ok">
+            <Link to="/history">what changed</Link>
+            <span className="arrow">·</span>
+            <Link to="/schedules">what schedules did</Link>
+            <span className="arrow">·</span>
+            <Link to="/mail">mail</Link>
+          </span>
         </>
       )}
     </footer>

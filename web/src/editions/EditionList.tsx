@@ -24,6 +24,7 @@ export function EditionList() {
   return (
     <>
       <Masthead>
+        <GhostLink to={`/history?of=${id}`}>History</GhostLink>
         <GhostLink to={`/reports/${id}`}>Open the report</GhostLink>
       </Masthead>
       <main className="list-page">

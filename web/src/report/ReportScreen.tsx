@@ -4,7 +4,7 @@ import { useCallback, useEffect, useState } from 'react';
 import { useParams } from 'react-router';
 
 import { useSheet, useSources } from '../api/queries';
-import { GhostButton, Masthead } from '../app/Masthead';
+import { GhostButton, GhostLink, Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { isTyping } from '../parts/keys';
 import { AsOf } from './brief/AsOf';
@@ -64,6 +64,9 @@ function OneReport({ id }: { id: number }) {
         <GhostButton disabled={!editing.view?.can_redo} onClick={editing.redo} title="Ctrl Shift Z">
           Redo
         </GhostButton>
+        <GhostLink to={`/reports/${id}/editions`} title="What was issued of this report">
+          Editions
+        </GhostLink>
         <TakeAway
           id={id}
           revision={editing.view?.revision}

@@ -1,6 +1,5 @@
 """Issuing: a report's sheet for a period kept as an edition, whole or not at all, and never twice."""
 
-import getpass
 import hashlib
 import json
 from dataclasses import dataclass
@@ -18,9 +17,6 @@ from kalendor.desk.summaries import fresh_sheet
 from kalendor.output.handover import Handover, handed
 from kalendor.store.definitions import stamp
 from kalendor.store.editions import Edition, Fresh
-from kalendor.store.workspace import WHO
-
-ANALYST = "analyst"
 
 
 @dataclass(frozen=True)
@@ -29,11 +25,6 @@ class Issued:
 
     edition: Edition
     fresh: bool
-
-
-def who(desk: Desk) -> str:
-    """Who does what is done now: the one signed in, else the workspace's analyst, else the machine's user."""
-    return WHO.get() or desk.workspace.told(ANALYST) or getpass.getuser()
 
 
 def for_period(report: Report, period: Recurring) -> Report:
@@ -77,7 +68,7 @@ def _fresh(desk: Desk, report_id: int, period: Recurring, found: Ingredients, gi
     }
     return Fresh(
         report_id, period.calendar, period.every, day_of(period.first).isoformat(), day_of(period.last).isoformat(),
-        period.label, period.sign, found.report.title, stamp(desk.now()), who(desk), says(given.sheet), found.rests,
+        period.label, period.sign, found.report.title, stamp(desk.now()), desk.workspace.who, says(given.sheet), found.rests,
         document, tuple(s.id for s in found.sources),
     )  # fmt: skip
 
