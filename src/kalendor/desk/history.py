@@ -24,7 +24,8 @@ def change_words(revision: Revision) -> list[str]:
     """What a revision changed, in a few lines."""
     body, before = revision.body, revision.before
     if before is None:
-        return [f"made new: {_said(body)}"]
+        said = _said(body)
+        return [f"made new: {said}" if said else "made new"]
     found = list(islice(_changes(before, body), SHOWN + 1))
     return [*found[:SHOWN], *(["and more"] if len(found) > SHOWN else [])] or ["the same in all that can be read out"]
 

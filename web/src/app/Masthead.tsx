@@ -7,7 +7,7 @@ const RAYS =
 
 /** The ink bar on top of every screen; `children` are the screen's own actions. */
 export function Masthead({ children }: { children?: ReactNode }) {
-  const onBoard = /^\/(board|editions|schedules)/.test(useLocation().pathname);
+  const onBoard = /^\/(board|editions|schedules|history|mail)/.test(useLocation().pathname);
   return (
     <header className="mast">
       <NavLink to="/" className="word" aria-label="Kalendor">

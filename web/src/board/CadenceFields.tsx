@@ -76,14 +76,19 @@ export function CadenceFields({
           change={(issue) => change({ ...cadence, issue: issue as NonNullable<Cadence['issue']> })}
         />
       </div>
-      <p className="quiet">
-        Each edition is drawn up for the last day of its period.{' '}
-        {report.window
-          ? report.window.show.from
-            ? 'The window of this report names its own ends, and does not follow the period.'
-            : 'The window of the report is counted from that day.'
-          : 'This report has no window: add one to its sentence, or each edition holds all records there are.'}
-      </p>
+      <p className="quiet">Each edition is drawn up for the last day of its period. {windowWords(report)}</p>
     </div>
   );
+}
+
+/** How the records of an edition follow from its period. */
+function windowWords(report: Report): string {
+  if (report.window)
+    return report.window.show.from
+      ? 'The window of this report names its own ends, and does not follow the period.'
+      : 'The window of the report is counted from that day.';
+  const open = [...(report.down ?? []), ...(report.across ?? [])].some((e) => 'age' in e && e.opened);
+  return open
+    ? 'It holds the items that are open on that day.'
+    : 'This report has no window: add one to its sentence, or each edition holds all records there are.';
 }

@@ -112,7 +112,7 @@ function Reading({
                 <>
                   <EditionHead found={edition} />
                   {before && (
-                    <p className="edition-head quiet" style={{ paddingTop: 0 }}>
+                    <p className="edition-head quiet" style={{ paddingTop: 0, margin: 0 }}>
                       This edition replaces that of {day(before.issued_at)}.{' '}
                       <button className="link" onClick={() => setMarked(!marked)}>
                         {marked ? 'Hide what moved' : 'Show what moved'}
