@@ -36,11 +36,12 @@ browser: $(S)/dev $(S)/chromium $(PAGE)
 bench: $(S)/dev $(S)/chromium $(PAGE)
 	$(BIN)/python -m bench
 	$(BIN)/python -m bench.files
+	$(BIN)/python -m bench.editions
 	$(BIN)/python -m bench.screen
 
 soak: $(S)/dev
 	KALENDOR_EXAMPLES=2000 $(BIN)/python -m pytest -q -n 2 tests/core
-	KALENDOR_RUNS=400 KALENDOR_BODIES=20000 $(BIN)/python -m pytest -q -n 2 tests/api/test_machine.py tests/api/test_problems.py
+	KALENDOR_RUNS=400 KALENDOR_BODIES=20000 $(BIN)/python -m pytest -q -n 2 tests/api/test_machine.py tests/api/test_problems.py tests/editions/test_machine.py
 
 types: $(S)/dev $(S)/web
 	$(BIN)/python tests/published.py

@@ -61,11 +61,6 @@ def welcome(page: Page, _: str) -> None:
         page.driver.save_screenshot(str(HERE / "welcome.png"))
 
 
-def phrase(page: Page, address: str) -> None:
-    report("Net fare by sea area")(page, address)
-    page.click(".phrase.tree")
-
-
 def offers(page: Page, address: str) -> None:
     report("Net fare by sea area")(page, address)
     page.click(".add-phrase")
@@ -97,12 +92,45 @@ def grouping(name: str) -> Callable[[Page, str], None]:
     return go
 
 
-def made_column(page: Page, address: str) -> None:
-    source(page, address)
-    page.click("header button", "Add a column")
-    page.write("Name of the column", "per head")
-    page.write("Formula", "net / passengers")
-    page.find("[role=dialog] td")
+def board(page: Page, address: str) -> None:
+    page.open(f"{address}/board")
+    page.find(".board-key")
+    page.wait(lambda: "have moved since" in page.find(".say").text)
+    page.find(".will-say")
+
+
+def cadence(page: Page, address: str) -> None:
+    board(page, address)
+    page.click(".board-name button", "monthly, 3 working days after")
+    page.click("[role=tab]", "Checks")
+    page.find("[role=dialog] .limit")
+
+
+def edition(page: Page, address: str) -> None:
+    """The edition of April that was issued again, a moved number taken apart."""
+    page.open(f"{address}/editions/{_restated(address)}")
+    page.find(".moved-list button")
+    page.click(".depth button", "Sea area")
+    page.click("tr.grand td.moved")
+    page.find(".whole-move")
+
+
+def reader(page: Page, address: str) -> None:
+    """The same as others read it, under a link."""
+    id = _id(address, "Net fare by sea area")
+    asked = urllib.request.Request(
+        f"{address}/api/reports/{id}/links",
+        json.dumps({"edition": _restated(address), "trail": "words"}).encode(),
+        {"Content-Type": "application/json"},
+    )
+    page.open(address + json.loads(urllib.request.urlopen(asked).read())["path"])
+    page.find(".stamp b")
+    page.find("td.num")
+
+
+def _restated(address: str) -> int:
+    editions = json.loads(urllib.request.urlopen(f"{address}/api/editions").read())
+    return next(int(one["id"]) for one in editions if one["number"] == 2)
 
 
 def export(page: Page, address: str) -> None:
@@ -136,21 +164,21 @@ def _id(address: str, title: str) -> int:
 
 
 VIEWS: dict[str, Callable[[Page, str], None]] = {
+    "board": board,
+    "cadence": cadence,
+    "edition": edition,
+    "reader": reader,
     "report": report("Net fare by sea area"),
     "report-explained": explained,
     "report-drivers": drivers,
     "report-chart": chart,
     "welcome": welcome,
-    "report-phrase": phrase,
     "report-add-phrase": offers,
-    "report-years-across": report("Year so far, month by month"),
     "reports": lambda page, address: page.open(f"{address}/reports"),
     "export": export,
     "web-page": web_page,
     "source": source,
     "bringing-in": bringing_in,
-    "made-column": made_column,
-    "report-against-plan": report("Net fare against plan"),
     "tree": grouping("Sea areas"),
     "calendar": grouping("Timetable year"),
     "buckets": grouping("Days overdue"),

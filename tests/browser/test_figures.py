@@ -101,7 +101,7 @@ def test_the_top_five_with_the_rest_as_other(page: Page, empty: str, tmp_path: P
 
 
 def test_actual_against_plan(page: Page, demo: str) -> None:
-    page.open(demo)
+    page.open(f"{demo}/reports")
     page.click(".report-line-main", "Net fare against plan")
     net, plan, off = page.line("Inner Sound total")[-3:]
     got, wanted = (float(t.replace(",", "")) for t in (net, plan))

@@ -144,7 +144,7 @@ def test_a_date_order_is_overruled_and_refused_lines_are_seen(page: Page, empty:
 
 
 def test_the_demos_first_report(page: Page, demo: str) -> None:
-    page.open(demo)
+    page.open(f"{demo}/reports")
     page.click(".report-line-main", "Net fare by sea area")
     assert page.brief.startswith(
         "Net fare with change on a year earlier and share of the group, down by Sea area › Route"

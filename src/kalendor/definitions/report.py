@@ -114,10 +114,12 @@ class Beside(Part):
 
 
 class Control(Part):
-    """An expected grand total of a figure, written with a point as its decimal mark."""
+    """An expected grand total of a figure, written with a point as its decimal mark; of the sheet as of `as_of` alone, or,
+    left out, of every one."""
 
     figure: Name
     expect: Annotated[str, Field(pattern=r"^-?[0-9]+(\.[0-9]+)?$")]
+    as_of: date | None = None
 
 
 class WorkedLine(Part):

@@ -2896,9 +2896,12 @@ export interface components {
         };
         /**
          * Control
-         * @description An expected grand total of a figure, written with a point as its decimal mark.
+         * @description An expected grand total of a figure, written with a point as its decimal mark; of the sheet as of `as_of` alone, or,
+         *     left out, of every one.
          */
         Control: {
+            /** As Of */
+            as_of?: string | null;
             /** Expect */
             expect: string;
             /** Figure */

@@ -1,4 +1,4 @@
-import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/material';
+import { Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
@@ -6,7 +6,6 @@ import { Link } from 'react-router';
 import { get, post, type EditionLine, type MailView, type SendingView } from '../api/client';
 import { useReport } from '../api/queries';
 import { FaultNote } from '../parts/Fault';
-import { Written } from '../parts/Field';
 import { counted } from '../parts/words';
 
 /** An edition sent to those who get it, or to oneself to try it out; and where it went so far. */
@@ -54,7 +53,14 @@ export function SendDialog({ edition, close }: { edition: EditionLine; close: ()
         )}
         <FaultNote error={sending.error ?? again.error} />
         <div style={{ display: 'flex', gap: 10, alignItems: 'center', marginTop: 12 }}>
-          <Written label="Try it out: all of it to" value={self} clear change={setSelf} />
+          <TextField
+            fullWidth
+            label="Try it out: all of it to"
+            placeholder="you@…"
+            value={self}
+            onChange={(event) => setSelf(event.target.value.trim())}
+            slotProps={{ inputLabel: { shrink: true } }}
+          />
           <Button disabled={!self || sending.isPending} onClick={() => sending.mutate(self)}>
             Try
           </Button>

@@ -100,7 +100,7 @@ function OneReport({ id }: { id: number }) {
         )}
       </div>
       {sheet && report ? (
-        <TieStrip tie={sheet.tie_out} report={report} change={editing.change} />
+        <TieStrip tie={sheet.tie_out} asOf={sheet.as_of} report={report} change={editing.change} />
       ) : (
         <footer className="tie" />
       )}

@@ -15,7 +15,7 @@ from kalendor.core.placing.screening import Screening, Step
 from kalendor.core.sheet.tieout import Control, Footing, TieOut, footed
 from kalendor.core.takes.aggregate import Additive, Groups, counts
 from kalendor.core.takes.takes import TAKES
-from kalendor.core.values.columns import NUMERIC, Array, Column, Mask
+from kalendor.core.values.columns import NUMERIC, Array, Column, Mask, day_number
 from kalendor.definitions.figure import Taken
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
@@ -84,9 +84,12 @@ def _without_worked(reckoner: Reckoner, name: str) -> Column:
 
 
 def _controls(report: Report, reckoner: Reckoner) -> tuple[Control, ...]:
-    """Each expected total beside what the sheet has in its grand total."""
+    """Each expected total of this as-of date beside what the sheet has in its grand total."""
     found = []
+    as_of = reckoner.main.placer.ground.as_of
     for control in report.controls:
+        if control.as_of is not None and day_number(control.as_of) != as_of:
+            continue
         if reckoner.cells(control.figure).kind not in NUMERIC:
             raise DefinitionError(
                 f"controls: {control.figure!r} is no number, and cannot be checked against {control.expect}"

@@ -139,11 +139,14 @@ def _foots(sheet: Sheet) -> Iterator[Check]:
 
 def _agrees(sheet: Sheet) -> Iterator[Check]:
     for control in sheet.tie_out.controls:
+        expected, found = (
+            f"{Decimal(control.expected):,f}",
+            f"{Decimal(control.found):,f}" if control.found else "blank",
+        )
         if control.agrees:
-            yield Check("expected", "ok", f"{control.figure} agrees with the expected total, {control.expected}")
+            yield Check("expected", "ok", f"{control.figure} agrees with the expected total, {expected}")
         else:
-            words = f"{control.figure} is {control.found or 'blank'}, and {control.expected} is expected"
-            yield Check("expected", "stop", words)
+            yield Check("expected", "stop", f"{control.figure} is {found}, and {expected} is expected")
 
 
 def _unplaced(sheet: Sheet) -> Iterator[Check]:

@@ -6,14 +6,17 @@ import { sendControls, type Control, type Report } from '../../api/client';
 import { FaultNote } from '../../parts/Fault';
 import { Choose, Written } from '../../parts/Field';
 import { plainNumber } from '../../parts/numbers';
+import { day } from '../../parts/words';
 
 /** The totals that are expected of figures, typed or read from a file; each is checked on every sheet. */
 export function Controls({
   report,
+  asOf,
   words,
   change,
 }: {
   report: Report;
+  asOf: string;
   words: string;
   change: (report: Report) => void;
 }) {
@@ -35,14 +38,22 @@ export function Controls({
         transformOrigin={{ vertical: 'bottom', horizontal: 'right' }}
       >
         <div className="editor">
-          <Editor report={report} change={change} />
+          <Editor report={report} asOf={asOf} change={change} />
         </div>
       </Popover>
     </>
   );
 }
 
-function Editor({ report, change }: { report: Report; change: (report: Report) => void }) {
+function Editor({
+  report,
+  asOf,
+  change,
+}: {
+  report: Report;
+  asOf: string;
+  change: (report: Report) => void;
+}) {
   const file = useRef<HTMLInputElement>(null);
   const [fault, setFault] = useState('');
   const controls = report.controls ?? [];
@@ -61,7 +72,10 @@ function Editor({ report, change }: { report: Report; change: (report: Report) =
   return (
     <>
       <h3>Expected totals</h3>
-      <p className="say">Checked against the grand total on every sheet, and said in the strip below it.</p>
+      <p className="say">
+        Checked against the grand total, and said in the strip below the sheet
+        {report.cadence ? '; a new one is that of this as-of date alone.' : '.'}
+      </p>
       <FaultNote error={read.error ?? (fault ? new Error(fault) : null)} />
       {controls.map((control, i) => (
         <div key={i} className="control-row">
@@ -73,6 +87,7 @@ function Editor({ report, change }: { report: Report; change: (report: Report) =
           />
           <Written
             label="Expected"
+            help={control.as_of ? `as of ${day(control.as_of)}` : ''}
             value={control.expect}
             change={(text) => {
               const expect = plainNumber(text);
@@ -93,7 +108,9 @@ function Editor({ report, change }: { report: Report; change: (report: Report) =
         <Button
           onClick={() => {
             const free = figures.find((f) => !controls.some((c) => c.figure === f)) ?? figures[0];
-            if (free) set([...controls, { figure: free, expect: '0' }]);
+            if (!free) return;
+            const fresh = { figure: free, expect: '0', as_of: report.cadence ? asOf : null };
+            set([...controls, fresh]);
           }}
         >
           Add a total

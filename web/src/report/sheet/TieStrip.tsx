@@ -8,10 +8,12 @@ import { Controls } from '../editors/Controls';
 /** The tie-out: how many records of the source are on the sheet, and where the others went. */
 export const TieStrip = memo(function TieStrip({
   tie,
+  asOf,
   report,
   change,
 }: {
   tie: TieOutView;
+  asOf: string;
   report: Report;
   change: (report: Report) => void;
 }) {
@@ -50,6 +52,7 @@ export const TieStrip = memo(function TieStrip({
       ))}
       <Controls
         report={report}
+        asOf={asOf}
         change={change}
         words={
           total
