@@ -231,7 +231,7 @@ def editions(
     for one in found:
         moved = {True: "moved since", False: "unchanged", None: "cannot be compared"}[one["moved"]]
         print(
-            f"{one['report']} · {one['period']} · {one['number']} · {one['issued_at']} · {one['issued_by']}"
+            f"{one['report']} · {one['period']} · {one['number']} · {one['issued_at']} · {one['by']}"
             f" · {one['sha256'][:12]} · {moved}"
         )
 

@@ -66,7 +66,9 @@ def test_records_are_sorted_and_searched(report: Page) -> None:
 
 
 def test_what_drove_a_change_adds_up(report: Page) -> None:
+    before = len(report.line("Total"))
     report.add_phrase("change last year", "difference of Gross on a year earlier")
+    report.wait(lambda: len(report.lines()["Total"]) > before, "the figure is not on the sheet")
     cell(report, "Total", 5)
     report.click("[role=tab]", "What drove it")
     report.click(".chips button", "area")

@@ -102,7 +102,7 @@ def listed(workspace: Path, title: str | None) -> list[dict[str, Any]]:
     return [
         {
             "report": e.title, "period": e.label, "first_day": e.first_day, "last_day": e.last_day, "number": e.number,
-            "issued_at": e.issued_at, "issued_by": e.issued_by, "sha256": e.sha256, "before": e.before,
+            "issued_at": e.issued_at, "by": e.issued_by, "sha256": e.sha256, "before": e.before,
             "stands": latest[(e.report_id, e.first_day, e.last_day)] == e.id, "moved": stands[e.id].moved,
         }
         for e in found

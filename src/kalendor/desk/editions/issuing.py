@@ -89,7 +89,8 @@ def _shown(document: dict[str, Any]) -> list[Any]:
 
 @dataclass(frozen=True, eq=False)
 class Opened:
-    """An edition opened: its sheet as it was issued, with its words, and what it was made from."""
+    """An edition opened: its sheet as it was issued, with its words, and what it was made from; `document` is
+    all the rest of it."""
 
     edition: Edition
     sheet: Sheet
@@ -117,7 +118,7 @@ def opened(desk: Desk, id: int) -> Opened:
 
     def read() -> Opened:
         document = desk.editions.document(id)
-        found = from_told(document)
-        return Opened(edition, from_plain(document["sheet"]), found.report, found, document)
+        found, sheet = from_told(document), from_plain(document.pop("sheet"))
+        return Opened(edition, sheet, found.report, found, document)
 
     return desk.sheets(key("edition", id, edition.sha256), read)

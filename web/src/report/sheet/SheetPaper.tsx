@@ -118,7 +118,7 @@ export const SheetPaper = memo(function SheetPaper({
   return (
     <section className={`paper sheet-paper${stale ? ' stale' : ''}`} aria-busy={stale}>
       <div className="sheet-head">
-        <div style={{ flex: 1, minWidth: 0 }}>
+        <div>
           <TitleField title={report.title} change={(title) => change({ ...report, title })} />
           <p>{subtitle(report, sheet)}</p>
         </div>

@@ -89,6 +89,8 @@ export function SheetTable({
   const heads = sheet.headings.length + (isAlone(sheet) ? 0 : 1);
   const span = all.labels.length + (window[1] - window[0]) + 2;
   const tracks = all.tracks.slice(...window);
+  const end = tracks[tracks.length - 1];
+  const beyond = end ? all.width - end.left - end.width : 0; // columns that are not drawn keep their room
   const focused = grid.corner ?? grid.at;
   return (
     <div className="sheet-wrap">
@@ -120,6 +122,7 @@ export function SheetTable({
               {tracks.map((track) => (
                 <col key={track.left} style={{ width: track.width }} />
               ))}
+              {beyond > 0 && <col style={{ width: beyond }} />}
             </colgroup>
             <SheetHead sheet={sheet} all={all} window={window} columns={columns} sorted={sorted} />
             <tbody>
