@@ -27,7 +27,9 @@ def serious(page: Page) -> list[str]:
 @pytest.mark.parametrize(
     ("path", "there"),
     [
-        ("/reports", ".report-line"), ("/sources", ".list-line"), ("/groupings", ".groupings, main"),
+        ("/reports", ".report-line"), ("/sources", ".list-line"), ("/groupings", ".groupings, main"), ("/board", ".will-say"),
+        ("/editions/23", ".moved-list button"), ("/history", ".history td"), ("/mail", ".say"), ("/schedules", ".say"),
+        ("/reports/7/editions", ".edition-list td"),
     ],
 )  # fmt: skip
 def test_lists_have_no_serious_finding(page: Page, demo: str, path: str, there: str) -> None:

@@ -35,7 +35,7 @@ export function BoardGrid({ board, picked, pick, cadence }: Props) {
       <div
         className="paper board-grid"
         style={{ gridTemplateColumns: template }}
-        role="grid"
+        role="group"
         aria-label="Board"
       >
         <div className="board-head board-name">
@@ -119,7 +119,7 @@ function Cell({
   const shown = cell.length > MOST_CHIPS ? [worst(cell)] : cell;
   const issued = cell.filter((crossing) => crossing.edition).length;
   return (
-    <div role="gridcell" className={`${now ? 'now' : ''}${here ? ' picked' : ''}`}>
+    <div className={`${now ? 'now' : ''}${here ? ' picked' : ''}`}>
       {shown.map((crossing) => (
         <button
           key={crossing.last_day}
