@@ -10,7 +10,7 @@ import pytest
 from kalendor.definitions.recurring import Delivery
 from kalendor.desk.editions.inbox import mail_file, mails, stand_in
 from kalendor.desk.editions.schedule import run_due
-from kalendor.desk.editions.sending import MAIL, MailServer, deliver, send
+from kalendor.desk.editions.sending import MAIL, MailServer, deliver, send, send_pack
 from kalendor.errors import DefinitionError
 from kalendor.store.definitions import MissingError
 from tests.editions.conftest import REPORT, Office
@@ -128,3 +128,24 @@ def test_a_schedule_sends_what_it_issues(posted: Office) -> None:
     run_due(posted.desk)
     deliver(posted.desk)
     assert [m.subject for m in mails(posted.desk)] == ["Sales by side: Jun 2026", "Sales by side: May 2026"]
+
+
+@pytest.mark.parametrize(
+    ("form", "name"), [("pdf", "july-pack.pdf"), ("xlsx", "july-pack.xlsx"), ("csv", "july-pack.zip")]
+)
+def test_several_editions_go_out_as_one_pack(posted: Office, form: str, name: str) -> None:
+    posted.define({**REPORT, "title": "Another"})
+    other = posted.desk.definitions.named("report", "Another")
+    assert other is not None
+    ids = [posted.issue("2026-06").edition.id, posted.issue("2026-07").edition.id]
+    send_pack(posted.desk, "July pack", ids, form, ["a@x.example", "b@x.example"], "All of it.")
+    assert deliver(posted.desk) == 2
+    found = mails(posted.desk)[0]
+    assert (found.subject, found.text) == (
+        "July pack", "All of it.\n\nSales by side, Jun 2026\nSales by side, Jul 2026\n",
+    )  # fmt: skip
+    assert [file for file, _ in found.files] == [name]
+    with pytest.raises(MissingError):
+        send_pack(posted.desk, "x", [99], form, ["a@x.example"], "")
+    with pytest.raises(DefinitionError):
+        send_pack(posted.desk, "x", ids, "doc", ["a@x.example"], "")

@@ -5,6 +5,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
+from kalendor.definitions.recurring import Address
+
 CheckState = Literal["ok", "look", "stop"]
 CrossingState = Literal["issued", "restated", "due", "late", "waiting", "past", "open"]
 
@@ -272,6 +274,16 @@ class SendAsked(BaseModel):
     """An edition to be sent as its report says; `only_to`: a try-out to oneself."""
 
     only_to: Annotated[str | None, Field(pattern=r"^[^@\s<>]+@[^@\s<>]+$", max_length=254)] = None
+
+
+class PackToSend(BaseModel):
+    """Editions to be sent together, as one workbook or PDF, else as a zip of files."""
+
+    title: Annotated[str, Field(min_length=1, max_length=120)]
+    editions: Annotated[list[int], Field(min_length=1, max_length=100)]
+    format: str = "pdf"
+    to: Annotated[list[Address], Field(min_length=1, max_length=500)]
+    text: Annotated[str, Field(max_length=10_000)] = ""
 
 
 class SendingView(BaseModel):

@@ -11,7 +11,7 @@ from kalendor.api.downloads import attachment
 from kalendor.definitions.recurring import Delivery
 from kalendor.definitions.report import Report
 from kalendor.desk.editions.inbox import STAND_IN, mail_file, mails
-from kalendor.desk.editions.sending import MAIL, MailServer, mail_server, send
+from kalendor.desk.editions.sending import MAIL, MailServer, mail_server, send, send_pack
 from kalendor.store.sendings import Sending
 
 router = APIRouter(prefix="/api", tags=["sending"])
@@ -23,6 +23,18 @@ def send_edition(desk: AtDesk, id: int, asked: models.SendAsked) -> list[models.
     edition = desk.editions.one(id)
     report = cast(Report, desk.definitions.one(edition.report_id).body)
     return [_view(one) for one in send(desk, id, report.delivery or Delivery(), asked.only_to)]
+
+
+@router.post("/editions/pack/send", status_code=202)
+def send_editions_together(desk: AtDesk, asked: models.PackToSend) -> list[models.SendingView]:
+    """Let several editions go out as one pack."""
+    return [_view(one) for one in send_pack(desk, asked.title, asked.editions, asked.format, asked.to, asked.text)]
+
+
+@router.get("/sendings")
+def latest_sendings(desk: AtDesk) -> list[models.SendingView]:
+    """What was sent or is on its way, the latest first."""
+    return [_view(one) for one in desk.sendings.latest()]
 
 
 @router.get("/editions/{id}/sendings")

@@ -12,6 +12,7 @@ from kalendor.desk.handing_over import TakenAway, handover
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.errors import DefinitionError
 from kalendor.output.extract import extract, members
+from kalendor.output.handover import Handover
 from kalendor.output.names import file_stem
 from kalendor.output.pdf.pdf import pdf
 from kalendor.output.workbook.book import workbook
@@ -35,10 +36,16 @@ def pack(desk: Desk, title: str, reports: Sequence[Report], form: str) -> TakenA
     with desk.workspace.snapshot():
         given = [handover(desk, report, found.worded) for report in reports]
     month = day_label(max(one.sheet.as_of for one in given))[:7]
+    named = [(f"{one.sheet.title} {day_label(one.sheet.as_of)[:7]}", one) for one in given]
+    return together(title, f"{title} {month}", named, form)
+
+
+def together(title: str, named: str, given: Sequence[tuple[str, Handover]], form: str) -> TakenAway:
+    """Sheets, each with a name, as one workbook or PDF with contents, in another format as a zip of files; `named` is the file."""
+    found = form_of(form)
     if form in TOGETHER:
-        return TakenAway(f"{title} {month}.{found.ending}", found.media, TOGETHER[form](given, title))
-    files = [(f"{one.sheet.title} {day_label(one.sheet.as_of)[:7]}", write(one, form)) for one in given]
-    return TakenAway(f"{title} {month}.zip", ZIP, zipped(files, found.ending))
+        return TakenAway(f"{named}.{found.ending}", found.media, TOGETHER[form]([one for _, one in given], title))
+    return TakenAway(f"{named}.zip", ZIP, zipped([(name, write(one, form)) for name, one in given], found.ending))
 
 
 def by_member(desk: Desk, report: Report, level: str, form: str) -> TakenAway:

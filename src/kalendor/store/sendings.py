@@ -60,6 +60,11 @@ class Sendings:
         rows = self.workspace.db.execute("SELECT * FROM sending WHERE edition_id = ? ORDER BY id", (edition_id,))
         return [Sending(**{name: row[name] for name in Sending.__dataclass_fields__}) for row in rows]
 
+    def latest(self, most: int = 200) -> list[Sending]:
+        """The latest sendings of all editions, the last first."""
+        rows = self.workspace.db.execute("SELECT * FROM sending ORDER BY id DESC LIMIT ?", (most,))
+        return [Sending(**{name: row[name] for name in Sending.__dataclass_fields__}) for row in rows]
+
     def ready(self, at: datetime) -> list[Sending]:
         """Those that wait and whose next try has come."""
         rows = self.workspace.db.execute(

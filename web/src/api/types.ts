@@ -225,6 +225,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/editions/pack/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send Editions Together
+         * @description Let several editions go out as one pack.
+         */
+        post: operations["send_editions_together_api_editions_pack_send_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/editions/{id}": {
         parameters: {
             query?: never;
@@ -1835,6 +1855,26 @@ export interface paths {
          * @description What schedules did, the latest first.
          */
         get: operations["schedule_log_api_schedules_log_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sendings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Latest Sendings
+         * @description What was sent or is on its way, the latest first.
+         */
+        get: operations["latest_sendings_api_sendings_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4197,6 +4237,28 @@ export interface components {
             title: string;
         };
         /**
+         * PackToSend
+         * @description Editions to be sent together, as one workbook or PDF, else as a zip of files.
+         */
+        PackToSend: {
+            /** Editions */
+            editions: number[];
+            /**
+             * Format
+             * @default pdf
+             */
+            format?: string;
+            /**
+             * Text
+             * @default
+             */
+            text?: string;
+            /** Title */
+            title: string;
+            /** To */
+            to: string[];
+        };
+        /**
          * PartView
          * @description A part of a number that is taken from records: how many, its own number, and the condition that selects them.
          */
@@ -5771,6 +5833,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditionLine"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    send_editions_together_api_editions_pack_send_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackToSend"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SendingView"][];
                 };
             };
             /** @description Validation Error */
@@ -8716,6 +8811,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LogLine"][];
+                };
+            };
+        };
+    };
+    latest_sendings_api_sendings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SendingView"][];
                 };
             };
         };

@@ -16,6 +16,7 @@ import { Welcome } from '../report/list/Welcome';
 import { BoardGrid } from './BoardGrid';
 import { BoardMargin } from './BoardMargin';
 import { CadenceDialog } from './CadenceDialog';
+import { SendPackDialog } from './SendPackDialog';
 import { firstOf, moved, type Picked } from './picking';
 import { useBoard, type Shown } from './useBoard';
 
@@ -35,6 +36,7 @@ export function BoardScreen() {
   const [chosen, setChosen] = useState<Picked | null>(null);
   const [cadence, setCadence] = useState<number | null>(null);
   const [adding, setAdding] = useState(false);
+  const [packing, setPacking] = useState(false);
   const picked = chosen ?? (board ? firstOf(board) : null);
   const ready = useIssueReady();
   useBoardKeys(board, picked, setChosen, () => ready.mutate());
@@ -45,6 +47,9 @@ export function BoardScreen() {
     <>
       <Masthead>
         {today && <span className="asof">today {day(today)}</span>}
+        <GhostButton onClick={() => setPacking(true)} disabled={!board?.rows.length}>
+          Send a pack
+        </GhostButton>
         <GhostButton onClick={() => ready.mutate()} disabled={ready.isPending || !board} title="A">
           Issue all that are ready
         </GhostButton>
@@ -63,6 +68,7 @@ export function BoardScreen() {
       </div>
       <Foot board={board} />
       <NewReport open={adding} close={() => setAdding(false)} />
+      {packing && board && <SendPackDialog board={board} close={() => setPacking(false)} />}
       {cadence !== null && <CadenceDialog id={cadence} close={() => setCadence(null)} />}
       {ready.data && <Outcomes found={ready.data} close={ready.reset} />}
     </>

@@ -4,7 +4,7 @@ import { Button } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { get, put, type InboxMail, type MailView } from '../api/client';
+import { get, put, type InboxMail, type MailView, type SendingView } from '../api/client';
 import { Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { Choose, Written } from '../parts/Field';
@@ -19,6 +19,7 @@ export function MailScreen() {
       <main className="list-page">
         <FaultNote error={mail.error} />
         {mail.data?.stand_in ? <Inbox /> : mail.data && <Server mail={mail.data} />}
+        <Went />
       </main>
       <footer className="tie" />
     </>
@@ -76,6 +77,37 @@ function Server({ mail }: { mail: MailView }) {
         </Button>
         {saving.isSuccess && <span role="status">Saved.</span>}
       </div>
+    </>
+  );
+}
+
+/** What was sent lately, and what became of it. */
+function Went() {
+  const found = useQuery({
+    queryKey: ['sendings'],
+    queryFn: () => get<SendingView[]>('/sendings'),
+    refetchInterval: 5_000,
+  });
+  if (!found.data?.length) return null;
+  return (
+    <>
+      <h2 className="list-title">What was sent</h2>
+      <table className="sending-lines">
+        <tbody>
+          {found.data.map((one) => (
+            <tr key={one.id}>
+              <td>
+                {one.address}
+                {one.member && ` · ${one.member}`}
+              </td>
+              <td className={one.state === 'failed' ? 'neg' : 'quiet'}>
+                {one.state}
+                {one.told && `: ${one.told}`}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
     </>
   );
 }

@@ -11,7 +11,7 @@ from email.message import EmailMessage
 from email.utils import formatdate
 from pathlib import Path
 from threading import Event
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -20,9 +20,11 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.editions.handing import file_name
 from kalendor.desk.editions.issuing import Opened, opened
 from kalendor.desk.handing_over import TakenAway
+from kalendor.desk.packs import together
 from kalendor.errors import DefinitionError, KalendorError
 from kalendor.log import log_unexpected
 from kalendor.output.extract import extract, members
+from kalendor.output.names import file_stem
 from kalendor.output.writers import form_of, write
 from kalendor.store.sendings import Sending
 
@@ -81,6 +83,39 @@ def send(desk: Desk, edition_id: int, delivery: Delivery, only_to: str | None = 
     return desk.sendings.queue(edition_id, to, how, datetime.now())
 
 
+def send_pack(
+    desk: Desk, title: str, editions: Sequence[int], form: str, to: Sequence[str], text: str
+) -> list[Sending]:
+    """Let several editions wait to be sent as one workbook or PDF with contents, or, in another format, as one zip.
+
+    Raises DefinitionError where there is no edition or nobody to send to, or no mail server.
+    """
+    form_of(form)
+    if not editions or not to:
+        raise DefinitionError("a pack holds one edition at least, and goes to one address at least")
+    for id in editions:
+        desk.editions.one(id)
+    if mail_server(desk) is None:
+        raise DefinitionError("no mail server is set; say where mail is handed in first")
+    pack = {"title": title, "editions": list(editions), "form": form}
+    how = json.dumps({"subject": title, "text": text, "pack": pack})
+    return desk.sendings.queue(editions[0], [(address, "") for address in to], how, datetime.now())
+
+
+def _packed(desk: Desk, how: dict[str, Any]) -> Sent:
+    """What the receiver of a pack is sent."""
+    pack = how["pack"]
+    found = [opened(desk, id) for id in pack["editions"]]
+    file = together(
+        pack["title"],
+        file_stem(pack["title"]),
+        [(file_name(one.edition, "").rstrip("."), one.handover) for one in found],
+        pack["form"],
+    )
+    said = "\n".join(f"{one.edition.title}, {one.edition.named}" for one in found)
+    return Sent(how["subject"], f"{how['text']}\n\n{said}\n".lstrip(), (file,))
+
+
 def _part(found: Opened, level: str | None, member: str) -> Opened:
     """An edition's part under a member of a level; the whole where none is named.
 
@@ -125,9 +160,12 @@ def deliver(desk: Desk, at: datetime | None = None) -> int:
 
 
 def _tried(desk: Desk, one: Sending, moment: datetime) -> bool:
-    delivery = Delivery.model_validate({**json.loads(one.how), "to": []})
+    how = json.loads(one.how)
     try:
-        sent = what_is_sent(desk, one.edition_id, delivery, one.member)
+        if "pack" in how:
+            sent = _packed(desk, how)
+        else:
+            sent = what_is_sent(desk, one.edition_id, Delivery.model_validate({**how, "to": []}), one.member)
         told = (
             _put(desk.workspace.folder / one.address[1:], sent.files)
             if one.address.startswith("/")
