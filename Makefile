@@ -6,19 +6,22 @@ PAGE := src/kalendor/page/index.html
 PORT ?= 8765
 PAGE_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: demo serve page test check checks unit browser bench soak schema types shots clean
+help: ## this list
+	@grep -hE '^[a-z]+:.*## ' Makefile | awk -F ':.*## ' '{printf "  make %-8s %s\n", $$1, $$2}'
 
-demo: $(S)/run $(PAGE)
+.PHONY: help dist demo serve page test check checks unit browser bench soak schema types shots clean
+
+demo: $(S)/run $(PAGE) ## write the demo workspace and start the server over it
 	$(BIN)/kalendor demo --port $(PORT)
 
-serve: $(S)/run $(PAGE)
+serve: $(S)/run $(PAGE) ## start the server over workspace/
 	$(BIN)/kalendor serve --port $(PORT)
 
-page: $(PAGE)
+page: $(PAGE) ## build the page
 
-test: checks unit browser
+test: checks unit browser ## all checks and tests
 
-checks: $(S)/dev $(S)/web
+checks: $(S)/dev $(S)/web ## formatting, types, imports, generated files
 	$(BIN)/ruff check src tests bench docs
 	$(BIN)/ruff format --check src tests bench docs
 	$(BIN)/mypy
@@ -27,30 +30,35 @@ checks: $(S)/dev $(S)/web
 	cd web && npx --no-install openapi-typescript openapi.json --default-non-nullable false -o /tmp/kalendor-types.ts >/dev/null && cmp -s /tmp/kalendor-types.ts src/api/types.ts || { echo "web/src/api/types.ts is stale; run make types"; exit 1; }
 	cd web && npm run --silent lint && npx --no-install tsc --noEmit
 
-unit: $(S)/dev $(S)/web
+unit: $(S)/dev $(S)/web ## tests beside the page
 	$(BIN)/python -m pytest -q -n 2 --ignore=tests/browser --doctest-modules src tests
 
-browser: $(S)/dev $(S)/chromium $(PAGE)
+browser: $(S)/dev $(S)/chromium $(PAGE) ## tests of the page in headless Chromium
 	$(BIN)/python -m pytest -q -n 2 tests/browser
 
-bench: $(S)/dev $(S)/chromium $(PAGE)
+bench: $(S)/dev $(S)/chromium $(PAGE) ## measure
 	$(BIN)/python -m bench
 	$(BIN)/python -m bench.files
 	$(BIN)/python -m bench.editions
 	$(BIN)/python -m bench.screen
 
-soak: $(S)/dev
+soak: $(S)/dev ## long random runs
 	KALENDOR_EXAMPLES=2000 $(BIN)/python -m pytest -q -n 2 tests/core
 	KALENDOR_RUNS=400 KALENDOR_BODIES=20000 $(BIN)/python -m pytest -q -n 2 tests/api/test_machine.py tests/api/test_problems.py tests/editions/test_machine.py
 
-types: $(S)/dev $(S)/web
+types: $(S)/dev $(S)/web ## write what is generated from the code
 	$(BIN)/python tests/published.py
 	cd web && npm run --silent types
 
-shots: $(S)/dev $(S)/chromium $(PAGE)
+shots: $(S)/dev $(S)/chromium $(PAGE) ## take the pictures in docs/screenshots
 	$(BIN)/python docs/screenshots/take.py
 
-clean:
+dist: $(S)/dev $(PAGE) ## a wheel with the page in it, in dist/, tried in a clean environment
+	rm -rf build dist
+	$(BIN)/python -m pip wheel -q --disable-pip-version-check --no-deps -w dist .
+	$(BIN)/python tools/try_wheel.py dist/*.whl constraints.txt
+
+clean: ## remove what was set up and built
 	rm -rf .venv $(S) web/node_modules src/kalendor/page workspace
 
 $(S)/venv:

@@ -8,6 +8,8 @@ from typing import Any
 
 import pytest
 
+from kalendor import VERSION
+
 DATA = "kind,on,amount\nx,2026-01-05,1.50\ny,2026-02-05,2.00\n"
 REPORT: dict[str, Any] = {
     "kalendor": 1, "kind": "report", "title": "t", "source": "data", "down": [{"category": "kind"}],
@@ -110,3 +112,13 @@ def test_intake_from_a_shell_a_check_and_a_backup(tmp_path: Path) -> None:
     assert kalendor(tmp_path, "backup", "copy.sqlite", "--workspace", "w").returncode == 0
     assert (tmp_path / "copy.sqlite").stat().st_size > 0
     assert "there is a file already" in kalendor(tmp_path, "backup", "copy.sqlite", "--workspace", "w").stderr
+
+
+def test_the_version_and_what_it_listens_on(tmp_path: Path) -> None:
+    said = subprocess.run(
+        [sys.executable, "-m", "kalendor.cli", "--version"], capture_output=True, text=True, check=True
+    )
+    assert said.stdout == f"kalendor {VERSION}\n"
+    command = [sys.executable, "-m", "kalendor.cli", "serve", "--host", "0.0.0.0", "--workspace", str(tmp_path / "w")]
+    refused = subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
+    assert (refused.returncode, "no accounts yet" in refused.stderr) == (2, True)

@@ -1,0 +1,3 @@
+"""Kalendor: transaction exports rolled into recurring summary reports."""
+
+VERSION = "0.2.0"

@@ -15,8 +15,10 @@ from typing import Annotated, NoReturn, Optional
 import typer
 from typer.main import get_command
 
+from kalendor import VERSION
 from kalendor.errors import DamagedError, DefinitionError, IntakeError, KalendorError
 
+LOOPBACK = ("127.0.0.1", "localhost", "::1")
 app = typer.Typer(
     add_completion=False,
     no_args_is_help=True,
@@ -41,9 +43,19 @@ def _day(text: str | None) -> date | None:
         raise DefinitionError(f"--as-of {text!r} is not a date; write it as 2026-07-31") from None
 
 
+def _tell_version(asked: bool) -> None:
+    if asked:
+        print(f"kalendor {VERSION}")
+        raise typer.Exit
+
+
 @app.callback()
-def _kalendor() -> None:
-    """The commands stand beside each other."""
+def _kalendor(
+    version: Annotated[
+        bool, typer.Option("--version", callback=_tell_version, is_eager=True, help="Say which version this is.")
+    ] = False,
+) -> None:
+    """Kalendor turns transaction exports into summary reports."""
 
 
 DataFiles = Annotated[
@@ -284,6 +296,10 @@ def restore(
 
 
 def _serve(workspace: Path, host: str, port: int, with_mail: bool = False) -> None:
+    if host not in LOOPBACK:
+        raise DefinitionError(
+            f"--host {host}: Kalendor has no accounts yet, and answers on this machine alone (127.0.0.1, localhost or ::1)"
+        )
     import uvicorn
 
     from kalendor.api.app import create_app
@@ -299,7 +315,7 @@ def _serve(workspace: Path, host: str, port: int, with_mail: bool = False) -> No
     desk = Desk(workspace, readers=Apart(workspace / "cache"))
     atexit.register(desk.readers.close)
     lock = ServerLock(workspace, f"http://{host}:{port}")
-    application = create_app(desk, {host})
+    application = create_app(desk, {host}, port)
     folders = DropFolders(desk)
     folders.make()
     for work, given in ((folders.watch, ()), (keep_running, (desk,)), (keep_sending, (desk,))):

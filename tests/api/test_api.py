@@ -136,9 +136,41 @@ def test_a_source_in_use_is_not_removed(api: TestClient) -> None:
     assert "is used by the report" in answer.json()["detail"]
 
 
-@pytest.mark.parametrize("headers", [{"host": "evil.example"}, {"origin": "http://evil.example"}])
-def test_other_hosts_and_origins_are_turned_away(api: TestClient, headers: dict[str, str]) -> None:
-    assert api.get("/api/workspace", headers=headers).status_code == 403
+SHUT: list[dict[str, str]] = [
+    {"host": "evil.example"}, {"host": "127.0.0.1:9999"}, {"host": "user@127.0.0.1:8765"}, {"host": ""},
+    {"origin": "http://evil.example"}, {"origin": "http://127.0.0.1:9999"}, {"origin": "https://127.0.0.1:8765"},
+    {"origin": "null"}, {"origin": "http://[bad"}, {"origin": "http://localhost:8765"}, {"sec-fetch-site": "cross-site"},
+    {"sec-fetch-site": "same-site"}, {"sec-fetch-site": "cross-site", "sec-fetch-mode": "navigate"},
+]  # fmt: skip
+OPEN: list[dict[str, str]] = [
+    {}, {"origin": "http://127.0.0.1:8765"}, {"sec-fetch-site": "same-origin"}, {"sec-fetch-site": "none"},
+    {"host": "localhost:8765", "origin": "http://localhost:8765"}, {"host": "[::1]:8765"},
+]  # fmt: skip
+
+
+@pytest.fixture
+def listening(desk: Desk) -> TestClient:
+    """A server that knows its port."""
+    return TestClient(create_app(desk, {"127.0.0.1"}, 8765), base_url="http://127.0.0.1:8765")
+
+
+@pytest.mark.parametrize("headers", SHUT)
+@pytest.mark.parametrize("method", ["GET", "POST"])
+def test_other_hosts_ports_schemes_and_sites_are_turned_away(
+    listening: TestClient, method: str, headers: dict[str, str]
+) -> None:
+    assert listening.request(method, "/api/workspace", headers=headers).status_code == 403
+
+
+@pytest.mark.parametrize("headers", OPEN)
+def test_its_own_page_is_answered(listening: TestClient, headers: dict[str, str]) -> None:
+    assert listening.get("/api/workspace", headers=headers).status_code == 200
+
+
+def test_a_link_from_elsewhere_opens_the_page_and_nothing_else(listening: TestClient) -> None:
+    headers = {"sec-fetch-site": "cross-site", "sec-fetch-mode": "navigate"}
+    assert listening.get("/read/abc", headers=headers).status_code in (200, 503)
+    assert listening.post("/read/abc", headers=headers).status_code == 403
 
 
 def test_what_is_not_there_is_said(api: TestClient) -> None:

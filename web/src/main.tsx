@@ -1,6 +1,20 @@
 import '@fontsource-variable/ibm-plex-sans/index.css';
 import '@fontsource-variable/source-serif-4/index.css';
 import './app/tokens.css';
+// all styles at once, in this order, though screens are loaded when they are opened: some share what they look like
+import './parts/list.css';
+import './parts/conflict.css';
+import './groupings/groupings.css';
+import './report/list/list.css';
+import './report/report.css';
+import './report/sheet/sheet.css';
+import './report/chart/chart.css';
+import './report/handing/handing.css';
+import './report/trail/trail.css';
+import './sources/sources.css';
+import './board/board.css';
+import './editions/editions.css';
+import './history/history.css';
 
 import { ThemeProvider } from '@mui/material';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';

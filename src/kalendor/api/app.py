@@ -6,6 +6,7 @@ from pathlib import Path
 from fastapi import FastAPI
 from fastapi.responses import FileResponse, Response
 
+from kalendor import VERSION
 from kalendor.api import editions, groupings, handing_over, history, models, readers, reports, sending, sources, waiting
 from kalendor.api.desk import AtDesk
 from kalendor.api.guards import Guarded, Leaving
@@ -23,11 +24,12 @@ def page_folder() -> Path:
     return Path(str(resources.files("kalendor"))) / "page"
 
 
-def create_app(desk: Desk, hosts: set[str] | None = None) -> FastAPI:
-    """The application over a desk; it answers only requests for `hosts`, loopback names where left out."""
+def create_app(desk: Desk, hosts: set[str] | None = None, port: int | None = None) -> FastAPI:
+    """The application over a desk; it answers only requests for `hosts`, loopback names where left out, and `port`, where it is
+    known."""
     app = FastAPI(
         title="Kalendor",
-        version="1",
+        version=VERSION,
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
@@ -38,7 +40,7 @@ def create_app(desk: Desk, hosts: set[str] | None = None) -> FastAPI:
     explain_errors(app)
     app.add_middleware(Leaving)
     app.add_middleware(Unexpected)
-    app.add_middleware(Guarded, hosts=LOOPBACK | (hosts or set()))
+    app.add_middleware(Guarded, hosts=LOOPBACK | (hosts or set()), port=port)
     app.include_router(sources.router)
     app.include_router(waiting.router)
     app.include_router(reports.router)
@@ -58,6 +60,7 @@ def create_app(desk: Desk, hosts: set[str] | None = None) -> FastAPI:
             today=desk.today().isoformat(),
             sources=len(desk.sources.all()),
             reports=len(desk.definitions.all("report")),
+            version=VERSION,
         )
 
     @app.post("/api/demo", status_code=204, tags=["workspace"])

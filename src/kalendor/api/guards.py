@@ -17,11 +17,22 @@ POLICY = (
 BORNE = {"Content-Security-Policy": POLICY, "X-Content-Type-Options": "nosniff", "Referrer-Policy": "no-referrer"}
 
 
-def host_of(address: str) -> str | None:
-    """The host name of an address such as `127.0.0.1:8765`; None where it is none."""
+DEFAULT_PORTS = {"http": 80, "https": 443}
+FROM_ELSEWHERE = ("cross-site", "same-site")  # a page on another port of this machine is another site, too
+
+
+def address_of(text: str, scheme: str) -> tuple[str, int] | None:
+    """The host name and port of an address such as `127.0.0.1:8765`, the scheme's port where it names none; None where it is
+    no address.
+
+    >>> address_of("[::1]:80", "http"), address_of("a.example", "https"), address_of("a@b", "http")
+    (('::1', 80), ('a.example', 443), None)
+    """
     try:
-        parts = urlsplit(f"//{address}")
-        return parts.hostname if parts.port != 0 and parts.username is None else None
+        parts = urlsplit(f"//{text}")
+        if parts.hostname is None or parts.username is not None or parts.path or parts.query or parts.port == 0:
+            return None
+        return parts.hostname, parts.port or DEFAULT_PORTS.get(scheme, 0)
     except ValueError:
         return None
 
@@ -29,8 +40,8 @@ def host_of(address: str) -> str | None:
 class Guarded:
     """Answers only requests for its own hosts, and from its own pages; every answer bears the headers that protect it."""
 
-    def __init__(self, app: ASGIApp, hosts: set[str]) -> None:
-        self.app, self.hosts = app, hosts
+    def __init__(self, app: ASGIApp, hosts: set[str], port: int | None = None) -> None:
+        self.app, self.hosts, self.port = app, hosts, port
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -44,16 +55,26 @@ class Guarded:
                     headers[name] = value
             await send(message)
 
-        if self._foreign(Headers(scope=scope)):
+        if self._foreign(scope):
             await problem(403, "this address is not one that Kalendor answers to")(scope, receive, borne)
             return
         await self.app(scope, receive, borne)
 
-    def _foreign(self, headers: Headers) -> bool:
+    def _foreign(self, scope: Scope) -> bool:
+        """Whether a request is for another host, or comes from a page that is not this server's own: of another scheme, host
+        or port."""
+        headers, scheme = Headers(scope=scope), str(scope.get("scheme", "http"))
+        own = address_of(headers.get("host", ""), scheme)
+        if own is None or own[0] not in self.hosts or (self.port is not None and own[1] != self.port):
+            return True
         origin = headers.get("origin")
-        return host_of(headers.get("host", "")) not in self.hosts or bool(
-            origin and host_of(origin.partition("://")[2]) not in self.hosts
-        )
+        if origin is not None:
+            came, _, rest = origin.partition("://")
+            return came != scheme or address_of(rest, came) != own
+        if headers.get("sec-fetch-site") in FROM_ELSEWHERE:
+            opened = headers.get("sec-fetch-mode") == "navigate" and scope["method"] == "GET"
+            return not opened or str(scope["path"]).startswith("/api")
+        return False
 
 
 class Leaving:

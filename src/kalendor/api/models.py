@@ -33,6 +33,7 @@ class WorkspaceView(BaseModel):
     today: str
     sources: int
     reports: int
+    version: str = ""
 
 
 class ColumnView(BaseModel):

@@ -5465,6 +5465,11 @@ export interface components {
             sources: number;
             /** Today */
             today: string;
+            /**
+             * Version
+             * @default
+             */
+            version?: string;
         };
         /**
          * YearName

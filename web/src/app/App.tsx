@@ -1,40 +1,48 @@
+import { lazy, Suspense, type ComponentType } from 'react';
 import { Navigate, Route, Routes } from 'react-router';
 
 import { BoardScreen } from '../board/BoardScreen';
-import { ScheduleScreen } from '../board/ScheduleScreen';
-import { EditionList } from '../editions/EditionList';
-import { EditionScreen } from '../editions/EditionScreen';
-import { MailScreen } from '../editions/MailScreen';
-import { ReaderScreen } from '../editions/ReaderScreen';
-import { GroupingsScreen } from '../groupings/GroupingsScreen';
-import { HistoryScreen } from '../history/HistoryScreen';
-import { ReportList } from '../report/list/ReportList';
-import { ReportScreen } from '../report/ReportScreen';
-import { SourceList } from '../sources/SourceList';
-import { SourceScreen } from '../sources/SourceScreen';
 import { Keys } from './Keys';
+
+/** A screen that is loaded when it is first opened. */
+const later = <T extends string>(load: () => Promise<Record<T, ComponentType>>, name: T) =>
+  lazy(async () => ({ default: (await load())[name] }));
+
+const EditionList = later(() => import('../editions/EditionList'), 'EditionList');
+const EditionScreen = later(() => import('../editions/EditionScreen'), 'EditionScreen');
+const GroupingsScreen = later(() => import('../groupings/GroupingsScreen'), 'GroupingsScreen');
+const HistoryScreen = later(() => import('../history/HistoryScreen'), 'HistoryScreen');
+const MailScreen = later(() => import('../editions/MailScreen'), 'MailScreen');
+const ReaderScreen = later(() => import('../editions/ReaderScreen'), 'ReaderScreen');
+const ReportList = later(() => import('../report/list/ReportList'), 'ReportList');
+const ReportScreen = later(() => import('../report/ReportScreen'), 'ReportScreen');
+const ScheduleScreen = later(() => import('../board/ScheduleScreen'), 'ScheduleScreen');
+const SourceList = later(() => import('../sources/SourceList'), 'SourceList');
+const SourceScreen = later(() => import('../sources/SourceScreen'), 'SourceScreen');
 
 export function App() {
   return (
     <>
-      <Routes>
-        <Route path="/" element={<Navigate to="/board" replace />} />
-        <Route path="/board" element={<BoardScreen />} />
-        <Route path="/reports" element={<ReportList />} />
-        <Route path="/reports/:id" element={<ReportScreen />} />
-        <Route path="/reports/:id/editions" element={<EditionList />} />
-        <Route path="/editions/:id" element={<EditionScreen />} />
-        <Route path="/schedules" element={<ScheduleScreen />} />
-        <Route path="/history" element={<HistoryScreen />} />
-        <Route path="/mail" element={<MailScreen />} />
-        <Route path="/read/:secret" element={<ReaderScreen />} />
-        <Route path="/read/:secret/editions/:id" element={<ReaderScreen />} />
-        <Route path="/sources" element={<SourceList />} />
-        <Route path="/sources/:id" element={<SourceScreen />} />
-        <Route path="/groupings" element={<GroupingsScreen />} />
-        <Route path="/groupings/:id" element={<GroupingsScreen />} />
-        <Route path="*" element={<Navigate to="/board" replace />} />
-      </Routes>
+      <Suspense fallback={<header className="mast" />}>
+        <Routes>
+          <Route path="/" element={<Navigate to="/board" replace />} />
+          <Route path="/board" element={<BoardScreen />} />
+          <Route path="/reports" element={<ReportList />} />
+          <Route path="/reports/:id" element={<ReportScreen />} />
+          <Route path="/reports/:id/editions" element={<EditionList />} />
+          <Route path="/editions/:id" element={<EditionScreen />} />
+          <Route path="/schedules" element={<ScheduleScreen />} />
+          <Route path="/history" element={<HistoryScreen />} />
+          <Route path="/mail" element={<MailScreen />} />
+          <Route path="/read/:secret" element={<ReaderScreen />} />
+          <Route path="/read/:secret/editions/:id" element={<ReaderScreen />} />
+          <Route path="/sources" element={<SourceList />} />
+          <Route path="/sources/:id" element={<SourceScreen />} />
+          <Route path="/groupings" element={<GroupingsScreen />} />
+          <Route path="/groupings/:id" element={<GroupingsScreen />} />
+          <Route path="*" element={<Navigate to="/board" replace />} />
+        </Routes>
+      </Suspense>
       <Keys />
     </>
   );

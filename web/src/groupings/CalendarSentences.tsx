@@ -1,20 +1,6 @@
 import type { Calendar } from '../api/client';
-import { capital } from '../parts/words';
+import { capital, MONTHS_IN_FULL } from '../parts/words';
 
-const MONTHS = [
-  'January',
-  'February',
-  'March',
-  'April',
-  'May',
-  'June',
-  'July',
-  'August',
-  'September',
-  'October',
-  'November',
-  'December',
-];
 const DAYS = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'] as const;
 type Change = (calendar: Calendar) => void;
 
@@ -40,7 +26,7 @@ function Pick({
   );
 }
 
-const monthOptions = MONTHS.map((m, i): [string, string] => [String(i + 1), m]);
+const monthOptions = MONTHS_IN_FULL.map((m, i): [string, string] => [String(i + 1), m]);
 const dayOptions = DAYS.map((d): [string, string] => [d, capital(d)]);
 
 function Naming({ calendar, change }: { calendar: Calendar; change: Change }) {

@@ -1,6 +1,6 @@
 const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
 
-const IN_FULL = [
+export const MONTHS_IN_FULL = [
   'January',
   'February',
   'March',
@@ -19,7 +19,7 @@ const IN_FULL = [
 export const inFull = (label: string) =>
   label.replace(/^([A-Z][a-z]{2}) (\d{4})$/, (all, month: string, year: string) => {
     const at = MONTHS.indexOf(month);
-    return at < 0 ? all : `${IN_FULL[at]} ${year}`;
+    return at < 0 ? all : `${MONTHS_IN_FULL[at]} ${year}`;
   });
 
 /** 12345 as `12,345`. */
