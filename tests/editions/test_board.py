@@ -183,3 +183,29 @@ def test_two_schedulers_at_once_issue_each_once(office: Office) -> None:
     for thread in threads:
         thread.join()
     assert sorted(e.label for e in office.desk.editions.all()) == ["Jun 2026", "May 2026"]
+
+
+def test_what_was_left_is_tried_again_when_something_has_changed(
+    office: Office, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    import threading
+
+    from kalendor.desk.editions import schedule
+
+    tried: list[int] = []
+    monkeypatch.setattr(schedule, "EVERY_SECONDS", 0.01)
+    monkeypatch.setattr(schedule, "run_due", lambda desk: tried.append(1))
+    stop = threading.Event()
+    thread = threading.Thread(target=schedule.keep_running, args=(office.desk, stop))
+    thread.start()
+    deadline = threading.Event()
+    for happens in (
+        lambda: None,
+        lambda: office.define({**TREE, "levels": ["A", "B"]}),
+        lambda: setattr(office, "now", datetime(2026, 8, 9)),
+    ):
+        happens()
+        deadline.wait(0.4)
+    stop.set()
+    thread.join()
+    assert len(tried) == 3

@@ -132,11 +132,25 @@ def left(desk: Desk) -> dict[tuple[int, str], str]:
 
 
 def keep_running(desk: Desk, stop: threading.Event) -> None:
-    """Look for what is due every half minute until told to stop; for a thread of its own."""
+    """Look for what is due every half minute until told to stop; for a thread of its own. What was left is tried again when
+    something has changed since, or the day has."""
     WHO.set(BY)
+    before: tuple[object, ...] = ()
     while not stop.wait(EVERY_SECONDS):
         try:
-            run_due(desk)
+            now = _as_it_stands(desk)
+            if now != before:
+                run_due(desk)
+                before = now
         except Exception as error:
             log_unexpected(error, "schedules")
     desk.workspace.close()
+
+
+def _as_it_stands(desk: Desk) -> tuple[object, ...]:
+    """What schedules hang on, in short: the day, and how far sources and definitions have come."""
+    row = desk.workspace.db.execute(
+        "SELECT (SELECT total(revision) FROM source), (SELECT count(*) FROM definition_revision),"
+        " (SELECT total(current) FROM definition WHERE removed_at IS NULL), (SELECT count(*) FROM edition)"
+    ).fetchone()
+    return desk.today(), *row
