@@ -48,9 +48,11 @@ class Recurs:
 def recurs(stored: Stored, known: Groupings, cadence: Cadence | None = None) -> Recurs:
     """A report as it recurs, by its own cadence or another.
 
-    Raises DefinitionError where it has none, and for a calendar that is not there.
+    Raises DefinitionError where it is no report or has none, and for a calendar that is not there.
     """
-    report = cast(Report, stored.body)
+    report = stored.body
+    if not isinstance(report, Report):
+        raise DefinitionError(f"{stored.name!r} is not a report")
     found = cadence or report.cadence
     if found is None:
         raise DefinitionError(f"the report {report.title!r} has no cadence; name the period to issue it for")
