@@ -44,7 +44,7 @@ bench: $(S)/dev $(S)/chromium $(PAGE) ## measure
 
 soak: $(S)/dev ## long random runs
 	KALENDOR_EXAMPLES=2000 $(BIN)/python -m pytest -q -n 2 tests/core
-	KALENDOR_RUNS=400 KALENDOR_BODIES=20000 $(BIN)/python -m pytest -q -n 2 tests/api/test_machine.py tests/api/test_problems.py tests/editions/test_machine.py
+	KALENDOR_RUNS=400 KALENDOR_BODIES=20000 $(BIN)/python -m pytest -q -n 2 tests/api/test_machine.py tests/api/test_problems.py tests/api/test_every_route.py tests/editions/test_machine.py
 
 types: $(S)/dev $(S)/web ## write what is generated from the code
 	$(BIN)/python tests/published.py
