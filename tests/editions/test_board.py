@@ -23,7 +23,7 @@ def states(office: Office, **more: Any) -> list[list[str]]:
 
 
 def one(office: Office) -> Recurs:
-    return recurring_reports(office.desk)[0]
+    return recurring_reports(office.desk)[0][0]
 
 
 def checks(office: Office, month: str = "2026-07") -> dict[str, tuple[str, str]]:
@@ -209,3 +209,18 @@ def test_what_was_left_is_tried_again_when_something_has_changed(
     stop.set()
     thread.join()
     assert len(tried) == 3
+
+
+def test_a_report_whose_calendar_is_gone_or_has_ended_does_not_hold_up_the_others(office: Office) -> None:
+    table = {"periods": [{"start": "2026-01-01", "name": "P1", "year": "Y"}], "ends": "2026-03-31"}
+    ended = office.define({"kind": "calendar", "name": "Ended", "table": table})
+    office.define(
+        {**REPORT, "title": "Another", "cadence": {"every": "month", "calendar": "Ended", "issue": "when_ready"}}
+    )
+    found = board(office.desk)
+    assert [row.title for row in found.rows] == ["Sales by side", "Another"]
+    assert "it runs from 2026-01-01 to 2026-03-31" in found.rows[1].cadence
+    office.desk.definitions.remove(ended.id, office.now)
+    assert "there is no calendar named 'Ended'" in board(office.desk).rows[1].cadence
+    office.report(cadence={**REPORT["cadence"], "issue": "when_ready"})
+    assert [o.report for o in run_due(office.desk)] == ["Sales by side", "Sales by side"]

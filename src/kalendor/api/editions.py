@@ -104,7 +104,8 @@ def issue_ready(desk: AtDesk) -> list[models.IssueOutcome]:
     today = day_number(desk.today())
     issued = desk.editions.latest()
     found = []
-    for one in recurring_reports(desk):
+    reports, unclear = recurring_reports(desk)
+    for one in reports:
         for period in owed(one, list(issued.values()), today):
             if (one.id, *_days(period)) not in issued:
                 outcome = tried(desk, one, period)
@@ -114,7 +115,7 @@ def issue_ready(desk: AtDesk) -> list[models.IssueOutcome]:
                         title=outcome.report, label=period.label, edition=edition, reason=outcome.reason
                     )
                 )
-    return found
+    return [*found, *(models.IssueOutcome(title=one.title, label="", reason=one.why) for one in unclear)]
 
 
 @router.post("/reports/{id}/past")

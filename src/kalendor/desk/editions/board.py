@@ -42,7 +42,8 @@ class Crossing:
 
 @dataclass(frozen=True)
 class Row:
-    """A report on the board: for each column of the board, the periods that end in it."""
+    """A report on the board: for each column of the board, the periods that end in it; `cadence` in words, or why its periods
+    cannot be told."""
 
     id: int
     title: str
@@ -103,7 +104,7 @@ def board(desk: Desk, calendar: str | None = None, every: Grain = "month", back:
     """
     with desk.workspace.snapshot():
         known = all_groupings(desk)
-        reports = recurring_reports(desk)
+        reports, unclear = recurring_reports(desk)
         name = calendar or _usual_calendar(reports)
         chosen = known.calendar(None if name == CIVIL else name)
         today = day_number(desk.today())
@@ -111,7 +112,7 @@ def board(desk: Desk, calendar: str | None = None, every: Grain = "month", back:
         issued = desk.editions.latest()
         everything = list(issued.values())
         sources = {source.name.casefold(): source for source in desk.sources.all()}
-        with_cadence = {one.id for one in reports}
+        with_cadence = {one.id for one in reports} | {one.id for one in unclear}
         stored = desk.definitions.all("report")
         rest = [(d.id, d.name) for d in stored if not d.archived and d.id not in with_cadence]
         crossings = [_crossings(desk, one, columns, issued, everything, sources, today) for one in reports]
@@ -123,7 +124,8 @@ def board(desk: Desk, calendar: str | None = None, every: Grain = "month", back:
         tuple(
             Row(one.id, one.report.title, cadence_words(one.cadence), one.cadence.issue == "when_ready", _stand(cells, stands))
             for one, cells in zip(reports, crossings, strict=True)
-        ),
+        )
+        + tuple(Row(one.id, one.title, one.why, False, tuple(() for _ in columns)) for one in unclear),
         tuple(row for row in rows if row.of), tuple(rest), back > 0,
     )  # fmt: skip
 

@@ -21,7 +21,7 @@ from kalendor.definitions.recurring import Cadence, Every
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.sheets import all_groupings
-from kalendor.errors import DefinitionError
+from kalendor.errors import DefinitionError, KalendorError
 from kalendor.store.definitions import Stored
 from kalendor.store.editions import Edition
 
@@ -60,14 +60,32 @@ def recurs(stored: Stored, known: Groupings, cadence: Cadence | None = None) -> 
     return Recurs(stored.id, report, found, known.calendar(found.calendar), tuple(document.holidays))
 
 
-def recurring_reports(desk: Desk) -> list[Recurs]:
-    """All reports that have a cadence, by title; those put away are left out."""
+@dataclass(frozen=True)
+class Unclear:
+    """A report whose periods cannot be told: its calendar is gone, or does not reach today."""
+
+    id: int
+    title: str
+    why: str
+
+
+def recurring_reports(desk: Desk) -> tuple[list[Recurs], list[Unclear]]:
+    """All reports that have a cadence, by title, those put away left out; and those whose periods cannot be told."""
     known = all_groupings(desk)
-    found = []
+    today = day_number(desk.today())
+    found: list[Recurs] = []
+    unclear: list[Unclear] = []
     for stored in desk.definitions.all("report"):
-        if not stored.archived and cast(Report, stored.body).cadence is not None:
-            found.append(recurs(stored, known))
-    return found
+        if stored.archived or cast(Report, stored.body).cadence is None:
+            continue
+        try:
+            one = recurs(stored, known)
+            owed(one, [], today)
+        except KalendorError as error:
+            unclear.append(Unclear(stored.id, stored.name, str(error)))
+        else:
+            found.append(one)
+    return found, unclear
 
 
 def owed(one: Recurs, issued: Sequence[Edition], today: int) -> list[Recurring]:

@@ -62,7 +62,7 @@ def run_due(desk: Desk, titles: Sequence[str] = ()) -> list[Outcome]:
     wanted = {title.casefold() for title in titles}
     reports = [
         one
-        for one in recurring_reports(desk)
+        for one in recurring_reports(desk)[0]
         if (one.report.title.casefold() in wanted if wanted else one.cadence.issue == "when_ready")
     ]
     found = []
