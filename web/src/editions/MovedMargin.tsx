@@ -147,7 +147,7 @@ function OneCell({ base, against, cell, choose, moved }: Props & { cell: Questio
               {part.words.map((words) => (
                 <p key={words}>{words}</p>
               ))}
-              {part.words.length === 0 && part.exact === '0' && <p>nothing in it</p>}
+              {part.words.length === 0 && Number(part.exact) === 0 && <p>nothing in it</p>}
               {part.records.length > 0 && (
                 <p>
                   <button className="link" onClick={() => setRecords(part)}>

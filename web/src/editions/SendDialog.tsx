@@ -77,7 +77,7 @@ export function SendDialog({ edition, close }: { edition: EditionLine; close: ()
                   <td className={one.state === 'failed' ? 'neg' : 'quiet'}>
                     {one.state}
                     {one.told && `: ${one.told}`}
-                    {one.state === 'waiting' && one.tries > 0 && ', tried again later'}
+                    {one.state === 'waiting' && one.told && ', tried again later'}
                   </td>
                   <td>
                     {one.state === 'failed' && (

@@ -1,7 +1,6 @@
 """What moved from an edition to another, or to now, and why: records first, then look-ups, groupings and calendars, then the
 report itself. The parts of a cell are the differences of the sheets in between, so they add up exactly to its move."""
 
-from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -18,13 +17,13 @@ from kalendor.definitions.axis import CategoryEntry
 from kalendor.definitions.report import Report
 from kalendor.definitions.tree import Tree
 from kalendor.desk.desk import Desk
+from kalendor.desk.editions.came import Behind, Record, different
 from kalendor.desk.editions.ingredients import HeldGrouping, HeldSource, Ingredients, rows_of, sheet_of, trail_of
 from kalendor.desk.editions.issuing import opened
 from kalendor.desk.editions.standing import ingredients_now
 from kalendor.desk.records import looked_up_by
 from kalendor.errors import DefinitionError, KalendorError
 from kalendor.output.brief import brief
-from kalendor.output.numbers import as_read
 
 TITLES = {
     "taken_back": "Files were taken back", "late": "Records came late", "corrected": "Records were corrected",
@@ -281,60 +280,29 @@ def _records(desk: Desk, before: Step, step: Step, place: Place) -> dict[str, An
         was, now = _behind(desk, before, place), _behind(desk, step, place)
     except KalendorError:
         return {}
-    found = _different(was, now)
-    origins = _origins(desk, [own for _, own, *_ in found[:MOST_LISTED]])
-    listed = [
-        Came(came, *origins.get((own[1], own[2]), ("", 0)), own[0], amount, values)
-        for came, own, amount, values in found[:MOST_LISTED]
-    ]
     source = step.after.source(step.after.report.source)
     columns = tuple(c.name for c in source.columns) if source else ()
+    found = different(was, now, columns)
+    origins = _origins(desk, [record for _, record in found[:MOST_LISTED]])
+    listed = [
+        Came(came, *origins.get((one.source, one.row), ("", 0)), one.part, one.amount, one.values)
+        for came, one in found[:MOST_LISTED]
+    ]
     return {"columns": columns, "records": tuple(listed), "more": max(0, len(found) - MOST_LISTED)}
 
 
-Own = tuple[str, int, int]
-Behind = dict[Own, tuple[str, tuple[str, ...]]]
-
-
-def _different(was: Behind, now: Behind) -> list[tuple[bool, Own, str, tuple[str, ...]]]:
-    """The records that came (True) and left, in the order of their rows. A record that came again in another file, the same in
-    every value, did neither."""
-    came = [(own, *one) for own, one in now.items() if was.get(own, ("",))[0] != one[0] or own not in was]
-    left = [(own, *one) for own, one in was.items() if now.get(own, ("",))[0] != one[0] or own not in now]
-    again = Counter((own[0], *rest) for own, *rest in came) & Counter((own[0], *rest) for own, *rest in left)
-    found = []
-    for way, records in ((True, came), (False, left)):
-        same = again.copy()
-        for own, amount, values in records:
-            alike = (own[0], amount, values)
-            if same[alike]:
-                same[alike] -= 1
-            else:
-                found.append((way, own, amount, values))
-    return sorted(found, key=lambda one: (one[1][1], one[1][2], one[0]))
-
-
-def _behind(desk: Desk, step: Step, place: Place) -> Behind:
-    """The records behind a cell after a step, by part, source and row: what each gives, and its values."""
+def _behind(desk: Desk, step: Step, place: Place) -> dict[str, Behind]:
+    """The records behind a cell after a step, by part."""
     at = step.places.at(place)
-    if at is None:
-        return {}
-    if not any(figure.name == place.figure for figure in step.sheet.figures):
+    if at is None or not any(figure.name == place.figure for figure in step.sheet.figures):
         return {}
     trail = trail_of(desk, step.after, step.sheet, Cell(place.figure, *at))
-    source = step.after.source(step.after.report.source)
-    assert source is not None
-    names = [c.name for c in source.columns]
-    found: Behind = {}
     ids, rows = _row_ids(desk, step.after)
-    for name, part in trail.operand.parts():
-        if part.rows is None:
-            continue
-        amounts = [""] * len(part.rows) if part.amounts is None else as_read(part.amounts)
-        texts = [as_read(trail.records.columns[n].take(part.rows)) for n in names if n in trail.records.columns]
-        for i, row in enumerate(part.rows.tolist()):
-            found[(name, int(ids[row]), int(rows[row]))] = (amounts[i], tuple(column[i] for column in texts))
-    return found
+    return {
+        name: Behind(ids[part.rows], rows[part.rows], part.amounts, part.rows, trail.records)
+        for name, part in trail.operand.parts()
+        if part.rows is not None
+    }
 
 
 def _row_ids(desk: Desk, found: Ingredients) -> tuple[np.ndarray, np.ndarray]:
@@ -345,12 +313,12 @@ def _row_ids(desk: Desk, found: Ingredients) -> tuple[np.ndarray, np.ndarray]:
     return ids, np.concatenate([rows for _, rows in kept])
 
 
-def _origins(desk: Desk, wanted: Sequence[Own]) -> dict[tuple[int, int], tuple[str, int]]:
+def _origins(desk: Desk, wanted: Sequence[Record]) -> dict[tuple[int, int], tuple[str, int]]:
     """The file and line that rows came from."""
     found: dict[tuple[int, int], tuple[str, int]] = {}
     by_source: dict[int, list[int]] = {}
-    for _, source, row in wanted:
-        by_source.setdefault(source, []).append(row)
+    for one in wanted:
+        by_source.setdefault(one.source, []).append(one.row)
     for id, rows in by_source.items():
         origins = desk.intakes.origins(desk.sources.one(id), rows)
         found |= {(id, row): origin for row, origin in origins.items()}
