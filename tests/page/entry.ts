@@ -16,6 +16,9 @@ import * as grid from "../../web/src/report/sheet/grid";
 import * as treeEdits from "../../web/src/groupings/treeEdits";
 import * as numbers from "../../web/src/parts/numbers";
 import * as dates from "../../web/src/parts/dates";
+import * as delivery from "../../web/src/board/delivery";
+import * as marking from "../../web/src/report/sheet/marking";
+import * as picking from "../../web/src/board/picking";
 import * as words from "../../web/src/parts/words";
 
 const modules: Record<string, Record<string, unknown>> = {
@@ -23,6 +26,7 @@ const modules: Record<string, Record<string, unknown>> = {
   brief,
   change,
   dates,
+  delivery,
   grid,
   charting,
   direct,
@@ -30,9 +34,11 @@ const modules: Record<string, Record<string, unknown>> = {
   freeText,
   conditions,
   editQueue,
+  marking,
   numbers,
   offers,
   outline,
+  picking,
   treeEdits,
   words,
 };

@@ -4,6 +4,7 @@ import { Link } from 'react-router';
 
 import { get, type Delivery, type MailView, type Report } from '../api/client';
 import { Choose, Written } from '../parts/Field';
+import { asLines, fromLines } from './delivery';
 
 const FORMATS: [NonNullable<Delivery['formats']>[number], string][] = [
   ['pdf', 'PDF'],
@@ -11,20 +12,6 @@ const FORMATS: [NonNullable<Delivery['formats']>[number], string][] = [
   ['html', 'HTML'],
   ['csv', 'Delimited text'],
 ];
-
-/** A receiver a line: an address, and after an equals sign the member whose part alone it gets. */
-const asLines = (delivery: Delivery) =>
-  (delivery.to ?? []).map((one) => (one.member ? `${one.address} = ${one.member}` : one.address)).join('\n');
-
-export const fromLines = (text: string): NonNullable<Delivery['to']> =>
-  text
-    .split('\n')
-    .map((line) => line.split('='))
-    .map(([address = '', ...member]) => ({
-      address: address.trim(),
-      member: member.join('=').trim() || null,
-    }))
-    .filter((one) => one.address !== '');
 
 /** The levels of the lines, by whose members an edition can be parted. */
 const levelsOf = (report: Report) =>

@@ -2,7 +2,8 @@ import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 
 import { get, type EditionView, type SheetView, type WhatMoved } from '../api/client';
-import { movedKey, type Moved } from '../report/sheet/SheetRow';
+import type { Moved } from '../report/sheet/SheetRow';
+import { marked } from '../report/sheet/marking';
 
 /** An edition with its words, by where it is answered for. */
 export const useEdition = (base: string) =>
@@ -35,20 +36,8 @@ export function useMarked(
   moved: WhatMoved | undefined,
 ): [SheetView | undefined, Moved] {
   return useMemo(() => {
-    const marks = new Map<string, { was: string; now: string }>();
-    if (!sheet || !moved) return [sheet, marks];
-    const figures = new Map(sheet.figures.map((figure, i) => [figure.name, i]));
-    const columns = new Map(sheet.columns.map((column, i) => [column.id, i]));
-    const widths = [...sheet.widths];
-    for (const cell of moved.cells) {
-      const column = cell.column === null ? undefined : columns.get(cell.column);
-      const figure = figures.get(cell.figure);
-      if (cell.line === null || column === undefined || figure === undefined) continue;
-      if (cell.was === cell.now) continue; // it moved beyond the digits that are shown
-      const place = column * sheet.figures.length + figure;
-      marks.set(movedKey(cell.line, place), { was: cell.was, now: cell.now });
-      widths[place] = Math.max(widths[place] ?? 0, cell.was.length + (cell.now || 'blank').length + 1);
-    }
-    return [{ ...sheet, widths }, marks];
+    if (!sheet || !moved) return [sheet, new Map()];
+    const { widths, marks } = marked(sheet, moved.cells);
+    return [{ ...sheet, widths }, new Map(marks)];
   }, [sheet, moved]);
 }

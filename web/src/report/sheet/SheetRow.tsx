@@ -1,6 +1,7 @@
 import { memo } from 'react';
 
 import type { SheetView } from '../../api/client';
+import { movedKey } from './marking';
 import { levelLabels, type Row } from './outline';
 import { stuck } from './SheetHead';
 import type { Track, Tracks } from './tracks';
@@ -33,7 +34,6 @@ interface Props {
 
 /** Cells that moved, by line and place: what stood there, and what stands there later. */
 export type Moved = ReadonlyMap<string, { was: string; now: string }>;
-export const movedKey = (line: number, place: number) => `${line}:${place}`;
 
 /** The marks of the notes at a place: those of a line, of a column and figure, or of one number. */
 const marksAt = (sheet: SheetView, line: number, place: number) =>
