@@ -189,6 +189,14 @@ class Page:
         """A line's figures, once it is there."""
         return self.wait(lambda: self.lines()[label], f"no line {label!r}")
 
+    def shows(self, label: str, figures: list[str]) -> None:
+        """Holds that a line bears those figures, once the sheet has followed what was done."""
+        self.wait(lambda: self.lines()[label] == figures, f"{label!r} is {self.lines().get(label)}, not {figures}")
+
+    def shows_at(self, label: str, place: int, figure: str) -> None:
+        """The same for one figure of a line."""
+        self.wait(lambda: self.lines()[label][place] == figure, f"{label!r} has no {figure!r} at {place}")
+
 
 @pytest.fixture
 def page(chromium: webdriver.Chrome) -> Iterator[Page]:
