@@ -73,17 +73,10 @@ def period_checks(desk: AtDesk, id: int, last_day: date) -> models.CheckedView:
     """What is to be known before a report is issued for the period that ends on a day."""
     one, period = _at_period(desk, id, last_day)
     found = checked(desk, one, period)
-    editions = desk.editions.of(id, *_days(period))
+    editions = desk.editions.of(id, *period.days)
     stands = standing(desk, editions[-1:]) if editions else {}
     last = editions[-1] if editions else None
     return checked_view(one, period, found, last, stands.get(last.id) if last else None)
-
-
-def _days(period: Recurring) -> tuple[str, str]:
-    return date.fromordinal(period.first + _EPOCH).isoformat(), date.fromordinal(period.last + _EPOCH).isoformat()
-
-
-_EPOCH = date(1970, 1, 1).toordinal()
 
 
 @router.post("/reports/{id}/periods/{last_day}/issue", status_code=201)
@@ -107,7 +100,7 @@ def issue_ready(desk: AtDesk) -> list[models.IssueOutcome]:
     reports, unclear = recurring_reports(desk)
     for one in reports:
         for period in owed(one, list(issued.values()), today):
-            if (one.id, *_days(period)) not in issued:
+            if (one.id, *period.days) not in issued:
                 outcome = tried(desk, one, period)
                 edition = outcome.edition.id if outcome.edition else None
                 found.append(
@@ -128,7 +121,7 @@ def issue_past(desk: AtDesk, id: int, since: date) -> list[models.IssueOutcome]:
     issued = desk.editions.latest()
     found = []
     for period in owed(wanted, [], day_number(desk.today())):
-        if (one.id, *_days(period)) not in issued:
+        if (one.id, *period.days) not in issued:
             done = issue(desk, one.id, period)
             found.append(models.IssueOutcome(title=one.report.title, label=period.label, edition=done.edition.id))
     return found

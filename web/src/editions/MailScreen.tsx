@@ -9,6 +9,7 @@ import { Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { Choose, Written } from '../parts/Field';
 import { count, counted, day } from '../parts/words';
+import { SendingLines } from './SendingLines';
 
 /** Where mail is handed in; with the demo, the inbox of the stand-in that takes it. */
 export function MailScreen() {
@@ -92,22 +93,7 @@ function Went() {
   return (
     <>
       <h2 className="list-title">What was sent</h2>
-      <table className="sending-lines">
-        <tbody>
-          {found.data.map((one) => (
-            <tr key={one.id}>
-              <td>
-                {one.address}
-                {one.member && ` · ${one.member}`}
-              </td>
-              <td className={one.state === 'failed' ? 'neg' : 'quiet'}>
-                {one.state}
-                {one.told && `: ${one.told}`}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <SendingLines lines={found.data} />
     </>
   );
 }

@@ -7,6 +7,7 @@ import { get, post, type EditionLine, type MailView, type SendingView } from '..
 import { useReport } from '../api/queries';
 import { FaultNote } from '../parts/Fault';
 import { counted } from '../parts/words';
+import { SendingLines } from './SendingLines';
 
 /** An edition sent to those who get it, or to oneself to try it out; and where it went so far. */
 export function SendDialog({ edition, close }: { edition: EditionLine; close: () => void }) {
@@ -66,30 +67,7 @@ export function SendDialog({ edition, close }: { edition: EditionLine; close: ()
           </Button>
         </div>
         {went.data && went.data.length > 0 && (
-          <table className="sending-lines">
-            <tbody>
-              {went.data.map((one) => (
-                <tr key={one.id}>
-                  <td>
-                    {one.address}
-                    {one.member && ` · ${one.member}`}
-                  </td>
-                  <td className={one.state === 'failed' ? 'neg' : 'quiet'}>
-                    {one.state}
-                    {one.told && `: ${one.told}`}
-                    {one.state === 'waiting' && one.told && ', tried again later'}
-                  </td>
-                  <td>
-                    {one.state === 'failed' && (
-                      <button className="link" onClick={() => again.mutate(one.id)}>
-                        Try again
-                      </button>
-                    )}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <SendingLines lines={went.data} again={(id) => again.mutate(id)} />
         )}
       </DialogContent>
       <DialogActions>

@@ -33,6 +33,11 @@ class Recurring:
     sign: str
 
     @property
+    def days(self) -> tuple[str, str]:
+        """Its first and last day, ISO 8601."""
+        return day_label(self.first), day_label(self.last)
+
+    @property
     def span(self) -> str:
         """Its days in words."""
         return f"{short_day(self.first)} to {short_day(self.last)}"
@@ -63,6 +68,16 @@ def period_before(calendar: Calendar, period: Recurring) -> Recurring | None:
         return period_on(calendar, period.every, period.first - 1)
     except DefinitionError:
         return None
+
+
+def periods_before(calendar: Calendar, period: Recurring, most: int = 12) -> list[Recurring]:
+    """The periods before one, the latest first."""
+    found: list[Recurring] = []
+    earlier = period_before(calendar, period)
+    while earlier is not None and len(found) < most:
+        found.append(earlier)
+        earlier = period_before(calendar, earlier)
+    return found
 
 
 def year_before(calendar: Calendar, period: Recurring) -> Recurring | None:

@@ -8,8 +8,8 @@ import numpy as np
 
 from kalendor.core.groupings.calendars import Calendar
 from kalendor.core.groupings.ground import CIVIL
-from kalendor.core.groupings.recurring import Recurring, period_before, period_on
-from kalendor.core.values.columns import day_number, day_of
+from kalendor.core.groupings.recurring import Recurring, period_before, period_on, periods_before
+from kalendor.core.values.columns import day_number
 from kalendor.definitions.recurring import Cadence
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.coverage import Cover, Filling, cover, date_column, filling
@@ -216,19 +216,14 @@ def _crossing(
     today: int,
 ) -> Crossing:
     due = one.due(period)
-    edition = issued.get((one.id, day_of(period.first).isoformat(), day_of(period.last).isoformat()))
+    edition = issued.get((one.id, *period.days))
     if edition is not None:
         return Crossing(period, "restated" if edition.number > 1 else "issued", due, edition)
     if not is_owed:
         return Crossing(period, "past" if period.last < today else "open", due)
     waits = ""
     if "source" not in one.cadence.accept and known is not None:
-        before: list[Recurring] = []
-        earlier = period_before(one.calendar, period)
-        while earlier is not None and len(before) < 12:
-            before.append(earlier)
-            earlier = period_before(one.calendar, earlier)
-        how = cover(known, period, before, today)
+        how = cover(known, period, periods_before(one.calendar, period), today)
         waits = how.words if how.filled in ("missing", "part") else ""
     elif known is None:
         waits = "" if one.report.source else "it has no source"
@@ -246,11 +241,7 @@ def _filled(
         found = None
     if found is None or not columns:
         return "", ()
-    earlier: list[Recurring] = []
-    at = period_before(calendar, columns[0])
-    while at is not None and len(earlier) < 12:
-        earlier.insert(0, at)
-        at = period_before(calendar, at)
+    earlier = periods_before(calendar, columns[0])[::-1]
     whole = [*earlier, *columns]
     start = len(earlier)
     cells = [cover(found, column, whole[: start + i][::-1], today) for i, column in enumerate(columns)]

@@ -9,11 +9,11 @@ from typing import Any, Literal
 import numpy as np
 
 from kalendor.core.groupings.levels import LOOSE, NOT_PLACED, ORDINARY
-from kalendor.core.groupings.recurring import Recurring, period_before, year_before
+from kalendor.core.groupings.recurring import Recurring, period_before, periods_before, year_before
 from kalendor.core.placing.lookups import looked_up
 from kalendor.core.sheet.moves import cell_value
 from kalendor.core.sheet.sheet import Sheet, ShownFigure
-from kalendor.core.values.columns import NUMERIC, day_of, days_of
+from kalendor.core.values.columns import NUMERIC, day_number, day_of, days_of
 from kalendor.core.values.days import short_day
 from kalendor.definitions.axis import AgeEntry
 from kalendor.definitions.figure import Compare
@@ -109,27 +109,13 @@ def _covers(desk: Desk, one: Recurs, report: Report, period: Recurring) -> Itera
         yield Check("source", "ok", f"{source.name} has no dates, so whether it is complete cannot be told")
         return
     known = filling(desk, source, name)
-    how = cover(known, period, periods_before(one, period), _today(desk))
+    how = cover(known, period, periods_before(one.calendar, period), day_number(desk.today()))
     if how.filled in ("whole", "open"):
         yield Check("source", "ok", f"{source.name} covers all of {period.label}, {how.words}")
     elif how.filled == "missing":
         yield Check("source", "stop", f"{source.name} has no record of {period.label} yet")
     else:
         yield Check("source", "stop", f"{source.name} covers {period.label} only in part: {how.words}")
-
-
-def periods_before(one: Recurs, period: Recurring, most: int = 12) -> list[Recurring]:
-    """The periods before one, the latest first."""
-    found: list[Recurring] = []
-    earlier = period_before(one.calendar, period)
-    while earlier is not None and len(found) < most:
-        found.append(earlier)
-        earlier = period_before(one.calendar, earlier)
-    return found
-
-
-def _today(desk: Desk) -> int:
-    return int(np.datetime64(desk.today()).astype("datetime64[D]").astype(np.int64))
 
 
 def _foots(sheet: Sheet) -> Iterator[Check]:
@@ -183,7 +169,7 @@ def _refused(desk: Desk, report: Report, period: Recurring) -> Iterator[Check]:
     source = desk.sources.named(report.source)
     if source is None:
         return
-    first, last = day_of(period.first).isoformat(), day_of(period.last).isoformat()
+    first, last = period.days
     for intake in desk.intakes.of(source):
         here = intake.undone_at is None and (intake.first_day or "") <= last and (intake.last_day or "9") >= first
         if not here or not intake.refused:
@@ -231,7 +217,7 @@ def _limits(desk: Desk, one: Recurs, sheet: Sheet, period: Recurring) -> Iterato
 
 def _sheet_then(desk: Desk, one: Recurs, period: Recurring) -> Sheet | None:
     """A period's sheet: of its edition where there is one, else as it would be issued now."""
-    editions = desk.editions.of(one.id, *_days(period))
+    editions = desk.editions.of(one.id, *period.days)
     try:
         return (
             opened(desk, editions[-1].id).sheet
@@ -240,10 +226,6 @@ def _sheet_then(desk: Desk, one: Recurs, period: Recurring) -> Sheet | None:
         )
     except KalendorError:
         return None
-
-
-def _days(period: Recurring) -> tuple[str, str]:
-    return day_of(period.first).isoformat(), day_of(period.last).isoformat()
 
 
 def _limit(limit: Limit, sheet: Sheet, base: Sheet | None, earlier: Recurring | None) -> Check | None:
@@ -283,7 +265,7 @@ def _stale_window(desk: Desk, report: Report, period: Recurring) -> Iterator[Che
 
 
 def _said(day: date) -> str:
-    return short_day(int(np.datetime64(day).astype("datetime64[D]").astype(np.int64)))
+    return short_day(day_number(day))
 
 
 def _headline_moved(desk: Desk, report: Report, found: Ingredients, sheet: Sheet) -> Iterator[Check]:
@@ -296,7 +278,7 @@ def _headline_moved(desk: Desk, report: Report, found: Ingredients, sheet: Sheet
 
 def _earlier(desk: Desk, one: Recurs, period: Recurring) -> Iterator[Check]:
     earlier = period_before(one.calendar, period)
-    editions = [] if earlier is None else desk.editions.of(one.id, *_days(earlier))
+    editions = [] if earlier is None else desk.editions.of(one.id, *earlier.days)
     if not editions or earlier is None:
         return
     now_ = standing(desk, editions[-1:])[editions[-1].id]

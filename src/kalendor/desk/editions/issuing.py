@@ -67,7 +67,7 @@ def _fresh(desk: Desk, report_id: int, period: Recurring, found: Ingredients, gi
         "sheet": plain(given.sheet),
     }
     return Fresh(
-        report_id, period.calendar, period.every, day_of(period.first).isoformat(), day_of(period.last).isoformat(),
+        report_id, period.calendar, period.every, *period.days,
         period.label, period.sign, found.report.title, stamp(desk.now()), desk.workspace.who, says(given.sheet), found.rests,
         document, tuple(s.id for s in found.sources),
     )  # fmt: skip

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from kalendor.core.groupings.recurring import Recurring
-from kalendor.core.values.columns import day_number, day_of
+from kalendor.core.values.columns import day_number
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.checks import checked
 from kalendor.desk.editions.issuing import Issued, issue
@@ -50,7 +50,7 @@ def waiting(desk: Desk, reports: Sequence[Recurs]) -> list[tuple[Recurs, Recurri
     found = []
     for one in reports:
         for period in owed(one, list(issued.values()), today):
-            key = one.id, day_of(period.first).isoformat(), day_of(period.last).isoformat()
+            key = (one.id, *period.days)
             if key not in issued and one.due(period) <= today:
                 found.append((one, period))
     return sorted(found, key=lambda pair: pair[1].last)
@@ -100,7 +100,7 @@ def sent_along(desk: Desk, one: Recurs, done: Issued) -> str:
 def _log(desk: Desk, one: Recurs, outcome: Outcome) -> None:
     """Note an outcome, unless the last one of that period was the same."""
     state = "left" if outcome.edition is None else "issued"
-    last_day = day_of(outcome.period.last).isoformat()
+    last_day = outcome.period.days[1]
     with desk.workspace.change() as db:
         last = db.execute(
             "SELECT outcome, reason FROM schedule_log WHERE report_id = ? AND last_day = ? ORDER BY id DESC LIMIT 1",
