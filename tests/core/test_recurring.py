@@ -108,7 +108,7 @@ def test_a_53rd_week_has_none_a_year_earlier_and_a_calendar_ends_where_its_table
     week = periods_named(CIVIL, "week", "2026-W53")[0]
     assert year_before(CIVIL, week) is None
     last = period_on(TABLE, "month", day_number(date(2026, 3, 5)))
-    assert (last.label, day_of(last.last)) == ("Mar 2026", date(2026, 3, 31)) or day_of(last.last) == date(2026, 3, 31)
+    assert day_of(last.last) == date(2026, 3, 31)
     assert period_before(TABLE, period_on(TABLE, "month", day_number(date(2026, 1, 5)))) is None
     with pytest.raises(DefinitionError):
         period_on(TABLE, "month", day_number(date(2026, 4, 1)))

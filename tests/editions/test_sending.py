@@ -40,7 +40,7 @@ def test_an_edition_goes_to_each_receiver_with_its_files(posted: Office) -> None
     assert [name for name, _ in found[0].files] == [f"sales-by-side-2026-06.{e}" for e in ("csv", "xlsx", "pdf")]
     name, media, content = mail_file(posted.desk, found[0].id, 0)
     assert (name, media.split(";")[0]) == ("sales-by-side-2026-06.csv", "text/csv")
-    assert b"North,Side,30.00,4" in content.replace(b",,", b",") or b"30.00" in content
+    assert b"30.00,4" in content
     assert deliver(posted.desk) == 0
     with pytest.raises(MissingError):
         mail_file(posted.desk, found[0].id, 9)
