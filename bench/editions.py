@@ -15,9 +15,10 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.editions.board import board
 from kalendor.desk.editions.handing import edition_file
 from kalendor.desk.editions.issuing import issue, opened
-from kalendor.desk.editions.moved import moved, parts
+from kalendor.desk.editions.moved import parts
 from kalendor.desk.editions.owed import recurs
 from kalendor.desk.editions.standing import standing
+from kalendor.desk.editions.steps import moved
 from kalendor.desk.sheets import all_groupings
 
 REPORTS, MONTHS, RECORDS, KINDS = 20, 50, 48_000, 60

@@ -7,6 +7,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from kalendor.api.app import create_app
+from kalendor.desk.editions.inbox import stand_in
 from tests.editions.conftest import Office
 
 
@@ -65,6 +66,10 @@ def test_what_moved_over_http(client: TestClient, office: Office) -> None:
         f"/api/editions/{id}/moved/cell?figure=Amount&line={total['line']}&column={total['column']}"
     ).json()
     assert (cell["by"], [p["exact"] for p in cell["parts"]]) == ("+100.00", ["100.00", "0.00"])
+    causes = client.get(f"/api/editions/{id}/moved/causes").json()
+    assert [(c["title"], c["totals"][0]["by"], len(c["listed"]["records"])) for c in causes] == [
+        ("Records were corrected", "+100.00", 1), ("The report changed", "–", 0),
+    ]  # fmt: skip
     second = issued(client, office)["id"]
     back = client.get(f"/api/editions/{second}/moved?against={id}").json()
     assert [(back["earlier"], back["later"])] == [("Jun 2026", "Jun 2026 · 2nd edition")]
@@ -190,3 +195,22 @@ def test_periods_and_editions_that_are_not_there_are_said(client: TestClient, of
         assert client.get(f"/api/editions/1/moved/cell?{query}").status_code == 422
     office.report(cadence=None)
     assert "has no cadence" in client.get(f"/api/reports/{id}/periods/2026-06-30").json()["detail"]
+
+
+def test_a_pack_is_sent_over_http(client: TestClient, office: Office) -> None:
+    controller = stand_in(office.desk)
+    office.report(down=[{"category": "kind"}])
+    id = issued(client, office)["id"]
+    asked = {
+        "title": "June", "editions": [id], "format": "csv", "text": "",
+        "to": [{"address": "a@x.example"}, {"address": "b@x.example", "member": "kx"}],
+    }  # fmt: skip
+    queued = client.post("/api/editions/pack/send", json=asked).json()
+    assert [(one["address"], one["member"], one["state"]) for one in queued] == [
+        ("a@x.example", "", "waiting"), ("b@x.example", "kx", "waiting"),
+    ]  # fmt: skip
+    tried = client.post("/api/editions/pack/send", json={**asked, "only_to": "me@x.example"}).json()
+    assert {one["address"] for one in tried} == {"me@x.example"}
+    refused = client.post("/api/editions/pack/send", json={**asked, "to": [{"address": "b@x.example", "member": "kq"}]})
+    assert (refused.status_code, "'kq'" in refused.json()["detail"]) == (422, True)
+    controller.stop()

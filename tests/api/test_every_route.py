@@ -2,13 +2,16 @@
 
 import json
 import os
+import re
 from pathlib import Path
 from typing import Any
 
 import pytest
+from fastapi.routing import APIRoute
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from starlette.routing import Match
 
 from kalendor.api.app import create_app
 from tests.editions.conftest import Office
@@ -79,3 +82,13 @@ def test_a_path_that_leads_nowhere_is_a_problem_too(served: Any, tmp_path: Path)
     client = served[0]
     for path in ("/api/%2e%2e/x", "/api/read/", "/api/nothing"):
         assert client.get(path).status_code in (404, 307, 405), path
+
+
+def test_no_route_stands_in_the_way_of_another(tmp_path: Path) -> None:
+    routes = [one for one in create_app(Office(tmp_path / "w").desk).routes if isinstance(one, APIRoute)]
+    for route in routes:
+        path = re.sub(r"\{[^}]*\}", "1", route.path)
+        for method in route.methods:
+            scope = {"type": "http", "path": path, "method": method}
+            first = next(one for one in routes if one.matches(scope)[0] is Match.FULL)
+            assert first is route, f"{method} {path} is answered by {first.path}"

@@ -15,7 +15,7 @@ from typing import Any
 from hypothesis import strategies as st
 from hypothesis.stateful import Bundle, RuleBasedStateMachine, initialize, invariant, rule
 
-from kalendor.core.sheet.moves import Places, any_moved
+from kalendor.core.sheet.moves import Place, Places, any_moved
 from kalendor.core.values.columns import day_number
 from kalendor.definitions.kinds import definition
 from kalendor.desk.bringing_in import Change, keep, look_at, read_again
@@ -23,9 +23,10 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.editions.handing import edition_file
 from kalendor.desk.editions.ingredients import sheet_of
 from kalendor.desk.editions.issuing import issue, opened, says
-from kalendor.desk.editions.moved import Moved, difference, moved, parts
+from kalendor.desk.editions.moved import causes, difference, parts
 from kalendor.desk.editions.owed import recurs
 from kalendor.desk.editions.standing import ingredients_now, standing
+from kalendor.desk.editions.steps import Moved, moved
 from kalendor.desk.sheets import all_groupings
 from kalendor.errors import IntakeError, KalendorError
 from kalendor.store.soundness import faults
@@ -252,10 +253,28 @@ class Issuing(RuleBasedStateMachine):
             if not listed or move.place.figure not in ("Sum", "Count", "Made"):
                 continue
             for part in split:
-                if part.kinds == ("report",) or part.more or (not part.records and part.kinds[-1] == "report"):
+                if (
+                    part.kinds == ("report",)
+                    or part.records.more
+                    or (not part.records.count and part.kinds[-1] == "report")
+                ):
                     continue
-                given = sum((amount(r.amount) * (1 if r.came else -1) for r in part.records), Decimal(0))
+                given = sum((amount(r.amount) * (1 if r.came else -1) for r in part.records.records), Decimal(0))
                 assert given == part.by, (move.place, part)
+
+        self.whole_sheet(found)
+
+    def whole_sheet(self, found: Moved) -> None:
+        """What the causes moved in a grand total is what its parts say, and each record of a part stands in the cause's list."""
+        for figure in {move.place.figure for move in found.cells}:
+            place = Place(figure, (), ())
+            if any(step.places.at(place) is None for step in found.steps):
+                continue
+            for cause, part in zip(causes(self.desk, found), parts(self.desk, found, place), strict=True):
+                assert dict(cause.totals)[figure] == part.by
+                if not cause.records.more:
+                    here = {(r.came, r.file, r.line) for r in cause.records.records}
+                    assert {(r.came, r.file, r.line) for r in part.records.records} <= here
 
     @invariant()
     def the_chain_holds(self) -> None:

@@ -17,13 +17,16 @@ from kalendor.core.values.columns import day_number
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.handing import edition_file
 from kalendor.desk.editions.issuing import issue, opened
-from kalendor.desk.editions.moved import moved, parts
+from kalendor.desk.editions.moved import causes, parts
 from kalendor.desk.editions.owed import named_periods
+from kalendor.desk.editions.steps import moved
 from kalendor.errors import DefinitionError, KalendorError
 from kalendor.store.definitions import MissingError
 from kalendor.store.soundness import back_up, faults, restore
 from tests.desk.test_bringing_in import bring
-from tests.editions.conftest import HEAD, TREE, Office
+from tests.editions.conftest import HEAD, REPORT, TREE, Office
+
+MOST = {"name": "Most", "take": "max", "of": "amount"}
 
 
 def test_an_edition_holds_its_period_alone_and_says_what_it_rests_on(office: Office) -> None:
@@ -65,13 +68,40 @@ def test_what_moved_is_taken_apart(office: Office) -> None:
         ("Records came late", "0.50"), ("Records were corrected", "100.00"), ("Groupings and calendars changed", "0.00"),
         ("The report changed", "0.00"),
     ]  # fmt: skip
-    assert [(r.came, r.file, r.line, r.amount) for r in split[0].records] == [(True, "late.csv", 2, "0.50")]
-    assert [(r.came, r.file, r.line, r.amount) for r in split[1].records] == [(True, "sales-2026-06.csv", 6, "100.00")]
+    assert [(r.came, r.file, r.line, r.amount) for r in split[0].records.records] == [(True, "late.csv", 2, "0.50")]
+    assert [(r.came, r.file, r.line, r.amount) for r in split[1].records.records] == [
+        (True, "sales-2026-06.csv", 6, "100.00")
+    ]
     south = next(
         move for move in found.cells if move.place.line[:1] == (("South", 0),) and move.place.figure == "Amount"
     )
     placed = next(p for p in parts(office.desk, found, south.place) if p.kinds == ("groupings",))
-    assert placed.words == ("Kinds, revision 1 → 2", "kz from Not placed to South")
+    assert [why.text for why in placed.words] == ["Kinds, revision 1 → 2", "kz from Not placed to South"]
+    (tree,) = office.desk.definitions.all("tree")
+    assert {(why.kind, why.of) for why in placed.words} == {("definition", tree.id)}
+
+
+def test_all_that_came_late_stands_in_one_list(office: Office) -> None:
+    first = office.issue("2026-06").edition
+    office.file("2026-06", "2026-06-15,ky,100.00\n", join="replace_dates")
+    bring(
+        office.desk,
+        HEAD + "2026-06-29,kz,0.50\n2026-06-30,kx,3.00\n2026-07-30,kx,9.00\n",
+        "late.csv",
+        "Sales",
+        join="add",
+    )
+    office.report(title="Sales by side", notes=[], figures=[*REPORT["figures"], MOST])
+    late, corrected, report = causes(office.desk, moved(office.desk, first.id, None))
+    assert [(c.title, c.records.count) for c in (late, corrected)] == [
+        ("Records came late", 2), ("Records were corrected", 1),
+    ]  # fmt: skip
+    assert [(r.came, r.file, r.line, r.values) for r in late.records.records] == [
+        (True, "late.csv", 2, ("2026-06-29", "kz", "0.50")), (True, "late.csv", 3, ("2026-06-30", "kx", "3.00")),
+    ]  # fmt: skip
+    assert {(name, str(by)) for name, by in late.totals} == {("Amount", "3.50"), ("Sales", "2")}
+    assert [(why.text.partition(",")[0], why.kind) for why in late.words] == [("late.csv", "source")]
+    assert [(why.kind, why.of) for why in report.words] == [("definition", office.stored.id)]
 
 
 @pytest.mark.parametrize(

@@ -1,19 +1,26 @@
 """Editions sent by mail through the stand-in, or put into a folder; failures are tried again and shown."""
 
+import io
+import re
+import zipfile
 from collections.abc import Iterator
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
 
+import pyarrow.parquet as pq
 import pytest
+from pypdf import PdfReader
 
-from kalendor.definitions.recurring import Delivery
+from kalendor.definitions.recurring import Delivery, Receiver
 from kalendor.desk.editions.inbox import mail_file, mails, stand_in
+from kalendor.desk.editions.parcels import Pack, parcels_of_pack, what_is_sent
 from kalendor.desk.editions.schedule import run_due
 from kalendor.desk.editions.sending import MAIL, MailServer, deliver, send, send_pack
 from kalendor.errors import DefinitionError
+from kalendor.output.writers import FORMS
 from kalendor.store.definitions import MissingError
-from tests.editions.conftest import REPORT, Office
+from tests.editions.conftest import REPORT, TREE, Office
 
 
 @pytest.fixture
@@ -130,15 +137,48 @@ def test_a_schedule_sends_what_it_issues(posted: Office) -> None:
     assert [m.subject for m in mails(posted.desk)] == ["Sales by side: Jun 2026", "Sales by side: May 2026"]
 
 
+def texts_in(content: bytes, name: str) -> str:
+    """All text that a file holds, its parts unpacked."""
+    if name.endswith(".parquet"):
+        return str(pq.read_table(io.BytesIO(content)).to_pylist())
+    if name.endswith(".pdf"):
+        return "".join(page.extract_text() for page in PdfReader(io.BytesIO(content)).pages)
+    if not zipfile.is_zipfile(io.BytesIO(content)):
+        return content.decode("utf-8-sig")
+    with zipfile.ZipFile(io.BytesIO(content)) as archive:
+        return "".join(texts_in(archive.read(one), one) for one in archive.namelist() if not one.endswith(".png"))
+
+
+@pytest.mark.parametrize("form", FORMS)
+def test_no_format_of_a_members_part_holds_anothers(posted: Office, form: str) -> None:
+    posted.report(
+        down=[{"category": "kind"}],
+        notes=[{"text": "a word on ky", "line": ["ky"]}],
+        headline={"sentences": ["ky is up."]},
+        export={"chart": True},
+        records={"columns": ["day", "amount"]},
+        controls=[{"figure": "Amount", "expect": "30.00"}],
+    )
+    id = posted.issue("2026-06").edition.id
+    sent = what_is_sent(posted.desk, id, delivery(("a@x.example", "kx"), level="kind", formats=[form]), "kx")
+    packed = Pack("One", [id], form)
+    send_pack(posted.desk, packed, [Receiver(address="a@x.example", member="kx")], "")
+    deliver(posted.desk)
+    (mail,) = mails(posted.desk)
+    both = [(sent.files[0].name, sent.files[0].content), (mail.files[0][0], mail_file(posted.desk, mail.id, 0)[2])]
+    for name, content in both:
+        found = texts_in(content, name)
+        assert "kx" in found
+        assert not re.findall(r"\bky\b|\b30\.00\b|>30<", found), name
+
+
 @pytest.mark.parametrize(
     ("form", "name"), [("pdf", "july-pack.pdf"), ("xlsx", "july-pack.xlsx"), ("csv", "july-pack.zip")]
 )
 def test_several_editions_go_out_as_one_pack(posted: Office, form: str, name: str) -> None:
-    posted.define({**REPORT, "title": "Another"})
-    other = posted.desk.definitions.named("report", "Another")
-    assert other is not None
     ids = [posted.issue("2026-06").edition.id, posted.issue("2026-07").edition.id]
-    send_pack(posted.desk, "July pack", ids, form, ["a@x.example", "b@x.example"], "All of it.")
+    to = [Receiver(address="a@x.example"), Receiver(address="b@x.example")]
+    send_pack(posted.desk, Pack("July pack", ids, form), to, "All of it.")
     assert deliver(posted.desk) == 2
     found = mails(posted.desk)[0]
     assert (found.subject, found.text) == (
@@ -146,6 +186,58 @@ def test_several_editions_go_out_as_one_pack(posted: Office, form: str, name: st
     )  # fmt: skip
     assert [file for file, _ in found.files] == [name]
     with pytest.raises(MissingError):
-        send_pack(posted.desk, "x", [99], form, ["a@x.example"], "")
+        send_pack(posted.desk, Pack("x", [99], form), to, "")
     with pytest.raises(DefinitionError):
-        send_pack(posted.desk, "x", ids, "doc", ["a@x.example"], "")
+        send_pack(posted.desk, Pack("x", ids, "doc"), to, "")
+
+
+def test_each_receiver_of_a_pack_gets_their_part_of_the_editions_that_have_it(posted: Office) -> None:
+    posted.report(down=[])
+    whole = posted.issue("2026-06").edition.id
+    posted.report(down=[{"category": "kind"}])
+    parted = posted.issue("2026-07").edition.id
+    pack = Pack("July pack", [whole, parted], "csv")
+    send_pack(
+        posted.desk, pack, [Receiver(address="a@x.example"), Receiver(address="b@x.example", member="kx")], "Yours."
+    )
+    assert deliver(posted.desk) == 2
+    by = {one.to: one for one in mails(posted.desk)}
+    assert by["b@x.example"].subject == "July pack: kx"
+    assert by["b@x.example"].text == "Yours.\n\nSales by side, Jul 2026: kx\n"
+    assert [name for name, _ in by["b@x.example"].files] == ["july-pack-kx.zip"]
+    with zipfile.ZipFile(io.BytesIO(mail_file(posted.desk, by["b@x.example"].id, 0)[2])) as archive:
+        assert archive.namelist() == ["sales-by-side-kx-2026-07.csv"]
+    with zipfile.ZipFile(io.BytesIO(mail_file(posted.desk, by["a@x.example"].id, 0)[2])) as archive:
+        assert archive.namelist() == ["sales-by-side-2026-06.csv", "sales-by-side-2026-07.csv"]
+    with pytest.raises(DefinitionError, match="none of these editions has a line 'kq'"):
+        send_pack(posted.desk, pack, [Receiver(address="c@x.example", member="kq")], "")
+
+
+CROSSED = {
+    **TREE,
+    "roots": [{"label": "kx", "under": [{"value": "ky"}]}, {"label": "South", "under": [{"value": "kx"}]}],
+}
+
+
+@pytest.mark.parametrize(
+    ("named", "lines"),
+    [(None, {("kx",), ("kx", "ky")}), ("Side", {("kx",), ("kx", "ky")}), ("Kind", {("South", "kx")})],
+)
+def test_a_member_is_looked_for_at_the_level_of_the_reports_delivery_first(
+    office: Office, named: str | None, lines: set[tuple[str, ...]]
+) -> None:
+    office.define(CROSSED)
+    office.report(delivery={"to": [], "level": named})
+    id = office.issue("2026-06").edition.id
+    (part,) = parcels_of_pack(office.desk, Pack("x", [id], "csv"), "kx")
+    sheet = part.given.sheet
+    assert {tuple(sheet.lines.path(line)) for line in sheet.lines.shown.lines.tolist()} == lines
+
+
+def test_a_member_that_stands_under_several_is_named_with_what_is_above_it(office: Office) -> None:
+    office.report(down=[{"period": "day", "grains": ["day"]}, {"category": "kind"}])
+    pack = Pack("x", [office.issue("2026-06").edition.id], "csv")
+    with pytest.raises(DefinitionError, match=r"2 lines 'kx' .* write '2026-06-01 › kx' or '2026-06-21 › kx'"):
+        parcels_of_pack(office.desk, pack, "kx")
+    (part,) = parcels_of_pack(office.desk, pack, "2026-06-21 › kx")
+    assert part.said == "Sales by side, Jun 2026: 2026-06-21 › kx"

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from kalendor.definitions.recurring import Address
+from kalendor.definitions.recurring import Address, Receiver
 
 CheckState = Literal["ok", "look", "stop"]
 CrossingState = Literal["issued", "restated", "due", "late", "waiting", "past", "open"]
@@ -193,14 +193,12 @@ class MovedCell(BaseModel):
 
 
 class WhatMoved(BaseModel):
-    """What moved between an edition and another, or now; the first of it, and how many cells in all. `causes` are what changed
-    in between, in the fixed order."""
+    """What moved between an edition and another, or now; the first of it, and how many cells in all."""
 
     earlier: str
     later: str
     cells: list[MovedCell]
     count: int
-    causes: list[str]
 
 
 class CameView(BaseModel):
@@ -214,6 +212,22 @@ class CameView(BaseModel):
     values: list[str]
 
 
+class CameListed(BaseModel):
+    """The records that came and left: the names of their values, the first of them, and how many more there are."""
+
+    columns: list[str]
+    records: list[CameView]
+    more: int
+
+
+class WhyView(BaseModel):
+    """What changed, in words, and the source or definition (by its id) that did."""
+
+    text: str
+    kind: Literal["source", "definition"]
+    of: int
+
+
 class MovedPart(BaseModel):
     """What one cause moved in a cell: by how much as people read it (`by`) and exactly (`exact`), with the records."""
 
@@ -221,10 +235,26 @@ class MovedPart(BaseModel):
     kinds: list[str]
     by: str
     exact: str | None
-    words: list[str]
-    columns: list[str]
-    records: list[CameView]
-    more: int
+    words: list[WhyView]
+    listed: CameListed
+
+
+class MovedTotal(BaseModel):
+    """By how much a figure's grand total moved, as people read it and exactly."""
+
+    figure: str
+    by: str
+    exact: str | None
+
+
+class MovedCause(BaseModel):
+    """What one cause changed on the sheet as a whole; of records that came late or left, all in one list."""
+
+    title: str
+    kinds: list[str]
+    words: list[WhyView]
+    totals: list[MovedTotal]
+    listed: CameListed
 
 
 class MovedCellView(BaseModel):
@@ -273,24 +303,27 @@ class ReaderView(BaseModel):
 class SendAsked(BaseModel):
     """An edition to be sent as its report says; `only_to`: a try-out to oneself."""
 
-    only_to: Annotated[str | None, Field(pattern=r"^[^@\s<>]+@[^@\s<>]+$", max_length=254)] = None
+    only_to: Address | None = None
 
 
 class PackToSend(BaseModel):
-    """Editions to be sent together, as one workbook or PDF, else as a zip of files."""
+    """Editions to be sent together, as one workbook or PDF, else as a zip of files; a receiver of one member's part gets that
+    part of each edition that has it. `only_to`: a try-out, all that would go out goes to that address."""
 
     title: Annotated[str, Field(min_length=1, max_length=120)]
     editions: Annotated[list[int], Field(min_length=1, max_length=100)]
     format: str = "pdf"
-    to: Annotated[list[Address], Field(min_length=1, max_length=500)]
+    to: Annotated[list[Receiver], Field(min_length=1, max_length=500)]
+    only_to: Address | None = None
     text: Annotated[str, Field(max_length=10_000)] = ""
 
 
 class SendingView(BaseModel):
-    """An edition on its way to a receiver."""
+    """An edition, or a pack of them, on its way to a receiver; `what` names it."""
 
     id: int
     edition: int
+    what: str
     address: str
     member: str
     state: str

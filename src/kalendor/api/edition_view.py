@@ -14,13 +14,16 @@ from kalendor.core.sheet.moves import Move, Place, Places
 from kalendor.core.sheet.sheet import ShownFigure
 from kalendor.core.values.columns import day_of
 from kalendor.desk.desk import Desk
+from kalendor.desk.editions.behind import Between
 from kalendor.desk.editions.board import Board, Crossing
 from kalendor.desk.editions.checks import Checked
 from kalendor.desk.editions.issuing import Opened
-from kalendor.desk.editions.moved import Moved, Part, difference
+from kalendor.desk.editions.moved import Cause, Part, difference
 from kalendor.desk.editions.owed import Recurs
 from kalendor.desk.editions.schedule import left
 from kalendor.desk.editions.standing import Standing
+from kalendor.desk.editions.steps import Moved
+from kalendor.desk.editions.why import Why
 from kalendor.output.shown import places_of, shown_cells, shown_number
 from kalendor.store.editions import Edition
 
@@ -139,8 +142,7 @@ def moved_view(found: Moved, shown_later: bool, earlier: str, later: str) -> mod
                 column=column, was=_text(first.places, move, False), now=_text(last.places, move, True),
             )
         )  # fmt: skip
-    causes = [step.title for step in found.steps[1:]]
-    return models.WhatMoved(earlier=earlier, later=later, cells=cells, count=len(found.cells), causes=causes)
+    return models.WhatMoved(earlier=earlier, later=later, cells=cells, count=len(found.cells))
 
 
 def _labels(path: Sequence[tuple[str, int]]) -> list[str]:
@@ -175,10 +177,33 @@ def moved_cell_view(found: Moved, place: Place, parts: Sequence[Part]) -> models
 
 def _part(part: Part, figure: ShownFigure | None) -> models.MovedPart:
     return models.MovedPart(
-        title=part.title, kinds=list(part.kinds), by=_signed(part.by, figure), exact=_exact(part.by), words=list(part.words),
-        columns=list(part.columns), records=[models.CameView(**{**vars(r), "values": list(r.values)}) for r in part.records],
-        more=part.more,
+        title=part.title, kinds=list(part.kinds), by=_signed(part.by, figure), exact=_exact(part.by),
+        words=_words(part.words), listed=_listed(part.records),
     )  # fmt: skip
+
+
+def moved_causes_view(found: Moved, causes: Sequence[Cause]) -> list[models.MovedCause]:
+    """What moved on the sheet as a whole, by cause."""
+    last = found.steps[-1].places
+    return [
+        models.MovedCause(
+            title=cause.title, kinds=list(cause.kinds), words=_words(cause.words), listed=_listed(cause.records),
+            totals=[
+                models.MovedTotal(figure=name, by=_signed(by, _figure(last, name)), exact=_exact(by))
+                for name, by in cause.totals
+            ],
+        )
+        for cause in causes
+    ]  # fmt: skip
+
+
+def _words(words: Sequence[Why]) -> list[models.WhyView]:
+    return [models.WhyView(text=one.text, kind=one.kind, of=one.of) for one in words]
+
+
+def _listed(found: Between) -> models.CameListed:
+    records = [models.CameView(**{**vars(one), "values": list(one.values)}) for one in found.records]
+    return models.CameListed(columns=list(found.columns), records=records, more=found.more)
 
 
 def _exact(value: Decimal | None) -> str | None:

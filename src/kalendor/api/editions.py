@@ -16,6 +16,7 @@ from kalendor.api.edition_view import (
     edition_line,
     edition_view,
     lines_of,
+    moved_causes_view,
     moved_cell_view,
     moved_view,
 )
@@ -33,10 +34,11 @@ from kalendor.desk.editions.board import Grain, board
 from kalendor.desk.editions.checks import checked
 from kalendor.desk.editions.handing import edition_file
 from kalendor.desk.editions.issuing import issue, opened
-from kalendor.desk.editions.moved import Moved, moved, parts
+from kalendor.desk.editions.moved import causes, parts
 from kalendor.desk.editions.owed import Recurs, owed, recurring_reports, recurs
 from kalendor.desk.editions.schedule import log, sent_along, tried
 from kalendor.desk.editions.standing import standing
+from kalendor.desk.editions.steps import Moved, moved
 from kalendor.desk.editions.trails import edition_trail
 from kalendor.desk.sheets import all_groupings
 from kalendor.desk.trails import Found
@@ -196,6 +198,13 @@ def what_moved(desk: AtDesk, id: int, against: int | None = None) -> models.What
     """What moved between an edition and another, or now."""
     one = _compared(desk, id, against)
     return moved_view(one.found, one.shown_later, one.earlier, one.later)
+
+
+@router.get("/editions/{id}/moved/causes")
+def why_it_moved(desk: AtDesk, id: int, against: int | None = None) -> list[models.MovedCause]:
+    """What each cause changed on the sheet as a whole, with all late postings in one list."""
+    one = _compared(desk, id, against)
+    return moved_causes_view(one.found, causes(desk, one.found))
 
 
 @router.get("/editions/{id}/moved/cell")

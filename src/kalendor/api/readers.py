@@ -19,7 +19,7 @@ from kalendor.core.trail.cell import Cell
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.handing import edition_file
 from kalendor.desk.editions.issuing import opened
-from kalendor.desk.editions.moved import moved
+from kalendor.desk.editions.steps import moved
 from kalendor.desk.editions.trails import edition_trail
 from kalendor.desk.reports import report_at
 from kalendor.desk.trails import Found

@@ -10,11 +10,20 @@ from kalendor.api.desk import AtDesk
 from kalendor.api.downloads import attachment
 from kalendor.definitions.recurring import Delivery
 from kalendor.definitions.report import Report
+from kalendor.desk.desk import Desk
 from kalendor.desk.editions.inbox import STAND_IN, mail_file, mails
-from kalendor.desk.editions.sending import MAIL, MailServer, mail_server, send, send_pack
+from kalendor.desk.editions.parcels import Pack
+from kalendor.desk.editions.sending import MAIL, MailServer, mail_server, send, send_pack, what_goes
 from kalendor.store.sendings import Sending
 
 router = APIRouter(prefix="/api", tags=["sending"])
+
+
+@router.post("/editions/pack/send", status_code=202)
+def send_editions_together(desk: AtDesk, asked: models.PackToSend) -> list[models.SendingView]:
+    """Let several editions go out as one pack; who has a member gets their part alone."""
+    pack = Pack(asked.title, asked.editions, asked.format)
+    return [_view(desk, one) for one in send_pack(desk, pack, asked.to, asked.text, asked.only_to)]
 
 
 @router.post("/editions/{id}/send", status_code=202)
@@ -22,36 +31,30 @@ def send_edition(desk: AtDesk, id: int, asked: models.SendAsked) -> list[models.
     """Let an edition go out as its report says, or all of it to oneself to try it out."""
     edition = desk.editions.one(id)
     report = cast(Report, desk.definitions.one(edition.report_id).body)
-    return [_view(one) for one in send(desk, id, report.delivery or Delivery(), asked.only_to)]
-
-
-@router.post("/editions/pack/send", status_code=202)
-def send_editions_together(desk: AtDesk, asked: models.PackToSend) -> list[models.SendingView]:
-    """Let several editions go out as one pack."""
-    return [_view(one) for one in send_pack(desk, asked.title, asked.editions, asked.format, asked.to, asked.text)]
+    return [_view(desk, one) for one in send(desk, id, report.delivery or Delivery(), asked.only_to)]
 
 
 @router.get("/sendings")
 def latest_sendings(desk: AtDesk) -> list[models.SendingView]:
     """What was sent or is on its way, the latest first."""
-    return [_view(one) for one in desk.sendings.latest()]
+    return [_view(desk, one) for one in desk.sendings.latest()]
 
 
 @router.get("/editions/{id}/sendings")
 def list_sendings(desk: AtDesk, id: int) -> list[models.SendingView]:
     """Where an edition went, or is on its way to."""
-    return [_view(one) for one in desk.sendings.of(desk.editions.one(id).id)]
+    return [_view(desk, one) for one in desk.sendings.of(desk.editions.one(id).id)]
 
 
 @router.post("/sendings/{id}/again")
 def send_again(desk: AtDesk, id: int) -> models.SendingView:
     """Try one that failed once more."""
-    return _view(desk.sendings.again(id))
+    return _view(desk, desk.sendings.again(id))
 
 
-def _view(one: Sending) -> models.SendingView:
+def _view(desk: Desk, one: Sending) -> models.SendingView:
     return models.SendingView(
-        id=one.id, edition=one.edition_id, address=one.address.removeprefix("/") if one.address.startswith("/") else one.address,
+        id=one.id, edition=one.edition_id, what=what_goes(desk, one), address=one.address.removeprefix("/") if one.address.startswith("/") else one.address,
         member=one.member, state=one.state, tries=one.tries, told=one.told, made_at=one.made_at, done_at=one.done_at,
     )  # fmt: skip
 

@@ -40,12 +40,16 @@ def pack(desk: Desk, title: str, reports: Sequence[Report], form: str) -> TakenA
     return together(title, f"{title} {month}", named, form)
 
 
-def together(title: str, named: str, given: Sequence[tuple[str, Handover]], form: str) -> TakenAway:
-    """Sheets, each with a name, as one workbook or PDF with contents, in another format as a zip of files; `named` is the file."""
+def together(
+    title: str, named: str, given: Sequence[tuple[str, Handover]], form: str, shape: str | None = None
+) -> TakenAway:
+    """Sheets, each with a name, as one workbook or PDF with contents, in another format as a zip of files; `named` is the file,
+    `shape` that of the files in a zip where the format has it."""
     found = form_of(form)
     if form in TOGETHER:
         return TakenAway(f"{named}.{found.ending}", found.media, TOGETHER[form]([one for _, one in given], title))
-    return TakenAway(f"{named}.zip", ZIP, zipped([(name, write(one, form)) for name, one in given], found.ending))
+    files = [(name, write(one, form, shape if shape in found.writers else None)) for name, one in given]
+    return TakenAway(f"{named}.zip", ZIP, zipped(files, found.ending))
 
 
 def by_member(desk: Desk, report: Report, level: str, form: str) -> TakenAway:

@@ -1,4 +1,5 @@
-"""The part of a sheet that lies under one member of a level, as a sheet of its own; its numbers are those of the whole."""
+"""The part of a sheet that lies under one member of a level, as a sheet of its own; its numbers are those of the whole,
+and of what lies outside it, totals and tie-out too, it tells nothing."""
 
 from dataclasses import replace
 
@@ -39,4 +40,5 @@ def extract(sheet: Sheet, member: int) -> Sheet:
         lines=replace(lines, shown=rows),
         notes=(*sheet.notes, note),
         footnotes=own_notes,
+        part_of=sheet.title,
     )

@@ -56,6 +56,9 @@ def writer(column: Column) -> Callable[[Any], str]:
             return lambda value: (datetime(1970, 1, 1) + timedelta(microseconds=int(value))).isoformat()
 
 
+TO_SECONDS = len("2026-04-01T20:32:00")
+
+
 def texts(column: Column) -> list[str]:
     """Every value written out, blanks as the empty text."""
     write = writer(column)
@@ -67,7 +70,11 @@ def texts(column: Column) -> list[str]:
 
 
 def as_read(column: Column) -> list[str]:
-    """Every value as a person reads it: as `texts` has it, percentages as such."""
+    """Every value as a person reads it: as `texts` has it, percentages as such, a time after its date and to the minute where
+    it has no seconds."""
+    if column.kind is Kind.DATETIME:
+        return [text.replace("T", " ").removesuffix(":00") if len(text) == TO_SECONDS else text.replace("T", " ")
+                for text in texts(column)]  # fmt: skip
     if not column.percent:
         return texts(column)
     return [

@@ -83,8 +83,10 @@ def under_title(sheet: Sheet) -> str:
 
 
 def tie_words(sheet: Sheet) -> str:
-    """The tie-out as one sentence, from the records read to those on the sheet."""
+    """The tie-out as one sentence, from the records read to those on the sheet; of a part, that it is one."""
     tie = sheet.tie_out
+    if sheet.part_of:
+        return f"A part of {sheet.part_of}.{' Lines add up to the totals.' if tie.footings else ''}"
     said = [f"{tie.read:,} records read", *(f"{step.records:,} {_step(step)}" for step in tie.steps if step.records)]
     here = f"{tie.on_sheet:,} on this sheet"
     if tie.not_placed:

@@ -43,6 +43,7 @@ export type EditionLine = Schemas['EditionLine'];
 export type EditionView = Schemas['EditionView'];
 export type WhatMoved = Schemas['WhatMoved'];
 export type MovedCellView = Schemas['MovedCellView'];
+export type MovedCause = Schemas['MovedCause'];
 export type LinkView = Schemas['LinkView'];
 export type ReaderView = Schemas['ReaderView'];
 export type SendingView = Schemas['SendingView'];

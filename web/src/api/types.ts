@@ -236,7 +236,7 @@ export interface paths {
         put?: never;
         /**
          * Send Editions Together
-         * @description Let several editions go out as one pack.
+         * @description Let several editions go out as one pack; who has a member gets their part alone.
          */
         post: operations["send_editions_together_api_editions_pack_send_post"];
         delete?: never;
@@ -317,6 +317,26 @@ export interface paths {
          * @description What moved between an edition and another, or now.
          */
         get: operations["what_moved_api_editions__id__moved_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{id}/moved/causes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Why It Moved
+         * @description What each cause changed on the sheet as a whole, with all late postings in one list.
+         */
+        get: operations["why_it_moved_api_editions__id__moved_causes_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2609,6 +2629,18 @@ export interface components {
             years: components["schemas"]["YearView"][];
         };
         /**
+         * CameListed
+         * @description The records that came and left: the names of their values, the first of them, and how many more there are.
+         */
+        CameListed: {
+            /** Columns */
+            columns: string[];
+            /** More */
+            more: number;
+            /** Records */
+            records: components["schemas"]["CameView"][];
+        };
+        /**
          * CameView
          * @description A record that came into a cell or left it.
          */
@@ -3978,6 +4010,21 @@ export interface components {
             start_month?: number;
         };
         /**
+         * MovedCause
+         * @description What one cause changed on the sheet as a whole; of records that came late or left, all in one list.
+         */
+        MovedCause: {
+            /** Kinds */
+            kinds: string[];
+            listed: components["schemas"]["CameListed"];
+            /** Title */
+            title: string;
+            /** Totals */
+            totals: components["schemas"]["MovedTotal"][];
+            /** Words */
+            words: components["schemas"]["WhyView"][];
+        };
+        /**
          * MovedCell
          * @description A cell that moved: where it stands on the sheet that is shown (None where it is not on it), and what it said and says.
          */
@@ -4026,20 +4073,27 @@ export interface components {
         MovedPart: {
             /** By */
             by: string;
-            /** Columns */
-            columns: string[];
             /** Exact */
             exact: string | null;
             /** Kinds */
             kinds: string[];
-            /** More */
-            more: number;
-            /** Records */
-            records: components["schemas"]["CameView"][];
+            listed: components["schemas"]["CameListed"];
             /** Title */
             title: string;
             /** Words */
-            words: string[];
+            words: components["schemas"]["WhyView"][];
+        };
+        /**
+         * MovedTotal
+         * @description By how much a figure's grand total moved, as people read it and exactly.
+         */
+        MovedTotal: {
+            /** By */
+            by: string;
+            /** Exact */
+            exact: string | null;
+            /** Figure */
+            figure: string;
         };
         /** MovedView */
         MovedView: {
@@ -4238,7 +4292,8 @@ export interface components {
         };
         /**
          * PackToSend
-         * @description Editions to be sent together, as one workbook or PDF, else as a zip of files.
+         * @description Editions to be sent together, as one workbook or PDF, else as a zip of files; a receiver of one member's part gets that
+         *     part of each edition that has it. `only_to`: a try-out, all that would go out goes to that address.
          */
         PackToSend: {
             /** Editions */
@@ -4248,6 +4303,8 @@ export interface components {
              * @default pdf
              */
             format?: string;
+            /** Only To */
+            only_to?: string | null;
             /**
              * Text
              * @default
@@ -4256,7 +4313,7 @@ export interface components {
             /** Title */
             title: string;
             /** To */
-            to: string[];
+            to: components["schemas"]["Receiver"][];
         };
         /**
          * PartView
@@ -4783,7 +4840,7 @@ export interface components {
         };
         /**
          * SendingView
-         * @description An edition on its way to a receiver.
+         * @description An edition, or a pack of them, on its way to a receiver; `what` names it.
          */
         SendingView: {
             /** Address */
@@ -4804,6 +4861,8 @@ export interface components {
             told: string;
             /** Tries */
             tries: number;
+            /** What */
+            what: string;
         };
         /**
          * Share
@@ -5392,12 +5451,9 @@ export interface components {
         };
         /**
          * WhatMoved
-         * @description What moved between an edition and another, or now; the first of it, and how many cells in all. `causes` are what changed
-         *     in between, in the fixed order.
+         * @description What moved between an edition and another, or now; the first of it, and how many cells in all.
          */
         WhatMoved: {
-            /** Causes */
-            causes: string[];
             /** Cells */
             cells: components["schemas"]["MovedCell"][];
             /** Count */
@@ -5406,6 +5462,21 @@ export interface components {
             earlier: string;
             /** Later */
             later: string;
+        };
+        /**
+         * WhyView
+         * @description What changed, in words, and the source or definition (by its id) that did.
+         */
+        WhyView: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "source" | "definition";
+            /** Of */
+            of: number;
+            /** Text */
+            text: string;
         };
         /**
          * Window
@@ -5996,6 +6067,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhatMoved"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    why_it_moved_api_editions__id__moved_causes_get: {
+        parameters: {
+            query?: {
+                against?: number | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedCause"][];
                 };
             };
             /** @description Validation Error */

@@ -10,45 +10,69 @@ import {
 } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
+import { Link } from 'react-router';
 
 import { post, type BoardView, type SendingView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { Choose } from '../parts/Field';
 import { counted, inFull } from '../parts/words';
+import { fromLines } from './delivery';
 
-/** The latest period's editions sent together, as one file with contents. */
-export function SendPackDialog({ board, close }: { board: BoardView; close: () => void }) {
-  const last = board.columns[board.columns.length - 1];
-  const issued = board.rows.flatMap((row) =>
-    (row.cells[board.columns.length - 1] ?? [])
+/** The editions of a period, a column of the board; of several of one report the latest. */
+const issuedIn = (board: BoardView, column: number) =>
+  board.rows.flatMap((row) =>
+    (row.cells[column] ?? [])
       .filter((crossing) => crossing.edition)
       .map((crossing) => ({ id: crossing.edition ?? 0, words: `${row.title} · ${crossing.label}` })),
   );
+
+const titleOf = (board: BoardView, column: number) =>
+  `Reports of ${inFull(board.columns[column]?.label ?? '')}`;
+
+/** A period's editions sent together as one file with contents: whole, or to each receiver their own part. */
+export function SendPackDialog({ board, close }: { board: BoardView; close: () => void }) {
+  const columns = board.columns.map((_, i) => i).filter((i) => issuedIn(board, i).length > 0);
+  const [column, setColumn] = useState(columns[columns.length - 1] ?? 0);
+  const issued = issuedIn(board, column);
   const [chosen, setChosen] = useState(issued.map((one) => one.id));
-  const [title, setTitle] = useState(`Reports of ${last ? inFull(last.label) : ''}`);
+  const [title, setTitle] = useState(titleOf(board, column));
   const [to, setTo] = useState('');
   const [text, setText] = useState('');
   const [format, setFormat] = useState('pdf');
+  const [self, setSelf] = useState('');
   const sending = useMutation({
-    mutationFn: () => {
-      const addresses = to.split(/[\s,;]+/).filter(Boolean);
-      return post<SendingView[]>('/editions/pack/send', {
+    mutationFn: (only_to: string | null) =>
+      post<SendingView[]>('/editions/pack/send', {
         title,
         editions: chosen,
         format,
-        to: addresses,
+        to: fromLines(to),
+        only_to,
         text,
-      });
-    },
+      }),
   });
+  const ready = !sending.isPending && chosen.length > 0 && to.trim() !== '' && title.trim() !== '';
   return (
     <Dialog open onClose={close} maxWidth="sm" fullWidth>
       <DialogTitle sx={{ fontFamily: 'var(--serif)', fontWeight: 600 }}>Send a pack</DialogTitle>
       <DialogContent>
         {issued.length === 0 ? (
-          <p>No edition of {last?.label} is issued yet.</p>
+          <p>No edition of these periods is issued yet.</p>
         ) : (
           <div className="recurring-fields">
+            <Choose
+              label="Period"
+              value={String(column)}
+              options={columns.map((i): [string, string] => [
+                String(i),
+                inFull(board.columns[i]?.label ?? ''),
+              ])}
+              change={(at) => {
+                if (title === titleOf(board, column)) setTitle(titleOf(board, Number(at)));
+                setColumn(Number(at));
+                setChosen(issuedIn(board, Number(at)).map((one) => one.id));
+              }}
+            />
             <div>
               {issued.map((one) => (
                 <FormControlLabel
@@ -69,8 +93,10 @@ export function SendPackDialog({ board, close }: { board: BoardView; close: () =
             </div>
             <TextField label="Title" value={title} onChange={(event) => setTitle(event.target.value)} />
             <TextField
-              label="To"
-              placeholder="addresses, set apart by commas"
+              multiline
+              minRows={2}
+              label="Addresses, one a line"
+              helperText="to send a member’s part alone: address = member, as it stands on the sheets; reports without such a line are left out of that pack"
               value={to}
               onChange={(event) => setTo(event.target.value)}
             />
@@ -92,23 +118,34 @@ export function SendPackDialog({ board, close }: { board: BoardView; close: () =
               value={text}
               onChange={(event) => setText(event.target.value)}
             />
-            <FaultNote error={sending.error} />
-            {sending.data && (
-              <span role="status">
-                On its way to {counted(sending.data.length, 'address', 'addresses')}; what becomes of it
-                stands under <i>mail</i>.
-              </span>
-            )}
+            <div style={{ display: 'flex', gap: 10, alignItems: 'center' }}>
+              <TextField
+                fullWidth
+                label="Try it out: all of it to"
+                placeholder="you@…"
+                value={self}
+                onChange={(event) => setSelf(event.target.value.trim())}
+                slotProps={{ inputLabel: { shrink: true } }}
+              />
+              <Button disabled={!ready || !self} onClick={() => sending.mutate(self)}>
+                Try
+              </Button>
+            </div>
           </div>
         )}
       </DialogContent>
+      <div className="dialog-word">
+        <FaultNote error={sending.error} />
+        {sending.data && (
+          <span role="status">
+            {counted(sending.data.length, 'mail')} on the way; what becomes of{' '}
+            {sending.data.length === 1 ? 'it' : 'them'} stands under <Link to="/mail">mail</Link>.
+          </span>
+        )}
+      </div>
       <DialogActions>
         <Button onClick={close}>Close</Button>
-        <Button
-          variant="contained"
-          disabled={sending.isPending || chosen.length === 0 || !to.trim() || !title.trim()}
-          onClick={() => sending.mutate()}
-        >
+        <Button variant="contained" disabled={!ready} onClick={() => sending.mutate(null)}>
           Send
         </Button>
       </DialogActions>

@@ -93,7 +93,7 @@ function Went() {
   return (
     <>
       <h2 className="list-title">What was sent</h2>
-      <SendingLines lines={found.data} />
+      <SendingLines named lines={found.data} />
     </>
   );
 }

@@ -1,12 +1,11 @@
-import { Dialog, DialogContent, DialogTitle } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
 import { Link } from 'react-router';
 
-import { get, type EditionView, type MovedCellView, type WhatMoved } from '../api/client';
+import { get, type EditionView, type MovedCause, type MovedCellView, type WhatMoved } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { count, counted } from '../parts/words';
 import type { Questioned } from '../report/sheet/SheetPaper';
+import { CauseLines } from './CauseLines';
 import { ordinal } from './EditionHead';
 import type { Against } from './useEdition';
 
@@ -42,6 +41,7 @@ export function MovedMargin(props: Props) {
               ? `Nothing moved from ${moved.earlier} to ${moved.later}.`
               : `${counted(moved.count, 'number')} moved from ${moved.earlier} to ${moved.later}${beyond(moved)}. Choose one to see why.`}
           </p>
+          {moved.count > 0 && <Causes {...props} />}
           <table className="moved-list">
             <tbody>
               {seen(moved)
@@ -79,6 +79,37 @@ export function MovedMargin(props: Props) {
   );
 }
 
+const heldAgainst = (against: Against): Record<string, string> =>
+  typeof against === 'number' ? { against: String(against) } : {};
+
+const OF_RECORDS = ['taken_back', 'late', 'corrected'];
+const moves = (one: MovedCause['totals'][number]) => one.by !== '' && one.by !== '–';
+
+/** Whether a cause has to do with this sheet; files that hold no record of it do not. */
+const changedHere = (cause: MovedCause) =>
+  cause.listed.records.length > 0 ||
+  cause.totals.some(moves) ||
+  (cause.words.length > 0 && cause.kinds.some((kind) => !OF_RECORDS.includes(kind)));
+
+/** What each cause changed on the sheet as a whole: late postings in one list, placements and phrases a click away. */
+function Causes({ base, against, error }: Props) {
+  const asked = new URLSearchParams(heldAgainst(against));
+  const found = useQuery({
+    queryKey: ['moved causes', base, against],
+    queryFn: ({ signal }) => get<MovedCause[]>(`${base}/moved/causes?${asked.toString()}`, { signal }),
+    retry: false,
+  });
+  return (
+    <>
+      {!error && <FaultNote error={found.error} />}
+      {(found.data ?? []).filter(changedHere).map((cause) => (
+        <CauseLines key={cause.title} cause={cause} totals={cause.totals.filter(moves)} />
+      ))}
+      <h3 className="moved-numbers">Numbers that moved</h3>
+    </>
+  );
+}
+
 /** The cells whose moves can be seen in the digits that are shown. */
 const seen = (moved: WhatMoved) => moved.cells.filter((one) => one.was !== one.now);
 
@@ -112,13 +143,12 @@ function Ways({ found, against, hold }: Props) {
 }
 
 function OneCell({ base, against, cell, choose, moved }: Props & { cell: Questioned; moved: WhatMoved }) {
-  const [records, setRecords] = useState<MovedCellView['parts'][number] | null>(null);
   const asked = new URLSearchParams({
+    ...heldAgainst(against),
     figure: cell.figure,
     line: String(cell.line),
     column: String(cell.column),
   });
-  if (typeof against === 'number') asked.set('against', String(against));
   const found = useQuery({
     queryKey: ['moved', base, against, cell],
     queryFn: ({ signal }) => get<MovedCellView>(`${base}/moved/cell?${asked.toString()}`, { signal }),
@@ -139,24 +169,7 @@ function OneCell({ base, against, cell, choose, moved }: Props & { cell: Questio
             {one.was || 'blank'} → {one.now || 'blank'}
           </p>
           {one.parts.map((part) => (
-            <div className="cause" key={part.title}>
-              <div className="head">
-                <span>{part.title}</span>
-                <span className={part.by.startsWith('(') ? 'neg' : ''}>{part.by}</span>
-              </div>
-              {part.words.map((words) => (
-                <p key={words}>{words}</p>
-              ))}
-              {part.words.length === 0 && Number(part.exact) === 0 && <p>nothing in it</p>}
-              {part.records.length > 0 && (
-                <p>
-                  <button className="link" onClick={() => setRecords(part)}>
-                    {counted(part.records.length + part.more, 'record')}
-                  </button>{' '}
-                  came or left
-                </p>
-              )}
-            </div>
+            <CauseLines key={part.title} cause={part} by={part.by} none={Number(part.exact) === 0} />
           ))}
           <div className="whole-move">
             <span>All of the move</span>
@@ -167,58 +180,7 @@ function OneCell({ base, against, cell, choose, moved }: Props & { cell: Questio
       <button className="linked" onClick={() => choose(null)}>
         ← all that moved
       </button>
-      {records && <Records part={records} close={() => setRecords(null)} />}
     </>
-  );
-}
-
-/** The records that a cause brought into the number or took from it, each with its file and line. */
-function Records({ part, close }: { part: MovedCellView['parts'][number]; close: () => void }) {
-  const parted = part.records.some((one) => one.part !== 'value');
-  return (
-    <Dialog open onClose={close} maxWidth="lg" fullWidth>
-      <DialogTitle>
-        {part.title}: {counted(part.records.length + part.more, 'record')}
-      </DialogTitle>
-      <DialogContent>
-        <div style={{ overflowX: 'auto' }}>
-          <table className="came">
-            <thead>
-              <tr>
-                <th scope="col" />
-                {parted && <th scope="col">part</th>}
-                <th scope="col">amount</th>
-                {part.columns.map((name) => (
-                  <th key={name} scope="col">
-                    {name}
-                  </th>
-                ))}
-                <th scope="col">file and line</th>
-              </tr>
-            </thead>
-            <tbody>
-              {part.records.map((one) => (
-                <tr
-                  key={`${one.came} ${one.file} ${one.line} ${one.part}`}
-                  className={one.came ? '' : 'left'}
-                >
-                  <td style={{ textDecoration: 'none' }}>{one.came ? 'came' : 'left'}</td>
-                  {parted && <td>{one.part}</td>}
-                  <td className="num">{one.amount}</td>
-                  {one.values.map((value, i) => (
-                    <td key={part.columns[i]}>{value}</td>
-                  ))}
-                  <td>
-                    {one.file}, {one.line}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
-        {part.more > 0 && <p className="quiet">and {count(part.more)} more</p>}
-      </DialogContent>
-    </Dialog>
   );
 }
 

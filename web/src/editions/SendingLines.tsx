@@ -1,12 +1,15 @@
 import type { SendingView } from '../api/client';
 
-/** Where editions went or are on their way to, and what became of it; `again` tries one that failed once more. */
-export function SendingLines({ lines, again }: { lines: SendingView[]; again?: (id: number) => void }) {
+/** Where editions went or are on their way to, and what became of it; `named`: with what
+ *  was sent; `again` tries one that failed once more. */
+export function SendingLines(props: { lines: SendingView[]; named?: boolean; again?: (id: number) => void }) {
+  const { lines, named, again } = props;
   return (
     <table className="sending-lines">
       <tbody>
         {lines.map((one) => (
           <tr key={one.id}>
+            {named && <td>{one.what}</td>}
             <td>
               {one.address}
               {one.member && ` · ${one.member}`}

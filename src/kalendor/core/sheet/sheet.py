@@ -60,7 +60,8 @@ class Sheet:
 
     `held`, shape (lines, columns): the cells in which a record stands. `place_starts` holds, for levels that show places
     in a coarser period (True: down, and the level's number), each cell's period start, shape (lines, columns). `layout` says how it is set, `listing`
-    which records stand under its innermost lines, `footnotes` what is noted of its lines and numbers.
+    which records stand under its innermost lines, `footnotes` what is noted of its lines and numbers. `part_of` is the title of
+    the sheet that this is one member's part of, whose tie-out is then not this one's to tell; empty for a whole sheet.
     """
 
     title: str
@@ -75,6 +76,7 @@ class Sheet:
     layout: Layout = field(default_factory=Layout)
     listing: Listing | None = None
     footnotes: tuple[Footnote, ...] = ()
+    part_of: str = ""
 
     @property
     def shape(self) -> tuple[int, int]:

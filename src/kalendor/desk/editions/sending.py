@@ -5,27 +5,24 @@ import os
 import smtplib
 import ssl
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import asdict
 from datetime import datetime, timedelta
 from email.message import EmailMessage
 from email.utils import formatdate
 from pathlib import Path
 from threading import Event
-from typing import Any, Literal
+from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from kalendor.definitions.recurring import Delivery
+from kalendor.definitions.recurring import Delivery, Receiver
 from kalendor.desk.desk import Desk
-from kalendor.desk.editions.handing import file_name
-from kalendor.desk.editions.issuing import Opened, opened
+from kalendor.desk.editions.issuing import opened
+from kalendor.desk.editions.parcels import Pack, Sent, pack_as_sent, parcel, parcels_of_pack, what_is_sent
 from kalendor.desk.handing_over import TakenAway
-from kalendor.desk.packs import together
 from kalendor.errors import DefinitionError, KalendorError
 from kalendor.log import log_unexpected
-from kalendor.output.extract import extract, members
-from kalendor.output.names import file_stem
-from kalendor.output.writers import form_of, write
+from kalendor.output.writers import form_of
 from kalendor.store.sendings import Sending
 
 MAIL = "mail"
@@ -45,15 +42,6 @@ class MailServer(BaseModel):
     security: Literal["none", "starttls", "tls"] = "starttls"
     user: str = ""
     sender: str = Field(pattern=r"^[^@\s<>]+@[^@\s<>]+$", max_length=254)
-
-
-@dataclass(frozen=True)
-class Sent:
-    """What a receiver is sent: the files, the subject and the text."""
-
-    subject: str
-    text: str
-    files: tuple[TakenAway, ...]
 
 
 def mail_server(desk: Desk) -> MailServer | None:
@@ -78,75 +66,37 @@ def send(desk: Desk, edition_id: int, delivery: Delivery, only_to: str | None = 
     if any(not address.startswith("/") for address, _ in to) and mail_server(desk) is None:
         raise DefinitionError("no mail server is set; say where mail is handed in first")
     for _, member in to:
-        _part(found, delivery.level, member)
+        parcel(found, delivery.level, member)
     how = json.dumps(delivery.model_dump(mode="json", exclude={"to"}))
     return desk.sendings.queue(edition_id, to, how, datetime.now())
 
 
-def send_pack(
-    desk: Desk, title: str, editions: Sequence[int], form: str, to: Sequence[str], text: str
-) -> list[Sending]:
-    """Let several editions wait to be sent as one workbook or PDF with contents, or, in another format, as one zip.
+def send_pack(desk: Desk, pack: Pack, to: Sequence[Receiver], text: str, only_to: str | None = None) -> list[Sending]:
+    """Let several editions wait to be sent as one file; who has a member gets their part of the editions that hold it, and
+    of no other. `only_to` is a try-out: all that would go out goes to that address.
 
-    Raises DefinitionError where there is no edition or nobody to send to, or no mail server.
+    Raises DefinitionError where there is no edition or nobody to send to, no mail server, or a member that no edition holds.
     """
-    form_of(form)
-    if not editions or not to:
+    form_of(pack.form)
+    if not pack.editions or not to:
         raise DefinitionError("a pack holds one edition at least, and goes to one address at least")
-    for id in editions:
-        desk.editions.one(id)
+    for member in dict.fromkeys(one.member or "" for one in to):
+        parcels_of_pack(desk, pack, member)
     if mail_server(desk) is None:
         raise DefinitionError("no mail server is set; say where mail is handed in first")
-    pack = {"title": title, "editions": list(editions), "form": form}
-    how = json.dumps({"subject": title, "text": text, "pack": pack})
-    return desk.sendings.queue(editions[0], [(address, "") for address in to], how, datetime.now())
-
-
-def _packed(desk: Desk, how: dict[str, Any]) -> Sent:
-    """What the receiver of a pack is sent."""
-    pack = how["pack"]
-    found = [opened(desk, id) for id in pack["editions"]]
-    file = together(
-        pack["title"],
-        file_stem(pack["title"]),
-        [(file_name(one.edition, "").rstrip("."), one.handover) for one in found],
-        pack["form"],
+    how = json.dumps({"subject": pack.title, "text": text, "pack": asdict(pack)})
+    return desk.sendings.queue(
+        pack.editions[0], [(only_to or one.address, one.member or "") for one in to], how, datetime.now()
     )
-    said = "\n".join(f"{one.edition.title}, {one.edition.named}" for one in found)
-    return Sent(how["subject"], f"{how['text']}\n\n{said}\n".lstrip(), (file,))
 
 
-def _part(found: Opened, level: str | None, member: str) -> Opened:
-    """An edition's part under a member of a level; the whole where none is named.
-
-    Raises DefinitionError where it is not on the sheet.
-    """
-    if not member:
-        return found
-    lines = members(found.sheet, level or "")
-    at = next((line for line in lines if found.sheet.lines.heading(line) == member), None)
-    if at is None:
-        known = ", ".join(found.sheet.lines.heading(line) for line in lines)
-        raise DefinitionError(f"there is no {level} {member!r} on this edition; there are {known}")
-    return replace(found, sheet=extract(found.sheet, at))
-
-
-def what_is_sent(desk: Desk, edition_id: int, delivery: Delivery, member: str) -> Sent:
-    """What a receiver is sent."""
-    found = opened(desk, edition_id)
-    part = _part(found, delivery.level, member)
-    given = part.handover if not member else replace(part.handover, headline=(), told=())
-    files = []
-    for form in delivery.formats:
-        known = form_of(form)
-        shape = "sheet" if member and "sheet" in known.writers else None
-        name = file_name(found.edition, known.ending, member)
-        files.append(TakenAway(name, known.media, write(given, form, shape)))
-    subject = delivery.subject or f"{found.edition.title}: {found.edition.named}"
-    lines = [delivery.text or f"{found.edition.title}, {found.edition.named}{f': {member}' if member else ''}."]
-    if not member and found.handover.headline:
-        lines += ["", *found.handover.headline]
-    return Sent(subject, "\n".join(lines) + "\n", tuple(files))
+def what_goes(desk: Desk, one: Sending) -> str:
+    """What a sending brings, in words: the pack's title, or the edition's with its period."""
+    pack = json.loads(one.how).get("pack")
+    if pack:
+        return str(pack["title"])
+    edition = desk.editions.one(one.edition_id)
+    return f"{edition.title}, {edition.named}"
 
 
 def deliver(desk: Desk, at: datetime | None = None) -> int:
@@ -163,7 +113,7 @@ def _tried(desk: Desk, one: Sending, moment: datetime) -> bool:
     how = json.loads(one.how)
     try:
         if "pack" in how:
-            sent = _packed(desk, how)
+            sent = pack_as_sent(desk, Pack(**how["pack"]), how["text"], one.member)
         else:
             sent = what_is_sent(desk, one.edition_id, Delivery.model_validate({**how, "to": []}), one.member)
         told = (

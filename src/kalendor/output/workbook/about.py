@@ -53,17 +53,25 @@ def write_contents(sheet: Worksheet, styles: Styles, title: str, pages: Sequence
 
 
 def _parts(given: Handover) -> Iterator[tuple[str, list[Line]]]:
-    sheet, tie = given.sheet, given.sheet.tie_out
+    sheet = given.sheet
     yield (
         "The report",
         [
-            ("Source", tie.source),
+            ("Source", sheet.tie_out.source),
             ("As of", short_day(sheet.as_of)),
             ("What it shows", given.brief or sheet.title),
             *([("Edition", given.edition)] if given.edition else []),
         ],
     )
     yield "In short", [("", sentence) for sentence in given.headline]
+    if not sheet.part_of:
+        yield from _tied_out(given)
+    yield "How the totals were come by", [(figure, " ".join(words)) for figure, words in given.told]
+    yield "Notes", [("", note) for note in [*(n.text for n in sheet.footnotes), *sheet.notes, *_too_long(given)]]
+
+
+def _tied_out(given: Handover) -> Iterator[tuple[str, list[Line]]]:
+    sheet, tie = given.sheet, given.sheet.tie_out
     steps: list[Line] = [(f"Set aside: {step.why}", step.records) for step in tie.steps]
     yield "Where each record went", [
         ("Records read", tie.read), *steps, ("On the sheet", tie.on_sheet), ("of these not placed", tie.not_placed),
@@ -80,8 +88,6 @@ def _parts(given: Handover) -> Iterator[tuple[str, list[Line]]]:
         for c in tie.controls
     ]
     yield "Totals", [*foots, *controls]
-    yield "How the totals were come by", [(figure, " ".join(words)) for figure, words in given.told]
-    yield "Notes", [("", note) for note in [*(n.text for n in sheet.footnotes), *sheet.notes, *_too_long(given)]]
 
 
 def _too_long(given: Handover) -> list[str]:

@@ -1,0 +1,136 @@
+"""What a receiver is sent: an edition or a pack of them, whole or their own member's part."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from kalendor.core.sheet.sheet import Sheet
+from kalendor.definitions.recurring import Delivery
+from kalendor.desk.desk import Desk
+from kalendor.desk.editions.handing import file_name
+from kalendor.desk.editions.issuing import Opened, opened
+from kalendor.desk.handing_over import TakenAway
+from kalendor.desk.packs import together
+from kalendor.errors import DefinitionError
+from kalendor.output.extract import extract, members
+from kalendor.output.handover import Handover
+from kalendor.output.names import file_stem
+from kalendor.output.writers import form_of, write
+
+PATH = " › "
+
+
+@dataclass(frozen=True)
+class Sent:
+    """What a receiver is sent: the files, the subject and the text."""
+
+    subject: str
+    text: str
+    files: tuple[TakenAway, ...]
+
+
+@dataclass(frozen=True)
+class Pack:
+    """Editions, by their ids, under one title as one file: a workbook or a PDF with contents, else a zip."""
+
+    title: str
+    editions: Sequence[int]
+    form: str
+
+
+@dataclass(frozen=True)
+class Parcel:
+    """An edition as one receiver gets it; `member` is empty where it is whole."""
+
+    edition: Opened
+    member: str
+    given: Handover
+
+    @property
+    def said(self) -> str:
+        edition = self.edition.edition
+        return f"{edition.title}, {edition.named}{f': {self.member}' if self.member else ''}"
+
+
+def parcel(found: Opened, level: str | None, member: str) -> Parcel:
+    """An edition's part under a member of a level; the whole where none is named.
+
+    Raises DefinitionError where it is not on the sheet.
+    """
+    if not member:
+        return Parcel(found, "", found.handover)
+    at = _line(found.sheet, level or "", member)
+    if at is None:
+        known = ", ".join(found.sheet.lines.heading(line) for line in members(found.sheet, level or ""))
+        raise DefinitionError(f"there is no {level} {member!r} on this edition; there are {known}")
+    return _cut(found, at, member)
+
+
+def parcels_of_pack(desk: Desk, pack: Pack, member: str) -> list[Parcel]:
+    """The editions of a pack as a receiver gets them: whole, or of each that holds the member that part alone. The member is
+    looked for at the level that the report's delivery names, then from the outermost level in.
+
+    Raises MissingError for an edition that there is not, DefinitionError where none holds the member.
+    """
+    found = [opened(desk, id) for id in pack.editions]
+    if not member:
+        return [parcel(one, None, "") for one in found]
+    lines = [(one, _anywhere(one, member)) for one in found]
+    cut = [_cut(one, at, member) for one, at in lines if at is not None]
+    if not cut:
+        raise DefinitionError(f"none of these editions has a line {member!r}; write it as it stands on the sheets")
+    return cut
+
+
+def pack_as_sent(desk: Desk, pack: Pack, text: str, member: str) -> Sent:
+    """What the receiver of a pack is sent."""
+    parcels = parcels_of_pack(desk, pack, member)
+    title = f"{pack.title}: {member}" if member else pack.title
+    named = [(file_name(one.edition.edition, "", one.member).rstrip("."), one.given) for one in parcels]
+    file = together(title, file_stem(title), named, pack.form, "sheet" if member else None)
+    said = "\n".join(one.said for one in parcels)
+    return Sent(title, f"{text}\n\n{said}\n".lstrip(), (file,))
+
+
+def what_is_sent(desk: Desk, edition_id: int, delivery: Delivery, member: str) -> Sent:
+    """What a receiver of one edition is sent."""
+    found = opened(desk, edition_id)
+    own = parcel(found, delivery.level, member)
+    files = []
+    for form in delivery.formats:
+        known = form_of(form)
+        shape = "sheet" if member and "sheet" in known.writers else None
+        name = file_name(found.edition, known.ending, member)
+        files.append(TakenAway(name, known.media, write(own.given, form, shape)))
+    subject = delivery.subject or f"{found.edition.title}: {found.edition.named}"
+    lines = [delivery.text or f"{own.said}."]
+    if own.given.headline:
+        lines += ["", *own.given.headline]
+    return Sent(subject, "\n".join(lines) + "\n", tuple(files))
+
+
+def _line(sheet: Sheet, level: str, member: str) -> int | None:
+    """The line of a level that a member's heading names, alone or after those above it; None where there is none.
+
+    Raises DefinitionError where several have that heading.
+    """
+    paths = {line: PATH.join(sheet.lines.path(line)) for line in members(sheet, level)}
+    found = [line for line, path in paths.items() if member in (path, sheet.lines.heading(line))]
+    if len(found) > 1:
+        known = " or ".join(repr(paths[line]) for line in found[:3])
+        raise DefinitionError(f"there are {len(found)} lines {member!r} on {sheet.title!r}; write {known}")
+    return found[0] if found else None
+
+
+def _anywhere(found: Opened, member: str) -> int | None:
+    """A member's line at the level of the report's delivery, else at the outermost level that has it."""
+    named = found.report.delivery.level if found.report.delivery else None
+    levels = [one.name for one in found.sheet.lines.levels]
+    first = [named] if named in levels else []
+    at = (_line(found.sheet, level, member) for level in dict.fromkeys([*first, *levels]) if level is not None)
+    return next((line for line in at if line is not None), None)
+
+
+def _cut(found: Opened, at: int, member: str) -> Parcel:
+    """The part under a line, without the words that are of the whole."""
+    own = replace(found, sheet=extract(found.sheet, at))
+    return Parcel(found, member, replace(own.handover, headline=(), told=()))
