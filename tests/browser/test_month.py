@@ -171,6 +171,32 @@ def test_a_month_from_the_file_that_lands_to_the_question_in_spring(page: Page, 
     assert person.keys <= MOST_KEYS, person.keys
 
 
+def test_a_pack_goes_out_in_parts_and_what_came_late_stands_in_one_list(page: Page, office: tuple[str, Path]) -> None:
+    address = office[0]
+    page.open(address)
+    page.click("header button", "Send a pack")
+    page.choose("Period", "June 2026")
+    addresses = page.find("[role=dialog] textarea")
+    addresses.send_keys("area@x.example = Inner Sound\nall@x.example")
+    page.click("[role=dialog] button", "Send")
+    page.find("[role=dialog] [role=status]", "2 mails on the way")
+    page.click("[role=dialog] [role=status] a", "mail")
+    page.find(".sending-lines td", "Reports of June 2026")
+    page.wait(lambda: len([m for m in asked(address, "/inbox") if m["subject"].startswith("Reports of June")]) == 2)
+    by = {mail["to"]: mail for mail in asked(address, "/inbox")}
+    assert by["area@x.example"]["text"].strip() == "Net fare by sea area, Jun 2026: Inner Sound"
+    assert [file["name"] for file in by["area@x.example"]["files"]] == ["reports-of-june-2026-inner-sound.pdf"]
+
+    page.open(f"{address}/reports/{report_id(address)}/editions")
+    page.click(".edition-list a.link", "Apr 2026")
+    page.find(".cause .head", "Records were corrected")
+    page.click(".cause .link", "4 records")
+    page.find(".came td", "tickets-2026-04-corrected.csv")
+    page.press(Keys.ESCAPE)
+    page.click(".cause a", "tickets-2026-04-corrected.csv")
+    page.find("h1", "Ticket sales")
+
+
 def row(page: Page, title: str) -> Any:
     found = page.driver.find_elements(By.CSS_SELECTOR, ".board-name")
     return next(e for e in found if title in e.text)
