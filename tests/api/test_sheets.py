@@ -155,6 +155,31 @@ def test_a_line_of_a_tree_is_renamed_and_undone(api: TestClient) -> None:
     assert "First" in back["sheet"]["rows"]["label"]
 
 
+def test_a_value_of_a_column_is_renamed_what_is_said_of_it_follows_and_it_is_undone(api: TestClient) -> None:
+    brought(api)
+    view = saved(
+        api, down=[{"category": "route", "order": {"list": ["B", "A"]}, "signs": {"A": -1}}],
+        notes=[{"text": "of A", "line": ["A"]}], out_of_sight={"lines": [["B"]]},
+    )  # fmt: skip
+    path = f"/api/reports/{view['id']}/rename"
+    made = api.post(path, json={"entry": 0, "path": ["A"], "label": "Alpha"}).json()
+    document = made["report"]["document"]
+    assert document["down"][0]["labels"] == {"A": "Alpha"}
+    assert document["down"][0]["order"] == {"list": ["B", "Alpha"]}
+    assert (document["down"][0]["signs"], document["notes"][0]["line"]) == ({"Alpha": -1}, ["Alpha"])
+    at = made["sheet"]["rows"]["label"].index("Alpha")
+    assert made["sheet"]["rows"]["value"][at] == "A"
+    again = api.post(path, json={"entry": 0, "path": ["Alpha"], "label": "B"}).json()
+    assert again["report"]["document"]["down"][0]["labels"] == {"A": "B"}
+    both = api.post(path, json={"entry": 0, "path": ["B"], "label": "Both"}).json()
+    assert both["report"]["document"]["down"][0]["labels"] == {"A": "Both", "B": "Both"}
+    back = api.post(path, json={"entry": 0, "path": ["nowhere"], "label": "x"})
+    assert (back.status_code, "'nowhere' is no value of route" in back.json()["detail"]) == (422, True)
+    for _ in range(3):
+        undone = api.post(f"/api/reports/{view['id']}/edits?step=undo").json()
+    assert undone["report"]["document"]["down"] == view["document"]["down"]
+
+
 def test_a_summary_whose_columns_are_all_others_now_is_brought_in_again(api: TestClient) -> None:
     brought(api)
     view = saved(api, figures=[{"name": "Gross", "take": "sum", "of": "gross"}])

@@ -291,6 +291,12 @@ def test_no_number_is_cut_off_when_the_sheet_is_scrolled_sideways(page: Page, de
 def test_a_choice_of_the_menu_is_typed_into_at_once(report: Page) -> None:
     """The field that a choice opens has the focus, and the sheet has it again afterwards: no letter is a command."""
     focus = "return document.activeElement.getAttribute('aria-label') || document.activeElement.tagName"
+    menu(report, ".sheet-table tbody th", "A-2", "Rename…")
+    report.wait(lambda: report.driver.execute_script(focus) == "New name", "the name is not asked for")
+    report.chord(Keys.CONTROL, "a")
+    report.press("Second", Keys.ENTER)
+    report.wait(lambda: "Second" in labels(report) and "A-2" not in labels(report), "not renamed")
+    report.wait(lambda: "1 value renamed" in report.brief, "the brief does not say so")
     menu(report, ".sheet-table tbody th", "A-1", "Gather into a category…")
     report.wait(lambda: report.driver.execute_script(focus) == "Name of the category", "the name is not asked for")
     report.press("First", Keys.ENTER)

@@ -100,7 +100,7 @@ class Plain:
         value = r[entry["category"]]
         if entry.get("tree"):
             return (BLANK, BLANK) if value is None else (REGIONS.get(value, LOOSE), value)
-        return (BLANK if value is None else value,)
+        return (BLANK if value is None else entry.get("labels", {}).get(value, value),)
 
     def path(self, r: Record, entries: list[dict[str, Any]]) -> Path:
         return tuple(part for entry in entries for part in self.members(r, entry))

@@ -108,7 +108,8 @@ def entries(draw: st.DrawFn) -> dict[str, Any]:
     said: dict[str, Any] = {**draw(options), **draw(tops)}
     match kind:
         case "category":
-            return {"category": draw(st.sampled_from(["area", "kind", "heads"])), **said}
+            labels = draw(st.sampled_from([{}, {"labels": {"North": "south", "x": "Ex", "3": "Three", "4": "Three"}}]))
+            return {"category": draw(st.sampled_from(["area", "kind", "heads"])), **labels, **said}
         case "tree":
             levels = draw(st.sampled_from([{}, {"levels": ["Region"]}, {"levels": ["Area"]}]))
             said.pop("name", None)

@@ -33,6 +33,27 @@ def test_a_tree_keeps_its_own_order_and_what_a_rule_caught_stands_after_what_is_
     assert (tie.not_placed, tie.blank) == (1, 1)
 
 
+def test_values_bear_the_names_they_are_given_and_those_of_one_name_are_one_line() -> None:
+    data = records(v=["b", "a", "c", "d", None], amount=["1", "2", "4", "8", "16"])
+    called = {"category": "v", "labels": {"a": "Zed", "c": "d", "(blank)": "none"}}
+    rows = table(data, down=[called], figures=[SUM])
+    assert [(row["v"], row["sum"]) for row in rows] == [
+        ("b", "1"),
+        ("d", "12"),
+        ("Zed", "2"),
+        ("(blank)", "16"),
+        ("", "31"),
+    ]
+    side = sheet(data, down=[called], figures=[SUM]).lines
+    assert dict(zip(side.labels.tolist(), side.values.tolist(), strict=True)) == {
+        "Total": None, "b": "b", "d": None, "Zed": "a", "(blank)": None,
+    }  # fmt: skip
+    numbers = table(records(v=[10, 9, 9], amount=["1", "2", "4"]), down=[{"category": "v", "labels": {"9": "nine"}}])
+    assert column_of(numbers, "v") == ["10", "nine", ""]
+    with pytest.raises(DefinitionError, match="goes without"):
+        table(data, TREE, down=[{**called, "tree": "T"}])
+
+
 def test_a_level_of_a_tree_may_be_left_out() -> None:
     rows = table(records(v=["b1", "a9"]), TREE, down=[{"category": "v", "tree": "T", "levels": ["Leaf"]}])
     assert column_of(rows, "Leaf") == ["b1", "a9", ""]

@@ -25,6 +25,7 @@ ENTRIES: list[dict[str, Any]] = [
     {"category": "area"},
     {"category": "area", "tree": "T"},
     {"category": "area", "signs": {"North": -1, "b10": -1}},
+    {"category": "area", "labels": {"North": "south", "b10": "Tenth", "b9": "Tenth", "none": "x"}},
     {"category": "kind"},
     {"bucket": "amount", "cut": list(plain.CUTS), "name": "size", "empty": "hide"},
     {"age": "on", "cut": list(plain.AGE_CUTS), "name": "Age", "empty": "hide"},

@@ -57,6 +57,7 @@ COMPARED = {"name": "Change", "compare": "Net fare", "with": "year_earlier", "as
         ({"down": [{"age": "due_on", "cut": [0, 30]}]}, "Net fare, down by age of due on."),
         ({"layout": {"lines": "columns", "labels": "each", "grand": "All areas"}}, "Net fare, one column a level, labels on each line and the total called All areas."),
         ({"records": {"columns": ["sold_on", "net"]}}, "Net fare, listing the records with sold on and net."),
+        ({"down": [{"category": "fare_type", "labels": {"a": "Adult"}}]}, "Net fare, down by fare type (1 value renamed)."),
         ({"lines": [{"name": "Gap", "level": "a", "formula": "x - y"}]}, "Net fare, a line Gap."),
         ({"out_of_sight": {"lines": [["x"]], "columns": [["y"], ["z"]]}}, "Net fare, 1 line and 2 columns out of sight."),
         ({"silenced": [{"only": "a = 'b'"}, {"down": {"category": "c"}}]}, "Net fare. Silenced: a is b, down by c."),

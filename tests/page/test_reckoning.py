@@ -187,6 +187,16 @@ def test_a_chart_has_a_bar_for_each_number_and_shares_fill_the_whole(asked: Aske
     assert widths[1] == pytest.approx(3 * widths[0])
     shares = asked("charting.drawn", numbers, "stacked", False, 400)["bars"]
     assert shares[0]["width"] + shares[1]["width"] == pytest.approx(shares[2]["width"] + shares[3]["width"])
+    side = asked("charting.drawn", {**numbers, "values": [[2, -1], [4, 4]]}, "ages", False, 400)["bars"]
+    assert [bar["series"] for bar in side] == [0, 1, 0, 1]
+    assert side[1]["x"] + side[1]["width"] == pytest.approx(side[0]["x"])  # a credit to the other side
+    assert side[2]["x"] + side[2]["width"] == pytest.approx(side[3]["x"])
+    assert side[2]["width"] == pytest.approx(2 * side[0]["width"])
+    aged = asked("charting.drawn", {**numbers, "values": [[2, 1], [4, 3]]}, "ages", True, 400)
+    assert ([bar["series"] for bar in aged["bars"]], [note["text"] for note in aged["notes"]]) == (
+        [0, 1],
+        ["25.0%", "75.0%"],
+    )
     bridge = asked("charting.drawn", numbers, "bridge", True, 400)
     assert [name["label"] for name in bridge["names"]] == ["x", "a", "b", "y"]
     assert asked("charting.ticksOver", 0, 10) == [0, 2, 4, 6, 8, 10]

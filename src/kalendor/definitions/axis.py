@@ -73,7 +73,8 @@ class CategoryEntry(Entry):
     """A column's values, or the named levels of a tree over them.
 
     `placed` says as at when values that moved are placed: as it is now, as it was on the day in `placed_by`, or as at a
-    day. `signs` turns the amounts of the members named, as a tree's own `sign` does.
+    day. `signs` turns the amounts of the members named, as a tree's own `sign` does. `labels` says what values are called
+    where there is no tree; values of one name are one line.
     """
 
     category: Name
@@ -81,9 +82,12 @@ class CategoryEntry(Entry):
     placed: Literal["was", "now"] | date | None = None
     placed_by: Name | None = None
     signs: dict[str, Literal[-1, 1]] = Field(default_factory=dict)
+    labels: dict[str, Name] = Field(default_factory=dict)
 
     @model_validator(mode="after")
     def _placed_by_was(self) -> "CategoryEntry":
+        if self.labels and self.tree is not None:
+            raise ValueError('"labels" goes without "tree", whose values bear labels of their own')
         if self.placed_by is not None and self.placed != "was":
             raise ValueError('"placed_by" goes with "placed": "was"')
         return self

@@ -108,7 +108,11 @@ def entry_words(entry: AxisEntry, calendars: set[str | None]) -> str:
 def _entry(entry: AxisEntry, calendars: set[str | None]) -> str:
     match entry:
         case CategoryEntry():
-            return " › ".join(entry.levels or [entry.tree]) if entry.tree else (entry.name or _plain(entry.category))
+            if entry.tree:
+                return " › ".join(entry.levels or [entry.tree])
+            renamed = len(entry.labels)
+            said = f" ({renamed} {'value' if renamed == 1 else 'values'} renamed)" if renamed else ""
+            return (entry.name or _plain(entry.category)) + said
         case PeriodEntry():
             grains = " › ".join(
                 g.replace("_", " ") if isinstance(g, str) else f"{g.days}-day run" for g in entry.grains

@@ -2663,7 +2663,8 @@ export interface components {
          * @description A column's values, or the named levels of a tree over them.
          *
          *     `placed` says as at when values that moved are placed: as it is now, as it was on the day in `placed_by`, or as at a
-         *     day. `signs` turns the amounts of the members named, as a tree's own `sign` does.
+         *     day. `signs` turns the amounts of the members named, as a tree's own `sign` does. `labels` says what values are called
+         *     where there is no tree; values of one name are one line.
          */
         CategoryEntry: {
             /** By */
@@ -2672,6 +2673,10 @@ export interface components {
             category: string;
             /** Empty */
             empty?: ("show" | "hide") | null;
+            /** Labels */
+            labels?: {
+                [key: string]: string;
+            };
             /** Levels */
             levels?: string[] | null;
             /** Name */

@@ -1,6 +1,6 @@
 """A category entry: a column's own values, or the levels of a tree over them."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import date
 
@@ -11,7 +11,7 @@ from kalendor.core.formulas import texts
 from kalendor.core.groupings import trees
 from kalendor.core.groupings.built import Builder, Built, level_names
 from kalendor.core.groupings.ground import Ground
-from kalendor.core.groupings.levels import Level, Members, label_key, with_blank
+from kalendor.core.groupings.levels import ORDINARY, Level, Members, label_key, marked, reordered, with_blank
 from kalendor.core.groupings.order import in_order
 from kalendor.core.values.columns import DATED, Column, Kind, day_number, days_of
 from kalendor.core.values.keys import Keyed
@@ -28,7 +28,7 @@ class Categories(Builder[CategoryEntry]):
 
     def built(self, ground: Ground, entry: CategoryEntry, other: Sequence[AxisEntry]) -> Built:
         if entry.tree is None:
-            codes, members = _values(ground.column(entry.category))
+            codes, members = _called(*_values(ground.column(entry.category)), entry.labels)
             levels = [Level(level_names(entry, 1)[0], "category", 0, codes, members)]
             signs, negative = None, []
         else:
@@ -105,3 +105,21 @@ def _values(column: Column) -> tuple[NDArray[np.int32], Members]:
     labels = [texts.written(plain.item(i)) for i in range(len(different))]
     codes = np.searchsorted(different, column.values).clip(0, max(0, len(different) - 1))
     return with_blank(labels, codes, column.blank)
+
+
+def _called(codes: NDArray[np.int32], members: Members, labels: Mapping[str, str]) -> tuple[NDArray[np.int32], Members]:
+    """Values under the names that they are to bear; those of one name are one member. A member's code is then its value,
+    None where it stands for several."""
+    if not labels:
+        return codes, members
+    values_of: dict[tuple[str, int], list[int]] = {}
+    for i, (value, special) in enumerate(zip(members.labels, members.special.tolist(), strict=True)):
+        values_of.setdefault((labels.get(value, value) if special == ORDINARY else value, special), []).append(i)
+    found = list(values_of)
+    rank = np.empty(len(members), dtype=np.int32)
+    for at, one in enumerate(found):
+        rank[values_of[one]] = at
+    values = [members.labels[of[0]] if len(of) == 1 else None for of in values_of.values()]
+    renamed = marked([label for label, _ in found], [special for _, special in found], codes=tuple(values))
+    ordered = sorted(range(len(found)), key=lambda i: (found[i][1], label_key(found[i][0])))
+    return reordered(rank[codes], renamed, np.array(ordered, dtype=np.int64))

@@ -26,14 +26,15 @@ class Members:
     `special` is ORDINARY, OTHER, NOT_PLACED, BLANK, WORKED (a line made from others) or LOOSE (a value under Not
     placed, which neither competes nor ranks). `starts` (periods only) is the first day, or the first
     microsecond for hours and minutes; NO_START where there is none. `always` is True for members that are shown
-    where they hold no record. `codes` are category codes where a tree gives any.
+    where they hold no record. `codes` are the values that members of another label stand for, or category codes; None for a
+    member that stands for several values.
     """
 
     labels: tuple[str, ...]
     special: NDArray[np.int8]
     starts: NDArray[np.int64] | None = None
     always: Mask | None = None
-    codes: tuple[str, ...] | None = None
+    codes: tuple[str | None, ...] | None = None
 
     def __len__(self) -> int:
         return len(self.labels)

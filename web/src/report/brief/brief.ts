@@ -1,5 +1,5 @@
-import type { AxisEntry, Figure, Report, Window } from '../../api/client';
-import { day, listed } from '../../parts/words';
+import type { AxisEntry, CategoryEntry, Figure, Report, Window } from '../../api/client';
+import { counted, day, listed } from '../../parts/words';
 import { conditionWords, quotedName, quotedText } from './conditions';
 
 export { conditionWords, quotedName, quotedText };
@@ -117,7 +117,9 @@ const named = (report: Report): Set<string> =>
 
 function plainWords(entry: AxisEntry, calendars: ReadonlySet<string>): string {
   if ('category' in entry)
-    return entry.tree ? (entry.levels ?? [entry.tree]).join(' › ') : (entry.name ?? said(entry.category));
+    return entry.tree
+      ? (entry.levels ?? [entry.tree]).join(' › ')
+      : (entry.name ?? said(entry.category)) + renamedIn(entry);
   if ('period' in entry) {
     const grains = entry.grains.map(grainWords).join(' › ');
     const calendar = own(entry.calendar);
@@ -129,6 +131,12 @@ function plainWords(entry: AxisEntry, calendars: ReadonlySet<string>): string {
 }
 
 /** A column's name as it is read out. */
+/** How many values of a column bear other names. */
+function renamedIn(entry: CategoryEntry): string {
+  const count = Object.keys(entry.labels ?? {}).length;
+  return count === 0 ? '' : ` (${counted(count, 'value')} renamed)`;
+}
+
 const said = (column: string) => column.replaceAll('_', ' ');
 
 function orderWords({ order }: AxisEntry): string {

@@ -14,6 +14,7 @@ const COLOURS = ['#b9cfd2', '#0d5a6a', '#c6b795', '#6a4479', '#a4552a', '#8e8672
 const WAYS: [Way, string][] = [
   ['bars', 'bars'],
   ['stacked', 'shares'],
+  ['ages', 'ages'],
   ['bridge', 'bridge'],
 ];
 
@@ -31,12 +32,14 @@ export function Chart({
   chosen: ReadonlySet<string>;
   title: string;
 }) {
-  const [way, setWay] = useState<Way>('bars');
+  const [asked, setWay] = useState<Way | null>(null);
   const figures = sheet.figures.filter((f) => f.numeric).map((f) => f.name);
   const [picked, setPicked] = useState(figures[0] ?? '');
   const figure = figures.includes(picked) ? picked : (figures[0] ?? '');
   const svg = useRef<SVGSVGElement>(null);
-  const lines = charted(rows, chosen);
+  const ages = agesAmong(sheet);
+  const way = asked ?? (ages ? 'ages' : 'bars');
+  const lines = (way === 'ages' && ages?.depth && atDepth(rows, ages.depth)) || charted(rows, chosen);
   const found = useQuery({
     queryKey: ['chart', sheet.key, lines.map((row) => row.line)],
     queryFn: () =>
@@ -49,18 +52,19 @@ export function Chart({
     retry: false,
   });
   const numbers = found.data ? ofFigure(sheet, found.data, lines, figure) : null;
-  const upright = sheet.down[(lines[0]?.depth ?? 1) - 1]?.kind === 'period';
-  const picture = numbers && numbers.series.length ? drawn(numbers, way, upright, 430) : null;
+  const agesDown = way === 'ages' && Boolean(ages?.depth);
+  const upright = agesDown || sheet.down[(lines[0]?.depth ?? 1) - 1]?.kind === 'period';
+  const picture = numbers && numbers.series.length ? drawn(numbers, way, upright, 360) : null;
   const dropped = numbers ? numbers.lines.length - few(numbers).lines.length : 0;
   return (
     <div className="chart">
       <div className="chart-tools">
         <span className="tools" role="group" aria-label="Kind of chart">
-          {WAYS.map(([name, words]) => (
+          {WAYS.filter(([name]) => name !== 'ages' || ages).map(([name, words]) => (
             <button
               key={name}
               className={`tool${way === name ? ' on' : ''}`}
-              disabled={name !== 'bars' && (numbers?.series.length ?? 0) < 2}
+              disabled={(name === 'stacked' || name === 'bridge') && (numbers?.series.length ?? 0) < 2}
               onClick={() => setWay(name)}
             >
               {words}
@@ -87,13 +91,25 @@ export function Chart({
         </button>
       </div>
       <FaultNote error={found.error} />
-      {numbers && <Legend series={numbers.series} way={way} />}
+      {numbers && !agesDown && <Legend series={numbers.series} way={way} />}
       {picture && <Picture drawing={picture} way={way} ref_={svg} label={`${title}: ${figure}`} />}
       {dropped > 0 && (
         <p className="say">{counted(dropped, 'more line')} not drawn; close groups or choose lines.</p>
       )}
     </div>
   );
+}
+
+/** Where the ages of a sheet are: at which depth its lines are ages (0: its columns are); null where there are none. */
+function agesAmong(sheet: SheetView): { depth: number } | null {
+  const depth = sheet.down.findIndex((level) => level.kind === 'age') + 1;
+  return depth > 0 || sheet.across[sheet.across.length - 1]?.kind === 'age' ? { depth } : null;
+}
+
+/** The lines of a depth, with their totals where they are open; null where these are not on the sheet. */
+function atDepth(rows: Row[], depth: number): Row[] | null {
+  const found = unique(rows.filter((row) => row.filled && row.depth === depth));
+  return found.length > 1 ? found : null;
 }
 
 /** The lines that are drawn: those chosen, else the innermost that are open, without totals. */
@@ -113,7 +129,7 @@ function ofFigure(sheet: SheetView, found: ChosenView, lines: Row[], figure: str
   const columns = leaves.length ? leaves : sheet.columns.map((c, i) => [c, i] as const);
   const places = columns.map(([, i]) => i * sheet.figures.length + f);
   return {
-    lines: lines.map((row) => row.label),
+    lines: lines.map((row) => row.own[row.depth - 1] ?? row.label),
     series: columns.map(([c]) => c.labels.join(' ') || figure),
     values: found.plain.map((texts) => places.map((p) => (texts[p] ? Number(texts[p]) : null))),
     texts: found.shown.map((texts) => places.map((p) => texts[p] ?? '')),
@@ -126,7 +142,8 @@ function Legend({ series, way }: { series: string[]; way: Way }) {
     <div className="legend">
       {series.map((name, i) => (
         <span key={name}>
-          <i style={{ background: colour(i, series.length) }} /> {name}
+          <i style={{ background: way === 'ages' ? older(i, series.length) : colour(i, series.length) }} />{' '}
+          {name}
         </span>
       ))}
     </div>
@@ -136,6 +153,20 @@ function Legend({ series, way }: { series: string[]; way: Way }) {
 /** The last of two series stands out; of more each has its own. */
 const colour = (i: number, count: number) =>
   (count === 1 ? COLOURS[1] : COLOURS[i % COLOURS.length]) ?? '#0d5a6a';
+
+/** The older the warmer. */
+const AGES = [
+  [185, 207, 210],
+  [13, 90, 106],
+  [217, 164, 65],
+  [154, 42, 42],
+];
+function older(i: number, count: number): string {
+  const at = count < 2 ? 0 : (i / (count - 1)) * (AGES.length - 1);
+  const from = AGES[Math.floor(at)] ?? [];
+  const to = AGES[Math.ceil(at)] ?? [];
+  return `rgb(${from.map((n, c) => Math.round(n + ((to[c] ?? n) - n) * (at % 1))).join(', ')})`;
+}
 
 function Picture({
   drawing,
@@ -157,9 +188,11 @@ function Picture({
         : bar.negative
           ? '#9a2a2a'
           : '#0d5a6a'
-      : bar.negative && series === 1
-        ? '#9a2a2a'
-        : colour(bar.series, series);
+      : way === 'ages'
+        ? older(bar.series, series)
+        : bar.negative && series === 1
+          ? '#9a2a2a'
+          : colour(bar.series, series);
   const room = upright ? (width - 80) / Math.max(1, drawing.names.length) : 200;
   return (
     <div className="chart-scroll">
@@ -198,6 +231,11 @@ function Picture({
           <rect key={i} x={bar.x} y={bar.y} width={bar.width} height={bar.height} fill={fill(bar)}>
             <title>{bar.title}</title>
           </rect>
+        ))}
+        {(drawing.notes ?? []).map((note) => (
+          <text key={note.x} x={note.x} y={note.y} textAnchor="middle" fill="#1e2a2f">
+            {note.text}
+          </text>
         ))}
         <line
           x1={upright ? 60 : drawing.zero}

@@ -23,9 +23,11 @@ export interface Drawing {
   ticks: Tick[];
   zero: number;
   upright: boolean;
+  /** Words over bars. */
+  notes?: { x: number; y: number; text: string }[];
 }
 
-export type Way = 'bars' | 'stacked' | 'bridge';
+export type Way = 'bars' | 'stacked' | 'ages' | 'bridge';
 
 /** Numbers by line and series; null where there is none. */
 export interface Numbers {
@@ -71,10 +73,11 @@ export function few(numbers: Numbers): Numbers {
   };
 }
 
-/** A chart of numbers by line and series, `upright` where the lines are periods. */
+/** A chart of numbers by line and series, `upright` where the lines are periods, or, of ages, where they are the ages. */
 export function drawn(all: Numbers, way: Way, upright: boolean, height: number): Drawing {
   const numbers = few(all);
   if (way === 'bridge') return bridge(numbers, height);
+  if (way === 'ages' && upright) return ages(numbers, height);
   return upright ? columns(numbers, way, height) : rows(numbers, way);
 }
 
@@ -84,12 +87,26 @@ const positive = (row: (number | null)[]) => row.reduce<number>((sum, n) => sum 
 /** The ends of the scale: 0 always among them. */
 function scale(numbers: Numbers, way: Way): [number, number] {
   if (way === 'stacked') return [0, 1];
+  if (way === 'ages') {
+    const ends = numbers.values.flatMap((row) => spans(row, way).flat());
+    return [Math.min(0, ...ends), Math.max(0, ...ends) || 1];
+  }
   const all = known(numbers);
   return [Math.min(0, ...all), Math.max(0, ...all) || 1];
 }
 
-/** Where a line's numbers begin and end, one a series: beside each other, or one on top of the other as shares. */
+/** Where a line's numbers begin and end, one a series: beside each other, or one on top of the other, as shares or, of ages, as
+ *  they are, those below zero to the other side. */
 function spans(row: (number | null)[], way: Way): [number, number][] {
+  if (way === 'ages') {
+    const at = { above: 0, below: 0 };
+    return row.map((n) => {
+      const side = (n ?? 0) < 0 ? 'below' : 'above';
+      const from = at[side];
+      at[side] += n ?? 0;
+      return [Math.min(from, at[side]), Math.max(from, at[side])];
+    });
+  }
   if (way !== 'stacked') return row.map((n) => [Math.min(0, n ?? 0), Math.max(0, n ?? 0)]);
   const whole = positive(row) || 1;
   let at = 0;
@@ -100,10 +117,35 @@ function spans(row: (number | null)[], way: Way): [number, number][] {
   });
 }
 
+/** Whether a line's numbers stand on top of each other. */
+const oneBand = (way: Way) => way === 'stacked' || way === 'ages';
+
+/** Ages side by side, the oldest last, each with its share of the whole; of several series the last. */
+function ages(numbers: Numbers, height: number): Drawing {
+  const last = numbers.series.length - 1;
+  const one = {
+    ...numbers,
+    series: numbers.series.slice(last),
+    values: numbers.values.map((row) => row.slice(last)),
+    texts: numbers.texts.map((row) => row.slice(last)),
+  };
+  const drawing = columns(one, 'bars', height);
+  const whole = known(one).reduce((sum, n) => sum + n, 0);
+  return {
+    ...drawing,
+    bars: drawing.bars.map((bar, i) => ({ ...bar, series: i })),
+    notes: drawing.bars.map((bar, i) => ({
+      x: bar.x + bar.width / 2,
+      y: bar.y - 6,
+      text: whole > 0 ? `${(((one.values[i]?.[0] ?? 0) / whole) * 100).toFixed(1)}%` : '',
+    })),
+  };
+}
+
 const tickText = (n: number, way: Way) => (way === 'stacked' ? `${Math.round(n * 100)}%` : short(n));
 
 function rows(numbers: Numbers, way: Way): Drawing {
-  const bands = way === 'stacked' ? 1 : Math.max(1, numbers.series.length);
+  const bands = oneBand(way) ? 1 : Math.max(1, numbers.series.length);
   const band = bands === 1 ? 18 : Math.max(8, Math.min(16, 34 / bands));
   const pitch = band * bands + 12;
   const [low, high] = scale(numbers, way);
@@ -111,7 +153,7 @@ function rows(numbers: Numbers, way: Way): Drawing {
   const bars = numbers.values.flatMap((row, i) =>
     spans(row, way).map(([from, to], s) => ({
       x: x(from),
-      y: 26 + i * pitch + (way === 'stacked' ? 0 : s * band),
+      y: 26 + i * pitch + (oneBand(way) ? 0 : s * band),
       width: Math.max(0, x(to) - x(from)),
       height: band - 1,
       series: s,
@@ -133,7 +175,7 @@ function rows(numbers: Numbers, way: Way): Drawing {
 function columns(numbers: Numbers, way: Way, height: number): Drawing {
   const bands = way === 'stacked' ? 1 : Math.max(1, numbers.series.length);
   const pitch = (WIDTH - 80) / Math.max(1, numbers.lines.length);
-  const band = Math.min(44, (pitch * 0.78) / bands);
+  const band = Math.min(bands === 1 ? 84 : 44, (pitch * 0.78) / bands);
   const [low, high] = scale(numbers, way);
   const y = (n: number) => height - 46 - ((n - low) / (high - low)) * (height - 70);
   const bars = numbers.values.flatMap((row, i) =>

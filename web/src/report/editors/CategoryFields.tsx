@@ -19,7 +19,7 @@ export function Categories(props: AxisProps<CategoryEntry>) {
         label="Category"
         value={entry.category}
         options={names}
-        change={(category) => change({ ...entry, category })}
+        change={(category) => change({ ...entry, category, labels: {} })}
       />
       <GroupingChoice
         label="Grouped by"
@@ -29,7 +29,12 @@ export function Categories(props: AxisProps<CategoryEntry>) {
         value={entry.tree ?? ''}
         none="its own values"
         change={(t) =>
-          change({ ...entry, tree: t || null, levels: null, ...(t ? {} : { placed: null, placed_by: null }) })
+          change({
+            ...entry,
+            tree: t || null,
+            levels: null,
+            ...(t ? { labels: {} } : { placed: null, placed_by: null }),
+          })
         }
       />
       {tree && <Levels entry={entry} all={tree.levels} change={change} />}
@@ -43,6 +48,18 @@ export function Categories(props: AxisProps<CategoryEntry>) {
         clear
         change={(text) => change({ ...entry, signs: signsOf(text) })}
       />
+      {!tree && Object.keys(entry.labels ?? {}).length > 0 && (
+        <Written
+          label="Renamed values"
+          value={Object.entries(entry.labels ?? {})
+            .map(([value, label]) => `${value} = ${label}`)
+            .join('\n')}
+          help="a value = its name on the sheet, one a line; values of one name are one line"
+          lines
+          clear
+          change={(text) => change({ ...entry, labels: labelsOf(text) })}
+        />
+      )}
       {report && set && <WorkedLines levels={levelsOf(entry, tree?.levels)} report={report} change={set} />}
     </>
   );
@@ -55,6 +72,15 @@ const signsOf = (text: string) =>
       .map((label) => label.trim())
       .filter(Boolean)
       .map((label) => [label, -1 as const]),
+  );
+
+const labelsOf = (text: string) =>
+  Object.fromEntries(
+    text
+      .split('\n')
+      .map((line) => line.split(' = '))
+      .map(([value = '', ...label]) => [value, label.join(' = ').trim()])
+      .filter(([value, label]) => value !== '' && label !== ''),
   );
 
 /** The names of an entry's levels on the sheet. */

@@ -3,7 +3,7 @@ import { useState } from 'react';
 
 import type { Row } from './outline';
 
-/** Another name for a line of a category tree. */
+/** Another name for a line of a category. */
 export function RenameLine({
   row,
   rename,

@@ -132,7 +132,7 @@ function ofLine({ report, rows, chosen, gather, rename, note }: Props, at: At): 
     ],
     [
       ['Gather into a category…', gathered ? { open: () => gather(many) } : null],
-      ['Rename…', isOfTree(report, row) ? { open: () => rename(row) } : null],
+      ['Rename…', isOfCategory(report, row) ? { open: () => rename(row) } : null],
       noted,
     ],
     [
@@ -143,10 +143,10 @@ function ofLine({ report, rows, chosen, gather, rename, note }: Props, at: At): 
   ];
 }
 
-/** Whether a line is one that a category tree names. */
-function isOfTree(report: Report, row: Row): boolean {
+/** Whether a line is of a category, and so can be called otherwise. */
+function isOfCategory(report: Report, row: Row): boolean {
   const entry = report.down?.[row.entry];
-  return row.special === 0 && entry !== undefined && 'category' in entry && Boolean(entry.tree);
+  return row.special === 0 && entry !== undefined && 'category' in entry;
 }
 
 function ofHeading({ report, sheet, change }: Props, place: number): Change[][] {
