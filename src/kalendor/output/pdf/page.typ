@@ -22,6 +22,9 @@
 #show heading: set text(size: 1em, weight: 600)
 #show heading: it => it.body
 
+// The height of a line of numbers or capitals in the product's type, of its size.
+#let cap = 0.698
+
 // A rule over a cell, drawn within it: a border would also be drawn where a page ends above it.
 #let ruled(over, pad, body) = if over == none { body } else {
   place(top + left, dx: -4pt, dy: -pad, line(length: 100% + 8pt, stroke: over))
@@ -36,9 +39,9 @@
 
 // A cell as data has it: a text, or a text with what is to be told of it ("-": below zero, "~": a word in the place of a
 // number, "!": not placed) and how far it is set in.
+#let shades = ("-": oxblood, "~": quiet, "!": marigold)
 #let face(it) = {
-  let shade = if it.tone == "-" { oxblood } else if it.tone == "~" { quiet } else if it.tone == "!" { marigold } else { ink }
-  let own = text(fill: shade, weight: if it.tone == "b" { 600 } else { 400 }, it.text)
+  let own = text(fill: shades.at(it.tone, default: ink), weight: if it.tone == "b" { 600 } else { 400 }, it.text)
   if it.inset > 0 or it.above > 0 { pad(left: 10pt * it.inset, top: it.above * 1pt, own) } else { own }
 }
 
@@ -62,7 +65,8 @@
 }
 
 // What stands in the table for one thing of the outline: a group's name, repeated on each page; lines as they are; or lines
-// kept together with the totals after them.
+// kept together with the totals after them. A line's cells are made in a loop, not by a function for each: every call of a
+// function is remembered. What is set in is so by its cell's own inset, not by a box of its own.
 #let item(doc, it) = {
   if it.kind == "group" {
     (table.header(level: it.depth + 1, repeat: true, table.cell(inset: 0pt)[],
@@ -70,9 +74,17 @@
         inset: (left: 4pt + 10pt * (it.depth - 1), right: 4pt, top: if it.space { 14pt } else { doc.pad * 1pt + 3.5pt }, bottom: doc.pad * 1pt),
         text(weight: 600, fill: if it.flagged { marigold } else { ink }, it.label))),)
   } else if it.kind == "lines" {
-    // a loop, not a function for each cell: every call of a function is remembered
-    (table.cell(rowspan: it.rows.len(), inset: 0pt, marks(it)),)
-    for row in it.rows { for cell in row { (if type(cell) == str { cell } else { face(cell) },) } }
+    (table.cell(rowspan: it.rows.len(), breakable: true, inset: 0pt, marks(it)),)
+    for row in it.rows {
+      for cell in row {
+        (if type(cell) == str { cell } else {
+          let told = if cell.tone == "" { cell.text } else if cell.tone == "b" { strong(cell.text) } else { text(fill: shades.at(cell.tone), cell.text) }
+          if cell.above > 0 { table.cell(inset: (left: 4pt + 10pt * cell.inset, top: doc.pad * 1pt + cell.above * 1pt), told) }
+          else if cell.inset > 0 { table.cell(inset: (left: 4pt + 10pt * cell.inset), told) }
+          else { told }
+        },)
+      }
+    }
   } else {
     (table.cell(rowspan: it.rows.len(), breakable: false, inset: 0pt, marks(it)),)
     for row in it.rows {
@@ -80,6 +92,9 @@
     }
   }
 }
+
+// The heights of the rows of an outline: known for lines that stand on one line, so that nothing has to be measured.
+#let heights(doc, it) = if it.kind == "group" { (auto,) } else { it.single.map(one => if one { doc.high } else { auto }) }
 
 #let heads(doc) = {
   let last = doc.headings.len() - 1
@@ -107,7 +122,7 @@
 // What a row's setting depends on, and no more: each call of a function weighs all that it is given.
 #let of(doc, panel) = (labels: doc.labels, listed: doc.listed, listed_names: doc.listed_names, pad: doc.pad,
   label_widths: doc.label_widths, listed_widths: doc.listed_widths, columns: panel.columns, headings: panel.headings,
-  bare: panel.bare, many: panel.many)
+  bare: panel.bare, many: panel.many, high: doc.pad * 2pt + doc.size * cap * 1pt)
 
 #let sheet(doc, parts) = {
   let tracks = (0pt, ..doc.label_widths.map(w => w * 1pt), ..doc.listed_widths.map(w => w * 1pt),
@@ -117,6 +132,7 @@
     let sides = (left, ..doc.labels.map(_ => left), ..doc.listed.map(n => if n { right } else { left }),
       ..doc.columns.map(c => { let own = if c.numeric { right } else { left }; if c.gap { (left, own) } else { (own,) } }).flatten())
     table(columns: tracks, inset: (x: 4pt, y: doc.pad * 1pt), align: sides,
+      rows: (auto,) * doc.headings.len() + part.map(it => heights(doc, it)).flatten(),
       table.header(level: 1, repeat: true, ..heads(doc)),
       ..for it in part { item(doc, it) })
   }

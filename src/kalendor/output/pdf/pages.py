@@ -14,13 +14,14 @@ from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import SetColumn, SetRow, Typeset, by_columns, typeset
 
 Cell = str | dict[str, Any]
-Row = tuple[int, str, list[Cell]]
+Row = tuple[int, str, list[Cell], bool]
 PAPERS = {"a4": ("a4", 595.28, 841.89), "letter": ("us-letter", 612.0, 792.0)}
 MARGINS, GAP, PADDING, STEP = 84.0, 9.0, 8.0, 10.0
 SIZES = (9.0, 8.0, 7.2)
 WIDEST_LABELS = 0.45  # of the page
 MOST_MORE = 26.0  # points that a column is given beyond its need
 MOST_SPANNED = 200  # lines that one cell at their side spans
+TALL = "\u0250"  # the first letter that may stand higher than a line of the product's type
 LONG = 4_000  # rows, from which bookmarks are of the outermost groups alone
 
 
@@ -45,8 +46,8 @@ def document(given: Handover, chart: int, alternative: str, most: int | None = N
     listed = [as_read(column) for column in set_.listed.values()]
     fit = _fit(set_, given, texts, listed)
     paper, _, _ = PAPERS[given.export.paper]
-    outline = list(_outline(set_, listed))
     label_widths = _label_widths(set_, fit)
+    outline = list(_outline(set_, listed, label_widths, fit.size))
     listed_widths = [_wide(_longest([name, *own]), fit.size) for name, own in zip(set_.listed, listed, strict=True)]
     lead = sum(label_widths) + sum(listed_widths)
     return {
@@ -202,13 +203,13 @@ def _filled(item: dict[str, Any], fields: list[list[Cell]], panel: int) -> dict[
     """An item of the outline with the numbers of a panel's columns."""
     if item["kind"] == "group":
         return item
-    marks = item["marks"] if panel == 0 else []
-    rows = [[*lead, *(column[at] for column in fields)] for at, _, lead in item["rows"]]
+    marks, single = item["marks"] if panel == 0 else [], item["single"]
+    rows = [[*lead, *(column[at] for column in fields)] for at, _, lead, _ in item["rows"]]
     if item["kind"] == "lines":
-        return {"kind": "lines", "rows": rows, "marks": marks}
-    roles = [role if role in ("subtotal", "grand") else "line" for _, role, _ in item["rows"]]
+        return {"kind": "lines", "rows": rows, "single": single, "marks": marks}
+    roles = [role if role in ("subtotal", "grand") else "line" for _, role, _, _ in item["rows"]]
     kept = [{"role": r, "cells": c} for r, c in zip(roles, rows, strict=True)]
-    return {"kind": "kept", "rows": kept, "marks": marks}
+    return {"kind": "kept", "rows": kept, "single": single, "marks": marks}
 
 
 def _headings(set_: Typeset, columns: Sequence[int], tracks: list[dict[str, Any]]) -> list[list[dict[str, Any]]]:
@@ -232,7 +233,9 @@ def _headings(set_: Typeset, columns: Sequence[int], tracks: list[dict[str, Any]
     return found
 
 
-def _outline(set_: Typeset, listed: list[list[str]]) -> Iterator[list[dict[str, Any]]]:
+def _outline(
+    set_: Typeset, listed: list[list[str]], label_widths: list[float], size: float
+) -> Iterator[list[dict[str, Any]]]:
     """The rows part by part (each begins a page): names of groups, and rows, a total with the line before it."""
     indented = not by_columns(set_.sheet)
     part: list[dict[str, Any]] = []
@@ -249,7 +252,8 @@ def _outline(set_: Typeset, listed: list[list[str]]) -> Iterator[list[dict[str, 
             head = {"depth": row.depth, "label": row.marked[0], "space": row.space, "flagged": row.flagged}
             part.append({"kind": "group", **head})
             continue
-        lines.append((at, row.role, _lead(row, indented, listed)))
+        single = _stands_on_one_line(row, indented, listed, label_widths, size)
+        lines.append((at, row.role, _lead(row, indented, listed), single))
         if after is None or after.role == HEADING or after.page or (row.total and not after.total):
             part += _kept(lines, marks)
             lines, marks = [], []
@@ -266,7 +270,27 @@ def _kept(lines: list[Row], marks: list[dict[str, Any]]) -> list[dict[str, Any]]
     plain = [lines[start : min(cut, start + MOST_SPANNED)] for start in range(0, cut, MOST_SPANNED)]
     kept = [lines[cut:]] if cut < len(lines) else []
     made = [*({"kind": "lines", "rows": rows} for rows in plain), *({"kind": "kept", "rows": rows} for rows in kept)]
-    return [{**one, "marks": marks if i == 0 else []} for i, one in enumerate(made)]
+    return [
+        {**one, "single": [row[3] for row in one["rows"]], "marks": marks if i == 0 else []}
+        for i, one in enumerate(made)
+    ]
+
+
+def _stands_on_one_line(
+    row: SetRow, indented: bool, listed: list[list[str]], label_widths: list[float], size: float
+) -> bool:
+    """Whether a row is as high as a line of the product's type: its labels are not broken, nothing is set apart above it, and
+    all of it is in letters of that height."""
+    if row.space or not all(_of_line_height(text) for text in row.marked):
+        return False
+    inset = STEP * _inset(row) if indented else 0
+    if any(width(t, size, bold=True) + inset + PADDING > w for t, w in zip(row.marked, label_widths, strict=True)):
+        return False
+    return row.record < 0 or all(_of_line_height(own[row.record]) for own in listed)
+
+
+def _of_line_height(text: str) -> bool:
+    return text.isascii() or all(c < TALL or "\u2010" <= c <= "\u203a" for c in text)
 
 
 def _lead(row: SetRow, indented: bool, listed: list[list[str]]) -> list[Cell]:

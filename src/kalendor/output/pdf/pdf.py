@@ -48,9 +48,9 @@ def _data(given: Sequence[Handover], contents: str, most: int | None) -> dict[st
 
 
 def _set(data: dict[str, Any], picture: bool) -> bytes:
-    asked = json.dumps({"data": data, "picture": picture}).encode()
+    asked = json.dumps(data, ensure_ascii=False).encode("utf-8", "replace")
     lines = sum(len(part) for report in data["reports"] for panel in report["panels"] for part in panel["parts"])
-    command = [sys.executable, "-m", "kalendor.output.pdf.setter"]
+    command = [sys.executable, "-m", "kalendor.output.pdf.setter", *(["picture"] if picture else [])]
     with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as setter:
         waiting: bytes | None = asked
         try:

@@ -1,10 +1,10 @@
-"""Sets pages in a process of its own: data in JSON on standard input, the PDF (or pictures of pages) on standard output.
+"""Sets pages in a process of its own: data in JSON on standard input, the PDF (or, told `picture`, a picture of the first page)
+on standard output.
 
 Typesetting takes all of a core and a lot of memory while it lasts; both are given back with the process, which can be
 stopped at any moment.
 """
 
-import json
 import sys
 from pathlib import Path
 
@@ -27,10 +27,9 @@ def _pages(data: str) -> bytes:
 
 
 def main() -> int:
-    asked = json.load(sys.stdin)
-    data = json.dumps(asked["data"], ensure_ascii=False)
+    data = sys.stdin.buffer.read().decode()
     try:
-        if asked["picture"]:
+        if sys.argv[1:] == ["picture"]:
             made = typst.compile(
                 str(TEMPLATE), None, str(TEMPLATE.parent), [str(FONTS)], True, "png", 96.0, {"data": data}
             )
