@@ -122,3 +122,16 @@ def test_the_version_and_what_it_listens_on(tmp_path: Path) -> None:
     command = [sys.executable, "-m", "kalendor.cli", "serve", "--host", "0.0.0.0", "--workspace", str(tmp_path / "w")]
     refused = subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
     assert (refused.returncode, "no accounts yet" in refused.stderr) == (2, True)
+
+
+def test_each_member_has_a_file_of_its_own_in_a_folder(tmp_path: Path) -> None:
+    report = {**REPORT, "down": [{"category": "kind"}, {"period": "on", "grains": ["month"]}]}
+    data = "kind,on,amount\nA/b,2026-01-05,1.50\na b,2026-01-06,2\nc,2026-02-06,4\n"
+    done = run(tmp_path, report, "--each", "kind", "--out", "parts", data=data)
+    assert (done.returncode, done.stdout) == (0, "")
+    assert sorted(path.name for path in (tmp_path / "parts").iterdir()) == ["a-b-2.csv", "a-b.csv", "c.csv"]
+    assert "4" in (tmp_path / "parts" / "c.csv").read_text()
+    for args, said in ((["--each", "town", "--out", "x"], "no level 'town'"), (["--each", "kind"], "needs --out"),
+                       (["--each", "kind", "--out", "data.csv"], "the folder cannot be made")):  # fmt: skip
+        refused = run(tmp_path, report, *args, data=data)
+        assert (refused.returncode, said in refused.stderr) == (2, True), refused.stderr

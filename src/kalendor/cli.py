@@ -1,6 +1,7 @@
 """The command line. Exit 0 done; 2 a definition or an argument is wrong; 3 a file cannot be read; 4 a sheet does not foot."""
 
 import atexit
+import gc
 import json
 import logging
 import os
@@ -8,7 +9,7 @@ import socket
 import sys
 import threading
 from dataclasses import asdict
-from datetime import date, datetime
+from datetime import date
 from pathlib import Path
 from typing import Annotated, NoReturn, Optional
 
@@ -16,6 +17,7 @@ import typer
 from typer.main import get_command
 
 from kalendor import VERSION
+from kalendor.desk.putting import put
 from kalendor.errors import DamagedError, DefinitionError, IntakeError, KalendorError
 
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
@@ -79,17 +81,24 @@ def run(
     shape: Annotated[Optional[str], typer.Option(help="sheet or flat.")] = None,
     out: Annotated[Optional[Path], typer.Option(help="The file to write; standard output where left out.")] = None,
     tie_out: Annotated[Optional[Path], typer.Option("--tie-out", help="Write the tie-out as JSON.")] = None,
+    each: Annotated[
+        Optional[str], typer.Option(help="A level: a file for each of its members, into the folder that --out names.")
+    ] = None,
 ) -> None:
     """Work a report out over files and write its sheet. Needs no workspace and no server."""
+    gc.disable()  # one sheet and out: looking for circles among a million texts would find none
     from kalendor.desk.files import from_files
+    from kalendor.desk.putting import put_each
     from kalendor.output.writers import form_of, write
 
     files = from_files(report, data, recipe, with_ or [], _pairs(lookup or []))
     given = files.handed(_day(as_of), clock_today(), form_of(form).worded)
-    written = write(given, form, shape)
+    if each is None:
+        _hand_over(write(given, form, shape), out)
+    else:
+        put_each(given, each, form, shape, out)
     if tie_out is not None:
-        _put(tie_out, (json.dumps(asdict(given.sheet.tie_out), ensure_ascii=False, indent=1) + "\n").encode())
-    _hand_over(written, out)
+        put(tie_out, (json.dumps(asdict(given.sheet.tie_out), ensure_ascii=False, indent=1) + "\n").encode())
 
 
 @app.command()
@@ -211,7 +220,7 @@ def issue(
     for said, files, error in issued_by_command(workspace, report or [], period, due, form or []):
         print(said)
         for name, content in files:
-            _put(_folder(out) / name, content)
+            put(_folder(out) / name, content)
             print(f"  {_folder(out) / name}")
         failed = error or failed
     if failed is not None:
@@ -353,18 +362,7 @@ def _hand_over(content: bytes, out: Path | None) -> None:
     if out is None:
         sys.stdout.buffer.write(content)
     else:
-        _put(out, content)
-
-
-def _put(path: Path, content: bytes) -> None:
-    """Write a file whole or not at all."""
-    part = path.with_name(f".{path.name}.{datetime.now():%H%M%S%f}.part")
-    try:
-        part.write_bytes(content)
-        part.replace(path)
-    except OSError as error:
-        part.unlink(missing_ok=True)
-        raise DefinitionError(f"{path}: cannot be written ({error.strerror or error})") from None
+        put(out, content)
 
 
 def main() -> None:

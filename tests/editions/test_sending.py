@@ -119,6 +119,18 @@ def test_files_are_put_into_a_folder(office: Office, tmp_path: Path) -> None:
     ]
 
 
+def test_each_members_files_are_put_into_a_folder(office: Office, tmp_path: Path) -> None:
+    id = office.issue("2026-06").edition.id
+    where = {"folder": str(tmp_path / "out"), "formats": ["csv", "parquet"]}
+    send(office.desk, id, Delivery(**where, each="Kind"))
+    assert deliver(office.desk) == 1
+    assert sorted(p.name for p in (tmp_path / "out").iterdir()) == [
+        f"sales-by-side-{kind}-2026-06.{e}" for kind in ("kx", "ky") for e in ("csv", "parquet")
+    ]
+    with pytest.raises(DefinitionError, match="no level 'Town'"):
+        send(office.desk, id, Delivery(**where, each="Town"))
+
+
 def test_what_cannot_be_sent_is_said_before_it_is_tried(office: Office) -> None:
     id = office.issue("2026-06").edition.id
     with pytest.raises(DefinitionError, match="nobody to send it to"):

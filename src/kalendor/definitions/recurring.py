@@ -66,7 +66,8 @@ class Receiver(Part):
 
 
 class Delivery(Part):
-    """How an edition is sent: to whom, as which files, with what text; `folder` is one to put the files in."""
+    """How an edition is sent: to whom, as which files, with what text; `folder` is one to put the files in, and `each` the
+    level of which each member has files of its own there."""
 
     to: list[Receiver] = Field(default_factory=list, max_length=500)
     level: Name | None = None
@@ -74,6 +75,7 @@ class Delivery(Part):
     subject: Annotated[str, Field(max_length=200)] = ""
     text: Annotated[str, Field(max_length=10_000)] = ""
     folder: Annotated[str, Field(max_length=1000)] | None = None
+    each: Name | None = None
     when_issued: bool = False
 
     @model_validator(mode="after")

@@ -3,7 +3,6 @@
 import io
 import zipfile
 from collections.abc import Sequence
-from dataclasses import replace
 
 from kalendor.core.values.days import day_label
 from kalendor.definitions.report import Report
@@ -11,9 +10,9 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.handing_over import TakenAway, handover
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.errors import DefinitionError
-from kalendor.output.extract import extract, members
+from kalendor.output.extract import parted
 from kalendor.output.handover import Handover
-from kalendor.output.names import file_stem
+from kalendor.output.names import file_stem, free_name
 from kalendor.output.pdf.pdf import pdf
 from kalendor.output.workbook.book import workbook
 from kalendor.output.writers import form_of, write
@@ -60,9 +59,7 @@ def by_member(desk: Desk, report: Report, level: str, form: str) -> TakenAway:
     found = form_of(form)
     whole = handover(desk, report, found.worded)
     month = day_label(whole.sheet.as_of)[:7]
-    parts = [replace(whole, sheet=extract(whole.sheet, at), headline=(), told=()) for at in members(whole.sheet, level)]
-    shape = "sheet" if "sheet" in found.writers else None
-    files = [(f"{part.sheet.title} {month}", write(part, form, shape)) for part in parts]
+    files = [(f"{part.sheet.title} {month}", write(part, form, found.seen)) for _, part in parted(whole, level)]
     return TakenAway(f"{report.title} by {level} {month}.zip", ZIP, zipped(files, found.ending))
 
 
@@ -72,10 +69,7 @@ def zipped(files: Sequence[tuple[str, bytes]], ending: str) -> bytes:
     taken: set[str] = set()
     with zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED) as archive:
         for title, content in files:
-            stem, n = file_stem(title), 1
-            while stem in taken:
-                n += 1
-                stem = f"{file_stem(title)}-{n}"
-            taken.add(stem)
-            archive.writestr(zipfile.ZipInfo(f"{stem}.{ending}", WHEN), content, zipfile.ZIP_DEFLATED)
+            name = free_name(f"{file_stem(title)}.{ending}", taken)
+            taken.add(name)
+            archive.writestr(zipfile.ZipInfo(name, WHEN), content, zipfile.ZIP_DEFLATED)
     return made.getvalue()

@@ -129,7 +129,7 @@ def _mixed(content: Bytes) -> Iterator[bytes]:
 
 def without_lone_returns(text: Bytes, scratch: Path | None = None) -> tuple[Bytes, int]:
     """Text in which a carriage return within a line is a space, where lines end in line feeds; and how many there were."""
-    if not any((block == NEWLINE).any() for _, block in blocks(text)):
+    if not all(any((block == byte).any() for _, block in blocks(text)) for byte in (RETURN, NEWLINE)):
         return text, 0
     lone = sum(int(_lone(block, text, at).sum()) for at, block in blocks(text))
     if not lone:

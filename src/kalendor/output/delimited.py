@@ -60,7 +60,7 @@ def _from_arrays(table: FlatTable, export: Export) -> bytes:
             columns.append(as_text(figure))
         else:
             found = own if own is not None else texts(figure) if figure is not None else []
-            if any("\r" in text for text in found):
+            if any("\r" in text for text in set(found)):
                 raise pa.ArrowInvalid("a carriage return, which Arrow would leave bare")
             columns.append(labels(found if export.raw else _safe(found)))
     file = io.BytesIO()
@@ -106,7 +106,8 @@ def seen(set_: Typeset, raw: bool = False) -> tuple[list[str], list[list[str]]]:
 
 
 def _safe(found: Sequence[str]) -> list[str]:
-    return [text if text[:1].isalnum() else harmless(text) for text in found]
+    safe = {text: text if text[:1].isalnum() else harmless(text) for text in set(found)}
+    return [safe[text] for text in found]
 
 
 def _joined(rows: Iterable[Sequence[str]], separator: str) -> str:

@@ -8,6 +8,7 @@ import numpy as np
 from kalendor.core.sheet.arrange import GRAND, Rows
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.errors import DefinitionError
+from kalendor.output.handover import Handover
 
 
 def members(sheet: Sheet, level: str) -> list[int]:
@@ -42,3 +43,17 @@ def extract(sheet: Sheet, member: int) -> Sheet:
         footnotes=own_notes,
         part_of=sheet.title,
     )
+
+
+def parted(given: Handover, level: str) -> list[tuple[str, Handover]]:
+    """A sheet once for each member of a level, by their headings, without the words that are of the whole.
+
+    Raises DefinitionError for a level that does not make lines.
+    """
+    lines = given.sheet.lines
+    return [(lines.heading(at), part(given, at)) for at in members(given.sheet, level)]
+
+
+def part(given: Handover, member: int) -> Handover:
+    """The part of a sheet under a member, without the words that are of the whole."""
+    return replace(given, sheet=extract(given.sheet, member), headline=(), told=())

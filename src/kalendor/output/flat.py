@@ -62,7 +62,7 @@ def flat(sheet: Sheet, totals: bool = True) -> FlatTable:
             table.add(level.name, _labels(side, of_row, k + 1), key=True)
             if level.kind == "period":
                 starts = _starts(sheet, line_of, column_of, down, k)
-                table.add(f"{level.name} start", [start_text(s, level.clock) for s in starts.tolist()], start=True)
+                table.add(f"{level.name} start", _start_texts(starts, level.clock), start=True)
     if totals:
         for side, of_row, name in ((sheet.lines, line_of, "down_level"), (sheet.columns, column_of, "across_level")):
             if side.levels:
@@ -131,6 +131,12 @@ def _labels(side: Side, of_row: Array, depth: int) -> list[str]:
     above = side.above(of_row, depth)
     found: list[str] = np.where(above < 0, "", side.labels[np.maximum(above, 0)]).tolist()
     return found
+
+
+def _start_texts(starts: NDArray[np.int64], clock: bool) -> list[str]:
+    different, which = np.unique(starts, return_inverse=True)
+    texts = [start_text(start, clock) for start in different.tolist()]
+    return [texts[i] for i in which.tolist()]
 
 
 def _starts(sheet: Sheet, line_of: Array, column_of: Array, down: bool, k: int) -> NDArray[np.int64]:

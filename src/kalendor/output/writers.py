@@ -21,6 +21,11 @@ class Form:
     writers: dict[str, str]
     worded: bool = False
 
+    @property
+    def seen(self) -> str | None:
+        """The shape of a sheet as it is seen; None where there is only the flat one."""
+        return "sheet" if "sheet" in self.writers else None
+
     def writer(self, shape: str) -> Writer:
         """The writer of a shape."""
         module, _, name = self.writers[shape].partition(":")

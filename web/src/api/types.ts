@@ -3075,9 +3075,12 @@ export interface components {
         };
         /**
          * Delivery
-         * @description How an edition is sent: to whom, as which files, with what text; `folder` is one to put the files in.
+         * @description How an edition is sent: to whom, as which files, with what text; `folder` is one to put the files in, and `each` the
+         *     level of which each member has files of its own there.
          */
         Delivery: {
+            /** Each */
+            each?: string | null;
             /** Folder */
             folder?: string | null;
             /** Formats */

@@ -87,6 +87,17 @@ export function DeliveryFields({
         clear
         change={(folder) => change({ ...now, folder: folder || null })}
       />
+      {now.folder && levels.length > 0 && (
+        <Choose
+          label="Put there"
+          value={now.each ?? ''}
+          options={[
+            ['', 'the whole edition'],
+            ...levels.map((name): [string, string] => [name, `a file for each ${name}`]),
+          ]}
+          change={(each) => change({ ...now, each: each || null })}
+        />
+      )}
       <FormControlLabel
         control={
           <Checkbox

@@ -1,7 +1,7 @@
 """What a receiver is sent: an edition or a pack of them, whole or their own member's part."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.definitions.recurring import Delivery
@@ -11,9 +11,9 @@ from kalendor.desk.editions.issuing import Opened, opened
 from kalendor.desk.handing_over import TakenAway
 from kalendor.desk.packs import together
 from kalendor.errors import DefinitionError
-from kalendor.output.extract import extract, members
+from kalendor.output.extract import members, part, parted
 from kalendor.output.handover import Handover
-from kalendor.output.names import file_stem
+from kalendor.output.names import file_stem, free_name
 from kalendor.output.writers import form_of, write
 
 PATH = " › "
@@ -98,14 +98,30 @@ def what_is_sent(desk: Desk, edition_id: int, delivery: Delivery, member: str) -
     files = []
     for form in delivery.formats:
         known = form_of(form)
-        shape = "sheet" if member and "sheet" in known.writers else None
         name = file_name(found.edition, known.ending, member)
-        files.append(TakenAway(name, known.media, write(own.given, form, shape)))
+        files.append(TakenAway(name, known.media, write(own.given, form, known.seen if member else None)))
     subject = delivery.subject or f"{found.edition.title}: {found.edition.named}"
     lines = [delivery.text or f"{own.said}."]
     if own.given.headline:
         lines += ["", *own.given.headline]
     return Sent(subject, "\n".join(lines) + "\n", tuple(files))
+
+
+def put_into_a_folder(desk: Desk, edition_id: int, delivery: Delivery) -> tuple[TakenAway, ...]:
+    """The files that a delivery puts into a folder: of the whole edition, or one for each member of a level.
+
+    Raises DefinitionError for a level that does not make lines.
+    """
+    if delivery.each is None:
+        return what_is_sent(desk, edition_id, delivery, "").files
+    found = opened(desk, edition_id)
+    files: dict[str, TakenAway] = {}
+    for member, given in parted(found.handover, delivery.each):
+        for form in delivery.formats:
+            known = form_of(form)
+            name = free_name(file_name(found.edition, known.ending, member), files)
+            files[name] = TakenAway(name, known.media, write(given, form, known.seen))
+    return tuple(files.values())
 
 
 def _line(sheet: Sheet, level: str, member: str) -> int | None:
@@ -132,5 +148,4 @@ def _anywhere(found: Opened, member: str) -> int | None:
 
 def _cut(found: Opened, at: int, member: str) -> Parcel:
     """The part under a line, without the words that are of the whole."""
-    own = replace(found, sheet=extract(found.sheet, at))
-    return Parcel(found, member, replace(own.handover, headline=(), told=()))
+    return Parcel(found, member, part(found.handover, at))

@@ -11,17 +11,26 @@ from email.message import EmailMessage
 from email.utils import formatdate
 from pathlib import Path
 from threading import Event
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from kalendor.definitions.recurring import Delivery, Receiver
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.issuing import opened
-from kalendor.desk.editions.parcels import Pack, Sent, pack_as_sent, parcel, parcels_of_pack, what_is_sent
+from kalendor.desk.editions.parcels import (
+    Pack,
+    Sent,
+    pack_as_sent,
+    parcel,
+    parcels_of_pack,
+    put_into_a_folder,
+    what_is_sent,
+)
 from kalendor.desk.handing_over import TakenAway
 from kalendor.errors import DefinitionError, KalendorError
 from kalendor.log import log_unexpected
+from kalendor.output.extract import members
 from kalendor.output.writers import form_of
 from kalendor.store.sendings import Sending
 
@@ -67,6 +76,8 @@ def send(desk: Desk, edition_id: int, delivery: Delivery, only_to: str | None = 
         raise DefinitionError("no mail server is set; say where mail is handed in first")
     for _, member in to:
         parcel(found, delivery.level, member)
+    if delivery.folder and delivery.each:
+        members(found.sheet, delivery.each)
     how = json.dumps(delivery.model_dump(mode="json", exclude={"to"}))
     return desk.sendings.queue(edition_id, to, how, datetime.now())
 
@@ -114,13 +125,12 @@ def _tried(desk: Desk, one: Sending, moment: datetime) -> bool:
     try:
         if "pack" in how:
             sent = pack_as_sent(desk, Pack(**how["pack"]), how["text"], one.member)
+            told = _mailed(desk, one, sent)
+        elif one.address.startswith("/"):
+            files = put_into_a_folder(desk, one.edition_id, _delivery(how))
+            told = _put(desk.workspace.folder / one.address[1:], files)
         else:
-            sent = what_is_sent(desk, one.edition_id, Delivery.model_validate({**how, "to": []}), one.member)
-        told = (
-            _put(desk.workspace.folder / one.address[1:], sent.files)
-            if one.address.startswith("/")
-            else _mailed(desk, one, sent)
-        )
+            told = _mailed(desk, one, what_is_sent(desk, one.edition_id, _delivery(how), one.member))
     except (OSError, smtplib.SMTPException, KalendorError) as error:
         waits = WAITS[one.tries] if one.tries < len(WAITS) else None
         state: Literal["waiting", "failed"] = "failed" if waits is None or _for_good(error) else "waiting"
@@ -130,6 +140,10 @@ def _tried(desk: Desk, one: Sending, moment: datetime) -> bool:
         return False
     desk.sendings.tell(one.id, "sent", told, None, moment)
     return True
+
+
+def _delivery(how: dict[str, Any]) -> Delivery:
+    return Delivery.model_validate({**how, "to": []})
 
 
 def _for_good(error: Exception) -> bool:
