@@ -3,11 +3,8 @@
 import atexit
 import gc
 import json
-import logging
 import os
-import socket
 import sys
-import threading
 from dataclasses import asdict
 from datetime import date
 from pathlib import Path
@@ -17,10 +14,10 @@ import typer
 from typer.main import get_command
 
 from kalendor import VERSION
+from kalendor.cli_users import users
 from kalendor.desk.putting import put
 from kalendor.errors import DamagedError, DefinitionError, IntakeError, KalendorError
 
-LOOPBACK = ("127.0.0.1", "localhost", "::1")
 app = typer.Typer(
     add_completion=False,
     no_args_is_help=True,
@@ -28,6 +25,9 @@ app = typer.Typer(
     rich_markup_mode=None,
     help="Kalendor turns transaction exports into summary reports.",
 )
+
+
+app.add_typer(users, name="user")
 
 
 def clock_today() -> date:
@@ -135,11 +135,23 @@ def serve(
     workspace: Annotated[Path, typer.Option(help="The workspace folder; made where it does not exist.")] = Path(
         "workspace"
     ),
-    host: Annotated[str, typer.Option(help="The address to listen on.")] = "127.0.0.1",
+    host: Annotated[
+        str, typer.Option(help="The address to listen on; other than this machine's own needs accounts.")
+    ] = "127.0.0.1",
     port: Annotated[int, typer.Option(help="The port to listen on.")] = 8765,
+    host_name: Annotated[
+        Optional[list[str]], typer.Option(help="A name by which others reach this server, as reports.example.")
+    ] = None,
+    tls_cert: Annotated[Optional[Path], typer.Option(help="The certificate, with its chain, as PEM.")] = None,
+    tls_key: Annotated[Optional[Path], typer.Option(help="The certificate's key, as PEM.")] = None,
+    behind_proxy: Annotated[
+        bool, typer.Option("--behind-proxy", help="A proxy on this machine takes requests by https and hands them on.")
+    ] = False,
 ) -> None:
     """Start the server over a workspace and print its address."""
-    _serve(workspace, host, port)
+    from kalendor.serving import Reach, serve_workspace
+
+    serve_workspace(workspace, Reach(host, port, tuple(host_name or ()), tls_cert, tls_key, behind_proxy))
 
 
 @app.command()
@@ -157,7 +169,9 @@ def demo(
         print(f"{len(write_files(files))} files in {files}")
         return
     build(workspace)
-    _serve(workspace, "127.0.0.1", port, with_mail=True)
+    from kalendor.serving import Reach, serve_workspace
+
+    serve_workspace(workspace, Reach("127.0.0.1", port), with_mail=True)
 
 
 @app.command()
@@ -302,50 +316,6 @@ def restore(
 
     brought_back(backup, workspace)
     print(f"{workspace}: restored from {backup}")
-
-
-def _serve(workspace: Path, host: str, port: int, with_mail: bool = False) -> None:
-    if host not in LOOPBACK:
-        raise DefinitionError(
-            f"--host {host}: Kalendor has no accounts yet, and answers on this machine alone (127.0.0.1, localhost or ::1)"
-        )
-    import uvicorn
-
-    from kalendor.api.app import create_app
-    from kalendor.desk.desk import Desk
-    from kalendor.desk.drop_folder import DropFolders
-    from kalendor.desk.editions.inbox import stand_in
-    from kalendor.desk.editions.schedule import keep_running
-    from kalendor.desk.editions.sending import keep_sending
-    from kalendor.intake.apart import Apart
-    from kalendor.store.workspace import ServerLock
-
-    logging.basicConfig(format="%(asctime)s %(levelname)s %(message)s")
-    desk = Desk(workspace, readers=Apart(workspace / "cache"))
-    atexit.register(desk.readers.close)
-    lock = ServerLock(workspace, f"http://{host}:{port}")
-    application = create_app(desk, {host}, port)
-    folders = DropFolders(desk)
-    folders.make()
-    for work, given in ((folders.watch, ()), (keep_running, (desk,)), (keep_sending, (desk,))):
-        threading.Thread(target=work, args=(*given, threading.Event()), daemon=True).start()
-    inbox = stand_in(desk) if with_mail else None
-    with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind((host, port))
-        except OSError as error:
-            raise DefinitionError(
-                f"{host}:{port} cannot be listened on ({error.strerror}); choose another --port"
-            ) from None
-    print(f"Kalendor is at http://{host}:{port}  (stop with Ctrl C)", flush=True)
-    try:
-        uvicorn.run(application, host=host, port=port, log_level="warning")
-    finally:
-        if inbox is not None:
-            inbox.stop()
-        desk.readers.close()
-        lock.let_go()
 
 
 def _pairs(options: list[str]) -> dict[str, Path]:

@@ -15,6 +15,7 @@ import './sources/sources.css';
 import './board/board.css';
 import './editions/editions.css';
 import './history/history.css';
+import './access/access.css';
 
 import { ThemeProvider } from '@mui/material';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';

@@ -7,10 +7,24 @@ from fastapi import FastAPI
 from fastapi.responses import FileResponse, Response
 
 from kalendor import VERSION
-from kalendor.api import editions, groupings, handing_over, history, models, readers, reports, sending, sources, waiting
+from kalendor.api import (
+    editions,
+    groupings,
+    handing_over,
+    history,
+    models,
+    readers,
+    reports,
+    sending,
+    signing_in,
+    sources,
+    waiting,
+)
+from kalendor.api.access import Access, Sessions
 from kalendor.api.desk import AtDesk
 from kalendor.api.guards import Guarded, Leaving
 from kalendor.api.problems import Unexpected, explain_errors, problem
+from kalendor.api.signing_in import Attempts
 from kalendor.demo.workspace import build
 from kalendor.desk.desk import Desk
 from kalendor.desk.jobs import Jobs
@@ -24,9 +38,11 @@ def page_folder() -> Path:
     return Path(str(resources.files("kalendor"))) / "page"
 
 
-def create_app(desk: Desk, hosts: set[str] | None = None, port: int | None = None) -> FastAPI:
+def create_app(
+    desk: Desk, hosts: set[str] | None = None, port: int | None = None, behind_proxy: bool = False
+) -> FastAPI:
     """The application over a desk; it answers only requests for `hosts`, loopback names where left out, and `port`, where it is
-    known."""
+    known and no proxy stands at another."""
     app = FastAPI(
         title="Kalendor",
         version=VERSION,
@@ -37,10 +53,14 @@ def create_app(desk: Desk, hosts: set[str] | None = None, port: int | None = Non
     )
     app.state.desk = desk
     app.state.jobs = Jobs()
+    app.state.sessions = Sessions(desk, port)
+    app.state.attempts = Attempts()
     explain_errors(app)
     app.add_middleware(Leaving)
+    app.add_middleware(Access, sessions=app.state.sessions)
     app.add_middleware(Unexpected)
-    app.add_middleware(Guarded, hosts=LOOPBACK | (hosts or set()), port=port)
+    app.add_middleware(Guarded, hosts=LOOPBACK | (hosts or set()), port=None if behind_proxy else port)
+    app.include_router(signing_in.router)
     app.include_router(sources.router)
     app.include_router(waiting.router)
     app.include_router(reports.router)
@@ -49,6 +69,7 @@ def create_app(desk: Desk, hosts: set[str] | None = None, port: int | None = Non
     app.include_router(editions.router)
     app.include_router(readers.links)
     app.include_router(readers.router)
+    app.include_router(readers.published)
     app.include_router(sending.router)
     app.include_router(history.router)
 

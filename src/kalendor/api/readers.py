@@ -1,9 +1,11 @@
-"""Links for readers, and what a link opens. Nothing under `/api/read` changes anything."""
+"""Links for readers, what a link opens, and what is issued for readers who have an account. Nothing under `/api/read` and
+`/api/published` changes anything."""
 
+from collections.abc import Callable
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from datetime import date
-from typing import Annotated, Any
+from typing import Any, Protocol, cast
 
 from fastapi import APIRouter, Depends, Response
 
@@ -16,6 +18,8 @@ from kalendor.api.sheet_models import SheetView
 from kalendor.api.sheet_view import sheet_view
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
+from kalendor.definitions.recurring import Readers
+from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.handing import edition_file
 from kalendor.desk.editions.issuing import opened
@@ -24,12 +28,13 @@ from kalendor.desk.editions.trails import edition_trail
 from kalendor.desk.reports import report_at
 from kalendor.desk.trails import Found
 from kalendor.errors import DefinitionError
-from kalendor.store.definitions import MissingError
+from kalendor.store.definitions import MissingError, Stored
 from kalendor.store.editions import Edition
-from kalendor.store.links import Link
+from kalendor.store.links import Depth, Link
 
 links = APIRouter(prefix="/api", tags=["readers"])
 router = APIRouter(prefix="/api/read/{secret}", tags=["readers"])
+published = APIRouter(prefix="/api/published", tags=["readers"])
 
 
 def _view(desk: Desk, link: Link, secret: str = "") -> models.LinkView:
@@ -64,96 +69,157 @@ def withdraw_link(desk: AtDesk, id: int) -> models.LinkView:
     return _view(desk, desk.links.withdraw(id, desk.now()))
 
 
+class Reading(Protocol):
+    """What somebody may read: a link's editions, or those that are issued for all who have an account."""
+
+    @property
+    def desk(self) -> Desk: ...
+
+    def editions(self) -> list[Edition]:
+        """The editions that may be read."""
+        ...
+
+    def depth(self, edition: Edition) -> Depth:
+        """How far the numbers of one are explained."""
+        ...
+
+    def view(self) -> models.ReaderView:
+        """What may be read, listed."""
+        ...
+
+
+def allowed(reading: Reading, id: int) -> Edition:
+    """One of the editions that may be read; MissingError for any other."""
+    found = next((e for e in reading.editions() if e.id == id), None)
+    if found is None:
+        raise MissingError("there is no such edition to be read here")
+    return found
+
+
 @dataclass(frozen=True)
-class _Reading:
+class _ByLink:
     """What a link lets somebody read."""
 
     desk: Desk
     link: Link
 
     def editions(self) -> list[Edition]:
-        """The editions that may be read."""
         own = self.desk.editions.all(self.link.report_id)
         return [e for e in own if self.link.edition_id in (None, e.id)]
 
-    def edition(self, id: int) -> Edition:
-        """One of them; MissingError for any other."""
-        found = next((e for e in self.editions() if e.id == id), None)
-        if found is None:
-            raise MissingError("this link opens no such edition")
-        return found
+    def depth(self, edition: Edition) -> Depth:
+        return self.link.trail
+
+    def view(self) -> models.ReaderView:
+        found = self.editions()
+        title = found[-1].title if found else self.desk.definitions.one(self.link.report_id).name
+        name = self.desk.workspace.told("name") or ""
+        return models.ReaderView(title=title, workspace=name, trail=self.link.trail, editions=lines_of(found))
 
 
-def _reading(desk: AtDesk, secret: str) -> _Reading:
-    return _Reading(desk, desk.links.by_secret(secret, desk.today()))
+@dataclass(frozen=True)
+class _Issued:
+    """What is issued, as far as each report shows it to readers."""
+
+    desk: Desk
+
+    def editions(self) -> list[Edition]:
+        shown = {stored.id for stored in self.desk.definitions.all("report") if _readers(stored) != "nothing"}
+        return [edition for edition in self.desk.editions.all() if edition.report_id in shown]
+
+    def depth(self, edition: Edition) -> Depth:
+        return DEPTHS[_readers(self.desk.definitions.one(edition.report_id))]
+
+    def view(self) -> models.ReaderView:
+        name = self.desk.workspace.told("name") or ""
+        return models.ReaderView(
+            title="Issued reports", workspace=name, trail="words", editions=lines_of(self.editions())
+        )
 
 
-Read = Annotated[_Reading, Depends(_reading)]
+DEPTHS: dict[Readers, Depth] = {"nothing": "none", "numbers": "none", "words": "words", "records": "records"}
 
 
-@router.get("")
-def opens(read: Read) -> models.ReaderView:
-    """What a link opens."""
-    found = read.editions()
-    title = found[-1].title if found else read.desk.definitions.one(read.link.report_id).name
-    name = read.desk.workspace.told("name") or ""
-    return models.ReaderView(title=title, workspace=name, trail=read.link.trail, editions=lines_of(found))
+def _readers(stored: Stored) -> Readers:
+    delivery = cast(Report, stored.body).delivery
+    return delivery.readers if delivery is not None else "words"
 
 
-@router.get("/editions/{id}")
-def read_edition(read: Read, id: int) -> models.EditionView:
-    """An edition with its words."""
-    found = opened(read.desk, read.edition(id).id)
-    return edition_view(found, read.editions(), None, read.link.trail)
+def _by_link(desk: AtDesk, secret: str) -> Reading:
+    return _ByLink(desk, desk.links.by_secret(secret, desk.today()))
 
 
-@router.get("/editions/{id}/sheet", response_model=SheetView)
-def read_sheet(read: Read, id: int, seen: Seen) -> Response:
-    """An edition's sheet as it was issued."""
-    found = opened(read.desk, read.edition(id).id)
-    return as_json(sheet_view(found.edition.sha256, found.sheet, seen))
-
-
-@router.get("/editions/{id}/moved")
-def read_moved(read: Read, id: int, against: int) -> models.WhatMoved:
-    """What moved from another edition that may be read."""
-    shown, other = read.edition(id), read.edition(against)
-    first, last = sorted((shown, other), key=lambda e: e.id)
-    return moved_view(moved(read.desk, first.id, last.id), last.id == id, first.named, last.named)
-
-
-@router.get("/editions/{id}/file", response_class=Response)
-def read_file(read: Read, id: int, format: str = "pdf", shape: str | None = None) -> Response:
-    """An edition to take away."""
-    file = edition_file(read.desk, read.edition(id).id, format, shape)
-    return Response(file.content, media_type=file.media, headers={"Content-Disposition": attachment(file.name)})
+def _issued(desk: AtDesk) -> Reading:
+    return _Issued(desk)
 
 
 @dataclass(frozen=True)
 class _ReadSheet:
     """An edition's sheet as a reader may see it (see `pieces.Shown`)."""
 
-    read: _Reading
+    read: Reading
     id: int
 
     @property
+    def _edition(self) -> Edition:
+        return allowed(self.read, self.id)
+
+    @property
     def records(self) -> bool:
-        return self.read.link.trail == "records"
+        return self.read.depth(self._edition) == "records"
 
     def sheet(self, key: str) -> Sheet:
-        return opened(self.read.desk, self.read.edition(self.id).id).sheet
+        return opened(self.read.desk, self._edition.id).sheet
 
     def reading(self) -> AbstractContextManager[object]:
         return self.read.desk.workspace.snapshot()
 
     def trail(self, key: str, cell: Cell, worded: bool, records: bool) -> Found:
-        if self.read.link.trail == "none" or (records and not self.records):
-            raise MissingError("numbers are not explained so far under this link")
-        return edition_trail(self.read.desk, opened(self.read.desk, self.read.edition(self.id).id), cell, worded)
+        if self.read.depth(self._edition) == "none" or (records and not self.records):
+            raise MissingError("numbers are not explained so far to readers")
+        return edition_trail(self.read.desk, opened(self.read.desk, self._edition.id), cell, worded)
 
 
-def _shown(read: Read, id: int) -> Any:
-    return _ReadSheet(read, id)
+def _add_reading(router: APIRouter, reading: Callable[..., Reading]) -> None:
+    """The routes by which editions are read, those that `reading` allows; none of them changes anything."""
+    read_by = Depends(reading)
+
+    @router.get("")
+    def opens(read: Reading = read_by) -> models.ReaderView:
+        """What may be read."""
+        return read.view()
+
+    @router.get("/editions/{id}")
+    def read_edition(id: int, read: Reading = read_by) -> models.EditionView:
+        """An edition with its words."""
+        own = allowed(read, id)
+        beside = [edition for edition in read.editions() if edition.report_id == own.report_id]
+        return edition_view(opened(read.desk, id), beside, None, read.depth(own))
+
+    @router.get("/editions/{id}/sheet", response_model=SheetView)
+    def read_sheet(id: int, seen: Seen, read: Reading = read_by) -> Response:
+        """An edition's sheet as it was issued."""
+        found = opened(read.desk, allowed(read, id).id)
+        return as_json(sheet_view(found.edition.sha256, found.sheet, seen))
+
+    @router.get("/editions/{id}/moved")
+    def read_moved(id: int, against: int, read: Reading = read_by) -> models.WhatMoved:
+        """What moved from another edition that may be read."""
+        shown, other = allowed(read, id), allowed(read, against)
+        first, last = sorted((shown, other), key=lambda e: e.id)
+        return moved_view(moved(read.desk, first.id, last.id), last.id == id, first.named, last.named)
+
+    @router.get("/editions/{id}/file", response_class=Response)
+    def read_file(id: int, format: str = "pdf", shape: str | None = None, read: Reading = read_by) -> Response:
+        """An edition to take away."""
+        file = edition_file(read.desk, allowed(read, id).id, format, shape)
+        return Response(file.content, media_type=file.media, headers={"Content-Disposition": attachment(file.name)})
+
+    def shown(id: int, read: Reading = read_by) -> Any:
+        return _ReadSheet(read, id)
+
+    add_pieces(router, "/editions/{id}", shown)
 
 
-add_pieces(router, "/editions/{id}", _shown)
+_add_reading(router, _by_link)
+_add_reading(published, _issued)

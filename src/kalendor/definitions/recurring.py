@@ -54,6 +54,9 @@ FileFormat = Literal["xlsx", "pdf", "html", "csv", "ods", "json", "parquet"]
 Address = Annotated[str, Field(pattern=r"^[^@\s<>,;\"]+@[^@\s<>,;\"]+$", max_length=254)]
 
 
+Readers = Literal["nothing", "numbers", "words", "records"]
+
+
 def _printed() -> list[FileFormat]:
     return ["pdf"]
 
@@ -67,7 +70,8 @@ class Receiver(Part):
 
 class Delivery(Part):
     """How an edition is sent: to whom, as which files, with what text; `folder` is one to put the files in, and `each` the
-    level of which each member has files of its own there."""
+    level of which each member has files of its own there. `readers` says what readers with an account see of its editions:
+    nothing, their numbers, also how each came about in words, or down to its records."""
 
     to: list[Receiver] = Field(default_factory=list, max_length=500)
     level: Name | None = None
@@ -76,6 +80,7 @@ class Delivery(Part):
     text: Annotated[str, Field(max_length=10_000)] = ""
     folder: Annotated[str, Field(max_length=1000)] | None = None
     each: Name | None = None
+    readers: Readers = "words"
     when_issued: bool = False
 
     @model_validator(mode="after")

@@ -9,6 +9,7 @@ from threading import Lock
 from kalendor.desk.memory import Memory
 from kalendor.desk.waiting import Waiting
 from kalendor.intake.apart import Apart, Here
+from kalendor.store.accounts import Accounts
 from kalendor.store.definitions import Definitions
 from kalendor.store.editions import Editions
 from kalendor.store.intakes import Intakes
@@ -37,6 +38,7 @@ class Desk:
         self.definitions = Definitions(self.workspace)
         self.editions = Editions(self.workspace)
         self.links = Links(self.workspace)
+        self.accounts = Accounts(self.workspace)
         self.sendings = Sendings(self.workspace)
         self.memory = Memory(MEMORY_BYTES)
         self.sheets = Memory(MEMORY_BYTES // 4)

@@ -2,6 +2,7 @@
 
 import threading
 from collections.abc import Callable
+from contextvars import copy_context
 from dataclasses import dataclass, field
 from typing import Any
 from uuid import uuid4
@@ -75,7 +76,7 @@ class Jobs:
                 close()
                 job.finished.set()
 
-        threading.Thread(target=run, daemon=True).start()
+        threading.Thread(target=copy_context().run, args=(run,), daemon=True).start()
         return job
 
     def one(self, id: str) -> Job:

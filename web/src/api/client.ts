@@ -1,5 +1,9 @@
 import type { components } from './types';
 
+import { asked } from './asking';
+
+export { Fault } from './asking';
+
 type Schemas = components['schemas'];
 export type Report = Schemas['Report'];
 export type ReportView = Schemas['ReportView'];
@@ -85,46 +89,22 @@ export type AgeEntry = Schemas['AgeEntry'];
 export type Window = Schemas['Window'];
 export type Taken = Schemas['Taken'];
 
-/** An error in the server's words: what, where, and what to do. `status` is the server's answer, 0 where it gave none. */
-export class Fault extends Error {
-  readonly status: number;
-  constructor(message: string, status = 0) {
-    super(message);
-    this.status = status;
-  }
-}
-
-async function answer<T>(response: Response): Promise<T> {
-  if (response.status === 204) return undefined as T;
-  const body: unknown = await response.json().catch(() => null);
-  if (response.ok) return body as T;
-  const detail = (body as { detail?: string } | null)?.detail;
-  throw new Fault(detail ?? `the server answered ${response.status}; try again`, response.status);
-}
-
 /** What goes with a call: the revision that a change was made to, and what ends a call that nobody waits for. */
 interface With {
   revision?: number | undefined;
   signal?: AbortSignal;
 }
 
-async function call<T>(method: string, path: string, body?: unknown, more: With = {}): Promise<T> {
+function call<T>(method: string, path: string, body?: unknown, more: With = {}): Promise<T> {
   const headers: Record<string, string> = {};
-  const init: RequestInit = { method, headers };
+  const init: RequestInit & { method: string } = { method, headers };
   if (more.signal) init.signal = more.signal;
   if (more.revision !== undefined) headers['If-Match'] = `"${more.revision}"`;
   if (body !== undefined) {
     init.body = JSON.stringify(body);
     headers['Content-Type'] = 'application/json';
   }
-  let response: Response;
-  try {
-    response = await fetch(`/api${path}`, init);
-  } catch (error) {
-    if (more.signal?.aborted) throw error;
-    throw new Fault('the server does not answer (is Kalendor still running?)');
-  }
-  return answer<T>(response);
+  return asked<T>(path, init);
 }
 
 export const get = <T>(path: string, more?: With) => call<T>('GET', path, undefined, more);
@@ -133,22 +113,22 @@ export const put = <T>(path: string, body: unknown, more?: With) => call<T>('PUT
 export const patch = <T>(path: string, body: unknown) => call<T>('PATCH', path, body);
 export const remove = <T = undefined>(path: string) => call<T>('DELETE', path);
 
-export async function sendFile(file: File, source: string, mends?: number): Promise<JobView> {
+export function sendFile(file: File, source: string, mends?: number): Promise<JobView> {
   const form = new FormData();
   form.append('file', file);
   form.append('source', source);
   if (mends !== undefined) form.append('mends', String(mends));
-  return answer<JobView>(await fetch('/api/waiting', { method: 'POST', body: form }));
+  return asked<JobView>('/waiting', { method: 'POST', body: form });
 }
 
-async function read<T>(file: File, path: string): Promise<T> {
+export function read<T>(file: File, path: string): Promise<T> {
   const form = new FormData();
   form.append('file', file);
-  return answer<T>(await fetch(`/api${path}`, { method: 'POST', body: form }));
+  return asked<T>(path, { method: 'POST', body: form });
 }
 
 /** A bundle looked at, or brought in with its clashes resolved: each grouping's way by its name. */
-export async function sendBundle<T>(
+export function sendBundle<T>(
   file: File,
   path: string,
   more: { source: string; ways: Record<string, string> } = { source: '', ways: {} },
@@ -157,7 +137,15 @@ export async function sendBundle<T>(
   form.append('file', file);
   if (more.source) form.append('source', more.source);
   Object.entries(more.ways).forEach(([name, way]) => way !== 'keep' && form.append(way, name));
-  return answer<T>(await fetch(`/api${path}`, { method: 'POST', body: form }));
+  return asked<T>(path, { method: 'POST', body: form });
+}
+
+/** A category tree read from a delimited file. */
+export function sendTree(file: File, name: string): Promise<GroupingView> {
+  const form = new FormData();
+  form.append('file', file);
+  form.append('name', name);
+  return asked<GroupingView>('/trees/from-file', { method: 'POST', body: form });
 }
 
 /** A calendar's table read from a delimited file. */

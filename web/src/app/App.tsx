@@ -1,6 +1,8 @@
 import { lazy, Suspense, type ComponentType } from 'react';
-import { Navigate, Route, Routes } from 'react-router';
+import { Navigate, Route, Routes, useLocation } from 'react-router';
 
+import { SignIn } from '../access/SignIn';
+import { useSession } from '../access/useSession';
 import { BoardScreen } from '../board/BoardScreen';
 import { Keys } from './Keys';
 
@@ -21,29 +23,46 @@ const SourceList = later(() => import('../sources/SourceList'), 'SourceList');
 const SourceScreen = later(() => import('../sources/SourceScreen'), 'SourceScreen');
 
 export function App() {
+  const { now, awaited, again } = useSession();
+  const byLink = useLocation().pathname.startsWith('/read/');
+  if (!byLink && awaited) return <header className="mast" />;
+  if (!byLink && now?.accounts && !now.role) return <SignIn done={again} />;
   return (
     <>
       <Suspense fallback={<header className="mast" />}>
-        <Routes>
-          <Route path="/" element={<Navigate to="/board" replace />} />
-          <Route path="/board" element={<BoardScreen />} />
-          <Route path="/reports" element={<ReportList />} />
-          <Route path="/reports/:id" element={<ReportScreen />} />
-          <Route path="/reports/:id/editions" element={<EditionList />} />
-          <Route path="/editions/:id" element={<EditionScreen />} />
-          <Route path="/schedules" element={<ScheduleScreen />} />
-          <Route path="/history" element={<HistoryScreen />} />
-          <Route path="/mail" element={<MailScreen />} />
-          <Route path="/read/:secret" element={<ReaderScreen />} />
-          <Route path="/read/:secret/editions/:id" element={<ReaderScreen />} />
-          <Route path="/sources" element={<SourceList />} />
-          <Route path="/sources/:id" element={<SourceScreen />} />
-          <Route path="/groupings" element={<GroupingsScreen />} />
-          <Route path="/groupings/:id" element={<GroupingsScreen />} />
-          <Route path="*" element={<Navigate to="/board" replace />} />
-        </Routes>
+        {now?.role === 'reader' && !byLink ? <ForReaders /> : <ForAnalysts />}
       </Suspense>
       <Keys />
     </>
   );
 }
+
+/** What is issued, and nothing else. */
+const ForReaders = () => (
+  <Routes>
+    <Route path="/issued" element={<ReaderScreen />} />
+    <Route path="/issued/editions/:id" element={<ReaderScreen />} />
+    <Route path="*" element={<Navigate to="/issued" replace />} />
+  </Routes>
+);
+
+const ForAnalysts = () => (
+  <Routes>
+    <Route path="/" element={<Navigate to="/board" replace />} />
+    <Route path="/board" element={<BoardScreen />} />
+    <Route path="/reports" element={<ReportList />} />
+    <Route path="/reports/:id" element={<ReportScreen />} />
+    <Route path="/reports/:id/editions" element={<EditionList />} />
+    <Route path="/editions/:id" element={<EditionScreen />} />
+    <Route path="/schedules" element={<ScheduleScreen />} />
+    <Route path="/history" element={<HistoryScreen />} />
+    <Route path="/mail" element={<MailScreen />} />
+    <Route path="/read/:secret" element={<ReaderScreen />} />
+    <Route path="/read/:secret/editions/:id" element={<ReaderScreen />} />
+    <Route path="/sources" element={<SourceList />} />
+    <Route path="/sources/:id" element={<SourceScreen />} />
+    <Route path="/groupings" element={<GroupingsScreen />} />
+    <Route path="/groupings/:id" element={<GroupingsScreen />} />
+    <Route path="*" element={<Navigate to="/board" replace />} />
+  </Routes>
+);

@@ -2,6 +2,8 @@ import { Button, type ButtonProps } from '@mui/material';
 import type { ReactNode } from 'react';
 import { NavLink, useLocation } from 'react-router';
 
+import { AccountMenu } from '../access/AccountMenu';
+
 const RAYS =
   'M17.2 3l-1.2 2.1M21 6.8l-2.1 1.2M21 17.2l-2.1-1.2M17.2 21l-1.2-2.1M6.8 21l1.2-2.1M3 17.2l2.1-1.2M3 6.8l2.1 1.2M6.8 3l1.2 2.1';
 
@@ -11,11 +13,7 @@ export function Masthead({ children }: { children?: ReactNode }) {
   return (
     <header className="mast">
       <NavLink to="/" className="word" aria-label="Kalendor">
-        <svg width="22" height="22" viewBox="0 0 24 24" aria-hidden="true" strokeLinecap="round">
-          <path stroke="#E4A83B" strokeWidth="2.2" d="M12 1.5v4M12 18.5v4M1.5 12h4M18.5 12h4" />
-          <path stroke="#8FA1A6" strokeWidth="1.6" d={RAYS} />
-        </svg>
-        Kalendor
+        <Brand />
       </NavLink>
       <nav aria-label="Screens">
         <NavLink to="/board" className={onBoard ? 'active' : ''}>
@@ -27,9 +25,21 @@ export function Masthead({ children }: { children?: ReactNode }) {
       </nav>
       <span className="grow" />
       <div className="actions">{children}</div>
+      <AccountMenu />
     </header>
   );
 }
+
+/** The product's sign and name. */
+export const Brand = () => (
+  <>
+    <svg width="22" height="22" viewBox="0 0 24 24" aria-hidden="true" strokeLinecap="round">
+      <path stroke="#E4A83B" strokeWidth="2.2" d="M12 1.5v4M12 18.5v4M1.5 12h4M18.5 12h4" />
+      <path stroke="#8FA1A6" strokeWidth="1.6" d={RAYS} />
+    </svg>
+    Kalendor
+  </>
+);
 
 /** A screen's one main action, in marigold. */
 export function MainButton(props: ButtonProps) {

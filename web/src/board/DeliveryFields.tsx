@@ -108,6 +108,17 @@ export function DeliveryFields({
         }
         label="send as soon as it is issued"
       />
+      <Choose
+        label="Readers with an account see"
+        value={now.readers ?? 'words'}
+        options={[
+          ['nothing', 'nothing of its editions'],
+          ['numbers', 'the numbers'],
+          ['words', 'how each number came about, in words'],
+          ['records', 'how each number came about, down to its records'],
+        ]}
+        change={(readers) => change({ ...now, readers: readers as NonNullable<Delivery['readers']> })}
+      />
       {mail && (
         <p className="quiet">
           {mail.host

@@ -7,7 +7,8 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 
-import { get, type ReaderView } from '../api/client';
+import { AccountMenu } from '../access/AccountMenu';
+import { get, type EditionLine, type ReaderView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { counted, day } from '../parts/words';
 import type { Questioned } from '../report/sheet/SheetPaper';
@@ -21,17 +22,18 @@ import { useEdition, useEditionSheet, useMarked, useMoved } from './useEdition';
 
 /** What a link opens: an edition, or the editions of a report. Nothing here changes anything. */
 export function ReaderScreen() {
-  const { secret = '', id } = useParams();
+  const { secret, id } = useParams();
+  const at: Where = secret ? { api: `/read/${secret}`, page: `/read/${secret}` } : ISSUED;
   const found = useQuery({
-    queryKey: ['read', secret],
-    queryFn: () => get<ReaderView>(`/read/${secret}`),
+    queryKey: ['read', at.api],
+    queryFn: () => get<ReaderView>(at.api),
     retry: false,
   });
   const opens = found.data;
   const only = opens?.editions.length === 1 ? opens.editions[0]?.id : undefined;
   const shown = id ? Number(id) : only;
   if (opens && shown !== undefined)
-    return <Reading key={shown} opens={opens} secret={secret} id={shown} many={opens.editions.length > 1} />;
+    return <Reading key={shown} opens={opens} at={at} id={shown} many={opens.editions.length > 1} />;
   return (
     <>
       <ReaderMast opens={opens} />
@@ -41,16 +43,44 @@ export function ReaderScreen() {
           <>
             <h1 className="page-title">{opens.title}</h1>
             <p className="say">{counted(opens.editions.length, 'edition')}</p>
-            <EditionLines
-              lines={[...opens.editions].sort(
-                (a, b) => b.last_day.localeCompare(a.last_day) || b.number - a.number,
-              )}
-              to={(one) => `/read/${secret}/editions/${one.id}`}
-            />
+            {[...new Set(opens.editions.map((one) => one.report))].map((report) => (
+              <ReportsEditions
+                key={report}
+                editions={opens.editions.filter((one) => one.report === report)}
+                named={at === ISSUED}
+                page={at.page}
+              />
+            ))}
           </>
         )}
       </main>
       <footer className="tie" />
+    </>
+  );
+}
+
+/** Where what may be read is asked for, and where its page is: a link's, or that of all who have an account. */
+interface Where {
+  api: string;
+  page: string;
+}
+const ISSUED: Where = { api: '/published', page: '/issued' };
+
+/** A report's editions, the latest first. */
+function ReportsEditions({
+  editions,
+  named,
+  page,
+}: {
+  editions: EditionLine[];
+  named: boolean;
+  page: string;
+}) {
+  const lines = [...editions].sort((a, b) => b.last_day.localeCompare(a.last_day) || b.number - a.number);
+  return (
+    <>
+      {named && <h2 className="issued-title">{lines[0]?.title}</h2>}
+      <EditionLines lines={lines} to={(one) => `${page}/editions/${one.id}`} />
     </>
   );
 }
@@ -62,22 +92,13 @@ function ReaderMast({ opens, children }: { opens: ReaderView | undefined; childr
       <span className="whose">{opens?.title}</span>
       <span className="grow" />
       <div className="actions">{children}</div>
+      <AccountMenu />
     </header>
   );
 }
 
-function Reading({
-  opens,
-  secret,
-  id,
-  many,
-}: {
-  opens: ReaderView;
-  secret: string;
-  id: number;
-  many: boolean;
-}) {
-  const base = `/read/${secret}/editions/${id}`;
+function Reading({ opens, at, id, many }: { opens: ReaderView; at: Where; id: number; many: boolean }) {
+  const base = `${at.api}/editions/${id}`;
   const found = useEdition(base);
   const own = useEditionSheet(base);
   const before = found.data?.versions.filter((one) => one.number < (found.data?.edition.number ?? 0)).pop();
@@ -91,7 +112,7 @@ function Reading({
     <>
       <ReaderMast opens={opens}>
         {many && (
-          <Link className="asof" to={`/read/${secret}`}>
+          <Link className="asof" to={at.page}>
             all editions
           </Link>
         )}

@@ -3,7 +3,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 
-import { Fault, post, type GroupingView } from '../api/client';
+import { post, sendTree, type GroupingView } from '../api/client';
 import { useSource, useSources } from '../api/queries';
 import { MainButton } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
@@ -49,16 +49,6 @@ const KINDS: [string, string][] = [
   ['buckets', 'Bucket set'],
 ];
 const same = (names: string[]): [string, string][] => names.map((n) => [n, n]);
-
-async function sendTree(file: File, name: string): Promise<GroupingView> {
-  const form = new FormData();
-  form.append('file', file);
-  form.append('name', name);
-  const response = await fetch('/api/trees/from-file', { method: 'POST', body: form });
-  const body = (await response.json()) as GroupingView & { detail?: string };
-  if (!response.ok) throw new Fault(body.detail ?? 'the file could not be read', response.status);
-  return body;
-}
 
 /** A new grouping, to begin from. */
 export function NewGrouping() {

@@ -1,0 +1,137 @@
+"""Who may do what: sessions by cookie, tokens for machines, and the token that every change made by a page bears."""
+
+import hashlib
+import hmac
+import secrets
+from contextlib import suppress
+from dataclasses import dataclass
+from datetime import datetime
+from http.cookies import CookieError, SimpleCookie
+
+from starlette.datastructures import Headers
+from starlette.types import ASGIApp, Receive, Scope, Send
+
+from kalendor.api.problems import problem
+from kalendor.desk.desk import Desk
+from kalendor.errors import StoreError
+from kalendor.store.accounts import Role
+from kalendor.store.workspace import WHO
+
+TOKEN_KEY = "token key"
+TOKEN_HEADER = "x-kalendor-token"
+CALLER = "kalendor.caller"
+READING = ("GET", "HEAD", "OPTIONS")
+OPEN_TO_ALL = ("/api/session", "/api/read/")
+OPEN_TO_READERS = ("/api/published", "/api/session/everywhere", "/api/session/password")
+LOCAL = {"127.0.0.1", "localhost", "::1", "testserver"}
+
+
+@dataclass(frozen=True)
+class Caller:
+    """Who asks: by which account (empty where none is needed, or none was told), in which role (None: in none), by a page's
+    session, whose secret is `session`, or as a `machine`."""
+
+    name: str
+    role: Role | None
+    session: str = ""
+    machine: bool = False
+
+
+class Sessions:
+    """Tells who asks. `port` names the cookie, so that servers on other ports of a host have others."""
+
+    def __init__(self, desk: Desk, port: int | None = None) -> None:
+        self.desk, self._cookie = desk, f"kalendor-{port}" if port else "kalendor"
+        self._key: bytes | None = None
+
+    def cookie(self, secure: bool) -> str:
+        """The cookie's name; one that goes over encrypted connections alone says so."""
+        return f"__Host-{self._cookie}" if secure else self._cookie
+
+    def caller(self, headers: Headers, now: datetime) -> Caller:
+        """Who asks, by the cookie or the token that a request bears."""
+        accounts = self.desk.accounts
+        session = self._session(headers)
+        if not accounts.any():
+            return Caller("", "analyst", session)
+        scheme, _, given = headers.get("authorization", "").partition(" ")
+        if scheme.lower() == "bearer":
+            machine = accounts.by_token(given.strip(), now.date())
+            return Caller(machine.name, machine.role, machine=True) if machine else Caller("", None)
+        known = accounts.by_session(session, now) if session else None
+        return Caller(known.name, known.role, session) if known else Caller("", None)
+
+    def _session(self, headers: Headers) -> str:
+        jar: SimpleCookie = SimpleCookie()
+        try:
+            jar.load(headers.get("cookie", ""))
+        except CookieError:
+            return ""
+        found = jar.get(self.cookie(True)) or jar.get(self.cookie(False))
+        return found.value if found else ""
+
+    def token(self, session: str) -> str:
+        """The token that changes made in a session bear."""
+        return hmac.new(self._token_key(), session.encode("utf-8", "replace"), hashlib.sha256).hexdigest()
+
+    def _token_key(self) -> bytes:
+        """Kept in the workspace, so that a page goes on after the server was started again."""
+        if self._key is None:
+            workspace, told = self.desk.workspace, secrets.token_hex(32)
+            with suppress(StoreError), workspace.change():  # one that may only be read has no changes to guard
+                told = workspace.told(TOKEN_KEY) or told
+                workspace.tell(TOKEN_KEY, told)
+            self._key = bytes.fromhex(told)
+        return self._key
+
+
+class Access:
+    """Lets a request through where its caller may make it, and notes who that is."""
+
+    def __init__(self, app: ASGIApp, sessions: Sessions) -> None:
+        self.app, self.sessions = app, sessions
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        path = str(scope.get("path", ""))
+        if scope["type"] != "http" or not path.startswith("/api"):
+            await self.app(scope, receive, send)
+            return
+        headers, method = Headers(scope=scope), str(scope["method"])
+        caller = self.sessions.caller(headers, datetime.now())
+        refused = self._refused(caller, method, path, headers)
+        if refused is not None:
+            await problem(*refused)(scope, receive, send)
+            return
+        scope[CALLER] = caller
+        told = WHO.set(caller.name)
+        try:
+            await self.app(scope, receive, send)
+        finally:
+            WHO.reset(told)
+
+    def _refused(self, caller: Caller, method: str, path: str, headers: Headers) -> tuple[int, str] | None:
+        """The status and the words by which a request is refused; None where it may be made."""
+        if _within(path, OPEN_TO_ALL) and not _within(path, OPEN_TO_READERS):
+            return None
+        if caller.role is None:
+            return 401, "sign in first"
+        if caller.machine and method not in READING:
+            return 403, "a token for machines reads, and changes nothing"
+        if caller.role == "reader" and not _within(path, OPEN_TO_READERS):
+            return 403, "readers read what is issued; ask an analyst for more"
+        if method not in READING and not caller.machine and self._by_a_page(caller, headers):
+            given = headers.get(TOKEN_HEADER, "")
+            if not caller.session or not hmac.compare_digest(
+                given.encode("utf-8", "replace"), self.sessions.token(caller.session).encode()
+            ):
+                return 403, "this page was opened in another session; load it again"
+        return None
+
+    def _by_a_page(self, caller: Caller, headers: Headers) -> bool:
+        """Whether a change comes from a browser, which another's page could lead to make it; where nobody signs in, other
+        programs of this machine need no token."""
+        return bool(caller.name) or "sec-fetch-site" in headers
+
+
+def _within(path: str, prefixes: tuple[str, ...]) -> bool:
+    return any(path == prefix.rstrip("/") or path.startswith(f"{prefix.rstrip('/')}/") for prefix in prefixes)

@@ -1,0 +1,187 @@
+"""Signing in and out, here and everywhere."""
+
+import secrets
+import time
+from collections import OrderedDict
+from collections.abc import Callable
+from datetime import datetime
+from threading import BoundedSemaphore, Lock
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request, Response
+from pydantic import BaseModel, Field
+
+from kalendor.api.access import CALLER, LOCAL, Caller, Sessions
+from kalendor.api.desk import AtDesk
+from kalendor.api.guards import address_of
+from kalendor.api.problems import problem
+from kalendor.store.accounts import LONGEST, Account, Role
+
+router = APIRouter(prefix="/api/session", tags=["session"])
+FREE, LONGEST_WAIT, MOST_NAMES = 5, 900.0, 10_000
+HASHING = BoundedSemaphore(2)  # each takes 64 MiB while it lasts
+
+
+class SessionView(BaseModel):
+    """Who is signed in: `accounts` says whether anybody has to be; `token` goes with every change, in X-Kalendor-Token."""
+
+    accounts: bool
+    name: str
+    role: Role | None
+    token: str
+
+
+class SignIn(BaseModel):
+    """A name and its password."""
+
+    name: Annotated[str, Field(max_length=200)]
+    password: Annotated[str, Field(max_length=2000)]
+
+
+class NewPassword(BaseModel):
+    """Another password, for who knows the one before."""
+
+    before: Annotated[str, Field(max_length=2000)]
+    password: Annotated[str, Field(max_length=2000)]
+
+
+class Attempts:
+    """How long to wait before signing in is tried again: after five failures a second, then twice as long each time. Counted
+    for a name and for an address, whichever fails more often."""
+
+    def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
+        self._clock, self._lock = clock, Lock()
+        self._failed: OrderedDict[str, tuple[int, float]] = OrderedDict()
+
+    def wait(self, *keys: str) -> float:
+        """Seconds until the next try is heard."""
+        with self._lock:
+            return max(0.0, *(self._failed.get(key, (0, 0.0))[1] - self._clock() for key in keys))
+
+    def failed(self, *keys: str) -> None:
+        """Note a failure."""
+        with self._lock:
+            for key in keys:
+                count = self._failed.pop(key, (0, 0.0))[0] + 1
+                pause = min(LONGEST_WAIT, 2.0 ** (count - FREE)) if count >= FREE else 0.0
+                self._failed[key] = (count, self._clock() + pause)
+                while len(self._failed) > MOST_NAMES:
+                    self._failed.popitem(last=False)
+
+    def succeeded(self, *keys: str) -> None:
+        """Forget the failures."""
+        with self._lock:
+            for key in keys:
+                self._failed.pop(key, None)
+
+
+def _caller(request: Request) -> Caller:
+    found: Caller = request.scope[CALLER] if CALLER in request.scope else Caller("", None)
+    return found
+
+
+def _sessions(request: Request) -> Sessions:
+    found: Sessions = request.app.state.sessions
+    return found
+
+
+Asking = Annotated[Caller, Depends(_caller)]
+AtSessions = Annotated[Sessions, Depends(_sessions)]
+
+
+@router.get("")
+def session(request: Request, response: Response, desk: AtDesk, caller: Asking, sessions: AtSessions) -> SessionView:
+    """Who is signed in, and the token that changes bear."""
+    caller = sessions.caller(request.headers, datetime.now())
+    accounts = desk.accounts.any()
+    if not accounts and not caller.session:
+        caller = Caller("", "analyst", secrets.token_urlsafe(32))
+        _keep(request, response, sessions, caller.session)
+    token = sessions.token(caller.session) if caller.session and caller.role else ""
+    return SessionView(accounts=accounts, name=caller.name, role=caller.role, token=token)
+
+
+@router.post("", response_model=SessionView)
+def sign_in(
+    request: Request, response: Response, desk: AtDesk, sessions: AtSessions, given: SignIn
+) -> Response | SessionView:
+    """Sign in."""
+    if not _may_take_passwords(request):
+        return problem(403, "a password is taken over https alone; open Kalendor by its https address")
+    attempts: Attempts = request.app.state.attempts
+    keys = (f"name {given.name.strip().casefold()}", f"from {request.client.host if request.client else ''}")
+    wait = attempts.wait(*keys)
+    if wait > 0:
+        refused = problem(
+            429, f"too many tries; wait {wait:.0f} seconds" if wait >= 1 else "too many tries; wait a second"
+        )
+        refused.headers["Retry-After"] = str(max(1, round(wait)))
+        return refused
+    with HASHING:
+        account = desk.accounts.proven(given.name, given.password)
+    if account is None:
+        attempts.failed(*keys)
+        return problem(401, "there is no such name with this password")
+    attempts.succeeded(*keys)
+    return _begun(request, response, desk, sessions, account)
+
+
+@router.delete("", status_code=204)
+def sign_out(request: Request, response: Response, desk: AtDesk, sessions: AtSessions) -> None:
+    """Sign out of this session."""
+    caller = sessions.caller(request.headers, datetime.now())
+    if caller.session:
+        desk.accounts.end(caller.session)
+    response.delete_cookie(sessions.cookie(_secure(request)), path="/", secure=_secure(request), httponly=True)
+
+
+@router.delete("/everywhere", status_code=204)
+def sign_out_everywhere(
+    request: Request, response: Response, desk: AtDesk, caller: Asking, sessions: AtSessions
+) -> None:
+    """Sign out of every session of one's account."""
+    if caller.name:
+        desk.accounts.end_all(caller.name)
+    response.delete_cookie(sessions.cookie(_secure(request)), path="/", secure=_secure(request), httponly=True)
+
+
+@router.put("/password", response_model=SessionView)
+def change_password(
+    request: Request, response: Response, desk: AtDesk, caller: Asking, sessions: AtSessions, given: NewPassword
+) -> Response | SessionView:
+    """Another password; every other session ends."""
+    attempts: Attempts = request.app.state.attempts
+    if not caller.name or attempts.wait(f"name {caller.name.casefold()}") > 0:
+        return problem(429 if caller.name else 422, "wait a little, and sign in first")
+    with HASHING:
+        account = desk.accounts.proven(caller.name, given.before)
+        if account is None:
+            attempts.failed(f"name {caller.name.casefold()}")
+            return problem(422, "the password before is another")
+        desk.accounts.set_password(caller.name, given.password)
+    return _begun(request, response, desk, sessions, account)
+
+
+def _begun(request: Request, response: Response, desk: AtDesk, sessions: Sessions, account: Account) -> SessionView:
+    secret = desk.accounts.begin(account, datetime.now())
+    _keep(request, response, sessions, secret)
+    return SessionView(accounts=True, name=account.name, role=account.role, token=sessions.token(secret))
+
+
+def _keep(request: Request, response: Response, sessions: Sessions, secret: str) -> None:
+    secure = _secure(request)
+    response.set_cookie(
+        sessions.cookie(secure), secret, max_age=int(LONGEST.total_seconds()), path="/", secure=secure, httponly=True,
+        samesite="strict",
+    )  # fmt: skip
+    response.headers["Cache-Control"] = "no-store"
+
+
+def _secure(request: Request) -> bool:
+    return request.url.scheme == "https"
+
+
+def _may_take_passwords(request: Request) -> bool:
+    """Over an encrypted connection, or from this machine to itself."""
+    host = address_of(request.headers.get("host", ""), request.url.scheme)
+    return _secure(request) or (host is not None and host[0] in LOCAL)

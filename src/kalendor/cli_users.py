@@ -1,0 +1,115 @@
+"""`kalendor user`: who may come in to a workspace."""
+
+import json
+import sys
+from datetime import date, datetime
+from getpass import getpass
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Optional
+
+import typer
+
+from kalendor.errors import DefinitionError
+
+if TYPE_CHECKING:
+    from kalendor.store.accounts import Accounts
+
+users = typer.Typer(help="Accounts: who may come in. With the first one, everybody signs in.", no_args_is_help=True)
+Folder = Annotated[Path, typer.Option("--workspace", help="The workspace folder.")]
+Named = Annotated[str, typer.Argument(help="The account's name.")]
+HERE = Path("workspace")
+
+
+def _accounts(workspace: Path) -> "Accounts":
+    from kalendor.store.accounts import Accounts
+    from kalendor.store.workspace import Workspace
+
+    return Accounts(Workspace(workspace))
+
+
+def _password() -> str:
+    """Asked for twice on a terminal, else the first line of standard input: never told on the command line, where others of
+    the machine could read it."""
+    if not sys.stdin.isatty():
+        return sys.stdin.readline().rstrip("\r\n")
+    first = getpass("Password: ")
+    if getpass("Once more: ") != first:
+        raise DefinitionError("the two differ; nothing was changed")
+    return first
+
+
+@users.command()
+def add(
+    name: Named,
+    role: Annotated[str, typer.Option(help="analyst: may do everything; reader: reads what is issued.")] = "analyst",
+    workspace: Folder = HERE,
+) -> None:
+    """A new account; its password is asked for, or read from standard input."""
+    made = _accounts(workspace).add(name, role, _password(), datetime.now())
+    print(f"{made.name}: {made.role}")
+
+
+@users.command("list")
+def list_(workspace: Folder = HERE, as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False) -> None:
+    """The accounts and the tokens for machines."""
+    accounts = _accounts(workspace)
+    if as_json:
+        found = {"accounts": [vars(a) for a in accounts.all()], "tokens": [vars(t) for t in accounts.tokens()]}
+        print(json.dumps(found, ensure_ascii=False, indent=1))
+        return
+    for one in accounts.all():
+        print(f"{one.name} · {one.role} · since {one.made_at[:10]}")
+    for token in accounts.tokens():
+        state = (
+            f"withdrawn {token.withdrawn_at[:10]}" if token.withdrawn_at else f"until {token.ends_on or 'withdrawn'}"
+        )
+        print(f"token {token.id} of {token.account} · {token.name} · {state}")
+
+
+@users.command()
+def password(name: Named, workspace: Folder = HERE) -> None:
+    """Another password; the account is signed out everywhere."""
+    accounts = _accounts(workspace)
+    accounts.named(name)
+    accounts.set_password(name, _password())
+    print(f"{name}: signed out everywhere")
+
+
+@users.command()
+def remove(name: Named, workspace: Folder = HERE) -> None:
+    """Nobody comes in by this account any more; what it did keeps its name."""
+    _accounts(workspace).close(name, datetime.now())
+    print(f"{name}: closed")
+
+
+@users.command("sign-out")
+def sign_out(name: Named, workspace: Folder = HERE) -> None:
+    """Sign an account out everywhere."""
+    _accounts(workspace).end_all(name)
+    print(f"{name}: signed out everywhere")
+
+
+@users.command()
+def token(
+    name: Named,
+    what_for: Annotated[str, typer.Option("--for", help="What it is for, to know it by.")],
+    until: Annotated[Optional[str], typer.Option(help="The last day on which it opens, as 2027-06-30.")] = None,
+    workspace: Folder = HERE,
+) -> None:
+    """A token by which a machine reads what the account may read (Authorization: Bearer ...); told this once."""
+    try:
+        ends_on = date.fromisoformat(until) if until else None
+    except ValueError:
+        raise DefinitionError(f"--until {until}: write the day as 2027-06-30") from None
+    _, secret = _accounts(workspace).make_token(name, what_for, ends_on, datetime.now())
+    print(secret)
+
+
+@users.command("withdraw-token")
+def withdraw_token(
+    number: Annotated[int, typer.Argument(help="The token's number, as `kalendor user list` has it.")],
+    workspace: Folder = HERE,
+) -> None:
+    """A token opens nothing any more."""
+    _accounts(workspace).withdraw_token(number, datetime.now())
+    print(f"token {number}: withdrawn")

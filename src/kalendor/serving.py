@@ -1,0 +1,126 @@
+"""The server over a workspace: where it can be reached, and what must be so before it starts."""
+
+import atexit
+import logging
+import socket
+import ssl
+import sys
+import threading
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from kalendor.errors import DefinitionError
+
+LOOPBACK = ("127.0.0.1", "localhost", "::1")
+EVERYWHERE = ("0.0.0.0", "::")
+
+
+@dataclass(frozen=True)
+class Reach:
+    """Where a server listens, and by which names, certificate or proxy it is reached."""
+
+    host: str
+    port: int
+    names: tuple[str, ...] = ()
+    certificate: Path | None = None
+    key: Path | None = None
+    behind_proxy: bool = False
+
+    @property
+    def from_elsewhere(self) -> bool:
+        """Whether others than this machine can reach it."""
+        return self.host not in LOOPBACK or bool(self.names) or self.behind_proxy
+
+    @property
+    def answered_to(self) -> set[str]:
+        """The hosts that requests may be for, beside this machine's own names."""
+        return {name.casefold() for name in self.names} | ({self.host} - set(EVERYWHERE))
+
+    @property
+    def address(self) -> str:
+        """Where a browser finds it."""
+        name = self.names[0] if self.names else "127.0.0.1" if self.host in EVERYWHERE else self.host
+        shown = f"[{name}]" if ":" in name else name
+        return f"http{'s' if self.certificate else ''}://{shown}:{self.port}"
+
+
+def check(reach: Reach, accounts: bool) -> None:
+    """Raises DefinitionError where a server may not start so."""
+    if reach.from_elsewhere and not accounts:
+        raise DefinitionError(
+            "others can reach this server, and nobody has an account yet: make one with `kalendor user add NAME`, or leave"
+            " --host, --host-name and --behind-proxy out to serve this machine alone"
+        )
+    if (reach.certificate is None) != (reach.key is None):
+        raise DefinitionError("--tls-cert and --tls-key go together")
+    if reach.certificate is not None and reach.key is not None:
+        try:
+            ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER).load_cert_chain(reach.certificate, reach.key)
+        except (OSError, ssl.SSLError) as error:
+            raise DefinitionError(
+                f"--tls-cert {reach.certificate}, --tls-key {reach.key}: cannot be used ({error})"
+            ) from None
+    for name in reach.names:
+        if not name or any(c in name for c in "/:@ \\"):
+            raise DefinitionError(f"--host-name {name!r}: write the name alone, as reports.example")
+
+
+def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> None:
+    """Serve a workspace until it is stopped.
+
+    Raises DefinitionError where it may not be reached so, or the port is taken.
+    """
+    import uvicorn
+
+    from kalendor.api.app import create_app
+    from kalendor.desk.desk import Desk
+    from kalendor.desk.drop_folder import DropFolders
+    from kalendor.desk.editions.inbox import stand_in
+    from kalendor.desk.editions.schedule import keep_running
+    from kalendor.desk.editions.sending import keep_sending
+    from kalendor.intake.apart import Apart
+    from kalendor.store.workspace import ServerLock
+
+    logging.basicConfig(format="%(asctime)s %(levelname)s %(message)s")
+    desk = Desk(workspace, readers=Apart(workspace / "cache"))
+    atexit.register(desk.readers.close)
+    check(reach, desk.accounts.any())
+    lock = ServerLock(workspace, reach.address)
+    application = create_app(desk, reach.answered_to, reach.port, reach.behind_proxy)
+    folders = DropFolders(desk)
+    folders.make()
+    _check_free(reach)
+    for work, given in ((folders.watch, ()), (keep_running, (desk,)), (keep_sending, (desk,))):
+        threading.Thread(target=work, args=(*given, threading.Event()), daemon=True).start()
+    inbox = stand_in(desk) if with_mail else None
+    if reach.host not in LOOPBACK and reach.certificate is None and not reach.behind_proxy:
+        print(
+            "kalendor: passwords are taken over https alone; give --tls-cert and --tls-key, or --behind-proxy",
+            file=sys.stderr,
+        )
+    print(f"Kalendor is at {reach.address}  (stop with Ctrl C)", flush=True)
+    more: dict[str, Any] = {}
+    if reach.certificate is not None:
+        more = {"ssl_certfile": str(reach.certificate), "ssl_keyfile": str(reach.key)}
+    try:
+        uvicorn.run(
+            application, host=reach.host, port=reach.port, log_level="warning", server_header=False,
+            proxy_headers=reach.behind_proxy, forwarded_allow_ips="127.0.0.1,::1", **more,
+        )  # fmt: skip
+    finally:
+        if inbox is not None:
+            inbox.stop()
+        desk.readers.close()
+        lock.let_go()
+
+
+def _check_free(reach: Reach) -> None:
+    with socket.socket(socket.AF_INET6 if ":" in reach.host else socket.AF_INET) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((reach.host, reach.port))
+        except OSError as error:
+            raise DefinitionError(
+                f"{reach.host}:{reach.port} cannot be listened on ({error.strerror}); choose another --port"
+            ) from None

@@ -1,0 +1,280 @@
+"""Who may come in and what for: accounts, roles, sessions, tokens, and the token that every change by a page bears."""
+
+import json
+from datetime import datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kalendor.api.app import create_app
+from kalendor.api.signing_in import Attempts
+from kalendor.errors import DefinitionError
+from kalendor.store.accounts import IDLE, LONGEST
+from tests.api.test_api import brought
+from tests.editions.conftest import Office
+
+PASSWORD = "a long enough password"
+NOW = datetime.now()
+FOR_ALL = {("get", "/api/session"), ("post", "/api/session"), ("delete", "/api/session")}
+
+
+@pytest.fixture
+def office(tmp_path: Path) -> Office:
+    office = Office(tmp_path / "workspace")
+    office.issue("2026-06")
+    office.desk.accounts.add("Ada", "analyst", PASSWORD, NOW)
+    office.desk.accounts.add("Rita", "reader", PASSWORD, NOW)
+    return office
+
+
+class Browser:
+    """Somebody at a page of their own."""
+
+    def __init__(self, office: Office, address: str = "http://testserver") -> None:
+        self.client = TestClient(create_app(office.desk), base_url=address, raise_server_exceptions=False)
+        self.token = ""
+
+    def sign_in(self, name: str, password: str = PASSWORD) -> Any:
+        answer = self.client.post("/api/session", json={"name": name, "password": password})
+        if answer.status_code == 200:
+            self.token = answer.json()["token"]
+        return answer
+
+    def ask(self, method: str, path: str, body: Any = None, **headers: str) -> Any:
+        return self.client.request(
+            method,
+            path,
+            json=body,
+            headers={"Sec-Fetch-Site": "same-origin", "X-Kalendor-Token": self.token, **headers},
+        )
+
+
+@pytest.fixture
+def ada(office: Office) -> Browser:
+    browser = Browser(office)
+    assert browser.sign_in("ada").json()["role"] == "analyst"
+    return browser
+
+
+@pytest.fixture
+def rita(office: Office) -> Browser:
+    browser = Browser(office)
+    assert browser.sign_in("Rita").json()["role"] == "reader"
+    return browser
+
+
+def routes(browser: Browser) -> list[tuple[str, str]]:
+    document = browser.client.get("/api/openapi.json").json()
+    return [(method, path) for path, ways in document["paths"].items() for method in ways]
+
+
+def filled(path: str) -> str:
+    return path.replace("{id}", "1").replace("{secret}", "x").replace("{", "").replace("}", "")
+
+
+def test_nobody_reaches_anything_without_signing_in(office: Office, ada: Browser) -> None:
+    nobody = Browser(office)
+    found = nobody.client.get("/api/session").json()
+    assert found == {"accounts": True, "name": "", "role": None, "token": ""}
+    for method, path in routes(ada):
+        answer = nobody.ask(method, filled(path))
+        if (method, path) in FOR_ALL:
+            continue
+        expected = 404 if path.startswith("/api/read/") else 401
+        assert answer.status_code in (expected, 422 if expected == 404 else 401), (method, path, answer.status_code)
+        assert answer.headers["content-type"] == "application/problem+json"
+    assert nobody.client.get("/api/openapi.json").status_code == 401
+    assert nobody.client.get("/").status_code in (200, 503)
+
+
+def test_a_reader_reaches_what_is_issued_and_nothing_else(office: Office, ada: Browser, rita: Browser) -> None:
+    before = office.desk.workspace.db.execute("SELECT count(*) FROM definition_revision").fetchone()[0]
+    for method, path in routes(ada):
+        if path.startswith(("/api/published", "/api/read/", "/api/session")):
+            continue
+        answer = rita.ask(method, filled(path))
+        assert answer.status_code == 403, (method, path, answer.status_code)
+    opens = rita.ask("GET", "/api/published").json()
+    assert [(one["title"], one["label"]) for one in opens["editions"]] == [("Sales by side", "Jun 2026")]
+    base = f"/api/published/editions/{opens['editions'][0]['id']}"
+    sheet = rita.ask("GET", f"{base}/sheet").json()
+    assert b"30.00" in rita.ask("GET", f"{base}/file?format=csv").content
+    trail = rita.ask("GET", f"{base}/sheets/{sheet['key']}/trail?figure=Amount")
+    assert trail.status_code == 200
+    assert rita.ask("GET", f"{base}/sheets/{sheet['key']}/records?figure=Amount").status_code == 404
+    assert office.desk.workspace.db.execute("SELECT count(*) FROM definition_revision").fetchone()[0] == before
+
+
+@pytest.mark.parametrize(("shown", "trail", "records"), [("nothing", 0, 0), ("numbers", 404, 404), ("words", 200, 404), ("records", 200, 200)])  # fmt: skip
+def test_a_report_says_what_readers_see(office: Office, rita: Browser, shown: str, trail: int, records: int) -> None:
+    office.report(delivery={"to": [], "readers": shown})
+    found = rita.ask("GET", "/api/published").json()["editions"]
+    assert bool(found) == (shown != "nothing")
+    assert (rita.ask("GET", "/api/published/editions/1").status_code == 200) == bool(found)
+    for one in found:
+        base = f"/api/published/editions/{one['id']}"
+        key = rita.ask("GET", f"{base}/sheet").json()["key"]
+        assert rita.ask("GET", f"{base}/sheets/{key}/trail?figure=Amount").status_code == trail
+        assert rita.ask("GET", f"{base}/sheets/{key}/records?figure=Amount").status_code == records
+
+
+def test_every_change_by_a_page_bears_its_sessions_token(office: Office, ada: Browser, rita: Browser) -> None:
+    body = {"name": "t", "kind": "tree", "kalendor": 1, "levels": ["A"], "roots": []}
+    for token in ("", "x", rita.token, ada.token[:-1]):
+        refused = ada.ask("POST", "/api/groupings", body, **{"X-Kalendor-Token": token})
+        assert (refused.status_code, "another session" in refused.json()["detail"]) == (403, True)
+    assert office.desk.definitions.named("tree", "t") is None
+    assert ada.ask("POST", "/api/groupings", body).status_code == 201
+    made = office.desk.definitions.revisions()[0]
+    assert (made.kind, made.saved_by) == ("tree", "Ada")
+
+
+def test_where_nobody_signs_in_a_browser_bears_a_token_and_other_programs_need_none(tmp_path: Path) -> None:
+    office = Office(tmp_path / "open")
+    page = Browser(office)
+    body = {"name": "t", "kind": "tree", "kalendor": 1, "levels": ["A"], "roots": []}
+    assert page.ask("POST", "/api/groupings", body).status_code == 403
+    opened = page.client.get("/api/session")
+    assert (opened.json()["accounts"], opened.json()["role"]) == (False, "analyst")
+    cookie = opened.headers["set-cookie"].lower()
+    assert "httponly" in cookie
+    assert "samesite=strict" in cookie
+    page.token = opened.json()["token"]
+    assert page.ask("POST", "/api/groupings", body).status_code == 201
+    again = Browser(office)
+    again.client.cookies = page.client.cookies
+    again.token = page.token
+    assert (
+        again.ask("POST", "/api/groupings", {**body, "name": "u"}).status_code == 201
+    )  # after the server was started again
+    program = TestClient(create_app(office.desk))
+    assert program.post("/api/groupings", json={**body, "name": "v"}).status_code == 201
+
+
+def test_signing_out_here_and_everywhere_and_another_password(office: Office, ada: Browser) -> None:
+    other = Browser(office)
+    other.sign_in("Ada")
+    assert ada.ask("DELETE", "/api/session").status_code == 204
+    assert (ada.ask("GET", "/api/reports").status_code, other.ask("GET", "/api/reports").status_code) == (401, 200)
+    ada.sign_in("Ada")
+    assert other.ask("DELETE", "/api/session/everywhere").status_code == 204
+    assert (ada.ask("GET", "/api/reports").status_code, other.ask("GET", "/api/reports").status_code) == (401, 401)
+    ada.sign_in("Ada")
+    other.sign_in("Ada")
+    wrong = ada.ask("PUT", "/api/session/password", {"before": "no", "password": "another long one"})
+    assert (wrong.status_code, wrong.json()["detail"]) == (422, "the password before is another")
+    short = ada.ask("PUT", "/api/session/password", {"before": PASSWORD, "password": "short"})
+    assert (short.status_code, "10 to" in short.json()["detail"]) == (422, True)
+    done = ada.ask("PUT", "/api/session/password", {"before": PASSWORD, "password": "another long one"})
+    ada.token = done.json()["token"]
+    assert (ada.ask("GET", "/api/reports").status_code, other.ask("GET", "/api/reports").status_code) == (200, 401)
+    assert Browser(office).sign_in("Ada").status_code == 401
+
+
+def test_sessions_end_with_time_and_with_the_account(office: Office) -> None:
+    accounts = office.desk.accounts
+    ada = accounts.named("ADA")
+    secret = accounts.begin(ada, NOW)
+    assert accounts.by_session(secret, NOW + IDLE - timedelta(minutes=1)) == ada
+    assert accounts.by_session(secret, NOW + 2 * IDLE - timedelta(minutes=2)) == ada  # it was used in between
+    at = NOW
+    while at < NOW + LONGEST:
+        assert accounts.by_session(secret, at) == ada
+        at += IDLE / 2
+    assert accounts.by_session(secret, NOW + LONGEST + timedelta(minutes=1)) is None
+    fresh = accounts.begin(ada, NOW)
+    accounts.close("Ada", NOW)
+    assert accounts.by_session(fresh, NOW) is None
+    assert accounts.proven("Ada", PASSWORD) is None
+    assert accounts.add("ada", "reader", PASSWORD, NOW).id != ada.id
+
+
+def test_a_wrong_password_and_a_wrong_name_are_told_alike_and_tries_are_held_up(office: Office) -> None:
+    browser = Browser(office)
+    said = [browser.sign_in(name, "wrong password").json() for name in ("Ada", "Nobody")]
+    assert said[0] == said[1]
+    for _ in range(4):
+        browser.sign_in("Ada", "wrong password")
+    held = browser.sign_in("Ada")
+    assert held.status_code == 429
+    assert int(held.headers["retry-after"]) >= 1
+    assert not held.headers.get("set-cookie")
+
+
+@given(st.lists(st.tuples(st.sampled_from("ab"), st.booleans(), st.floats(0, 300)), max_size=40))
+def test_waits_grow_with_failures_and_end(tries: list[tuple[str, bool, float]]) -> None:
+    now = [0.0]
+    attempts = Attempts(lambda: now[0])
+    failures = {"a": 0, "b": 0}
+    for name, right, pause in tries:
+        now[0] += pause
+        if attempts.wait(name) > 0:
+            continue
+        failures[name] = 0 if right else failures[name] + 1
+        (attempts.succeeded if right else attempts.failed)(name)
+        wait = attempts.wait(name)
+        assert wait == (0 if failures[name] < 5 else min(900.0, 2.0 ** (failures[name] - 5)))
+
+
+def test_passwords_are_taken_over_https_alone_or_from_this_machine(office: Office) -> None:
+    plain = TestClient(create_app(office.desk, {"reports.example"}), base_url="http://reports.example")
+    refused = plain.post("/api/session", json={"name": "Ada", "password": PASSWORD})
+    assert (refused.status_code, "https alone" in refused.json()["detail"]) == (403, True)
+    safe = TestClient(create_app(office.desk, {"reports.example"}, 443), base_url="https://reports.example")
+    done = safe.post("/api/session", json={"name": "Ada", "password": PASSWORD})
+    assert done.status_code == 200
+    assert done.headers["set-cookie"].startswith("__Host-kalendor-443=")
+    assert "secure" in done.headers["set-cookie"].lower()
+    assert safe.get("/api/reports").status_code == 200
+
+
+def test_a_token_for_machines_reads_and_changes_nothing(office: Office) -> None:
+    accounts = office.desk.accounts
+    token, secret = accounts.make_token("Ada", "nightly", None, NOW)
+    _, reads = accounts.make_token("Rita", "wall", NOW.date(), NOW)
+    _, old = accounts.make_token("Ada", "old", NOW.date() - timedelta(days=1), NOW)
+    machine = TestClient(create_app(office.desk), raise_server_exceptions=False)
+
+    def ask(method: str, path: str, given: str = secret) -> int:
+        return machine.request(method, path, headers={"Authorization": f"Bearer {given}"}).status_code
+
+    assert ask("GET", "/api/editions/1/file?format=csv") == 200
+    assert (
+        ask("POST", "/api/board/issue-ready"),
+        ask("DELETE", "/api/reports/1"),
+        ask("GET", "/api/reports", reads),
+    ) == (403, 403, 403)
+    assert (
+        ask("GET", "/api/published", reads),
+        ask("GET", "/api/reports", old),
+        ask("GET", "/api/reports", "kal_no"),
+    ) == (200, 401, 401)
+    accounts.withdraw_token(token.id, NOW)
+    assert ask("GET", "/api/reports") == 401
+    kept = json.dumps([list(row) for row in office.desk.workspace.db.execute("SELECT * FROM machine_token")])
+    assert secret not in kept
+
+
+def test_who_did_it_is_told_of_intakes_editions_and_revisions(office: Office, ada: Browser) -> None:
+    ada.client.headers["X-Kalendor-Token"] = ada.token
+    brought(ada.client, b"day,kind,amount\n2026-06-30,kx,5.00\n", "Sales")
+    office.now += timedelta(days=1)
+    done = ada.ask("POST", f"/api/reports/{office.stored.id}/periods/2026-06-30/issue")
+    rows = office.desk.workspace.db.execute
+    assert (done.status_code, office.desk.editions.all()[-1].issued_by) == (201, "Ada")
+    assert rows("SELECT brought_by FROM intake ORDER BY id DESC").fetchone()[0] == "Ada"
+
+
+@pytest.mark.parametrize(("name", "role", "password", "said"), [
+    ("", "reader", PASSWORD, "not a name"), ("a\nb", "reader", PASSWORD, "not a name"), ("Bo", "owner", PASSWORD, "not a role"),
+    ("Bo", "reader", "short", "10 to 1,000"), ("ada", "reader", PASSWORD, "already"),
+])  # fmt: skip
+def test_an_account_that_cannot_be_is_refused_in_words(
+    office: Office, name: str, role: str, password: str, said: str
+) -> None:
+    with pytest.raises(DefinitionError, match=said):
+        office.desk.accounts.add(name, role, password, NOW)

@@ -1,0 +1,77 @@
+import type { components } from './types';
+
+export type SessionView = components['schemas']['SessionView'];
+
+/** An error in the server's words: what, where, and what to do. `status` is the server's answer, 0 where it gave none. */
+export class Fault extends Error {
+  readonly status: number;
+  constructor(message: string, status = 0) {
+    super(message);
+    this.status = status;
+  }
+}
+
+async function answer<T>(response: Response): Promise<T> {
+  if (response.status === 204) return undefined as T;
+  const body: unknown = await response.json().catch(() => null);
+  if (response.ok) return body as T;
+  const detail = (body as { detail?: string } | null)?.detail;
+  throw new Fault(detail ?? `the server answered ${response.status}; try again`, response.status);
+}
+
+/** Who is signed in, asked once; `forget` lets it be asked again. */
+let known: Promise<SessionView> | null = null;
+export const session = (): Promise<SessionView> =>
+  (known ??= send<SessionView>('/session', { method: 'GET' }));
+export const forget = () => {
+  known = null;
+};
+
+/** Told when the server says that somebody has to sign in. */
+const listeners = new Set<() => void>();
+export function onSignedOut(listener: () => void): () => void {
+  listeners.add(listener);
+  return () => listeners.delete(listener);
+}
+
+async function send<T>(path: string, init: RequestInit): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(`/api${path}`, init);
+  } catch (error) {
+    if (init.signal?.aborted) throw error;
+    throw new Fault('the server does not answer (is Kalendor still running?)');
+  }
+  return answer<T>(response);
+}
+
+const READS = ['GET', 'HEAD'];
+const SESSION = '/session';
+
+/** Asks the server; what changes something bears the session's token, asked for anew where it is of another. */
+export async function asked<T>(path: string, init: RequestInit & { method: string }): Promise<T> {
+  try {
+    if (READS.includes(init.method)) return await send<T>(path, init);
+    const tried = await send<T>(path, await borne(init)).catch((fault: unknown) => {
+      if (fault instanceof Fault && fault.status === 403 && fault.message.includes('another session'))
+        return AGAIN;
+      throw fault;
+    });
+    if (tried !== AGAIN) return tried as T;
+    forget();
+    return await send<T>(path, await borne(init));
+  } catch (fault) {
+    if (fault instanceof Fault && fault.status === 401 && path !== SESSION) {
+      forget();
+      listeners.forEach((listener) => listener());
+    }
+    throw fault;
+  }
+}
+
+const AGAIN = Symbol('again');
+
+async function borne(init: RequestInit): Promise<RequestInit> {
+  const { token } = await session();
+  return token ? { ...init, headers: { ...(init.headers ?? {}), 'X-Kalendor-Token': token } } : init;
+}
