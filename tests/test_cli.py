@@ -121,7 +121,7 @@ def test_the_version_and_what_it_listens_on(tmp_path: Path) -> None:
     assert said.stdout == f"kalendor {VERSION}\n"
     command = [sys.executable, "-m", "kalendor.cli", "serve", "--host", "0.0.0.0", "--workspace", str(tmp_path / "w")]
     refused = subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
-    assert (refused.returncode, "no accounts yet" in refused.stderr) == (2, True)
+    assert (refused.returncode, "nobody has an account yet" in refused.stderr) == (2, True)
 
 
 def test_each_member_has_a_file_of_its_own_in_a_folder(tmp_path: Path) -> None:

@@ -20,6 +20,10 @@ MOST_ID = 2**63
 class MissingError(KalendorError):
     """What was asked for is not in the workspace."""
 
+    exit_code = 2
+
+    exit_code = 2
+
 
 @dataclass(frozen=True)
 class Stored:

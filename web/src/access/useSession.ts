@@ -11,8 +11,8 @@ export function useSession() {
   const found = useQuery({ queryKey: ['session'], queryFn: session, staleTime: Infinity, retry: false });
   const again = useCallback(() => {
     forget();
-    queries.clear();
-    void queries.invalidateQueries({ queryKey: ['session'] });
+    queries.removeQueries({ predicate: (query) => query.queryKey[0] !== 'session' });
+    void queries.refetchQueries({ queryKey: ['session'] });
   }, [queries]);
   useEffect(() => onSignedOut(() => void queries.invalidateQueries({ queryKey: ['session'] })), [queries]);
   const now: SessionView | undefined = found.data;
