@@ -40,7 +40,7 @@ def serving(workspace: Path, command: str) -> Iterator[str]:
     try:
         for _ in range(600):
             try:
-                urllib.request.urlopen(f"{address}/api/workspace", timeout=1)
+                urllib.request.urlopen(f"{address}/api/session", timeout=1)
                 break
             except OSError:
                 assert server.poll() is None, "the server stopped"
