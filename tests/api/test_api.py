@@ -1,11 +1,13 @@
 """The API: the way from a file to a sheet, and what it says when something is wrong."""
 
+import re
 from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
 
 from kalendor.api.app import create_app
+from kalendor.api.page import page_folder
 from kalendor.desk.desk import Desk
 
 EXPORT = b"sold on,route,gross\n2025-07-05,A,1.50\n2026-07-05,B,-2.25\n2026-07-06,A,10.00\n"
@@ -176,4 +178,11 @@ def test_a_link_from_elsewhere_opens_the_page_and_nothing_else(listening: TestCl
 def test_what_is_not_there_is_said(api: TestClient) -> None:
     assert api.get("/api/reports/99").status_code == 404
     assert api.get("/api/nothing").status_code == 404
-    assert "Content-Security-Policy" in api.get("/api/workspace").headers
+    for path, status in (("/api/workspace", 200), ("/api/nothing", 404), ("/", 200), ("/assets/none.js", 404)):
+        answer = api.get(path)
+        policy = answer.headers["Content-Security-Policy"]
+        assert answer.status_code in (status, 503)
+        assert ("unsafe" in policy, "default-src 'none'" in policy) == (False, True)
+    if (page_folder() / "index.html").is_file():
+        nonces = {re.search(r"nonce-([^']+)'", api.get("/").headers["Content-Security-Policy"]) for _ in range(2)}
+        assert len({found.group(1) for found in nonces if found}) == 2

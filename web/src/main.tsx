@@ -17,6 +17,8 @@ import './editions/editions.css';
 import './history/history.css';
 import './access/access.css';
 
+import createCache from '@emotion/cache';
+import { CacheProvider } from '@emotion/react';
 import { ThemeProvider } from '@mui/material';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { StrictMode } from 'react';
@@ -28,14 +30,20 @@ import { theme } from './app/theme';
 
 const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1 } } });
 
+// the page's policy allows no style but its own: those that components make bear the nonce that came with the document
+const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content ?? '';
+const styles = createCache({ key: 'css', ...(nonce ? { nonce } : {}) });
+
 createRoot(document.getElementById('root') as HTMLElement).render(
   <StrictMode>
-    <ThemeProvider theme={theme}>
-      <QueryClientProvider client={queries}>
-        <BrowserRouter>
-          <App />
-        </BrowserRouter>
-      </QueryClientProvider>
-    </ThemeProvider>
+    <CacheProvider value={styles}>
+      <ThemeProvider theme={theme}>
+        <QueryClientProvider client={queries}>
+          <BrowserRouter>
+            <App />
+          </BrowserRouter>
+        </QueryClientProvider>
+      </ThemeProvider>
+    </CacheProvider>
   </StrictMode>,
 );

@@ -1,10 +1,6 @@
 """The application: the API, the page, and what guards them."""
 
-from importlib import resources
-from pathlib import Path
-
 from fastapi import FastAPI
-from fastapi.responses import FileResponse, Response
 
 from kalendor import VERSION
 from kalendor.api import (
@@ -23,7 +19,8 @@ from kalendor.api import (
 from kalendor.api.access import Access, Sessions
 from kalendor.api.desk import AtDesk
 from kalendor.api.guards import Guarded, Leaving
-from kalendor.api.problems import Unexpected, explain_errors, problem
+from kalendor.api.page import page_folder, serve_page
+from kalendor.api.problems import Unexpected, explain_errors
 from kalendor.api.signing_in import Attempts
 from kalendor.demo.workspace import build
 from kalendor.desk.desk import Desk
@@ -31,11 +28,6 @@ from kalendor.desk.jobs import Jobs
 from kalendor.errors import DefinitionError
 
 LOOPBACK = {"127.0.0.1", "localhost", "::1", "testserver"}
-
-
-def page_folder() -> Path:
-    """Where the built page stands."""
-    return Path(str(resources.files("kalendor"))) / "page"
 
 
 def create_app(
@@ -91,20 +83,5 @@ def create_app(
             raise DefinitionError("this workspace has sources or reports of its own; the demo goes into an empty one")
         build(desk.workspace.folder)
 
-    _serve_page(app, page_folder())
+    serve_page(app, page_folder())
     return app
-
-
-def _serve_page(app: FastAPI, folder: Path) -> None:
-    @app.get("/{path:path}", include_in_schema=False)
-    def page(path: str) -> Response:
-        if path.startswith("api/"):
-            return problem(404, f"there is no /{path}")
-        file = (folder / path.replace("\0", "")).resolve()
-        if path and file.is_file() and file.is_relative_to(folder.resolve()):
-            forever = "public, max-age=31536000, immutable" if path.startswith("assets/") else "no-cache"
-            return FileResponse(file, headers={"Cache-Control": forever})
-        index = folder / "index.html"
-        if not index.is_file():
-            return problem(503, "the page is not built; run make page")
-        return FileResponse(index, headers={"Cache-Control": "no-cache"})

@@ -7,16 +7,14 @@ from urllib.parse import urlsplit
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from kalendor.api.page import policy
 from kalendor.api.problems import problem
 from kalendor.desk.sheets import LEFT
 
-POLICY = (
-    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "
-    "connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
-)
-BORNE = {"Content-Security-Policy": POLICY, "X-Content-Type-Options": "nosniff", "Referrer-Policy": "no-referrer"}
-
-
+BORNE = {
+    "Content-Security-Policy": policy(), "X-Content-Type-Options": "nosniff", "Referrer-Policy": "no-referrer",
+    "Cross-Origin-Opener-Policy": "same-origin",
+}  # fmt: skip
 DEFAULT_PORTS = {"http": 80, "https": 443}
 FROM_ELSEWHERE = ("cross-site", "same-site")  # a page on another port of this machine is another site, too
 
@@ -52,7 +50,7 @@ class Guarded:
             if message["type"] == "http.response.start":
                 headers = MutableHeaders(scope=message)
                 for name, value in BORNE.items():
-                    headers[name] = value
+                    headers.setdefault(name, value)
             await send(message)
 
         if self._foreign(scope):

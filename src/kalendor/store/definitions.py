@@ -22,8 +22,6 @@ class MissingError(KalendorError):
 
     exit_code = 2
 
-    exit_code = 2
-
 
 @dataclass(frozen=True)
 class Stored:

@@ -1,0 +1,58 @@
+"""The built page: its files, and its one document, of which each answer has a nonce of its own for the styles that it makes."""
+
+import secrets
+from importlib import resources
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse, HTMLResponse, Response
+from starlette.staticfiles import StaticFiles
+from starlette.types import Scope
+
+from kalendor.api.problems import problem
+
+POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'{nonce}; img-src 'self' data: blob:; font-src 'self'; "
+    "connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+)
+NONCE_META = '<meta name="csp-nonce" content="{nonce}" />'
+FOREVER = {"Cache-Control": "public, max-age=31536000, immutable"}
+
+
+def page_folder() -> Path:
+    """Where the built page stands."""
+    return Path(str(resources.files("kalendor"))) / "page"
+
+
+def policy(nonce: str = "") -> str:
+    """The Content-Security-Policy of an answer; styles made by script need the nonce."""
+    return POLICY.format(nonce=f" 'nonce-{nonce}'" if nonce else "")
+
+
+class _Assets(StaticFiles):
+    """Files whose names change with their content."""
+
+    async def get_response(self, path: str, scope: Scope) -> Response:
+        answer = await super().get_response(path, scope)
+        if answer.status_code == 200:
+            answer.headers.update(FOREVER)
+        return answer
+
+
+def serve_page(app: FastAPI, folder: Path) -> None:
+    """Every path that is not the API's is the page's."""
+    app.mount("/assets", _Assets(directory=folder / "assets", check_dir=False))
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> Response:
+        if path.startswith("api/") or path == "api":
+            return problem(404, f"there is no /{path}")
+        file = (folder / path.replace("\0", "")).resolve()
+        if path and path != "index.html" and file.is_file() and file.is_relative_to(folder.resolve()):
+            return FileResponse(file, headers={"Cache-Control": "no-cache"})
+        index = folder / "index.html"
+        if not index.is_file():
+            return problem(503, "the page is not built; run make page")
+        nonce = secrets.token_urlsafe(16)
+        text = index.read_text("utf-8").replace("<head>", f"<head>\n    {NONCE_META.format(nonce=nonce)}", 1)
+        return HTMLResponse(text, headers={"Cache-Control": "no-store", "Content-Security-Policy": policy(nonce)})
