@@ -7,6 +7,8 @@ import pytest
 from fastapi.testclient import TestClient
 
 from kalendor.api.app import create_app
+from kalendor.core.values.keys import key
+from kalendor.desk.answers import Answers
 from kalendor.desk.editions.inbox import stand_in
 from tests.editions.conftest import Office
 
@@ -214,3 +216,31 @@ def test_a_pack_is_sent_over_http(client: TestClient, office: Office) -> None:
     refused = client.post("/api/editions/pack/send", json={**asked, "to": [{"address": "b@x.example", "member": "kq"}]})
     assert (refused.status_code, "'kq'" in refused.json()["detail"]) == (422, True)
     controller.stop()
+
+
+def test_an_answer_about_an_edition_is_kept_and_says_what_may_be_seen(client: TestClient, office: Office) -> None:
+    id = issued(client, office)["id"]
+    paths = {
+        trail: client.post(f"/api/reports/{office.stored.id}/links", json={"trail": trail}).json()["path"]
+        for trail in ("none", "words", "records")
+    }
+    for _ in range(2):  # as it is made, and as it is kept
+        firsts = {}
+        for trail, path in paths.items():
+            base = f"/api{path}/editions/{id}"
+            sheet = client.get(f"{base}/sheet")
+            assert sheet.status_code == 200
+            told = client.get(f"{base}/sheets/{sheet.json()['key']}/trail?figure=Amount")
+            firsts[trail] = None if told.status_code == 404 else told.json()["first"] is not None
+        assert firsts == {"none": None, "words": False, "records": True}
+    own = client.get(f"/api/editions/{id}/sheets/x/trail?figure=Amount").json()
+    assert own == client.get(f"/api/editions/{id}/sheets/x/trail?figure=Amount").json()
+    assert client.get(f"/api/editions/{id}/sheets/x/trail?figure=Sales").json() != own
+
+
+def test_what_is_kept_has_a_bound() -> None:
+    answers = Answers(10)
+    assert answers(key("a"), lambda: b"12345") == b"12345"
+    assert answers(key("a"), lambda: b"other") == b"12345"
+    answers(key("b"), lambda: b"1234567")
+    assert answers(key("a"), lambda: b"again") == b"again"

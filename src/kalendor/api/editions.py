@@ -1,5 +1,6 @@
 """The board and editions over HTTP. There is no way to change an edition, or to take one away."""
 
+from collections.abc import Callable
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from datetime import date, timedelta
@@ -29,6 +30,8 @@ from kalendor.core.sheet.moves import Place, paths
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
 from kalendor.core.values.columns import day_number
+from kalendor.core.values.keys import Key
+from kalendor.core.values.keys import key as name
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.board import Grain, board
 from kalendor.desk.editions.checks import checked
@@ -243,6 +246,10 @@ class EditionSheet:
     def reading(self) -> AbstractContextManager[object]:
         """One moment."""
         return self.desk.workspace.snapshot()
+
+    def answer(self, what: Key, make: Callable[[], bytes]) -> bytes:
+        """Kept, for an edition never changes."""
+        return self.desk.answers(name("edition", self.desk.editions.one(self.id).sha256, what), make)
 
     def trail(self, key: str, cell: Cell, worded: bool, records: bool) -> Found:
         """A number explained from the records as they stood."""

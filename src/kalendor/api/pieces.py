@@ -15,6 +15,8 @@ from kalendor.api.sheet_view import InView, chosen_view, lines_view, listed_reco
 from kalendor.api.trail_view import drivers_view, records_view, trail_view
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
+from kalendor.core.values.keys import Key
+from kalendor.core.values.keys import key as name
 from kalendor.desk.trails import Found
 from kalendor.output.trail_file import records_csv
 
@@ -34,6 +36,10 @@ class Shown(Protocol):
 
     def reading(self) -> AbstractContextManager[object]:
         """All that is read in it is of one moment."""
+        ...
+
+    def answer(self, what: Key, make: Callable[[], bytes]) -> bytes:
+        """An answer about it, kept where the sheet never changes."""
         ...
 
     def trail(self, key: str, cell: Cell, worded: bool, records: bool) -> Found:
@@ -80,18 +86,22 @@ def add_pieces(router: APIRouter, prefix: str, found: Callable[..., Any]) -> Non
         """A block of cells added up exactly, and as text to copy; 409 as for lines."""
         return chosen_view(shown.sheet(key), asked)
 
-    @router.get(f"{path}/trail")
+    @router.get(f"{path}/trail", response_model=trails.TrailView)
     def trail(
         shown: at_sheet,
         key: str,
         figure: str,
         line: Place = 0,
         column: Place = 0,
-    ) -> trails.TrailView:
+    ) -> Response:
         """A number explained; 409 where the sheet is no longer at hand as it was."""
-        with shown.reading():
-            found = trail_view(shown.trail(key, Cell(figure, line, column), True, False))
-            return found if shown.records else found.model_copy(update={"first": None})
+
+        def told() -> bytes:
+            with shown.reading():
+                found = trail_view(shown.trail(key, Cell(figure, line, column), True, False))
+            return (found if shown.records else found.model_copy(update={"first": None})).model_dump_json().encode()
+
+        return Response(shown.answer(name("trail", figure, line, column), told), media_type="application/json")
 
     @router.get(f"{path}/drivers")
     def drivers(

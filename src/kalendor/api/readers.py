@@ -13,11 +13,13 @@ from kalendor.api import edition_models as models
 from kalendor.api.desk import AtDesk
 from kalendor.api.downloads import attachment
 from kalendor.api.edition_view import edition_view, lines_of, moved_view
-from kalendor.api.pieces import Seen, add_pieces, as_json
+from kalendor.api.pieces import Seen, add_pieces
 from kalendor.api.sheet_models import SheetView
 from kalendor.api.sheet_view import sheet_view
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
+from kalendor.core.values.keys import Key
+from kalendor.core.values.keys import key as name
 from kalendor.definitions.recurring import Readers
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
@@ -174,6 +176,10 @@ class _ReadSheet:
     def reading(self) -> AbstractContextManager[object]:
         return self.read.desk.workspace.snapshot()
 
+    def answer(self, what: Key, make: Callable[[], bytes]) -> bytes:
+        edition = self._edition
+        return self.read.desk.answers(name("read", edition.sha256, self.read.depth(edition), what), make)
+
     def trail(self, key: str, cell: Cell, worded: bool, records: bool) -> Found:
         if self.read.depth(self._edition) == "none" or (records and not self.records):
             raise MissingError("numbers are not explained so far to readers")
@@ -199,8 +205,14 @@ def _add_reading(router: APIRouter, reading: Callable[..., Reading]) -> None:
     @router.get("/editions/{id}/sheet", response_model=SheetView)
     def read_sheet(id: int, seen: Seen, read: Reading = read_by) -> Response:
         """An edition's sheet as it was issued."""
-        found = opened(read.desk, allowed(read, id).id)
-        return as_json(sheet_view(found.edition.sha256, found.sheet, seen))
+        edition = allowed(read, id)
+
+        def told() -> bytes:
+            found = opened(read.desk, id)
+            return sheet_view(found.edition.sha256, found.sheet, seen).model_dump_json().encode()
+
+        kept = read.desk.answers(name("read sheet", edition.sha256, seen.at, seen.open, seen.first, seen.columns), told)
+        return Response(kept, media_type="application/json")
 
     @router.get("/editions/{id}/moved")
     def read_moved(id: int, against: int, read: Reading = read_by) -> models.WhatMoved:

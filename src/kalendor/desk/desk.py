@@ -6,6 +6,7 @@ from datetime import date, datetime
 from pathlib import Path
 from threading import Lock
 
+from kalendor.desk.answers import Answers
 from kalendor.desk.memory import Memory
 from kalendor.desk.waiting import Waiting
 from kalendor.intake.apart import Apart, Here
@@ -20,6 +21,9 @@ from kalendor.store.workspace import Workspace
 
 CLOCK = "clock"
 MEMORY_BYTES = 1 << 30
+
+
+ANSWERS_BYTES = 64 << 20
 
 
 class Desk:
@@ -42,6 +46,7 @@ class Desk:
         self.sendings = Sendings(self.workspace)
         self.memory = Memory(MEMORY_BYTES)
         self.sheets = Memory(MEMORY_BYTES // 4)
+        self.answers = Answers(ANSWERS_BYTES)
         self.readers = readers or Here()
         self.waiting: dict[str, Waiting] = {}
         self.keeping: set[str] = set()
