@@ -1,16 +1,22 @@
 """Formulas: SQL expressions with three-valued logic, exact where they can be."""
 
+import os
+from contextlib import suppress
 from datetime import date
 from decimal import Decimal
 from typing import Any
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from kalendor.core.formulas.formulas import Scope, evaluate, holds
 from kalendor.core.values.columns import day_number
-from kalendor.errors import DefinitionError
-from tests.core.build import records
+from kalendor.errors import DefinitionError, KalendorError
+from tests.core.build import records, table
+
+EXAMPLES = int(os.environ.get("KALENDOR_EXAMPLES", "120"))
 
 DATA = records(
     a=["1.25", None, "-3.00"],
@@ -127,3 +133,47 @@ def test_a_product_that_passes_64_bits_is_approximate_and_says_so() -> None:
     found = evaluate("x * x", Scope(data.columns, 2))
     assert found.kind == "approximate"
     assert found.item(0) == float(2**80)
+
+
+TOKENS = (
+    "v", "k", "d", '"no such"', "1", "0", "2.50", "1e308", "NULL", "TRUE", "'a'", "''", "'%_'", "DATE '2026-02-29'", "AS_OF", "(", ")", ",", "+",
+    "-", "*", "/", "%", "||", "=", "<>", "<", ">=", "AND", "OR", "NOT", "IS", "IN", "LIKE", "BETWEEN", "CASE", "WHEN", "THEN", "ELSE", "END",
+    "CAST(v AS INTEGER)", "COALESCE(v, 1)", "NULLIF(v, 1)", "ROUND(v, 2)", "ABS(", "SUBSTRING(k FROM 2)", "TRIM(k)", "UPPER(k)",
+    "EXTRACT(YEAR FROM d)", "INTERVAL '1' MONTH", "SELECT", "FROM", "--", ";", "CHAR_LENGTH(k)", "POSITION('a' IN k)", "v v",
+)  # fmt: skip
+
+
+@settings(max_examples=EXAMPLES * 3)
+@given(st.lists(st.sampled_from(TOKENS), min_size=1, max_size=14))
+def test_any_words_as_a_formula_are_worked_out_or_refused_in_words(tokens: list[str]) -> None:
+    data = records(v=[1, None, 3], k=["a", None, "ab"], d=[date(2026, 1, 31), None, date(2024, 2, 29)])
+    said = " ".join(tokens)
+    for how in (
+        {"only": [said]},
+        {"figures": [{"name": "f", "formula": said}, {"name": "v", "take": "sum", "of": "v"}]},
+    ):
+        with suppress(KalendorError):
+            table(data, down=[{"category": "k"}], **how)
+
+
+LONG = {
+    "a list of 200 values": ("k IN (" + ", ".join(f"'value number {i}'" for i in range(200)) + ", 'a')", 1),
+    "many conditions": (" OR ".join(f"k = 'value {i}'" for i in range(400)) + " OR k = 'a'", 1),
+    "a long choice": ("CASE " + " ".join(f"WHEN v = {i} THEN {i * 2}" for i in range(900)) + " END = 2", 1),
+    "a long sum": ("v" + " + 1" * 5_000 + " > 5001", 2),
+}
+
+
+@pytest.mark.parametrize(("said", "lines"), LONG.values(), ids=LONG)
+def test_long_conditions_are_heeded(said: str, lines: int) -> None:
+    rows = table(records(v=[1, 2, 3], k=["a", "b", "c"]), down=[{"category": "k"}], only=[said])
+    assert len(rows) - 1 == lines
+
+
+@pytest.mark.parametrize(
+    "said", ["(" * 9_000 + "v" + ")" * 9_000 + " > 0", "NOT " * 9_000 + "v = 1", "ABS(" * 9_000 + "v" + ")" * 9_000 + " = 1",
+             "CASE WHEN v = 1 THEN " * 900 + "1" + " END" * 900 + " = 1", "v = '" + "x" * 60_000 + "'"],
+)  # fmt: skip
+def test_what_is_nested_or_long_beyond_reason_is_refused_at_once(said: str) -> None:
+    with pytest.raises(DefinitionError, match=r"nested|characters"):
+        table(records(v=[1]), down=[{"category": "v"}], only=[said])

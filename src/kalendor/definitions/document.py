@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from kalendor.errors import DefinitionError
 
 Name = Annotated[str, Field(min_length=1, max_length=200)]
+Formula = Annotated[str, Field(min_length=1, max_length=50_000)]  # an expression or a condition
 
 
 T = TypeVar("T", bound="Part")

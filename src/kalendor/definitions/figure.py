@@ -4,7 +4,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Discriminator, Field, FiniteFloat, Tag, model_validator
 
-from kalendor.definitions.document import Name, Part
+from kalendor.definitions.document import Formula, Name, Part
 
 TakeName = Literal[
     "sum",
@@ -59,7 +59,7 @@ class Taken(FigureBase):
     take: TakeName
     of: Name | None = None
     source: Name | None = None
-    where: Name | None = None
+    where: Formula | None = None
     p: Annotated[FiniteFloat, Field(ge=0, le=100)] | None = None
     n: Annotated[int, Field(ge=1, le=2**62)] | None = None
     weight: Name | None = None
@@ -81,7 +81,7 @@ class Taken(FigureBase):
 class FormulaFigure(FigureBase):
     """A formula over other figures, worked out again at each level."""
 
-    formula: Name
+    formula: Formula
 
 
 class Share(FigureBase):

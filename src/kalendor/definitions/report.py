@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Discriminator, Field, Tag, model_validator
 
 from kalendor.definitions.axis import AxisEntry
-from kalendor.definitions.document import Document, Name, Part
+from kalendor.definitions.document import Document, Formula, Name, Part
 from kalendor.definitions.export import Export, Headline
 from kalendor.definitions.figure import Figure
 from kalendor.definitions.recurring import Cadence, Delivery, Note
@@ -24,7 +24,7 @@ class FormulaColumn(Part):
     """A made column worked out per record by a formula."""
 
     name: Name
-    formula: Name
+    formula: Formula
 
 
 class LookupColumn(Part):
@@ -89,7 +89,7 @@ class Keep(Part):
     """A condition on the lines of one level, after grouping."""
 
     level: Name
-    where: Name
+    where: Formula
 
 
 Place = Literal["after", "before", "none"]
@@ -130,7 +130,7 @@ class WorkedLine(Part):
 
     name: Name
     level: Name
-    formula: Name
+    formula: Formula
     after: Name | None = None
 
 
@@ -174,7 +174,7 @@ class OutOfSight(Part):
 class Silenced(Part):
     """A phrase of the report that is kept and not heeded: exactly one of the kinds."""
 
-    only: Name | None = None
+    only: Formula | None = None
     down: AxisEntry | None = None
     across: AxisEntry | None = None
     keep: Keep | None = None
@@ -194,7 +194,7 @@ class Report(Document):
     title: Name
     source: Name
     columns: list[MadeColumn] = Field(default_factory=list)
-    only: list[Name] = Field(default_factory=list)
+    only: list[Formula] = Field(default_factory=list)
     window: Window | None = None
     as_of: date | None = None
     down: list[AxisEntry] = Field(default_factory=list)

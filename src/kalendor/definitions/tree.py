@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from kalendor.definitions.document import Document, Name, Part
+from kalendor.definitions.document import Document, Formula, Name, Part
 
 
 class Node(Part):
@@ -17,7 +17,7 @@ class Node(Part):
     label: Name | None = None
     code: Name | None = None
     value: str | None = None
-    rule: Name | None = None
+    rule: Formula | None = None
     since: date | None = None
     sign: Literal[-1, 1] | None = None
     under: list["Node"] = Field(default_factory=list)
