@@ -37,7 +37,11 @@ def served(
     document = client.get("/api/openapi.json").json()
     schemas = document["components"]["schemas"]
     routes = [
-        (method, path, {"parameters": found.get("parameters", []), "body": _keys(found, schemas)})
+        (
+            method,
+            path,
+            {"parameters": found.get("parameters", []), "body": _keys(found, schemas), "responses": found["responses"]},
+        )
         for path, ways in document["paths"].items()
         for method, found in ways.items()
         if path not in ("/api/demo",)
@@ -71,6 +75,11 @@ def test_no_request_is_answered_with_a_fault_of_the_servers_own(
     body = data.draw(st.one_of(VALUES, st.fixed_dictionaries(dict.fromkeys(told["body"][:8], VALUES))))
     answer = client.request(method, path, params=query, json=body if method != "get" else None)
     assert answer.status_code < 500, (method, path, query, body, answer.text)
+    documented = told["responses"].get(str(answer.status_code)) or told["responses"][f"{answer.status_code // 100}XX"]
+    kinds = [kind.partition(";")[0] for kind in documented.get("content", {})]
+    if kinds:
+        came = answer.headers["content-type"].partition(";")[0]
+        assert came in kinds, f"{method} {path} answers {answer.status_code} as {came}"
     if answer.status_code >= 400:
         problem = json.loads(answer.content)
         assert answer.headers["content-type"] == "application/problem+json"

@@ -22,7 +22,7 @@ from kalendor.store import definitions, intakes
 from kalendor.store.column_cache import kept_records
 from kalendor.store.intakes import Bringing
 from kalendor.store.sources import Sources
-from kalendor.store.workspace import Workspace
+from kalendor.store.workspace import MIGRATIONS, Workspace
 
 EXPORT = "sold on,at,route,n,gross,ok,rate\n2026-07-01,14:05,A,1,1.50,yes,0.1234567890123\n,,,,,,\n2026-07-02,06:00,B,2,(2.25),no,2.5\n2026-07-03,,,,,,\n"
 MOMENTS = "when,x\n2026-07-01 14:05:06,1\n2026-07-02 00:00:00,2\n"
@@ -319,3 +319,30 @@ def test_a_definition_is_parsed_once_a_revision(desk: Desk, monkeypatch: pytest.
     first = desk.definitions.one(made.id).body
     monkeypatch.setattr(definitions, "definition", lambda *_: pytest.fail("parsed again"))
     assert desk.definitions.all("report")[0].body is first
+
+
+@pytest.mark.parametrize("version", range(1, len(MIGRATIONS)))
+def test_a_workspace_of_every_earlier_schema_is_brought_up_to_date(tmp_path: Path, version: int) -> None:
+    """Made by the scripts of its own time, with a source and a file in it; it then has the tables of one made now."""
+    old, fresh = tmp_path / "old", tmp_path / "fresh"
+    for part in ("files", "cache"):
+        (old / part).mkdir(parents=True)
+    db = sqlite3.connect(old / "kalendor.sqlite")
+    for name in MIGRATIONS[:version]:
+        db.executescript(resources.files("kalendor.store").joinpath(name).read_text("utf-8"))
+    db.executescript(
+        "INSERT INTO source (id, name, recipe, created_at) VALUES (7, 'S', '{}', '');"
+        "INSERT INTO intake (id, source_id, file_name, sha256, size, stored_as, brought_at, joined_by, records, refused)"
+        " VALUES (3, 7, 'f.csv', 'x', 1, 'f', '2026-01-01T00:00:00', 'add', 0, 0);"
+        f"PRAGMA user_version = {version};"
+    )
+    db.close()
+    brought, made = Workspace(old), Workspace(fresh)
+    assert brought.db.execute("PRAGMA user_version").fetchone()[0] == len(MIGRATIONS)
+    tables = "SELECT name, type FROM sqlite_master WHERE name NOT LIKE 'sqlite_%' ORDER BY name"
+    assert list(map(tuple, brought.db.execute(tables))) == list(map(tuple, made.db.execute(tables)))
+    for table in [row["name"] for row in made.db.execute(tables) if row["type"] == "table"]:
+        columns = f"SELECT name, type, pk FROM pragma_table_info('{table}') ORDER BY name"
+        assert list(map(tuple, brought.db.execute(columns))) == list(map(tuple, made.db.execute(columns))), table
+    assert [(s.id, s.name) for s in Sources(brought).all()] == [(7, "S")]
+    assert brought.db.execute("PRAGMA integrity_check").fetchone()[0] == "ok"

@@ -16,6 +16,7 @@ import './board/board.css';
 import './editions/editions.css';
 import './history/history.css';
 import './access/access.css';
+import './reference/reference.css';
 
 import createCache from '@emotion/cache';
 import { CacheProvider } from '@emotion/react';

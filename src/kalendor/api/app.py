@@ -20,7 +20,7 @@ from kalendor.api.access import Access, Sessions
 from kalendor.api.desk import AtDesk
 from kalendor.api.guards import Guarded, Leaving
 from kalendor.api.page import page_folder, serve_page
-from kalendor.api.problems import Unexpected, explain_errors
+from kalendor.api.problems import PROBLEMS, Unexpected, describe_answers, explain_errors
 from kalendor.api.signing_in import Attempts
 from kalendor.demo.workspace import build
 from kalendor.desk.desk import Desk
@@ -42,6 +42,7 @@ def create_app(
         redoc_url=None,
         openapi_url="/api/openapi.json",
         separate_input_output_schemas=False,
+        responses=PROBLEMS,
     )
     app.state.desk = desk
     app.state.jobs = Jobs()
@@ -84,4 +85,5 @@ def create_app(
         build(desk.workspace.folder)
 
     serve_page(app, page_folder())
+    describe_answers(app)
     return app

@@ -205,7 +205,7 @@ def table_of_file(desk: AtDesk, file: Annotated[UploadFile, File()]) -> Table:
     return table_from_file(file.filename or "file", whole(file), small_reader(desk))
 
 
-@router.get("/groupings/{id}/file")
+@router.get("/groupings/{id}/file", response_class=Response)
 def grouping_file(desk: AtDesk, id: int) -> Response:
     """A tree, or a calendar by table, as a delimited file."""
     body = grouping_at(desk, id)

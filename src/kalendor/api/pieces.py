@@ -134,7 +134,7 @@ def add_pieces(router: APIRouter, prefix: str, found: Callable[..., Any]) -> Non
             known = shown.trail(key, Cell(figure, line, column), False, True)
             return records_view(known, part, start, count, sort, desc, search)
 
-    @router.get(f"{path}/records/file")
+    @router.get(f"{path}/records/file", response_class=Response)
     def records_file(
         shown: at_sheet,
         key: str,

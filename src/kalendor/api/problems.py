@@ -1,10 +1,12 @@
 """Every answer that is not a success is a problem document (RFC 9457) with a `detail` for people."""
 
 from http import HTTPStatus
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -14,6 +16,21 @@ from kalendor.log import log_unexpected
 from kalendor.store.definitions import MissingError
 
 PROBLEM = "application/problem+json"
+
+
+class Problem(BaseModel):
+    """What was wrong (RFC 9457): `detail` says what, where and what to do, for people."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+
+
+PROBLEMS: dict[int | str, dict[str, Any]] = {
+    kind: {"description": words, "content": {PROBLEM: {"schema": Problem.model_json_schema()}}}
+    for kind, words in (("4XX", "Refused; nothing was changed"), ("5XX", "It could not be done now"))
+}
 STATUS: dict[type[errors.KalendorError], int] = {
     MissingError: 404,
     errors.RevisionError: 412,
@@ -29,6 +46,23 @@ def problem(status: int, detail: str, **more: str) -> JSONResponse:
     title = HTTPStatus(status).phrase if status in set(HTTPStatus) else "Left"
     body = {"type": "about:blank", "title": title, "status": status, "detail": detail, **more}
     return JSONResponse(body, status, media_type=PROBLEM)
+
+
+def describe_answers(app: FastAPI) -> None:
+    """The OpenAPI document tells of problem documents alone, not of the library's own kind of errors."""
+    made = app.openapi
+
+    def openapi() -> dict[str, Any]:
+        if app.openapi_schema is None:
+            document = made()
+            for ways in document["paths"].values():
+                for operation in ways.values():
+                    operation["responses"].pop("422", None)
+            for name in ("HTTPValidationError", "ValidationError"):
+                document["components"]["schemas"].pop(name, None)
+        return made()
+
+    app.openapi = openapi  # type: ignore[method-assign]
 
 
 def explain_errors(app: FastAPI) -> None:

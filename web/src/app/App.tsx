@@ -10,6 +10,7 @@ import { Keys } from './Keys';
 const later = <T extends string>(load: () => Promise<Record<T, ComponentType>>, name: T) =>
   lazy(async () => ({ default: (await load())[name] }));
 
+const ApiScreen = later(() => import('../reference/ApiScreen'), 'ApiScreen');
 const EditionList = later(() => import('../editions/EditionList'), 'EditionList');
 const EditionScreen = later(() => import('../editions/EditionScreen'), 'EditionScreen');
 const GroupingsScreen = later(() => import('../groupings/GroupingsScreen'), 'GroupingsScreen');
@@ -56,6 +57,7 @@ const ForAnalysts = () => (
     <Route path="/editions/:id" element={<EditionScreen />} />
     <Route path="/schedules" element={<ScheduleScreen />} />
     <Route path="/history" element={<HistoryScreen />} />
+    <Route path="/reference" element={<ApiScreen />} />
     <Route path="/mail" element={<MailScreen />} />
     <Route path="/read/:secret" element={<ReaderScreen />} />
     <Route path="/read/:secret/editions/:id" element={<ReaderScreen />} />

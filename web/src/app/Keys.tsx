@@ -1,6 +1,9 @@
 import { Dialog, DialogContent, DialogTitle } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
+import { Link } from 'react-router';
 
+import { get, type WorkspaceView } from '../api/client';
 import { isTyping } from '../parts/keys';
 
 const KEYS: [string, [string[], string][]][] = [
@@ -112,7 +115,25 @@ export function Keys() {
             </table>
           ))}
         </div>
+        <About close={() => setOpen(false)} />
       </DialogContent>
     </Dialog>
+  );
+}
+
+/** Which version this is, and where programs find their way. */
+function About({ close }: { close: () => void }) {
+  const found = useQuery({
+    queryKey: ['workspace'],
+    queryFn: () => get<WorkspaceView>('/workspace'),
+    retry: false,
+  });
+  return (
+    <p className="quiet" style={{ margin: '6px 0 0' }}>
+      Kalendor {found.data?.version} ·{' '}
+      <Link className="link" to="/reference" onClick={close}>
+        for programs
+      </Link>
+    </p>
   );
 }
