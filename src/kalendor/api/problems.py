@@ -73,6 +73,12 @@ def explain_errors(app: FastAPI) -> None:
         status = next((STATUS[kind] for kind in type(error).__mro__ if kind in STATUS), 422)
         return problem(status, str(error))
 
+    @app.exception_handler(OverflowError)
+    async def numbered(request: Request, error: OverflowError) -> JSONResponse:
+        if "SQLite INTEGER" not in str(error):
+            raise error
+        return problem(404, f"there is no {request.url.path} of that number")
+
     @app.exception_handler(RequestValidationError)
     async def malformed(_: Request, error: RequestValidationError) -> JSONResponse:
         return problem(422, str(explain(error.errors(), 1)))

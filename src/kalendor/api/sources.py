@@ -216,7 +216,7 @@ def refused_lines(desk: AtDesk, id: int) -> list[models.RefusedView]:
     ]
 
 
-@router.get("/intakes/{id}/refused.csv")
+@router.get("/intakes/{id}/refused.csv", response_class=Response)
 def refused_as_file(desk: AtDesk, id: int) -> Response:
     """The refused lines that were not mended, as a file to mend."""
     headers = {"Content-Disposition": f'attachment; filename="refused-{id}.csv"'}
