@@ -7,9 +7,9 @@ PORT ?= 8765
 PAGE_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/tsconfig.json
 
 help: ## this list
-	@grep -hE '^[a-z]+:.*## ' Makefile | awk -F ':.*## ' '{printf "  make %-8s %s\n", $$1, $$2}'
+	@grep -hE '^[a-z-]+:.*## ' Makefile | awk -F ':.*## ' '{printf "  make %-11s %s\n", $$1, $$2}'
 
-.PHONY: help dist demo serve page test check checks unit browser bench soak schema types shots clean
+.PHONY: help dist demo serve page test check checks unit browser bench bench-large soak schema types shots licences audit clean
 
 demo: $(S)/run $(PAGE) ## write the demo workspace and start the server over it
 	$(BIN)/kalendor demo --port $(PORT)
@@ -41,10 +41,14 @@ bench: $(S)/dev $(S)/chromium $(PAGE) ## measure
 	$(BIN)/python -m bench.files
 	$(BIN)/python -m bench.editions
 	$(BIN)/python -m bench.screen
+	$(BIN)/python -m bench.load
+
+bench-large: $(S)/dev ## measure 10 and 50 million records, in a quarter of an hour and 20 GB of disk
+	$(BIN)/python -m bench.large
 
 soak: $(S)/dev ## long random runs
 	KALENDOR_EXAMPLES=2000 $(BIN)/python -m pytest -q -n 2 tests/core
-	KALENDOR_RUNS=400 KALENDOR_BODIES=20000 $(BIN)/python -m pytest -q -n 2 tests/api/test_machine.py tests/api/test_problems.py tests/api/test_every_route.py tests/editions/test_machine.py
+	KALENDOR_RUNS=400 KALENDOR_BODIES=20000 KALENDOR_BYTES=2000 KALENDOR_DOCUMENTS=5000 $(BIN)/python -m pytest -q -n 2 tests/api/test_machine.py tests/api/test_problems.py tests/api/test_every_route.py tests/editions/test_machine.py tests/intake/test_any_bytes.py tests/definitions/test_any_document.py
 
 types: $(S)/dev $(S)/web ## write what is generated from the code
 	$(BIN)/python tests/published.py
@@ -57,6 +61,13 @@ dist: $(S)/dev $(PAGE) ## a wheel with the page in it, in dist/, tried in a clea
 	rm -rf build dist
 	$(BIN)/python -m pip wheel -q --disable-pip-version-check --no-deps -w dist .
 	$(BIN)/python tools/try_wheel.py dist/*.whl constraints.txt
+
+licences: $(S)/dev $(S)/web ## write docs/licences.md
+	$(BIN)/python tools/licences.py
+
+audit: $(S)/dev $(S)/web ## look for known weaknesses in what is used, where the registries answer
+	$(BIN)/python -m pip install -q --disable-pip-version-check pip-audit && $(BIN)/pip-audit --skip-editable || true
+	cd web && npm audit --omit=dev || true
 
 clean: ## remove what was set up and built
 	rm -rf .venv $(S) web/node_modules src/kalendor/page workspace

@@ -1,3 +1,3 @@
 """Kalendor: transaction exports rolled into recurring summary reports."""
 
-VERSION = "0.2.0"
+VERSION = "0.3.0"
