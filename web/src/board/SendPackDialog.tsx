@@ -16,6 +16,7 @@ import { post, type BoardView, type SendingView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { Choose } from '../parts/Field';
 import { counted, inFull } from '../parts/words';
+import { TryOut } from '../editions/TryOut';
 import { fromLines } from './delivery';
 
 /** The editions of a period, a column of the board; of several of one report the latest. */
@@ -39,7 +40,6 @@ export function SendPackDialog({ board, close }: { board: BoardView; close: () =
   const [to, setTo] = useState('');
   const [text, setText] = useState('');
   const [format, setFormat] = useState('pdf');
-  const [self, setSelf] = useState('');
   const sending = useMutation({
     mutationFn: (only_to: string | null) =>
       post<SendingView[]>('/editions/pack/send', {
@@ -118,19 +118,7 @@ export function SendPackDialog({ board, close }: { board: BoardView; close: () =
               value={text}
               onChange={(event) => setText(event.target.value)}
             />
-            <div style={{ display: 'flex', gap: 10, alignItems: 'center' }}>
-              <TextField
-                fullWidth
-                label="Try it out: all of it to"
-                placeholder="you@…"
-                value={self}
-                onChange={(event) => setSelf(event.target.value.trim())}
-                slotProps={{ inputLabel: { shrink: true } }}
-              />
-              <Button disabled={!ready || !self} onClick={() => sending.mutate(self)}>
-                Try
-              </Button>
-            </div>
+            <TryOut ready={ready} send={(to) => sending.mutate(to)} />
           </div>
         )}
       </DialogContent>

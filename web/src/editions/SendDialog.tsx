@@ -1,6 +1,5 @@
-import { Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField } from '@mui/material';
+import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
 import { Link } from 'react-router';
 
 import { get, post, type EditionLine, type MailView, type SendingView } from '../api/client';
@@ -8,13 +7,13 @@ import { useReport } from '../api/queries';
 import { FaultNote } from '../parts/Fault';
 import { counted } from '../parts/words';
 import { SendingLines } from './SendingLines';
+import { TryOut } from './TryOut';
 
 /** An edition sent to those who get it, or to oneself to try it out; and where it went so far. */
 export function SendDialog({ edition, close }: { edition: EditionLine; close: () => void }) {
   const queries = useQueryClient();
   const delivery = useReport(edition.report).data?.document.delivery;
   const mail = useQuery({ queryKey: ['mail'], queryFn: () => get<MailView>('/mail') }).data;
-  const [self, setSelf] = useState('');
   const went = useQuery({
     queryKey: ['sendings', edition.id],
     queryFn: () => get<SendingView[]>(`/editions/${edition.id}/sendings`),
@@ -53,19 +52,7 @@ export function SendDialog({ edition, close }: { edition: EditionLine; close: ()
           </p>
         )}
         <FaultNote error={sending.error ?? again.error} />
-        <div style={{ display: 'flex', gap: 10, alignItems: 'center', marginTop: 12 }}>
-          <TextField
-            fullWidth
-            label="Try it out: all of it to"
-            placeholder="you@…"
-            value={self}
-            onChange={(event) => setSelf(event.target.value.trim())}
-            slotProps={{ inputLabel: { shrink: true } }}
-          />
-          <Button disabled={!self || sending.isPending} onClick={() => sending.mutate(self)}>
-            Try
-          </Button>
-        </div>
+        <TryOut ready={!sending.isPending} send={(to) => sending.mutate(to)} />
         {went.data && went.data.length > 0 && (
           <SendingLines lines={went.data} again={(id) => again.mutate(id)} />
         )}
