@@ -187,8 +187,9 @@ def period_level(grouper: Grouper, column: Column) -> tuple[PeriodLevel, NDArray
     else:
         low = int(used.min())
         table = grouper.numbers(np.arange(low, int(used.max()) + 1), None)
-        seen = np.unique(table[np.unique(used) - low])
-        level = PeriodLevel(grouper, _members(seen))
+        there = np.zeros(len(table), dtype=bool)
+        there[used - low] = True
+        level = PeriodLevel(grouper, _members(np.unique(table[there])))
         codes = level._coded(table)[np.clip(days - low, 0, len(table) - 1)]
     return level, *_with_blank(level, codes, column)
 
