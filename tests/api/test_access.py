@@ -49,7 +49,12 @@ class Browser:
             method,
             path,
             json=body,
-            headers={"Sec-Fetch-Site": "same-origin", "X-Kalendor-Token": self.token, **headers},
+            headers={
+                "Sec-Fetch-Site": "same-origin",
+                "Sec-Fetch-Mode": "cors",
+                "X-Kalendor-Token": self.token,
+                **headers,
+            },
         )
 
 

@@ -115,6 +115,11 @@ def test_reports_that_fit_a_source_are_proposed_and_used(api: TestClient) -> Non
         "Gross by route and month",
         "Gross by quarter, year over year",
     ]
+    for one in found:
+        outer = one["document"]["down"][0]
+        assert one["labels"][-1] == "Total", outer
+        assert len(one["labels"]) == len(set(one["labels"]))
+    assert "2025 Gross" in found[1]["headings"]  # of several figures each says of which period it is
     made = api.post("/api/reports", json={"source": "Sales", "document": found[0]["document"]})
     assert made.status_code == 201
     glance = api.get(f"/api/reports/{made.json()['id']}/glance").json()

@@ -128,9 +128,9 @@ class Access:
         return None
 
     def _by_a_page(self, caller: Caller, headers: Headers) -> bool:
-        """Whether a change comes from a browser, which another's page could lead to make it; where nobody signs in, other
-        programs of this machine need no token."""
-        return bool(caller.name) or "sec-fetch-site" in headers
+        """Whether a change comes from a browser, which another's page could lead to make it: it has a session's cookie, or says of
+        itself what no script can; where nobody signs in, other programs of this machine need no token."""
+        return bool(caller.name or caller.session) or ("sec-fetch-site" in headers and "sec-fetch-mode" in headers)
 
 
 def _within(path: str, prefixes: tuple[str, ...]) -> bool:

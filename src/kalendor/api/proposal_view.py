@@ -3,7 +3,7 @@
 import numpy as np
 
 from kalendor.api import models
-from kalendor.core.sheet.arrange import GRAND, LEAF
+from kalendor.core.sheet.arrange import GRAND
 from kalendor.desk.proposals import Proposal
 from kalendor.output.shown import shown_cells
 
@@ -11,10 +11,11 @@ LINES, COLUMNS = 4, 4
 
 
 def proposal_view(found: Proposal) -> models.ProposalView:
-    """The first few lines and the total, in the last few columns."""
+    """The first few lines of the outermost level and the total, in the last few columns."""
     sheet = found.sheet
     shown = list(zip(sheet.lines.shown.lines.tolist(), sheet.lines.shown.roles, sheet.lines.row_labels(), strict=True))
-    leaves = [(line, label) for line, role, label in shown if role == LEAF]
+    outer = list(dict.fromkeys(line for line, _, _ in shown if sheet.lines.depth[line] == 1))
+    leaves = [(line, sheet.lines.heading(line)) for line in outer]
     lines = [*leaves[:LINES], *((line, label) for line, role, label in shown if role == GRAND)]
     places = [(h, f) for h in sheet.heads() for f in range(len(sheet.figures))][-COLUMNS:]
     width = sheet.columns.count
@@ -23,7 +24,8 @@ def proposal_view(found: Proposal) -> models.ProposalView:
         for line, _ in lines
     ]
     alone = len(sheet.figures) == 1
-    headings = [(head.labels[-1] if alone and head.labels else sheet.figures[f].name) for head, f in places]
+    figures = ["" if alone and head.labels else sheet.figures[f].name for head, f in places]
+    headings = [" ".join([*head.labels[-1:], name]).strip() for (head, _), name in zip(places, figures, strict=True)]
     return models.ProposalView(
         document=found.report,
         headings=headings,
