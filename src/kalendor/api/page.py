@@ -6,6 +6,7 @@ from pathlib import Path
 
 from fastapi import FastAPI
 from fastapi.responses import FileResponse, HTMLResponse, Response
+from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
 
@@ -30,7 +31,11 @@ def policy(nonce: str = "") -> str:
 
 
 class _Assets(StaticFiles):
-    """Files whose names change with their content."""
+    """Files whose names change with their content; none while the page is not built."""
+
+    async def check_config(self) -> None:
+        if not Path(str(self.directory)).is_dir():
+            raise HTTPException(404)
 
     async def get_response(self, path: str, scope: Scope) -> Response:
         answer = await super().get_response(path, scope)
