@@ -14,6 +14,7 @@ import xlsxwriter
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from kalendor.definitions.kinds import definition
 from kalendor.errors import DefinitionError, IntakeError
 from kalendor.intake.apart import Apart, Asked, Bounds
 
@@ -110,3 +111,20 @@ def test_any_text_is_read_or_refused_in_words(reader: tuple[Apart, Path], text: 
     with suppress(IntakeError, DefinitionError):
         found = apart.read(Asked(path, "any.csv"))
         assert {len(column) for column in found.records.columns.values()} <= {found.records.count}
+
+
+def test_long_and_repeated_headings_are_names_that_a_report_can_use(reader: tuple[Apart, Path]) -> None:
+    apart, folder = reader
+    path = folder / "long.csv"
+    path.write_text(",".join(["h" * 400] * 3) + "\n1,2,3\n")
+    found = apart.read(Asked(path, "long.csv"))
+    assert len(found.records.columns) == 3
+    for name in found.records.columns:
+        body = {
+            "kalendor": 1,
+            "kind": "report",
+            "title": "t",
+            "source": "s",
+            "figures": [{"name": "n", "take": "sum", "of": name}],
+        }
+        assert definition(body, "test")
