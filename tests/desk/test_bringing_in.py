@@ -26,6 +26,7 @@ from kalendor.desk.summaries import fresh_sheet, keep_summary, refreshed
 from kalendor.errors import DefinitionError, IntakeError
 from kalendor.output.numbers import texts
 
+KILLS = int(os.environ.get("KALENDOR_KILLS", "12"))
 MAY = "day,key,n\n2026-05-01,a,1\n2026-05-02,b,2\n"
 JUNE = "day,key,n\n2026-06-01,c,3\n2026-06-02,d,4\n"
 JUNE_AGAIN = "day,key,n\n2026-06-01,c,30\n2026-06-02,d,40\n2026-06-02,e,50\n"
@@ -239,7 +240,7 @@ print("kept", flush=True)
 
 def test_a_process_killed_at_any_moment_leaves_the_source_before_or_after(tmp_path: Path) -> None:
     chance = random.Random(3)
-    for round_ in range(20):
+    for round_ in range(KILLS):
         folder = tmp_path / str(round_)
         bring(Desk(folder), MAY)
         child = subprocess.Popen([sys.executable, "-c", CHILD, str(folder)], stdout=subprocess.PIPE, text=True)
