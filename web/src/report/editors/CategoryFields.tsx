@@ -48,9 +48,9 @@ export function Categories(props: AxisProps<CategoryEntry>) {
         clear
         change={(text) => change({ ...entry, signs: signsOf(text) })}
       />
-      {!tree && Object.keys(entry.labels ?? {}).length > 0 && (
+      {!entry.tree && (
         <Written
-          label="Renamed values"
+          label="Rename values"
           value={Object.entries(entry.labels ?? {})
             .map(([value, label]) => `${value} = ${label}`)
             .join('\n')}
