@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from kalendor.errors import DefinitionError
 
 Name = Annotated[str, Field(min_length=1, max_length=200)]
-Formula = Annotated[str, Field(min_length=1, max_length=50_000)]  # an expression or a condition
+Formula = Annotated[str, Field(min_length=1, max_length=10_000)]  # an expression or a condition
 
 
 T = TypeVar("T", bound="Part")
@@ -140,6 +140,8 @@ def read_json(text: str | bytes, what: str) -> Any:
         ) from None
     except UnicodeDecodeError:
         raise DefinitionError(f"{what}: not text; a definition is JSON in UTF-8") from None
+    except ValueError:
+        raise DefinitionError(f"{what}: a number in it has more digits than any that is used") from None
 
 
 def parse(model: type[T], value: Any, what: str) -> T:

@@ -31,10 +31,9 @@ def read_delimited(text: Bytes, name: str, layout: Layout, so_far: ReadSoFar = u
     of, such as a quote that is never closed.
     """
     body = text[_offset_of_line(text, layout.heading_line) :]
-    quotes = sum(int(np.count_nonzero(block == QUOTE)) for _, block in blocks(body))
+    starts, cuts, quotes = _record_lines(body, layout.heading_line)
     if quotes % 2:
         raise IntakeError(f"{name}: a quote is opened and never closed; look for a line with one quote too many")
-    starts, cuts = _record_lines(body, layout.heading_line, quotes > 0)
     bad: list[tuple[int, int, str]] = []
 
     def note(row: Any) -> str:
@@ -51,7 +50,8 @@ def read_delimited(text: Bytes, name: str, layout: Layout, so_far: ReadSoFar = u
             gathered = _read_in_order(body, layout, quotes > 0, note, told)
     except pa.ArrowInvalid as error:
         raise IntakeError(f"{name}: cannot be read as delimited text: {str(error).splitlines()[0][:200]}") from None
-    columns = [one.column() for one in gathered]
+    with ThreadPoolExecutor(THREADS) as pool:
+        columns = list(pool.map(Gathering.column, gathered))
     refused = [
         Refused(int(starts[n - 1]), "", text[:SHOWN_TEXT], _ragged(actual, len(layout.headings)), (text,))
         for n, actual, text in bad
@@ -152,36 +152,41 @@ def _offset_of_line(text: Bytes, line: int) -> int:
     return 0
 
 
-def _record_lines(body: Bytes, first_line: int, quoted: bool) -> tuple[NDArray[np.int32], list[int]]:
-    """The line on which each record begins (blank lines are none), quotes over line ends taken into account; and
-    places, a block apart, where one begins."""
+def _record_lines(body: Bytes, first_line: int) -> tuple[NDArray[np.int32], list[int], int]:
+    """The line on which each record begins (blank lines are none), quotes over line ends taken into account; places, a
+    block apart, where one begins; and how many quotes there are."""
     newline = NEWLINE if any((block == NEWLINE).any() for _, block in blocks(body)) else RETURN
     found: list[NDArray[np.int32]] = []
     cuts: list[int] = []
     start, start_line, passed, open_quotes = 0, first_line, 0, 0
-    for at, block in blocks(body):
-        ends = np.flatnonzero(block == newline)
-        numbers = np.arange(passed, passed + len(ends)) + first_line + 1
-        passed += len(ends)
-        if quoted:
-            quotes = np.flatnonzero(block == QUOTE)
-            whole = (open_quotes + np.searchsorted(quotes, ends)) % 2 == 0
-            ends, numbers = ends[whole], numbers[whole]
-            open_quotes += len(quotes)
-        if not len(ends):
-            continue
-        ends += at
-        starts = np.concatenate([[start], ends[:-1] + 1])
-        start_lines = np.concatenate([[start_line], numbers[:-1]])
-        length = ends - starts
-        length -= (length > 0) & (body[np.maximum(ends - 1, 0)] == RETURN)
-        found.append(start_lines[length > 0].astype(np.int32))
-        start, start_line = int(ends[-1]) + 1, int(numbers[-1])
-        cuts.append(start)
+    with ThreadPoolExecutor(THREADS) as pool:
+        for at, ends, quotes in pool.map(lambda piece: _scanned(*piece, newline), blocks(body)):
+            numbers = np.arange(passed, passed + len(ends)) + first_line + 1
+            passed += len(ends)
+            if open_quotes or len(quotes):
+                whole = (open_quotes + np.searchsorted(quotes, ends)) % 2 == 0
+                ends, numbers = ends[whole], numbers[whole]
+                open_quotes += len(quotes)
+            if not len(ends):
+                continue
+            ends = ends.astype(np.int64) + at
+            starts = np.concatenate([[start], ends[:-1] + 1])
+            start_lines = np.concatenate([[start_line], numbers[:-1]])
+            length = ends - starts
+            length -= (length > 0) & (body[np.maximum(ends - 1, 0)] == RETURN)
+            found.append(start_lines[length > 0].astype(np.int32))
+            start, start_line = int(ends[-1]) + 1, int(numbers[-1])
+            cuts.append(start)
     last = body[start : start + 2].tobytes()
     if last and last != b"\r":
         found.append(np.array([start_line], dtype=np.int32))
-    return np.concatenate(found) if found else np.zeros(0, dtype=np.int32), cuts
+    return np.concatenate(found) if found else np.zeros(0, dtype=np.int32), cuts, open_quotes
+
+
+def _scanned(at: int, block: Bytes, newline: int) -> tuple[int, NDArray[np.int32], NDArray[np.int32]]:
+    """Where a block begins, and where in it lines end and quotes stand."""
+    ends, quotes = (np.flatnonzero(block == byte).astype(np.int32) for byte in (newline, QUOTE))
+    return at, ends, quotes
 
 
 def _without_blank_rows(table: RawTable) -> RawTable:

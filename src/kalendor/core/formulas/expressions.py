@@ -12,7 +12,7 @@ from sqlglot.errors import SqlglotError
 
 from kalendor.errors import DefinitionError
 
-MOST_CHARACTERS, MOST_NESTED = 50_000, 100
+MOST_CHARACTERS, MOST_NESTED = 10_000, 100
 # Parsing a nesting of 100 takes some 3,000 calls within each other, and the interpreter allows 1,000.
 sys.setrecursionlimit(max(sys.getrecursionlimit(), 6_000))
 logging.getLogger("sqlglot").setLevel(logging.ERROR)  # what cannot be read is said by an error of our own

@@ -12,6 +12,7 @@ from sqlglot import exp
 from kalendor.core.values import arithmetic as ar
 from kalendor.core.values.columns import (
     DAY_MICROSECONDS,
+    EXACT,
     INT64_MOST,
     MOST_PLACES,
     NUMERIC,
@@ -27,6 +28,7 @@ from kalendor.core.values.columns import (
 )
 from kalendor.errors import DefinitionError
 
+MOST_SCALE = 18  # places that 64 bits hold
 
 def _need_text(column: Column, what: str) -> Column:
     if ar.is_null(column):
@@ -264,6 +266,26 @@ def _text_to_number(column: Column, places: int | None) -> Column:
     return Column(taken.kind, taken.values, taken.blanks | column.blanks, taken.places)
 
 
+def _size(to: exp.DataType) -> tuple[int | None, int]:
+    """How many digits a decimal type has, None where it does not say, and how many of them stand behind the point."""
+    told = [part.name for part in to.expressions]
+    if any(not one.isdecimal() or len(one) > 2 for one in told):
+        raise DefinitionError(f"CAST: {', '.join(told)[:40]} is no size of a number; write it as DECIMAL(18, 2)")
+    digits, places = [*(int(one) for one in told), *(None, None)[len(told) :]]
+    if places is not None and (places > MOST_SCALE or places > (digits or 0)):
+        raise DefinitionError(f"CAST: DECIMAL({digits}, {places}) has more places than digits, or more than {MOST_SCALE}")
+    return digits, places or 0
+
+
+def _fitting(column: Column, digits: int | None, places: int) -> Column:
+    """The numbers themselves, refused where one has more digits than it may."""
+    if digits is None or column.kind not in EXACT:
+        return column
+    if (np.abs(column.values[column.present]) >= 10 ** (digits - places + column.places)).any():
+        raise DefinitionError(f"CAST: a number does not fit DECIMAL({digits}, {places})")
+    return column
+
+
 def cast(column: Column, to: exp.DataType) -> Column:
     """CAST to a text, whole, decimal, approximate or date type; text that cannot be read is blank."""
     name = to.this.value if hasattr(to.this, "value") else str(to.this)
@@ -289,13 +311,11 @@ def cast(column: Column, to: exp.DataType) -> Column:
         seconds = day_number(moment.date()) * 86_400 + moment.hour * 3600 + moment.minute * 60 + moment.second
         return scalar(Kind.DATETIME, seconds * 1_000_000 + moment.microsecond)
     if name in {"INT", "BIGINT", "SMALLINT", "DECIMAL", "NUMERIC"}:
-        places = 0
-        if name in {"DECIMAL", "NUMERIC"} and len(to.expressions) > 1:
-            places = int(to.expressions[1].name)
+        digits, places = _size(to)
         if column.kind is Kind.TEXT:
-            return _text_to_number(column, places)
+            return _fitting(_text_to_number(column, places), digits, places)
         if column.kind in NUMERIC:
-            return ar.rounded(column, places)
+            return _fitting(ar.rounded(column, places), digits, places)
     if name in {"DOUBLE", "FLOAT", "REAL"}:
         number = _text_to_number(column, None) if column.kind is Kind.TEXT else column
         if number.kind in NUMERIC:

@@ -94,10 +94,11 @@ def _only_date(ground: Ground) -> str:
 def _values(column: Column) -> tuple[NDArray[np.int32], Members]:
     """Each different value is a member: text by label, everything else by value."""
     if column.kind is Kind.TEXT:
-        order = sorted(range(len(column.words)), key=lambda i: label_key(column.words[i]))
+        words = list(column.words)
+        order = sorted(range(len(words)), key=[label_key(word) for word in words].__getitem__)
         rank = np.empty(max(1, len(order)), dtype=np.int32)
         rank[order] = np.arange(len(order), dtype=np.int32)
-        labels = [column.words[i] for i in order]
+        labels = [words[i] for i in order]
         return with_blank(labels, rank[column.values], column.blank)
     values = column.values if column.blank is None else column.values[column.present]
     different = np.unique(values)

@@ -4,6 +4,7 @@ import re
 import unicodedata
 from collections.abc import Sequence
 from dataclasses import dataclass
+from decimal import Decimal
 from functools import lru_cache
 from typing import Any
 
@@ -17,6 +18,8 @@ BLANK_LABEL = "(blank)"
 NOT_PLACED_LABEL = "Not placed"
 NO_DATE_LABEL = "(no date)"
 NO_START = np.iinfo(np.int64).min
+DIGITS = re.compile("([0-9]+)")
+MANY_DIGITS = 1000  # beyond some thousands Python makes no int of them; a Decimal compares with an int just as exactly
 
 
 @dataclass(frozen=True, eq=False)
@@ -69,9 +72,13 @@ def label_key(label: str) -> tuple[tuple[Any, ...], str]:
     >>> sorted(["b10", "B9", "a", "É"], key=label_key)
     ['a', 'B9', 'b10', 'É']
     """
-    plain = "".join(c for c in unicodedata.normalize("NFKD", label) if not unicodedata.combining(c)).casefold()
-    parts = re.split(r"([0-9]+)", plain)
-    return tuple(int(part) if i % 2 else part for i, part in enumerate(parts)), label
+    if label.isascii():
+        plain = label.lower()
+    else:
+        plain = "".join(c for c in unicodedata.normalize("NFKD", label) if not unicodedata.combining(c)).casefold()
+    parts: list[Any] = DIGITS.split(plain)
+    parts[1::2] = [int(part) if len(part) < MANY_DIGITS else Decimal(part) for part in parts[1::2]]
+    return tuple(parts), label
 
 
 def marked(labels: Sequence[str], special: Sequence[int], **more: Any) -> Members:
