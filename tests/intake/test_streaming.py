@@ -3,23 +3,26 @@
 import csv
 import io
 import json
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pyarrow as pa
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kalendor.definitions.recipe import Recipe
+from kalendor.core.values.columns import Column
+from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.errors import IntakeError
 from kalendor.intake import content
 from kalendor.intake.arrays import FEW_WORDS
 from kalendor.intake.content import content_of, gathered
 from kalendor.intake.delimited import _record_lines, read_delimited
+from kalendor.intake.findings import find
 from kalendor.intake.gathering import Gathering
-from kalendor.intake.loose import coded
-from kalendor.intake.reading import Reading, read_bytes, read_file
+from kalendor.intake.loose import Loose, Uncoded, coded, made
+from kalendor.intake.reading import Reading, read_bytes, read_file, read_files
 from kalendor.intake.structured import read_json_records
 from kalendor.intake.text import Layout, layout_of
 
@@ -176,3 +179,49 @@ def test_how_far_a_reading_is_is_told() -> None:
     content_file = content_of(b"n,t\n" + body)
     read_delimited(content_file, "f", layout_of(content_file, "f", "utf-8", None, None), lambda *so: seen.append(so))
     assert seen[-1] == (1000, 1000)
+
+
+def test_texts_that_are_coded_later_are_the_same_column(tmp_path: Path) -> None:
+    rows = [f"T-{i % 15000}" if i % 7 else "" for i in range(20_000)]
+    path = tmp_path / "f.csv"
+    path.write_text("id,n\n" + "".join(f"{text},{i}\n" for i, text in enumerate(rows)))
+    want = read_file(path).records.columns["id"]
+    assert type(want) is Column
+
+    def fresh() -> Column:
+        found = read_files([path]).records.columns["id"]
+        assert isinstance(found, Uncoded)
+        assert (len(found), found.kind, found.item(7), found.item(8)) == (20_000, want.kind, None, "T-8")
+        return found
+
+    at = np.array([5, 7, 9])
+    for look in (
+        lambda c: c.values.tolist(), lambda c: list(c.words), lambda c: c.blanks.tolist(), lambda c: c.take(at).item(2),
+        lambda c: c.take(at).values.tolist() if c is want else made(c).take(at).values.tolist(),
+        lambda c: list(replace(c, percent=True).words), lambda c: [c.item(i) for i in range(len(c))],
+        lambda c: c.take(np.arange(1)).broadcast(3).item(2), lambda c: c.broadcast(20_000).item(9),
+    ):  # fmt: skip
+        column = fresh()
+        assert look(column) == look(want)
+        assert look(column) == look(want)  # and once it is coded
+
+
+TEXTS = st.lists(
+    st.sampled_from(["T-1", "12", "12.5", "007", "1E3", "2026-01-31", "31/01/2026", "10:30", "yes", "5%", "", " x ", "2026-01-31 10:00"]),
+    min_size=1, max_size=6,
+)  # fmt: skip
+
+
+@given(TEXTS, st.integers(0, 3))
+@settings(max_examples=60)
+def test_what_a_nearly_unique_column_is_does_not_hang_on_when_it_is_coded(kinds: list[str], every: int) -> None:
+    texts = [f"{kinds[i % len(kinds)]}" if every and i % (every + 1) == 0 else f"T-{i}" for i in range(1200)]
+    if not every:
+        texts = [f"{i}{kinds[i % len(kinds)]}" for i in range(1200)]
+    array = pa.array([text.strip() for text in texts], pa.large_string())
+    later, at_once = find(Loose(array), ColumnReading()), find(Loose(array).coded, ColumnReading())
+    assert later is not None
+    assert at_once is not None
+    assert (later.reading, later.failed.tolist()) == (at_once.reading, at_once.failed.tolist())
+    same_ones = range(0, 1200, 7)
+    assert [later.column.item(i) for i in same_ones] == [at_once.column.item(i) for i in same_ones]

@@ -18,6 +18,7 @@ from kalendor.definitions.document import read_json
 from kalendor.definitions.kinds import Definition, Grouping, definition
 from kalendor.definitions.recipe import Recipe
 from kalendor.definitions.report import Report
+from kalendor.desk.ahead import Ahead
 from kalendor.errors import DefinitionError
 from kalendor.intake.reading import Reading, read_file, read_files
 from kalendor.output.handover import Handover, handed
@@ -72,9 +73,15 @@ class Files:
 
 
 def from_files(
-    report: Path, data: Sequence[Path], recipe: Path | None, with_: Sequence[Path], lookups: dict[str, Path]
+    report: Path,
+    data: Sequence[Path],
+    recipe: Path | None,
+    with_: Sequence[Path],
+    lookups: dict[str, Path],
+    ahead: Ahead | None = None,
 ) -> Files:
-    """A report file, the data files that it is of, groupings, and sources to look up from.
+    """A report file, the data files that it is of, groupings, and sources to look up from; `ahead` are the data files
+    where they are being read already.
 
     Raises DefinitionError or IntakeError.
     """
@@ -92,6 +99,6 @@ def from_files(
     found = groupings(
         [*own, *(g for g in given.groupings() if g.name not in named)] if isinstance(given, Bundle) else own
     )
-    reading = read_files(data, how)
+    reading = read_files(data, how) if ahead is None else ahead.reading(how)
     looked_up = {name: read_file(path).records for name, path in lookups.items()}
     return Files(document, Material(reading.records, found, looked_up, len(reading.refused)), data, reading)

@@ -160,7 +160,7 @@ def _record_lines(body: Bytes, first_line: int) -> tuple[NDArray[np.int32], list
     cuts: list[int] = []
     start, start_line, passed, open_quotes = 0, first_line, 0, 0
     with ThreadPoolExecutor(THREADS) as pool:
-        for at, ends, quotes in pool.map(lambda piece: _scanned(*piece, newline), blocks(body)):
+        for at, ends, quotes in pool.map(lambda piece: _scanned(piece, newline), blocks(body)):
             numbers = np.arange(passed, passed + len(ends)) + first_line + 1
             passed += len(ends)
             if open_quotes or len(quotes):
@@ -169,13 +169,13 @@ def _record_lines(body: Bytes, first_line: int) -> tuple[NDArray[np.int32], list
                 open_quotes += len(quotes)
             if not len(ends):
                 continue
-            ends = ends.astype(np.int64) + at
-            starts = np.concatenate([[start], ends[:-1] + 1])
+            stops = ends.astype(np.int64) + at
+            starts = np.concatenate([[start], stops[:-1] + 1])
             start_lines = np.concatenate([[start_line], numbers[:-1]])
-            length = ends - starts
-            length -= (length > 0) & (body[np.maximum(ends - 1, 0)] == RETURN)
+            length = stops - starts
+            length -= (length > 0) & (body[np.maximum(stops - 1, 0)] == RETURN)
             found.append(start_lines[length > 0].astype(np.int32))
-            start, start_line = int(ends[-1]) + 1, int(numbers[-1])
+            start, start_line = int(stops[-1]) + 1, int(numbers[-1])
             cuts.append(start)
     last = body[start : start + 2].tobytes()
     if last and last != b"\r":
@@ -183,8 +183,9 @@ def _record_lines(body: Bytes, first_line: int) -> tuple[NDArray[np.int32], list
     return np.concatenate(found) if found else np.zeros(0, dtype=np.int32), cuts, open_quotes
 
 
-def _scanned(at: int, block: Bytes, newline: int) -> tuple[int, NDArray[np.int32], NDArray[np.int32]]:
+def _scanned(piece: tuple[int, Bytes], newline: int) -> tuple[int, NDArray[np.int32], NDArray[np.int32]]:
     """Where a block begins, and where in it lines end and quotes stand."""
+    at, block = piece
     ends, quotes = (np.flatnonzero(block == byte).astype(np.int32) for byte in (newline, QUOTE))
     return at, ends, quotes
 

@@ -12,11 +12,12 @@ from kalendor.core.values.words import Words
 from kalendor.definitions.recipe import ColumnReading
 from kalendor.intake import values
 from kalendor.intake.arrays import as_array
-from kalendor.intake.loose import Loose, RawColumn, coded
+from kalendor.intake.loose import Loose, RawColumn, Uncoded, coded
 from kalendor.intake.values import Read
 
 ENOUGH = 0.9
 SAMPLE = 400
+LOOKED_AT = 500  # the most words by which it is decided which readings to try
 MOST_YES_NO = 20
 SHOWN_EXAMPLES, MOST_TEXT = 4, 1_000_000
 
@@ -48,7 +49,7 @@ def find(raw: RawColumn, told: ColumnReading, strict: bool = False) -> Finding |
     read as told, None: the column has changed.
     """
     if isinstance(raw, Loose):
-        straight = _straight(raw, told)
+        straight = _straight(raw, told) or _still_text(raw, told)
         if straight is not None:
             return straight
     text = _folded(coded(raw)) if told.fold_case else coded(raw)
@@ -88,6 +89,16 @@ def _straight(raw: Loose, told: ColumnReading) -> Finding | None:
     return Finding(column, np.zeros(len(column), dtype=bool), reading)
 
 
+def _still_text(raw: Loose, told: ColumnReading) -> Finding | None:
+    """Texts that the first of them show to be nothing but texts, not coded yet; None where it takes a look at all."""
+    first = raw.first_words(LOOKED_AT)
+    if told.type not in (None, "text") or told.fold_case or raw.longest > MOST_TEXT or len(first) < LOOKED_AT:
+        return None
+    if told.type is None and next(_readings(first, told), None) is not None:
+        return None
+    return Finding(Uncoded(raw), np.zeros(len(raw), dtype=bool), ColumnReading(type="text"))
+
+
 def _rival(words: Sequence[str], best: Read, other: Read) -> Rival:
     apart = np.flatnonzero((best.values != other.values) & ~best.failed & ~other.failed)[:SHOWN_EXAMPLES]
     days = [days_of(Column(read.kind, read.values[apart])) for read in (best, other)]
@@ -111,7 +122,8 @@ def _folded(text: Column) -> Column:
 
 
 def _readings(words: Sequence[str], told: ColumnReading) -> Iterator[Read]:
-    """The readings to try, likeliest first."""
+    """The readings to try, likeliest first; which they are hangs on the first LOOKED_AT words, and on all only where
+    there are few or half of these are numbers."""
     wanted = told.type
     if wanted in (None, "date"):
         formats = [told.format] if told.format else _likely_formats(words)

@@ -1,14 +1,16 @@
 """Texts of a nearly unique column as they came: amounts are read from them straight, without a dictionary."""
 
+from collections.abc import Sequence
 from functools import cached_property
 from itertools import islice
+from typing import Any
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from kalendor.core.values.columns import MOST_PLACES, Column, Kind
+from kalendor.core.values.columns import MOST_PLACES, Array, Column, Kind, Mask
 from kalendor.intake.arrays import coded_column, most_places
 
 PLAIN = b"0123456789.-"
@@ -55,7 +57,16 @@ class Loose:
 
     def first_different(self, most: int) -> list[str]:
         """The first few different texts that are not blank."""
-        return [text for text in islice(dict.fromkeys(self.texts[: 4 * most].to_pylist()), most) if text]
+        return [text for text in self.first_words(most) if text]
+
+    def first_words(self, most: int) -> list[str]:
+        """The first few of what will be the words of the coded column, fewer where they are not at its beginning."""
+        return list(islice(dict.fromkeys(self.texts[: 4 * most].to_pylist()), most))
+
+    @property
+    def longest(self) -> int:
+        """The most bytes that a text has."""
+        return int(pc.max(pc.binary_length(self.texts)).as_py() or 0)
 
     def numbers(self) -> Column | None:
         """Whole numbers or exact decimals where every text is digits, with a point or a minus in front, and few enough
@@ -82,9 +93,70 @@ class Loose:
         return Column(Kind.DECIMAL if places else Kind.WHOLE, units, self.blank, places)
 
 
+class Uncoded(Column):
+    """A text column made of such texts when its codes or words are first asked for; the texts are then given up.
+
+    One like it but for a part, as `dataclasses.replace` makes it, is a plain column.
+    """
+
+    kind = Kind.TEXT
+    places = 0
+    percent = False
+    _held: "Loose | Column"
+
+    def __new__(cls, *given: Any, **parts: Any) -> Any:
+        return Column(*given, **parts) if parts else super().__new__(cls)
+
+    def __init__(self, loose: Loose) -> None:
+        object.__setattr__(self, "_held", loose)
+
+    @property
+    def plain(self) -> Column:
+        """The column that it becomes."""
+        held = coded(self._held)
+        object.__setattr__(self, "_held", held)
+        return held
+
+    @property
+    def values(self) -> Array:
+        """Shape (n,): codes into the words."""
+        return self.plain.values
+
+    @property
+    def words(self) -> Sequence[str]:
+        """The different texts."""
+        return self.plain.words
+
+    @property
+    def blank(self) -> Mask | None:
+        """Shape (n,): True where there is no text; None where there is one everywhere."""
+        return self._held.blank
+
+    def __len__(self) -> int:
+        return len(self._held)
+
+    def item(self, i: int) -> str | None:
+        """The text at `i`, or None."""
+        found: str | None = self._held.item(i)
+        return found
+
+    def take(self, index: Array) -> Column:
+        """The texts at `index` (int positions or a bool mask)."""
+        return Uncoded(self._held.take(index)) if isinstance(self._held, Loose) else self._held.take(index)
+
+    def broadcast(self, n: int) -> Column:
+        """This column with `n` values; a single value is repeated."""
+        return self if len(self) == n else self.plain.broadcast(n)
+
+
 RawColumn = Column | Loose
 
 
 def coded(column: RawColumn) -> Column:
     """A column of texts as codes into its different texts."""
     return column.coded if isinstance(column, Loose) else column
+
+
+def made(column: Column) -> Column:
+    """A column with its codes at hand."""
+    return column.plain if isinstance(column, Uncoded) else column

@@ -15,7 +15,7 @@ from kalendor.intake.content import Bytes, content_of, mapped, unpacked
 from kalendor.intake.delimited import read_delimited
 from kalendor.intake.findings import MOST_TEXT, Finding, Rival, find
 from kalendor.intake.guarding import unguarded
-from kalendor.intake.loose import RawColumn, coded
+from kalendor.intake.loose import RawColumn, coded, made
 from kalendor.intake.raw import SHOWN_TEXT, RawTable, ReadSoFar, Refused, unwatched
 from kalendor.intake.structured import read_json_records, read_parquet
 from kalendor.intake.text import Layout, as_utf8, layout_of, text_notes, without_lone_returns
@@ -87,16 +87,17 @@ def read_bytes(data: bytes, name: str, recipe: Recipe, strict: bool = False) -> 
 
 
 def read_files(paths: Sequence[Path], recipe: Recipe | None = None) -> Reading:
-    """Several files with the same columns as one, in order: what a column is, is found out from all of them.
+    """Several files with the same columns as one, in order: what a column is, is found out from all of them; columns of
+    nearly unique texts are coded when they are first looked at.
 
     Raises IntakeError where a file cannot be read or its columns are not those of the first.
     """
     if len(paths) == 1:
-        return read_file(paths[0], recipe)
+        return _read(mapped(paths[0]), paths[0].name, recipe or Recipe(), False, scratch=paths[0].parent, later=True)
     how = recipe or Recipe()
     raws = [(path.name, _raw(mapped(path), path.name, how, unwatched, path.parent)[0]) for path in paths]
     whole = together([(name, _without_foot(raw, _foot_lines(raw, how))) for name, raw in raws])
-    return typed(whole, ", ".join(name for name, _ in raws), how)
+    return typed(whole, ", ".join(name for name, _ in raws), how, later=True)
 
 
 def _read(
@@ -107,12 +108,13 @@ def _read(
     so_far: ReadSoFar = unwatched,
     scratch: Path | None = None,
     guarded: bool = False,
+    later: bool = False,
 ) -> Reading:
     raw, layout = _raw(content, name, recipe, so_far, scratch)
     if guarded:
         raw = replace(raw, columns=[_unguarded(column) for column in raw.columns])
     foot, out = foot_totals(raw), _foot_lines(raw, recipe)
-    reading = typed(_without_foot(raw, out), name, recipe, strict)
+    reading = typed(_without_foot(raw, out), name, recipe, strict, later)
     notes = (*raw.notes, *_untitled(raw), *reading.notes, *_foot_said(foot, out, recipe))
     return replace(reading, foot=foot, sheets=raw.sheets, layout=layout, foot_left_out=out, notes=notes)
 
@@ -180,13 +182,21 @@ def _without_foot(raw: RawTable, foot_lines: int) -> RawTable:
     return replace(raw, columns=[c.take(kept) for c in raw.columns], lines=raw.lines[kept])
 
 
-def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False) -> Reading:
-    """Text columns read as what they are; records with a text that cannot be read are refused."""
+def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False, later: bool = False) -> Reading:
+    """Text columns read as what they are; records with a text that cannot be read are refused.
+
+    `later`: nearly unique texts may stay uncoded until they are looked at.
+    """
+
+    def look(heading: str, column: RawColumn) -> Finding | None:
+        found = find(column, told[heading], strict)
+        return found if found is None or later else replace(found, column=made(found.column))
+
     told = _told(raw.headings, raw.texts, name, recipe)
     wanted = [(h, column) for h, column in zip(raw.headings, raw.columns, strict=True) if not told[h].skip]
     findings: dict[str, Finding] = {}
     with ThreadPoolExecutor(THREADS) as pool:
-        each = pool.map(lambda one: find(one[1], told[one[0]], strict), wanted)
+        each = pool.map(lambda one: look(*one), wanted)
         for (heading, column), found in zip(wanted, each, strict=True):
             if found is None:
                 raise IntakeError(_retyped(name, heading, column, told[heading]))

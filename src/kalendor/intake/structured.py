@@ -10,7 +10,6 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
-import pyarrow.parquet as pq
 
 from kalendor.core.values.columns import Column, Kind
 from kalendor.errors import IntakeError
@@ -30,6 +29,8 @@ def read_parquet(content: Bytes, name: str, so_far: ReadSoFar = unwatched) -> Ra
 
     Raises IntakeError for files that cannot be read and for columns of lists or structures.
     """
+    import pyarrow.parquet as pq  # takes a while to load
+
     try:
         file = pq.ParquetFile(pa.BufferReader(pa.py_buffer(content)))
         kinds = file.schema_arrow

@@ -30,6 +30,7 @@ from kalendor.errors import DefinitionError
 
 MOST_SCALE = 18  # places that 64 bits hold
 
+
 def _need_text(column: Column, what: str) -> Column:
     if ar.is_null(column):
         return scalar(Kind.TEXT, None)
@@ -271,10 +272,12 @@ def _size(to: exp.DataType) -> tuple[int | None, int]:
     told = [part.name for part in to.expressions]
     if any(not one.isdecimal() or len(one) > 2 for one in told):
         raise DefinitionError(f"CAST: {', '.join(told)[:40]} is no size of a number; write it as DECIMAL(18, 2)")
-    digits, places = [*(int(one) for one in told), *(None, None)[len(told) :]]
-    if places is not None and (places > MOST_SCALE or places > (digits or 0)):
-        raise DefinitionError(f"CAST: DECIMAL({digits}, {places}) has more places than digits, or more than {MOST_SCALE}")
-    return digits, places or 0
+    digits, places = int(told[0]) if told else None, int(told[1]) if len(told) > 1 else 0
+    if digits is not None and places > min(digits, MOST_SCALE):
+        raise DefinitionError(
+            f"CAST: DECIMAL({digits}, {places}) has more places than digits, or more than {MOST_SCALE}"
+        )
+    return digits, places
 
 
 def _fitting(column: Column, digits: int | None, places: int) -> Column:

@@ -70,11 +70,12 @@ def cut(axis: Axis, column: str, era: Era, to_date: bool | None) -> dict[int, st
             continue
         ordinals = numbers_at(axis, depth, depth - 1)
         known = np.flatnonzero(ordinals != NO_PERIOD)
-        first, last = starts_of(period.grouper, ordinals[known]), last_days_of(period.grouper, ordinals[known])
-        for at, start, end in zip(known.tolist(), first.tolist(), last.tolist(), strict=True):
-            note = _note(era, start, end, to_date)
-            if note:
-                notes[axis.offsets[depth] + at] = note
+        different, of_line = np.unique(ordinals[known], return_inverse=True)
+        first, last = starts_of(period.grouper, different), last_days_of(period.grouper, different)
+        said = [_note(era, start, end, to_date) for start, end in zip(first.tolist(), last.tolist(), strict=True)]
+        noted = np.array([bool(note) for note in said], dtype=bool)[of_line]
+        for at, which in zip(known[noted].tolist(), of_line[noted].tolist(), strict=True):
+            notes[axis.offsets[depth] + at] = said[which]
     return notes
 
 
