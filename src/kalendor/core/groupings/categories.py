@@ -99,7 +99,8 @@ def _values(column: Column) -> tuple[NDArray[np.int32], Members]:
         rank = np.empty(max(1, len(order)), dtype=np.int32)
         rank[order] = np.arange(len(order), dtype=np.int32)
         labels = [words[i] for i in order]
-        return with_blank(labels, rank[column.values], column.blank)
+        codes = column.values if order == list(range(len(order))) else rank[column.values]
+        return with_blank(labels, codes, column.blank)
     values = column.values if column.blank is None else column.values[column.present]
     different = np.unique(values)
     plain = Column(column.kind, different, None, column.places)

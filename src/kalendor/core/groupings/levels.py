@@ -105,7 +105,7 @@ def with_blank(
     labels: list[str], codes: Array, blank: Mask | None, label: str = BLANK_LABEL
 ) -> tuple[NDArray[np.int32], Members]:
     """Codes and members with a blank member at the end, where there are blanks."""
-    codes = codes.astype(np.int32)
+    codes = codes.astype(np.int32, copy=False)
     special = [ORDINARY] * len(labels)
     if blank is not None:
         codes = np.where(blank, np.int32(len(labels)), codes)

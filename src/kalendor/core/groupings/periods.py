@@ -186,11 +186,12 @@ def period_level(grouper: Grouper, column: Column) -> tuple[PeriodLevel, NDArray
         codes = level._coded(numbers)
     else:
         low = int(used.min())
+        at = days - low if present is None else np.where(present, days - low, 0)
         table = grouper.numbers(np.arange(low, int(used.max()) + 1), None)
         there = np.zeros(len(table), dtype=bool)
-        there[used - low] = True
+        there[at] = True
         level = PeriodLevel(grouper, _members(np.unique(table[there])))
-        codes = level._coded(table)[np.clip(days - low, 0, len(table) - 1)]
+        codes = level._coded(table)[at]
     return level, *_with_blank(level, codes, column)
 
 

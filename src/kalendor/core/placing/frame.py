@@ -12,7 +12,8 @@ from kalendor.core.values.columns import Array
 
 Codes = Sequence[Array]
 Index = NDArray[np.int64]
-DENSE_MOST = 1 << 23
+Places = NDArray[np.signedinteger]
+DENSE_MOST, INT32_MOST = 1 << 23, 2**31 - 1
 
 
 @dataclass(frozen=True, eq=False)
@@ -21,9 +22,13 @@ class Step:
 
     keys: Index
     size: int
-    table: Index | None
+    table: NDArray[np.int32] | None
 
-    def locate(self, keys: Index) -> Index:
+    def known(self, keys: Places) -> Places:
+        """The position of each key, all of which occur."""
+        return np.searchsorted(self.keys, keys) if self.table is None else self.table[keys]
+
+    def locate(self, keys: Places) -> Places:
         """The position of each key; −1 where it does not occur or is negative."""
         if self.table is not None and len(self.table):
             if len(keys) and (int(keys.min()) < 0 or int(keys.max()) >= len(self.table)):
@@ -36,17 +41,18 @@ class Step:
         return np.where(self.keys[at] == keys, at, -1)
 
 
-def _step(keys: Sequence[Index], parents: int, size: int) -> Step:
+def _step(keys: Sequence[tuple[Places, bool]], parents: int, size: int) -> Step:
+    """The step that has all of `keys`, each array of them with whether none of it is negative."""
     space = parents * size
     if space <= DENSE_MOST:
         present = np.zeros(space, dtype=bool)
-        for part in keys:
-            present[part[part >= 0] if len(part) and part.min() < 0 else part] = True
+        for part, whole in keys:
+            present[part if whole else part[part >= 0]] = True
         found = np.flatnonzero(present)
-        table = np.full(space, -1, dtype=np.int64)
+        table = np.full(space, -1, dtype=np.int32)
         table[found] = np.arange(len(found))
         return Step(found, size, table)
-    merged = np.unique(np.concatenate([np.unique(part) for part in keys]))
+    merged = np.unique(np.concatenate([np.unique(part) for part, _ in keys]))
     return Step(merged[merged >= 0], size, None)
 
 
@@ -68,7 +74,7 @@ class Axis:
     path: NDArray[np.int32]
     first_leaf: Index
     leaf_count: Index
-    found: tuple[NDArray[np.signedinteger], ...]
+    found: tuple[Places, ...]
 
     @property
     def count(self) -> int:
@@ -84,14 +90,14 @@ class Axis:
         """Where the lines of a depth stand."""
         return slice(self.offsets[depth], self.offsets[depth + 1])
 
-    def locate(self, codes: Codes, depth: int, count: int) -> Index:
+    def locate(self, codes: Codes, depth: int, count: int) -> Places:
         """The line of `depth`, counted within it, on which each of `count` records falls; −1 where none does.
 
         `codes` holds the member at each of the first `depth` levels, shape (count,) each.
         """
-        at: Index = np.zeros(count, dtype=np.int64)
+        at: Places = np.zeros(count, dtype=np.int64)
         for step, level_codes in zip(self.steps[:depth], codes, strict=False):
-            keys = at * step.size + level_codes
+            keys = at.astype(np.int64) * step.size + level_codes
             if len(level_codes) and level_codes.min() < 0:
                 keys = np.where(level_codes < 0, -1, keys)
             if len(at) and at.min() < 0:
@@ -125,22 +131,23 @@ def axis(levels: Sequence[Level], sets: Sequence[tuple[Codes, int]], always: Alw
     `always(paths, k)` names further lines of level k that are shown though empty: positions in `paths`, the lines
     above, shape (lines, k), and the member under each.
     """
-    at = [np.zeros(count, dtype=np.int64) for _, count in sets]
+    at: list[Places] = [np.zeros(count, dtype=np.int32) for _, count in sets]
     steps: list[Step] = []
     parents = 1
     complete = [_complete(codes) for codes, _ in sets]
     paths = np.zeros((1, 0), dtype=np.int32)
     for k, level in enumerate(levels):
         size = max(1, level.size)
-        keys = []
+        dtype = np.int32 if parents * size <= INT32_MOST else np.int64
+        keys: list[tuple[Places, bool]] = []
         for here, (codes, _), whole in zip(at, sets, complete, strict=True):
-            key = here * size + codes[k]
-            keys.append(key if whole else np.where((codes[k] < 0) | (here < 0), -1, key))
+            key = np.multiply(here, size, dtype=dtype) + codes[k] if k else codes[k]
+            keys.append((key if whole else np.where((codes[k] < 0) | (here < 0), -1, key), whole))
         if always is not None:
             above, member = always(paths, k)
-            keys.append(above * size + member)
+            keys.append((above * size + member, False))
         step = _step(keys, parents, size)
-        at = [step.locate(key) for key in keys[: len(sets)]]
+        at = [step.known(key) if whole else step.locate(key) for key, whole in keys[: len(sets)]]
         steps.append(step)
         parents = len(step.keys)
         paths = np.column_stack([paths[step.keys // size], (step.keys % size).astype(np.int32)])
@@ -152,7 +159,7 @@ def _complete(codes: Codes) -> bool:
     return all(not len(level_codes) or int(level_codes.min()) >= 0 for level_codes in codes)
 
 
-def _assembled(levels: tuple[Level, ...], steps: tuple[Step, ...], found: tuple[Index, ...]) -> Axis:
+def _assembled(levels: tuple[Level, ...], steps: tuple[Step, ...], found: tuple[Places, ...]) -> Axis:
     counts = [1, *(len(step.keys) for step in steps)]
     offsets = tuple(np.cumsum([0, *counts]).tolist())
     path = np.full((offsets[-1], len(levels)), -1, dtype=np.int32)

@@ -29,7 +29,7 @@ class Leaves:
 def leaves(levels: Sequence[Level], count: int, codes: Sequence[Array] | None = None) -> Leaves:
     """The paths of `count` records, by their members at each level (the levels' own, unless others are given)."""
     made = axis(levels, [([level.codes for level in levels] if codes is None else codes, count)])
-    return Leaves(made.found[0].astype(np.int32), made.path[made.lines_at(len(levels))])
+    return Leaves(made.found[0].astype(np.int32, copy=False), made.path[made.lines_at(len(levels))])
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,14 +53,19 @@ class Narrowed:
 
     def found_on(self, made: Axis) -> Axis:
         """An axis that has these paths, with the innermost line of each record."""
+        here = made.locate(self.codes, len(made.steps), len(self.here))
+        if np.array_equal(here, np.arange(len(self.all.paths))):
+            return replace(made, found=(self.at,))
         table = np.full(len(self.all.paths) + 1, -1, dtype=np.int32)
-        table[self.here] = made.locate(self.codes, len(made.steps), len(self.here))
+        table[self.here] = here
         return replace(made, found=(table[self.at],))
 
 
 def narrowed(found: Leaves, rows: Index | None) -> Narrowed:
     """The paths of the records at `rows` (None: of all)."""
-    at = found.of if rows is None else found.of[rows]
+    if rows is None:  # each path is one that some record has
+        return Narrowed(found, found.of, np.arange(len(found.paths)))
+    at = found.of[rows]
     present = np.zeros(len(found.paths) + 1, dtype=bool)
     present[at] = True
     return Narrowed(found, at, np.flatnonzero(present[:-1]))

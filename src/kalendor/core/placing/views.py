@@ -12,10 +12,11 @@ from kalendor.core.groupings.levels import Level
 from kalendor.core.groupings.periods import COARSER, clock_of
 from kalendor.core.placing.frame import Axis, Frame
 from kalendor.core.placing.windows import NONE, DayMap
-from kalendor.core.takes.aggregate import Additive, Groups, Of, Parts
+from kalendor.core.takes.aggregate import Additive, Groups, Of, Parts, counts
 from kalendor.core.takes.takes import TAKES
 from kalendor.core.values.arithmetic import magnitude
 from kalendor.core.values.columns import DAY_MICROSECONDS, INT64_MOST, Array, Column, Mask, days_of
+from kalendor.core.values.cores import each
 from kalendor.core.values.keys import Key, Memo, key
 
 Index = NDArray[np.int64]
@@ -222,8 +223,9 @@ class View:
         rows = self.rows if self.days is None and not self.placer.drops else self.fall(grain).rows
         height, width = self.frame.block_shape(crossing)
         ids = lines.astype(np.int64)
-        ids *= width
-        ids += columns
+        if width > 1:
+            ids *= width
+            ids += columns
         if _any_lost(lines) or _any_lost(columns):
             kept = np.flatnonzero((lines >= 0) & (columns >= 0))
             return Groups(ids[kept], height * width, kept if rows is None else rows[kept], own, self.memo)
@@ -236,9 +238,7 @@ class View:
     def _held(self) -> Mask:
         deepest = self.frame.crossings[-1]
         groups = self.groups(deepest)
-        leaf = np.zeros(groups.count, dtype=bool)
-        leaf[groups.ids] = True
-        return rolled_up(self.frame, np.logical_or, leaf)
+        return rolled_up(self.frame, np.logical_or, counts(groups) > 0)
 
     def first_seen(self, down: bool, depth: int) -> Index:
         """Where among the records the first one of each line (or column) of a depth stands; those with none stand last."""
@@ -260,6 +260,8 @@ class View:
             if depth == len(axis.steps):
                 return found
             if not _any_lost(found):
+                if depth == 0:
+                    return np.zeros(len(found), dtype=np.int32)
                 ancestors: Places = axis.ancestor(depth).astype(np.int32)[found]
                 return ancestors
         fall = self.fall(grain)
@@ -279,10 +281,11 @@ def taken(name: str, of: Of, where: Where | None, view: View, wanted: Sequence[C
         if view.days is None:
             parts = _rolled(take, of, where, view)
             return take.finish(tuple(part.reshape(-1) for part in parts), of)
-        blocks = {c: take.finish(take.parts(view.groups(c, where), of), of) for c in frame.crossings}
-    else:
-        blocks = {c: take.cells(view.groups(c, where), of) for c in wanted or frame.crossings}
-    return assembled(frame, blocks)
+        made = each(lambda c: take.finish(take.parts(view.groups(c, where), of), of), frame.crossings, view.count)
+        return assembled(frame, dict(zip(frame.crossings, made, strict=True)))
+    asked = wanted or frame.crossings
+    made = each(lambda c: take.cells(view.groups(c, where), of), asked, view.count)
+    return assembled(frame, dict(zip(asked, made, strict=True)))
 
 
 def _rolled(take: Additive, of: Of, where: Where | None, view: View) -> Parts:

@@ -6,7 +6,8 @@ import numpy as np
 
 from kalendor.core.placing.frame import Frame
 from kalendor.core.placing.screening import Step
-from kalendor.core.values.columns import Column, Kind
+from kalendor.core.values.arithmetic import magnitude
+from kalendor.core.values.columns import INT64_MOST, Array, Column, Kind
 from kalendor.errors import FootingError
 
 ROUNDING = 1e-9
@@ -66,8 +67,17 @@ def footed(name: str, cells: Column, frame: Frame, direct: Column) -> None:
         block = np.where(present[frame.block(crossing)], values[frame.block(crossing)], 0)
         if crossing[0] and not len(block):
             continue
-        total = block.sum(dtype=object) if block.size and block.dtype != np.float64 else block.sum()
+        total = _summed(block) if block.size else 0
         off = abs(total - whole)
         allowed = ROUNDING * max(1.0, float(np.abs(block).sum())) if cells.kind is Kind.APPROXIMATE else 0
         if off > allowed:
             raise FootingError(f"figure {name!r} does not foot at depth {crossing}: {total} against {whole}")
+
+
+def _summed(block: Array) -> int | float:
+    """The sum of numbers, exact where they are whole."""
+    plain = block.dtype == np.float64 or (
+        block.dtype != object and magnitude(block.reshape(-1)) * block.size <= INT64_MOST
+    )
+    found: int | float = block.sum().item() if plain else block.sum(dtype=object)
+    return found

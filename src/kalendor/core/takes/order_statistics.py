@@ -7,9 +7,10 @@ from numpy.typing import NDArray
 
 from kalendor.core.takes.aggregate import Groups, Of, counts, needed, stable_order, sums, sums_of_squares
 from kalendor.core.values.arithmetic import approximate, exact
-from kalendor.core.values.columns import NUMERIC, Array, Column, Kind
+from kalendor.core.values.columns import INT64_MOST, NUMERIC, Array, Column, Kind
 
 BITMAP_MOST = 1 << 26
+UINT32_MOST = 2**32 - 1
 
 Index = NDArray[np.int64]
 
@@ -51,6 +52,38 @@ def sorted_values(groups: Groups, of: Of) -> Sorted:
 def _sorted(groups: Groups, of: Of) -> Sorted:
     column = of.column
     assert column is not None
+    filled = groups.where(None if column.blank is None else column.present)
+    sizes = counts(filled)
+    starts = np.cumsum(sizes) - sizes
+    values = _sorted_numbers(filled, filled.pick(column.values), sizes)
+    return Sorted(_sorted_by_order(groups, of) if values is None else values, starts, sizes)
+
+
+def _sorted_numbers(groups: Groups, values: Array, sizes: Index) -> Array | None:
+    """Whole numbers sorted within their groups: each group's in a stretch of its own of the numbers that are sorted, which
+    are plain ones. None where the stretches would pass 64 bits, and for other values."""
+    if values.dtype.kind not in "bi":
+        return None
+    if not len(values):
+        return values
+    low = int(values.min())
+    span = int(values.max()) - low + 1
+    if groups.count * span > INT64_MOST or low < -INT64_MOST:
+        return None
+    numbers = groups.ids * span if groups.count > 1 else np.zeros(len(values), dtype=np.int64)
+    numbers += values
+    numbers -= low
+    if groups.count * span <= UINT32_MOST:
+        numbers = numbers.astype(np.uint32)
+    numbers.sort()
+    before = np.repeat(np.arange(groups.count) * span - low, sizes) if groups.count > 1 else np.int64(-low)
+    return np.subtract(numbers, before, dtype=np.int64).astype(values.dtype, copy=False)
+
+
+def _sorted_by_order(groups: Groups, of: Of) -> Array:
+    """Any values sorted within their groups: those of the whole column in order, put apart by group."""
+    column = of.column
+    assert column is not None
     order = value_order(column) if of.order is None else of.order()
     if groups.rows is None:
         at, records = order, order
@@ -60,9 +93,8 @@ def _sorted(groups: Groups, of: Of) -> Sorted:
         at = place[order]
         inside = at >= 0
         at, records = at[inside], order[inside]
-    ids = groups.ids[at]
-    sizes = np.bincount(ids, minlength=groups.count)
-    return Sorted(column.values[records[stable_order(ids, groups.count)]], np.cumsum(sizes) - sizes, sizes)
+    in_order: Array = column.values[records[stable_order(groups.ids[at], groups.count)]]
+    return in_order
 
 
 class Percentile(Ordered):
@@ -117,10 +149,11 @@ class Distinct(Ordered):
             seen[filled.ids * max(1, size) + filled.pick(column.values)] = True
             return exact(seen.reshape(groups.count, max(1, size)).sum(axis=1), None, 0)
         found = sorted_values(groups, of)
-        fresh = np.ones(len(found.values), dtype=np.int64)
-        fresh[1:] = found.values[1:] != found.values[:-1]
-        fresh[found.starts[found.sizes > 0]] = 1
-        before = np.concatenate([[0], np.cumsum(fresh)])
+        fresh = np.ones(len(found.values), dtype=bool)
+        np.not_equal(found.values[1:], found.values[:-1], out=fresh[1:])
+        fresh[found.starts[found.sizes > 0]] = True
+        before = np.zeros(len(fresh) + 1, dtype=np.int64)
+        np.cumsum(fresh, out=before[1:])
         return exact(before[found.starts + found.sizes] - before[found.starts], None, 0)
 
 

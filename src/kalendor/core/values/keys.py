@@ -72,13 +72,11 @@ def forget(_: Key, make: Callable[[], V]) -> V:
 
 
 def local() -> Memo:
-    """A memo of its own, which goes with whoever holds it; it is not shared between threads."""
+    """A memo of its own, which goes with whoever holds it; of two made at once the first stays."""
     kept: dict[Key, Any] = {}
 
     def memo(key: Key, make: Callable[[], V]) -> V:
-        if key not in kept:
-            kept[key] = make()
-        found: V = kept[key]
+        found: V = kept[key] if key in kept else kept.setdefault(key, make())
         return found
 
     return memo
