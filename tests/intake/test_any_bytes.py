@@ -6,6 +6,7 @@ import json
 import os
 from collections.abc import Iterator
 from contextlib import suppress
+from itertools import product
 from pathlib import Path
 
 import pyarrow as pa
@@ -16,10 +17,13 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from kalendor.definitions.kinds import definition
+from kalendor.definitions.recipe import Recipe
 from kalendor.errors import DefinitionError, IntakeError
 from kalendor.intake.apart import Apart, Asked, Bounds
+from kalendor.intake.reading import read_bytes
 
 EXAMPLES = int(os.environ.get("KALENDOR_BYTES", "30"))
+LETTERS = int(os.environ.get("KALENDOR_LETTERS", "4"))
 CSV = ('sold on;what;n;rate\n2026-07-01;é;1,50;11%\n;b;;\n2026-07-03;"c;\n""x";7;12%\n' * 3).encode()
 JSON = json.dumps([{"a": 1, "b": "x", "c": None}, {"a": 2.5, "b": "ÿ", "d": True}]).encode()
 
@@ -112,6 +116,17 @@ def test_any_text_is_read_or_refused_in_words(reader: tuple[Apart, Path], text: 
     with suppress(IntakeError, DefinitionError):
         found = apart.read(Asked(path, "any.csv"))
         assert {len(column) for column in found.records.columns.values()} <= {found.records.count}
+
+
+@pytest.mark.parametrize("size", range(1 + LETTERS))
+@pytest.mark.parametrize(("begun", "alphabet"), [("", 'a",;\n\r \t'), ("[", '[]{}",:1\n'), ("{", '[]{}",:1\n')])
+def test_every_small_text_of_what_a_table_is_made_of_is_read_or_refused_in_words(
+    size: int, begun: str, alphabet: str
+) -> None:
+    for letters in product(alphabet, repeat=size):
+        with suppress(IntakeError):
+            found = read_bytes((begun + "".join(letters)).encode(), "small", Recipe())
+            assert found.records.columns
 
 
 def test_long_and_repeated_headings_are_names_that_a_report_can_use(reader: tuple[Apart, Path]) -> None:

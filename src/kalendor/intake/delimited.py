@@ -52,13 +52,13 @@ def read_delimited(text: Bytes, name: str, layout: Layout, so_far: ReadSoFar = u
         raise IntakeError(f"{name}: cannot be read as delimited text: {str(error).splitlines()[0][:200]}") from None
     with ThreadPoolExecutor(THREADS) as pool:
         columns = list(pool.map(Gathering.column, gathered))
+    if len(columns[0]) + len(bad) != max(0, len(starts) - 1) or any(n > len(starts) for n, _, _ in bad):
+        raise IntakeError(f"{name}: its quotes do not pair up; look for a quote in the middle of a field")
     refused = [
         Refused(int(starts[n - 1]), "", text[:SHOWN_TEXT], _ragged(actual, len(layout.headings)), (text,))
         for n, actual, text in bad
     ]
     lines = np.delete(starts, [0, *(n - 1 for n, _, _ in bad)]) if len(starts) else starts
-    if len(lines) != len(columns[0]):
-        raise IntakeError(f"{name}: its quotes do not pair up; look for a quote in the middle of a field")
     return _without_blank_rows(RawTable(layout.headings, columns, lines, refused))
 
 

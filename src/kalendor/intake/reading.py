@@ -157,7 +157,7 @@ def _raw(
     if _is_json(start):
         return read_json_records(content, name, so_far), None
     text, encoding = as_utf8(content, name, recipe.encoding, scratch)
-    notes = text_notes(content, encoding)
+    notes = text_notes(content, encoding, told=recipe.encoding is not None)
     text, lone = without_lone_returns(text, scratch)
     if lone:
         notes.append(

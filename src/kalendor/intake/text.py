@@ -13,13 +13,12 @@ import numpy as np
 
 from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, blocks, gathered
+from kalendor.intake.encodings import MIXED, OTHERS, encoding_of, is_utf8, lines_of, odd_lines
 
 DELIMITERS = ",;\t|"
 SAMPLE_LINES = 200
-ASCII_MOST = 127
 MOST_HEADING = 190  # so that a repeated one, counted, is still a name
 NEWLINE, RETURN, SPACE = 10, 13, 32
-MIXED = "utf-8 and windows-1252"
 LINES_AT_ONCE = 10_000
 
 
@@ -33,63 +32,14 @@ class Layout:
     headings: tuple[str, ...]
 
 
-def encoding_of(content: Bytes, name: str) -> str:
-    """UTF-8, UTF-16 or UTF-32 by its mark, UTF-8 and Windows-1252 mixed, or else Windows-1252.
-
-    Raises IntakeError where the bytes are no text.
-    """
-    start = content[:3].tobytes()
-    if start == b"\xef\xbb\xbf":
-        return "utf-8-sig"
-    if content[:4].tobytes() in (b"\xff\xfe\x00\x00", b"\x00\x00\xfe\xff"):
-        return "utf-32"
-    if start[:2] in (b"\xff\xfe", b"\xfe\xff"):
-        return "utf-16"
-    plain = True
-    decoder = codecs.getincrementaldecoder("utf-8")()
-    for at, block in blocks(content):
-        if not block.all():
-            before = content[: at + int(np.argmin(block))]
-            line = 1 + sum(int(np.count_nonzero(part == NEWLINE)) for _, part in blocks(before))
-            raise IntakeError(
-                f"{name}: line {line} holds a NUL byte, so this is not a delimited text file; export it as CSV again"
-            )
-        try:
-            if plain and (block.max() > ASCII_MOST or decoder.getstate()[0]):
-                decoder.decode(block.tobytes(), final=at + len(block) == len(content))
-        except UnicodeDecodeError:
-            plain = False
-    if plain:
-        return "utf-8"
-    return MIXED if any(_is_utf8(line) for line in _odd_lines(content)) else "cp1252"
-
-
-def _odd_lines(content: Bytes) -> Iterator[bytes]:
-    """The lines that hold more than ASCII."""
-    return (line for line in _lines(content) if not line.isascii())
-
-
-def _lines(content: Bytes) -> Iterator[bytes]:
-    rest = b""
-    for _, block in blocks(content):
-        *whole, rest = (rest + block.tobytes()).split(b"\n")
-        yield from (line + b"\n" for line in whole)
-    yield rest
-
-
-def _is_utf8(line: bytes) -> bool:
-    try:
-        line.decode("utf-8")
-    except UnicodeDecodeError:
-        return False
-    return True
-
-
-def text_notes(content: Bytes, encoding: str) -> list[str]:
-    """What is to be known of how a file's text is written, in words; `content` is as it came."""
+def text_notes(content: Bytes, encoding: str, told: bool = False) -> list[str]:
+    """What is to be known of how a file's text is written, in words; `content` is as it came, `told` says that the encoding
+    was not found out but given."""
+    if encoding in OTHERS and not told:
+        return [f"by its writing it is in {OTHERS[encoding]}; choose another encoding where its names look wrong"]
     if encoding != MIXED:
         return []
-    odd = [_is_utf8(line) for line in _odd_lines(content)]
+    odd = [is_utf8(line) for line in odd_lines(content)]
     return [
         f"{odd.count(True):,} of its lines are UTF-8 and {odd.count(False):,} are Windows-1252; each was read as it is written"
     ]
@@ -119,8 +69,8 @@ def _recoded(content: Bytes, encoding: str) -> Iterator[bytes]:
 def _mixed(content: Bytes) -> Iterator[bytes]:
     """Lines that are UTF-8 as they are, others from Windows-1252."""
     part: list[bytes] = []
-    for line in _lines(content):
-        part.append(line if _is_utf8(line) else line.decode("cp1252", "replace").encode("utf-8"))
+    for line in lines_of(content):
+        part.append(line if is_utf8(line) else line.decode("cp1252", "replace").encode("utf-8"))
         if len(part) >= LINES_AT_ONCE:
             yield b"".join(part)
             part.clear()
@@ -160,6 +110,8 @@ def layout_of(content: Bytes, name: str, encoding: str, delimiter: str | None, h
         raise IntakeError(f"{name}: the file is empty")
     found = delimiter or _delimiter(sample)
     rows = _sample_rows(sample, found)
+    if not rows:
+        raise IntakeError(f"{name}: there is nothing in it but separators and quotes")
     if heading_line is not None:
         at = next((row for row in rows if row[0] == heading_line), None)
         if at is None:
