@@ -43,10 +43,11 @@ def sign_out(page: Page) -> None:
 
 
 def test_an_analyst_signs_in_edits_and_leaves_and_a_reader_reads_what_is_issued(page: Page, office: str) -> None:
-    page.refusals = ["401"]
     page.open(f"{office}/reports")
     page.find(".sign-in form")
     assert serious(page) == []
+    assert not [line for line in page.driver.get_log("browser") if line["level"] == "SEVERE"]
+    page.refusals = ["401"]
     sign_in(page, "Ada", "not her password")
     page.find(".sign-in", "no such name with this password")
     sign_in(page, "Ada", PASSWORD)

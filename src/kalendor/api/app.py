@@ -84,6 +84,6 @@ def create_app(
             raise DefinitionError("this workspace has sources or reports of its own; the demo goes into an empty one")
         build(desk.workspace.folder)
 
-    serve_page(app, page_folder())
+    serve_page(app, page_folder(), desk.accounts.any)
     describe_answers(app)
     return app

@@ -1,6 +1,7 @@
 """The built page: its files, and its one document, of which each answer has a nonce of its own for the styles that it makes."""
 
 import secrets
+from collections.abc import Callable
 from importlib import resources
 from pathlib import Path
 
@@ -17,6 +18,7 @@ POLICY = (
     "connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 )
 NONCE_META = '<meta name="csp-nonce" content="{nonce}" />'
+SIGN_IN_META = '<meta name="sign-in" content="needed" />'
 FOREVER = {"Cache-Control": "public, max-age=31536000, immutable"}
 
 
@@ -44,8 +46,9 @@ class _Assets(StaticFiles):
         return answer
 
 
-def serve_page(app: FastAPI, folder: Path) -> None:
-    """Every path that is not the API's is the page's."""
+def serve_page(app: FastAPI, folder: Path, signed_in: Callable[[], bool]) -> None:
+    """Every path that is not the API's is the page's; it is told whether people sign in, so that it asks for nothing before
+    they have."""
     app.mount("/assets", _Assets(directory=folder / "assets", check_dir=False))
 
     @app.get("/{path:path}", include_in_schema=False)
@@ -59,5 +62,6 @@ def serve_page(app: FastAPI, folder: Path) -> None:
         if not index.is_file():
             return problem(503, "the page is not built; run make page")
         nonce = secrets.token_urlsafe(16)
-        text = index.read_text("utf-8").replace("<head>", f"<head>\n    {NONCE_META.format(nonce=nonce)}", 1)
+        told = NONCE_META.format(nonce=nonce) + (SIGN_IN_META if signed_in() else "")
+        text = index.read_text("utf-8").replace("<head>", f"<head>\n    {told}", 1)
         return HTMLResponse(text, headers={"Cache-Control": "no-store", "Content-Security-Policy": policy(nonce)})

@@ -19,12 +19,15 @@ export function AccountMenu() {
       <button className="account-button" title="Your account" onClick={() => setOpen(true)}>
         {now.name}
       </button>
-      {open && <AccountDialog name={now.name} close={() => setOpen(false)} left={again} />}
+      {open && (
+        <AccountDialog name={now.name} role={now.role ?? ''} close={() => setOpen(false)} left={again} />
+      )}
     </>
   );
 }
 
-function AccountDialog({ name, close, left }: { name: string; close: () => void; left: () => void }) {
+function AccountDialog(props: { name: string; role: string; close: () => void; left: () => void }) {
+  const { name, role, close, left } = props;
   const [before, setBefore] = useState('');
   const [password, setPassword] = useState('');
   const leaving = useMutation({ mutationFn: (where: string) => remove(`/session${where}`), onSuccess: left });
@@ -34,11 +37,13 @@ function AccountDialog({ name, close, left }: { name: string; close: () => void;
   });
   return (
     <Dialog open onClose={close} maxWidth="xs" fullWidth>
-      <DialogTitle>{name}</DialogTitle>
+      <DialogTitle>
+        {name} <span className="quiet">{role}</span>
+      </DialogTitle>
       <DialogContent className="account-fields">
         <TextField
           type="password"
-          label="Password"
+          label="Password now"
           value={before}
           onChange={(event) => setBefore(event.target.value)}
           slotProps={{ htmlInput: { autoComplete: 'current-password' } }}

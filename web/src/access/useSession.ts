@@ -3,7 +3,8 @@ import { useCallback, useEffect } from 'react';
 
 import { forget, onSignedOut, session, type SessionView } from '../api/asking';
 
-const HINT = 'kalendor-accounts';
+/** Whether people sign in here, as the server said with the page. */
+const signInNeeded = () => document.querySelector('meta[name="sign-in"]') !== null;
 
 /** Who is signed in; undefined until it is known. `awaited`: nothing is shown before, as people sign in here. */
 export function useSession() {
@@ -16,8 +17,5 @@ export function useSession() {
   }, [queries]);
   useEffect(() => onSignedOut(() => void queries.invalidateQueries({ queryKey: ['session'] })), [queries]);
   const now: SessionView | undefined = found.data;
-  useEffect(() => {
-    if (now) localStorage.setItem(HINT, now.accounts ? '1' : '');
-  }, [now]);
-  return { now, awaited: !now && localStorage.getItem(HINT) === '1', again };
+  return { now, awaited: !now && signInNeeded(), again };
 }
