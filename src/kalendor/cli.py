@@ -5,10 +5,11 @@ import gc
 import json
 import os
 import sys
+from contextlib import suppress
 from dataclasses import asdict
 from datetime import date
 from pathlib import Path
-from typing import Annotated, NoReturn, Optional
+from typing import Annotated, Optional
 
 import typer
 from typer.main import get_command
@@ -102,7 +103,6 @@ def run(
         put_each(given, each, form, shape, out)
     if tie_out is not None:
         put(tie_out, (json.dumps(asdict(given.sheet.tie_out), ensure_ascii=False, indent=1) + "\n").encode())
-    _leave()
 
 
 @app.command()
@@ -339,38 +339,42 @@ def _hand_over(content: bytes, out: Path | None) -> None:
         put(out, content)
 
 
-def _leave() -> NoReturn:
-    """End at once: a million texts need not be taken down one by one."""
-    sys.stdout.flush()
-    sys.stderr.flush()
-    os._exit(0)
-
-
 def main() -> None:
     """The entry point: every error of ours is one line on standard error."""
+    code = _done()
+    if sys.argv[1:2] == ["run"]:  # at once: neither a file still being read nor a million texts are waited for
+        with suppress(BrokenPipeError):
+            sys.stdout.flush()
+        os._exit(code)
+    sys.exit(code)
+
+
+def _done() -> int:
+    """Do what the command line says; the exit code."""
     try:
         stopped = get_command(app).main(standalone_mode=False)
-        sys.exit(stopped if isinstance(stopped, int) else 0)
+        return stopped if isinstance(stopped, int) else 0
     except KalendorError as error:
-        _fail(str(error), error.exit_code)
+        return _failed(str(error), error.exit_code)
     except typer.Exit as stop:
-        sys.exit(stop.exit_code)
+        return stop.exit_code
     except (KeyboardInterrupt, typer.Abort):
-        _fail("stopped", 130)
+        return _failed("stopped", 130)
     except BrokenPipeError:
-        sys.exit(0)
+        sys.stdout = open(os.devnull, "w")  # noqa: SIM115
+        return 0
     except Exception as error:
         wording = getattr(error, "format_message", None)
         if os.environ.get("KALENDOR_DEBUG"):
             raise
         if wording is None:
-            _fail(f"an error of Kalendor's own, please report it: {type(error).__name__}: {error}", 1)
-        _fail(wording(), 2)
+            return _failed(f"an error of Kalendor's own, please report it: {type(error).__name__}: {error}", 1)
+        return _failed(wording(), 2)
 
 
-def _fail(message: str, code: int) -> NoReturn:
+def _failed(message: str, code: int) -> int:
     print(f"kalendor: {' '.join(message.split())}", file=sys.stderr)
-    sys.exit(code)
+    return code
 
 
 if __name__ == "__main__":
