@@ -65,8 +65,8 @@ def test_the_welcome_has_no_serious_finding(page: Page, empty: str) -> None:
     assert serious(page) == []
 
 
-def test_a_whole_report_is_made_by_keyboard_alone(page: Page, empty: str, tmp_path: Path) -> None:
-    made_report(page, empty, tmp_path)
+def test_a_whole_report_is_made_by_keyboard_alone(page: Page, empty: str) -> None:
+    made_report(page, empty)
     page.open(f"{empty}/reports")
     page.find(".report-line")
     page.press("n")

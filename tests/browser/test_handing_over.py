@@ -19,10 +19,8 @@ from tests.core.build import records, sheet
 
 
 @pytest.fixture
-def report(page: Page, empty: str, tmp_path: Path) -> Page:
-    made_report(page, empty, tmp_path)
-    page.add_phrase("down by area", "down by area")
-    page.add_phrase("down by route", "down by route")
+def report(page: Page, empty: str) -> Page:
+    made_report(page, empty, down=[{"category": "area"}, {"category": "route"}])
     page.line("South total")
     return page
 

@@ -1,7 +1,5 @@
 """Work on the sheet itself: sort, find, choose, question a number, lay out, chart, and change it in place."""
 
-from pathlib import Path
-
 import pytest
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
@@ -10,13 +8,12 @@ from selenium.webdriver.common.keys import Keys
 from tests.browser.conftest import Page
 from tests.browser.test_page import made_report
 
+BY_ROUTE = [{"category": "area"}, {"category": "route"}]
+
 
 @pytest.fixture
-def report(page: Page, empty: str, tmp_path: Path) -> Page:
-    made_report(page, empty, tmp_path)
-    page.add_phrase("down by area", "down by area")
-    page.add_phrase("down by route", "down by route")
-    page.add_phrase("across by year", "across by year of sold on")
+def report(page: Page, empty: str) -> Page:
+    made_report(page, empty, down=BY_ROUTE, across=[{"period": "sold on", "grains": ["year"]}])
     page.line("South total")
     return page
 

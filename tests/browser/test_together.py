@@ -4,7 +4,6 @@ import json
 import urllib.error
 import urllib.request
 from collections.abc import Callable
-from pathlib import Path
 from typing import Any
 
 import pytest
@@ -33,9 +32,9 @@ def by_route(document: dict[str, Any]) -> None:
 
 
 @pytest.mark.parametrize("which", ["Keep mine", "Take theirs"])
-def test_both_versions_are_shown_and_one_is_chosen(page: Page, empty: str, tmp_path: Path, which: str) -> None:
+def test_both_versions_are_shown_and_one_is_chosen(page: Page, empty: str, which: str) -> None:
     page.refusals.append("412")
-    made_report(page, empty, tmp_path)
+    made_report(page, empty)
     page.line("Total")
     elsewhere(empty, page.driver.current_url.split("/", 3)[3], by_route)
     page.add_phrase("down by area", "down by area")
@@ -53,8 +52,8 @@ def test_both_versions_are_shown_and_one_is_chosen(page: Page, empty: str, tmp_p
         page.line("B-1")
 
 
-def test_edits_made_faster_than_they_are_answered_are_all_kept(page: Page, empty: str, tmp_path: Path) -> None:
-    made_report(page, empty, tmp_path)
+def test_edits_made_faster_than_they_are_answered_are_all_kept(page: Page, empty: str) -> None:
+    made_report(page, empty)
     page.driver.execute_script(
         """const plain = window.fetch;
         window.fetch = async (...all) => { await new Promise(done => setTimeout(done, 700)); return plain(...all); };"""
@@ -68,9 +67,9 @@ def test_edits_made_faster_than_they_are_answered_are_all_kept(page: Page, empty
     page.wait(lambda: page.brief.endswith("down by area then route, across by year."), "an edit was lost")
 
 
-def test_a_grouping_that_somebody_else_saved_is_not_written_over(page: Page, empty: str, tmp_path: Path) -> None:
+def test_a_grouping_that_somebody_else_saved_is_not_written_over(page: Page, empty: str) -> None:
     page.refusals.append("412")
-    made_report(page, empty, tmp_path)
+    made_report(page, empty)
     new_grouping(page, empty, "Bucket set", "Ages")
     path = page.driver.current_url.split("/", 3)[3]
 
@@ -87,11 +86,9 @@ def test_a_grouping_that_somebody_else_saved_is_not_written_over(page: Page, emp
 
 
 @pytest.mark.parametrize("which", ["Keep mine", "Take theirs"])
-def test_changes_of_a_grouping_wait_for_a_choice_where_somebody_else_saved(
-    page: Page, empty: str, tmp_path: Path, which: str
-) -> None:
+def test_changes_of_a_grouping_wait_for_a_choice_where_somebody_else_saved(page: Page, empty: str, which: str) -> None:
     page.refusals.append("412")
-    made_report(page, empty, tmp_path)
+    made_report(page, empty)
     new_grouping(page, empty, "Bucket set", "Ages")
     path = page.driver.current_url.split("/", 3)[3]
 
@@ -115,8 +112,8 @@ def test_changes_of_a_grouping_wait_for_a_choice_where_somebody_else_saved(
     assert kept == ([0, 7, 30] if which == "Keep mine" else [10, 20])
 
 
-def test_a_source_is_renamed_and_removed_only_where_nothing_uses_it(page: Page, empty: str, tmp_path: Path) -> None:
-    made_report(page, empty, tmp_path)
+def test_a_source_is_renamed_and_removed_only_where_nothing_uses_it(page: Page, empty: str) -> None:
+    made_report(page, empty)
     page.click("nav a", "Sources")
     page.click(".list-main", "Ferry sales")
     page.click("h1 button", "Ferry sales")
@@ -145,8 +142,8 @@ window.fetch = (to, ...more) => window.refuse(String(to), more[0]?.method ?? 'GE
 window.refuse = %s;"""
 
 
-def test_edits_wait_for_a_server_that_does_not_answer(page: Page, empty: str, tmp_path: Path) -> None:
-    made_report(page, empty, tmp_path)
+def test_edits_wait_for_a_server_that_does_not_answer(page: Page, empty: str) -> None:
+    made_report(page, empty)
     page.line("Total")
     page.driver.execute_script(NO_ANSWER % "() => true")
     page.add_phrase("down by area", "down by area")
@@ -162,8 +159,8 @@ def test_edits_wait_for_a_server_that_does_not_answer(page: Page, empty: str, tm
     page.wait(lambda: page.brief.endswith("down by area then route."), "an edit was lost")
 
 
-def test_edits_that_wait_outlive_the_screen(page: Page, empty: str, tmp_path: Path) -> None:
-    made_report(page, empty, tmp_path)
+def test_edits_that_wait_outlive_the_screen(page: Page, empty: str) -> None:
+    made_report(page, empty)
     page.line("Total")
     page.driver.execute_script(NO_ANSWER % "to => /edits/.test(to)")
     page.add_phrase("down by area", "down by area")
@@ -176,9 +173,9 @@ def test_edits_that_wait_outlive_the_screen(page: Page, empty: str, tmp_path: Pa
     page.line("South")
 
 
-def test_a_conflict_that_cannot_be_looked_up_keeps_the_edit(page: Page, empty: str, tmp_path: Path) -> None:
+def test_a_conflict_that_cannot_be_looked_up_keeps_the_edit(page: Page, empty: str) -> None:
     page.refusals.append("412")
-    made_report(page, empty, tmp_path)
+    made_report(page, empty)
     page.line("Total")
     elsewhere(empty, page.driver.current_url.split("/", 3)[3], by_route)
     page.driver.execute_script(NO_ANSWER % "(to, method) => method === 'GET' && /reports\\/\\d+$/.test(to)")

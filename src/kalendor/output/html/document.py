@@ -14,7 +14,6 @@ from kalendor.output.charting import chart
 from kalendor.output.handover import Handover
 from kalendor.output.measuring import FONTS
 from kalendor.output.numbers import as_read
-from kalendor.output.picture import picture
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import RECORD, SetRow, Typeset, by_columns, typeset
 from kalendor.output.watching import so_far
@@ -80,6 +79,8 @@ def _policy() -> str:
 def _chart(given: Handover) -> Iterator[str]:
     drawn = chart(given.sheet) if given.export.chart else None
     if drawn is not None:
+        from kalendor.output.picture import picture  # loads Matplotlib
+
         svg = picture(drawn).decode()
         yield f'<div class="chart" role="img" aria-label="{escape(drawn.alternative)}">{svg[svg.index("<svg") :]}</div>'
 

@@ -10,7 +10,6 @@ from kalendor.errors import DefinitionError
 from kalendor.output.charting import chart
 from kalendor.output.handover import Handover
 from kalendor.output.pdf.pages import document
-from kalendor.output.picture import picture
 from kalendor.output.watching import WATCHER
 
 LOOK = 0.2  # seconds between two looks at whether somebody still waits
@@ -41,6 +40,8 @@ def _data(given: Sequence[Handover], contents: str, most: int | None) -> dict[st
     for one in given:
         drawn = chart(one.sheet) if one.export.chart else None
         if drawn is not None:
+            from kalendor.output.picture import picture  # loads Matplotlib
+
             charts.append(picture(drawn).decode())
         reports.append(document(one, len(charts) - 1 if drawn else -1, drawn.alternative if drawn else "", most))
     title = contents or given[0].sheet.title
