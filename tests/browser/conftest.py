@@ -1,5 +1,6 @@
 """A server over a demo workspace, and the real page in headless Chromium."""
 
+import shutil
 import socket
 import subprocess
 import sys
@@ -16,6 +17,8 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
+
+from kalendor.demo.workspace import build
 
 FLAGS = (
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -52,9 +55,28 @@ def serving(workspace: Path, command: str) -> Iterator[str]:
 
 
 @pytest.fixture(scope="session")
-def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    """The address of a server over the demo workspace."""
-    yield from serving(tmp_path_factory.mktemp("demo"), "demo")
+def demo_folder(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Path:
+    """The demo workspace, written once for all who run tests beside each other, to be copied."""
+    base = tmp_path_factory.getbasetemp()
+    root = (base if worker_id == "master" else base.parent) / "demo"
+    try:
+        root.mkdir()
+    except FileExistsError:
+        until = time.monotonic() + 300
+        while not (root / "workspace").exists() and time.monotonic() < until:
+            time.sleep(0.2)
+    else:
+        build(root / "part")
+        (root / "part").rename(root / "workspace")
+    return root / "workspace"
+
+
+@pytest.fixture(scope="session")
+def demo(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """The address of a server over a demo workspace."""
+    own = tmp_path_factory.mktemp("demo") / "workspace"
+    shutil.copytree(demo_folder, own)
+    yield from serving(own, "demo")
 
 
 @pytest.fixture

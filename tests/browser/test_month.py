@@ -2,6 +2,7 @@
 issued, sent, read by others, and it is asked why an earlier edition reads otherwise now."""
 
 import json
+import shutil
 import time
 import urllib.request
 from collections.abc import Iterator
@@ -19,9 +20,10 @@ MOST_CLICKS, MOST_KEYS = 32, 70
 
 
 @pytest.fixture(scope="module")
-def office(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, Path]]:
+def office(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, Path]]:
     """The address and folder of a demo workspace of its own, which the month changes."""
     folder = tmp_path_factory.mktemp("month")
+    shutil.copytree(demo_folder, folder / "workspace")
     for address in serving(folder / "workspace", "demo"):
         yield address, folder
 
