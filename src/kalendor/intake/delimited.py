@@ -11,6 +11,7 @@ import pyarrow as pa
 import pyarrow.csv as pacsv
 from numpy.typing import NDArray
 
+from kalendor.core.values.cores import each
 from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, blocks
 from kalendor.intake.gathering import Gathered, Gathering
@@ -19,6 +20,7 @@ from kalendor.intake.text import Layout
 
 BLOCK = 8 << 20
 THREADS = 4
+SHORT_LINE = 20  # bytes
 NEWLINE, RETURN, QUOTE = 10, 13, 34
 Note = Callable[[Any], str]
 
@@ -50,8 +52,7 @@ def read_delimited(text: Bytes, name: str, layout: Layout, so_far: ReadSoFar = u
             gathered = _read_in_order(body, layout, quotes > 0, note, told)
     except pa.ArrowInvalid as error:
         raise IntakeError(f"{name}: cannot be read as delimited text: {str(error).splitlines()[0][:200]}") from None
-    with ThreadPoolExecutor(THREADS) as pool:
-        columns = list(pool.map(Gathering.column, gathered))
+    columns = each(Gathering.column, gathered, len(starts))
     if len(columns[0]) + len(bad) != max(0, len(starts) - 1) or any(n > len(starts) for n, _, _ in bad):
         raise IntakeError(f"{name}: its quotes do not pair up; look for a quote in the middle of a field")
     refused = [
@@ -159,24 +160,23 @@ def _record_lines(body: Bytes, first_line: int) -> tuple[NDArray[np.int32], list
     found: list[NDArray[np.int32]] = []
     cuts: list[int] = []
     start, start_line, passed, open_quotes = 0, first_line, 0, 0
-    with ThreadPoolExecutor(THREADS) as pool:
-        for at, ends, quotes in pool.map(lambda piece: _scanned(piece, newline), blocks(body)):
-            numbers = np.arange(passed, passed + len(ends)) + first_line + 1
-            passed += len(ends)
-            if open_quotes or len(quotes):
-                whole = (open_quotes + np.searchsorted(quotes, ends)) % 2 == 0
-                ends, numbers = ends[whole], numbers[whole]
-                open_quotes += len(quotes)
-            if not len(ends):
-                continue
-            stops = ends.astype(np.int64) + at
-            starts = np.concatenate([[start], stops[:-1] + 1])
-            start_lines = np.concatenate([[start_line], numbers[:-1]])
-            length = stops - starts
-            length -= (length > 0) & (body[np.maximum(stops - 1, 0)] == RETURN)
-            found.append(start_lines[length > 0].astype(np.int32))
-            start, start_line = int(stops[-1]) + 1, int(numbers[-1])
-            cuts.append(start)
+    for at, ends, quotes in each(lambda piece: _scanned(piece, newline), list(blocks(body)), len(body) // SHORT_LINE):
+        numbers = np.arange(passed, passed + len(ends)) + first_line + 1
+        passed += len(ends)
+        if open_quotes or len(quotes):
+            whole = (open_quotes + np.searchsorted(quotes, ends)) % 2 == 0
+            ends, numbers = ends[whole], numbers[whole]
+            open_quotes += len(quotes)
+        if not len(ends):
+            continue
+        stops = ends.astype(np.int64) + at
+        starts = np.concatenate([[start], stops[:-1] + 1])
+        start_lines = np.concatenate([[start_line], numbers[:-1]])
+        length = stops - starts
+        length -= (length > 0) & (body[np.maximum(stops - 1, 0)] == RETURN)
+        found.append(start_lines[length > 0].astype(np.int32))
+        start, start_line = int(stops[-1]) + 1, int(numbers[-1])
+        cuts.append(start)
     last = body[start : start + 2].tobytes()
     if last and last != b"\r":
         found.append(np.array([start_line], dtype=np.int32))

@@ -1,7 +1,6 @@
 """A file read by a recipe: typed records, the line each came from, and what was refused."""
 
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -9,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.values.columns import Records
+from kalendor.core.values.cores import each
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, content_of, mapped, unpacked
@@ -24,7 +24,6 @@ from kalendor.intake.totals import FootTotal, foot_totals, proven_foot
 from kalendor.intake.workbook import read_workbook
 
 NOTHING_TOLD = ColumnReading()
-THREADS = 4
 AS_TEXT = ColumnReading(type="text")
 WORDS = {
     "whole": "whole number",
@@ -195,12 +194,10 @@ def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False, later:
     told = _told(raw.headings, raw.texts, name, recipe)
     wanted = [(h, column) for h, column in zip(raw.headings, raw.columns, strict=True) if not told[h].skip]
     findings: dict[str, Finding] = {}
-    with ThreadPoolExecutor(THREADS) as pool:
-        each = pool.map(lambda one: look(*one), wanted)
-        for (heading, column), found in zip(wanted, each, strict=True):
-            if found is None:
-                raise IntakeError(_retyped(name, heading, column, told[heading]))
-            findings[heading] = found
+    for (heading, column), found in zip(wanted, each(lambda one: look(*one), wanted, len(raw.lines)), strict=True):
+        if found is None:
+            raise IntakeError(_retyped(name, heading, column, told[heading]))
+        findings[heading] = found
     if not findings:
         raise IntakeError(f"{name}: no column is left to read")
     failed = np.logical_or.reduce([finding.failed for finding in findings.values()])
