@@ -53,6 +53,32 @@ def test_out_and_tie_out_files(tmp_path: Path) -> None:
     )
 
 
+@pytest.mark.parametrize("data", [DATA, DATA + "".join(f"k{i},2026-01-05,1\n" for i in range(9000))])
+def test_standard_output_that_is_full_or_left_is_no_fault_of_its_own(tmp_path: Path, data: str) -> None:
+    assert run(tmp_path, REPORT, data=data).returncode == 0
+    command = [sys.executable, "-m", "kalendor.cli", "run", "report.json", "--data", "data.csv"]
+    with Path("/dev/full").open("wb") as full:
+        done = subprocess.run(command, cwd=tmp_path, stdout=full, stderr=subprocess.PIPE, text=True, check=False)
+    assert done.returncode == 2
+    assert done.stderr == "kalendor: standard output cannot be written to (No space left on device)\n"
+    left = subprocess.Popen(command, cwd=tmp_path, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+    assert left.stdout is not None
+    left.stdout.close()
+    assert left.wait(60) in (0, 1)
+    assert left.stderr is not None
+    assert left.stderr.read() == ""
+
+
+def test_a_fault_of_the_report_is_said_while_the_file_is_still_being_read(tmp_path: Path) -> None:
+    for report, said in (
+        ({**REPORT, "figures": [{"name": "n", "take": "total"}]}, "'total' is not a take"),
+        ("{", "not valid JSON"),
+    ):
+        done = run(tmp_path, report, data=DATA + "z,2026-03-05,1\n" * 300_000)
+        assert (done.returncode, done.stdout) == (2, "")
+        assert said in done.stderr
+
+
 def test_text_that_a_program_would_run_is_made_harmless(tmp_path: Path) -> None:
     done = run(tmp_path, REPORT, data="kind,on,amount\n=1+1,2026-01-05,-1.50\n")
     assert "'=1+1,kind,-1.50" in done.stdout

@@ -334,7 +334,14 @@ def _pairs(options: list[str]) -> dict[str, Path]:
 
 def _hand_over(content: bytes, out: Path | None) -> None:
     if out is None:
-        sys.stdout.buffer.write(content)
+        try:
+            sys.stdout.buffer.write(content)
+            sys.stdout.flush()
+        except BrokenPipeError:
+            raise
+        except OSError as error:
+            sys.stdout = open(os.devnull, "w")  # noqa: SIM115
+            raise DefinitionError(f"standard output cannot be written to ({error.strerror or error})") from None
     else:
         put(out, content)
 
