@@ -4,6 +4,7 @@ import csv
 import io
 import json
 from dataclasses import replace
+from decimal import Decimal
 from pathlib import Path
 
 import numpy as np
@@ -15,7 +16,7 @@ from hypothesis import strategies as st
 from kalendor.core.values.columns import Column
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.errors import IntakeError
-from kalendor.intake import content
+from kalendor.intake import content, loose
 from kalendor.intake.arrays import FEW_WORDS
 from kalendor.intake.content import content_of, gathered
 from kalendor.intake.delimited import _record_lines, read_delimited
@@ -225,3 +226,26 @@ def test_what_a_nearly_unique_column_is_does_not_hang_on_when_it_is_coded(kinds:
     assert (later.reading, later.failed.tolist()) == (at_once.reading, at_once.failed.tolist())
     same_ones = range(0, 1200, 7)
     assert [later.column.item(i) for i in same_ones] == [at_once.column.item(i) for i in same_ones]
+
+
+NUMBERS = st.lists(
+    st.one_of(st.integers(-(10**16), 10**16).map(str), st.decimals(-1000, 1000, places=3).map(str), st.sampled_from(["", "0", "-", ".", "1.", "007", "-0.5", "1e3"])),
+    max_size=12,
+)  # fmt: skip
+
+
+@given(NUMBERS, st.integers(1, 5))
+def test_amounts_are_the_same_by_pieces_and_as_one(texts: list[str], piece: int) -> None:
+    array = pa.array(texts, pa.large_string())
+    whole = Loose(array).numbers()
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(loose, "PIECE", piece)
+        parts = Loose(array).numbers()
+        longest, blanks = Loose(array).longest, Loose(array).blanks.tolist()
+    assert (whole is None) == (parts is None)
+    if whole is not None and parts is not None:
+        assert [parts.item(i) for i in range(len(parts))] == [Decimal(t) if t else None for t in texts]
+        assert (parts.kind, parts.places) == (whole.kind, whole.places)
+        assert [whole.item(i) for i in range(len(whole))] == [parts.item(i) for i in range(len(parts))]
+    assert longest == max((len(text) for text in texts), default=0)
+    assert blanks == [not text for text in texts]

@@ -59,7 +59,7 @@ def read_delimited(text: Bytes, name: str, layout: Layout, so_far: ReadSoFar = u
         Refused(int(starts[n - 1]), "", text[:SHOWN_TEXT], _ragged(actual, len(layout.headings)), (text,))
         for n, actual, text in bad
     ]
-    lines = np.delete(starts, [0, *(n - 1 for n, _, _ in bad)]) if len(starts) else starts
+    lines = np.delete(starts, [0, *(n - 1 for n, _, _ in bad)]) if bad else starts[1:]
     return _without_blank_rows(RawTable(layout.headings, columns, lines, refused))
 
 

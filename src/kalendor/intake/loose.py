@@ -11,11 +11,13 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from kalendor.core.values.columns import MOST_PLACES, Array, Column, Kind, Mask
+from kalendor.core.values.cores import each
 from kalendor.intake.arrays import coded_column, most_places
 
 PLAIN = b"0123456789.-"
 ZERO, POINT = b"0."
 FLOAT_DIGITS = 15
+PIECE = 1 << 18
 
 
 class Loose:
@@ -33,7 +35,8 @@ class Loose:
     @cached_property
     def blank(self) -> NDArray[np.bool_] | None:
         """Shape (n,): True where there is no text; None where there is one everywhere."""
-        found: NDArray[np.bool_] = pc.binary_length(self.texts).to_numpy(zero_copy_only=False) == 0
+        each_blank = [pc.binary_length(piece).to_numpy(zero_copy_only=False) == 0 for piece in self._pieces()]
+        found: NDArray[np.bool_] = np.concatenate([*each_blank, np.zeros(0, dtype=bool)])
         return found if found.any() else None
 
     @property
@@ -66,31 +69,61 @@ class Loose:
     @property
     def longest(self) -> int:
         """The most bytes that a text has."""
-        return int(pc.max(pc.binary_length(self.texts)).as_py() or 0)
+        return max((int(pc.max(pc.binary_length(piece)).as_py() or 0) for piece in self._pieces()), default=0)
 
     def numbers(self) -> Column | None:
         """Whole numbers or exact decimals where every text is digits, with a point or a minus in front, and few enough
         to go by way of floats exactly; else None, as for a code such as 007, which a number would lose."""
-        _, offsets, bytes_ = self.texts.buffers()
-        ends = np.frombuffer(offsets, dtype=np.int64)[self.texts.offset : self.texts.offset + len(self) + 1]
-        data = np.frombuffer(bytes_, dtype=np.uint8)
-        if np.diff(ends).max(initial=0) > FLOAT_DIGITS or data[ends[0] : ends[-1]].tobytes().translate(None, PLAIN):
+        pieces = self._pieces()
+        if not all(each(_is_plain, pieces, len(self))):
             return None
-        longer = np.diff(ends) > 1
-        starts, lasts = ends[:-1][longer], ends[1:][longer] - 1
-        if np.any((data[starts] == ZERO) & (data[starts + 1] >= ZERO)) or np.any(data[lasts] == POINT):
+        places = max(each(_places, pieces, len(self)), default=0)
+        if places > MOST_PLACES:
             return None
-        texts = self.texts if self.blank is None else pc.if_else(pa.array(self.blank), "0", self.texts)
-        places = most_places(texts)
-        try:
-            floats = pc.cast(texts, pa.float64()).to_numpy(zero_copy_only=False)
-        except pa.ArrowInvalid:
+        units = each(lambda piece: _units(piece, places), pieces, len(self))
+        if any(part is None for part in units):
             return None
-        floats = floats * 10.0**places
-        if places > MOST_PLACES or np.abs(floats).max(initial=0.0) >= 10.0**FLOAT_DIGITS:
-            return None
-        units = np.rint(floats).astype(np.int64)
-        return Column(Kind.DECIMAL if places else Kind.WHOLE, units, self.blank, places)
+        whole = np.concatenate([part for part in units if part is not None] or [np.zeros(0, dtype=np.int64)])
+        return Column(Kind.DECIMAL if places else Kind.WHOLE, whole, self.blank, places)
+
+    def _pieces(self) -> list[pa.LargeStringArray]:
+        """The texts a part at a time, so that what is made of them on the way stays small."""
+        return [self.texts[start : start + PIECE] for start in range(0, len(self), PIECE)]
+
+
+def _is_plain(texts: pa.LargeStringArray) -> bool:
+    """True where every text is digits with a point or a minus in front, without zeros that a number would lose."""
+    _, offsets, bytes_ = texts.buffers()
+    ends = np.frombuffer(offsets, dtype=np.int64)[texts.offset : texts.offset + len(texts) + 1]
+    data = np.frombuffer(bytes_, dtype=np.uint8) if bytes_ is not None else np.zeros(0, dtype=np.uint8)
+    sizes = np.diff(ends)
+    if sizes.max(initial=0) > FLOAT_DIGITS or data[ends[0] : ends[-1]].tobytes().translate(None, PLAIN):
+        return False
+    longer = sizes > 1
+    starts, lasts = ends[:-1][longer], ends[1:][longer] - 1
+    return not (np.any((data[starts] == ZERO) & (data[starts + 1] >= ZERO)) or np.any(data[lasts] == POINT))
+
+
+def _filled(texts: pa.LargeStringArray) -> pa.LargeStringArray:
+    """The texts, a zero where there is none."""
+    return pc.if_else(pc.equal(pc.binary_length(texts), 0), "0", texts)
+
+
+def _places(texts: pa.LargeStringArray) -> int:
+    return most_places(_filled(texts))
+
+
+def _units(texts: pa.LargeStringArray, places: int) -> NDArray[np.int64] | None:
+    """Units of 10**-places by way of floats; None where a text is no number or has too many digits."""
+    try:
+        floats = pc.cast(_filled(texts), pa.float64()).to_numpy(zero_copy_only=False)
+    except pa.ArrowInvalid:
+        return None
+    floats = floats * 10.0**places
+    if np.abs(floats).max(initial=0.0) >= 10.0**FLOAT_DIGITS:
+        return None
+    units: NDArray[np.int64] = np.rint(floats).astype(np.int64)
+    return units
 
 
 class Uncoded(Column):

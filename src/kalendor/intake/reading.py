@@ -201,11 +201,12 @@ def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False, later:
     if not findings:
         raise IntakeError(f"{name}: no column is left to read")
     failed = np.logical_or.reduce([finding.failed for finding in findings.values()])
-    refused = list(raw.refused)
-    for row in np.flatnonzero(failed).tolist():
-        refused.append(_refusal(raw, findings, row))
-    kept = np.flatnonzero(~failed)
-    columns = {h: f.column.take(kept) if len(refused) else f.column for h, f in findings.items()}
+    refused = [*raw.refused, *(_refusal(raw, findings, row) for row in np.flatnonzero(failed).tolist())]
+    columns, lines, files = {h: f.column for h, f in findings.items()}, raw.lines, raw.files
+    if failed.any():
+        kept = np.flatnonzero(~failed)
+        columns = {h: column.take(kept) for h, column in columns.items()}
+        lines, files = lines[kept], None if files is None else files[kept]
     settled = Recipe(
         delimiter=recipe.delimiter,
         encoding=recipe.encoding,
@@ -218,10 +219,9 @@ def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False, later:
         join_by=recipe.join_by,
     )
     rivals = {h: f.rival for h, f in findings.items() if f.rival and told[h].format is None}
-    records, lines = Records(columns, len(kept)), raw.lines[kept]
+    records = Records(columns, len(lines))
     in_order = tuple(sorted(refused, key=lambda r: r.line))
     notes = tuple(f"{heading}: {found.note}" for heading, found in findings.items() if found.note)
-    files = None if raw.files is None else raw.files[kept]
     return Reading(name, records, lines, in_order, settled, rivals, raw.headings, notes=notes, files=files)
 
 
