@@ -3,6 +3,7 @@ file. Run by `make dist`."""
 
 import json
 import os
+import socket
 import subprocess
 import sys
 import tempfile
@@ -11,7 +12,15 @@ import urllib.request
 import venv
 from pathlib import Path
 
-PORT = 8799
+
+def free_port() -> int:
+    """A port that nobody listens on, so that no other server answers instead."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+PORT = free_port()
 
 
 def main(wheel: Path, constraints: Path) -> None:
