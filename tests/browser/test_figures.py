@@ -7,7 +7,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page
-from tests.browser.test_page import bring_in, made_report
+from tests.browser.test_page import bring_in, made_report, new_report
 
 HEAD = "sold on,area,route,gross,heads\n"
 EXPORT = HEAD + "".join(
@@ -147,6 +147,7 @@ def test_a_plan_is_set_beside_on_the_page(page: Page, empty: str, tmp_path: Path
     page.click(".margin button", "Import")
     page.find("h1", "Plan")
     made_report(page, empty)
+    new_report(page, "Ferry sales")
     page.add_phrase("down by area", "down by area")
     page.add_phrase("beside plan", "beside Plan")
     page.wait(lambda: page.lines()["South"][:4] == ["101.00", "2", "100", "+1.0%"], "the plan does not stand beside")

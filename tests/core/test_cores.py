@@ -1,6 +1,7 @@
 """Work on several cores gives what it gives on one, and values are sorted within their groups whatever they are."""
 
 import threading
+import time
 from contextvars import ContextVar
 from datetime import date
 from typing import Any
@@ -69,12 +70,13 @@ def test_an_error_in_one_part_is_raised_and_the_rest_left(monkeypatch: pytest.Mo
         begun.append(part)
         if part == 0:
             raise ValueError("the first")
+        time.sleep(0.01)
         return part
 
     for records_ in (1, cores.MANY):
         with pytest.raises(ValueError, match="the first"):
             each(work, list(range(500)), records_)
-    assert len(begun) < 1000
+    assert len(begun) < 300
 
 
 def test_a_sheet_is_the_same_on_one_core_and_on_two(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -1,6 +1,7 @@
 """The encoding of a file is found by its mark, by what reads as UTF-8, or by its writing; Latin letters stay Western."""
 
 import random
+from pathlib import Path
 
 import pytest
 
@@ -79,3 +80,9 @@ def test_a_line_that_is_utf8_by_chance_does_not_make_a_file_mixed() -> None:
 def test_what_cannot_be_read_whole_in_another_writing_is_western() -> None:
     body = export(WORDS["euc_jp"], 30_000).encode("euc_jp") + b"T-x,\xff\xfe,1\n"
     assert encoding_of(content_of(body), "f") == "cp1252"
+
+
+def test_the_page_offers_each_encoding_by_its_name() -> None:
+    page = (Path(__file__).parents[2] / "web/src/sources/Waiting.tsx").read_text("utf-8")
+    for encoding, name in OTHERS.items():
+        assert f"['{encoding}', '{name}']" in page

@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
-from kalendor.definitions.recipe import Recipe
 from kalendor.intake.reading import Reading, read_files
 
 HANDED_ON = 0.0002  # seconds after which a thread at Python's own work lets the reader have its turn
@@ -17,20 +16,19 @@ class Ahead:
     """Files whose reading has begun, as files are read that no recipe tells of."""
 
     def __init__(self, data: Sequence[Path]) -> None:
-        self.data = data
         self._before = sys.getswitchinterval()
         sys.setswitchinterval(HANDED_ON)
         pool = ThreadPoolExecutor(1)
         self._reading = pool.submit(read_files, data)
         pool.shutdown(wait=False)
 
-    def reading(self, how: Recipe | None) -> Reading:
-        """The files as read by a recipe.
+    def reading(self) -> Reading:
+        """The files as read.
 
-        Raises IntakeError, or DefinitionError where the recipe does not fit.
+        Raises IntakeError.
         """
         try:
-            return self._reading.result() if how is None else read_files(self.data, how)
+            return self._reading.result()
         finally:
             sys.setswitchinterval(self._before)
 

@@ -81,7 +81,7 @@ def from_files(
     ahead: Ahead | None = None,
 ) -> Files:
     """A report file, the data files that it is of, groupings, and sources to look up from; `ahead` are the data files
-    where they are being read already.
+    where they are being read already, which no recipe tells of.
 
     Raises DefinitionError or IntakeError.
     """
@@ -99,6 +99,6 @@ def from_files(
     found = groupings(
         [*own, *(g for g in given.groupings() if g.name not in named)] if isinstance(given, Bundle) else own
     )
-    reading = read_files(data, how) if ahead is None else ahead.reading(how)
+    reading = read_files(data, how) if ahead is None else ahead.reading()
     looked_up = {name: read_file(path).records for name, path in lookups.items()}
     return Files(document, Material(reading.records, found, looked_up, len(reading.refused)), data, reading)

@@ -75,10 +75,9 @@ class Loose:
         """Whole numbers or exact decimals where every text is digits, with a point or a minus in front, and few enough
         to go by way of floats exactly; else None, as for a code such as 007, which a number would lose."""
         pieces = self._pieces()
-        if not all(each(_is_plain, pieces, len(self))):
-            return None
-        places = max(each(_places, pieces, len(self)), default=0)
-        if places > MOST_PLACES:
+        found = each(_plain_places, pieces, len(self))
+        places = max((here for here in found if here is not None), default=0)
+        if None in found or places > MOST_PLACES:
             return None
         units = each(lambda piece: _units(piece, places), pieces, len(self))
         if any(part is None for part in units):
@@ -91,35 +90,30 @@ class Loose:
         return [self.texts[start : start + PIECE] for start in range(0, len(self), PIECE)]
 
 
-def _is_plain(texts: pa.LargeStringArray) -> bool:
-    """True where every text is digits with a point or a minus in front, without zeros that a number would lose."""
+def _plain_places(texts: pa.LargeStringArray) -> int | None:
+    """The most places of texts that are all digits with a point or a minus in front; None where one is not, or has zeros
+    that a number would lose."""
     _, offsets, bytes_ = texts.buffers()
     ends = np.frombuffer(offsets, dtype=np.int64)[texts.offset : texts.offset + len(texts) + 1]
     data = np.frombuffer(bytes_, dtype=np.uint8) if bytes_ is not None else np.zeros(0, dtype=np.uint8)
     sizes = np.diff(ends)
     if sizes.max(initial=0) > FLOAT_DIGITS or data[ends[0] : ends[-1]].tobytes().translate(None, PLAIN):
-        return False
+        return None
     longer = sizes > 1
     starts, lasts = ends[:-1][longer], ends[1:][longer] - 1
-    return not (np.any((data[starts] == ZERO) & (data[starts + 1] >= ZERO)) or np.any(data[lasts] == POINT))
-
-
-def _filled(texts: pa.LargeStringArray) -> pa.LargeStringArray:
-    """The texts, a zero where there is none."""
-    return pc.if_else(pc.equal(pc.binary_length(texts), 0), "0", texts)
-
-
-def _places(texts: pa.LargeStringArray) -> int:
-    return most_places(_filled(texts))
+    if np.any((data[starts] == ZERO) & (data[starts + 1] >= ZERO)) or np.any(data[lasts] == POINT):
+        return None
+    return most_places(texts)
 
 
 def _units(texts: pa.LargeStringArray, places: int) -> NDArray[np.int64] | None:
-    """Units of 10**-places by way of floats; None where a text is no number or has too many digits."""
+    """Units of 10**-places by way of floats, 0 where there is no text; None where one is no number or has too many digits."""
+    empty = pc.equal(pc.binary_length(texts), 0)
     try:
-        floats = pc.cast(_filled(texts), pa.float64()).to_numpy(zero_copy_only=False)
+        floats = pc.cast(pc.if_else(empty, "0", texts) if pc.any(empty).as_py() else texts, pa.float64())
     except pa.ArrowInvalid:
         return None
-    floats = floats * 10.0**places
+    floats = floats.to_numpy(zero_copy_only=False) * 10.0**places
     if np.abs(floats).max(initial=0.0) >= 10.0**FLOAT_DIGITS:
         return None
     units: NDArray[np.int64] = np.rint(floats).astype(np.int64)
