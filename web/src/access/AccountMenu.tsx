@@ -37,13 +37,12 @@ function AccountDialog(props: { name: string; role: string; close: () => void; l
   });
   return (
     <Dialog open onClose={close} maxWidth="xs" fullWidth>
-      <DialogTitle>
-        {name} <span className="quiet">{role}</span>
-      </DialogTitle>
+      <DialogTitle>{name}</DialogTitle>
       <DialogContent className="account-fields">
+        <p className="quiet">Signed in as {role}.</p>
         <TextField
           type="password"
-          label="Password now"
+          label="Current password"
           value={before}
           onChange={(event) => setBefore(event.target.value)}
           slotProps={{ htmlInput: { autoComplete: 'current-password' } }}
