@@ -1,9 +1,8 @@
 """A server over a demo workspace, and the real page in headless Chromium."""
 
+import multiprocessing
 import shutil
 import socket
-import subprocess
-import sys
 import time
 import urllib.request
 from collections.abc import Callable, Iterator
@@ -19,13 +18,24 @@ from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
 from kalendor.demo.workspace import build
+from kalendor.serving import Reach, serve_workspace
 
 FLAGS = (
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
     "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage", "--window-size=1280,800",
 )  # fmt: skip
 PATIENCE = 60
+SERVERS = multiprocessing.get_context("forkserver")
+SERVERS.set_forkserver_preload(["uvicorn", "kalendor.api.app", "kalendor.desk.editions.inbox", "kalendor.intake.apart"])
+_PORT: list[int] = []
 STOPPED = ("ERR_CONNECTION_REFUSED", "ERR_SOCKET_NOT_CONNECTED")  # asked of a server that was stopped after its test
+
+FOUND = """const [css, text] = arguments;
+return [...document.querySelectorAll(css)].find(e => {
+  const seen = e.closest('select') ?? e;
+  return seen.checkVisibility({ opacityProperty: true, visibilityProperty: true }) && seen.getClientRects().length &&
+    (e.innerText || e.value || '').replaceAll('\\u00a0', ' ').includes(text);
+})"""
 
 
 def free_port() -> int:
@@ -34,11 +44,28 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
-def serving(workspace: Path, command: str) -> Iterator[str]:
-    port = free_port()
-    server = subprocess.Popen(
-        [sys.executable, "-m", "kalendor.cli", command, "--workspace", str(workspace), "--port", str(port)]
-    )
+def _serve(workspace: Path, port: int, with_mail: bool) -> None:
+    serve_workspace(workspace, Reach("127.0.0.1", port), with_mail)
+
+
+def _port() -> int:
+    """The same port for one server after the other, so that what the browser has loaded of the page serves again."""
+    if not _PORT:
+        _PORT.append(free_port())
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", _PORT[0]))
+        except OSError:  # another server of these tests is still there
+            return free_port()
+    return _PORT[0]
+
+
+def serving(workspace: Path, with_mail: bool = False) -> Iterator[str]:
+    """The address of a server over a workspace, in a process that has the program loaded already."""
+    port = _port()
+    server = SERVERS.Process(target=_serve, args=(workspace, port, with_mail), daemon=True)
+    server.start()
     address = f"http://127.0.0.1:{port}"
     try:
         for _ in range(600):
@@ -46,12 +73,12 @@ def serving(workspace: Path, command: str) -> Iterator[str]:
                 urllib.request.urlopen(f"{address}/api/session", timeout=1)
                 break
             except OSError:
-                assert server.poll() is None, "the server stopped"
-                time.sleep(0.1)
+                assert server.is_alive(), "the server stopped"
+                time.sleep(0.05)
         yield address
     finally:
         server.terminate()
-        server.wait(10)
+        server.join(10)
 
 
 @pytest.fixture(scope="session")
@@ -76,13 +103,13 @@ def demo(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterato
     """The address of a server over a demo workspace."""
     own = tmp_path_factory.mktemp("demo") / "workspace"
     shutil.copytree(demo_folder, own)
-    yield from serving(own, "demo")
+    yield from serving(own, with_mail=True)
 
 
 @pytest.fixture
 def empty(tmp_path: Path) -> Iterator[str]:
     """The address of a server over an empty workspace."""
-    yield from serving(tmp_path / "workspace", "serve")
+    yield from serving(tmp_path / "workspace")
 
 
 @pytest.fixture(scope="session")
@@ -119,13 +146,7 @@ class Page:
     def find(self, css: str, text: str = "") -> WebElement:
         """The first element in view that a selector finds and whose text holds `text`."""
 
-        def found() -> WebElement | None:
-            for element in self.driver.find_elements(By.CSS_SELECTOR, css):
-                if element.is_displayed() and text in (element.text or element.get_attribute("value") or ""):
-                    return element
-            return None
-
-        return self.wait(found, f"no {css} with {text!r}")
+        return self.wait(lambda: self.driver.execute_script(FOUND, css, text), f"no {css} with {text!r}")
 
     def click(self, css: str, text: str = "") -> None:
         self.wait(lambda: self.find(css, text).click() or True, f"cannot click {css} {text!r}")

@@ -24,7 +24,7 @@ def office(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Itera
     """The address and folder of a demo workspace of its own, which the month changes."""
     folder = tmp_path_factory.mktemp("month")
     shutil.copytree(demo_folder, folder / "workspace")
-    for address in serving(folder / "workspace", "demo"):
+    for address in serving(folder / "workspace", with_mail=True):
         yield address, folder
 
 

@@ -24,7 +24,7 @@ def office(tmp_path: Path) -> Iterator[str]:
     for name, role in (("Ada", "analyst"), ("Rita", "reader")):
         made.desk.accounts.add(name, role, PASSWORD, datetime.now())
     made.desk.workspace.close()
-    yield from serving(tmp_path / "workspace", "serve")
+    yield from serving(tmp_path / "workspace")
 
 
 def sign_in(page: Page, name: str, password: str) -> None:

@@ -149,8 +149,10 @@ def freight_workbook(until: date = date(2026, 7, 31)) -> bytes:
         for k, cell in enumerate(row):
             if isinstance(cell, date):
                 sheet.write_datetime(i, k, datetime(cell.year, cell.month, cell.day), on)
+            elif isinstance(cell, str):
+                sheet.write_string(i, k, cell)
             elif cell is not None:
-                sheet.write(i, k, cell)
+                sheet.write_number(i, k, cell)
     book.close()
     return held.getvalue()
 
