@@ -114,7 +114,7 @@ def main() -> None:
     pause = float(sys.argv[2]) if len(sys.argv) > 2 else 1.0
     folder = Path(tempfile.mkdtemp())
     ids, secret = made(folder)
-    for base in serving(folder / "workspace", "serve"):
+    for base in serving(folder / "workspace"):
         until = time.perf_counter() + seconds
         editing, reading = Times(), Times()
         work: list[tuple[Callable[..., None], Any, Times]] = [

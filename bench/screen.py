@@ -124,7 +124,7 @@ def main() -> None:
         options.add_argument(flag)
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
     driver.set_script_timeout(120)
-    for address in serving(folder / "work", "serve"):
+    for address in serving(folder / "work"):
         page = report(address, "month")
         driver.get(page)
         until(driver, THERE)

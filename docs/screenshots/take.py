@@ -54,7 +54,7 @@ def chart(page: Page, address: str) -> None:
 
 
 def welcome(page: Page, _: str) -> None:
-    for address in serving(Path(tempfile.mkdtemp()) / "empty", "serve"):
+    for address in serving(Path(tempfile.mkdtemp()) / "empty"):
         page.open(address)
         page.find(".welcome")
         time.sleep(SETTLE)
@@ -192,7 +192,7 @@ def main() -> None:
         options.add_argument(flag)
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
     driver.set_window_size(1280, 800 + 800 - driver.execute_script("return innerHeight"))
-    for address in serving(Path(tempfile.mkdtemp()) / "demo", "demo"):
+    for address in serving(Path(tempfile.mkdtemp()) / "demo", with_mail=True):
         for name, go in VIEWS.items():
             if len(sys.argv) < 2 or name in sys.argv[1:]:
                 go(Page(driver), address)

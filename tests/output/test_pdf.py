@@ -2,8 +2,10 @@
 
 import io
 import re
+from pathlib import Path
 from typing import Any
 
+import pdfua
 import pypdf
 import pytest
 
@@ -29,6 +31,12 @@ DOWN: dict[str, Any] = {
 
 def pages(content: bytes) -> list[str]:
     return [" ".join(page.extract_text().split()) for page in pypdf.PdfReader(io.BytesIO(content)).pages]
+
+
+def unfit(content: bytes, path: Path) -> list[str]:
+    """What a check of PDF/UA finds."""
+    path.write_bytes(content)
+    return [f"{finding.rule_id} {finding.message}" for finding in pdfua.validate(str(path)).findings]
 
 
 def rows_of(set_: Typeset, columns: tuple[SetColumn, ...]) -> list[str]:
@@ -75,7 +83,7 @@ def test_a_wide_sheet_is_cut_between_groups_of_columns_with_its_labels_repeated(
     assert numbers >= sum(bool(t) for c in set_.columns for t in set_.shown(c))
 
 
-def test_pages_break_before_a_level_and_groups_are_bookmarked() -> None:
+def test_pages_break_before_a_level_and_groups_are_bookmarked(tmp_path: Path) -> None:
     layout = {"levels": {"area": {"page_break": True}}}
     content = sheet_pdf(
         Handover(sheet(LONG, **DOWN, layout=layout), Export(paper="letter", chart=True), headline=("All is well.",))
@@ -88,6 +96,7 @@ def test_pages_break_before_a_level_and_groups_are_bookmarked() -> None:
     assert "All is well." in read[0]
     starts = [i for i, page in enumerate(read) for a in range(AREAS) if f"Line {a}-00" in page]
     assert len(set(starts)) == AREAS
+    assert unfit(content, tmp_path / "chart.pdf") == []
 
 
 def test_the_file_is_tagged_titled_and_its_fonts_embedded() -> None:
@@ -135,9 +144,11 @@ def test_names_in_every_script_and_texts_that_look_like_markup_survive() -> None
     assert len(pages(sheet_pdf(Handover(right_to_left)))) == 1
 
 
-def test_a_pack_has_contents_and_the_first_page_can_be_seen_beforehand() -> None:
+def test_a_pack_has_contents_and_the_first_page_can_be_seen_beforehand(tmp_path: Path) -> None:
     given = [Handover(sheet(LONG, **DOWN, title="First")), Handover(sheet(LONG, **DOWN, title="Second"))]
-    read = pages(pdf(given, "Month end"))
+    content = pdf(given, "Month end")
+    assert unfit(content, tmp_path / "pack.pdf") == []
+    read = pages(content)
     assert read[0].startswith("Month end")
     assert re.search(r"First.*2", read[0])
     assert first_page(given[0]).startswith(b"\x89PNG")

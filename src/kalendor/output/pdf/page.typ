@@ -94,7 +94,7 @@
 }
 
 // The heights of the rows of an outline: known for lines that stand on one line, so that nothing has to be measured.
-#let heights(doc, it) = if it.kind == "group" { (auto,) } else { it.single.map(one => if one { doc.high } else { auto }) }
+#let heights(doc, it) = if it.kind == "group" { (auto,) } else { it.beyond.map(one => if one == 0 { doc.high } else { auto }) }
 
 #let heads(doc) = {
   let last = doc.headings.len() - 1
@@ -138,32 +138,51 @@
   }
 }
 
-#let report(doc, own) = {
+// The foot's line: what stands on its left, and the number of the page, where each of them is set.
+#let foot(left, number) = text(size: 8pt, fill: quiet, {
+  if left == none { hide(line(length: 100%, stroke: 0.5pt)) } else { line(length: 100%, stroke: 0.5pt + rule) }
+  v(-4pt)
+  [#if left == none { hide[x] } else { left.join(h(14pt)) } #h(1fr) #if number [page #context counter(page).display() of #context counter(page).final().first()]]
+})
+
+// A report, or a part of one: the first begins with its title and what is told of it, the last ends with its notes. The parts
+// of a report have no page numbers yet, and no table of the same number as another's, since tags are named by it.
+#let report(doc) = {
+  let part = not (doc.begins and doc.ends)
   set page(
     paper: doc.paper, flipped: doc.across, margin: (x: 42pt, top: 58pt, bottom: 54pt),
     header: text(size: 8pt, fill: quiet, { block(width: 100%, below: 4pt, [#doc.source #h(1fr) #doc.title]); line(length: 100%, stroke: 0.5pt + rule) }),
-    footer: text(size: 8pt, fill: quiet, { line(length: 100%, stroke: 0.5pt + rule); v(-4pt)
-      [#doc.foot.join(h(14pt)) #h(1fr) page #context counter(page).display() of #context counter(page).final().first()] }))
+    footer: foot(doc.foot, not part))
   set text(size: doc.size * 1pt)
-  let size = doc.size * 1pt
-  block(below: 9pt, text(font: serif, size: 18pt, weight: 600, heading(level: 1, doc.title)))
-  block(below: 10pt, text(size: 8.5pt, fill: quiet, doc.under))
-  if doc.headline.len() > 0 { block(below: 12pt, text(font: serif, size: 11pt, par(leading: 0.7em, doc.headline.join(" ")))) }
-  if doc.chart >= 0 { block(below: 12pt, image(bytes(charts.at(doc.chart)), format: "svg", width: 100%, alt: doc.alternative)) }
+  for _ in range(doc.tables) { place(hide(table(columns: 1)[])) }
+  if doc.begins {
+    block(below: 9pt, text(font: serif, size: 18pt, weight: 600, heading(level: 1, doc.title)))
+    block(below: 10pt, text(size: 8.5pt, fill: quiet, doc.under))
+    if doc.headline.len() > 0 { block(below: 12pt, text(font: serif, size: 11pt, par(leading: 0.7em, doc.headline.join(" ")))) }
+    if doc.chart >= 0 { block(below: 12pt, image(bytes(charts.at(doc.chart)), format: "svg", width: 100%, alt: doc.alternative)) }
+  } else { place(hide(heading(level: 1, bookmarked: false, doc.title))) }
   for (n, panel) in doc.panels.enumerate() {
     if n > 0 { pagebreak() }
-    if doc.panels.len() > 1 { block(below: 6pt, text(size: 8pt, fill: quiet, panel.caption)) }
+    if panel.caption != "" { block(below: 6pt, text(size: 8pt, fill: quiet, panel.caption)) }
     sheet(of(doc, panel), panel.parts)
   }
-  for note in doc.footnotes { block(above: 6pt, text(size: 8.5pt, note)) }
-  block(above: 12pt, text(size: 8pt, fill: quiet, doc.tie))
-  for note in doc.notes { block(above: 4pt, text(size: 8pt, fill: quiet, note)) }
+  if doc.ends {
+    for note in doc.footnotes { block(above: 6pt, text(size: 8.5pt, note)) }
+    block(above: 12pt, text(size: 8pt, fill: quiet, doc.tie))
+    for note in doc.notes { block(above: 4pt, text(size: 8pt, fill: quiet, note)) }
+  }
 }
 
+// Pages that bear nothing but their number, to be laid over those of a report's parts.
+#if "numbers" in given {
+  let own = given.numbers
+  set page(paper: own.paper, flipped: own.across, margin: (x: 42pt, top: 58pt, bottom: 54pt), footer: foot(none, true))
+  for _ in range(own.pages - 1) { pagebreak() }
+}
 #if given.contents {
   set page(paper: given.reports.at(0).paper, margin: (x: 42pt, top: 58pt, bottom: 54pt))
   block(below: 16pt, text(font: serif, size: 20pt, weight: 600, given.title))
   show outline.entry: it => block(above: 9pt, it)
   outline(title: none, depth: 1)
 }
-#for (n, doc) in given.reports.enumerate() { report(doc, n) }
+#for doc in given.reports { report(doc) }

@@ -14,13 +14,15 @@ from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import SetColumn, SetRow, Typeset, by_columns, typeset
 
 Cell = str | dict[str, Any]
-Row = tuple[int, str, list[Cell], bool]
+Row = tuple[int, str, list[Cell], float]
 PAPERS = {"a4": ("a4", 595.28, 841.89), "letter": ("us-letter", 612.0, 792.0)}
 MARGINS, GAP, PADDING, STEP = 84.0, 9.0, 8.0, 10.0
 SIZES = (9.0, 8.0, 7.2)
 WIDEST_LABELS = 0.45  # of the page
 MOST_MORE = 26.0  # points that a column is given beyond its need
 MOST_SPANNED = 200  # lines that one cell at their side spans
+CAPITAL, LEADING = 0.698, 0.5  # of a size: the height of a line of the product's type, and what is between two
+APART = 7.0  # points over a row that is set apart
 TALL = "\u0250"  # the first letter that may stand higher than a line of the product's type
 LONG = 4_000  # rows, from which bookmarks are of the outermost groups alone
 
@@ -58,7 +60,7 @@ def document(given: Handover, chart: int, alternative: str, most: int | None = N
         "listed": [column.kind in NUMERIC for column in set_.listed.values()], "listed_names": list(set_.listed),
         "listed_widths": listed_widths,
         "panels": [_panel(set_, fit, n, texts, lead, outline) for n in range(len(fit.panels))],
-        "tie": tie_words(given.sheet), "footnotes": set_.footnotes, "notes": list(given.sheet.notes),
+        "begins": True, "ends": True, "tables": 0, "tie": tie_words(given.sheet), "footnotes": set_.footnotes, "notes": list(given.sheet.notes),
         "foot": [*([given.edition] if given.edition else []), f"as of {short_day(given.sheet.as_of)}", given.sheet.tie_out.source],
     }  # fmt: skip
 
@@ -179,7 +181,7 @@ def _panel(
         fields.append(_toned(texts[k]) if track["numeric"] else list(texts[k]))
         at += 1
     parts = [[_filled(item, fields, n) for item in part] for part in outline]
-    caption = f"Columns {n + 1} of {len(fit.panels)}"
+    caption = f"Columns {n + 1} of {len(fit.panels)}" if len(fit.panels) > 1 else ""
     return {
         "columns": tracks, "headings": _headings(set_, columns, tracks), "parts": parts, "caption": caption,
         "bare": bare, "many": at,
@@ -203,13 +205,13 @@ def _filled(item: dict[str, Any], fields: list[list[Cell]], panel: int) -> dict[
     """An item of the outline with the numbers of a panel's columns."""
     if item["kind"] == "group":
         return item
-    marks, single = item["marks"] if panel == 0 else [], item["single"]
+    marks, beyond = item["marks"] if panel == 0 else [], item["beyond"]
     rows = [[*lead, *(column[at] for column in fields)] for at, _, lead, _ in item["rows"]]
     if item["kind"] == "lines":
-        return {"kind": "lines", "rows": rows, "single": single, "marks": marks}
+        return {"kind": "lines", "rows": rows, "beyond": beyond, "marks": marks}
     roles = [role if role in ("subtotal", "grand") else "line" for _, role, _, _ in item["rows"]]
     kept = [{"role": r, "cells": c} for r, c in zip(roles, rows, strict=True)]
-    return {"kind": "kept", "rows": kept, "single": single, "marks": marks}
+    return {"kind": "kept", "rows": kept, "beyond": beyond, "marks": marks}
 
 
 def _headings(set_: Typeset, columns: Sequence[int], tracks: list[dict[str, Any]]) -> list[list[dict[str, Any]]]:
@@ -247,13 +249,20 @@ def _outline(
             yield part
             part = []
         if row.role == HEADING:
-            if row.depth == 1 or len(set_.rows) < LONG:
-                marks.append({"depth": row.depth, "label": row.labels[0]})
-            head = {"depth": row.depth, "label": row.marked[0], "space": row.space, "flagged": row.flagged}
+            marked = {"depth": row.depth, "label": row.labels[0]} if row.depth == 1 or len(set_.rows) < LONG else None
+            if marked:
+                marks.append(marked)
+            head = {
+                "depth": row.depth,
+                "label": row.marked[0],
+                "space": row.space,
+                "flagged": row.flagged,
+                "marked": marked,
+            }
             part.append({"kind": "group", **head})
             continue
-        single = _stands_on_one_line(row, indented, listed, label_widths, size)
-        lines.append((at, row.role, _lead(row, indented, listed), single))
+        beyond = _beyond(row, indented, listed, label_widths, size)
+        lines.append((at, row.role, _lead(row, indented, listed), beyond))
         if after is None or after.role == HEADING or after.page or (row.total and not after.total):
             part += _kept(lines, marks)
             lines, marks = [], []
@@ -271,22 +280,37 @@ def _kept(lines: list[Row], marks: list[dict[str, Any]]) -> list[dict[str, Any]]
     kept = [lines[cut:]] if cut < len(lines) else []
     made = [*({"kind": "lines", "rows": rows} for rows in plain), *({"kind": "kept", "rows": rows} for rows in kept)]
     return [
-        {**one, "single": [row[3] for row in one["rows"]], "marks": marks if i == 0 else []}
+        {**one, "beyond": [row[3] for row in one["rows"]], "marks": marks if i == 0 else []}
         for i, one in enumerate(made)
     ]
 
 
-def _stands_on_one_line(
-    row: SetRow, indented: bool, listed: list[list[str]], label_widths: list[float], size: float
-) -> bool:
-    """Whether a row is as high as a line of the product's type: its labels are not broken, nothing is set apart above it, and
-    all of it is in letters of that height."""
-    if row.space or not all(_of_line_height(text) for text in row.marked):
-        return False
+def _beyond(row: SetRow, indented: bool, listed: list[list[str]], label_widths: list[float], size: float) -> float:
+    """The points by which a row is higher than a line of the product's type: its labels may be broken, it may be set apart from
+    the row above, or bear letters of another height, for which a guess is given. None where its height is known."""
     inset = STEP * _inset(row) if indented else 0
-    if any(width(t, size, bold=True) + inset + PADDING > w for t, w in zip(row.marked, label_widths, strict=True)):
-        return False
-    return row.record < 0 or all(_of_line_height(own[row.record]) for own in listed)
+    lines = max(
+        (_lines(t, w - PADDING - inset, size) for t, w in zip(row.marked, label_widths, strict=True)),
+        default=1,
+    )
+    plain = all(_of_line_height(text) for text in row.marked)
+    plain = plain and (row.record < 0 or all(_of_line_height(own[row.record]) for own in listed))
+    return (lines - 1) * (CAPITAL + LEADING) * size + (APART if row.space else 0.0) + (0.0 if plain else 0.3 * size)
+
+
+def _lines(text: str, room: float, size: float) -> int:
+    """The lines that a text is broken to."""
+    if width(text, size, bold=True) <= room:
+        return 1
+    lines, used = 1, 0.0
+    for word in text.split(" "):
+        own = width(word, size, bold=True)
+        blank = width(" ", size) if used else 0.0
+        if used and used + blank + own > room:
+            lines, used, blank = lines + 1, 0.0, 0.0
+        lines += int(own // room) if own > room else 0
+        used += blank + own
+    return lines
 
 
 def _of_line_height(text: str) -> bool:
@@ -296,7 +320,7 @@ def _of_line_height(text: str) -> bool:
 def _lead(row: SetRow, indented: bool, listed: list[list[str]]) -> list[Cell]:
     """What stands before a row's figures: its labels, and a record's own columns."""
     tone = "!" if row.flagged else ""
-    inset, above = (_inset(row) if indented else 0), (7.0 if row.space else 0.0)
+    inset, above = (_inset(row) if indented else 0), (APART if row.space else 0.0)
     labels = [_told(label, tone, inset, above) for label in row.marked]
     if row.bold and not row.total:
         labels = [{"text": label, "tone": tone or "b", "inset": inset, "above": above} for label in row.marked]

@@ -3,16 +3,22 @@
 import json
 import subprocess
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from tempfile import TemporaryDirectory, TemporaryFile
 from typing import Any
 
+from kalendor.core.values.cores import MANY, each
 from kalendor.errors import DefinitionError
 from kalendor.output.charting import chart
 from kalendor.output.handover import Handover
 from kalendor.output.pdf.pages import document
+from kalendor.output.pdf.parts import parted
 from kalendor.output.watching import WATCHER
 
 LOOK = 0.2  # seconds between two looks at whether somebody still waits
+MOST_CELLS = 40_000  # of a part of a long document
+AT_ONCE = 2  # parts that are set beside each other: each takes half a gigabyte
 PREVIEWED = 70  # rows that a picture of the first page is made of
 
 
@@ -49,23 +55,52 @@ def _data(given: Sequence[Handover], contents: str, most: int | None) -> dict[st
 
 
 def _set(data: dict[str, Any], picture: bool) -> bytes:
-    asked = json.dumps(data, ensure_ascii=False).encode("utf-8", "replace")
-    lines = sum(len(part) for report in data["reports"] for panel in report["panels"] for part in panel["parts"])
-    command = [sys.executable, "-m", "kalendor.output.pdf.setter", *(["picture"] if picture else [])]
-    with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as setter:
-        waiting: bytes | None = asked
+    def done(so_far: int) -> Callable[[], None]:
+        return lambda: WATCHER.get()(so_far, lines)
+
+    lines = sum(_lines(report) for report in data["reports"])
+    parts = [] if picture or data["contents"] else parted(data["reports"][0], MOST_CELLS)
+    if len(parts) < 2:
+        return _process("setter", ["picture"] if picture else [], data, done(0))
+    begun = [sum(map(_lines, parts[:n])) for n in range(len(parts))]
+    with TemporaryDirectory(prefix="kalendor-") as folder:
+
+        def set_part(n: int) -> None:
+            made = _process("setter", ["part"], {**data, "reports": [parts[n]]}, done(begun[n]))
+            (Path(folder) / f"{n}.pdf").write_bytes(made)
+
+        each(set_part, range(len(parts)), MANY, at_once=AT_ONCE)
+        numbers = {"paper": parts[0]["paper"], "across": parts[0]["across"]}
+        told = {"again": [part["again"] for part in parts], "reports": [], "charts": [], "numbers": numbers}
+        return _process("joining", [folder], {**data, **told}, done(lines))
+
+
+def _lines(report: dict[str, Any]) -> int:
+    return sum(len(item.get("rows", ())) for panel in report["panels"] for part in panel["parts"] for item in part)
+
+
+def _process(module: str, arguments: list[str], data: dict[str, Any], look: Callable[[], None]) -> bytes:
+    """What a process of ours makes of data; meanwhile it is looked whether somebody still waits.
+
+    Raises DefinitionError where it fails.
+    """
+    command = [sys.executable, "-m", f"kalendor.output.pdf.{module}", *arguments]
+    with TemporaryFile() as asked:  # a pipe that is not read at once would be waited for, and nobody looked
+        asked.write(json.dumps(data, ensure_ascii=False).encode("utf-8", "replace"))
+        asked.seek(0)
+        process = subprocess.Popen(command, stdin=asked, stdout=subprocess.PIPE, stderr=subprocess.PIPE)
+    with process:
         try:
             while True:
                 try:
-                    made, fault = setter.communicate(waiting, timeout=LOOK)
+                    made, fault = process.communicate(timeout=LOOK)
                     break
                 except subprocess.TimeoutExpired:
-                    waiting = None
-                    WATCHER.get()(0, lines)
+                    look()
         except BaseException:
-            setter.kill()
+            process.kill()
             raise
-    if setter.returncode:
-        said = fault.decode("utf-8", "replace").strip()[-300:] or f"the typesetter ended with {setter.returncode}"
+    if process.returncode:
+        said = fault.decode("utf-8", "replace").strip()[-300:] or f"the typesetter ended with {process.returncode}"
         raise DefinitionError(f"the pages of {data['title']!r} cannot be set: {said}")
     return made

@@ -1,20 +1,22 @@
-"""Sets pages in a process of its own: data in JSON on standard input, the PDF (or, told `picture`, a picture of the first page)
-on standard output.
+"""Sets pages in a process of its own: data in JSON on standard input, the PDF on standard output. Told `picture`, a picture of the
+first page; told `part`, a PDF that is only read to be joined with others.
 
 Typesetting takes all of a core and a lot of memory while it lasts; both are given back with the process, which can be
 stopped at any moment.
 """
 
+import io
 import sys
 from pathlib import Path
 
 import typst
+from pikepdf import ObjectStreamMode, Pdf
 
 TEMPLATE = Path(__file__).parent / "page.typ"
 FONTS = Path(__file__).parents[1] / "fonts"
 
 
-def _pages(data: str) -> bytes:
+def set_pages(data: str) -> bytes:
     """The PDF, to the letter of PDF/UA-1; where a character is in none of the fonts, which that forbids, tagged all the
     same."""
     where = (str(TEMPLATE), None, str(TEMPLATE.parent), [str(FONTS)], True)
@@ -26,6 +28,13 @@ def _pages(data: str) -> bytes:
         return typst.compile(*where, sys_inputs={"data": data})
 
 
+def packed(whole: Pdf) -> bytes:
+    """A document's bytes, its objects packed, which takes a fifth of the room where there are many."""
+    out = io.BytesIO()
+    whole.save(out, deterministic_id=True, object_stream_mode=ObjectStreamMode.generate)
+    return out.getvalue()
+
+
 def main() -> int:
     data = sys.stdin.buffer.read().decode()
     try:
@@ -34,8 +43,12 @@ def main() -> int:
                 str(TEMPLATE), None, str(TEMPLATE.parent), [str(FONTS)], True, "png", 96.0, {"data": data}
             )
             sys.stdout.buffer.write(made[0] if isinstance(made, list) else made)
-        else:
-            sys.stdout.buffer.write(_pages(data))
+            return 0
+        pages = set_pages(data)
+        if sys.argv[1:] != ["part"]:
+            with Pdf.open(io.BytesIO(pages)) as whole:
+                pages = packed(whole)
+        sys.stdout.buffer.write(pages)
     except (RuntimeError, ValueError, typst.TypstError) as error:
         sys.stderr.write(str(error))
         return 1

@@ -1,0 +1,197 @@
+"""A long document cut into parts that are set one by one: what the typesetter holds grows with the cells of a table, and the
+parts of one document can be set beside each other."""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from kalendor.output.measuring import width
+from kalendor.output.pdf.pages import CAPITAL
+
+BODY, SIDES = 58.0 + 54.0, 84.0  # points above and below what stands on a page, and at its sides
+SPACE, LEAST = 14.0, 3.5  # points over a group's name, set apart and not
+TITLE, CAPTION, HEADLINE = 41.8, 11.6, 11.0  # points of what stands over a sheet, and the size of its headline
+CHART = 0.234  # of its width, a chart's usual height
+HEIGHTS = {"a4": (595.28, 841.89), "us-letter": (612.0, 792.0)}  # of a page that lies across, and upright
+SLACK = 1.25  # of the cells asked, within which a good place to end is looked for
+FULL, OVERFULL = 0.8, 0.93  # of a page, which a part may end with
+Document = dict[str, Any]
+Item = dict[str, Any]
+
+
+def parted(report: Document, most: int) -> list[Document]:
+    """A report's document as documents that follow each other page upon page, of some `most` cells each. They are cut where
+    a page begins anyway; else where one is nearly full, before a group rather than within it, and the groups that a cut lies
+    within are named again."""
+    parts: list[list[_Stretch]] = [[]]
+    weight = 0
+    for stretch in _stretches(report, most):
+        if weight >= most:
+            parts.append([])
+            weight = 0
+        parts[-1].append(stretch)
+        weight += stretch.cells
+    before = 0
+    found = []
+    for n, part in enumerate(parts):
+        panels = _panels(report, part)
+        ends = n == len(parts) - 1
+        found.append(
+            {**report, "panels": panels, "begins": n == 0, "ends": ends, "tables": before, "again": part[0].again}
+        )
+        before += len(part)
+    return found
+
+
+@dataclass(frozen=True)
+class _Stretch:
+    """Items of one panel that stand in one table; whether the panel begins with them, and how many bookmarks of theirs are
+    of groups that began before."""
+
+    panel: int
+    begins: bool
+    items: list[Item]
+    cells: int
+    again: int
+
+
+def _panels(report: Document, part: list[_Stretch]) -> list[Document]:
+    found: list[Document] = []
+    last = -1
+    for one in part:
+        if one.panel != last:
+            panel = report["panels"][one.panel]
+            found.append({**panel, "caption": panel["caption"] if one.begins else "", "parts": []})
+            last = one.panel
+        found[-1]["parts"].append(one.items)
+    return found
+
+
+def _stretches(report: Document, most: int) -> Iterator[_Stretch]:
+    """The stretches between the places where a part may end, none much longer than `most`."""
+    for p, panel in enumerate(report["panels"]):
+        for n, items in enumerate(panel["parts"]):
+            begins = n == 0
+            left: list[Item] | None = items
+            above = _told(report) if begins and p == 0 else CAPTION if begins else 0.0
+            again: list[Item] = []
+            while left is not None:
+                page = _Page(report, panel, above)
+                place = _place(left, page, most, panel["many"])
+                here, rest = (left, []) if place is None else _split(left, *place)
+                if again and p == 0:
+                    here = _marked(here, again)
+                cells = sum(len(item.get("rows", ())) for item in here) * panel["many"]
+                yield _Stretch(p, begins, here, cells, len(again) if p == 0 else 0)
+                named = _named(here, rest) if rest else []
+                again = [group["marked"] for group in named if group["marked"]]
+                left, begins, above = [*named, *rest] if rest else None, False, 0.0
+
+
+def _told(report: Document) -> float:
+    """What stands above a report's sheet, in points: its title, what is said under it, its headline and its chart."""
+    short, long = HEIGHTS[report["paper"]]
+    across = (long if report["across"] else short) - SIDES
+    lines = math.ceil(width(" ".join(report["headline"]), HEADLINE) / across) if report["headline"] else 0
+    headline = lines * 1.4 * HEADLINE + 4.3 if lines else 0.0
+    return TITLE + headline + (across * CHART + 12 if report["chart"] >= 0 else 0.0)
+
+
+def _split(items: list[Item], k: int, row: int) -> tuple[list[Item], list[Item]]:
+    """The items before a row of an item, and the rest."""
+    if not row:
+        return items[:k], items[k:]
+    cut = items[k]
+    first = {**cut, "rows": cut["rows"][:row], "beyond": cut["beyond"][:row]}
+    return [*items[:k], first], [
+        {**cut, "rows": cut["rows"][row:], "beyond": cut["beyond"][row:], "marks": []},
+        *items[k + 1 :],
+    ]
+
+
+def _named(here: list[Item], rest: list[Item]) -> list[Item]:
+    """The groups that a cut lies within."""
+    named: list[Item] = []
+    for item in here:
+        if item["kind"] == "group":
+            named = _within(named, item)
+    return _within(named, rest[0])[:-1] if rest[0]["kind"] == "group" else named
+
+
+def _marked(items: list[Item], again: list[Item]) -> list[Item]:
+    """Items whose first bookmarks are those of the groups that they lie within, for their own to stand under."""
+    k = next(k for k, item in enumerate(items) if "rows" in item)
+    return [*items[:k], {**items[k], "marks": [*again, *items[k]["marks"]]}, *items[k + 1 :]]
+
+
+def _within(named: list[Item], group: Item) -> list[Item]:
+    """The groups that stand named once a group's name is set."""
+    return [*(one for one in named if one["depth"] < group["depth"]), group]
+
+
+def _place(items: list[Item], page: "_Page", most: int, many: int) -> tuple[int, int] | None:
+    """The item, and its row, before which a part ends: a group where the page is nearly full, else a line where it is."""
+    cells = 0
+    fallback: tuple[int, int] | None = None
+    for k, item in enumerate(items):
+        first = items[k - 1]["kind"] != "group" if k else False
+        if item["kind"] == "group":
+            if cells >= most and first and page.filled >= FULL:
+                return k, 0
+            page.name(item)
+            continue
+        if item["kind"] == "kept":
+            page.keep(item["beyond"])
+        for row, beyond in enumerate(item["beyond"]):
+            if cells >= most:
+                if item["kind"] == "lines" and (row or first) and FULL <= page.filled <= OVERFULL:
+                    fallback = k, row
+                if fallback and cells >= most * SLACK:
+                    return fallback
+            page.set(beyond)
+            cells += many
+    return None
+
+
+class _Page:
+    """How far a page is filled, reckoned in points: lines of one line are known to the point, others nearly."""
+
+    def __init__(self, report: Document, panel: Document, above: float) -> None:
+        short, long = HEIGHTS[report["paper"]]
+        self._room: float = (short if report["across"] else long) - BODY
+        self._pad: float = report["pad"]
+        self._letters: float = report["size"] * CAPITAL
+        self._headings = len(panel["headings"]) * (2 * self._pad + 0.92 * self._letters)
+        self._named: list[Item] = []
+        self._used: float = self._headings + above
+
+    @property
+    def filled(self) -> float:
+        return self._used / self._room
+
+    def name(self, group: Item) -> None:
+        """A group's name, which is said again on each page until the group ends."""
+        self._named = _within(self._named, group)
+        self._used += self._name(group)
+
+    def set(self, beyond: float) -> None:
+        """A row, on the next page where it does not fit on this one."""
+        high = self._high(beyond)
+        if self._used + high > self._room:
+            self._turn()
+        self._used += high
+
+    def keep(self, beyond: list[float]) -> None:
+        """Rows that stand on one page."""
+        if self._used + sum(map(self._high, beyond)) > self._room:
+            self._turn()
+
+    def _turn(self) -> None:
+        self._used = self._headings + sum(map(self._name, self._named))
+
+    def _high(self, beyond: float) -> float:
+        return 2 * self._pad + self._letters + beyond
+
+    def _name(self, group: Item) -> float:
+        return (SPACE if group["space"] else self._pad + LEAST) + self._letters + self._pad

@@ -1,0 +1,193 @@
+"""Long documents set in parts: joined, they say what the document set at once says, and end no page early without need."""
+
+import io
+from itertools import zip_longest
+from pathlib import Path
+from typing import Any
+
+import pypdf
+import pytest
+
+from kalendor.core.values.columns import Records
+from kalendor.definitions.export import Export
+from kalendor.output.handover import Handover
+from kalendor.output.pdf import pdf as setting
+from kalendor.output.pdf.pages import document
+from kalendor.output.pdf.parts import parted
+from kalendor.output.watching import WATCHER
+from tests.core.build import records, sheet
+from tests.output.test_pdf import unfit
+
+
+def lines(many: int) -> Records:
+    """Records of so many lines, in routes and areas; the name of one in ninety is broken."""
+    long = " with a name so long that it is broken in two or even three"
+    return records(
+        area=[f"Area {n // 300}" for n in range(many)], route=[f"Route {n // 45:02d}" for n in range(many)],
+        line=[f"Line {n:03d}{'' if n % 90 else long}" for n in range(many)], kind=["aye" if n % 2 else "bee" for n in range(many)],
+        net=[f"{(n * 7919) % 90_000 - 20_000}.{n % 100:02d}" for n in range(many)],
+    )  # fmt: skip
+
+
+DATA, FEW = lines(900), lines(300)
+NET = [{"name": "Net", "take": "sum", "of": "net"}, {"name": "Share", "share": "Net"}]
+NESTED: dict[str, Any] = {"down": [{"category": "area"}, {"category": "route"}, {"category": "line"}], "figures": NET}
+FLAT: dict[str, Any] = {"down": [{"category": "line"}], "figures": NET}
+WIDE: dict[str, Any] = {
+    "down": [{"category": "route"}, {"category": "line"}], "across": [{"category": "kind"}],
+    "figures": [*NET, *({"name": f"Figure {n}", "take": "sum", "of": "net"} for n in range(3))],
+}  # fmt: skip
+PAGED: dict[str, Any] = {**NESTED, "layout": {"levels": {"area": {"page_break": True}}}}
+COLUMNS: dict[str, Any] = {**NESTED, "layout": {"lines": "columns", "labels": "once"}}
+KINDS = {"nested": NESTED, "flat": FLAT, "wide": WIDE, "paged": PAGED, "columns": COLUMNS}
+LETTER = Export(paper="letter", way="across", chart=True)
+SET = [
+    ("nested", Export(), 900),
+    ("paged", LETTER, 900),
+    ("wide", Export(), 1_200),
+    ("flat", LETTER, 900),
+    ("columns", Export(), 900),
+]
+
+
+def read(content: bytes) -> tuple[list[str], list[tuple[str, int]]]:
+    """The pages' words, and each bookmark with its page; a bookmark under another says so by a dash."""
+    reader = pypdf.PdfReader(io.BytesIO(content))
+
+    def marks(items: list[Any], under: str = "") -> list[tuple[str, int]]:
+        found: list[tuple[str, int]] = []
+        for item in items:
+            if isinstance(item, list):
+                found += marks(item, under + "-")
+            else:
+                found.append((under + str(item.title), int(reader.get_destination_page_number(item) or 0)))
+        return found
+
+    return [" ".join(page.extract_text().split()) for page in reader.pages], marks(reader.outline)
+
+
+def differ(one: list[str], other: list[str]) -> list[tuple[int, str, str]]:
+    """The first places in which two lists are not the same: short, where they are long."""
+    return [(n, a, b) for n, (a, b) in enumerate(zip_longest(one, other, fillvalue="")) if a != b][:5]
+
+
+def said(pages: list[str], told: list[str]) -> str:
+    """All that the pages say beside what is said on each: headings, names of groups that go on, feet."""
+    whole = " ".join(pages)
+    for repeated in told:
+        whole = whole.replace(repeated, " ")
+    return " ".join(whole.split())
+
+
+def tags(content: bytes) -> dict[str, int]:
+    """How many elements of each kind the tags' tree has; each has the parent that it is listed under."""
+    found: dict[str, int] = {}
+    root: Any = pypdf.PdfReader(io.BytesIO(content)).trailer["/Root"]
+    stack = [(one.get_object(), root["/StructTreeRoot"]) for one in root["/StructTreeRoot"]["/K"]]
+    while stack:
+        element, parent = stack.pop()
+        assert element["/P"].get_object() == parent.get_object()
+        found[element["/S"]] = found.get(element["/S"], 0) + 1
+        inner = [one.get_object() for one in element.get("/K", [])]
+        stack += [(one, element) for one in inner if isinstance(one, pypdf.generic.DictionaryObject) and "/S" in one]
+    return found
+
+
+@pytest.mark.parametrize(("kind", "export", "most"), SET)
+def test_a_document_set_in_parts_says_what_it_says_set_at_once(
+    kind: str, export: Export, most: int, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    given = Handover(sheet(FEW if kind == "wide" else DATA, **KINDS[kind]), export, headline=("All is well.",))
+    parts = parted(document(given, -1, ""), most)
+    assert len(parts) > 2
+    whole = setting.sheet_pdf(given)
+    monkeypatch.setattr(setting, "MOST_CELLS", most)
+    joined = setting.sheet_pdf(given)
+    assert joined == setting.sheet_pdf(given)
+    (pages, marks), (joined_pages, joined_marks) = read(whole), read(joined)
+    for n, page in enumerate(joined_pages, 1):
+        assert page.endswith(f"page {n} of {len(joined_pages)}")
+    feet = [f"page {n} of {len(p)}" for p in (pages, joined_pages) for n in range(1, len(p) + 1)]
+    feet.append("as of 4 Aug 2026")
+    heads = [
+        *(f"Route {n:02d}" for n in range(20)),
+        *(f"Area {n}" for n in range(3)),
+        *(f"Figure {n}" for n in range(3)),
+    ]
+    numbers, joined_numbers = (
+        [word for word in said(p, [*feet, *heads]).split() if word[0] in "(0123456789"] for p in (pages, joined_pages)
+    )
+    assert differ(numbers, joined_numbers) == []
+    assert differ([label for label, _ in marks], [label for label, _ in joined_marks]) == []
+    assert all(label.lstrip("-") in joined_pages[page] for label, page in joined_marks)
+    assert len(joined_pages) - len(pages) <= 1 + len(parts) // 5, "pages end early"
+    counted, joined_counted = tags(whole), tags(joined)
+    assert joined_counted["/H1"] == counted["/H1"] == 1
+    if kind != "columns":  # where a row of totals may stand in a table's body or after it
+        more = joined_counted["/TD"] - counted["/TD"]
+        assert more in range(len(parts)), "a cell for bookmarks where lines are cut in two"
+    assert unfit(joined, tmp_path / "joined.pdf") == unfit(whole, tmp_path / "whole.pdf") == []
+
+
+@pytest.mark.parametrize("kind", ["nested", "flat"])
+@pytest.mark.parametrize("most", [700, 1_600])
+def test_no_page_ends_early_without_need(kind: str, most: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(setting, "MOST_CELLS", most)
+    pages, _ = read(setting.sheet_pdf(Handover(sheet(DATA, **KINDS[kind]))))
+    each = [page.count("Line ") for page in pages[:-1]]
+    assert min(each) >= 0.65 * max(each), each
+
+
+def test_a_typesetter_that_starts_slowly_is_waited_for_and_looked_after(monkeypatch: pytest.MonkeyPatch) -> None:
+    given = Handover(sheet(DATA, **FLAT))
+    made = setting.sheet_pdf(given)
+    looks: list[int] = []
+    monkeypatch.setattr(setting, "LOOK", 0.001)  # far less than it takes to read what is set
+    token = WATCHER.set(lambda done, total: looks.append(total))
+    try:
+        assert setting.sheet_pdf(given) == made
+    finally:
+        WATCHER.reset(token)
+    assert len(looks) > 5
+    assert set(looks) == {901}
+
+
+def test_nobody_waiting_ends_the_setting_of_all_parts(monkeypatch: pytest.MonkeyPatch) -> None:
+    class Left(Exception):
+        pass
+
+    def left(done: int, total: int) -> None:
+        raise Left
+
+    monkeypatch.setattr(setting, "MOST_CELLS", 900)
+    token = WATCHER.set(left)
+    try:
+        with pytest.raises(Left):
+            setting.sheet_pdf(Handover(sheet(DATA, **FLAT)))
+    finally:
+        WATCHER.reset(token)
+
+
+def test_each_part_begins_where_the_one_before_ended_with_its_groups_named() -> None:
+    report = document(Handover(sheet(DATA, **NESTED)), -1, "")
+    parts = parted(report, 500)
+    (panel,) = report["panels"]
+    rows = [row for items in panel["parts"] for item in items for row in item.get("rows", ())]
+    named: list[str] = []
+    at = 0
+    for n, part in enumerate(parts):
+        assert (part["begins"], part["ends"]) == (n == 0, n == len(parts) - 1)
+        (own,) = part["panels"]
+        (items,) = own["parts"]
+        first = [item["label"] for item in items[:2] if item["kind"] == "group"]
+        assert len(first) == 2, "a line stands under two groups"
+        assert first[0] == named[0] if named and first[1] != "Route 00" and at % 300 else True
+        assert items[-1]["kind"] != "group", "no group's name stands alone"
+        for item in items:
+            if item["kind"] == "group":
+                named = [*named[: item["depth"] - 1], item["label"]]
+            for row in item.get("rows", ()):
+                assert row is rows[at] or row == rows[at]
+                at += 1
+    assert at == len(rows)
+    assert parted(report, 10**9)[0]["panels"] == report["panels"]
