@@ -55,24 +55,25 @@ def _data(given: Sequence[Handover], contents: str, most: int | None) -> dict[st
 
 
 def _set(data: dict[str, Any], picture: bool) -> bytes:
-    def done(so_far: int) -> Callable[[], None]:
-        return lambda: WATCHER.get()(so_far, lines)
+    def look() -> None:
+        WATCHER.get()(sum(done), lines)
 
+    done: list[int] = []  # lines of each part that is set
     lines = sum(_lines(report) for report in data["reports"])
     parts = [] if picture or data["contents"] else parted(data["reports"][0], MOST_CELLS)
     if len(parts) < 2:
-        return _process("setter", ["picture"] if picture else [], data, done(0))
-    begun = [sum(map(_lines, parts[:n])) for n in range(len(parts))]
+        return _process("setter", ["picture"] if picture else [], data, look)
     with TemporaryDirectory(prefix="kalendor-") as folder:
 
         def set_part(n: int) -> None:
-            made = _process("setter", ["part"], {**data, "reports": [parts[n]]}, done(begun[n]))
+            made = _process("setter", ["part"], {**data, "reports": [parts[n]]}, look)
             (Path(folder) / f"{n}.pdf").write_bytes(made)
+            done.append(_lines(parts[n]))
 
         each(set_part, range(len(parts)), MANY, at_once=AT_ONCE)
         numbers = {"paper": parts[0]["paper"], "across": parts[0]["across"]}
         told = {"again": [part["again"] for part in parts], "reports": [], "charts": [], "numbers": numbers}
-        return _process("joining", [folder], {**data, **told}, done(lines))
+        return _process("joining", [folder], {**data, **told}, look)
 
 
 def _lines(report: dict[str, Any]) -> int:
