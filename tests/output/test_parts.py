@@ -1,5 +1,6 @@
 """Long documents set in parts: joined, they say what the document set at once says, and end no page early without need."""
 
+import errno
 import io
 from itertools import zip_longest
 from pathlib import Path
@@ -10,6 +11,7 @@ import pytest
 
 from kalendor.core.values.columns import Records
 from kalendor.definitions.export import Export
+from kalendor.errors import StoreError
 from kalendor.output.handover import Handover
 from kalendor.output.pdf import pdf as setting
 from kalendor.output.pdf.pages import document
@@ -191,3 +193,13 @@ def test_each_part_begins_where_the_one_before_ended_with_its_groups_named() -> 
                 at += 1
     assert at == len(rows)
     assert parted(report, 10**9)[0]["panels"] == report["panels"]
+
+
+def test_a_full_disk_is_said(monkeypatch: pytest.MonkeyPatch) -> None:
+    def full(self: Path, content: bytes) -> int:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(setting, "MOST_CELLS", 900)
+    monkeypatch.setattr(Path, "write_bytes", full)
+    with pytest.raises(StoreError, match=r"cannot be kept there \(No space left on device\); make room"):
+        setting.sheet_pdf(Handover(sheet(DATA, **FLAT)))

@@ -5,11 +5,11 @@ import subprocess
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from tempfile import TemporaryDirectory, TemporaryFile
+from tempfile import TemporaryDirectory, TemporaryFile, gettempdir
 from typing import Any
 
 from kalendor.core.values.cores import MANY, each
-from kalendor.errors import DefinitionError
+from kalendor.errors import DefinitionError, StoreError
 from kalendor.output.charting import chart
 from kalendor.output.handover import Handover
 from kalendor.output.pdf.pages import document
@@ -30,9 +30,15 @@ def sheet_pdf(given: Handover) -> bytes:
 def pdf(given: Sequence[Handover], contents: str = "") -> bytes:
     """Sheets one after another; with `contents`, a first page of that title that lists them.
 
-    Raises DefinitionError where the pages cannot be set.
+    Raises DefinitionError where the pages cannot be set, StoreError where there is no room for what they are made of.
     """
-    return _set(_data(given, contents, None), picture=False)
+    try:
+        return _set(_data(given, contents, None), picture=False)
+    except OSError as error:
+        where, why = gettempdir(), error.strerror or type(error).__name__
+        raise StoreError(
+            f"{where}: what pages are made of cannot be kept there ({why}); make room and try again"
+        ) from error
 
 
 def first_page(given: Handover) -> bytes:
