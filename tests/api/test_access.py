@@ -210,19 +210,48 @@ def test_a_wrong_password_and_a_wrong_name_are_told_alike_and_tries_are_held_up(
     assert not held.headers.get("set-cookie")
 
 
-@given(st.lists(st.tuples(st.sampled_from("ab"), st.booleans(), st.floats(0, 300)), max_size=40))
-def test_waits_grow_with_failures_and_end(tries: list[tuple[str, bool, float]]) -> None:
+@given(st.lists(st.tuples(st.sampled_from("ab"), st.sampled_from("xy"), st.booleans(), st.floats(0, 44)), max_size=80))
+def test_waits_grow_with_failures_and_end(tries: list[tuple[str, str, bool, float]]) -> None:
+    """Held against a list of all failures that still count, within the hour in which none is forgotten."""
     now = [0.0]
     attempts = Attempts(lambda: now[0])
-    failures = {"a": 0, "b": 0}
-    for name, right, pause in tries:
+    standing: list[tuple[str, str]] = []
+    last: dict[str, float] = {}
+
+    def due(count: int, free: int, since: float) -> float:
+        return max(0.0, since + min(900.0, 2.0 ** (count - free)) - now[0]) if count >= free else 0.0
+
+    for name, address, right, pause in tries:
         now[0] += pause
-        if attempts.wait(name) > 0:
-            continue
-        failures[name] = 0 if right else failures[name] + 1
-        (attempts.succeeded if right else attempts.failed)(name)
-        wait = attempts.wait(name)
-        assert wait == (0 if failures[name] < 5 else min(900.0, 2.0 ** (failures[name] - 5)))
+        if attempts.wait(name, address) == 0:
+            if right:
+                # a name is forgotten wherever it was tried from; an address only as far as it was tried from there
+                standing = [(n if n != name else "", a if (n, a) != (name, address) else "") for n, a in standing]
+                attempts.succeeded(name, address)
+            else:
+                standing.append((name, address))
+                last[name] = last[address] = now[0]
+                attempts.failed(name, address)
+        ofname = sum(n == name for n, _ in standing)
+        offrom = sum(a == address for _, a in standing)
+        expected = max(due(ofname, 5, last.get(name, 0.0)), due(offrom, 20, last.get(address, 0.0)))
+        assert attempts.wait(name, address) == pytest.approx(expected)
+
+
+def test_one_account_does_not_open_others_to_guessing() -> None:
+    now = [0.0]
+    attempts = Attempts(lambda: now[0])
+    heard = 0
+    for n in range(2_000):  # in an hour and more, a guess at another's password and a sign-in of one's own by turns
+        now[0] += 2
+        if attempts.wait(f"name {n % 400}", "there") == 0:
+            attempts.failed(f"name {n % 400}", "there")
+            heard += 1
+        if attempts.wait("own", "there") == 0:
+            attempts.succeeded("own", "there")
+    assert heard < 40
+    now[0] += 3_600
+    assert attempts.wait("name 1", "there") == 0
 
 
 def test_passwords_are_taken_over_https_alone_or_from_this_machine(office: Office) -> None:

@@ -18,7 +18,8 @@ from kalendor.api.problems import problem
 from kalendor.store.accounts import LONGEST, Account, Role
 
 router = APIRouter(prefix="/api/session", tags=["session"])
-FREE, LONGEST_WAIT, MOST_NAMES = 5, 900.0, 10_000
+FREE, FREE_FROM = 5, 20  # failures of a name, and from an address, before there is a wait
+LONGEST_WAIT, FORGOTTEN, MOST_FAILED = 900.0, 3_600.0, 30_000
 HASHING = BoundedSemaphore(2)  # each takes 64 MiB while it lasts
 
 
@@ -46,33 +47,45 @@ class NewPassword(BaseModel):
 
 
 class Attempts:
-    """How long to wait before signing in is tried again: after five failures a second, then twice as long each time. Counted
-    for a name and for an address, whichever fails more often."""
+    """How long to wait before signing in is tried again: a second after some failures, then twice as long each time. Counted
+    for a name and, with more patience, for an address, whichever has to wait longer; an hour after the last they are forgotten.
+    Who signs in forgets the failures of their own name alone: else one account would be enough to try others' without end."""
 
     def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
         self._clock, self._lock = clock, Lock()
-        self._failed: OrderedDict[str, tuple[int, float]] = OrderedDict()
+        self._failed: OrderedDict[tuple[str, str], tuple[int, float]] = OrderedDict()
 
-    def wait(self, *keys: str) -> float:
+    def wait(self, name: str, address: str = "") -> float:
         """Seconds until the next try is heard."""
         with self._lock:
-            return max(0.0, *(self._failed.get(key, (0, 0.0))[1] - self._clock() for key in keys))
+            return max(self._pause((name, ""), FREE), self._pause(("", address), FREE_FROM) if address else 0.0)
 
-    def failed(self, *keys: str) -> None:
+    def failed(self, name: str, address: str = "") -> None:
         """Note a failure."""
         with self._lock:
-            for key in keys:
-                count = self._failed.pop(key, (0, 0.0))[0] + 1
-                pause = min(LONGEST_WAIT, 2.0 ** (count - FREE)) if count >= FREE else 0.0
-                self._failed[key] = (count, self._clock() + pause)
-                while len(self._failed) > MOST_NAMES:
-                    self._failed.popitem(last=False)
+            for key in {(name, ""), ("", address), (name, address)} - {("", "")}:
+                self._failed[key] = (self._count(key) + 1, self._clock())
+                self._failed.move_to_end(key)
+            while len(self._failed) > MOST_FAILED:
+                self._failed.popitem(last=False)
 
-    def succeeded(self, *keys: str) -> None:
-        """Forget the failures."""
+    def succeeded(self, name: str, address: str = "") -> None:
+        """Forget the failures of a name, which count for its address no more either."""
         with self._lock:
-            for key in keys:
+            own = self._count((name, address)) if address else 0
+            for key in ((name, ""), (name, address)):
                 self._failed.pop(key, None)
+            if own and ("", address) in self._failed:
+                count, at = self._failed[("", address)]
+                self._failed[("", address)] = (max(0, count - own), at)
+
+    def _count(self, key: tuple[str, str]) -> int:
+        count, at = self._failed.get(key, (0, 0.0))
+        return count if self._clock() - at < FORGOTTEN else 0
+
+    def _pause(self, key: tuple[str, str], free: int) -> float:
+        count, at = self._count(key), self._failed.get(key, (0, 0.0))[1]
+        return max(0.0, at + min(LONGEST_WAIT, 2.0 ** (count - free)) - self._clock()) if count >= free else 0.0
 
 
 def _caller(request: Request) -> Caller:
@@ -109,8 +122,8 @@ def sign_in(
     if not _may_take_passwords(request):
         return problem(403, "a password is taken over https alone; open Kalendor by its https address")
     attempts: Attempts = request.app.state.attempts
-    keys = (f"name {given.name.strip().casefold()}", f"from {request.client.host if request.client else ''}")
-    wait = attempts.wait(*keys)
+    tried = given.name.strip().casefold(), request.client.host if request.client else ""
+    wait = attempts.wait(*tried)
     if wait > 0:
         refused = problem(
             429, f"too many tries; wait {wait:.0f} seconds" if wait >= 1 else "too many tries; wait a second"
@@ -120,9 +133,9 @@ def sign_in(
     with HASHING:
         account = desk.accounts.proven(given.name, given.password)
     if account is None:
-        attempts.failed(*keys)
+        attempts.failed(*tried)
         return problem(401, "there is no such name with this password")
-    attempts.succeeded(*keys)
+    attempts.succeeded(*tried)
     return _begun(request, response, desk, sessions, account)
 
 
@@ -151,12 +164,12 @@ def change_password(
 ) -> Response | SessionView:
     """Another password; every other session ends."""
     attempts: Attempts = request.app.state.attempts
-    if not caller.name or attempts.wait(f"name {caller.name.casefold()}") > 0:
+    if not caller.name or attempts.wait(caller.name.casefold()) > 0:
         return problem(429 if caller.name else 422, "wait a little, and sign in first")
     with HASHING:
         account = desk.accounts.proven(caller.name, given.before)
         if account is None:
-            attempts.failed(f"name {caller.name.casefold()}")
+            attempts.failed(caller.name.casefold())
             return problem(422, "the password before is another")
         desk.accounts.set_password(caller.name, given.password)
     return _begun(request, response, desk, sessions, account)
