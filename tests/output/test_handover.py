@@ -4,6 +4,7 @@ import io
 import json
 import zipfile
 from datetime import date
+from pathlib import Path
 from typing import Any
 
 import openpyxl
@@ -25,6 +26,7 @@ from kalendor.output.typeset import typeset
 from kalendor.output.writers import FORMS, write
 from tests.core.build import records, report, sheet
 from tests.core.test_any_report import reports, worked
+from tests.output.standards import unfit
 
 TODAY = date(2026, 8, 4)
 DATA = records(
@@ -88,8 +90,13 @@ ODD: list[dict[str, Any]] = [
 
 @pytest.mark.parametrize("keys", ODD)
 @pytest.mark.parametrize(("form", "shape"), [(form, shape) for form, found in FORMS.items() for shape in found.writers])
-def test_odd_sheets_go_out_in_every_format(keys: dict[str, Any], form: str, shape: str) -> None:
-    assert write(Handover(sheet(DATA, **keys), Export(chart=True)), form, shape)
+def test_odd_sheets_go_out_in_every_format_by_its_standard(
+    keys: dict[str, Any], form: str, shape: str, tmp_path: Path
+) -> None:
+    content = write(Handover(sheet(DATA, **keys), Export(chart=True)), form, shape)
+    assert content
+    if form in ("pdf", "xlsx", "ods"):
+        assert unfit(content, form, tmp_path) == []
 
 
 @pytest.mark.parametrize(

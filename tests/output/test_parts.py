@@ -18,7 +18,7 @@ from kalendor.output.pdf.pages import document
 from kalendor.output.pdf.parts import parted
 from kalendor.output.watching import WATCHER
 from tests.core.build import records, sheet
-from tests.output.test_pdf import unfit
+from tests.output.standards import unfit
 
 
 def lines(many: int) -> Records:
@@ -128,7 +128,7 @@ def test_a_document_set_in_parts_says_what_it_says_set_at_once(
     if kind != "columns":  # where a row of totals may stand in a table's body or after it
         more = joined_counted["/TD"] - counted["/TD"]
         assert more in range(len(parts)), "a cell for bookmarks where lines are cut in two"
-    assert unfit(joined, tmp_path / "joined.pdf") == unfit(whole, tmp_path / "whole.pdf") == []
+    assert unfit(joined, "pdf", tmp_path) == unfit(whole, "pdf", tmp_path) == []
 
 
 @pytest.mark.parametrize("kind", ["nested", "flat"])

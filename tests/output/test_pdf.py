@@ -5,7 +5,6 @@ import re
 from pathlib import Path
 from typing import Any
 
-import pdfua
 import pypdf
 import pytest
 
@@ -15,6 +14,7 @@ from kalendor.output.handover import Handover
 from kalendor.output.pdf.pdf import first_page, pdf, sheet_pdf
 from kalendor.output.typeset import SetColumn, Typeset, typeset
 from tests.core.build import records, sheet
+from tests.output.standards import unfit
 
 AREAS, EACH = 6, 40
 ROWS = [(f"Area {a}", f"Line {a}-{i:02d}") for a in range(AREAS) for i in range(EACH)]
@@ -31,12 +31,6 @@ DOWN: dict[str, Any] = {
 
 def pages(content: bytes) -> list[str]:
     return [" ".join(page.extract_text().split()) for page in pypdf.PdfReader(io.BytesIO(content)).pages]
-
-
-def unfit(content: bytes, path: Path) -> list[str]:
-    """What a check of PDF/UA finds."""
-    path.write_bytes(content)
-    return [f"{finding.rule_id} {finding.message}" for finding in pdfua.validate(str(path)).findings]
 
 
 def rows_of(set_: Typeset, columns: tuple[SetColumn, ...]) -> list[str]:
@@ -96,7 +90,7 @@ def test_pages_break_before_a_level_and_groups_are_bookmarked(tmp_path: Path) ->
     assert "All is well." in read[0]
     starts = [i for i, page in enumerate(read) for a in range(AREAS) if f"Line {a}-00" in page]
     assert len(set(starts)) == AREAS
-    assert unfit(content, tmp_path / "chart.pdf") == []
+    assert unfit(content, "pdf", tmp_path) == []
 
 
 def test_the_file_is_tagged_titled_and_its_fonts_embedded() -> None:
@@ -147,7 +141,7 @@ def test_names_in_every_script_and_texts_that_look_like_markup_survive() -> None
 def test_a_pack_has_contents_and_the_first_page_can_be_seen_beforehand(tmp_path: Path) -> None:
     given = [Handover(sheet(LONG, **DOWN, title="First")), Handover(sheet(LONG, **DOWN, title="Second"))]
     content = pdf(given, "Month end")
-    assert unfit(content, tmp_path / "pack.pdf") == []
+    assert unfit(content, "pdf", tmp_path) == []
     read = pages(content)
     assert read[0].startswith("Month end")
     assert re.search(r"First.*2", read[0])

@@ -4,6 +4,7 @@ import io
 import re
 from datetime import date
 from decimal import Decimal
+from pathlib import Path
 from typing import Any
 
 import openpyxl
@@ -23,6 +24,7 @@ from kalendor.output.workbook import page
 from kalendor.output.workbook.book import sheet_workbook, workbook
 from tests.core.build import records, sheet
 from tests.core.test_any_report import reports, worked
+from tests.output.standards import unfit
 
 DIGITS = 15
 
@@ -148,12 +150,14 @@ def test_groups_open_and_close_and_the_page_is_set_up() -> None:
     assert len(book["Chart"]._charts) == 1
 
 
-def test_texts_of_every_kind_survive_and_none_is_run() -> None:
+def test_texts_of_every_kind_survive_and_none_is_run(tmp_path: Path) -> None:
     evil = ["=1+1", "@x", "-cmd", "\tx", "+SUM(A1)", "  =2", '=HYPERLINK("http://x")']
     names = ["Ærø–Łódź", "Καλημέρα", "שלום", "مرحبا", "東京", "한국어", "ไทย", "👩‍👩‍👧‍👦", "a\x07b", "é" * 32_767]
     data = records(a=[*evil, *names], n=list(range(len(evil) + len(names))))
     found = sheet(data, down=[{"category": "a"}], figures=[{"name": "=n", "take": "sum", "of": "n"}])
-    cells = opened(sheet_workbook(Handover(found))).worksheets[0]
+    content = sheet_workbook(Handover(found))
+    assert unfit(content, "xlsx", tmp_path) == []
+    cells = opened(content).worksheets[0]
     got = {cells.cell(r, 1).value: cells.cell(r, 1) for r in range(5, cells.max_row + 1)}
     for text in found.lines.labels.tolist()[1:]:
         assert text.replace("\x07", "_x0007_") in got or text in got, text[:20]
@@ -162,10 +166,12 @@ def test_texts_of_every_kind_survive_and_none_is_run() -> None:
     assert all(cell.data_type == "s" and cell.quotePrefix for cell in risky)
 
 
-def test_a_pack_has_contents_with_links_and_names_that_fit() -> None:
+def test_a_pack_has_contents_with_links_and_names_that_fit(tmp_path: Path) -> None:
     title = "A [long]: title/with * what? no name may hold, and more than it may"
     given = [Handover(sheet(DATA, **AXES, title=title)), Handover(sheet(DATA, **AXES, title=title))]
-    book = opened(workbook(given, "Month end"))
+    content = workbook(given, "Month end")
+    assert unfit(content, "xlsx", tmp_path) == []
+    book = opened(content)
     assert book.sheetnames[0] == "Month end"
     assert len(set(book.sheetnames)) == 5
     assert all(len(name) <= 31 for name in book.sheetnames)
