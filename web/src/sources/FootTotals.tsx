@@ -33,7 +33,7 @@ export function FootTotals({ way, waiting }: { way: BringingIn; waiting: Waiting
             onChange={(e) => way.readAgain({ foot_lines: e.target.checked ? waiting.foot.length : 0 })}
           />
         }
-        label="Leave them out"
+        label={waiting.foot.length === 1 ? 'Leave it out' : 'Leave them out'}
       />
     </div>
   );
