@@ -8,6 +8,8 @@ from typing import Any
 
 import pypdf
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from kalendor.core.values.columns import Records
 from kalendor.definitions.export import Export
@@ -18,6 +20,7 @@ from kalendor.output.pdf.pages import document
 from kalendor.output.pdf.parts import parted
 from kalendor.output.watching import WATCHER
 from tests.core.build import records, sheet
+from tests.core.test_any_report import reports, worked
 from tests.output.standards import unfit
 
 
@@ -203,3 +206,40 @@ def test_a_full_disk_is_said(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(Path, "write_bytes", full)
     with pytest.raises(StoreError, match=r"cannot be kept there \(No space left on device\); make room"):
         setting.sheet_pdf(Handover(sheet(DATA, **FLAT)))
+
+
+@given(reports(), st.integers(1, 300))
+@settings(max_examples=40)
+def test_any_documents_parts_are_all_of_it_in_order(report: dict[str, Any], most: int) -> None:
+    found = worked(report, None)
+    if isinstance(found, str):
+        return
+    whole = document(Handover(found), -1, "")
+    parts = parted(whole, most)
+    panels: list[list[Any]] = [[] for _ in whole["panels"]]
+    captions = [panel["caption"] for panel in whole["panels"]]
+    marks: list[Any] = []
+    tables = 0
+    at = -1
+    for n, part in enumerate(parts):
+        assert (part["begins"], part["ends"], part["tables"]) == (n == 0, n == len(parts) - 1, tables)
+        own = [
+            mark
+            for panel in part["panels"]
+            for items in panel["parts"]
+            for item in items
+            for mark in item.get("marks", ())
+        ]
+        marks += own[part["again"] :]
+        for panel in part["panels"]:
+            at += panel["headings"] != whole["panels"][at]["headings"] or panel["caption"] != "" or at < 0
+            tables += len(panel["parts"])
+            for items in panel["parts"]:
+                panels[at] += [row for item in items for row in item.get("rows", ())]
+                assert not items or items[-1]["kind"] != "group" or items == whole["panels"][at]["parts"][-1]
+    assert panels == [
+        [row for items in panel["parts"] for item in items for row in item.get("rows", ())] for panel in whole["panels"]
+    ]
+    told = [mark for items in whole["panels"][0]["parts"] for item in items for mark in item.get("marks", ())]
+    assert marks == told
+    assert captions == [panel["caption"] for panel in whole["panels"]]

@@ -1,7 +1,9 @@
 """A sheet laid out for pages: the paper, the size of type, which columns stand on which pages, what is kept together."""
 
+from bisect import bisect_right
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from itertools import accumulate
 from typing import Any
 
 from kalendor.core.sheet.arrange import GRAND, HEADING, SUBTOTAL
@@ -52,6 +54,7 @@ def document(given: Handover, chart: int, alternative: str, most: int | None = N
     outline = list(_outline(set_, listed, label_widths, fit.size))
     listed_widths = [_wide(_longest([name, *own]), fit.size) for name, own in zip(set_.listed, listed, strict=True)]
     lead = sum(label_widths) + sum(listed_widths)
+    starts = [list(accumulate((head.columns for head in row), initial=0))[:-1] for row in set_.headings]
     return {
         "title": given.sheet.title, "source": given.sheet.tie_out.source, "under": under_title(given.sheet),
         "headline": list(given.headline), "chart": chart, "alternative": alternative,
@@ -59,7 +62,7 @@ def document(given: Handover, chart: int, alternative: str, most: int | None = N
         "labels": list(set_.label_heads), "label_widths": label_widths,
         "listed": [column.kind in NUMERIC for column in set_.listed.values()], "listed_names": list(set_.listed),
         "listed_widths": listed_widths,
-        "panels": [_panel(set_, fit, n, texts, lead, outline) for n in range(len(fit.panels))],
+        "panels": [_panel(set_, fit, n, texts, lead, outline, starts) for n in range(len(fit.panels))],
         "begins": True, "ends": True, "tables": 0, "tie": tie_words(given.sheet), "footnotes": set_.footnotes, "notes": list(given.sheet.notes),
         "foot": [*([given.edition] if given.edition else []), f"as of {short_day(given.sheet.as_of)}", given.sheet.tie_out.source],
     }  # fmt: skip
@@ -156,7 +159,13 @@ def _inset(row: SetRow) -> int:
 
 
 def _panel(
-    set_: Typeset, fit: Fit, n: int, texts: list[list[str]], lead: float, outline: list[list[dict[str, Any]]]
+    set_: Typeset,
+    fit: Fit,
+    n: int,
+    texts: list[list[str]],
+    lead: float,
+    outline: list[list[dict[str, Any]]],
+    starts: list[list[int]],
 ) -> dict[str, Any]:
     columns = fit.panels[n]
     first = columns[0] if columns else -1
@@ -183,7 +192,7 @@ def _panel(
     parts = [[_filled(item, fields, n) for item in part] for part in outline]
     caption = f"Columns {n + 1} of {len(fit.panels)}" if len(fit.panels) > 1 else ""
     return {
-        "columns": tracks, "headings": _headings(set_, columns, tracks), "parts": parts, "caption": caption,
+        "columns": tracks, "headings": _headings(set_, starts, columns, tracks), "parts": parts, "caption": caption,
         "bare": bare, "many": at,
     }  # fmt: skip
 
@@ -214,23 +223,27 @@ def _filled(item: dict[str, Any], fields: list[list[Cell]], panel: int) -> dict[
     return {"kind": "kept", "rows": kept, "beyond": beyond, "marks": marks}
 
 
-def _headings(set_: Typeset, columns: Sequence[int], tracks: list[dict[str, Any]]) -> list[list[dict[str, Any]]]:
-    """The rows of headings over some columns; a gap within a heading's reach belongs to it."""
+def _headings(
+    set_: Typeset, starts: list[list[int]], columns: Sequence[int], tracks: list[dict[str, Any]]
+) -> list[list[dict[str, Any]]]:
+    """The rows of headings over some columns that follow each other; a gap within a heading's reach belongs to it. `starts` has
+    the column that each heading begins with, row by row."""
     found = []
-    for row in set_.headings:
+    for row, begins in zip(set_.headings, starts, strict=True):
         spans: list[dict[str, Any]] = []
-        at = 0
-        for head in row:
-            inside = [i for i, k in enumerate(columns) if at <= k < at + head.columns]
-            at += head.columns
-            if inside:
-                gaps = sum(tracks[i]["gap"] for i in inside[1:])
+        at = bisect_right(begins, columns[0]) - 1 if columns else len(row)
+        while at < len(row) and begins[at] <= columns[-1]:
+            head = row[at]
+            inside = range(max(begins[at], columns[0]), min(begins[at] + head.columns, columns[-1] + 1))
+            own = tracks[inside.start - columns[0] : inside.stop - columns[0]]
+            if own:
                 spans.append(
                     {
-                        "label": head.label, "period": head.period, "columns": len(inside) + gaps,
-                        "gap": tracks[inside[0]]["gap"],
+                        "label": head.label, "period": head.period, "columns": len(own) + sum(t["gap"] for t in own[1:]),
+                        "gap": own[0]["gap"],
                     }
                 )  # fmt: skip
+            at += 1
         found.append(spans)
     return found
 
