@@ -15,6 +15,8 @@ from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from tests.browser.conftest import FLAGS, Page, serving
 
+from kalendor.demo.workspace import build
+
 HERE = Path(__file__).parent
 SETTLE = 1.2
 SAMPLE = "paid on,harbour,amount\n" + "".join(
@@ -192,7 +194,9 @@ def main() -> None:
         options.add_argument(flag)
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
     driver.set_window_size(1280, 800 + 800 - driver.execute_script("return innerHeight"))
-    for address in serving(Path(tempfile.mkdtemp()) / "demo", with_mail=True):
+    folder = Path(tempfile.mkdtemp()) / "demo"
+    build(folder)
+    for address in serving(folder, with_mail=True):
         for name, go in VIEWS.items():
             if len(sys.argv) < 2 or name in sys.argv[1:]:
                 go(Page(driver), address)
