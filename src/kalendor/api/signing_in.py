@@ -85,7 +85,8 @@ class Attempts:
 
     def _pause(self, key: tuple[str, str], free: int) -> float:
         count, at = self._count(key), self._failed.get(key, (0, 0.0))[1]
-        return max(0.0, at + min(LONGEST_WAIT, 2.0 ** (count - free)) - self._clock()) if count >= free else 0.0
+        pause = min(LONGEST_WAIT, 2.0 ** min(count - free, 10))  # the longest is reached before
+        return max(0.0, at + pause - self._clock()) if count >= free else 0.0
 
 
 def _caller(request: Request) -> Caller:

@@ -7,13 +7,13 @@ from dataclasses import dataclass
 from typing import Any
 
 from kalendor.output.measuring import width
-from kalendor.output.pdf.pages import CAPITAL
+from kalendor.output.pdf.pages import CAPITAL, MARGINS, PAPERS
 
-BODY, SIDES = 58.0 + 54.0, 84.0  # points above and below what stands on a page, and at its sides
+BODY = 58.0 + 54.0  # points above and below what stands on a page
 SPACE, LEAST = 14.0, 3.5  # points over a group's name, set apart and not
 TITLE, CAPTION, HEADLINE = 41.8, 11.6, 11.0  # points of what stands over a sheet, and the size of its headline
 CHART = 0.234  # of its width, a chart's usual height
-HEIGHTS = {"a4": (595.28, 841.89), "us-letter": (612.0, 792.0)}  # of a page that lies across, and upright
+HEIGHTS = {name: (short, long) for name, short, long in PAPERS.values()}  # of a page that lies across, and upright
 SLACK = 1.25  # of the cells asked, within which a good place to end is looked for
 FULL, OVERFULL = 0.8, 0.93  # of a page, which a part may end with
 Document = dict[str, Any]
@@ -92,7 +92,7 @@ def _stretches(report: Document, most: int) -> Iterator[_Stretch]:
 def _told(report: Document) -> float:
     """What stands above a report's sheet, in points: its title, what is said under it, its headline and its chart."""
     short, long = HEIGHTS[report["paper"]]
-    across = (long if report["across"] else short) - SIDES
+    across = (long if report["across"] else short) - MARGINS
     lines = math.ceil(width(" ".join(report["headline"]), HEADLINE) / across) if report["headline"] else 0
     headline = lines * 1.4 * HEADLINE + 4.3 if lines else 0.0
     return TITLE + headline + (across * CHART + 12 if report["chart"] >= 0 else 0.0)

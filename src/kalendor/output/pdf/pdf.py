@@ -32,17 +32,14 @@ def pdf(given: Sequence[Handover], contents: str = "") -> bytes:
 
     Raises DefinitionError where the pages cannot be set, StoreError where there is no room for what they are made of.
     """
-    try:
-        return _set(_data(given, contents, None), picture=False)
-    except OSError as error:
-        where, why = gettempdir(), error.strerror or type(error).__name__
-        raise StoreError(
-            f"{where}: what pages are made of cannot be kept there ({why}); make room and try again"
-        ) from error
+    return _set(_data(given, contents, None), picture=False)
 
 
 def first_page(given: Handover) -> bytes:
-    """A picture (PNG) of the first page, made from the first rows alone."""
+    """A picture (PNG) of the first page, made from the first rows alone.
+
+    Raises as `pdf`.
+    """
     return _set(_data([given], "", PREVIEWED), picture=True)
 
 
@@ -61,6 +58,16 @@ def _data(given: Sequence[Handover], contents: str, most: int | None) -> dict[st
 
 
 def _set(data: dict[str, Any], picture: bool) -> bytes:
+    try:
+        return _made(data, picture)
+    except OSError as error:
+        where, why = gettempdir(), error.strerror or type(error).__name__
+        raise StoreError(
+            f"{where}: what pages are made of cannot be kept there ({why}); make room and try again"
+        ) from error
+
+
+def _made(data: dict[str, Any], picture: bool) -> bytes:
     def look() -> None:
         WATCHER.get()(sum(done), lines)
 
