@@ -54,6 +54,14 @@ def test_a_number_is_explained_with_its_records_and_bars(api: TestClient, report
     assert found["driven"]
 
 
+def test_of_a_number_that_has_gone_the_bases_records_are_shown(api: TestClient, report: Any) -> None:
+    address, cell = place(api, report, "B", "2026")
+    found = api.get(f"{address}/trail", params={"figure": "Change", **cell}).json()
+    assert (found["number"], [part["records"] for part in found["parts"]]) == ("(8.00)", [0, 1])
+    assert (found["first"]["part"], found["first"]["total"]) == ("base", 1)
+    assert found["first"]["records"][0]["amount"] == "8.00"
+
+
 def test_a_page_of_records_is_sorted_and_searched(api: TestClient, report: Any) -> None:
     address, cell = place(api, report, "Total", "Total")
     asked = {"figure": "Gross", **cell}

@@ -2,23 +2,24 @@
 
 It knows nothing of the engine's arrays. A cell is named by two paths: the members down, the members across; a period
 is its first day, anything else its label. What it covers: categories (a tree with a rule and leftovers, signs), ranges,
-ages, periods of civil and fiscal calendars, conditions, windows, every take with a condition of its own, formulas,
-shares, ranks, running and moving figures, comparisons, and lines made from lines.
+ages, periods of civil and fiscal calendars and of years of weeks, places in a coarser period of the other axis, merging
+grains, conditions, windows, every take with a condition of its own, formulas, shares, ranks, running and moving figures,
+comparisons, and lines made from lines.
 """
 
-import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from datetime import date, timedelta
 from fractions import Fraction
-from statistics import median
 from typing import Any
+
+from tests.core.plain_calendars import GRAINS, Calendar, Weeks, part_of, place
+from tests.core.plain_numbers import against, of_numbers
 
 Record = dict[str, Any]
 Path = tuple[Any, ...]
 Value = Any
 BLANK, LOOSE, NO_DATE = "(blank)", "Not placed", "(no date)"
-GRAINS = ("year", "quarter", "month")
+MERGING = {"quarter_of_year": "quarter", "month_of_year": "month"}
 CUTS, RANGES = (-100, 0, 2500), ("Under -100", "-100 up to 0", "0 up to 2,500", "2,500 and over")
 AGE_CUTS, AGES = (0, 30, 365), ("Not yet due", "1 – 30", "31 – 365", "Over 365")
 TREE: dict[str, Any] = {
@@ -31,28 +32,12 @@ TREE: dict[str, Any] = {
 REGIONS = {"North": "Up", "a": "Up", "south": "Down", "b10": "Down", "b9": "Down"}
 
 
-@dataclass(frozen=True)
-class Calendar:
-    """Years of twelve months from a day of a month."""
-
-    month: int = 1
-    day: int = 1
-
-    def start(self, grain: str, day: date) -> date:
-        month = day.year * 12 + day.month - 1 - (day.day < self.day)
-        back = (month % 12 - (self.month - 1)) % 12
-        month -= {"year": back, "quarter": back % 3, "month": 0}[grain]
-        return date(month // 12, month % 12 + 1, self.day)
-
-    def moved(self, grain: str, start: date, by: int) -> date:
-        month = start.year * 12 + start.month - 1 + by * {"year": 12, "quarter": 3, "month": 1}[grain]
-        return date(month // 12, month % 12 + 1, self.day)
-
-
 class Plain:
     """A report over records, read plainly."""
 
-    def __init__(self, report: dict[str, Any], records: list[Record], calendar: Calendar, as_of: date) -> None:
+    def __init__(
+        self, report: dict[str, Any], records: list[Record], calendar: "Calendar | Weeks", as_of: date
+    ) -> None:
         self.report, self.calendar, self.as_of = report, calendar, as_of
         self.figures = {f["name"]: f for f in report["figures"]}
         self.passing = [r for r in records if all(self.meets(r, c) for c in report.get("only", []))]
@@ -60,8 +45,9 @@ class Plain:
         known = [r["on"] for r in self.passing if r["on"] is not None]
         self.first, self.last = (min(known), max(known)) if known else (None, None)
         self.down, self.across = report["down"], report["across"]
+        self.splits = isinstance(calendar, Calendar)
         self._reached: dict[tuple[str, str, date], bool] = {}
-        self.grains = [g for e in (*self.down, *self.across) for g in e.get("grains", [])]
+        self.grains = [g for _, g in (*self.levels(self.down), *self.levels(self.across)) if g]
 
     def meets(self, r: Record, condition: str) -> bool:
         """The few conditions that are drawn."""
@@ -71,6 +57,21 @@ class Plain:
             return bool(r["kind"] == "x")
         assert condition == "kind IS NULL OR kind <> 'y'"
         return bool(r["kind"] != "y")
+
+    def place_in(self, entry: dict[str, Any], grain: str) -> str | None:
+        """The coarser grain of the other axis in which a period is but a place."""
+        beside = self.across if any(entry is e for e in self.down) else self.down
+        coarser = [g for _, g in self.levels(beside) if g and GRAINS.index(g) < GRAINS.index(grain)]
+        return max(coarser, key=GRAINS.index, default=None)
+
+    def placed(self, grain: str, within: str, label: str, start: date) -> date | None:
+        """The first day of the period that has a place in the coarser one that begins at `start`."""
+        after, day = self.calendar.moved(within, start, 1), start
+        while day < after:
+            if place(self.calendar, grain, within, day) == label:
+                return day
+            day += timedelta(1)
+        return None
 
     def in_window(self, r: Record) -> bool:
         if self.report.get("window") is None:
@@ -89,18 +90,27 @@ class Plain:
         if "period" in entry:
             if r["on"] is None:
                 return tuple(BLANK for _ in entry["grains"])
-            return tuple(self.calendar.start(g, r["on"]) for g in entry["grains"])
+            return tuple(self.period(entry, g, r) for g in entry["grains"])
         if "bucket" in entry:
             value = r["amount"]
             return (BLANK if value is None else RANGES[sum(value >= c for c in CUTS)],)
         if "age" in entry:
             if r["on"] is None:
                 return (NO_DATE,)
-            return (AGES[sum((self.as_of - r["on"]).days > c for c in AGE_CUTS)],)
+            return (AGES[sum((self.as_of - r.get("dated", r["on"])).days > c for c in AGE_CUTS)],)
         value = r[entry["category"]]
         if entry.get("tree"):
             return (BLANK, BLANK) if value is None else (REGIONS.get(value, LOOSE), value)
         return (BLANK if value is None else entry.get("labels", {}).get(value, value),)
+
+    def period(self, entry: dict[str, Any], grain: str, r: Record) -> Value:
+        """A record's period: its first day; as a place in another, or of a merging grain, what it is called. A base's
+        merging member is that of its own day, as its category is its own."""
+        day = r["on"]
+        if grain in MERGING:
+            return place(self.calendar, MERGING[grain], "year", r.get("dated", day))
+        within = self.place_in(entry, grain)
+        return place(self.calendar, grain, within, day) if within else self.calendar.start(grain, day)
 
     def path(self, r: Record, entries: list[dict[str, Any]]) -> Path:
         return tuple(part for entry in entries for part in self.members(r, entry))
@@ -119,10 +129,9 @@ class Plain:
         """Those of the records that lie in a cell; with `periods` off, whatever their period."""
 
         def fits(path: Path, wanted: Path, entries: list[dict[str, Any]]) -> bool:
-            dated = [("period" in e) for e in entries for _ in range(self.width(e))]
             return all(
-                have == want or (not periods and is_period)
-                for have, want, is_period in zip(path, wanted, dated, strict=False)
+                have == want or (not periods and grain is not None)
+                for have, want, (_, grain) in zip(path, wanted, self.levels(entries), strict=False)
             )
 
         return [
@@ -131,16 +140,35 @@ class Plain:
             if fits(self.path(r, self.down), down, self.down) and fits(self.path(r, self.across), across, self.across)
         ]
 
+    def levels(self, entries: list[dict[str, Any]]) -> list[tuple[dict[str, Any], str | None]]:
+        """The levels of an axis: the entry, and the grain where it is a period, which a merging one is not."""
+        return [(e, None if g in MERGING else g) for e in entries for g in (e.get("grains") or [None] * self.width(e))]
+
     def width(self, entry: dict[str, Any]) -> int:
         return len(entry.get("grains") or (("Region", "Area") if entry.get("tree") else ("one",)))
 
     def periods(self, down: Path, across: Path) -> list[tuple[str, Value]]:
-        """The periods that a cell lies in, as grain and first day."""
-        found = []
+        """The periods that a cell lies in, from the coarsest, as grain and first day; not those that are but a place."""
+        plain: dict[str, Value] = {}
+        places: list[tuple[str, str, Value]] = []
         for path, entries in ((down, self.down), (across, self.across)):
-            levels = [g for e in entries for g in (e.get("grains") or [None] * self.width(e))]
-            found += [(g, part) for g, part in zip(levels, path, strict=False) if g]
-        return found
+            for (entry, grain), part in zip(self.levels(entries), path, strict=False):
+                within = self.place_in(entry, grain) if grain else None
+                if within:
+                    places.append((grain, within, part))
+                elif grain:
+                    plain[grain] = part
+        for grain, within, label in places:
+            start = plain.get(within)
+            if label == BLANK or isinstance(start, date):
+                plain[grain] = BLANK if label == BLANK else self.placed(grain, within, label, start)
+        return sorted(plain.items(), key=lambda pair: GRAINS.index(pair[0]))
+
+    def alone(self, down: Path, across: Path) -> bool:
+        """Whether a cell has a place in a period without the period."""
+        sides = ((down, self.down), (across, self.across))
+        reached = [g for path, entries in sides for _, g in self.levels(entries)[: len(path)] if g]
+        return len(self.periods(down, across)) < len(reached)
 
     # -- figures
 
@@ -208,7 +236,7 @@ class Plain:
             if not dated:
                 return None
             return min(dated)[2] if f["take"] == "first" else max(dated)[2]
-        return _of_numbers(f, values) if values else None
+        return of_numbers(f, values) if values else None
 
     def sign(self, r: Record) -> int:
         """−1 for a category whose amounts are turned."""
@@ -241,22 +269,36 @@ class Plain:
     def competes(self, path: Path, made: set[str]) -> bool:
         """Totals and special lines have no rank, nor have values under Not placed in the tree's own levels."""
         special = {BLANK, LOOSE, NO_DATE, *made}
-        entry = (self.down or self.across)[0] if path else None
-        loose = bool(entry and entry.get("tree") and len(path) == 2 and path[0] == LOOSE)
+        levels = self.levels(self.down or self.across)[: len(path)]
+        loose = len(path) > 1 and path[-2] == LOOSE and levels[-1][0].get("tree") and levels[-2][0] is levels[-1][0]
         return bool(path) and path[-1] not in special and not loose
 
     def running(self, f: dict[str, Any], down: Path, across: Path) -> Value:
+        """What was reached at the end of a cell's period, or of the last one under it that is shown and has begun."""
         periods = self.periods(down, across)
-        if len(periods) < len(self.grains):
-            return NOT_CHECKED
-        grain, start = periods[-1]
-        if not isinstance(start, date) or start > self.as_of:
+        if self.alone(down, across) or any(not isinstance(start, date) for _, start in periods):
+            return NOT_CHECKED if self.alone(down, across) else None
+        if f["restart"] == "year" and not periods:
             return None
-        end = self.calendar.moved(grain, start, 1)
+        if not periods and not self.grains:
+            return NOT_CHECKED
+        if len(periods) == len(set(self.grains)):
+            last = max(start for _, start in periods)
+        else:
+            shown = {part_of(self.calendar, r["on"], self.grains)[0] for r in self.shown if r["on"] is not None}
+            inside = [s for s in shown if s <= self.as_of and all(self.calendar.start(g, s) == p for g, p in periods)]
+            last = max(inside, default=date.max)
+        if last > self.as_of:
+            return None
+        end = part_of(self.calendar, last, self.grains)[1]
         here = [r for r in self.inside(self.so_far(), down, across, periods=False) if r["on"] and r["on"] < end]
         if f["restart"] == "year":
-            here = [r for r in here if self.calendar.start("year", r["on"]) == self.calendar.start("year", start)]
+            here = [r for r in here if self.year_of(r["on"]) == self.year_of(last)]
         return self.take(self.figures["sum"], here)
+
+    def year_of(self, day: date) -> date:
+        """The year of a day; where weeks alone are shown, which no year splits, of its week's first day."""
+        return self.calendar.start("year", self.calendar.start("week", day) if {*self.grains} == {"week"} else day)
 
     def so_far(self) -> list[Record]:
         """The records that pass, up to the window's end, those before its start included."""
@@ -265,15 +307,17 @@ class Plain:
 
     def moving(self, f: dict[str, Any], down: Path, across: Path) -> Value:
         periods = self.periods(down, across)
-        if len(periods) < len(self.grains):
+        if len(periods) < len(set(self.grains)):
             return NOT_CHECKED
-        grain, start = periods[-1]
-        if not isinstance(start, date) or self.first is None:
+        if any(not isinstance(start, date) for _, start in periods) or self.first is None or self.last is None:
             return None
-        begin = self.calendar.moved(grain, start, 1 - f["periods"])
-        if begin < self.calendar.start(grain, self.first):
+        begin, end = part_of(self.calendar, max(start for _, start in periods), self.grains)
+        if begin > max(self.last, self.as_of):
             return None
-        end = self.calendar.moved(grain, start, 1)
+        for _ in range(f["periods"] - 1):
+            begin = part_of(self.calendar, begin - timedelta(1), self.grains)[0]
+        if begin < part_of(self.calendar, self.first, self.grains)[0]:
+            return None
         here = self.inside(self.so_far(), down, across, periods=False)
         total = self.take(self.figures["sum"], [r for r in here if r["on"] and begin <= r["on"] < end]) or Fraction(0)
         return total / f["periods"] if f["moving_take"] == "mean" else total
@@ -290,7 +334,9 @@ class Plain:
         if self.first is None:
             return NOT_CHECKED
         periods = self.periods(down, across)
-        if any(not isinstance(start, date) for _, start in periods):
+        if self.alone(down, across) or any(not isinstance(start, date) for _, start in periods):
+            return NOT_CHECKED
+        if self.splits and "week" in self.grains:
             return NOT_CHECKED
         grain = periods[-1][0] if periods else min(self.grains, key=GRAINS.index)
         if f["to_date"] and periods and periods[-1][1] > self.as_of:
@@ -303,21 +349,22 @@ class Plain:
         cut = self.as_of if f["to_date"] else date.max
         now = [r for r in self.inside(self.shown, down, across) if r["on"] is None or r["on"] <= cut]
         now = [r for r in now if r["on"] is not None]
-        moved = [{**r, "on": on} for r in self.passing if r["on"] and (on := self.answers(f, grain, r["on"]))]
+        moved = [
+            {**r, "on": on, "dated": r["on"]}
+            for r in self.passing
+            if r["on"] and (on := self.answers(f, grain, r["on"]))
+        ]
         then = [r for r in self.inside(moved, down, across) if r["on"] <= cut and self.in_window(r)]
         value, base = self.take(self.figures["sum"], now), self.take(self.figures["sum"], then)
-        return _against(f["as"], value, base)
+        return against(f["as"], value, base)
 
     def starts_with(self, down: Path, across: Path, periods: list[tuple[str, Value]]) -> bool:
         return self.periods(down, across)[: len(periods)] == periods
 
-    def answers(self, f: dict[str, Any], grain: str, day: date) -> date:
+    def answers(self, f: dict[str, Any], grain: str, day: date) -> date | None:
         """The day that a day is the base of, for periods of a grain."""
         if f["with"] == "year_earlier" or grain == "year":
-            try:
-                return day.replace(year=day.year + 1)
-            except ValueError:
-                return day.replace(year=day.year + 1, day=28)
+            return self.calendar.a_year_on(grain, day)
         start = self.calendar.start(grain, day)
         after, end = self.calendar.moved(grain, start, 1), self.calendar.moved(grain, start, 2)
         return min(after + (day - start), end - timedelta(1))
@@ -329,54 +376,10 @@ class Plain:
             after, assert_first = self.calendar.moved(grain, start, 1), self.first
             assert assert_first is not None
             days = (assert_first + timedelta(n) for n in range((after - assert_first).days))
-            self._reached[key] = any(start <= self.answers(f, grain, day) < after for day in days)
+            self._reached[key] = any(
+                (on := self.answers(f, grain, day)) is not None and start <= on < after for day in days
+            )
         return self._reached[key]
 
 
 NOT_CHECKED = object()
-
-
-def _against(shown: str, value: Value, base: Value) -> Value:
-    if shown == "base":
-        return base
-    if shown == "difference":
-        return None if value is None and base is None else (value or 0) - (base or 0)
-    if value is None or base is None or base <= 0:
-        return None
-    return (value - base) / base if shown == "percent" else 100 * value / base
-
-
-def _of_numbers(f: dict[str, Any], values: list[Fraction]) -> Value:
-    n, ranked = len(values), sorted(values)
-    mean = sum(values) / n
-    squares = sum((v - mean) ** 2 for v in values)
-    match f["take"]:
-        case "sum":
-            return sum(values)
-        case "mean":
-            return mean
-        case "median":
-            return median(ranked)
-        case "percentile":
-            place = Fraction(n - 1) * Fraction(f["p"]) / 100
-            low = math.floor(place)
-            return ranked[low] + (ranked[min(low + 1, n - 1)] - ranked[low]) * (place - low)
-        case "nth_largest":
-            return ranked[-f["n"]] if f["n"] <= n else None
-        case "nth_smallest":
-            return ranked[f["n"] - 1] if f["n"] <= n else None
-        case "min":
-            return ranked[0]
-        case "max":
-            return ranked[-1]
-        case "variance" | "stdev" if n < 2:
-            return None
-        case "variance":
-            return squares / (n - 1)
-        case "stdev":
-            return math.sqrt(squares / (n - 1))
-        case "variance_pop":
-            return squares / n
-        case "stdev_pop":
-            return math.sqrt(squares / n)
-    raise AssertionError(f["take"])

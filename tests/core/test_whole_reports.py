@@ -9,17 +9,19 @@ from hypothesis import strategies as st
 
 from tests.core import plain
 from tests.core.build import records, table
-from tests.core.plain import NOT_CHECKED, Calendar, Plain
+from tests.core.plain import MERGING, NOT_CHECKED, Plain
+from tests.core.plain_calendars import PATTERNS, WEEKDAYS, Calendar, Weeks
 from tests.core.test_random_reports import amounts, kinds, labels
 
 dates = st.one_of(st.none(), st.dates(min_value=date(2024, 1, 20), max_value=date(2026, 3, 31)))
 heads = st.one_of(st.none(), st.integers(0, 9))
 rows = st.lists(st.tuples(labels, kinds, dates, amounts, heads), min_size=1, max_size=40)
-grains = st.sampled_from(
-    [["year"], ["quarter"], ["month"], ["year", "month"], ["year", "quarter"], ["quarter", "month"]]
-)
+GRAINS = [["year"], ["half"], ["quarter"], ["month"], ["year", "month"], ["year", "quarter"], ["quarter", "month"], ["half", "month"], ["year", "quarter_of_year"], ["year", "month_of_year"]]  # fmt: skip
+PLACES = [(["half"], ["year"]), (["quarter"], ["year"]), (["month"], ["year"]), (["quarter", "month"], ["year"]), (["month"], ["quarter"]), (["week"], ["year"]), (["week"], ["month"])]  # fmt: skip
+WEEKS = [["week"], ["year", "week"], ["month", "week"], ["quarter", "week"]]
 conditions = st.sampled_from(["amount > 0", "kind = 'x'", "kind IS NULL OR kind <> 'y'"])
 calendars = st.sampled_from([Calendar(), Calendar(4), Calendar(11), Calendar(1, 6), Calendar(7, 28)])
+weeks = st.builds(Weeks, st.sampled_from(list(PATTERNS)), st.sampled_from(["last", "nearest"]), st.sampled_from(WEEKDAYS), st.sampled_from([1, 3, 12]))  # fmt: skip
 
 ENTRIES: list[dict[str, Any]] = [
     {"category": "area"},
@@ -56,16 +58,28 @@ DATED: list[dict[str, Any]] = [
 
 
 @st.composite
-def definitions(draw: st.DrawFn) -> dict[str, Any]:
+def definitions(draw: st.DrawFn, grains: list[list[str]] = GRAINS) -> dict[str, Any]:
     """A report: up to two entries down, one across, the sum and the count, and up to four other figures."""
     down = draw(st.lists(st.sampled_from(ENTRIES), max_size=2))
     across = draw(st.lists(st.sampled_from(ENTRIES), max_size=1))
-    period = draw(st.sampled_from(["down", "across", "none"]))
-    if period != "none":
-        (down if period == "down" else across).append({"period": "on", "calendar": "C", "grains": draw(grains)})
-    columns = [next(iter(e.values())) for e in (*down, *across)]
+    period = draw(st.sampled_from(["down", "across", "both", "none"]))
+    if period == "both":
+        finer, coarser = draw(st.sampled_from([p for p in PLACES if {*p[0]} <= {g for one in grains for g in one}]))
+        one, other = (down, across) if draw(st.booleans()) else (across, down)
+        one.append({"period": "on", "calendar": "C", "grains": finer})
+        other.append({"period": "on", "calendar": "C", "grains": coarser})
+    elif period != "none":
+        if draw(st.booleans()):
+            merged = draw(st.sampled_from(list(MERGING)))
+            draw(st.sampled_from([down, across])).append({"period": "on", "calendar": "C", "grains": [merged]})
+        (down if period == "down" else across).append(
+            {"period": "on", "calendar": "C", "grains": draw(st.sampled_from(grains))}
+        )
+    columns = [next(iter(e.values())) for e in (*down, *across) if "period" not in e]
     assume(len(set(columns)) == len(columns) and len(down) <= 3)
-    pool = [*TAKES, *DERIVED, *(DATED if period != "none" else [])]
+    levels = [g for e in (*down, *across) for g in e.get("grains", [])]
+    assume(len(set(levels)) == len(levels))
+    pool = [*TAKES, *DERIVED, *(2 * DATED if period != "none" else [])]
     figures: list[dict[str, Any]] = [
         {"name": "sum", "take": "sum", "of": "amount"},
         {"name": "count", "take": "count"},
@@ -78,7 +92,10 @@ def definitions(draw: st.DrawFn) -> dict[str, Any]:
     report: dict[str, Any] = {"down": down, "across": across, "figures": figures}
     report["only"] = draw(st.lists(conditions, max_size=2, unique=True))
     if period != "none" and draw(st.booleans()):
-        show = {"last": draw(st.integers(1, 3)), "grain": draw(st.sampled_from(["year", "quarter", "month"]))}
+        show = {
+            "last": draw(st.integers(1, 3)),
+            "grain": draw(st.sampled_from(sorted({g for several in grains for g in several} - {*MERGING}))),
+        }
         report["window"] = {"of": "on", "calendar": "C", "show": show}
     return report
 
@@ -92,12 +109,12 @@ def columns_of(rows: list[Any]) -> dict[str, list[Any]]:
     return data
 
 
-def level_names(entries: list[dict[str, Any]]) -> list[tuple[str, bool]]:
-    """The headings of an axis in the flat table, and whether each is a period."""
+def level_names(entries: list[dict[str, Any]], read: Plain) -> list[tuple[str, bool]]:
+    """The headings of an axis in the flat table, and whether each is a period, which is named by its first day."""
     found = []
     for e in entries:
         if "period" in e:
-            found += [(g, True) for g in e["grains"]]
+            found += [(g, g not in MERGING and read.place_in(e, g) is None) for g in e["grains"]]
         elif e.get("tree"):
             found += [("Region", False), ("Area", False)]
         else:
@@ -121,15 +138,14 @@ def agrees(got: str, want: Any, counts: bool) -> bool:
     return got != "" and abs(float(got) - float(want)) <= 1e-9 * max(1.0, abs(float(want)))
 
 
-def documents(calendar: Calendar) -> list[dict[str, Any]]:
-    months = {"start_month": calendar.month, "start_day": calendar.day}
-    return [plain.TREE, {"kalendor": 1, "kind": "calendar", "name": "C", "months": months}]
+def documents(calendar: Calendar | Weeks) -> list[dict[str, Any]]:
+    return [plain.TREE, {"kalendor": 1, "kind": "calendar", "name": "C", **calendar.document}]
 
 
 def held_against(
     report: dict[str, Any],
     data: dict[str, list[Any]],
-    calendar: Calendar,
+    calendar: Calendar | Weeks,
     line: dict[str, Any] | None = None,
     of: tuple[str, str] = ("", ""),
     before: int = 0,
@@ -146,7 +162,7 @@ def held_against(
     read = Plain({**report, "lines": [{**line, "of": of}] if line else []}, given_records, calendar, as_of)
     for f in read.figures.values():
         f["moving_take"] = f.get("take")
-    down, across = level_names(report["down"]), level_names(report["across"])
+    down, across = level_names(read.down, read), level_names(read.across, read)
     seen = set()
     for row in got:
         d, a = (
@@ -161,7 +177,7 @@ def held_against(
     assert not set(read.cells()) - seen
 
 
-@given(rows, definitions(), calendars, st.sampled_from([0, 0, 1, 20, 250]))
+@given(rows, definitions([*GRAINS, *WEEKS]), calendars, st.sampled_from([0, 0, 1, 20, 250]))
 @example(
     rows=[(None, "x", None, None, None)],
     report={
@@ -177,7 +193,14 @@ def held_against(
     before=1,
 )
 def test_a_whole_report_is_what_the_plain_reading_says(
-    rows: list[Any], report: dict[str, Any], calendar: Calendar, before: int
+    rows: list[Any], report: dict[str, Any], calendar: Calendar | Weeks, before: int
+) -> None:
+    held_against(report, columns_of(rows), calendar, before=before)
+
+
+@given(rows, definitions([*GRAINS, *WEEKS]), weeks, st.sampled_from([0, 0, 1, 20, 250]))
+def test_a_whole_report_by_years_of_weeks_is_what_the_plain_reading_says(
+    rows: list[Any], report: dict[str, Any], calendar: Weeks, before: int
 ) -> None:
     held_against(report, columns_of(rows), calendar, before=before)
 
@@ -207,7 +230,7 @@ SHOWS: list[dict[str, Any]] = [
     before=57,
 )
 def test_without_a_period_axis_the_window_is_moved_as_the_axis_would_be_in_total(
-    rows: list[Any], calendar: Calendar, show: dict[str, Any], base: Any, as_: str, to_date: bool, before: int
+    rows: list[Any], calendar: Calendar | Weeks, show: dict[str, Any], base: Any, as_: str, to_date: bool, before: int
 ) -> None:
     data = columns_of(rows)
     as_of = max(d for d in data["on"] if d is not None) - timedelta(before)
@@ -228,7 +251,7 @@ def test_without_a_period_axis_the_window_is_moved_as_the_axis_would_be_in_total
 
 @given(rows, definitions(), calendars, st.sampled_from([("North", "b10"), ("b9", "Östlich"), ("a", "A")]))
 def test_a_line_made_from_lines_is_what_the_plain_reading_says(
-    rows: list[Any], report: dict[str, Any], calendar: Calendar, of: tuple[str, str]
+    rows: list[Any], report: dict[str, Any], calendar: Calendar | Weeks, of: tuple[str, str]
 ) -> None:
     entries = [*report["down"], *report["across"]]
     assume(not any(e.get("category") == "area" for e in entries))

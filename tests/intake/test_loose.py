@@ -36,12 +36,16 @@ TOLD = st.sampled_from(
 )
 
 
+def failures(found: Finding) -> list[bool]:
+    return [False] * len(found.column) if found.failed is None else found.failed.tolist()
+
+
 def said(found: Finding | None) -> Any:
     if found is None:
         return None
     column: Column = found.column
     items = [column.item(i) for i in range(len(column))]
-    return column.kind, column.places, items, found.failed.tolist(), found.reading, found.rival
+    return column.kind, column.places, items, failures(found), found.reading, found.rival
 
 
 @given(st.lists(AMOUNT, min_size=1, max_size=20), TOLD, st.booleans())

@@ -13,10 +13,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from kalendor.core.values import cores
 from kalendor.core.values.columns import Column
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.errors import IntakeError
-from kalendor.intake import content, loose
+from kalendor.intake import content
 from kalendor.intake.arrays import FEW_WORDS
 from kalendor.intake.content import content_of, gathered
 from kalendor.intake.delimited import _record_lines, read_delimited
@@ -26,6 +27,7 @@ from kalendor.intake.loose import Loose, Uncoded, coded, made
 from kalendor.intake.reading import Reading, read_bytes, read_file, read_files
 from kalendor.intake.structured import read_json_records
 from kalendor.intake.text import Layout, layout_of
+from tests.intake.test_loose import failures
 
 CELL = st.text(st.sampled_from('ab,"\n é'), max_size=5)
 
@@ -223,7 +225,7 @@ def test_what_a_nearly_unique_column_is_does_not_hang_on_when_it_is_coded(kinds:
     later, at_once = find(Loose(array), ColumnReading()), find(Loose(array).coded, ColumnReading())
     assert later is not None
     assert at_once is not None
-    assert (later.reading, later.failed.tolist()) == (at_once.reading, at_once.failed.tolist())
+    assert (later.reading, failures(later)) == (at_once.reading, failures(at_once))
     same_ones = range(0, 1200, 7)
     assert [later.column.item(i) for i in same_ones] == [at_once.column.item(i) for i in same_ones]
 
@@ -239,7 +241,7 @@ def test_amounts_are_the_same_by_pieces_and_as_one(texts: list[str], piece: int)
     array = pa.array(texts, pa.large_string())
     whole = Loose(array).numbers()
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(loose, "PIECE", piece)
+        patch.setattr(cores, "PIECE", piece)
         parts = Loose(array).numbers()
         longest, blanks = Loose(array).longest, Loose(array).blanks.tolist()
     assert (whole is None) == (parts is None)

@@ -48,9 +48,14 @@ def trail_view(found: Found) -> TrailView:
         sides=[SideView(name=o.name, figure=o.figure, number=number_of(trail, o)) for o in trail.operand.of],
         parts=[_part(trail, name, part) for name, part in parts],
         bars=_bars(trail),
-        first=_records(found, parts[0][0], parts[0][1], _brief_columns(found), 0, FIRST, None, False, "") if parts else None,
+        first=_records(found, *_first_held(parts), _brief_columns(found), 0, FIRST, None, False, "") if parts else None,
         driven=bool(trail.operand.kind == "compare" and all(o.amounts is not None for o in trail.operand.of)),
     )  # fmt: skip
+
+
+def _first_held(parts: list[tuple[str, Operand]]) -> tuple[str, Operand]:
+    """The first part that has records, of a number that has gone its base; the first of all where none has."""
+    return next((part for part in parts if part[1].rows is not None and len(part[1].rows)), parts[0])
 
 
 def _part(trail: Trail, name: str, part: Operand) -> PartView:

@@ -1,8 +1,10 @@
 """A report worked out over records: from conditions and groupings to the sheet, one step after another."""
 
+import itertools
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
+from functools import partial
 
 import numpy as np
 
@@ -14,10 +16,11 @@ from kalendor.core.groupings.ground import Ground
 from kalendor.core.groupings.levels import Level
 from kalendor.core.placing.beside import laid_beside
 from kalendor.core.placing.frame import Axis, Frame, axis
-from kalendor.core.placing.laying import Laid, laid
+from kalendor.core.placing.laying import Base, Laid, laid
 from kalendor.core.placing.material import Material, as_of_day, with_made
 from kalendor.core.placing.screening import Screening, screened
 from kalendor.core.placing.views import Placer, View
+from kalendor.core.placing.windows import DayMap
 from kalendor.core.sheet import notes
 from kalendor.core.sheet.arrange import Rows, beneath, rows, sibling_ranks
 from kalendor.core.sheet.assembly import place_starts, side
@@ -141,7 +144,7 @@ class _Working:
                 self.folded = top_folded(self.folded, self._reckoner(), down, depth, entry)
         reckoner = self._reckoner()
         hidden = self._hidden(reckoner)
-        if hidden.counted and self.report.totals.totals == "kept":
+        if self.report.keep and self.report.totals.totals == "kept":
             self.folded = folded_away(self.folded, self.report.keep, reckoner.frame.lines, hidden.lines)
             reckoner = self._reckoner()
             hidden = _Hidden(hidden_rest(reckoner.frame.lines, self._tops(True)), 0)
@@ -166,7 +169,9 @@ class _Working:
     def _frame_key(self) -> Key:
         """What the lines, the columns and the records on them rest on, unless lines are folded, which rests on figures."""
         compared = [(f.with_, f.to_date) for f in self._compared()]
-        return key("frame", self.screening.key, self.sides.key, self.report.lines, compared)
+        return key(
+            "frame", self.screening.key, self.sides.key, self.report.lines, compared, compared and self.report.totals
+        )
 
     def _compared(self) -> list[Compare]:
         """Figures that compare with an earlier period, and so may bring lines of their own."""
@@ -176,16 +181,44 @@ class _Working:
         return [f for f in found if not isinstance(f.with_, WithFigure | WithMember)]
 
     def _laid(self, placer: Placer) -> Laid:
-        era = self.screening.era
-        empty = Frame(axis(placer.down, []), axis(placer.across, []))
-        probe = Bases(placer, self.screening.rows, View(NO_KEY, empty, placer, None, None, local()), era)
-        grain = placer.grain_at((len(placer.down), len(placer.across)))
-        bases = [
-            lambda f=figure: probe.base_view(shift_of(f, era, placer), f.to_date).fall(grain)
-            for figure in self._compared()
-        ]
+        bases = [base for figure in self._compared() for base in self._bases(figure, placer)]
         levels_key = key("levels", self.sides.key, self.report.lines)
-        return laid(placer, self.screening.main_rows, bases, lambda always: shown_too(always, placer.down), levels_key)
+        return laid(
+            placer,
+            self.screening.main_rows,
+            bases,
+            self._figures_at(placer),
+            lambda always: shown_too(always, placer.down),
+            levels_key,
+        )
+
+    def _bases(self, figure: Compare, placer: Placer) -> list[Base]:
+        """A comparison's base, once for all crossings at which its days are the same."""
+        empty = Frame(axis(placer.down, []), axis(placer.across, []))
+        probe = Bases(placer, self.screening.rows, View(NO_KEY, empty, placer, None, None, local()), self.screening.era)
+        view = probe.base_view(shift_of(figure, self.screening.era, placer), figure.to_date)
+        assert view.days is not None
+        found: list[tuple[DayMap, Base]] = []
+        for crossing in itertools.product(range(len(placer.down) + 1), range(len(placer.across) + 1)):
+            grain = placer.grain_at(crossing) or placer.coarsest_grain()
+            days = view.days(grain)
+            base = next((base for other, base in found if other.same(days)), None)
+            if base is None:
+                base = Base(partial(view.fall, grain), [])
+                found.append((days, base))
+            base.crossings.append(crossing)
+        return [base for _, base in found]
+
+    def _figures_at(self, placer: Placer) -> tuple[Mask, Mask]:
+        """At which depths down and across figures are shown: the innermost, and those that have totals."""
+        totals = self.report.totals
+        down = _places(placer.down, totals.down, totals.grand_down, totals.levels)
+        across = _places(placer.across, totals.across, totals.grand_across, totals.levels)
+        sides = ((down, len(placer.down)), (across, len(placer.across)))
+        shown = [
+            np.array([depth == last or place(depth) != "none" for depth in range(last + 1)]) for place, last in sides
+        ]
+        return shown[0], shown[1]
 
     def _hidden(self, reckoner: Reckoner) -> _Hidden:
         rest = hidden_rest(reckoner.frame.lines, self._tops(True))
@@ -200,14 +233,14 @@ class _Working:
             frame.lines,
             sibling_ranks(frame.lines, orders(reckoner, report.down, down=True)),
             out_of_sight,
-            _places(frame.lines, totals.down, totals.grand_down, totals.levels),
+            _places(frame.lines.levels, totals.down, totals.grand_down, totals.levels),
             report.records is not None and bool(frame.lines.levels),
         )
         column_rows = rows(
             frame.columns,
             sibling_ranks(frame.columns, orders(reckoner, report.across, down=False)),
             hidden_rest(frame.columns, self._tops(False)) | beneath(frame.columns, aside[1]),
-            _places(frame.columns, totals.across, totals.grand_across, totals.levels),
+            _places(frame.columns.levels, totals.across, totals.grand_across, totals.levels),
         )
         figures = tuple(self._shown(reckoner, figure, line_rows) for figure in report.figures if not figure.hide)
         said = (*self._notes(hidden), *missing(reckoner.worked), *notes.out_of_sight(*(int(a.sum()) for a in aside)))
@@ -275,5 +308,5 @@ def _aside(axis_: Axis, paths: Sequence[Sequence[str]]) -> Mask:
     return result
 
 
-def _places(axis_: Axis, inner: str, grand: str, by_name: Mapping[str, str]) -> Callable[[int], str]:
-    return lambda depth: grand if depth == 0 else by_name.get(axis_.levels[depth - 1].name, inner)
+def _places(levels: Sequence[Level], inner: str, grand: str, by_name: Mapping[str, str]) -> Callable[[int], str]:
+    return lambda depth: grand if depth == 0 else by_name.get(levels[depth - 1].name, inner)

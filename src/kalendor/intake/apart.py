@@ -20,6 +20,7 @@ from kalendor.intake.raw import ReadSoFar, unwatched
 from kalendor.intake.reading import Reading, read_file
 
 EVERY_SECONDS = 0.2
+FRUGAL = {"ARROW_DEFAULT_MEMORY_POOL": "system", "MALLOC_ARENA_MAX": "2"}  # no memory set aside that is not in use
 
 
 @dataclass(frozen=True)
@@ -147,7 +148,9 @@ class Apart:
 def _started() -> subprocess.Popen[bytes]:
     command = [sys.executable, "-m", "kalendor.intake.reader_process"]
     pipe, null = subprocess.PIPE, subprocess.DEVNULL
-    return subprocess.Popen(command, stdin=pipe, stdout=pipe, stderr=null, start_new_session=True)
+    return subprocess.Popen(
+        command, stdin=pipe, stdout=pipe, stderr=null, start_new_session=True, env={**os.environ, **FRUGAL}
+    )
 
 
 def _end(process: subprocess.Popen[bytes]) -> None:

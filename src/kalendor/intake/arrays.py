@@ -8,25 +8,61 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from kalendor.core.values.columns import Column, Kind
+from kalendor.core.values.cores import each, pieces
 from kalendor.core.values.words import Words
+from kalendor.intake.room import array_of, joined
 
 FEW_WORDS = 4096
 
 
-def coded_column(chunks: Sequence[pa.DictionaryArray]) -> Column:
-    """Coded texts that share one dictionary, the last one's, as a text column; null and empty are blank."""
-    dictionary = chunks[-1].dictionary
-    codes = np.concatenate([_codes(c.indices) for c in chunks])
+def codes_of(indices: pa.Array) -> NDArray[np.int32]:
+    """Places in a dictionary, shape (n,); -1 where there is none."""
+    return np.asarray(indices.fill_null(-1).to_numpy(zero_copy_only=False)).astype(np.int32)
+
+
+def coded_column(parts: Sequence[NDArray[np.int32]], dictionary: pa.Array) -> Column:
+    """Codes into a dictionary, one part after another, as a text column; -1 and empty texts are blank. The parts are given
+    up."""
+    codes = parts[0] if len(parts) == 1 else joined(parts, np.int32)
     empty = pc.index(dictionary, pa.scalar("", dictionary.type)).as_py()
-    blank = codes == empty if empty >= 0 else np.zeros(len(codes), dtype=bool)
-    if (codes < 0).any():
-        blank |= codes < 0
-        codes[codes < 0] = 0
+    blank = array_of(len(codes), bool)
+
+    def look(piece: slice) -> None:
+        here = codes[piece]
+        blank[piece] = (here == empty) | (here < 0) if empty >= 0 else here < 0
+        here[here < 0] = 0
+
+    each(look, pieces(len(codes)), len(codes))
     return Column(Kind.TEXT, codes, blank, words=as_words(dictionary) or ("",))
 
 
-def _codes(indices: pa.Array) -> NDArray[np.int32]:
-    return np.asarray(indices.fill_null(-1).to_numpy(zero_copy_only=False)).astype(np.int32)
+def encoded_column(texts: pa.Array) -> Column:
+    """Texts as a text column; null and empty are blank."""
+    found = texts.dictionary_encode()
+    return coded_column([codes_of(found.indices)], found.dictionary)
+
+
+def joined_texts(parts: Sequence[pa.LargeStringArray]) -> pa.LargeStringArray:
+    """Arrays of texts without nulls one after another, where there is room for them."""
+    bounds = [_bounds(part) for part in parts]
+    count = sum(len(part) for part in parts)
+    ends, data = array_of(count + 1, np.int64), array_of(sum(int(b[-1] - b[0]) for b in bounds), np.uint8)
+    ends[0] = row = at = 0
+    for part, bound in zip(parts, bounds, strict=True):
+        size = int(bound[-1] - bound[0])
+        np.add(bound[1:], at - bound[0], out=ends[row + 1 : row + 1 + len(part)])
+        if size:
+            data[at : at + size] = np.frombuffer(part.buffers()[2], dtype=np.uint8)[bound[0] : bound[-1]]
+        row, at = row + len(part), at + size
+    return pa.LargeStringArray.from_buffers(count, pa.py_buffer(ends), pa.py_buffer(data))
+
+
+def _bounds(texts: pa.LargeStringArray) -> NDArray[np.int64]:
+    """Where each text begins in the array's bytes, and where the last ends, shape (n + 1,)."""
+    offsets = texts.buffers()[1]
+    if offsets is None or not len(texts):
+        return np.zeros(1, dtype=np.int64)
+    return np.frombuffer(offsets, dtype=np.int64)[texts.offset : texts.offset + len(texts) + 1]
 
 
 def most_places(texts: pa.Array) -> int:

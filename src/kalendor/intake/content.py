@@ -72,8 +72,15 @@ def unpacked(content: Bytes, name: str, scratch: Path | None = None) -> Bytes:
         return content
     try:
         return gathered(_unpacking(content, name), scratch)
-    except (OSError, EOFError, zlib.error):
+    except (OSError, EOFError, zlib.error) as error:
+        if of_the_disk(error):
+            raise
         raise IntakeError(f"{name}: a .gz that cannot be unpacked; it may have been cut off, send it again") from None
+
+
+def of_the_disk(error: Exception) -> bool:
+    """Whether an error is the machine's, such as a full disk, and no fault of the file: only the machine's bear a number."""
+    return isinstance(error, OSError) and error.errno is not None
 
 
 def _unpacking(content: Bytes, name: str) -> Iterator[bytes]:

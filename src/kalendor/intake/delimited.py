@@ -1,7 +1,6 @@
 """Delimited text read into text columns: codes into a dictionary, with the line each record came from."""
 
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from itertools import pairwise
 from typing import Any
@@ -11,11 +10,13 @@ import pyarrow as pa
 import pyarrow.csv as pacsv
 from numpy.typing import NDArray
 
-from kalendor.core.values.cores import each
+from kalendor.core.values.cores import MANY, each, in_turn
 from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, blocks
 from kalendor.intake.gathering import Gathered, Gathering
+from kalendor.intake.loose import taken
 from kalendor.intake.raw import SHOWN_TEXT, RawTable, ReadSoFar, Refused, unwatched
+from kalendor.intake.room import anywhere, joined, kept, picked
 from kalendor.intake.text import Layout
 
 BLOCK = 8 << 20
@@ -59,8 +60,16 @@ def read_delimited(text: Bytes, name: str, layout: Layout, so_far: ReadSoFar = u
         Refused(int(starts[n - 1]), "", text[:SHOWN_TEXT], _ragged(actual, len(layout.headings)), (text,))
         for n, actual, text in bad
     ]
-    lines = np.delete(starts, [0, *(n - 1 for n, _, _ in bad)]) if bad else starts[1:]
-    return _without_blank_rows(RawTable(layout.headings, columns, lines, refused))
+    return _without_blank_rows(RawTable(layout.headings, columns, _kept_lines(starts, [n for n, _, _ in bad]), refused))
+
+
+def _kept_lines(starts: NDArray[np.int32], bad: list[int]) -> NDArray[np.int32]:
+    """The lines of the records, below the heading and without the bad ones, which count from 1."""
+    if not bad:
+        return starts[1:]
+    good = np.ones(len(starts), dtype=bool)
+    good[[0, *(n - 1 for n in bad)]] = False
+    return picked(starts, good)
 
 
 def _read_by_parts(
@@ -88,12 +97,8 @@ def _read_by_parts(
         return rows + len(prepared[0])
 
     rows = add(read(parts[0], headings=1), 0)  # before any other is prepared: it settles how each column is gathered
-    with ThreadPoolExecutor(THREADS) as pool:
-        try:
-            for prepared in pool.map(read, parts[1:]):
-                rows = add(prepared, rows)
-        finally:
-            pool.shutdown(cancel_futures=True)
+    for prepared in in_turn(read, parts[1:], MANY, THREADS):
+        rows = add(prepared, rows)
     return gathered
 
 
@@ -160,7 +165,8 @@ def _record_lines(body: Bytes, first_line: int) -> tuple[NDArray[np.int32], list
     found: list[NDArray[np.int32]] = []
     cuts: list[int] = []
     start, start_line, passed, open_quotes = 0, first_line, 0, 0
-    for at, ends, quotes in each(lambda piece: _scanned(piece, newline), list(blocks(body)), len(body) // SHORT_LINE):
+    scanned = in_turn(lambda piece: _scanned(piece, newline), list(blocks(body)), len(body) // SHORT_LINE)
+    for at, ends, quotes in scanned:
         numbers = np.arange(passed, passed + len(ends)) + first_line + 1
         passed += len(ends)
         if open_quotes or len(quotes):
@@ -174,13 +180,13 @@ def _record_lines(body: Bytes, first_line: int) -> tuple[NDArray[np.int32], list
         start_lines = np.concatenate([[start_line], numbers[:-1]])
         length = stops - starts
         length -= (length > 0) & (body[np.maximum(stops - 1, 0)] == RETURN)
-        found.append(start_lines[length > 0].astype(np.int32))
+        found.append(kept(start_lines[length > 0].astype(np.int32)))
         start, start_line = int(stops[-1]) + 1, int(numbers[-1])
         cuts.append(start)
     last = body[start : start + 2].tobytes()
     if last and last != b"\r":
         found.append(np.array([start_line], dtype=np.int32))
-    return np.concatenate(found) if found else np.zeros(0, dtype=np.int32), cuts, open_quotes
+    return joined(found, np.int32), cuts, open_quotes
 
 
 def _scanned(piece: tuple[int, Bytes], newline: int) -> tuple[int, NDArray[np.int32], NDArray[np.int32]]:
@@ -194,7 +200,7 @@ def _without_blank_rows(table: RawTable) -> RawTable:
     """Rows of nothing but delimiters are blank lines, too."""
     if not len(table.lines) or any(c.blank is None for c in table.columns):
         return table
-    empty = np.logical_and.reduce([c.blanks for c in table.columns])
-    if not empty.any():
+    filled = anywhere([~c.blanks for c in table.columns], len(table.lines))
+    if filled is None or filled.all():
         return table
-    return replace(table, columns=[c.take(~empty) for c in table.columns], lines=table.lines[~empty])
+    return replace(table, columns=[taken(c, filled) for c in table.columns], lines=picked(table.lines, filled))

@@ -6,13 +6,15 @@ from dataclasses import dataclass
 import numpy as np
 import pyarrow.compute as pc
 
-from kalendor.core.values.columns import Column, Kind, days_of
+from kalendor.core.takes.aggregate import occurring
+from kalendor.core.values.columns import Column, Kind, Mask, days_of
 from kalendor.core.values.days import short_day
 from kalendor.core.values.words import Words
 from kalendor.definitions.recipe import ColumnReading
 from kalendor.intake import values
 from kalendor.intake.arrays import as_array
 from kalendor.intake.loose import Loose, RawColumn, Uncoded, coded
+from kalendor.intake.room import laid_out
 from kalendor.intake.values import Read
 
 ENOUGH = 0.9
@@ -36,7 +38,7 @@ class Finding:
     """A column as read: `reading` is what a recipe would say of it, `note` what is to be known of it, in words."""
 
     column: Column
-    failed: np.ndarray
+    failed: Mask | None
     reading: ColumnReading
     rival: Rival | None = None
     note: str = ""
@@ -45,7 +47,7 @@ class Finding:
 def find(raw: RawColumn, told: ColumnReading, strict: bool = False) -> Finding | None:
     """The texts read as it was told, or as what at least nine tenths of its records can be read as.
 
-    `failed`, shape (n,), marks records whose text is not blank and cannot be read. Where `strict` and fewer can be
+    `failed`, shape (n,), marks records whose text is not blank and cannot be read; None where there is none. Where `strict` and fewer can be
     read as told, None: the column has changed.
     """
     if isinstance(raw, Loose):
@@ -53,7 +55,7 @@ def find(raw: RawColumn, told: ColumnReading, strict: bool = False) -> Finding |
         if straight is not None:
             return straight
     text = _folded(coded(raw)) if told.fold_case else coded(raw)
-    counts = np.bincount(text.values, minlength=len(text.words)).astype(np.int64)
+    counts = occurring(text.values, len(text.words))
     filled = np.asarray(pc.not_equal(as_array(text.words), "").to_numpy(zero_copy_only=False), dtype=bool)
     total = int(counts[filled].sum())
     if told.type == "text" or (told.type is None and total == 0):
@@ -86,7 +88,7 @@ def _straight(raw: Loose, told: ColumnReading) -> Finding | None:
         return None
     places = column.places or None
     reading = ColumnReading(type=column.kind.value, places=places, decimal_mark=told.decimal_mark)
-    return Finding(column, np.zeros(len(column), dtype=bool), reading)
+    return Finding(column, None, reading)
 
 
 def _still_text(raw: Loose, told: ColumnReading) -> Finding | None:
@@ -96,7 +98,7 @@ def _still_text(raw: Loose, told: ColumnReading) -> Finding | None:
         return None
     if told.type is None and next(_readings(first, told), None) is not None:
         return None
-    return Finding(Uncoded(raw), np.zeros(len(raw), dtype=bool), ColumnReading(type="text"))
+    return Finding(Uncoded(raw), None, ColumnReading(type="text"))
 
 
 def _rival(words: Sequence[str], best: Read, other: Read) -> Rival:
@@ -118,7 +120,9 @@ def _folded(text: Column) -> Column:
         key = word.casefold()
         first.setdefault(key, word)
         table.append(index.setdefault(key, len(index)))
-    return Column(Kind.TEXT, np.array(table, dtype=np.int32)[text.values], text.blank, words=tuple(first.values()))
+    return Column(
+        Kind.TEXT, laid_out(np.array(table, dtype=np.int32), text.values), text.blank, words=tuple(first.values())
+    )
 
 
 def _readings(words: Sequence[str], told: ColumnReading) -> Iterator[Read]:
@@ -188,13 +192,11 @@ def _as_text(text: Column, told: ColumnReading) -> Finding:
     """The texts as they stand; those longer than any that are kept cannot be read."""
     sizes = text.words.sizes if isinstance(text.words, Words) else np.array([len(word) for word in text.words] or [0])
     too_long = sizes > MOST_TEXT
-    failed = too_long[text.values] & text.present if too_long.any() else np.zeros(len(text), dtype=bool)
-    return Finding(text, failed, ColumnReading(type="text", fold_case=told.fold_case))
+    return Finding(text, _where(too_long, text), ColumnReading(type="text", fold_case=told.fold_case))
 
 
 def _finding(text: Column, read: Read, told: ColumnReading, rival: Rival | None = None) -> Finding:
     column = values.as_column(read, text)
-    failed = read.failed[text.values] & column.present if len(read.failed) else np.zeros(len(text), dtype=bool)
     places = read.places if read.kind is Kind.DECIMAL and not read.percent else None
     reading = ColumnReading(
         type=read.kind.value,
@@ -204,7 +206,17 @@ def _finding(text: Column, read: Read, told: ColumnReading, rival: Rival | None 
         percent=read.percent,
         zone=told.zone,
     )
-    return Finding(column, failed, reading, rival, _offsets_said(read, told))
+    return Finding(column, _where(read.failed, text), reading, rival, _offsets_said(read, told))
+
+
+def _where(failed: Mask, text: Column) -> Mask | None:
+    """The records that are not blank and bear one of the texts that failed; None where there is none."""
+    if not failed.any():
+        return None
+    found = laid_out(failed, text.values)
+    if text.blank is not None:
+        found &= ~text.blank
+    return found if found.any() else None
 
 
 def _offsets_said(read: Read, told: ColumnReading) -> str:

@@ -2,14 +2,18 @@
 
 from typing import TypeAlias
 
+import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
+from numpy.typing import NDArray
 
-from kalendor.core.values.columns import text_column
-from kalendor.intake.arrays import FEW_WORDS, coded_column
+from kalendor.core.values.columns import Column, text_column
+from kalendor.intake.arrays import FEW_WORDS, coded_column, codes_of, joined_texts
 from kalendor.intake.loose import Loose, RawColumn
+from kalendor.intake.room import has_bounds, kept
 
 NEARLY_UNIQUE = 0.5
+MANY_WAITING = 1 << 20  # texts of dictionaries that are not one yet
 Gathered: TypeAlias = pa.DictionaryArray | pa.LargeStringArray
 
 
@@ -20,7 +24,7 @@ class Gathering:
     """
 
     def __init__(self) -> None:
-        self._coded: list[pa.DictionaryArray] = []
+        self._coded: _Coded | None = None
         self._plain: list[pa.LargeStringArray] = []
 
     def prepared(self, batch: pa.Array) -> Gathered:
@@ -28,7 +32,7 @@ class Gathering:
         if self._plain:
             return _plain(batch)
         coded = batch.dictionary_encode()
-        if not self._coded and len(coded.dictionary) > max(FEW_WORDS, NEARLY_UNIQUE * len(batch)):
+        if self._coded is None and len(coded.dictionary) > max(FEW_WORDS, NEARLY_UNIQUE * len(batch)):
             return _plain(batch)
         trimmed = _trimmed(coded.dictionary)
         if trimmed.equals(coded.dictionary):
@@ -38,16 +42,57 @@ class Gathering:
 
     def add(self, texts: Gathered) -> None:
         """Texts that were prepared, the next in order."""
-        (self._coded if isinstance(texts, pa.DictionaryArray) else self._plain).append(texts)
+        if isinstance(texts, pa.DictionaryArray):
+            self._coded = self._coded or _Coded()
+            self._coded.add(codes_of(texts.indices), texts.dictionary)
+        else:
+            self._plain.append(joined_texts([texts]) if has_bounds() else texts)
 
     def column(self) -> RawColumn:
         """The texts so far; what was gathered is given up."""
         if self._plain:
             plain, self._plain = self._plain, []
-            return Loose(pa.concat_arrays(plain))
-        coded, self._coded = self._coded, []
-        chunks = pa.chunked_array(coded).unify_dictionaries().chunks if len(coded) > 1 else coded
-        return coded_column(chunks) if chunks else text_column([])
+            return Loose(joined_texts(plain))
+        coded, self._coded = self._coded, None
+        return coded.column() if coded is not None else text_column([])
+
+
+class _Coded:
+    """Codes by batches, and the dictionary of the first of them; dictionaries of later ones wait until they are many, so
+    that what is held of them is no more than what differs."""
+
+    def __init__(self) -> None:
+        self.codes: list[NDArray[np.int32]] = []
+        self.words: pa.Array = pa.array([], pa.large_string())
+        self.waiting: list[pa.Array] = []
+        self.held = 0
+
+    def add(self, codes: NDArray[np.int32], words: pa.Array) -> None:
+        self.codes.append(kept(codes))
+        self.waiting.append(words.cast(pa.large_string()))
+        self.held += len(words)
+        if self.held > max(MANY_WAITING, 2 * len(self.words)):
+            self._unite()
+
+    def _unite(self) -> None:
+        """One dictionary for all batches, in the order in which texts first came."""
+        known = [self.words] if len(self.words) else []
+        whole = [
+            pa.DictionaryArray.from_arrays(pa.array(np.arange(len(w), dtype=np.int32)), w)
+            for w in (*known, *self.waiting)
+        ]
+        parts = pa.chunked_array(whole).unify_dictionaries().chunks
+        for codes, part in zip(self.codes[-len(self.waiting) :], parts[len(known) :], strict=True):
+            places = np.append(codes_of(part.indices), np.int32(-1))  # the last is that of -1, too
+            codes[:] = places[codes]
+        self.words, self.waiting, self.held = parts[-1].dictionary, [], 0
+
+    def column(self) -> Column:
+        if len(self.codes) == 1 and self.waiting:
+            return coded_column(self.codes, self.waiting[0])
+        if self.waiting:
+            self._unite()
+        return coded_column(self.codes, self.words)
 
 
 def _trimmed(texts: pa.Array) -> pa.Array:

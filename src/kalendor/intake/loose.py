@@ -1,6 +1,7 @@
 """Texts of a nearly unique column as they came: amounts are read from them straight, without a dictionary."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import cached_property
 from itertools import islice
 from typing import Any
@@ -11,13 +12,13 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from kalendor.core.values.columns import MOST_PLACES, Array, Column, Kind, Mask
-from kalendor.core.values.cores import each
-from kalendor.intake.arrays import coded_column, most_places
+from kalendor.core.values.cores import each, pieces
+from kalendor.intake.arrays import encoded_column, joined_texts, most_places
+from kalendor.intake.room import array_of, picked
 
 PLAIN = b"0123456789.-"
 ZERO, POINT = b"0."
 FLOAT_DIGITS = 15
-PIECE = 1 << 18
 
 
 class Loose:
@@ -35,8 +36,9 @@ class Loose:
     @cached_property
     def blank(self) -> NDArray[np.bool_] | None:
         """Shape (n,): True where there is no text; None where there is one everywhere."""
-        each_blank = [pc.binary_length(piece).to_numpy(zero_copy_only=False) == 0 for piece in self._pieces()]
-        found: NDArray[np.bool_] = np.concatenate([*each_blank, np.zeros(0, dtype=bool)])
+        found: NDArray[np.bool_] = array_of(len(self), bool)
+        for place in pieces(len(self)):
+            found[place] = pc.binary_length(self.texts[place]).to_numpy(zero_copy_only=False) == 0
         return found if found.any() else None
 
     @property
@@ -50,13 +52,14 @@ class Loose:
 
     def take(self, index: NDArray[np.int64] | NDArray[np.bool_]) -> "Loose":
         """The texts at `index` (int positions or a bool mask)."""
-        picked = pa.array(index)
-        return Loose(self.texts.filter(picked) if picked.type == pa.bool_() else self.texts.take(picked))
+        if index.dtype == bool:
+            return Loose(joined_texts([self.texts[p].filter(pa.array(index[p])) for p in pieces(len(self))]))
+        return Loose(joined_texts([self.texts.take(pa.array(index[p])) for p in pieces(len(index))]))
 
     @cached_property
     def coded(self) -> Column:
         """The same as a text column."""
-        return coded_column([self.texts.dictionary_encode()])
+        return encoded_column(self.texts)
 
     def first_different(self, most: int) -> list[str]:
         """The first few different texts that are not blank."""
@@ -74,20 +77,26 @@ class Loose:
     def numbers(self) -> Column | None:
         """Whole numbers or exact decimals where every text is digits, with a point or a minus in front, and few enough
         to go by way of floats exactly; else None, as for a code such as 007, which a number would lose."""
-        pieces = self._pieces()
-        found = each(_plain_places, pieces, len(self))
+        parts = self._pieces()
+        found = each(_plain_places, parts, len(self))
         places = max((here for here in found if here is not None), default=0)
         if None in found or places > MOST_PLACES:
             return None
-        units = each(lambda piece: _units(piece, places), pieces, len(self))
-        if any(part is None for part in units):
+        whole = array_of(len(self), np.int64)
+
+        def lay(place: slice) -> bool:
+            units = _units(self.texts[place], places)
+            if units is not None:
+                whole[place] = units
+            return units is not None
+
+        if not all(each(lay, pieces(len(self)), len(self))):
             return None
-        whole = np.concatenate([part for part in units if part is not None] or [np.zeros(0, dtype=np.int64)])
         return Column(Kind.DECIMAL if places else Kind.WHOLE, whole, self.blank, places)
 
     def _pieces(self) -> list[pa.LargeStringArray]:
         """The texts a part at a time, so that what is made of them on the way stays small."""
-        return [self.texts[start : start + PIECE] for start in range(0, len(self), PIECE)]
+        return [self.texts[place] for place in pieces(len(self))]
 
 
 def _plain_places(texts: pa.LargeStringArray) -> int | None:
@@ -187,3 +196,19 @@ def coded(column: RawColumn) -> Column:
 def made(column: Column) -> Column:
     """A column with its codes at hand."""
     return column.plain if isinstance(column, Uncoded) else column
+
+
+def taken(column: RawColumn, kept: NDArray[np.bool_]) -> Any:
+    """The column's records that are kept, made a piece at a time; a column as it came stays one."""
+    if isinstance(column, Loose | Uncoded):
+        return column.take(kept)
+    blank = None if column.blank is None else picked(column.blank, kept)
+    return replace(column, values=picked(column.values, kept), blank=blank)
+
+
+def first_of(column: RawColumn, count: int) -> RawColumn:
+    """The column's first records, not copied."""
+    if isinstance(column, Loose):
+        return Loose(column.texts[:count])
+    blank = None if column.blank is None else column.blank[:count]
+    return replace(column, values=column.values[:count], blank=blank)

@@ -14,6 +14,7 @@ from kalendor.definitions.recipe import Recipe
 from kalendor.errors import KalendorError
 from kalendor.intake.handing import hand_over
 from kalendor.intake.reading import read_file
+from kalendor.intake.room import IN_MEMORY, Room, lying_in
 
 EVERY = 50_000
 
@@ -34,8 +35,9 @@ def main() -> None:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     try:
         recipe = Recipe.model_validate(asked["recipe"]) if asked["recipe"] is not None else None
-        reading = read_file(Path(asked["path"]), recipe, asked["name"], asked["strict"], _told, asked["guarded"])
-        hand_over(Path(asked["folder"]), reading)
+        with lying_in(Room(Path(asked["folder"]), min(IN_MEMORY, asked["memory"] // 8))):
+            reading = read_file(Path(asked["path"]), recipe, asked["name"], asked["strict"], _told, asked["guarded"])
+            hand_over(Path(asked["folder"]), reading)
     except KalendorError as error:
         say(error=type(error).__name__, message=str(error))
     except MemoryError:

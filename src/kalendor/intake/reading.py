@@ -15,8 +15,9 @@ from kalendor.intake.content import Bytes, content_of, mapped, unpacked
 from kalendor.intake.delimited import read_delimited
 from kalendor.intake.findings import MOST_TEXT, Finding, Rival, find
 from kalendor.intake.guarding import unguarded
-from kalendor.intake.loose import RawColumn, coded, made
+from kalendor.intake.loose import RawColumn, coded, first_of, made, taken
 from kalendor.intake.raw import SHOWN_TEXT, RawTable, ReadSoFar, Refused, unwatched
+from kalendor.intake.room import anywhere, picked
 from kalendor.intake.structured import read_json_records, read_parquet
 from kalendor.intake.text import Layout, as_utf8, layout_of, text_notes, without_lone_returns
 from kalendor.intake.together import heading_key, together
@@ -177,8 +178,8 @@ def _is_json(data: bytes) -> bool:
 def _without_foot(raw: RawTable, foot_lines: int) -> RawTable:
     if not foot_lines:
         return raw
-    kept = np.arange(max(0, len(raw.lines) - foot_lines))
-    return replace(raw, columns=[c.take(kept) for c in raw.columns], lines=raw.lines[kept])
+    count = max(0, len(raw.lines) - foot_lines)
+    return replace(raw, columns=[first_of(c, count) for c in raw.columns], lines=raw.lines[:count])
 
 
 def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False, later: bool = False) -> Reading:
@@ -200,13 +201,14 @@ def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False, later:
         findings[heading] = found
     if not findings:
         raise IntakeError(f"{name}: no column is left to read")
-    failed = np.logical_or.reduce([finding.failed for finding in findings.values()])
-    refused = [*raw.refused, *(_refusal(raw, findings, row) for row in np.flatnonzero(failed).tolist())]
+    failed = anywhere([f.failed for f in findings.values() if f.failed is not None], len(raw.lines))
+    rows = [] if failed is None else np.flatnonzero(failed).tolist()
+    refused = [*raw.refused, *(_refusal(raw, findings, row) for row in rows)]
     columns, lines, files = {h: f.column for h, f in findings.items()}, raw.lines, raw.files
-    if failed.any():
-        kept = np.flatnonzero(~failed)
-        columns = {h: column.take(kept) for h, column in columns.items()}
-        lines, files = lines[kept], None if files is None else files[kept]
+    if failed is not None:
+        kept = ~failed
+        columns = {h: taken(column, kept) for h, column in columns.items()}
+        lines, files = picked(lines, kept), None if files is None else files[kept]
     settled = Recipe(
         delimiter=recipe.delimiter,
         encoding=recipe.encoding,
@@ -251,7 +253,7 @@ def _refusal(raw: RawTable, findings: dict[str, Finding], row: int) -> Refused:
     cells = tuple((column.item(row) or "")[:MOST_TEXT] for column in raw.columns)
     for at, heading in enumerate(raw.headings):
         finding = findings.get(heading)
-        if finding is not None and finding.failed[row]:
+        if finding is not None and finding.failed is not None and finding.failed[row]:
             text = raw.columns[at].item(row) or ""
             kind = finding.reading.type or "text"
             if kind == "text":

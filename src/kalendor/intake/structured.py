@@ -10,13 +10,16 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
+from numpy.typing import NDArray
 
-from kalendor.core.values.columns import Column, Kind
+from kalendor.core.values.columns import Column
 from kalendor.errors import IntakeError
-from kalendor.intake.content import Bytes, blocks
+from kalendor.intake.arrays import coded_column
+from kalendor.intake.content import Bytes, blocks, of_the_disk
 from kalendor.intake.gathering import Gathering
 from kalendor.intake.loose import RawColumn
 from kalendor.intake.raw import SHOWN_TEXT, RawTable, ReadSoFar, Refused, unwatched
+from kalendor.intake.room import kept
 from kalendor.intake.text import unique_headings
 
 BATCH = 1 << 17
@@ -47,6 +50,8 @@ def read_parquet(content: Bytes, name: str, so_far: ReadSoFar = unwatched) -> Ra
             rows += batch.num_rows
             so_far(rows, file.metadata.num_rows)
     except (pa.ArrowInvalid, OSError) as error:
+        if of_the_disk(error):
+            raise
         raise IntakeError(f"{name}: a Parquet file that cannot be read ({str(error).splitlines()[0]})") from None
     texts = frozenset(h for h, kind in zip(headings, kinds.types, strict=True) if _is_text(kind))
     return RawTable(headings, [g.column() for g in gathered], np.arange(1, rows + 1), texts=texts)
@@ -70,7 +75,8 @@ class _KeyColumn:
     """The texts of one key, coded as they come; `digits` is False once a text is not all digits, `text` once one is no text."""
 
     def __init__(self, before: int) -> None:
-        self.codes = array("i", [-1]) * before
+        self.settled: list[NDArray[np.int32]] = [kept(np.full(before, -1, dtype=np.int32))]
+        self.codes = array("i")
         self.words: dict[str, int] = {}
         self.text = True
 
@@ -83,11 +89,14 @@ class _KeyColumn:
         word = ("yes" if value else "no") if isinstance(value, bool) else whole_text(str(value)).strip()
         self.codes.append(self.words.setdefault(word, len(self.words)) if word else -1)
 
+    def settle(self) -> None:
+        """Put what came so far where there is room for it."""
+        self.settled.append(kept(np.array(self.codes, dtype=np.int32)))
+        self.codes = array("i")
+
     def column(self) -> Column:
-        codes = np.frombuffer(self.codes, dtype=np.int32).copy() if self.codes else np.zeros(0, np.int32)
-        blank = codes < 0
-        codes[blank] = 0
-        return Column(Kind.TEXT, codes, blank, words=tuple(self.words) or ("",))
+        self.settle()
+        return coded_column(self.settled, pa.array(self.words, pa.large_string()))
 
     @property
     def codes_alone(self) -> bool:
@@ -125,6 +134,8 @@ def read_json_records(content: Bytes, name: str, so_far: ReadSoFar = unwatched) 
         lines.append(line)
         if len(lines) % BATCH == 0:
             so_far(len(lines), 0)
+            for column in columns.values():
+                column.settle()
     if not columns:
         raise IntakeError(f"{name}: no JSON object with single values was found in it")
     texts = frozenset(key for key, column in columns.items() if column.codes_alone)

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from kalendor.core.values.columns import INT64_MOST, MOST_PLACES, Column, Kind, day_number
 from kalendor.errors import DefinitionError
 from kalendor.intake.arrays import as_array, most_places, units_of
+from kalendor.intake.room import laid_out
 
 CURRENCY = "£$€¥"
 MOST_CHARACTERS, PERCENT_PLACES = 330, 4
@@ -297,5 +298,5 @@ def read_yes_no(words: Sequence[str]) -> Read:
 
 def as_column(read: Read, text: Column) -> Column:
     """The reading of each different text, laid out over the records; blank where the text is."""
-    values = read.values[text.values] if len(read.values) else np.zeros(len(text), read.values.dtype)
+    values = laid_out(read.values, text.values) if len(read.values) else np.zeros(len(text), read.values.dtype)
     return Column(read.kind, values, text.blank, read.places, percent=read.percent)

@@ -8,7 +8,7 @@ import pyarrow as pa
 
 from kalendor.core.values.columns import DAY_MICROSECONDS, Column, Kind
 from kalendor.core.values.words import Words
-from kalendor.intake.arrays import coded_column
+from kalendor.intake.arrays import encoded_column
 
 SQL_TYPES = {Kind.TEXT: "TEXT", Kind.DATE: "TEXT", Kind.DATETIME: "TEXT", Kind.TIME: "TEXT", Kind.APPROXIMATE: "REAL"}
 
@@ -30,19 +30,20 @@ class SqlValues:
     """A column's values as SQLite keeps them, part by part; texts of values that come again are written once."""
 
     def __init__(self, column: Column) -> None:
-        self._column, self._values = column, column.values
+        self._column = column
         self._written: np.ndarray | None = None
         if column.kind in WRITTEN and len(column):
-            low, high = int(column.values.min()), int(column.values.max())
-            if high - low < min(len(column), MOST_WRITTEN):
-                self._written = np.array(self._write(np.arange(low, high + 1)), dtype=object)
-                self._values = column.values - low
+            self._low, high = int(column.values.min()), int(column.values.max())
+            if high - self._low < min(len(column), MOST_WRITTEN):
+                self._written = np.array(self._write(np.arange(self._low, high + 1)), dtype=object)
 
     def between(self, start: int, stop: int) -> list[Any]:
         """The values from `start` to before `stop`; None for blank."""
-        values, blank = self._values[start:stop], self._column.blank
-        if self._column.kind in WRITTEN:
-            values = np.array(self._write(values), dtype=object) if self._written is None else self._written[values]
+        values, blank = self._column.values[start:stop], self._column.blank
+        if self._written is not None:
+            values = self._written[values - self._low]
+        elif self._column.kind in WRITTEN:
+            values = np.array(self._write(values), dtype=object)
         elif self._column.kind is Kind.YES_NO:
             values = values.astype(np.int64)
         if blank is not None and blank[start:stop].any():
@@ -80,7 +81,7 @@ def _words_at(words: Sequence[str], codes: np.ndarray) -> list[str]:
 def from_sql(values: Sequence[Any], kind: Kind, places: int) -> Column:
     """A column from values as SQLite keeps them."""
     if kind is Kind.TEXT:
-        return coded_column([pa.array(values, pa.string()).dictionary_encode()])
+        return encoded_column(pa.array(values, pa.string()))
     blank = np.array([v is None for v in values], dtype=bool)
     match kind:
         case Kind.DATE:

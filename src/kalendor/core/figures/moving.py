@@ -1,5 +1,6 @@
 """Moving sums and means over the last periods, earlier ones outside the window included."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -9,6 +10,7 @@ from kalendor.core.figures.stretches import Placed, Reach, Strip
 from kalendor.core.figures.timeline import Timeline, room_to_add
 from kalendor.core.formulas.expressions import names_in
 from kalendor.core.formulas.formulas import Scope, evaluate
+from kalendor.core.groupings.periods import Grouper
 from kalendor.core.placing.views import assembled
 from kalendor.core.takes.aggregate import Additive, Groups
 from kalendor.core.takes.takes import TAKES
@@ -52,14 +54,24 @@ class MovingAlong(Timeline):
             return None
         every = np.arange(len(self.stretches.first))
         cells, of_stretch = self.keys(crossing, every)
-        period = np.cumsum(np.concatenate([[0], of_stretch[1:] != of_stretch[:-1]]))
+        period = self._periods(groupers)
         strip = self._gathered(self.strip(crossing), period)
         different, first = np.unique(of_stretch, return_index=True)
         at = np.searchsorted(different, cells).clip(0, len(different) - 1)
         known = (cells >= 0) & (different[at] == cells)
         here = np.where(known, period[first[at]], 0)
-        known &= here - figure.periods + 1 >= self._first(period)
+        begin, end = self._span(period)
+        known &= (here - figure.periods + 1 >= begin) & (here <= end)
         return Placed(strip, period, here, known)
+
+    def _periods(self, groupers: Sequence[Grouper]) -> Index:
+        """The period of each stretch, numbered from 0, also where the sheet has no member for it."""
+        days, clock = self.stretches.moments()
+        turns = np.zeros(len(days), dtype=bool)
+        for grouper in groupers:
+            numbers = replace(grouper, within=None).numbers(days, clock)
+            turns[1:] |= numbers[1:] != numbers[:-1]
+        return np.cumsum(turns)
 
     def _moving_at(self, figure: Moving, crossing: tuple[int, int]) -> Column | None:
         placed = self._placed_periods(figure, crossing)
@@ -86,14 +98,15 @@ class MovingAlong(Timeline):
         ids = strip.groups.ids // strip.width * width + period[strip.groups.ids % strip.width]
         return replace(strip, groups=Groups(ids, strip.height * width, strip.groups.rows), width=width)
 
-    def _first(self, period: Index) -> int:
-        """The period in which the first record that passes the report's conditions stands."""
+    def _span(self, period: Index) -> tuple[int, int]:
+        """The periods in which the first record that passes the report's conditions stands, and the last one or the as-of
+        date: those between count, with records or without."""
         era = self.reckoner.bases.era
         if era is None or self.column != self.placer.shifted:
-            return 0
-        moment = era.first_moment
-        at = int(self.stretches.at(np.array([moment // DAY_MICROSECONDS]), np.array([moment % DAY_MICROSECONDS]))[0])
-        return int(period[max(at, 0)])
+            return 0, int(period[-1])
+        moments = np.array([era.first_moment, (max(era.last, era.as_of) + 1) * DAY_MICROSECONDS - 1])
+        first, last = self.stretches.at(moments // DAY_MICROSECONDS, moments % DAY_MICROSECONDS)
+        return int(period[max(first, 0)]), int(period[last])  # -1, beyond them all, is the last
 
     def _each(self, name: str, strip: Strip) -> Column:
         """A figure in every group of a strip."""

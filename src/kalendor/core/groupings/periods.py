@@ -16,6 +16,7 @@ from kalendor.errors import DefinitionError
 
 COARSER = {"year": 0, "half": 1, "quarter": 2, "month": 3, "week": 4, "day": 5, "hour": 6, "minute": 7}
 MERGING = ("quarter_of_year", "month_of_year", "week_of_year", "day_of_month", "day_of_week", "hour_of_day")
+MANY_DAYS = 1000
 CLOCK = {"hour": 3_600_000_000, "minute": 60_000_000}
 WIDEST_RANGE = 60_000
 
@@ -137,8 +138,13 @@ class PeriodLevel:
     numbers: Ordinals
 
     def codes(self, days: Ordinals, clock: Array | None) -> NDArray[np.int32]:
-        """The member of each moment; −1 where no member has its number."""
-        return self._coded(self.grouper.numbers(days, clock))
+        """The member of each moment; −1 where no member has its number. Days that come again are looked up once."""
+        if len(days) < MANY_DAYS or self.grouper.grain in (*CLOCK, "hour_of_day"):
+            return self._coded(self.grouper.numbers(days, clock))
+        low, high = int(days.min()), int(days.max())
+        if high - low >= len(days):
+            return self._coded(self.grouper.numbers(days, None))
+        return np.take(self._coded(self.grouper.numbers(np.arange(low, high + 1), None)), days - low)
 
     def _coded(self, numbers: Ordinals) -> NDArray[np.int32]:
         if not len(self.numbers):

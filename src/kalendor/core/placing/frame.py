@@ -5,10 +5,11 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import DTypeLike, NDArray
 
 from kalendor.core.groupings.levels import Level
 from kalendor.core.values.columns import Array
+from kalendor.core.values.cores import each, in_turn, pieces
 
 Codes = Sequence[Array]
 Index = NDArray[np.int64]
@@ -26,7 +27,7 @@ class Step:
 
     def known(self, keys: Places) -> Places:
         """The position of each key, all of which occur."""
-        return np.searchsorted(self.keys, keys) if self.table is None else self.table[keys]
+        return np.searchsorted(self.keys, keys) if self.table is None else np.take(self.table, keys, mode="clip")
 
     def locate(self, keys: Places) -> Places:
         """The position of each key; −1 where it does not occur or is negative."""
@@ -41,19 +42,31 @@ class Step:
         return np.where(self.keys[at] == keys, at, -1)
 
 
-def _step(keys: Sequence[tuple[Places, bool]], parents: int, size: int) -> Step:
-    """The step that has all of `keys`, each array of them with whether none of it is negative."""
-    space = parents * size
-    if space <= DENSE_MOST:
-        present = np.zeros(space, dtype=bool)
-        for part, whole in keys:
-            present[part if whole else part[part >= 0]] = True
-        found = np.flatnonzero(present)
-        table = np.full(space, -1, dtype=np.int32)
-        table[found] = np.arange(len(found))
-        return Step(found, size, table)
-    merged = np.unique(np.concatenate([np.unique(part) for part, _ in keys]))
-    return Step(merged[merged >= 0], size, None)
+def _step(
+    parts: Sequence["_Part"], keys_of: Callable[["_Part"], Places], more: Index | None, parents: int, size: int
+) -> Step:
+    """The step that has the keys of all parts, and `more`; those that are negative are none."""
+    space, records = parents * size, sum(part.count for part in parts)
+    if space > DENSE_MOST:
+        different = each(lambda part: np.unique(keys_of(part)), parts, records)
+        merged = np.unique(np.concatenate([*different, np.zeros(0, dtype=np.int64) if more is None else more]))
+        return Step(merged[merged >= 0], size, None)
+
+    def occurring(part: "_Part") -> Places:
+        keys = keys_of(part)
+        if not part.whole:
+            keys = keys[keys >= 0]
+        return np.flatnonzero(np.bincount(keys, minlength=space)) if 4 * space <= len(keys) else keys
+
+    present = np.zeros(space, dtype=bool)
+    for found in in_turn(occurring, parts, records):
+        present[found] = True
+    if more is not None:
+        present[more[more >= 0]] = True
+    keys = np.flatnonzero(present)
+    table = np.full(space, -1, dtype=np.int32)
+    table[keys] = np.arange(len(keys))
+    return Step(keys, size, table)
 
 
 @dataclass(frozen=True, eq=False)
@@ -131,27 +144,60 @@ def axis(levels: Sequence[Level], sets: Sequence[tuple[Codes, int]], always: Alw
     `always(paths, k)` names further lines of level k that are shown though empty: positions in `paths`, the lines
     above, shape (lines, k), and the member under each.
     """
-    at: list[Places] = [np.zeros(count, dtype=np.int32) for _, count in sets]
+    at = [np.zeros(count, dtype=np.int32) for _, count in sets]
+    complete = [_complete(codes) for codes, _ in sets]
+    parts = [_Part(i, here, complete[i]) for i, (_, count) in enumerate(sets) for here in pieces(count)]
     steps: list[Step] = []
     parents = 1
-    complete = [_complete(codes) for codes, _ in sets]
     paths = np.zeros((1, 0), dtype=np.int32)
     for k, level in enumerate(levels):
         size = max(1, level.size)
-        dtype = np.int32 if parents * size <= INT32_MOST else np.int64
-        keys: list[tuple[Places, bool]] = []
-        for here, (codes, _), whole in zip(at, sets, complete, strict=True):
-            key = np.multiply(here, size, dtype=dtype) + codes[k] if k else codes[k]
-            keys.append((key if whole else np.where((codes[k] < 0) | (here < 0), -1, key), whole))
-        if always is not None:
-            above, member = always(paths, k)
-            keys.append((above * size + member, False))
-        step = _step(keys, parents, size)
-        at = [step.known(key) if whole else step.locate(key) for key, whole in keys[: len(sets)]]
+        keys_of = _keys(k, sets, at, size, np.int32 if parents * size <= INT32_MOST else np.int64)
+        above, member = (None, None) if always is None else always(paths, k)
+        more = None if above is None or member is None else above * size + member
+        step = _step(parts, keys_of, more, parents, size)
+        each(_placed(step, keys_of, at), parts, sum(part.count for part in parts))
         steps.append(step)
         parents = len(step.keys)
         paths = np.column_stack([paths[step.keys // size], (step.keys % size).astype(np.int32)])
     return _assembled(tuple(levels), tuple(steps), tuple(at))
+
+
+@dataclass(frozen=True)
+class _Part:
+    """A piece of the records of a set; whole: each of the set's records has a member at every level."""
+
+    set: int
+    here: slice
+    whole: bool
+
+    @property
+    def count(self) -> int:
+        return int(self.here.stop - self.here.start)
+
+
+def _keys(
+    k: int, sets: Sequence[tuple[Codes, int]], at: Sequence[NDArray[np.int32]], size: int, dtype: DTypeLike
+) -> Callable[[_Part], Places]:
+    """Makes the keys of a part at level k from the lines above, `at`; −1 where there is no member or no line."""
+
+    def keys_of(part: _Part) -> Places:
+        codes = sets[part.set][0][k][part.here]
+        above = at[part.set][part.here]
+        key: Places = np.multiply(above, size, dtype=dtype) + codes if k else codes
+        return key if part.whole else np.where((codes < 0) | (above < 0), -1, key)
+
+    return keys_of
+
+
+def _placed(step: Step, keys_of: Callable[[_Part], Places], at: Sequence[NDArray[np.int32]]) -> Callable[[_Part], None]:
+    """Puts a part's records, which stand on the lines above, on those of the step."""
+
+    def place(part: _Part) -> None:
+        keys = keys_of(part)
+        at[part.set][part.here] = step.known(keys) if part.whole else step.locate(keys)
+
+    return place
 
 
 def _complete(codes: Codes) -> bool:

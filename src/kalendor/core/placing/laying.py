@@ -9,8 +9,9 @@ from numpy.typing import NDArray
 
 from kalendor.core.placing.frame import Always, Axis, Frame, axis
 from kalendor.core.placing.leaves import Narrowed, leaves, narrowed
-from kalendor.core.placing.presence import held, on_sheet_periods, shown_though_empty
+from kalendor.core.placing.presence import as_far, counted, held, reached, shown_though_empty
 from kalendor.core.placing.views import Fall, Placer
+from kalendor.core.values.columns import Mask
 from kalendor.core.values.keys import Key, key
 from kalendor.errors import DefinitionError
 
@@ -27,10 +28,25 @@ class Laid:
     unshown: int
 
 
+@dataclass(frozen=True, eq=False)
+class Base:
+    """Where the records of a comparison's base fall, as it is taken at some crossings."""
+
+    fall: Callable[[], Fall]
+    crossings: list[tuple[int, int]]
+
+
 def laid(
-    placer: Placer, rows: Index | None, bases: Sequence[Callable[[], Fall]], more_lines: MoreLines, levels_key: Key
+    placer: Placer,
+    rows: Index | None,
+    bases: Sequence[Base],
+    totals: tuple[Mask, Mask],
+    more_lines: MoreLines,
+    levels_key: Key,
 ) -> Laid:
-    """The frame of the records at `rows` and of those of the `bases`, whose periods count where the sheet has them.
+    """The frame of the records at `rows` and of those of the `bases`, whose periods count where the sheet has them; where it
+    has not, their categories do as far as totals show them. `totals`, shape (depths + 1,) each, says at which depths down
+    and across figures are shown.
 
     `more_lines` adds lines that are shown though no record has them. Raises DefinitionError for more cells than can be held.
     """
@@ -45,11 +61,19 @@ def laid(
     ]
     unshown = 0
     for base in bases:
-        fall = base()
-        there = on_sheet_periods(had, [*down, *across], [*fall.down, *fall.across], fall.count)
-        unshown = max(unshown, fall.count - len(there))
-        sets_down.append(([c[there] for c in fall.down], len(there)))
-        sets_across.append(([c[there] for c in fall.across], len(there)))
+        fall = base.fall()
+        there = (
+            reached(had[: len(down)], down, fall.down, fall.count),
+            reached(had[len(down) :], across, fall.across, fall.count),
+        )
+        whole = bool((there[0] == len(down)).all() and (there[1] == len(across)).all())
+        for sets, codes, far in zip(
+            (sets_down, sets_across), (fall.down, fall.across), counted(base.crossings, totals), strict=True
+        ):
+            depth = far[-1, -1] if whole else far[there]
+            sets.append((codes, fall.count) if whole and depth == len(codes) else as_far(codes, depth, fall.count))
+        if (len(down), len(across)) in base.crossings and not whole:
+            unshown = max(unshown, int(((there[0] < len(down)) | (there[1] < len(across))).sum()))
     lines = axis(down, sets_down, more_lines(shown_though_empty(down, had[: len(down)])))
     columns = axis(across, sets_across, shown_though_empty(across, had[len(down) :]))
     _check_size(lines, columns)

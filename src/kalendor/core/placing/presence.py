@@ -7,9 +7,10 @@ from numpy.typing import NDArray
 
 from kalendor.core.groupings.levels import Level
 from kalendor.core.placing.frame import Always
-from kalendor.core.values.columns import Mask
+from kalendor.core.values.columns import Array, Mask
 
 Index = NDArray[np.int64]
+Depths = NDArray[np.int8]
 
 
 def held(level: Level, codes: NDArray[np.int32]) -> Mask:
@@ -19,15 +20,33 @@ def held(level: Level, codes: NDArray[np.int32]) -> Mask:
     return found[:-1]
 
 
-def on_sheet_periods(
-    had: Sequence[Mask], levels: Sequence[Level], codes: Sequence[NDArray[np.int32]], count: int
-) -> Index:
-    """Positions of base records whose periods are among those that the sheet shows."""
-    there = np.ones(count, dtype=bool)
-    for mask, level, of_record in zip(had, levels, codes, strict=True):
-        if level.period is not None and len(mask):
-            there &= (of_record >= 0) & mask[np.maximum(of_record, 0)]
-    return np.flatnonzero(there)
+def reached(had: Sequence[Mask], levels: Sequence[Level], codes: Sequence[Array], count: int) -> Depths:
+    """How many levels of an axis each base record passes before the first period that the sheet does not show."""
+    found = np.full(count, len(levels), dtype=np.int8)
+    for k in range(len(levels) - 1, -1, -1):
+        mask = had[k]
+        if levels[k].period is not None and len(mask):
+            found[(codes[k] < 0) | ~mask[np.maximum(codes[k], 0)]] = k
+    return found
+
+
+def counted(crossings: Sequence[tuple[int, int]], totals: tuple[Mask, Mask]) -> tuple[Depths, Depths]:
+    """How deep base records are counted down and across at some crossings, by how many levels they reach on both; `totals`
+    says at which depths figures are shown."""
+    down, across = (np.zeros((len(totals[0]), len(totals[1])), dtype=np.int8) for _ in totals)
+    for d, a in crossings:
+        if totals[0][d] and totals[1][a]:
+            down[d:, a:] = np.maximum(down[d:, a:], d)
+            across[d:, a:] = np.maximum(across[d:, a:], a)
+    return down, across
+
+
+def as_far(codes: Sequence[Array], depth: Depths, count: int) -> tuple[list[Array], int]:
+    """The paths of base records on one axis, each as far as its depth; those of none are left out."""
+    far = np.broadcast_to(depth, count)
+    seen = np.flatnonzero(far > 0)
+    far = far[seen]
+    return [np.where(far > k, level[seen], -1) for k, level in enumerate(codes)], len(seen)
 
 
 def shown_though_empty(levels: Sequence[Level], had: Sequence[Mask]) -> Always | None:

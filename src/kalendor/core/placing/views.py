@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.groupings.levels import Level
 from kalendor.core.groupings.periods import COARSER, clock_of
-from kalendor.core.placing.frame import Axis, Frame
+from kalendor.core.placing.frame import INT32_MOST, Axis, Frame
 from kalendor.core.placing.windows import NONE, DayMap
 from kalendor.core.takes.aggregate import Additive, Groups, Of, Parts, counts
 from kalendor.core.takes.takes import TAKES
@@ -28,7 +28,7 @@ LEFT_OUT = -1
 @dataclass(frozen=True, eq=False)
 class Fold:
     """Lines (columns, where `down` is False) of one depth that count as another member (`target`), or are LEFT_OUT with
-    their records."""
+    their records; `others`: so are records that no line is for, which earlier periods may have."""
 
     axis: Axis
     depth: int
@@ -36,11 +36,14 @@ class Fold:
     target: int
     below: tuple[Array, ...] = ()
     down: bool = True
+    others: bool = False
 
     def hit(self, codes: list[Array], count: int) -> Mask:
         """Shape (count,): True for records on the lines that are folded."""
         at = self.axis.locate(codes, self.depth, count)
-        return (at >= 0) & self.folded[np.maximum(at, 0)] if len(self.folded) else np.zeros(count, dtype=bool)
+        if not len(self.folded):
+            return np.full(count, self.others)
+        return np.where(at >= 0, self.folded[np.maximum(at, 0)], self.others)
 
     def apply(self, codes: list[Array], count: int) -> list[Array]:
         """The records' members by level after folding."""
@@ -222,9 +225,9 @@ class View:
         columns = self._located(grain, False, crossing[1])
         rows = self.rows if self.days is None and not self.placer.drops else self.fall(grain).rows
         height, width = self.frame.block_shape(crossing)
-        ids = lines.astype(np.int64)
+        ids = lines
         if width > 1:
-            ids *= width
+            ids = np.multiply(lines, width, dtype=np.int32 if height * width <= INT32_MOST else np.int64)
             ids += columns
         if _any_lost(lines) or _any_lost(columns):
             kept = np.flatnonzero((lines >= 0) & (columns >= 0))

@@ -35,6 +35,10 @@ class DayMap:
         inside = (at >= 0) & (at < len(self.table))
         return np.where(inside, self.table[np.where(inside, at, 0)], NONE)
 
+    def same(self, other: "DayMap") -> bool:
+        """Whether each day counts as the same one."""
+        return (self.low, self.later) == (other.low, other.later) and np.array_equal(self.table, other.table)
+
 
 @dataclass(frozen=True)
 class Span:

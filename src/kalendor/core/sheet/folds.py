@@ -131,5 +131,14 @@ def _depth(keep: Keep, levels: Sequence[Level]) -> int:
 def folded_away(folded: Folded, keeps: Sequence[Keep], lines: Axis, hidden: Mask) -> Folded:
     """The lines that are not kept left out, with their records."""
     depths = [_depth(keep, folded.down) for keep in keeps]
-    folds = tuple(Fold(lines, depth, hidden[lines.lines_at(depth)], LEFT_OUT) for depth in depths)
+    folds = tuple(
+        Fold(
+            lines,
+            depth,
+            hidden[lines.lines_at(depth)],
+            LEFT_OUT,
+            others=all(x.period is None for x in folded.down[:depth]),
+        )
+        for depth in depths
+    )
     return replace(folded, folds=(*folded.folds, *folds))

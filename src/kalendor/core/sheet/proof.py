@@ -68,7 +68,7 @@ def _footing(reckoner: Reckoner, figure: Taken) -> Footing:
     assert isinstance(take, Additive)
     of, where = reckoner.taking(figure)
     groups = reckoner.main.groups(reckoner.frame.crossings[-1], where)
-    once = Groups(np.zeros(len(groups.ids), dtype=np.int64), 1, groups.rows)
+    once = Groups(np.broadcast_to(np.int64(0), len(groups.ids)), 1, groups.rows)
     direct = take.finish(take.parts(once, of), of)
     footed(figure.name, _without_worked(reckoner, figure.name), reckoner.frame, direct)
     return Footing(figure.name, written(direct.item(0)) if direct.item(0) is not None else "")

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.values.arithmetic import approximate, exact, magnitude, multiply
 from kalendor.core.values.columns import INT64_MOST, NUMERIC, Array, Column, Kind, Mask, as_kind
+from kalendor.core.values.cores import pieces
 from kalendor.core.values.keys import NO_KEY, Key, Keyed, Memo, key, local
 from kalendor.errors import DefinitionError
 
@@ -18,6 +19,7 @@ MOST_SQUARED = 3_037_000_499
 BLOCK = 1 << 20
 
 Index = NDArray[np.int64]
+Places = NDArray[np.signedinteger]
 Parts = tuple[Array, ...]
 V = TypeVar("V")
 
@@ -29,7 +31,7 @@ class Groups:
     What is worked out of them for more than one take is remembered by `memo` under keys that begin with `key`.
     """
 
-    ids: Index
+    ids: Places
     count: int
     rows: Index | None
     key: Key = NO_KEY
@@ -69,7 +71,7 @@ class Of:
     keys: Array | None = None
 
 
-def exact_sums(ids: Index, units: Array, count: int) -> Array:
+def exact_sums(ids: Places, units: Array, count: int) -> Array:
     """The sum of int64 `units` in each group, shape (count,): int64 where it fits, else Python integers."""
     most = max(abs(int(units.min())), abs(int(units.max()))) if len(units) else 0
     if count == 1 and most * len(units) <= INT64_MOST:
@@ -128,10 +130,20 @@ def counts(groups: Groups) -> Array:
     """How many records each group has."""
     if groups.count == 1:
         return np.array([len(groups.ids)], dtype=np.int64)
-    return groups.remembered("counts", None, lambda: np.bincount(groups.ids, minlength=groups.count))
+    return groups.remembered("counts", None, lambda: occurring(groups.ids, groups.count))
 
 
-def stable_order(ids: Index, count: int) -> Index:
+def occurring(ids: Places, count: int) -> Index:
+    """How often each of 0 ≤ id < count occurs, shape (count,); a block at a time where that is less than to widen all."""
+    if len(ids) <= BLOCK or count > BLOCK:
+        return np.bincount(ids, minlength=count)
+    found = np.zeros(count, dtype=np.int64)
+    for piece in pieces(len(ids), BLOCK):
+        found += np.bincount(ids[piece], minlength=count)
+    return found
+
+
+def stable_order(ids: Places, count: int) -> Index:
     """The order that sorts `ids`, equal ones as they stand, by 16 bits at a time (radix)."""
     order: Index | None = None
     for shift in range(0, max(1, int(count - 1).bit_length()), 16):

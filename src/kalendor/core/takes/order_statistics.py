@@ -70,7 +70,9 @@ def _sorted_numbers(groups: Groups, values: Array, sizes: Index) -> Array | None
     span = int(values.max()) - low + 1
     if groups.count * span > INT64_MOST or low < -INT64_MOST:
         return None
-    numbers = groups.ids * span if groups.count > 1 else np.zeros(len(values), dtype=np.int64)
+    numbers = (
+        np.multiply(groups.ids, span, dtype=np.int64) if groups.count > 1 else np.zeros(len(values), dtype=np.int64)
+    )
     numbers += values
     numbers -= low
     if groups.count * span <= UINT32_MOST:
@@ -234,7 +236,7 @@ class Balance(Ordered):
         assert keys is not None
         filled = groups.where(column.present & by.present)
         width = int(keys.max()) + 1 if len(keys) else 1
-        pairs = filled.ids * width + filled.pick(keys)
+        pairs = np.multiply(filled.ids, width, dtype=np.int64) + filled.pick(keys)
         different, dense = np.unique(pairs, return_inverse=True)
         inner = Groups(dense.reshape(-1), max(1, len(different)), filled.rows)
         last = AtEnd(last=True).cells(inner, of)

@@ -104,7 +104,7 @@ function How({ trail, all }: { trail: TrailView; all: (part: string) => void }) 
             {trail.parts.map((part) => (
               <tr key={part.name}>
                 <th scope="row" title={part.words}>
-                  {part.name === 'value' ? 'this side' : part.name === 'base' ? 'base' : part.name}
+                  {partName(part.name)}
                 </th>
                 <td>
                   <button className="link" onClick={() => all(part.name)}>
@@ -118,10 +118,10 @@ function How({ trail, all }: { trail: TrailView; all: (part: string) => void }) 
         </table>
       )}
       {trail.bars && <ByPeriod bars={trail.bars} />}
-      {trail.first && trail.parts[0] && (
+      {trail.first && (
         <First
           first={trail.first}
-          total={trail.parts[0].records}
+          part={trail.first.part === trail.parts[0]?.name ? '' : partName(trail.first.part)}
           all={() => all(trail.first?.part ?? 'value')}
         />
       )}
@@ -132,7 +132,7 @@ function How({ trail, all }: { trail: TrailView; all: (part: string) => void }) 
             (part) =>
               part.condition && (
                 <p key={part.name}>
-                  {trail.parts.length > 1 && <b>{part.name === 'value' ? 'this side' : part.name} </b>}
+                  {trail.parts.length > 1 && <b>{partName(part.name)} </b>}
                   <code>{part.condition === '1 = 1' ? 'every record' : part.condition}</code>
                 </p>
               ),
@@ -191,17 +191,20 @@ function ByPeriod({ bars }: { bars: BarsView }) {
   );
 }
 
+const partName = (name: string) => (name === 'value' ? 'this side' : name);
+
 /** A day without its year, as the records of one number mostly share it. */
 const briefly = (text: string) => (/^\d{4}-\d{2}-\d{2}(T|$)/.test(text) ? day(text).slice(0, -5) : text);
 
-function First({ first, total, all }: { first: RecordsView; total: number; all: () => void }) {
-  if (total === 0) return <p className="quiet">No record stands behind it.</p>;
+/** The first records of a part, which is named where it is not the number's own. */
+function First({ first, part, all }: { first: RecordsView; part: string; all: () => void }) {
+  if (first.total === 0) return <p className="quiet">No record stands behind it.</p>;
   return (
     <section>
       <h3>
-        Records
+        Records{part && ` of ${part}`}
         <button className="link" onClick={all}>
-          All {count(total)} →
+          All {count(first.total)} →
         </button>
       </h3>
       <table className="first">

@@ -1,0 +1,38 @@
+"""A top's rest is one member: the sheet is the one that its members' records make under one name."""
+
+from typing import Any
+
+from hypothesis import assume, given
+from hypothesis import strategies as st
+
+from tests.core.build import records, table
+from tests.core.plain_calendars import Calendar, Weeks
+from tests.core.test_kept_totals import dated_reports
+from tests.core.test_whole_reports import calendars, columns_of, documents, rows, weeks
+
+
+def told_apart(rows: list[dict[str, str]], figures: list[dict[str, Any]]) -> list[dict[str, str]]:
+    """Rows in an order that does not hang on where a top's rest stands."""
+    names = {figure["name"] for figure in figures}
+    return sorted(rows, key=lambda row: [(name, text) for name, text in row.items() if name not in names])
+
+
+@given(rows, dated_reports(), st.one_of(calendars, weeks), st.integers(1, 3))
+def test_a_tops_rest_is_what_its_members_records_make_under_one_name(
+    rows: list[Any], report: dict[str, Any], calendar: Calendar | Weeks, top: int
+) -> None:
+    figures = [figure for figure in report["figures"] if "rank" not in figure]  # a rest has no rank
+    (areas, *others), report = report["down"], {**report, "figures": figures}
+    data, docs = columns_of(rows), documents(calendar)
+    data["area"] = [area or "none" for area in data["area"]]
+    by_sum = {**areas, "order": {"by": "sum", "desc": True}}
+    ordered = table(records(**data), *docs, **{**report, "down": [by_sum, *others]})
+    beyond = list(dict.fromkeys(row["area"] for row in ordered if row["area"]))[top:]
+    assume(beyond)
+    with_top = {**report, "down": [{**areas, "top": top, "by": "sum", "rest": "Other"}, *others]}
+    got = table(records(**data), *docs, **with_top)
+    rest = next(
+        (row["area"] for row in got if row["area"].startswith("Other (")), "Other"
+    )  # of some no cell may be filled
+    data["area"] = [rest if area in beyond else area for area in data["area"]]
+    assert told_apart(got, figures) == told_apart(table(records(**data), *docs, **report), figures)
