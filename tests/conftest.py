@@ -1,14 +1,22 @@
 """Desks over workspaces of their own, and how many examples the random tests draw: the same ones each time in `make test`,
 new ones in `make soak`."""
 
+import importlib
 import os
+import pkgutil
 from datetime import datetime
 from pathlib import Path
 
 import pytest
 from hypothesis import HealthCheck, settings
 
+import kalendor
 from kalendor.desk.desk import Desk
+
+# Constants of the modules that are loaded are among the values drawn: load them all, so that each run draws the same.
+for _, name, _ in pkgutil.walk_packages(kalendor.__path__, "kalendor."):
+    if not name.endswith("__main__"):
+        importlib.import_module(name)
 
 settings.register_profile(
     "steady",

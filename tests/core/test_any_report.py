@@ -75,6 +75,8 @@ GROUPINGS = groupings(
 )
 MATERIAL = Material(DATA, GROUPINGS, stamp="fixed")
 MEMORY = Memory(1 << 28)
+MADE = ("Made", "Again")
+MADE_OF = {"area": ("North", "south"), "kind": ("x", "y"), "heads": ("3", "4")}
 
 calendar_names = st.sampled_from([None, *(c["name"] for c in CALENDARS)])
 own_grains = st.sampled_from(["year", "half", "quarter", "month", "week", "day"])
@@ -94,7 +96,7 @@ options = st.fixed_dictionaries(
     optional={
         "order": orders,
         "empty": st.sampled_from(["show", "hide"]),
-        "name": st.sampled_from(["first", "second"]),
+        "name": st.integers(1, 12).map("level {}".format),
     },
 )
 tops = st.one_of(
@@ -193,10 +195,31 @@ def reports(draw: st.DrawFn) -> dict[str, Any]:
         window = {"of": "on", "show": show, "each_to_date": "from" not in show and draw(st.booleans())}
         report["window"] = {**window, **({"calendar": calendar} if calendar else {})}
     if draw(st.booleans()):
-        levels = [entry.get("name") or entry.get("category") or "month" for entry in report["down"]]
-        report["keep"] = [{"level": level, "where": "count > 2"} for level in levels[:1]]
+        level = "Area" if report["down"] and "tree" in report["down"][0] else "month"
+        levels = [entry.get("name") or entry.get("category") or level for entry in report["down"]]
+        level = level if level == "Area" else levels[0] if levels else ""
+        report["keep"] = [{"level": level, "where": "count > 2"}] if levels else []
         report["totals"]["totals"] = draw(st.sampled_from(["all", "kept"]))
+    report["lines"] = draw(made_lines(report["down"]))
     return report
+
+
+@st.composite
+def made_lines(draw: st.DrawFn, down: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Up to two lines made from others, the second perhaps from the first."""
+    levels = [(e.get("levels", ["Area"])[-1] if e.get("tree") else e.get("name") or e["category"], e["category"]) for e in down if "category" in e]  # fmt: skip
+    if not levels or draw(st.integers(0, 2)) == 0:
+        return []
+    level, column = draw(st.sampled_from(levels))
+    one, other = MADE_OF[column]
+    line = {
+        "name": MADE[0],
+        "level": level,
+        "formula": f'"{one}" - "{other}"',
+        "after": draw(st.sampled_from([None, one])),
+    }
+    again = {"name": MADE[1], "level": level, "formula": f'{MADE[0]} + "{one}" * 2 + "nowhere"'}
+    return [line, again][: draw(st.integers(1, 2))]
 
 
 def worked(report: dict[str, Any], memo: Memo | None) -> Sheet | str:
@@ -236,6 +259,7 @@ def test_any_report(report: dict[str, Any]) -> None:
             for side, levels in (("down", fresh.lines.levels), ("across", fresh.columns.levels))
             if levels
         )
+        and not {*MADE} & {*row}
     ]
     assert sum(int(row[names.index("count")] or 0) for row in inner) == tie.on_sheet or not (
         fresh.lines.levels or fresh.columns.levels

@@ -28,7 +28,7 @@ from kalendor.errors import DefinitionError
 from kalendor.output.told import told
 from tests.core.build import SUM, TODAY, compared, records
 from tests.core.build import report as built
-from tests.core.test_any_report import MATERIAL, MEMORY, reports
+from tests.core.test_any_report import MADE_OF, MATERIAL, MEMORY, reports
 
 
 def one(value: Any) -> Any:
@@ -93,9 +93,29 @@ def holds_up(part: Operand, figures: Figures, data: Records, as_of: int) -> None
                 assert value is None or close(one(cells), value), (figure, pair, value)
         case "running" | "moving", Running() | Moving():
             runs(part, figure, value, figures, data, as_of)
+        case "lines", _:
+            made_from(part, figures, as_of)
         case "formula", FormulaFigure():
             columns = {operand.figure: operand.value for operand in part.of}
             assert close(one(evaluate(figure.formula, Scope(columns, 1, as_of))), value)
+
+
+def made_from(part: Operand, figures: Figures, as_of: int) -> None:
+    """A line made from lines is its formula of theirs; of a figure that adds up, one with nothing counts as 0."""
+    figure, value = figures[part.figure], one(part.value)
+    taken = figures[figure.moving] if isinstance(figure, Moving) else figure
+    taken = figures[taken.running] if isinstance(taken, Running) else taken
+    adds = isinstance(taken, Taken) and taken.take in ("sum", "count", "count_values", "distinct")
+    numbers = {operand.name: one(operand.value) for operand in part.of}
+    if not adds and (None in numbers.values() or len(numbers) < 2 or "Made" in numbers):
+        assert value is None
+        return
+    if all(v is None for v in numbers.values()):
+        assert value is None
+        return
+    minus = {pair[1] for pair in MADE_OF.values()}
+    times = {name: -1 if name in minus else 2 if "Made" in numbers and name != "Made" else 1 for name in numbers}
+    assert close(value, sum(times[name] * Decimal(str(v or 0)) for name, v in numbers.items()))
 
 
 def runs(part: Operand, figure: Running | Moving, value: Any, figures: Figures, data: Records, as_of: int) -> None:
@@ -161,7 +181,8 @@ def test_a_total_has_the_records_of_its_lines(report: dict[str, Any]) -> None:
         for line in [0, *leaves]
     }
     under = [rows[line] for line in leaves]
-    together = np.sort(np.concatenate(under)) if under else np.zeros(0, dtype=np.int64)  # type: ignore[arg-type]
+    kept = [found for found in under if found is not None]
+    together = np.sort(np.concatenate(kept)) if kept else np.zeros(0, dtype=np.int64)
     assert np.array_equal(rows[0], together)  # type: ignore[arg-type]
 
 

@@ -183,3 +183,51 @@ def test_a_sign_across_and_one_down_turn_twice() -> None:
     assert rows["Cost", "S"] == "20.00"
     assert rows["Cost", "N"] == "-30.00"
     assert rows["Sales", "S"] == "-130.00"
+
+
+def test_a_line_that_reaches_back_counts_lines_with_nothing_in_its_own_period() -> None:
+    """The cost of 2025 is in what was reached in 2026, though no cost stands there: whatever axis the year is on."""
+    figures = [
+        SUM,
+        {"name": "so far", "running": "sum", "along": "on", "restart": "never"},
+        {"name": "two years", "moving": "sum", "periods": 2, "take": "sum"},
+        {"name": "best", "rank": "so far"},
+    ]
+    year = {"period": "on", "grains": ["year"]}
+    keys: dict[str, Any] = {"figures": figures, "lines": [MARGIN]}
+    stacked = {(r["year"], r["account"]): r for r in table(LEDGER, down=[year, BY_ACCOUNT], **keys)}
+    beside = table(LEDGER, down=[BY_ACCOUNT], across=[year], **keys)
+    for r in beside:
+        other = stacked.get((r["year"], r["account"]))
+        if other is not None and r["year"]:
+            assert [other[n] for n in ("sum", "so far", "two years")] == [r[n] for n in ("sum", "so far", "two years")]
+    assert stacked["2026", "Margin"]["so far"] == "180.00"
+    assert stacked["2026", "Margin"]["two years"] == "180.00"
+    assert ("2026", "Cost") not in stacked
+    assert stacked["2026", "Sales"]["best"] == "1"
+    assert stacked["2026", "Rent"]["best"] == "2"
+    shown = {"window": {"of": "on", "show": {"this": "year"}}, "as_of": "2026-06-30"}
+    for entries in ({"down": [year, BY_ACCOUNT]}, {"down": [BY_ACCOUNT], "across": [year]}):
+        (margin,) = [r for r in table(LEDGER, **entries, **keys, **shown) if r["account"] == "Margin" and r["year"]]
+        assert (margin["sum"], margin["so far"], margin["two years"]) == ("80.00", "180.00", "180.00")
+
+
+def test_lines_that_stand_only_for_others_are_in_no_count_and_in_no_rest() -> None:
+    """With or without a figure that reaches back, the same lines stand, are hidden, and are in a top's rest."""
+    along = {"name": "so far", "running": "sum", "along": "on", "restart": "never"}
+    year = {"period": "on", "grains": ["year"]}
+    for more in (
+        {"keep": [{"level": "account", "where": "sum > 60"}]},
+        {"keep": [{"level": "account", "where": "sum > 60"}], "totals": {"totals": "kept"}},
+        {"down": [year, {"category": "account", "top": 1, "by": "sum"}]},
+        {"down": [year, {"category": "account", "top": 1, "by": "sum", "rest": None}]},
+    ):
+        keys: dict[str, Any] = {"down": [year, BY_ACCOUNT], "lines": [MARGIN], **more}
+        without, with_ = (sheet(LEDGER, figures=[SUM, *f], **keys) for f in ([], [along]))
+        shown = [
+            [(r["year"], r["account"], r["sum"]) for r in table(LEDGER, figures=[SUM, *f], **keys)]
+            for f in ([], [along])
+        ]
+        assert shown[0] == shown[1]
+        assert with_.notes == without.notes
+        assert with_.tie_out == without.tie_out

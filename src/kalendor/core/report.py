@@ -10,7 +10,7 @@ import numpy as np
 
 from kalendor.core.figures.compare import Bases, shift_of
 from kalendor.core.figures.derived import Reckoner
-from kalendor.core.figures.worked_lines import idle, missing, shown_too, with_worked, workings
+from kalendor.core.figures.worked_lines import idle, missing, shown_too, with_operands, with_worked, workings
 from kalendor.core.groupings.entries import Grouped, grouped
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.groupings.levels import Level
@@ -36,7 +36,7 @@ from kalendor.core.trail.trail import Trail, trail_of
 from kalendor.core.values.columns import Mask
 from kalendor.core.values.keys import NO_KEY, Key, Memo, forget, key, local
 from kalendor.definitions.axis import Entry, default_names
-from kalendor.definitions.figure import Compare, Figure, Running, WithFigure, WithMember
+from kalendor.definitions.figure import Compare, Figure, Moving, Running, WithFigure, WithMember
 from kalendor.definitions.report import RecordList, Report
 from kalendor.errors import DefinitionError
 
@@ -147,7 +147,7 @@ class _Working:
         if self.report.keep and self.report.totals.totals == "kept":
             self.folded = folded_away(self.folded, self.report.keep, reckoner.frame.lines, hidden.lines)
             reckoner = self._reckoner()
-            hidden = _Hidden(hidden_rest(reckoner.frame.lines, self._tops(True)), 0)
+            hidden = _Hidden(self._unseen(reckoner), 0)
         return reckoner, hidden
 
     def _tops(self, down: bool) -> list[tuple[int, Entry]]:
@@ -164,14 +164,27 @@ class _Working:
         self.unshown = found.unshown
         main = View(own, found.frame, placer, self.screening.main_rows, None, memo)
         bases = Bases(placer, self.screening.rows, main, era, shifted is not None and era is None)
-        return Reckoner(self.report.figures, main, bases, self.sides.signs, workings(folded.down, self.report.lines))
+        made = workings(folded.down, self.report.lines)
+        return Reckoner(self.report.figures, main, bases, self.sides.signs, made, found.propped)
 
     def _frame_key(self) -> Key:
         """What the lines, the columns and the records on them rest on, unless lines are folded, which rests on figures."""
         compared = [(f.with_, f.to_date) for f in self._compared()]
         return key(
-            "frame", self.screening.key, self.sides.key, self.report.lines, compared, compared and self.report.totals
+            "frame",
+            self.screening.key,
+            self.sides.key,
+            self.report.lines,
+            compared,
+            compared and self.report.totals,
+            self._reaches_back(),
         )
+
+    def _reaches_back(self) -> bool:
+        """Whether lines are made from others whose figures have values where no record of theirs stands."""
+        figures = self.report.figures
+        along = any(isinstance(f, Moving) or (isinstance(f, Running) and f.along != "lines") for f in figures)
+        return bool(self.report.lines) and along
 
     def _compared(self) -> list[Compare]:
         """Figures that compare with an earlier period, and so may bring lines of their own."""
@@ -183,12 +196,14 @@ class _Working:
     def _laid(self, placer: Placer) -> Laid:
         bases = [base for figure in self._compared() for base in self._bases(figure, placer)]
         levels_key = key("levels", self.sides.key, self.report.lines)
+        made = workings(placer.down, self.report.lines)
         return laid(
             placer,
             self.screening.main_rows,
             bases,
             self._figures_at(placer),
             lambda always: shown_too(always, placer.down),
+            (lambda always: with_operands(always, made, placer.folds)) if self._reaches_back() else None,
             levels_key,
         )
 
@@ -221,14 +236,18 @@ class _Working:
         return shown[0], shown[1]
 
     def _hidden(self, reckoner: Reckoner) -> _Hidden:
-        rest = hidden_rest(reckoner.frame.lines, self._tops(True))
-        return _Hidden(*not_kept(self.report.keep, reckoner, rest, self.ground.as_of))
+        return _Hidden(*not_kept(self.report.keep, reckoner, self._unseen(reckoner), self.ground.as_of))
+
+    def _unseen(self, reckoner: Reckoner) -> Mask:
+        """Lines that are not shown whatever `keep` says."""
+        lines = reckoner.frame.lines
+        return hidden_rest(lines, self._tops(True)) | idle(lines, reckoner.worked, reckoner.propped)
 
     def _assembled(self, reckoner: Reckoner, hidden: _Hidden) -> Sheet:
         report, frame, totals = self.report, reckoner.frame, self.report.totals
         others = other_labels(self.folded, frame.lines, True), other_labels(self.folded, frame.columns, False)
         aside = _aside(frame.lines, report.out_of_sight.lines), _aside(frame.columns, report.out_of_sight.columns)
-        out_of_sight = hidden.lines | idle(frame.lines, reckoner.worked) | beneath(frame.lines, aside[0])
+        out_of_sight = hidden.lines | beneath(frame.lines, aside[0])
         line_rows = rows(
             frame.lines,
             sibling_ranks(frame.lines, orders(reckoner, report.down, down=True)),

@@ -49,7 +49,10 @@ class Reckoned:
 
 
 class Reckoner:
-    """Works figures out, each once per view; `signs`, shape (n,), is −1 for records that count negative."""
+    """Works figures out, each once per view; `signs`, shape (n,), is −1 for records that count negative.
+
+    `propped`, shape (lines,), is True for lines that stand only because others are made from them.
+    """
 
     def __init__(
         self,
@@ -58,9 +61,11 @@ class Reckoner:
         bases: Bases,
         signs: NDArray[np.int8] | None = None,
         worked: Sequence[Working] = (),
+        propped: Mask | None = None,
     ) -> None:
         self.figures: Mapping[str, Figure] = {figure.name: figure for figure in figures}
         self.frame, self.bases, self.main, self.worked = main.frame, bases, main, worked
+        self.propped: Mask = np.zeros(main.frame.lines.count, dtype=bool) if propped is None else propped
         self._signs = signs
         self._kept: dict[tuple[str, Key], Reckoned] = {}
         self._wheres: dict[tuple[str | None, str | None], Where | None] = {}
@@ -223,7 +228,7 @@ class Reckoner:
             group = of_line[:, None] * width + np.arange(width)[None, :]
         values = cells.values if cells.values.dtype == object else cells.values.astype(cells.values.dtype)
         keyed = -values if figure.largest_first else values
-        competing = np.repeat(_competing(stand), width)
+        competing = np.repeat(_competing(stand) & ~self.propped, width)
         if not stand.levels:
             competing = np.tile(_competing(lie), height)
         there = np.flatnonzero(cells.present & competing)

@@ -6,8 +6,9 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from kalendor.core.figures.occupied import occupied, windowed, with_empty
 from kalendor.core.figures.stretches import Placed, Reach, Strip
-from kalendor.core.figures.timeline import Timeline, room_to_add
+from kalendor.core.figures.timeline import Timeline
 from kalendor.core.formulas.expressions import names_in
 from kalendor.core.formulas.formulas import Scope, evaluate
 from kalendor.core.groupings.periods import Grouper
@@ -15,7 +16,7 @@ from kalendor.core.placing.views import assembled
 from kalendor.core.takes.aggregate import Additive, Groups
 from kalendor.core.takes.takes import TAKES
 from kalendor.core.values import arithmetic as ar
-from kalendor.core.values.columns import DAY_MICROSECONDS, EXACT, Array, Column, Kind
+from kalendor.core.values.columns import DAY_MICROSECONDS, EXACT, Column, Kind
 from kalendor.definitions.figure import FormulaFigure, Moving, Taken
 from kalendor.errors import DefinitionError
 
@@ -77,20 +78,23 @@ class MovingAlong(Timeline):
         placed = self._placed_periods(figure, crossing)
         if placed is None:
             return None
-        strip = placed.strip
-        values = self._each(figure.moving, strip)
-        grid = values.values.reshape(strip.height, strip.width)
-        there = values.present.reshape(strip.height, strip.width)
-        total = _windowed(room_to_add(np.where(there, grid, 0)), figure.periods)
+        n, own = figure.periods, occupied(placed.strip)
+        row, here = placed.strip.rows().reshape(-1), placed.here.reshape(-1)
+        begin, end = own.between(row, here - n + 1, here)
+        empties = n - (end - begin)
+        values = self._each(figure.moving, own.groups)
+        there = values.present
+        last = own.count
+        total = windowed(np.where(there, values.values, 0)[:last], begin, end)
+        total = with_empty(total, values.values[last] if there[last] else None, empties)
         if self.reckoner.adds_up(figure.moving):
-            n = np.full(there.shape, figure.periods, dtype=np.int64)
+            counted = np.full(len(here), n, dtype=np.int64)
         else:
-            n = _windowed(there.astype(np.int64), figure.periods)
-        kept = Column(values.kind, total.reshape(-1), (n == 0).reshape(-1), values.places)
+            counted = with_empty(windowed(there[:last].astype(np.int64), begin, end), int(there[last]), empties)
+        kept = Column(values.kind, total, counted == 0, values.places)
         if figure.take == "mean":
-            kept = ar.divide(kept, ar.exact(n.reshape(-1), None, 0))
-        picked = kept.take((strip.rows() * strip.width + placed.here).reshape(-1))
-        return replace(picked, blank=picked.blanks | ~placed.known.reshape(-1))
+            kept = ar.divide(kept, ar.exact(counted, None, 0))
+        return replace(kept, blank=kept.blanks | ~placed.known.reshape(-1))
 
     def _gathered(self, strip: Strip, period: Index) -> Strip:
         """A strip with its stretches gathered into periods."""
@@ -108,23 +112,17 @@ class MovingAlong(Timeline):
         first, last = self.stretches.at(moments // DAY_MICROSECONDS, moments % DAY_MICROSECONDS)
         return int(period[max(first, 0)]), int(period[last])  # -1, beyond them all, is the last
 
-    def _each(self, name: str, strip: Strip) -> Column:
-        """A figure in every group of a strip."""
+    def _each(self, name: str, groups: Groups) -> Column:
+        """A figure in every group."""
         figure = self.reckoner.figures.get(name)
         if isinstance(figure, FormulaFigure):
-            columns = {n: self._each(n, strip) for n in names_in(figure.formula) if n in self.reckoner.figures}
-            return evaluate(figure.formula, Scope(columns, strip.groups.count, self.placer.ground.as_of))
+            columns = {n: self._each(n, groups) for n in names_in(figure.formula) if n in self.reckoner.figures}
+            return evaluate(figure.formula, Scope(columns, groups.count, self.placer.ground.as_of))
         if not isinstance(figure, Taken):
             raise DefinitionError(
                 f"{name!r} cannot be moved along: only figures taken from records, and formulas of them, can"
             )
         of, where = self.reckoner.taking(figure)
         take = TAKES[figure.take]
-        groups = strip.groups.where(None if where is None else where.mask)
-        return take.finish(take.parts(groups, of), of) if isinstance(take, Additive) else take.cells(groups, of)
-
-
-def _windowed(grid: Array, n: int) -> Array:
-    total = np.cumsum(grid, axis=1)
-    total[:, n:] = total[:, n:] - total[:, :-n].copy()
-    return total
+        taken = groups.where(None if where is None else where.mask)
+        return take.finish(take.parts(taken, of), of) if isinstance(take, Additive) else take.cells(taken, of)

@@ -6,8 +6,9 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.figures.stretches import Reach, Strip
-from kalendor.core.figures.timeline import Timeline, room_to_add
+from kalendor.core.figures.occupied import Occupied, accumulated, occupied
+from kalendor.core.figures.stretches import Reach
+from kalendor.core.figures.timeline import Timeline
 from kalendor.core.formulas.expressions import names_in
 from kalendor.core.formulas.formulas import Scope, evaluate
 from kalendor.core.groupings.periods import CLOCK, COARSER, Grouper
@@ -56,16 +57,14 @@ class RunningAlong(Timeline):
         raise DefinitionError(f"restart: there is no level and no coarser grain named {name!r}")
 
     def _running_at(self, figure: Running, crossing: tuple[int, int], restart: Grouper | str | None) -> Column:
-        shape = self.frame.block_shape(crossing)
         reached = self._reached(crossing, restart).reshape(-1)
         if not len(self.stretches.of):
             return ar.exact(np.zeros(len(reached), np.int64), np.ones(len(reached), dtype=bool), 0)
         strip = self.strip(crossing)
-        cells = self._run(figure.running, strip, restart)
-        index = strip.rows().reshape(-1) * strip.width + np.maximum(reached, 0)
-        picked = cells.take(index)
-        assert len(picked) == shape[0] * shape[1]
-        return replace(picked, blank=picked.blanks | (reached < 0))
+        own, part = occupied(strip), self._parts(restart)
+        wanted = strip.rows().reshape(-1) * strip.width + np.maximum(reached, 0)
+        cells = self._run(figure.running, own, own.first_of(part), own.up_to(wanted, part))
+        return replace(cells, blank=cells.blanks | (reached < 0))
 
     def _reached(self, crossing: tuple[int, int], restart: Grouper | str | None) -> Index:
         """The stretch whose running value each cell shows, the last shown one within it; −1 where it shows none.
@@ -98,12 +97,13 @@ class RunningAlong(Timeline):
         at = np.searchsorted(different, cells).clip(0, len(different) - 1)
         return np.where((cells >= 0) & (different[at] == cells), last[at], -1)
 
-    def _run(self, name: str, strip: Strip, restart: Grouper | str | None) -> Column:
-        """A figure's running value in every group of a strip."""
+    def _run(self, name: str, own: Occupied, first: Index, at: Index) -> Column:
+        """A figure's running value in the groups `at`, which begins anew at the groups `first`."""
         figure = self.reckoner.figures.get(name)
         if isinstance(figure, FormulaFigure):
-            columns = {n: self._run(n, strip, restart) for n in names_in(figure.formula) if n in self.reckoner.figures}
-            return evaluate(figure.formula, Scope(columns, strip.groups.count, self.placer.ground.as_of))
+            named = [n for n in names_in(figure.formula) if n in self.reckoner.figures]
+            columns = {n: self._run(n, own, first, at) for n in named}
+            return evaluate(figure.formula, Scope(columns, len(at), self.placer.ground.as_of))
         if not isinstance(figure, Taken) or not isinstance(TAKES[figure.take], Additive):
             raise DefinitionError(
                 f"{name!r} cannot be run on: only sums, counts, means, least and largest values, and formulas of them can"
@@ -111,25 +111,27 @@ class RunningAlong(Timeline):
         take = TAKES[figure.take]
         assert isinstance(take, Additive)
         of, where = self.reckoner.taking(figure)
-        parts = take.parts(strip.groups.where(None if where is None else where.mask), of)
-        runs = []
-        for ufunc, part in zip(take.combine, parts, strict=True):
-            grid = room_to_add(part) if ufunc is np.add else part
-            grid = grid.reshape(strip.height, strip.width)
-            segments = [ufunc.accumulate(grid[:, s], axis=1) for s in self._segments(restart)]
-            runs.append(np.concatenate(segments, axis=1).reshape(-1))
+        parts = take.parts(own.groups.where(None if where is None else where.mask), of)
+        runs = [
+            np.append(accumulated(ufunc, part[: own.count], first), part[own.count :])[at]
+            for ufunc, part in zip(take.combine, parts, strict=True)
+        ]
         return take.finish(tuple(runs), of)
 
     def _segments(self, restart: Grouper | str | None) -> list[slice]:
         """The runs of stretches over which a figure adds up."""
-        width = len(self.stretches.first)
+        part = self._parts(restart)
+        turns = [0, *(np.flatnonzero(np.diff(part)) + 1).tolist(), len(part)]
+        return [slice(a, b) for a, b in itertools.pairwise(turns)]
+
+    def _parts(self, restart: Grouper | str | None) -> Index:
+        """Shape (stretches,): which of the runs over which a figure adds up each stretch is in, from 0."""
         if not isinstance(restart, Grouper):
-            return [slice(0, width)]
+            return np.zeros(len(self.stretches.first), dtype=np.int64)
         coarse = restart.numbers(
             self._began(restart), None if restart.grain not in CLOCK else self.stretches.moments()[1]
         )
-        turns = [0, *(np.flatnonzero(np.diff(coarse)) + 1).tolist(), width]
-        return [slice(a, b) for a, b in itertools.pairwise(turns)]
+        return np.cumsum(np.diff(coarse, prepend=coarse[:1]) != 0)
 
     def _began(self, restart: Grouper) -> Index:
         """The first day of each stretch; where no level of the sheet cuts at the restart, that of its whole period."""

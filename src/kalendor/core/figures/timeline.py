@@ -15,13 +15,12 @@ from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.views import View, Where, moments_on
 from kalendor.core.placing.windows import NONE, DayMap
 from kalendor.core.takes.aggregate import Groups, Of
-from kalendor.core.values import arithmetic as ar
-from kalendor.core.values.columns import DAY_MICROSECONDS, INT64_MOST, Array, column_days
+from kalendor.core.values.columns import DAY_MICROSECONDS, Array, column_days
 from kalendor.definitions.figure import Figure, Taken
 from kalendor.errors import DefinitionError
 
 Index = NDArray[np.int64]
-MOST_STRETCHES, MOST_GROUPS = 20_000_000, 200_000_000
+MOST_STRETCHES = 20_000_000
 
 
 class Figures(Protocol):
@@ -150,8 +149,6 @@ class Timeline:
         col_row, col_high, columns = self._rest(self.frame.columns, crossing[1], fall.across, fall.count)
         inside = np.flatnonzero((lines >= 0) & (columns >= 0))
         width, height = len(self.stretches.first), line_high * col_high
-        if height * width > MOST_GROUPS:
-            raise DefinitionError("the periods and lines are too many to run along; take a coarser period")
         ids = (lines[inside] * col_high + columns[inside]) * width + stretches[inside]
         picked = inside if fall.rows is None else fall.rows[inside]
         return Strip(Groups(ids, height * width, picked), height, width, line_row, col_row, col_high)
@@ -193,10 +190,3 @@ def _began(grouper: Grouper, day: int, size: int) -> int:
     start = alone.start(int(alone.numbers(np.array([day]), None)[0]))
     assert start is not None
     return start // size if alone.grain in CLOCK else start * (DAY_MICROSECONDS // size)
-
-
-def room_to_add(grid: Array) -> Array:
-    """Amounts whose sums could pass 64 bits as Python integers, which do not wrap."""
-    if grid.dtype == np.int64 and grid.size and ar.magnitude(grid.reshape(-1)) * grid.size > INT64_MOST:
-        return grid.astype(object)
-    return grid

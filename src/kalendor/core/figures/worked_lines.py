@@ -11,6 +11,7 @@ from kalendor.core.formulas.formulas import Scope, evaluate
 from kalendor.core.groupings.levels import ORDINARY, WORKED, Level
 from kalendor.core.placing.folding import made_room, with_member
 from kalendor.core.placing.frame import Always, Axis, Frame
+from kalendor.core.placing.views import LEFT_OUT, Fold
 from kalendor.core.values import arithmetic as ar
 from kalendor.core.values.columns import EXACT, Column, Mask
 from kalendor.definitions.report import WorkedLine
@@ -116,6 +117,31 @@ def shown_too(always: Always | None, levels: Sequence[Level]) -> Always | None:
     return shown
 
 
+def with_operands(always: Always | None, made: Sequence[Working], folds: Sequence[Fold]) -> Always:
+    """Those, and beside each worked-out line the members that it is made from, whether records have them there or not: a
+    figure that reaches back over earlier periods has a value on them. Not those that a top's rest has taken in."""
+    rests = [fold for fold in folds if fold.down and fold.target != LEFT_OUT]
+
+    def shown(paths: NDArray[np.int32], k: int) -> tuple[Index, Index]:
+        above, member = always(paths, k) if always is not None else (np.zeros(0, np.int64), np.zeros(0, np.int64))
+        for working in made:
+            if working.depth != k + 1:
+                continue
+            homes = above[member == working.code]
+            codes = np.array(sorted({c for some in working.operands.values() for c in some}), dtype=np.int64)
+            beside = np.repeat(homes, len(codes)), np.tile(codes, len(homes))
+            path = [*paths[beside[0]].T, beside[1]]
+            out = np.zeros(len(beside[1]), dtype=bool)
+            for fold in rests:
+                if fold.depth == k + 1:
+                    out |= fold.hit(path, len(out))
+            above = np.concatenate([above, beside[0][~out]])
+            member = np.concatenate([member, beside[1][~out]])
+        return above, member
+
+    return shown
+
+
 def lines_of(axis: Axis, working: Working) -> tuple[Index, dict[str, Index]]:
     """The lines of a worked-out line, one under each parent, and beside each the lines it is made from (−1: none)."""
     here = np.arange(axis.offsets[working.depth], axis.offsets[working.depth + 1])
@@ -132,9 +158,10 @@ def lines_of(axis: Axis, working: Working) -> tuple[Index, dict[str, Index]]:
     return here, beside
 
 
-def idle(axis: Axis, made: Sequence[Working]) -> Mask:
-    """Shape (lines,): True for worked-out lines beside none of the lines that they are made from."""
-    result = np.zeros(axis.count, dtype=bool)
+def idle(axis: Axis, made: Sequence[Working], propped: Mask) -> Mask:
+    """Shape (lines,): True for worked-out lines beside none of the lines that they are made from, and for the `propped`
+    ones, which stand for them alone."""
+    result = propped.copy()
     for working in made:
         here, beside = lines_of(axis, working)
         held = np.zeros(len(here), dtype=bool)

@@ -118,6 +118,14 @@ class Axis:
             at = step.locate(keys)
         return at
 
+    def beyond(self, other: "Axis") -> NDArray[np.bool_]:
+        """Shape (lines,): True for lines that another axis of the same levels does not have."""
+        result = np.zeros(self.count, dtype=bool)
+        for depth in range(1, len(self.offsets) - 1):
+            here = self.lines_at(depth)
+            result[here] = other.locate([*self.path[here, :depth].T], depth, here.stop - here.start) < 0
+        return result
+
     def ancestor(self, depth: int) -> Index:
         """Shape (leaves,): the line of `depth`, counted within it, above each innermost line."""
         sizes = self.leaf_count[self.lines_at(depth)]

@@ -22,10 +22,14 @@ MoreLines = Callable[[Always | None], Always | None]
 
 @dataclass(frozen=True, eq=False)
 class Laid:
-    """A frame, and how many records of comparisons' bases fall in periods that the window has and the sheet does not show."""
+    """A frame, and how many records of comparisons' bases fall in periods that the window has and the sheet does not show.
+
+    `propped`, shape (lines,), is True for lines that stand only because others are made from them.
+    """
 
     frame: Frame
     unshown: int
+    propped: Mask
 
 
 @dataclass(frozen=True, eq=False)
@@ -42,13 +46,15 @@ def laid(
     bases: Sequence[Base],
     totals: tuple[Mask, Mask],
     more_lines: MoreLines,
+    props: MoreLines | None,
     levels_key: Key,
 ) -> Laid:
     """The frame of the records at `rows` and of those of the `bases`, whose periods count where the sheet has them; where it
     has not, their categories do as far as totals show them. `totals`, shape (depths + 1,) each, says at which depths down
     and across figures are shown.
 
-    `more_lines` adds lines that are shown though no record has them. Raises DefinitionError for more cells than can be held.
+    `more_lines` adds lines that are shown though no record has them, `props` those that are not shown but from which others
+    are made. Raises DefinitionError for more cells than can be held.
     """
     down, across = placer.down, placer.across
     stand, lie = _standing(placer, rows, levels_key)
@@ -74,10 +80,15 @@ def laid(
             sets.append((codes, fall.count) if whole and depth == len(codes) else as_far(codes, depth, fall.count))
         if (len(down), len(across)) in base.crossings and not whole:
             unshown = max(unshown, int(((there[0] < len(down)) | (there[1] < len(across))).sum()))
-    lines = axis(down, sets_down, more_lines(shown_though_empty(down, had[: len(down)])))
+    always = more_lines(shown_though_empty(down, had[: len(down)]))
+    lines = axis(down, sets_down, always)
+    propped = np.zeros(lines.count, dtype=bool)
+    if props is not None:
+        shown, lines = lines, axis(down, sets_down, props(always))
+        propped = lines.beyond(shown)
     columns = axis(across, sets_across, shown_though_empty(across, had[len(down) :]))
     _check_size(lines, columns)
-    return Laid(Frame(stand.found_on(lines), lie.found_on(columns)), unshown)
+    return Laid(Frame(stand.found_on(lines), lie.found_on(columns)), unshown, propped)
 
 
 def _check_size(lines: Axis, columns: Axis) -> None:

@@ -54,6 +54,8 @@ def top_folded(folded: Folded, reckoner: Reckoner, down: bool, depth: int, entry
     place = ranked(lines, ByValue(depth, values, blank, descending=True))
     here = lines.lines_at(depth)
     special = lines.levels[depth - 1].members.special[lines.path[here, depth - 1]] != ORDINARY
+    if down:
+        special |= reckoner.propped[here]
     beyond = beyond_top(lines.parent[here], place, special, entry.top)
     return _with_other(folded, down, depth, lines, beyond, entry) if beyond.any() else folded
 

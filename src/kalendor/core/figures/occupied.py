@@ -1,0 +1,121 @@
+"""The groups of a strip in which a record stands: what a figure reaches along them, and what it comes to in windows."""
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.figures.stretches import Strip
+from kalendor.core.placing.frame import DENSE_MOST
+from kalendor.core.takes.aggregate import Groups
+from kalendor.core.values.arithmetic import magnitude
+from kalendor.core.values.columns import INT64_MOST, Array
+
+Index = NDArray[np.int64]
+
+
+@dataclass(frozen=True, eq=False)
+class Occupied:
+    """Rising numbers (row × width + place) of the groups in which some record stands, and the records in them; `groups`
+    has one more, the last, in which none stands.
+
+    Rows have as many places as there are periods of time, of which most may be empty: what is worked out is so by the
+    records, not by rows times periods.
+    """
+
+    keys: Index
+    width: int
+    groups: Groups
+
+    @property
+    def count(self) -> int:
+        """How many groups there are, the empty one left out."""
+        return len(self.keys)
+
+    def up_to(self, wanted: Index, part: Index) -> Index:
+        """The last group at or before each wanted one, of the same row and the same `part` of the places, shape (width,);
+        where there is none, the empty one."""
+        if not self.count:
+            return np.zeros(len(wanted), dtype=np.int64)
+        at = np.searchsorted(self.keys, wanted, side="right") - 1
+        found = self.keys[np.maximum(at, 0)]
+        same = (at >= 0) & (found // self.width == wanted // self.width)
+        same &= part[found % self.width] == part[wanted % self.width]
+        return np.where(same, at, self.count)
+
+    def first_of(self, part: Index) -> Index:
+        """The positions of the first groups of each row and part of the places, shape (width,)."""
+        if not self.count:
+            return np.zeros(0, dtype=np.int64)
+        row, at = self.keys // self.width, part[self.keys % self.width]
+        return np.concatenate([[0], np.flatnonzero((row[1:] != row[:-1]) | (at[1:] != at[:-1])) + 1])
+
+    def between(self, row: Index, first: Index, last: Index) -> tuple[Index, Index]:
+        """Where the groups of rows from one place to another begin and end; the end is not among them."""
+        base = row * self.width
+        return np.searchsorted(self.keys, base + first), np.searchsorted(self.keys, base + last, side="right")
+
+
+def occupied(strip: Strip) -> Occupied:
+    """The groups of a strip in which a record stands."""
+    ids, space = strip.groups.ids, strip.height * strip.width
+    if space <= DENSE_MOST:
+        present = np.zeros(space, dtype=bool)
+        present[ids] = True
+        keys = np.flatnonzero(present)
+        at = (np.cumsum(present) - 1)[ids]
+    else:
+        keys, at = np.unique(ids, return_inverse=True)
+    return Occupied(keys, strip.width, Groups(at, len(keys) + 1, strip.groups.rows))
+
+
+def accumulated(ufunc: Any, values: Array, first: Index) -> Array:
+    """What is reached at each value, one after another, beginning anew at each of the positions `first`."""
+    reached = (room_to_add(values) if ufunc is np.add else values).copy()
+    lengths = np.diff(np.append(first, len(values)))
+    longest = int(lengths.max()) if len(lengths) else 0
+    if len(first) <= longest:
+        for start, length in zip(first.tolist(), lengths.tolist(), strict=True):
+            reached[start : start + length] = ufunc.accumulate(reached[start : start + length])
+        return reached
+    by_length = np.argsort(-lengths, kind="stable")
+    starts, lengths = first[by_length], lengths[by_length]
+    for step in range(1, longest):
+        at = starts[: np.searchsorted(-lengths, -step, side="left")] + step
+        reached[at] = ufunc(reached[at - 1], reached[at])
+    return reached
+
+
+def windowed(values: Array, begin: Index, end: Index) -> Array:
+    """The sums of the values from each `begin` up to before `end`; of float64 ones, each by itself, so that none is lost
+    beside a large one."""
+    if values.dtype == np.float64:
+        total = np.zeros(len(begin))
+        some = np.flatnonzero(end > begin)
+        some = some[np.argsort(begin[some], kind="stable")]
+        if len(some):
+            turns = np.stack([begin[some], end[some]], axis=1).reshape(-1)
+            total[some] = np.add.reduceat(np.append(values, 0.0), turns)[::2]
+        return total
+    reached = np.concatenate([np.zeros(1, dtype=values.dtype), np.cumsum(room_to_add(values))])
+    return reached[end] - reached[begin]
+
+
+def room_to_add(values: Array) -> Array:
+    """Amounts whose sums could pass 64 bits as Python integers, which do not wrap."""
+    if values.dtype == np.int64 and values.size and magnitude(values) * values.size > INT64_MOST:
+        return values.astype(object)
+    return values
+
+
+def with_empty(total: Array, empty: Any, times: Index) -> Array:
+    """Sums, and in each so many `times` the number that stands where no record does."""
+    if not empty:
+        return total
+    if total.dtype == np.float64:
+        return total + float(empty) * times
+    most = magnitude(total) + abs(int(empty)) * magnitude(times)
+    if most > INT64_MOST:
+        total, times = total.astype(object), times.astype(object)
+    return total + times * int(empty)
