@@ -16,7 +16,7 @@ from kalendor.core.groupings.ground import Ground
 from kalendor.core.groupings.levels import Level
 from kalendor.core.placing.beside import laid_beside
 from kalendor.core.placing.frame import Axis, Frame, axis
-from kalendor.core.placing.laying import Base, Laid, laid
+from kalendor.core.placing.laying import Base, Laid, check_size, laid
 from kalendor.core.placing.material import Material, as_of_day, with_made
 from kalendor.core.placing.screening import Screening, screened
 from kalendor.core.placing.views import Placer, View
@@ -161,6 +161,7 @@ class _Working:
         placer = Placer(self.ground, folded.down, folded.across, shifted if era else None, folded.folds)
         own, memo = self._frame_key(), self.ground.memo if not folded.folds else local()
         found: Laid = memo(own, lambda: self._laid(placer))
+        check_size(found.frame, len(self.report.figures))
         self.unshown = found.unshown
         main = View(own, found.frame, placer, self.screening.main_rows, None, memo)
         bases = Bases(placer, self.screening.rows, main, era, shifted is not None and era is None)

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.placing.frame import Always, Axis, Frame, axis
+from kalendor.core.placing.frame import Always, Frame, axis
 from kalendor.core.placing.leaves import Narrowed, leaves, narrowed
 from kalendor.core.placing.presence import as_far, counted, held, reached, shown_though_empty
 from kalendor.core.placing.views import Fall, Placer
@@ -16,7 +16,7 @@ from kalendor.core.values.keys import Key, key
 from kalendor.errors import DefinitionError
 
 Index = NDArray[np.int64]
-MOST_CELLS = 60_000_000
+MOST_NUMBERS = 100_000_000
 MoreLines = Callable[[Always | None], Always | None]
 
 
@@ -54,7 +54,7 @@ def laid(
     and across figures are shown.
 
     `more_lines` adds lines that are shown though no record has them, `props` those that are not shown but from which others
-    are made. Raises DefinitionError for more cells than can be held.
+    are made.
     """
     down, across = placer.down, placer.across
     stand, lie = _standing(placer, rows, levels_key)
@@ -87,15 +87,16 @@ def laid(
         shown, lines = lines, axis(down, sets_down, props(always))
         propped = lines.beyond(shown)
     columns = axis(across, sets_across, shown_though_empty(across, had[len(down) :]))
-    _check_size(lines, columns)
     return Laid(Frame(stand.found_on(lines), lie.found_on(columns)), unshown, propped)
 
 
-def _check_size(lines: Axis, columns: Axis) -> None:
-    if lines.count * columns.count > MOST_CELLS:
+def check_size(frame: Frame, figures: int) -> None:
+    """Raises DefinitionError for more numbers than can be held."""
+    lines, columns = frame.shape
+    if lines * columns * max(figures, 1) > MOST_NUMBERS:
         raise DefinitionError(
-            f"the sheet would have {lines.count:,} lines and {columns.count:,} columns; "
-            "take a coarser level, or narrow it by a condition"
+            f"the sheet would have {lines:,} lines and {columns:,} columns of {figures:,} "
+            f"{'figure' if figures == 1 else 'figures'}; take a coarser level, or narrow it by a condition"
         )
 
 

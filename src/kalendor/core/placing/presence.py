@@ -8,7 +8,9 @@ from numpy.typing import NDArray
 from kalendor.core.groupings.levels import Level
 from kalendor.core.placing.frame import Always
 from kalendor.core.values.columns import Array, Mask
+from kalendor.errors import DefinitionError
 
+MOST_EMPTY = 2_000_000
 Index = NDArray[np.int64]
 Depths = NDArray[np.int8]
 
@@ -63,16 +65,34 @@ def shown_though_empty(levels: Sequence[Level], had: Sequence[Mask]) -> Always |
         shown.append(codes)
 
     def always(paths: NDArray[np.int32], k: int) -> tuple[Index, Index]:
-        codes = shown[k]
-        above = np.repeat(np.arange(len(paths)), len(codes))
-        member = np.tile(codes, len(paths))
-        fits = np.ones(len(member), dtype=bool)
+        codes, above = shown[k], np.zeros(len(paths), dtype=np.int64)
+        beneath = np.zeros(len(codes), dtype=np.int64)
         if levels[k].period is not None and levels[k].period.grouper.mode == "own":
             all_starts = levels[k].members.starts
-            starts = member if all_starts is None else all_starts[member]
+            starts = codes if all_starts is None else all_starts[codes]
             for j in range(k):
                 if levels[j].period is not None and levels[j].entry == levels[k].entry:
-                    fits &= levels[j].period.codes(starts, None) == paths[above, j]
-        return above[fits], member[fits]
+                    own, size = levels[j].period.codes(starts, None).astype(np.int64), levels[j].size + 1
+                    beneath = np.where((beneath < 0) | (own < 0), -1, beneath * size + own)
+                    above = np.where((above < 0) | (paths[:, j] < 0), -2, above * size + paths[:, j])
+        return _beneath_each(above, beneath, codes, levels[k].name)
 
     return always
+
+
+def _beneath_each(above: Index, beneath: Index, codes: Index, name: str) -> tuple[Index, Index]:
+    """Each line with each member whose number is that of the line: positions in `above`, and the members.
+
+    Raises DefinitionError for more than can be held.
+    """
+    order = np.argsort(beneath, kind="stable")
+    first = np.searchsorted(beneath[order], above, side="left")
+    count = np.searchsorted(beneath[order], above, side="right") - first
+    total = int(count.sum())
+    if total > MOST_EMPTY:
+        raise DefinitionError(
+            f"{name}: showing what is empty would make {total:,} lines or columns; hide it, or take a coarser level"
+        )
+    lines = np.repeat(np.arange(len(above)), count)
+    place = np.arange(total) - np.repeat(np.cumsum(count) - count, count) + np.repeat(first, count)
+    return lines, codes[order][place]

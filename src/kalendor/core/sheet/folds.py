@@ -1,9 +1,10 @@
 """A top's rest folded into one member, and lines that are not kept folded away."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kalendor.core.figures.derived import Reckoner
 from kalendor.core.formulas.formulas import Scope, holds
@@ -18,18 +19,29 @@ from kalendor.definitions.axis import Entry
 from kalendor.definitions.report import Keep
 from kalendor.errors import DefinitionError
 
+Index = NDArray[np.int64]
+
+
+@dataclass(frozen=True, eq=False)
+class Rest:
+    """What falls beyond a top at a depth: what it is called, and how many members it stands for beneath each line above it;
+    `counts`, shape (lines of depth − 1,), is by the lines of `above`, an axis as it was when the top was taken."""
+
+    down: bool
+    depth: int
+    name: str
+    above: Axis
+    counts: Index
+
 
 @dataclass(frozen=True, eq=False)
 class Folded:
-    """The levels of both axes after folding, the folds so far, and what the folded members are called.
-
-    `others` names, by side (True: down), depth and the parent's place at its depth, the line that stands for a rest.
-    """
+    """The levels of both axes after folding, the folds so far, and the lines that stand for a rest."""
 
     down: tuple[Level, ...]
     across: tuple[Level, ...]
     folds: tuple[Fold, ...] = ()
-    others: dict[tuple[bool, int, int], str] = field(default_factory=dict)
+    rests: tuple["Rest", ...] = ()
 
     def levels(self, down: bool) -> tuple[Level, ...]:
         """The levels of one axis."""
@@ -70,24 +82,24 @@ def _with_other(folded: Folded, down: bool, depth: int, lines: Axis, beyond: Mas
     moved = axis(levels[:depth], [(moved_paths(lines, depth, shift), int(beyond.size))])
     below = tuple(first_of_label(x.members) for x in levels[depth:] if x.entry == level.entry)
     fold = Fold(moved, depth, beyond, at, below, down)
-    parents = lines.parent[lines.lines_at(depth)][beyond] - lines.offsets[depth - 1]
-    others = {
-        (down, depth, int(parent)): f"{entry.rest or 'Other'} ({count})"
-        for parent, count in zip(*np.unique(parents, return_counts=True), strict=True)
-    }
+    parents = moved.parent[moved.lines_at(depth)][beyond] - moved.offsets[depth - 1]
+    counts = np.bincount(parents, minlength=moved.offsets[depth] - moved.offsets[depth - 1])
+    rest = Rest(down, depth, entry.rest or "Other", moved, counts)
     sides = {"down": levels} if down else {"across": levels}
-    return replace(folded, **sides, folds=(*folded.folds, fold), others={**folded.others, **others})
+    return replace(folded, **sides, folds=(*folded.folds, fold), rests=(*folded.rests, rest))
 
 
 def other_labels(folded: Folded, lines: Axis, down: bool) -> dict[int, str]:
     """The label of each line (or column) that stands for what falls beyond a top, with how many it stands for."""
     found: dict[int, str] = {}
-    for (side, depth, parent), label in folded.others.items():
-        if side == down:
-            here = np.arange(lines.offsets[depth], lines.offsets[depth + 1])
-            special = lines.levels[depth - 1].members.special[lines.path[here, depth - 1]] == OTHER
-            at = here[special & (lines.parent[here] == parent + lines.offsets[depth - 1])]
-            found.update({int(i): label for i in at})
+    for rest in folded.rests:
+        if rest.down != down:
+            continue
+        here = np.arange(lines.offsets[rest.depth], lines.offsets[rest.depth + 1])
+        here = here[lines.levels[rest.depth - 1].members.special[lines.path[here, rest.depth - 1]] == OTHER]
+        above = rest.above.locate([*lines.path[here, : rest.depth - 1].T], rest.depth - 1, len(here))
+        counts = np.where(above >= 0, rest.counts[np.maximum(above, 0)], 0).tolist()
+        found.update({i: f"{rest.name} ({n})" for i, n in zip(here.tolist(), counts, strict=True) if n})
     return found
 
 
