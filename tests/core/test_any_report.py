@@ -1,8 +1,12 @@
 """Any report that may be written: worked out or refused in words, with every record in its place, and the same again
 from what was kept."""
 
+import resource
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import date, datetime, timedelta
 from decimal import Decimal
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -24,7 +28,7 @@ from kalendor.output.handover import Handover
 from kalendor.output.json_files import flat_json, sheet_json
 from tests.core.build import TODAY, column
 
-COUNT = 80
+COUNT, MOST_MEMORY = 80, 3 << 30
 
 
 def fixed() -> Records:
@@ -222,8 +226,25 @@ def made_lines(draw: st.DrawFn, down: list[dict[str, Any]]) -> list[dict[str, An
     return [line, again][: draw(st.integers(1, 2))]
 
 
+@contextmanager
+def within_memory(more: int) -> Iterator[None]:
+    """No more bytes than so many may be asked for, beside those that are held."""
+    held = int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize()
+    before = resource.getrlimit(resource.RLIMIT_AS)
+    resource.setrlimit(resource.RLIMIT_AS, (held + more, before[1]))
+    try:
+        yield
+    finally:
+        resource.setrlimit(resource.RLIMIT_AS, before)
+
+
 def worked(report: dict[str, Any], memo: Memo | None) -> Sheet | str:
-    """The sheet, or the words in which it is refused."""
+    """The sheet, or the words in which it is refused; `COUNT` records take no great memory, whatever is asked of them."""
+    with within_memory(MOST_MEMORY):
+        return _worked(report, memo)
+
+
+def _worked(report: dict[str, Any], memo: Memo | None) -> Sheet | str:
     try:
         parsed = definition(report, "test")
         return work_out(parsed, MATERIAL, TODAY) if memo is None else work_out(parsed, MATERIAL, TODAY, memo=memo)  # type: ignore[arg-type]

@@ -54,7 +54,9 @@ class Occupied:
     def between(self, row: Index, first: Index, last: Index) -> tuple[Index, Index]:
         """Where the groups of rows from one place to another begin and end; the end is not among them."""
         base = row * self.width
-        return np.searchsorted(self.keys, base + first), np.searchsorted(self.keys, base + last, side="right")
+        return np.searchsorted(self.keys, base + np.maximum(first, 0)), np.searchsorted(
+            self.keys, base + last, side="right"
+        )
 
 
 def occupied(strip: Strip) -> Occupied:

@@ -6,8 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.groupings.levels import Level
+from kalendor.core.groupings.periods import CLOCK, last_day
 from kalendor.core.placing.frame import Always
-from kalendor.core.values.columns import Array, Mask
+from kalendor.core.values.columns import DAY_MICROSECONDS, Array, Mask
 from kalendor.errors import DefinitionError
 
 MOST_EMPTY = 2_000_000
@@ -65,23 +66,47 @@ def shown_though_empty(levels: Sequence[Level], had: Sequence[Mask]) -> Always |
         shown.append(codes)
 
     def always(paths: NDArray[np.int32], k: int) -> tuple[Index, Index]:
-        codes, above = shown[k], np.zeros(len(paths), dtype=np.int64)
-        beneath = np.zeros(len(codes), dtype=np.int64)
-        if levels[k].period is not None and levels[k].period.grouper.mode == "own":
-            all_starts = levels[k].members.starts
-            starts = codes if all_starts is None else all_starts[codes]
-            for j in range(k):
-                if levels[j].period is not None and levels[j].entry == levels[k].entry:
-                    own, size = levels[j].period.codes(starts, None).astype(np.int64), levels[j].size + 1
-                    beneath = np.where((beneath < 0) | (own < 0), -1, beneath * size + own)
-                    above = np.where((above < 0) | (paths[:, j] < 0), -2, above * size + paths[:, j])
-        return _beneath_each(above, beneath, codes, levels[k].name)
+        outer = _periods_above(levels, k)
+        above = np.zeros(len(paths), dtype=np.int64)
+        for j in outer:
+            above = np.where((above < 0) | (paths[:, j] < 0), -2, above * (levels[j].size + 1) + paths[:, j])
+        return _beneath_each(above, *_within(levels, k, outer, shown[k]), levels[k].name)
 
     return always
 
 
+def _periods_above(levels: Sequence[Level], k: int) -> list[int]:
+    """The levels above that hold the periods of a level: coarser grains of the same entry."""
+    period = levels[k].period
+    if period is None or period.grouper.mode != "own":
+        return []
+    return [j for j in range(k) if levels[j].period is not None and levels[j].entry == levels[k].entry]
+
+
+def _within(levels: Sequence[Level], k: int, outer: Sequence[int], codes: Index) -> tuple[Index, Index]:
+    """In which of the outer periods, told by one number, each of a level's members has a part, and the members again."""
+    if not outer or not len(codes):
+        return np.zeros(len(codes), dtype=np.int64), codes
+    grouper, every = levels[k].period.grouper, levels[k].members.starts
+    assert every is not None
+    starts = every[codes]
+    if grouper.grain in CLOCK:
+        days, clock, member = starts // DAY_MICROSECONDS, starts % DAY_MICROSECONDS, codes
+    else:
+        last = last_day(grouper, int(levels[k].period.numbers[codes[-1]]))
+        days, clock = np.arange(int(starts[0]), last + 1), None
+        member = levels[k].period.codes(days, None).astype(np.int64)
+    inside = np.zeros(len(days), dtype=np.int64)
+    for j in outer:
+        own = levels[j].period.codes(days, clock).astype(np.int64)
+        inside = np.where((inside < 0) | (own < 0), -1, inside * (levels[j].size + 1) + own)
+    kept = (inside >= 0) & np.isin(member, codes)
+    pairs = np.unique(np.stack([inside[kept], member[kept]], axis=1), axis=0)
+    return pairs[:, 0], pairs[:, 1]
+
+
 def _beneath_each(above: Index, beneath: Index, codes: Index, name: str) -> tuple[Index, Index]:
-    """Each line with each member whose number is that of the line: positions in `above`, and the members.
+    """Each line with each member that is `beneath` the number of the line: positions in `above`, and the members.
 
     Raises DefinitionError for more than can be held.
     """
