@@ -3,14 +3,14 @@
 from typing import Any
 
 import numpy as np
-import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kalendor.core.figures.bundles import Bundles, bundled
 from kalendor.core.figures.occupied import accumulated, occupied, windowed, with_empty
 from kalendor.core.figures.stretches import Strip
-from kalendor.core.placing import frame
 from kalendor.core.takes.aggregate import Groups
+from kalendor.core.values.keys import NO_KEY, forget
 
 NOTHING = np.zeros(1, dtype=np.int64)
 numbers = st.one_of(
@@ -18,18 +18,21 @@ numbers = st.one_of(
     st.lists(st.integers(-(2**62), 2**62), min_size=1, max_size=60),
     st.lists(st.floats(-1e12, 1e12), min_size=1, max_size=60),
 )
-dense = pytest.mark.parametrize("dense_most", [0, frame.DENSE_MOST])
 
 
 def strip_of(ids: list[int], height: int, width: int) -> Strip:
-    return Strip(Groups(np.array(ids, dtype=np.int64), height * width, None), height, width, NOTHING, NOTHING, 1)
+    """Two records in each of some bundles, of which every third is on no row."""
+    records = Groups(np.repeat(np.arange(len(ids)), 2), len(ids) + 1, None)
+    of = np.array([-1 if i % 3 == 2 else one for i, one in enumerate(ids)], dtype=np.int64)
+    return Strip(Bundles(records, (), (), of), of, height, width, NOTHING, NOTHING, 1)
 
 
 @given(numbers, st.data())
 def test_what_is_reached(values: list[Any], data: st.DataObject) -> None:
     array = np.array(values)
     first = sorted({0, *data.draw(st.lists(st.integers(0, len(values) - 1), max_size=30))})
-    for ufunc, plain in ((np.add, lambda a, b: a + b), (np.maximum, max), (np.minimum, min)):
+    plains: list[tuple[Any, Any]] = [(np.add, lambda a, b: a + b), (np.maximum, max), (np.minimum, min)]
+    for ufunc, plain in plains:
         got = accumulated(ufunc, array, np.array(first)).tolist()
         want: list[Any] = []
         for i, value in enumerate(values):
@@ -57,17 +60,21 @@ def test_what_stands_in_empty_places_is_added_for_each() -> None:
     assert with_empty(total, 2**62, times).tolist() == [1, 3 * 2**62 + 2]
 
 
-@dense
 @given(ids=st.lists(st.integers(0, 7 * 50 - 1), max_size=80), data=st.data())
-def test_groups_are_found_by_row_and_place(dense_most: int, ids: list[int], data: st.DataObject) -> None:
+def test_groups_are_found_by_row_and_place(ids: list[int], data: st.DataObject) -> None:
     height, width = 7, 50
     part = np.cumsum(np.array(data.draw(st.lists(st.booleans(), min_size=width, max_size=width)), dtype=np.int64))
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setattr("kalendor.core.figures.occupied.DENSE_MOST", dense_most)
-        own = occupied(strip_of(ids, height, width))
+    own = occupied(strip_of(ids, height, width))
+    ids = [one for i, one in enumerate(ids) if i % 3 < 2]
     assert own.keys.tolist() == sorted(set(ids))
-    assert own.groups.count == len(own.keys) + 1
-    assert own.keys[own.groups.ids].tolist() == ids
+    records = own.records()
+    assert sorted(own.keys[records.ids].tolist()) == sorted([*ids, *ids])
+    assert records.rows is not None
+    assert [own.strip.of[row // 2] for row in records.rows.tolist()] == own.keys[records.ids].tolist()
+    for ufunc, plain in ((np.add, sum), (np.maximum, max)):
+        amounts = np.arange(own.strip.bundles.count + 1)
+        want = [plain(i for i, one in enumerate(own.strip.of.tolist()) if one == key) for key in own.keys.tolist()]
+        assert own.combined(ufunc, amounts).tolist() == [*want, own.strip.bundles.count]
     wanted = np.arange(height * width)
     for place, at in zip(wanted.tolist(), own.up_to(wanted, part).tolist(), strict=True):
         before = [
@@ -88,3 +95,22 @@ def test_groups_are_found_by_row_and_place(dense_most: int, ids: list[int], data
         begin, end = own.between(np.array([row]), np.array([low]), np.array([high]))
         inside = own.keys[begin[0] : end[0]].tolist()
         assert inside == [k for k in own.keys.tolist() if k // width == row and low <= k % width <= high]
+
+
+@given(
+    st.lists(st.tuples(st.integers(-1, 3), st.integers(-1, 2), st.integers(0, 9)), max_size=40),
+    st.sampled_from([1, 10**6, 2**61]),
+)
+def test_records_of_the_same_members_and_stretch_are_one_bundle(records: list[tuple[int, int, int]], far: int) -> None:
+    """Also where members and stretches are so many that their numbers would pass 64 bits together."""
+    down, across, stretch = (np.array([r[i] for r in records], dtype=np.int64) for i in range(3))
+    far_across = np.where(across < 0, across, across * far)
+    found = bundled([down, None], [far_across], stretch, None, NO_KEY, forget)
+    assert found.groups.count == found.count + 1 == len(set(records)) + 1
+    one, _, other = found.down[0], found.down[1], found.across[0]
+    assert one is not None
+    assert other is not None
+    at = found.groups.ids
+    assert np.array_equal(one[at], down)
+    assert np.array_equal(other[at], far_across)
+    assert np.array_equal(found.stretch[at], stretch)

@@ -16,12 +16,22 @@ from kalendor.core.placing.material import Material
 from kalendor.core.report import traced, work_out
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.takes.aggregate import Additive, Groups
-from kalendor.core.takes.takes import TAKES, what_of
+from kalendor.core.takes.takes import COUNTING, TAKES, what_of
 from kalendor.core.trail.cell import Cell, found_cell
 from kalendor.core.trail.operand import Operand
 from kalendor.core.trail.trail import Trail
 from kalendor.core.values.columns import Column, Kind, Records
-from kalendor.definitions.figure import Compare, Figure, FormulaFigure, Moving, Running, Share, Taken
+from kalendor.definitions.figure import (
+    Compare,
+    Figure,
+    FormulaFigure,
+    Moving,
+    Running,
+    Share,
+    Taken,
+    WithFigure,
+    WithMember,
+)
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
@@ -89,7 +99,10 @@ def holds_up(part: Operand, figures: Figures, data: Records, as_of: int) -> None
             )  # type: ignore[union-attr]
             has = None if len(part.of[1].parts()[0][1].rows) or one(pair[1]) is not None else np.array([False])  # type: ignore[arg-type]
             if has is None:
-                cells, _ = against(figure.as_, pair[0], pair[1], None, adds, adds and one(pair[1]) == 0)
+                of = figures[figure.compare]
+                counts = isinstance(of, Taken) and of.take in COUNTING
+                zero_is_none = counts and not isinstance(figure.with_, WithFigure | WithMember)
+                cells, _ = against(figure.as_, pair[0], pair[1], None, adds, zero_is_none)
                 assert value is None or close(one(cells), value), (figure, pair, value)
         case "running" | "moving", Running() | Moving():
             runs(part, figure, value, figures, data, as_of)

@@ -18,6 +18,7 @@ from kalendor.core.values.keys import Key, key
 from kalendor.definitions.figure import Back, Compare
 from kalendor.errors import DefinitionError
 
+Index = NDArray[np.int64]
 NO_MARK, NEW, GONE, NOT_MEANINGFUL = 0, 1, 2, 3
 MARK_WORDS = ("", "new", "gone", "n/m")
 
@@ -79,6 +80,7 @@ class Bases:
         self.dateless = dateless
         self._views: dict[Key, View] = {}
         self._open: dict[Key, Callable[[str], DayMap]] = {}
+        self._targets: dict[tuple[Shift, str], tuple[int, Index]] = {}
         self._missing: dict[Shift, list[tuple[tuple[int, int], Mask]]] = {}
 
     def shift_of(self, figure: Compare) -> Shift:
@@ -197,8 +199,10 @@ class Bases:
         if own is not None:
             grouper, ordinals = own
             different, at = np.unique(ordinals, return_inverse=True)
-            compared = [n == NO_PERIOD or self._compared(shift, to_date, grouper, n) for n in different.tolist()]
-            fine = np.array(compared, dtype=bool)[at.reshape(ordinals.shape)]
+            compared = np.ones(len(different), dtype=bool)
+            known = different != NO_PERIOD
+            compared[known] = self._compared(shift, to_date, grouper, different[known])
+            fine = compared[at.reshape(ordinals.shape)]
         return fine & self._all_below_reached(shift, crossing)
 
     def _window_reached(self, shift: Shift, to_date: bool) -> bool:
@@ -214,45 +218,46 @@ class Bases:
             days = days[days <= era.as_of]
         if not len(days):
             last = min(era.span.last, era.as_of) if to_date else era.span.last
-            return self._reached(shift, grain, np.arange(max(era.span.first, era.first), last + 1))
+            first = max(era.span.first, era.first)
+            return bool(self._reached(shift, grain, np.array([first]), np.array([last]))[0])
         if era.grain is None:
-            return self._reached(shift, grain, days)
+            return bool(self._reached(shift, grain, days, days).any())
         held = np.unique(era.calendar.ordinals(grain, days))
-        return all(
-            self._reached(shift, grain, np.arange(*era.calendar.starts(grain, np.array([n, n + 1])).tolist()))
-            for n in held.tolist()
-        )
+        bounds = era.calendar.starts(grain, held), era.calendar.starts(grain, held + 1) - 1
+        return bool(self._reached(shift, grain, *bounds).all())
 
-    def _compared(self, shift: Shift, to_date: bool, grouper: Grouper, ordinal: int) -> bool:
+    def _compared(self, shift: Shift, to_date: bool, grouper: Grouper, ordinals: Index) -> Mask:
+        """Which of some periods have begun by the cut and have a base."""
         era = self.era
         assert era is not None
-        start = int(grouper.start(ordinal) or 0)
-        if to_date and (start // DAY_MICROSECONDS if grouper.grain in CLOCK else start) > era.as_of:
-            return False
-        return self._period_reached(shift, grouper, ordinal)
+        starts = grouper.starts(ordinals)
+        days = starts // DAY_MICROSECONDS if grouper.grain in CLOCK else starts
+        return self._period_reached(shift, grouper, ordinals) & (not to_date or days <= era.as_of)
 
-    def _period_reached(self, shift: Shift, grouper: Grouper, ordinal: int) -> bool:
-        """Whether the base of a period, as cut, does not end before the first record."""
+    def _period_reached(self, shift: Shift, grouper: Grouper, ordinals: Index) -> Mask:
+        """Of which periods the base, as cut, does not end before the first record."""
         era = self.era
         assert era is not None
-        later = shift.later(grouper.grain)
-        start = grouper.start(ordinal)
-        assert start is not None
-        if later:
-            return start > era.first_moment
+        starts = grouper.starts(ordinals)
+        if shift.later(grouper.grain):
+            return starts > era.first_moment
         if grouper.grain in CLOCK:
-            start //= DAY_MICROSECONDS
-        end = int(last_days_of(grouper, np.array([ordinal]))[0])
-        return self._reached(shift, grouper.grain, np.arange(start, end + 1))
+            starts = starts // DAY_MICROSECONDS
+        return self._reached(shift, grouper.grain, starts, last_days_of(grouper, ordinals))
 
-    def _reached(self, shift: Shift, grain: str, days: NDArray[np.int64]) -> bool:
-        """True where the base of one of the days is not before the first record: some day from then on counts as it."""
+    def _reached(self, shift: Shift, grain: str, first: Index, last: Index) -> Mask:
+        """Of which stretches of days from `first` to `last` the base is not before the first record: some day from then on
+        counts as one of them."""
         era = self.era
         assert era is not None
-        if not len(days) or int(days[-1]) < era.first:
-            return False
-        found = shift.forward(era.calendar, grain, np.arange(era.first, int(days[-1]) + 1))
-        return bool(np.isin(days, found).any())
+        end = int(last.max(initial=era.first - 1))
+        if end < era.first:
+            return np.zeros(len(first), dtype=bool)
+        if (shift, grain) not in self._targets or self._targets[shift, grain][0] < end:
+            days = np.arange(era.first, end + 1)
+            self._targets[shift, grain] = end, np.unique(shift.forward(era.calendar, grain, days))
+        targets = self._targets[shift, grain][1]
+        return np.searchsorted(targets, first) < np.searchsorted(targets, last, side="right")
 
     def _all_below_reached(self, shift: Shift, crossing: tuple[int, int]) -> Mask:
         """False for cells that hold records of a period, of any level under them, which has no base."""
@@ -281,8 +286,8 @@ class Bases:
             return None
         grouper, ordinals = found
         held = self.main.held()[self.frame.block(crossing)] & (ordinals != NO_PERIOD)
-        lost = [n for n in np.unique(ordinals[held]).tolist() if not self._period_reached(shift, grouper, n)]
-        missing: Mask = held & np.isin(ordinals, lost)
+        different = np.unique(ordinals[held])
+        missing: Mask = held & np.isin(ordinals, different[~self._period_reached(shift, grouper, different)])
         return missing
 
 

@@ -6,14 +6,14 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.figures.occupied import occupied, windowed, with_empty
+from kalendor.core.figures.occupied import Occupied, occupied, windowed, with_empty
 from kalendor.core.figures.stretches import Placed, Reach, Strip
 from kalendor.core.figures.timeline import Timeline
 from kalendor.core.formulas.expressions import names_in
 from kalendor.core.formulas.formulas import Scope, evaluate
 from kalendor.core.groupings.periods import Grouper
 from kalendor.core.placing.views import assembled
-from kalendor.core.takes.aggregate import Additive, Groups
+from kalendor.core.takes.aggregate import Additive
 from kalendor.core.takes.takes import TAKES
 from kalendor.core.values import arithmetic as ar
 from kalendor.core.values.columns import DAY_MICROSECONDS, EXACT, Column, Kind
@@ -82,7 +82,7 @@ class MovingAlong(Timeline):
         row, here = placed.strip.rows().reshape(-1), placed.here.reshape(-1)
         begin, end = own.between(row, here - n + 1, here)
         empties = n - (end - begin)
-        values = self._each(figure.moving, own.groups)
+        values = self._each(figure.moving, own)
         there = values.present
         last = own.count
         total = windowed(np.where(there, values.values, 0)[:last], begin, end)
@@ -99,8 +99,8 @@ class MovingAlong(Timeline):
     def _gathered(self, strip: Strip, period: Index) -> Strip:
         """A strip with its stretches gathered into periods."""
         width = int(period[-1]) + 1
-        ids = strip.groups.ids // strip.width * width + period[strip.groups.ids % strip.width]
-        return replace(strip, groups=Groups(ids, strip.height * width, strip.groups.rows), width=width)
+        of = np.where(strip.of >= 0, strip.of // strip.width * width + period[strip.of % strip.width], -1)
+        return replace(strip, of=of, width=width)
 
     def _span(self, period: Index) -> tuple[int, int]:
         """The periods in which the first record that passes the report's conditions stands, and the last one or the as-of
@@ -112,17 +112,18 @@ class MovingAlong(Timeline):
         first, last = self.stretches.at(moments // DAY_MICROSECONDS, moments % DAY_MICROSECONDS)
         return int(period[max(first, 0)]), int(period[last])  # -1, beyond them all, is the last
 
-    def _each(self, name: str, groups: Groups) -> Column:
-        """A figure in every group."""
+    def _each(self, name: str, own: Occupied) -> Column:
+        """A figure in every group, and in one where there is no record."""
         figure = self.reckoner.figures.get(name)
         if isinstance(figure, FormulaFigure):
-            columns = {n: self._each(n, groups) for n in names_in(figure.formula) if n in self.reckoner.figures}
-            return evaluate(figure.formula, Scope(columns, groups.count, self.placer.ground.as_of))
+            columns = {n: self._each(n, own) for n in names_in(figure.formula) if n in self.reckoner.figures}
+            return evaluate(figure.formula, Scope(columns, own.count + 1, self.placer.ground.as_of))
         if not isinstance(figure, Taken):
             raise DefinitionError(
                 f"{name!r} cannot be moved along: only figures taken from records, and formulas of them, can"
             )
         of, where = self.reckoner.taking(figure)
         take = TAKES[figure.take]
-        taken = groups.where(None if where is None else where.mask)
-        return take.finish(take.parts(taken, of), of) if isinstance(take, Additive) else take.cells(taken, of)
+        if isinstance(take, Additive):
+            return take.finish(self.parts(figure.name, own), of)
+        return take.cells(own.records().where(None if where is None else where.mask), of)

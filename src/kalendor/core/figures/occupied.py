@@ -7,7 +7,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.figures.stretches import Strip
-from kalendor.core.placing.frame import DENSE_MOST
 from kalendor.core.takes.aggregate import Groups
 from kalendor.core.values.arithmetic import magnitude
 from kalendor.core.values.columns import INT64_MOST, Array
@@ -17,21 +16,39 @@ Index = NDArray[np.int64]
 
 @dataclass(frozen=True, eq=False)
 class Occupied:
-    """Rising numbers (row × width + place) of the groups in which some record stands, and the records in them; `groups`
-    has one more, the last, in which none stands.
+    """Rising numbers (row × width + place) of the groups in which some record stands; one more, the last, has none.
 
-    Rows have as many places as there are periods of time, of which most may be empty: what is worked out is so by the
-    records, not by rows times periods.
+    Rows have as many places as there are periods of time, of which most may be empty: what is worked out is so by what
+    stands in them, not by rows times periods. `bundles` are the positions of bundles by their groups, of which each
+    begins at one of `first`.
     """
 
     keys: Index
     width: int
-    groups: Groups
+    strip: Strip
+    bundles: Index
+    first: Index
 
     @property
     def count(self) -> int:
         """How many groups there are, the empty one left out."""
         return len(self.keys)
+
+    def combined(self, ufunc: Any, part: Array) -> Array:
+        """A part of a take by bundle, the empty one last, combined by group, shape (count + 1,)."""
+        if not self.count:
+            return part[-1:]
+        inner = room_to_add(part) if ufunc is np.add else part
+        return np.append(ufunc.reduceat(inner[self.bundles], self.first), inner[-1:])
+
+    def records(self) -> Groups:
+        """The records by group."""
+        of_bundle = np.full(self.strip.bundles.count + 1, -1, dtype=np.int64)
+        of_bundle[self.bundles] = np.repeat(np.arange(self.count), np.diff(np.append(self.first, len(self.bundles))))
+        groups = self.strip.bundles.groups
+        ids = of_bundle[groups.ids]
+        kept = np.flatnonzero(ids >= 0)
+        return Groups(ids[kept], self.count + 1, kept if groups.rows is None else groups.rows[kept])
 
     def up_to(self, wanted: Index, part: Index) -> Index:
         """The last group at or before each wanted one, of the same row and the same `part` of the places, shape (width,);
@@ -61,15 +78,11 @@ class Occupied:
 
 def occupied(strip: Strip) -> Occupied:
     """The groups of a strip in which a record stands."""
-    ids, space = strip.groups.ids, strip.height * strip.width
-    if space <= DENSE_MOST:
-        present = np.zeros(space, dtype=bool)
-        present[ids] = True
-        keys = np.flatnonzero(present)
-        at = (np.cumsum(present) - 1)[ids]
-    else:
-        keys, at = np.unique(ids, return_inverse=True)
-    return Occupied(keys, strip.width, Groups(at, len(keys) + 1, strip.groups.rows))
+    order = np.argsort(strip.of, kind="stable")
+    order = order[np.searchsorted(strip.of[order], 0) :]
+    sorted_of = strip.of[order]
+    first = np.flatnonzero(np.diff(sorted_of, prepend=-1))
+    return Occupied(sorted_of[first], strip.width, strip, order, first)
 
 
 def accumulated(ufunc: Any, values: Array, first: Index) -> Array:

@@ -108,13 +108,11 @@ class RunningAlong(Timeline):
             raise DefinitionError(
                 f"{name!r} cannot be run on: only sums, counts, means, least and largest values, and formulas of them can"
             )
-        take = TAKES[figure.take]
+        take, (of, _) = TAKES[figure.take], self.reckoner.taking(figure)
         assert isinstance(take, Additive)
-        of, where = self.reckoner.taking(figure)
-        parts = take.parts(own.groups.where(None if where is None else where.mask), of)
         runs = [
             np.append(accumulated(ufunc, part[: own.count], first), part[own.count :])[at]
-            for ufunc, part in zip(take.combine, parts, strict=True)
+            for ufunc, part in zip(take.combine, self.parts(name, own), strict=True)
         ]
         return take.finish(tuple(runs), of)
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.takes.aggregate import Groups
+from kalendor.core.figures.bundles import Bundles
 from kalendor.core.values.columns import DAY_MICROSECONDS, Array, Mask
 
 Index = NDArray[np.int64]
@@ -46,9 +46,13 @@ class Stretches:
 
 @dataclass(frozen=True, eq=False)
 class Strip:
-    """Records of a crossing by row (all that is not the period) and stretch: group = row × width + stretch."""
+    """The bundles of a crossing by row (all that is not the period) and place: group = row × width + place.
 
-    groups: Groups
+    `of`, shape (bundles,), is the group of each, −1 for those that are on no row.
+    """
+
+    bundles: Bundles
+    of: Index
     height: int
     width: int
     row_of_line: Index
@@ -58,6 +62,13 @@ class Strip:
     def rows(self) -> Index:
         """Shape (lines, columns): the row of each cell."""
         return self.row_of_line[:, None] * self.columns_high + self.row_of_column[None, :]
+
+    def between(self, first: int, last: int) -> Index:
+        """The positions in the columns of the records in the groups from `first` to `last`."""
+        groups = self.bundles.groups
+        picked = np.append((self.of >= first) & (self.of <= last), False)
+        inside = np.flatnonzero(picked[groups.ids])
+        return inside if groups.rows is None else groups.rows[inside]
 
 
 @dataclass(frozen=True, eq=False)

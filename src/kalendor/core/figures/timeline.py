@@ -1,21 +1,26 @@
 """A figure along a period column in date order: running totals and moving windows, earlier periods included."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from functools import cached_property
 from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kalendor.core.figures.bundles import Bundles, bundled
 from kalendor.core.figures.compare import Bases
+from kalendor.core.figures.occupied import Occupied
 from kalendor.core.figures.stretches import Reach, Stretches, Strip
 from kalendor.core.groupings.levels import Level
 from kalendor.core.groupings.periods import CLOCK, COARSER, Grouper
 from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.views import View, Where, moments_on
 from kalendor.core.placing.windows import NONE, DayMap
-from kalendor.core.takes.aggregate import Groups, Of
+from kalendor.core.takes.aggregate import Additive, Of, Parts
+from kalendor.core.takes.takes import TAKES
 from kalendor.core.values.columns import DAY_MICROSECONDS, Array, column_days
+from kalendor.core.values.keys import Key, key
 from kalendor.definitions.figure import Figure, Taken
 from kalendor.errors import DefinitionError
 
@@ -55,6 +60,7 @@ class Timeline:
         self.stretches = self._stretches()
         self.shown = self._shown()
         self._strips: dict[tuple[int, int], Strip] = {}
+        self._parts_of: dict[str, Parts] = {}
 
     def _runs_on(self, level: Level) -> bool:
         """Whether a level is a period of the column; a merging part of its date is not, and tells rows apart."""
@@ -95,7 +101,9 @@ class Timeline:
         low, high = column_days(column) or (0, 0)
         days, clock = moments_on(column, rows, DayMap(low, np.arange(low, high + 1)))
         kept = days != NONE
-        at = np.unique(self.stretches.at(days[kept], None if clock is None else clock[kept]))
+        there = np.zeros(len(self.stretches.first) + 1, dtype=bool)
+        there[self.stretches.at(days[kept], None if clock is None else clock[kept])] = True
+        at = np.flatnonzero(there[:-1])
         began, _ = self.stretches.moments()
         return at[began[at] <= self.placer.ground.as_of]
 
@@ -126,7 +134,20 @@ class Timeline:
         return self._strips[crossing]
 
     def _laid(self, crossing: tuple[int, int]) -> Strip:
+        bundles = self.bundles
+        line_row, line_high, lines = self._rest(self.frame.lines, crossing[0], bundles.down, bundles.count)
+        col_row, col_high, columns = self._rest(self.frame.columns, crossing[1], bundles.across, bundles.count)
+        width, height = len(self.stretches.first), line_high * col_high
+        of = np.where((lines >= 0) & (columns >= 0), (lines * col_high + columns) * width + bundles.stretch, -1)
+        return Strip(bundles, of, height, width, line_row, col_row, col_high)
+
+    @cached_property
+    def bundles(self) -> Bundles:
         """The records that pass the report's conditions, up to the window's end, those before its start included."""
+        own = key("bundles", self.view.key, self.column)
+        return self.view.memo(own, lambda: self._bundled(own))
+
+    def _bundled(self, own: Key) -> Bundles:
         self.placer.ground.step()
         placer, rows = self.placer, self.reckoner.bases.rows
         era = self.reckoner.bases.era
@@ -145,27 +166,38 @@ class Timeline:
             place[kept if rows is None else rows[kept]] = np.arange(len(kept))
             assert fall.rows is not None
             stretches = stretches[place[fall.rows]]
-        line_row, line_high, lines = self._rest(self.frame.lines, crossing[0], fall.down, fall.count)
-        col_row, col_high, columns = self._rest(self.frame.columns, crossing[1], fall.across, fall.count)
-        inside = np.flatnonzero((lines >= 0) & (columns >= 0))
-        width, height = len(self.stretches.first), line_high * col_high
-        ids = (lines[inside] * col_high + columns[inside]) * width + stretches[inside]
-        picked = inside if fall.rows is None else fall.rows[inside]
-        return Strip(Groups(ids, height * width, picked), height, width, line_row, col_row, col_high)
+        sides = [
+            [None if self._runs_on(level) else codes for level, codes in zip(levels, found, strict=True)]
+            for levels, found in ((placer.down, fall.down), (placer.across, fall.across))
+        ]
+        return bundled(sides[0], sides[1], stretches, fall.rows, own, self.view.memo)
 
-    def _rest(self, axis: Axis, depth: int, codes: list[Array], count: int) -> tuple[Index, int, Index]:
-        """Lines of a depth told apart by all but the column's periods: each line's row, how many, each record's row."""
-        kept = [k for k in range(depth) if not self._runs_on(axis.levels[k])]
-        here = axis.path[axis.lines_at(depth)][:, kept]
-        row, record = np.zeros(len(here), dtype=np.int64), np.zeros(count, dtype=np.int64)
-        for i, k in enumerate(kept):
+    def parts(self, name: str, own: Occupied) -> Parts:
+        """The parts of a figure that can be combined, in every group, and in one where there is no record."""
+        figure = self.reckoner.figures[name]
+        assert isinstance(figure, Taken)
+        take = TAKES[figure.take]
+        assert isinstance(take, Additive)
+        if name not in self._parts_of:
+            of, where = self.reckoner.taking(figure)
+            self._parts_of[name] = take.parts(self.bundles.groups.where(None if where is None else where.mask), of)
+        found = self._parts_of[name]
+        return tuple(own.combined(ufunc, part) for ufunc, part in zip(take.combine, found, strict=True))
+
+    def _rest(self, axis: Axis, depth: int, codes: Sequence[Array | None], count: int) -> tuple[Index, int, Index]:
+        """Lines of a depth told apart by all but the column's periods: each line's row, how many, each bundle's row."""
+        here = axis.path[axis.lines_at(depth)]
+        row, bundle = np.zeros(len(here), dtype=np.int64), np.zeros(count, dtype=np.int64)
+        for k, member in enumerate(codes[:depth]):
+            if member is None:
+                continue
             size = axis.levels[k].size + 1
-            found, row = np.unique(row * size + here[:, i], return_inverse=True)
-            wanted = record * size + codes[k]
+            found, row = np.unique(row * size + here[:, k], return_inverse=True)
+            wanted = bundle * size + member
             at = np.searchsorted(found, wanted).clip(0, max(0, len(found) - 1))
-            known = (record >= 0) & (codes[k] >= 0)
-            record = np.where(known & (found[at] == wanted), at, -1) if len(found) else np.full(count, -1)
-        return row, int(row.max()) + 1 if len(row) else 1, record
+            known = (bundle >= 0) & (member >= 0)
+            bundle = np.where(known & (found[at] == wanted), at, -1) if len(found) else np.full(count, -1)
+        return row, int(row.max()) + 1 if len(row) else 1, bundle
 
     def _days_map(self) -> DayMap | None:
         if self.view.days is None or self.column != self.placer.shifted:
@@ -175,13 +207,11 @@ class Timeline:
 
     def between(self, strip: Strip, row: int, first: int, last: int, period: Index) -> Reach:
         """The records of a row of a strip in its places from `first` to `last`; `period` is the place of each stretch."""
-        low, high = row * strip.width + first, row * strip.width + last
-        rows = strip.groups.rows
-        inside = np.flatnonzero((strip.groups.ids >= low) & (strip.groups.ids <= high))
+        rows = strip.between(row * strip.width + first, row * strip.width + last)
         there = np.flatnonzero((period >= first) & (period <= last))
         days, _ = self.stretches.moments()
         until = int(days[there[-1] + 1]) - 1 if there[-1] + 1 < len(days) else self.stretches.last_day()
-        return Reach(inside if rows is None else rows[inside], int(days[there[0]]), until)
+        return Reach(rows, int(days[there[0]]), until)
 
 
 def _began(grouper: Grouper, day: int, size: int) -> int:

@@ -80,13 +80,15 @@ class Grouper:
 
     def start(self, number: int) -> int | None:
         """The first day (microsecond for hours and minutes) of a period of its own; None for the others."""
-        if self.mode != "own":
-            return None
+        return int(self.starts(np.array([number]))[0]) if self.mode == "own" else None
+
+    def starts(self, numbers: Ordinals) -> Ordinals:
+        """The first day (microsecond for hours and minutes) of each of some periods of its own."""
         if self.run is not None:
-            return day_number(self.run.from_) + number * self.run.days
+            return day_number(self.run.from_) + numbers * self.run.days
         if self.grain in CLOCK:
-            return number * CLOCK[self.grain]
-        return int(self.calendar.starts(self.grain, np.array(number)))
+            return numbers * CLOCK[self.grain]
+        return self.calendar.starts(self.grain, numbers)
 
     def label(self, number: int) -> str:
         """The member's name."""
@@ -208,13 +210,13 @@ def _members(numbers: Ordinals) -> Ordinals:
 
 def _with_blank(level: PeriodLevel, codes: NDArray[np.int32], column: Column) -> tuple[NDArray[np.int32], Members]:
     labels = [level.grouper.label(n) for n in level.numbers.tolist()]
-    starts = [level.grouper.start(n) for n in level.numbers.tolist()]
+    own = level.grouper.mode == "own" and len(labels) > 0
+    starts = level.grouper.starts(level.numbers) if own else np.full(len(labels), NO_START)
     special = [ORDINARY] * len(labels)
     if column.blank is not None:
         codes = np.where(column.blank, np.int32(len(labels)), codes)
-        labels, special, starts = [*labels, BLANK_LABEL], [*special, BLANK], [*starts, None]
-    array = np.array([NO_START if s is None else s for s in starts], dtype=np.int64)
-    return codes, marked(labels, special, starts=array)
+        labels, special, starts = [*labels, BLANK_LABEL], [*special, BLANK], np.append(starts, NO_START)
+    return codes, marked(labels, special, starts=starts)
 
 
 def last_day(grouper: Grouper, number: int) -> int:

@@ -78,9 +78,10 @@ def _joined(grouper: Grouper, places: Index, found: Sequence[tuple[Grouper, Inde
 
 def starts_of(grouper: Grouper, ordinals: Index) -> Index:
     """The first day (microsecond for hours and minutes) of each period; NO_PERIOD stays."""
-    different, at = np.unique(ordinals, return_inverse=True)
-    starts = [NO_PERIOD if n == NO_PERIOD else grouper.start(n) for n in different.tolist()]
-    return np.array(starts, dtype=np.int64)[at].reshape(ordinals.shape)
+    known = ordinals != NO_PERIOD
+    return np.where(
+        known, grouper.starts(np.where(known, ordinals, ordinals[known][0] if known.any() else 0)), NO_PERIOD
+    )
 
 
 def last_days_of(grouper: Grouper, ordinals: Index) -> Index:
