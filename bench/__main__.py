@@ -50,6 +50,13 @@ def report(*takes: str) -> Report:
     return definition(document, "bench")  # type: ignore[return-value]
 
 
+def with_figure(asked: Report, **figure: object) -> Report:
+    """A report with one figure more."""
+    document = asked.model_dump(mode="json", by_alias=True, exclude_none=True)
+    document["figures"].append({"name": "more", **figure})
+    return definition(document, "bench")  # type: ignore[return-value]
+
+
 def timed(work: Callable[[], object], times: int = 3) -> float:
     """The least of a few runs, in seconds."""
     best = float("inf")
@@ -112,6 +119,16 @@ def measured(count: int) -> None:
     start = time.perf_counter()
     work_out(narrowed, material, TODAY, memo=memory)
     condition = time.perf_counter() - start
+    added = {
+        "a running total added": with_figure(plain, running="sum", along="on"),
+        "a moving mean of 12 months added": with_figure(plain, moving="sum", periods=12, take="mean"),
+        "a comparison with a year earlier": with_figure(
+            plain, compare="sum", **{"with": "year_earlier", "as": "percent"}
+        ),
+    }
+    took = {
+        name: timed(lambda more=more: work_out(more, material, TODAY, memo=memory), 1) for name, more in added.items()
+    }
     print(
         f"\n{count:,} records, area and route down, month across, every subtotal; bare NumPy pass {bare * 1000:.0f} ms"
     )
@@ -119,6 +136,8 @@ def measured(count: int) -> None:
     print(f"  sheet again, codes kept              {again / bare:6.1f} × the bare pass   (target ≤ 3)")
     print(f"  another take in one figure           {edit / bare:6.1f} × the bare pass, {edit * 1000:.0f} ms")
     print(f"  a condition added                    {condition / bare:6.1f} × the bare pass, {condition * 1000:.0f} ms")
+    for name, seconds in took.items():
+        print(f"  {name:<36} {seconds / bare:6.1f} × the bare pass, {seconds * 1000:.0f} ms")
     print(f"  the same with distinct and median    {ordered / bare:6.1f} × the bare pass")
     if count > 1_000_000:
         command = [sys.executable, "-m", "bench", "memory", str(count)]

@@ -261,3 +261,25 @@ def test_a_line_made_from_lines_is_what_the_plain_reading_says(
     report = {**report, "down": down}
     line = {"name": "Made", "level": "area", "formula": f'"{of[0]}" - "{of[1]}"'}
     held_against(report, columns_of(rows), calendar, line, of)
+
+
+@given(rows, definitions(), calendars, st.booleans())
+def test_a_figure_that_runs_down_the_lines_adds_them_up_as_they_stand(
+    rows: list[Any], report: dict[str, Any], calendar: Calendar | Weeks, again: bool
+) -> None:
+    """It begins anew under each member of the outermost level where it is told to; a total shows what was reached."""
+    assume(report["down"])
+    plainly = Plain(report, [], calendar, date(2026, 1, 1))
+    down, across = level_names(report["down"], plainly), level_names(report["across"], plainly)
+    restart = down[0][0] if again else "never"
+    figures = [*report["figures"][:2], {"name": "run", "running": "sum", "along": "lines", "restart": restart}]
+    got = table(records(**columns_of(rows)), *documents(calendar), **{**report, "figures": figures})
+    reached: dict[Any, Decimal] = {}
+    for row in got:
+        column = path_of(row, across, row.get("across_level", "Total"))
+        depth = len(path_of(row, down, row["down_level"]))
+        home = column, path_of(row, down, down[0][0]) if again and depth else ()
+        if depth == len(down):
+            reached[home] = reached.get(home, Decimal(0)) + Decimal(row["sum"] or 0)
+        wanted = None if again and depth == 0 else reached.get(home)
+        assert (Decimal(row["run"]) if row["run"] else None) == wanted

@@ -86,7 +86,7 @@ def occupied(strip: Strip) -> Occupied:
 
 
 def accumulated(ufunc: Any, values: Array, first: Index) -> Array:
-    """What is reached at each value, one after another, beginning anew at each of the positions `first`."""
+    """What is reached at each value (or row of values), one after another, beginning anew at each position of `first`."""
     reached = (room_to_add(values) if ufunc is np.add else values).copy()
     lengths = np.diff(np.append(first, len(values)))
     longest = int(lengths.max()) if len(lengths) else 0

@@ -1,10 +1,9 @@
 """A running figure down the lines, in the order in which they are shown."""
 
-from typing import Any
-
 import numpy as np
 
 from kalendor.core.figures.derived import Reckoner
+from kalendor.core.figures.occupied import accumulated
 from kalendor.core.figures.worked_lines import worked_mask
 from kalendor.core.sheet.arrange import Rows
 from kalendor.core.values.columns import Column
@@ -23,18 +22,15 @@ def down_the_lines(reckoner: Reckoner, figure: Running, shown: Rows) -> Column:
     if figure.restart not in ("never", *names):
         raise DefinitionError(f"restart: there is no level {figure.restart!r} among the lines to restart at")
     depth = 0 if figure.restart == "never" else names.index(figure.restart) + 1
-    deepest = len(lines.levels)
-    reached: dict[int, Any] = {}
-    worked = worked_mask(lines)
-    for line in shown.filled().tolist():
-        if lines.depth[line] < deepest or worked[line]:
-            continue
-        above = [line]
-        while lines.depth[above[-1]] > 0:
-            above.append(int(lines.parent[above[-1]]))
-        home = next(i for i in above if lines.depth[i] == depth)
-        reached[home] = reached.get(home, 0) + np.where(blank[line], 0, values[line])
-        for i in above:
-            if lines.depth[i] >= depth:
-                result[i], none[i] = reached[home], False
+    order = shown.filled()
+    order = order[(lines.depth[order] == len(lines.levels)) & ~worked_mask(lines)[order]]
+    above = [order]
+    for _ in range(len(lines.levels) - depth):
+        above.append(lines.parent[above[-1]])
+    if len(order):
+        first = np.flatnonzero(np.diff(above[-1], prepend=-1))
+        reached = accumulated(np.add, np.where(blank, 0, values)[order], first)
+        result = result.astype(reached.dtype)
+        for at in above:  # the last of those under a line is what it reached
+            result[at], none[at] = reached, False
     return Column(cells.kind, result.reshape(-1), none.reshape(-1), cells.places)
