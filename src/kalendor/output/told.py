@@ -140,10 +140,7 @@ def _sentences(trail: Trail, operand: Operand, figure: Figure) -> list[str]:
             own = f"{taken_words(figure)}{' of' if figure.take == 'count' and not figure.where else ' over'} {over}"
             return [f"{own}{_when(trail, operand)}."]
         case FormulaFigure():
-            listed = ", ".join(f"{name} is {number}" for name, number in parts.items())
-            return [
-                f"Worked out as {figure.formula}, where {listed}." if listed else f"Worked out as {figure.formula}."
-            ]
+            return [_worked_out(figure.formula, parts)]
         case Share():
             whole = f"{parts['base']} of {TOTALS[figure.of_total]}"
             return [f"Share of {figure.share}: {parts['value']} of {whole}."]
@@ -156,8 +153,12 @@ def _sentences(trail: Trail, operand: Operand, figure: Figure) -> list[str]:
         case Running() | Moving() if operand.kind != "lines":
             return _along(operand, figure)
         case _:
-            listed = ", ".join(f"{name} is {number}" for name, number in parts.items())
-            return [f"A line worked out from other lines: {listed}."]
+            return [_worked_out(operand.formula, parts)]
+
+
+def _worked_out(formula: str, parts: dict[str, str]) -> str:
+    listed = ", ".join(f"{name} is {number}" for name, number in parts.items())
+    return f"Worked out as {formula}, where {listed}." if listed else f"Worked out as {formula}."
 
 
 def _when(trail: Trail, operand: Operand) -> str:

@@ -66,7 +66,7 @@ def _nesting(formula: str) -> int:
 
 def names_in(formula: str) -> list[str]:
     """The column names that a formula uses, each once, as written."""
-    return list(dict.fromkeys(column.name for column in parsed(formula).find_all(exp.Column)))
+    return list(dict.fromkeys(column.name for column in parsed(formula).find_all(exp.Column, bfs=False)))
 
 
 def divides(formula: str) -> bool:

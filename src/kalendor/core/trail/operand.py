@@ -30,7 +30,7 @@ class Operand:
     name and `value` holds the one number. Of `kind` records, `rows` are positions of records, rising, and `amounts`,
     shape (rows,), what each gives to the number, None where they do not add up to it; others are made `of` operands.
     `line` and `column` are the cell's positions; `condition` selects the records where one can be said; `days` are those
-    that a running or moving figure reaches over.
+    that a running or moving figure reaches over; `formula` is that of a line made from lines.
     """
 
     name: str
@@ -44,6 +44,7 @@ class Operand:
     of: tuple["Operand", ...] = ()
     condition: str | None = None
     days: Days | None = None
+    formula: str = ""
 
     @property
     def counted(self) -> int:

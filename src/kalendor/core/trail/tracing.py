@@ -198,7 +198,7 @@ class Tracer:
         at = int(np.flatnonzero(here == own.line)[0])
         named = {name: int(lines[at]) for name, lines in beside.items() if lines[at] >= 0}
         parts = [_named(self._of(own.figure, view, line, own.column), name) for name, line in named.items()]
-        return replace(own, kind="lines", of=tuple(parts))
+        return replace(own, kind="lines", of=tuple(parts), formula=working.line.formula)
 
 
 def _named(operand: Operand, name: str) -> Operand:
