@@ -12,7 +12,7 @@ from datetime import date, timedelta
 from fractions import Fraction
 from typing import Any
 
-from tests.core.plain_calendars import GRAINS, Calendar, Weeks, part_of, place
+from tests.core.plain_calendars import GRAINS, Calendar, Weeks, back_from, part_of, place
 from tests.core.plain_numbers import against, of_numbers
 
 Record = dict[str, Any]
@@ -45,7 +45,8 @@ class Plain:
         known = [r["on"] for r in self.passing if r["on"] is not None]
         self.first, self.last = (min(known), max(known)) if known else (None, None)
         self.down, self.across = report["down"], report["across"]
-        self.splits = isinstance(calendar, Calendar)
+        entries = [(e, g) for e, g in (*self.levels(self.down), *self.levels(self.across)) if g == "week"]
+        self.week_places = any(self.place_in(e, "week") == "year" for e, _ in entries)
         self._reached: dict[tuple[str, str, date], bool] = {}
         self.grains = [g for _, g in (*self.levels(self.down), *self.levels(self.across)) if g]
 
@@ -307,16 +308,17 @@ class Plain:
 
     def moving(self, f: dict[str, Any], down: Path, across: Path) -> Value:
         periods = self.periods(down, across)
-        if len(periods) < len(set(self.grains)):
-            return NOT_CHECKED
+        if not periods or self.alone(down, across):
+            return None
         if any(not isinstance(start, date) for _, start in periods) or self.first is None or self.last is None:
             return None
-        begin, end = part_of(self.calendar, max(start for _, start in periods), self.grains)
+        grains = [grain for grain, _ in periods]
+        begin, end = part_of(self.calendar, max(start for _, start in periods), grains)
         if begin > max(self.last, self.as_of):
             return None
         for _ in range(f["periods"] - 1):
-            begin = part_of(self.calendar, begin - timedelta(1), self.grains)[0]
-        if begin < part_of(self.calendar, self.first, self.grains)[0]:
+            begin = part_of(self.calendar, begin - timedelta(1), grains)[0]
+        if begin < part_of(self.calendar, self.first, grains)[0]:
             return None
         here = self.inside(self.so_far(), down, across, periods=False)
         total = self.take(self.figures["sum"], [r for r in here if r["on"] and begin <= r["on"] < end]) or Fraction(0)
@@ -336,8 +338,6 @@ class Plain:
         periods = self.periods(down, across)
         if self.alone(down, across) or any(not isinstance(start, date) for _, start in periods):
             return NOT_CHECKED
-        if self.splits and "week" in self.grains:
-            return NOT_CHECKED
         grain = periods[-1][0] if periods else min(self.grains, key=GRAINS.index)
         if f["to_date"] and periods and periods[-1][1] > self.as_of:
             return None
@@ -348,7 +348,6 @@ class Plain:
             return None
         cut = self.as_of if f["to_date"] else date.max
         now = [r for r in self.inside(self.shown, down, across) if r["on"] is None or r["on"] <= cut]
-        now = [r for r in now if r["on"] is not None]
         moved = [
             {**r, "on": on, "dated": r["on"]}
             for r in self.passing
@@ -363,15 +362,23 @@ class Plain:
 
     def answers(self, f: dict[str, Any], grain: str, day: date) -> date | None:
         """The day that a day is the base of, for periods of a grain."""
-        if f["with"] == "year_earlier" or grain == "year":
-            return self.calendar.a_year_on(grain, day)
+        shift = f["with"]
+        if isinstance(shift, dict) and shift["grain"] != "year":
+            if shift["grain"] == "week":
+                return day + timedelta(7 * shift["back"])
+            return back_from(self.calendar, grain, shift["grain"], shift["back"], day)
+        if shift != "period_before" or grain == "year":
+            years = shift["back"] if isinstance(shift, dict) else 1
+            if grain == "week" and self.week_places and isinstance(self.calendar, Calendar):
+                return self.calendar.same_column(day)
+            return self.calendar.years_on(grain, day, years)
         start = self.calendar.start(grain, day)
         after, end = self.calendar.moved(grain, start, 1), self.calendar.moved(grain, start, 2)
         return min(after + (day - start), end - timedelta(1))
 
     def reached(self, f: dict[str, Any], grain: str, start: date) -> bool:
         """Whether the base of a period does not end before the first record."""
-        key = (f["with"], grain, start)
+        key = (str(f["with"]), grain, start)
         if key not in self._reached:
             after, assert_first = self.calendar.moved(grain, start, 1), self.first
             assert assert_first is not None

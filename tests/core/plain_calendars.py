@@ -40,11 +40,37 @@ class Calendar:
         month = start.year * 12 + start.month - 1 + by * MONTHS[grain]
         return date(month // 12, month % 12 + 1, self.day)
 
-    def a_year_on(self, grain: str, day: date) -> date | None:
+    def years_on(self, grain: str, day: date, years: int) -> date | None:
+        """The same month and day; for weeks the same weekday of the week of the same number, None where there is none."""
+        if grain == "week":
+            first, after = (self.first_week(self.week_year(day), years + n) for n in (0, 1))
+            on = first + (day - self.first_week(self.week_year(day), 0))
+            return on if on < after else None
         try:
-            return day.replace(year=day.year + 1)
+            return day.replace(year=day.year + years)
         except ValueError:
-            return day.replace(year=day.year + 1, day=28)
+            return day.replace(year=day.year + years, day=28)
+
+    def first_week(self, year: date, years: int) -> date:
+        """The first day of week 1 of the year so many years after that which begins on a day: by ISO for civil years."""
+        begins = self.moved("year", year, years)
+        return self.start("week", begins + timedelta(3) if self == Calendar() else begins)
+
+    def week_year(self, day: date) -> date:
+        """The first day of the year that a day's week belongs to."""
+        year = self.start("year", day)
+        if day < self.first_week(year, 0):
+            return self.moved("year", year, -1)
+        return self.moved("year", year, 1) if day >= self.first_week(year, 1) else year
+
+    def same_column(self, day: date) -> date | None:
+        """The day a year on of a week that stands in the next column on the same line: the nearest that lies in that year."""
+        year = self.start("year", day)
+        on = self.first_week(year, 1) + (day - self.first_week(year, 0))
+        week = self.start("week", on)
+        first, after = self.moved("year", year, 1), self.moved("year", year, 2)
+        low, high = max(first, week), min(after, week + timedelta(7)) - timedelta(1)
+        return None if low > high else min(max(on, low), high)
 
 
 PATTERNS = {"4-4-5": (4, 4, 5) * 4, "4-5-4": (4, 5, 4) * 4, "5-4-4": (5, 4, 4) * 4, "13x4": (4,) * 13}
@@ -94,10 +120,10 @@ class Weeks:
     def moved(self, grain: str, start: date, by: int) -> date:
         return self.starts[grain][self.starts[grain].index(start) + by]
 
-    def a_year_on(self, grain: str, day: date) -> date | None:
-        """The same week and weekday of the period at the same place; None where the next year has no such place."""
+    def years_on(self, grain: str, day: date, years: int) -> date | None:
+        """The same week and weekday of the period at the same place; None where that year has no such place."""
         year = self.start("year", day)
-        after = self.moved("year", year, 1)
+        after = self.moved("year", year, years)
         here, there = ([s for s in self.starts[grain] if self.start("year", s) == y] for y in (year, after))
         place = here.index(self.start(grain, day))
         if place >= len(there):
@@ -136,3 +162,16 @@ def part_of(calendar: Calendar | Weeks, day: date, grains: Iterable[str]) -> tup
     """The first day of what several periods have in common around a day, and the day after it."""
     starts = [(g, calendar.start(g, day)) for g in grains]
     return max(s for _, s in starts), min(calendar.moved(g, s, 1) for g, s in starts)
+
+
+def back_from(calendar: Calendar | Weeks, grain: str, coarse: str, count: int, day: date) -> date | None:
+    """The day that a day is the base of, so many coarser periods back: in the period at the same place, as far into it."""
+    grain = max(grain, coarse, key=GRAINS.index)
+    first, start = calendar.start(coarse, day), calendar.start(grain, day)
+    place = 0
+    while calendar.moved(grain, first, place) < start:
+        place += 1
+    on = calendar.moved(grain, calendar.moved(coarse, first, count), place)
+    if on >= calendar.moved(coarse, first, count + 1):
+        return None
+    return min(on + (day - start), calendar.moved(grain, on, 1) - timedelta(1))

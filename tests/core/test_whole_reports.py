@@ -50,7 +50,14 @@ DATED: list[dict[str, Any]] = [
     *({"moving": "sum", "periods": n, "take": take} for n in (1, 2, 3) for take in ("sum", "mean")),
     *(
         {"compare": "sum", "with": base, "as": shown, "to_date": to_date}
-        for base in ("year_earlier", "period_before")
+        for base in (
+            "year_earlier",
+            "period_before",
+            {"back": 2, "grain": "year"},
+            {"back": 2, "grain": "quarter"},
+            {"back": 3, "grain": "month"},
+            {"back": 52, "grain": "week"},
+        )
         for shown in ("base", "difference", "percent", "index")
         for to_date in (True, False)
     ),

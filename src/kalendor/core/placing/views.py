@@ -92,16 +92,20 @@ class Placer:
         assert self.shifted is not None
         column = self.ground.column(self.shifted)
         moved, clock = moments_on(column, rows, days)
+        stands = None
+        if days.undated and column.blank is not None:
+            stands = column.blank if rows is None else column.blank[rows]
+            moved = np.where(stands, days.low, moved)
         kept = np.flatnonzero(moved != NONE)
         picked = kept if rows is None else rows[kept]
         clock = None if clock is None else clock[kept]
         moved = moved[kept]
 
         def codes(level: Level) -> Array:
-            if self._shifts(level):
-                found: Array = level.period.codes(moved, clock)
-                return found
-            return level.codes[picked]
+            if not self._shifts(level):
+                return level.codes[picked]
+            found: Array = level.period.codes(moved, clock)
+            return found if stands is None else np.where(stands[kept], level.codes[picked], found)
 
         return self._folded(picked, len(picked), [codes(x) for x in self.down], [codes(x) for x in self.across])
 

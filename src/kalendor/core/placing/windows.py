@@ -22,12 +22,13 @@ EARLIEST = day_number(date.min)
 class DayMap:
     """`table[d - low]` is the day that day d counts as, or NONE; days outside the table count as NONE.
 
-    Moments are first moved on by `later` microseconds.
+    Moments are first moved on by `later` microseconds. With `undated` records without a date stand where they do.
     """
 
     low: int
     table: Days
     later: int = 0
+    undated: bool = False
 
     def of(self, days: Days) -> Days:
         """The day each of `days` counts as."""
@@ -203,9 +204,9 @@ def shift_map(
 
 
 def cut_map(low: int, high: int, shown: DayMap | None, cut: int) -> DayMap:
-    """Each shown day as itself, but for those after the `cut`."""
+    """Each shown day as itself, but for those after the `cut`; records without a date are not after it."""
     days = np.arange(low, high + 1)
-    return DayMap(low, _cut(days if shown is None else shown.of(days), cut))
+    return DayMap(low, _cut(days if shown is None else shown.of(days), cut), undated=shown is None)
 
 
 def _cut(target: Days, cut: int | None) -> Days:
