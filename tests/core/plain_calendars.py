@@ -63,12 +63,12 @@ class Calendar:
             return self.moved("year", year, -1)
         return self.moved("year", year, 1) if day >= self.first_week(year, 1) else year
 
-    def same_column(self, day: date) -> date | None:
-        """The day a year on of a week that stands in the next column on the same line: the nearest that lies in that year."""
+    def same_column(self, day: date, years: int) -> date | None:
+        """The day so many years on of a week that stands on the same line, columns on: the nearest that lies in that year."""
         year = self.start("year", day)
-        on = self.first_week(year, 1) + (day - self.first_week(year, 0))
+        on = self.first_week(year, years) + (day - self.first_week(year, 0))
         week = self.start("week", on)
-        first, after = self.moved("year", year, 1), self.moved("year", year, 2)
+        first, after = self.moved("year", year, years), self.moved("year", year, years + 1)
         low, high = max(first, week), min(after, week + timedelta(7)) - timedelta(1)
         return None if low > high else min(max(on, low), high)
 
@@ -168,6 +168,12 @@ def back_from(calendar: Calendar | Weeks, grain: str, coarse: str, count: int, d
     """The day that a day is the base of, so many coarser periods back: in the period at the same place, as far into it."""
     grain = max(grain, coarse, key=GRAINS.index)
     first, start = calendar.start(coarse, day), calendar.start(grain, day)
+    if grain == "week" and isinstance(
+        calendar, Calendar
+    ):  # by the parts that months make of weeks, the nearest day of one
+        low, after = calendar.moved(coarse, first, count), calendar.moved(coarse, first, count + 1)
+        week = calendar.start("week", low) + (start - calendar.start("week", first))
+        return None if week >= after else min(max(week + (day - start), low), after - timedelta(1))
     place = 0
     while calendar.moved(grain, first, place) < start:
         place += 1

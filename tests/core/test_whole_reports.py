@@ -7,10 +7,11 @@ from typing import Any
 from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
-from tests.core import plain
+from tests.core import plain_cells
 from tests.core.build import records, table
-from tests.core.plain import MERGING, NOT_CHECKED, Plain
+from tests.core.plain import NOT_CHECKED, Plain
 from tests.core.plain_calendars import PATTERNS, WEEKDAYS, Calendar, Weeks
+from tests.core.plain_cells import MERGING
 from tests.core.test_random_reports import amounts, kinds, labels
 
 dates = st.one_of(st.none(), st.dates(min_value=date(2024, 1, 20), max_value=date(2026, 3, 31)))
@@ -29,8 +30,8 @@ ENTRIES: list[dict[str, Any]] = [
     {"category": "area", "signs": {"North": -1, "b10": -1}},
     {"category": "area", "labels": {"North": "south", "b10": "Tenth", "b9": "Tenth", "none": "x"}},
     {"category": "kind"},
-    {"bucket": "amount", "cut": list(plain.CUTS), "name": "size", "empty": "hide"},
-    {"age": "on", "cut": list(plain.AGE_CUTS), "name": "Age", "empty": "hide"},
+    {"bucket": "amount", "cut": list(plain_cells.CUTS), "name": "size", "empty": "hide"},
+    {"age": "on", "cut": list(plain_cells.AGE_CUTS), "name": "Age", "empty": "hide"},
 ]
 TAKES: list[dict[str, Any]] = [
     *({"take": t, "of": "amount"} for t in ("mean", "median", "min", "max", "variance", "stdev", "variance_pop", "stdev_pop", "distinct", "count_values")),
@@ -146,7 +147,7 @@ def agrees(got: str, want: Any, counts: bool) -> bool:
 
 
 def documents(calendar: Calendar | Weeks) -> list[dict[str, Any]]:
-    return [plain.TREE, {"kalendor": 1, "kind": "calendar", "name": "C", **calendar.document}]
+    return [plain_cells.TREE, {"kalendor": 1, "kind": "calendar", "name": "C", **calendar.document}]
 
 
 def held_against(
@@ -181,6 +182,8 @@ def held_against(
             want = read.figure(name, d, a)
             counts = figure.get("take") in ("count", "count_values", "distinct")
             assert agrees(row[name], want, counts), f"{figure} at {d} × {a}: {row[name]!r} for {want}"
+            mark = read.mark(figure, d, a) if "compare" in figure else NOT_CHECKED
+            assert mark in (NOT_CHECKED, row.get(f"{name} mark", "")), f"{figure} at {d} × {a}"
     assert not set(read.cells()) - seen
 
 

@@ -175,6 +175,8 @@ class Shift:
         return self._in_coarser(calendar, _whole(grain), days)
 
     def _in_coarser(self, calendar: Calendar, grain: str, days: Days) -> Days:
+        """In the period at the same place of the coarser one so many on, as far into it; NONE where there is none. Weeks that
+        months cut are told by their parts: the nearest day of the part."""
         if COARSER[grain] < COARSER[self.grain]:
             grain = self.grain
         if grain == "day" and isinstance(calendar, MonthCalendar):
@@ -183,6 +185,10 @@ class Shift:
         own = calendar.ordinals(grain, days)
         first = calendar.ordinals(grain, calendar.starts(self.grain, here))
         target = calendar.ordinals(grain, calendar.starts(self.grain, here + self.count)) + own - first
+        if grain == "week" and isinstance(calendar, MonthCalendar):
+            low, high = (calendar.starts(self.grain, here + n) for n in (self.count, self.count + 1))
+            moved = calendar.starts("week", target) + days - calendar.starts("week", own)
+            return np.where(calendar.starts("week", target) < high, np.clip(moved, low, high - 1), NONE)
         fits = calendar.ordinals(self.grain, calendar.starts(grain, target)) == here + self.count
         return np.where(fits, _offset_into(calendar, grain, days, target), NONE)
 
