@@ -73,6 +73,31 @@ def test_what_is_wrong_is_named_with_its_place(document: dict[str, Any], words: 
     assert str(caught.value).startswith("d.json: ")
 
 
+@pytest.mark.parametrize(
+    ("entry", "words"),
+    [
+        (
+            {"bucket": "x", "cut": {"from": 0, "to": 10**9, "step": 1}},
+            "cut: more than 2,000 cuts; choose a larger step",
+        ),
+        ({"bucket": "x", "cut": {"from": 0, "to": "x", "step": 1}}, "cut.to: 'x' is not a number"),
+        ({"bucket": "x", "cut": {"form": 0, "to": 1, "step": 1}}, "cut.form is not a key that is known here"),
+        ({"bucket": "x", "cut": {"from": 0, "to": 1}}, "cut.step is missing"),
+        ({"bucket": "x", "cut": {"quantiles": 1}}, "cut.quantiles: 1"),
+        ({"bucket": "x", "cut": "x"}, "cut: 'x' is not a list"),
+        ({"category": "x", "order": {"by": 1}}, "order.by: 1 is not text"),
+        ({"category": "x", "order": {"lst": ["a"]}}, "order.lst is not a key that is known here"),
+        ({"category": "x", "order": "lable"}, "order: 'lable' does not fit here; there are tree, label"),
+        ({"period": "x", "grains": [{"days": 3, "from": "x"}]}, "grains[0].from: 'x' is not a date"),
+        ({"period": "x", "grains": ["yaer"]}, "grains[0]: 'yaer' is not a grain; there are year"),
+    ],
+)
+def test_of_several_forms_the_nearest_is_spoken_of(entry: dict[str, Any], words: str) -> None:
+    with pytest.raises(DefinitionError) as caught:
+        definition({**REPORT, "down": [entry]}, "d.json")
+    assert str(caught.value).startswith(f"d.json: down[0].{words}")
+
+
 def test_a_document_comes_back_as_it_was_written() -> None:
     whole = report(
         down=[

@@ -87,6 +87,7 @@ def explain(errors: Sequence[Any], skip: int = 0) -> DefinitionError:
 
     Where a value fits none of several forms, what it may be is gathered from all of them.
     """
+    errors = _of_one_form(errors)
     first = errors[0]
     where = key_path(first["loc"][skip:])
     alike = [e for e in errors if key_path(e["loc"][skip:]) == where]
@@ -95,6 +96,26 @@ def explain(errors: Sequence[Any], skip: int = 0) -> DefinitionError:
     if first["type"] == "missing":
         return DefinitionError(f"{where} is missing")
     return DefinitionError(f"{where + ': ' if where else ''}{_said(alike, where)}")
+
+
+def _of_one_form(errors: Sequence[Any]) -> Sequence[Any]:
+    """Where the first value is an object and may have several forms, the faults of the form that it is nearest to, keys
+    that it does not know first."""
+    first = errors[0]
+    base = first["loc"][:-1]
+    if not isinstance(first.get("input"), dict) or not _is_union_branch(str(first["loc"][-1:] and first["loc"][-1])):
+        return errors
+    forms: dict[Any, list[Any]] = {}
+    for error in errors:
+        if error["loc"][: len(base)] == base and len(error["loc"]) > len(base):
+            forms.setdefault(error["loc"][len(base)], []).append(error)
+
+    def distance(form: Sequence[Any]) -> tuple[bool, int]:
+        of_another = any(len(e["loc"]) == len(base) + 1 and e["type"] != "value_error" for e in form)
+        return of_another, sum(e["type"] in ("missing", "extra_forbidden") for e in form)
+
+    nearest = min(forms.values(), key=distance)
+    return errors if distance(nearest)[0] else sorted(nearest, key=lambda e: e["type"] != "extra_forbidden")
 
 
 def _said(alike: Sequence[Any], where: str) -> str:
