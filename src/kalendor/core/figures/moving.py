@@ -67,7 +67,7 @@ class MovingAlong(Timeline):
 
     def _periods(self, groupers: Sequence[Grouper]) -> Index:
         """The period of each stretch, numbered from 0, also where the sheet has no member for it."""
-        days, clock = self.stretches.moments()
+        days, clock = self.stretches.moments
         turns = np.zeros(len(days), dtype=bool)
         for grouper in groupers:
             numbers = replace(grouper, within=None).numbers(days, clock)

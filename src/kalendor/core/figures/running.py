@@ -87,7 +87,7 @@ class RunningAlong(Timeline):
             if not any(COARSER.get(g, 9) >= COARSER.get(restart.grain, 9) for g in grains):
                 return nothing
         deepest = len(at_crossing) == len(self.periods)
-        began, _ = self.stretches.moments()
+        began, _ = self.stretches.moments
         stretches = np.flatnonzero(began <= self.placer.ground.as_of) if deepest else self.shown
         if not len(stretches):
             return nothing
@@ -127,13 +127,13 @@ class RunningAlong(Timeline):
         if not isinstance(restart, Grouper):
             return np.zeros(len(self.stretches.first), dtype=np.int64)
         coarse = restart.numbers(
-            self._began(restart), None if restart.grain not in CLOCK else self.stretches.moments()[1]
+            self._began(restart), None if restart.grain not in CLOCK else self.stretches.moments[1]
         )
         return np.cumsum(np.diff(coarse, prepend=coarse[:1]) != 0)
 
     def _began(self, restart: Grouper) -> Index:
         """The first day of each stretch; where no level of the sheet cuts at the restart, that of its whole period."""
-        days, _ = self.stretches.moments()
+        days, _ = self.stretches.moments
         groupers = [level.period.grouper for level in self.periods]
         if any(g.grain == restart.grain for g in groupers):
             return days

@@ -1,6 +1,7 @@
 """The stretches of time that no period of a sheet cuts, and the records of a crossing laid along them."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,6 +34,7 @@ class Stretches:
         inside = (at >= 0) & (at < len(self.of))
         return np.where(inside, self.of[np.where(inside, at, 0)] if len(self.of) else 0, -1)
 
+    @cached_property
     def moments(self) -> tuple[Index, Index]:
         """The day and the microseconds since midnight at which each stretch begins."""
         per_day = DAY_MICROSECONDS // self.size

@@ -104,7 +104,7 @@ class Timeline:
         there = np.zeros(len(self.stretches.first) + 1, dtype=bool)
         there[self.stretches.at(days[kept], None if clock is None else clock[kept])] = True
         at = np.flatnonzero(there[:-1])
-        began, _ = self.stretches.moments()
+        began, _ = self.stretches.moments
         return at[began[at] <= self.placer.ground.as_of]
 
     def at_crossing(self, crossing: tuple[int, int]) -> list[tuple[Axis, int, bool]]:
@@ -115,7 +115,7 @@ class Timeline:
     def keys(self, crossing: tuple[int, int], stretches: Index) -> tuple[Index, Index]:
         """A number for the periods of each cell, shape (lines, columns), and of each stretch; −1 for other members."""
         cells: Index = np.zeros(self.frame.block_shape(crossing), dtype=np.int64)
-        days, clock = self.stretches.moments()
+        days, clock = self.stretches.moments
         of_stretch = np.zeros(len(stretches), dtype=np.int64)
         for axis, k, down in self.at_crossing(crossing):
             period, size = axis.levels[k].period, len(axis.levels[k].period.numbers)
@@ -209,7 +209,7 @@ class Timeline:
         """The records of a row of a strip in its places from `first` to `last`; `period` is the place of each stretch."""
         rows = strip.between(row * strip.width + first, row * strip.width + last)
         there = np.flatnonzero((period >= first) & (period <= last))
-        days, _ = self.stretches.moments()
+        days, _ = self.stretches.moments
         until = int(days[there[-1] + 1]) - 1 if there[-1] + 1 < len(days) else self.stretches.last_day()
         return Reach(rows, int(days[there[0]]), until)
 
