@@ -5,6 +5,7 @@ A figure along the periods is worked out from the bundles, of which there are fe
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,7 @@ from numpy.typing import NDArray
 from kalendor.core.placing.frame import DENSE_MOST, INT32_MOST
 from kalendor.core.takes.aggregate import Groups
 from kalendor.core.values.columns import INT64_MOST, Array
+from kalendor.core.values.cores import each, pieces
 from kalendor.core.values.keys import Key, Memo
 
 Index = NDArray[np.int64]
@@ -42,7 +44,8 @@ def bundled(
     memo: Memo,
 ) -> Bundles:
     """The bundles of records: their members by level, −1 for none, their stretches, and their positions in the columns."""
-    number, space = stretch, int(stretch.max(initial=0)) + 1
+    number: NDArray[np.signedinteger] = stretch
+    space = int(stretch.max(initial=0)) + 1
     for codes in (*down, *across):
         if codes is None:
             continue
@@ -50,21 +53,37 @@ def bundled(
         if space * size > INT64_MOST:
             different, number = np.unique(number, return_inverse=True)
             space = len(different)
-        number = number * size + (codes.astype(np.int64) + 1)
-        space *= size
-    at, count = renumbered(number, space)
-    one = np.zeros(count, dtype=np.int64)
-    one[at] = np.arange(len(at))
+        number, space = _with_codes(number, codes, size, space * size), space * size
+    at, one = _renumbered(number, space)
     picked = [tuple(None if codes is None else codes[one] for codes in side) for side in (down, across)]
-    narrow = at.astype(np.int32) if count < INT32_MOST else at
-    return Bundles(Groups(narrow, count + 1, rows, own, memo), picked[0], picked[1], stretch[one])
+    return Bundles(Groups(at, len(one) + 1, rows, own, memo), picked[0], picked[1], stretch[one].astype(np.int64))
 
 
-def renumbered(numbers: Index, space: int) -> tuple[Index, int]:
-    """The place of each number, 0 ≤ number < space, among those that occur, and how many those are."""
+def _with_codes(number: NDArray[np.signedinteger], codes: Array, size: int, space: int) -> NDArray[np.signedinteger]:
+    """number × size + code + 1, a piece of the records at a time."""
+    dtype: Any = np.int32 if space <= INT32_MOST else np.int64
+    result: Array = np.empty(len(number), dtype=dtype)
+
+    def work(here: slice) -> None:
+        np.multiply(number[here], size, out=result[here], casting="unsafe")
+        result[here] += codes[here]
+        result[here] += 1
+
+    each(work, pieces(len(number)), len(number))
+    return result
+
+
+def _renumbered(number: NDArray[np.signedinteger], space: int) -> tuple[NDArray[np.signedinteger], Index]:
+    """The place of each number, 0 ≤ number < space, among those that occur, and where one of each place stands."""
     if space > DENSE_MOST:
-        different, at = np.unique(numbers, return_inverse=True)
-        return at, len(different)
-    present = np.zeros(space, dtype=bool)
-    present[numbers] = True
-    return (np.cumsum(present) - 1)[numbers], int(present.sum())
+        _, one, at = np.unique(number, return_index=True, return_inverse=True)
+        return at, one
+    table = np.full(space, -1, dtype=np.int64)
+    table[number] = np.arange(len(number))
+    keys = np.flatnonzero(table >= 0)
+    one = table[keys]
+    place = np.zeros(space, dtype=np.int32)
+    place[keys] = np.arange(len(keys))
+    at = np.empty(len(number), dtype=np.int32)
+    each(lambda here: np.take(place, number[here], out=at[here]), pieces(len(number)), len(number))
+    return at, one

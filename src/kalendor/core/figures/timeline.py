@@ -14,12 +14,13 @@ from kalendor.core.figures.occupied import Occupied
 from kalendor.core.figures.stretches import Reach, Stretches, Strip
 from kalendor.core.groupings.levels import Level
 from kalendor.core.groupings.periods import CLOCK, COARSER, Grouper
+from kalendor.core.placing.by_day import by_day, moments_on
 from kalendor.core.placing.frame import Axis
-from kalendor.core.placing.views import View, Where, moments_on
+from kalendor.core.placing.views import View, Where
 from kalendor.core.placing.windows import NONE, DayMap
 from kalendor.core.takes.aggregate import Additive, Of, Parts
 from kalendor.core.takes.takes import TAKES
-from kalendor.core.values.columns import DAY_MICROSECONDS, Array, column_days
+from kalendor.core.values.columns import DAY_MICROSECONDS, Array
 from kalendor.core.values.keys import Key, key
 from kalendor.definitions.figure import Figure, Taken
 from kalendor.errors import DefinitionError
@@ -57,6 +58,7 @@ class Timeline:
             raise DefinitionError(
                 f"there is no period of {self.column or 'any date'!r} among the lines or columns to run along"
             )
+        self.span = self.placer.ground.days(self.column)
         self.stretches = self._stretches()
         self.shown = self._shown()
         self._strips: dict[tuple[int, int], Strip] = {}
@@ -71,10 +73,9 @@ class Timeline:
         """The stretches over the column's days and those of the view, cut at every period of the sheet."""
         groupers = [level.period.grouper for level in self.periods]
         size = min((CLOCK.get(g.grain, DAY_MICROSECONDS) for g in groupers), default=DAY_MICROSECONDS)
-        span = column_days(self.placer.ground.column(self.column))
-        if span is None:
+        if self.span is None:
             return Stretches(0, size, np.zeros(0, np.int64), np.zeros(0, np.int64))
-        low, high = span
+        low, high = self.span
         era = self.reckoner.bases.era
         if era is not None and self.column == self.placer.shifted:
             high = max(high, min(era.as_of, high + 4000))
@@ -94,18 +95,33 @@ class Timeline:
 
     def _shown(self) -> Index:
         """The stretches that the sheet's records hold, not after the as-of date, rising."""
-        column, main = self.placer.ground.column(self.column), self.reckoner.main
-        rows = main.groups(self.frame.crossings[-1]).rows
-        if not len(self.stretches.of):
-            return np.zeros(0, dtype=np.int64)
-        low, high = column_days(column) or (0, 0)
-        days, clock = moments_on(column, rows, DayMap(low, np.arange(low, high + 1)))
-        kept = days != NONE
-        there = np.zeros(len(self.stretches.first) + 1, dtype=bool)
-        there[self.stretches.at(days[kept], None if clock is None else clock[kept])] = True
-        at = np.flatnonzero(there[:-1])
+        main = self.reckoner.main
+        at = main.memo(key("stretches shown", main.key, self.column), self._held)
         began, _ = self.stretches.moments
         return at[began[at] <= self.placer.ground.as_of]
+
+    def _held(self) -> Index:
+        there = np.zeros(len(self.stretches.first) + 1, dtype=bool)
+        there[self._stretch_of(self.reckoner.main.groups(self.frame.crossings[-1]).rows, None, None)] = True
+        return np.flatnonzero(there[:-1])
+
+    def _stretch_of(self, rows: Index | None, counted: DayMap | None, last: int | None) -> Index:
+        """The stretch of each of the records at `rows`; −1 for those without a date, after the `last` day, or that count as
+        no day (None: each as its own)."""
+        column, stretches = self.placer.ground.column(self.column), self.stretches
+        low, high = self.span or (0, -1)
+        own = np.arange(low, high + 1)
+        if stretches.size < DAY_MICROSECONDS or (counted is not None and counted.later):
+            days, clock = moments_on(column, rows, counted or DayMap(low, own))
+            known = days != NONE if last is None else (days != NONE) & (days <= last)
+            found = np.full(len(days), -1, dtype=np.int64)
+            found[known] = stretches.at(days[known], None if clock is None else clock[known])
+            return found
+        days = own if counted is None else counted.of(own)
+        known = days != NONE if last is None else (days != NONE) & (days <= last)
+        table = np.full(len(own) + 1, -1, dtype=np.int32)  # the last for records without a date
+        table[:-1][known] = stretches.at(days[known], None)
+        return by_day(column, low, rows, table)
 
     def at_crossing(self, crossing: tuple[int, int]) -> list[tuple[Axis, int, bool]]:
         """The period levels of the column at a crossing: the axis, the level, and whether it is among the lines."""
@@ -151,20 +167,15 @@ class Timeline:
         self.placer.ground.step()
         placer, rows = self.placer, self.reckoner.bases.rows
         era = self.reckoner.bases.era
-        column = placer.ground.column(self.column)
-        span = column_days(column) or (0, -1)
-        days, clock = moments_on(column, rows, self._days_map() or DayMap(span[0], np.arange(span[0], span[1] + 1)))
-        keep = days != NONE
-        if era is not None and era.span is not None and self.column == placer.shifted:
-            keep &= days <= era.span.last
-        kept = np.flatnonzero(keep)
-        stretches = self.stretches.at(days[kept], None if clock is None else clock[kept])
-        kept, stretches = kept[stretches >= 0], stretches[stretches >= 0]
-        fall = placer.fall(kept if rows is None else rows[kept])
-        if placer.drops:
-            place = np.full(placer.ground.records.count, -1, dtype=np.int64)
-            place[kept if rows is None else rows[kept]] = np.arange(len(kept))
-            assert fall.rows is not None
+        bounded = era is not None and era.span is not None and self.column == placer.shifted
+        stretches = self._stretch_of(rows, self._days_map(), era.span.last if bounded and era and era.span else None)
+        if len(stretches) and int(stretches.min()) < 0:
+            kept = np.flatnonzero(stretches >= 0)
+            rows, stretches = kept if rows is None else rows[kept], stretches[kept]
+        fall = placer.fall(rows)
+        if placer.drops and fall.rows is not None:
+            place = np.zeros(placer.ground.records.count, dtype=np.int64)
+            place[slice(None) if rows is None else rows] = np.arange(len(stretches))
             stretches = stretches[place[fall.rows]]
         sides = [
             [None if self._runs_on(level) else codes for level, codes in zip(levels, found, strict=True)]

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.groupings.calendars import Calendar, calendar
 from kalendor.core.takes.order_statistics import value_order
-from kalendor.core.values.columns import Column, Records
+from kalendor.core.values.columns import Column, Records, column_days
 from kalendor.core.values.keys import NO_KEY, Key, Keyed, Memo, forget, key
 from kalendor.core.values.origin import Origin
 from kalendor.definitions import kinds
@@ -101,6 +101,10 @@ class Ground:
     def key(self, kind: str, *parts: Keyed) -> Key:
         """The key of a thing of a kind that rests on these records and on `parts`."""
         return key(kind, self.stamp, *parts)
+
+    def days(self, name: str) -> tuple[int, int] | None:
+        """The first and last day of a date column, kept for the next sheet; None where it has no date."""
+        return self.memo(self.key("days", name), lambda: column_days(self.column(name)))
 
     def value_order(self, name: str) -> NDArray[np.int64]:
         """The positions of a column's filled records by rising value, kept for the next sheet."""

@@ -9,13 +9,14 @@ from numpy.typing import NDArray
 
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.groupings.levels import Level
-from kalendor.core.groupings.periods import COARSER, clock_of
+from kalendor.core.groupings.periods import CLOCK, COARSER
+from kalendor.core.placing.by_day import by_day, moments_on
 from kalendor.core.placing.frame import INT32_MOST, Axis, Frame
 from kalendor.core.placing.windows import NONE, DayMap
 from kalendor.core.takes.aggregate import Additive, Groups, Of, Parts, counts
 from kalendor.core.takes.takes import TAKES
 from kalendor.core.values.arithmetic import magnitude
-from kalendor.core.values.columns import DAY_MICROSECONDS, INT64_MOST, Array, Column, Mask, days_of
+from kalendor.core.values.columns import INT64_MOST, Array, Column, Mask
 from kalendor.core.values.cores import each
 from kalendor.core.values.keys import Key, Memo, key
 
@@ -90,24 +91,45 @@ class Placer:
     def fall_on(self, rows: Index | None, days: DayMap) -> Fall:
         """Where records fall when the shifted column's days count as `days` has them; those that count as none are left out."""
         assert self.shifted is not None
-        column = self.ground.column(self.shifted)
-        moved, clock = moments_on(column, rows, days)
-        stands = None
-        if days.undated and column.blank is not None:
-            stands = column.blank if rows is None else column.blank[rows]
-            moved = np.where(stands, days.low, moved)
-        kept = np.flatnonzero(moved != NONE)
+        column, span = self.ground.column(self.shifted), self.ground.days(self.shifted)
+        clocked = any(self._shifts(x) and x.period.grouper.grain in CLOCK for x in (*self.down, *self.across))
+        if clocked or days.later or span is None:
+            return self._fall_by_moment(rows, days)
+        moved = days.of(np.arange(span[0], span[1] + 1))
+        there = by_day(column, span[0], rows, np.append(moved != NONE, days.undated))
+        kept = np.flatnonzero(there)
         picked = kept if rows is None else rows[kept]
-        clock = None if clock is None else clock[kept]
-        moved = moved[kept]
 
         def codes(level: Level) -> Array:
             if not self._shifts(level):
                 return level.codes[picked]
-            found: Array = level.period.codes(moved, clock)
-            return found if stands is None else np.where(stands[kept], level.codes[picked], found)
+            table: Array = level.period.codes(np.where(moved == NONE, days.low, moved), None)
+            found = by_day(column, span[0], picked, np.append(table, np.int32(-1)))
+            return self._with_undated(found, level, column, picked, days)
 
         return self._folded(picked, len(picked), [codes(x) for x in self.down], [codes(x) for x in self.across])
+
+    def _fall_by_moment(self, rows: Index | None, days: DayMap) -> Fall:
+        column = self.ground.column(self.shifted or "")
+        moved, clock = moments_on(column, rows, days)
+        if days.undated and column.blank is not None:
+            moved = np.where(column.blank if rows is None else column.blank[rows], days.low, moved)
+        kept = np.flatnonzero(moved != NONE)
+        picked = kept if rows is None else rows[kept]
+        moved, clock = moved[kept], None if clock is None else clock[kept]
+
+        def codes(level: Level) -> Array:
+            if not self._shifts(level):
+                return level.codes[picked]
+            return self._with_undated(level.period.codes(moved, clock), level, column, picked, days)
+
+        return self._folded(picked, len(picked), [codes(x) for x in self.down], [codes(x) for x in self.across])
+
+    def _with_undated(self, codes: Array, level: Level, column: Column, picked: Index, days: DayMap) -> Array:
+        """A level's codes with the own ones of records without a date, where those stand as they do."""
+        if not days.undated or column.blank is None:
+            return codes
+        return np.where(column.blank[picked], level.codes[picked], codes)
 
     @property
     def drops(self) -> bool:
@@ -154,19 +176,6 @@ class Placer:
         levels = [*self.down, *self.across]
         own = [levels[i].period.grouper.grain for i in self.periods_on(levels)]
         return min(own, key=lambda g: COARSER.get(g, 9), default=None)
-
-
-def moments_on(column: Column, rows: Index | None, days: DayMap) -> tuple[Index, Index | None]:
-    """The day that each record counts as (NONE: none), and its microseconds since midnight (None for whole days)."""
-    picked = column if rows is None else column.take(rows)
-    own, clock = days_of(picked), clock_of(picked)
-    if days.later and clock is not None:
-        moment = own * DAY_MICROSECONDS + clock + days.later
-        own, clock = moment // DAY_MICROSECONDS, moment % DAY_MICROSECONDS
-    moved = days.of(own)
-    if picked.blank is not None:
-        moved[picked.blank] = NONE
-    return moved, clock
 
 
 @dataclass(frozen=True, eq=False)
