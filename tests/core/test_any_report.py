@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -285,3 +286,15 @@ def test_any_report(report: dict[str, Any]) -> None:
     assert sum(int(row[names.index("count")] or 0) for row in inner) == tie.on_sheet or not (
         fresh.lines.levels or fresh.columns.levels
     )
+
+
+@given(reports())
+def test_a_sheet_is_the_same_from_bundles_of_records_and_from_the_records(report: dict[str, Any]) -> None:
+    one = worked(report, None)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("kalendor.core.placing.views.few", lambda down, across: False)
+        other = worked(report, None)
+    if isinstance(one, str) or isinstance(other, str):
+        assert one == other
+        return
+    assert flat_delimited(Handover(one)) == flat_delimited(Handover(other))

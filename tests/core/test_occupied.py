@@ -6,9 +6,9 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kalendor.core.figures.bundles import Bundles, bundled
 from kalendor.core.figures.occupied import accumulated, occupied, windowed, with_empty
 from kalendor.core.figures.stretches import Strip
+from kalendor.core.placing.bundles import Bundles, bundled
 from kalendor.core.takes.aggregate import Groups
 from kalendor.core.values.keys import NO_KEY, forget
 
@@ -74,7 +74,7 @@ def test_groups_are_found_by_row_and_place(ids: list[int], data: st.DataObject) 
     for ufunc, plain in ((np.add, sum), (np.maximum, max)):
         amounts = np.arange(own.strip.bundles.count + 1)
         want = [plain(i for i, one in enumerate(own.strip.of.tolist()) if one == key) for key in own.keys.tolist()]
-        assert own.combined(ufunc, amounts).tolist() == [*want, own.strip.bundles.count]
+        assert own.gathering.combined(ufunc, amounts).tolist() == [*want, own.strip.bundles.count]
     wanted = np.arange(height * width)
     for place, at in zip(wanted.tolist(), own.up_to(wanted, part).tolist(), strict=True):
         before = [

@@ -40,7 +40,6 @@ from tests.core.build import SUM, TODAY, compared, records
 from tests.core.build import report as built
 from tests.core.test_any_report import MADE_OF, MATERIAL, MEMORY, reports
 
-
 MOST_LEAVES = 300  # a trail of each
 
 

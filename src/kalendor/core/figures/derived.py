@@ -14,7 +14,8 @@ from kalendor.core.formulas.expressions import divides, names_in
 from kalendor.core.formulas.formulas import Scope, evaluate, holds
 from kalendor.core.groupings.levels import ORDINARY
 from kalendor.core.placing.frame import Axis
-from kalendor.core.placing.views import View, Where, taken
+from kalendor.core.placing.taking import taken
+from kalendor.core.placing.views import View, Where
 from kalendor.core.takes.aggregate import Of
 from kalendor.core.takes.takes import COUNTING, SIGNED, what_of
 from kalendor.core.values import arithmetic as ar

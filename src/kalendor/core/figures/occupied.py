@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.figures.stretches import Strip
+from kalendor.core.placing.bundles import Gathering, gathered, room_to_add
 from kalendor.core.takes.aggregate import Groups
 from kalendor.core.values.arithmetic import magnitude
 from kalendor.core.values.columns import INT64_MOST, Array
@@ -19,32 +20,28 @@ class Occupied:
     """Rising numbers (row × width + place) of the groups in which some record stands; one more, the last, has none.
 
     Rows have as many places as there are periods of time, of which most may be empty: what is worked out is so by what
-    stands in them, not by rows times periods. `bundles` are the positions of bundles by their groups, of which each
-    begins at one of `first`.
+    stands in them, not by rows times periods.
     """
 
-    keys: Index
+    gathering: Gathering
     width: int
     strip: Strip
-    bundles: Index
-    first: Index
+
+    @property
+    def keys(self) -> Index:
+        """The groups' numbers."""
+        return self.gathering.keys
 
     @property
     def count(self) -> int:
         """How many groups there are, the empty one left out."""
         return len(self.keys)
 
-    def combined(self, ufunc: Any, part: Array) -> Array:
-        """A part of a take by bundle, the empty one last, combined by group, shape (count + 1,)."""
-        if not self.count:
-            return part[-1:]
-        inner = room_to_add(part) if ufunc is np.add else part
-        return np.append(ufunc.reduceat(inner[self.bundles], self.first), inner[-1:])
-
     def records(self) -> Groups:
         """The records by group."""
+        own = self.gathering
         of_bundle = np.full(self.strip.bundles.count + 1, -1, dtype=np.int64)
-        of_bundle[self.bundles] = np.repeat(np.arange(self.count), np.diff(np.append(self.first, len(self.bundles))))
+        of_bundle[own.order] = np.repeat(np.arange(self.count), np.diff(np.append(own.first, len(own.order))))
         groups = self.strip.bundles.groups
         ids = of_bundle[groups.ids]
         kept = np.flatnonzero(ids >= 0)
@@ -78,11 +75,7 @@ class Occupied:
 
 def occupied(strip: Strip) -> Occupied:
     """The groups of a strip in which a record stands."""
-    order = np.argsort(strip.of, kind="stable")
-    order = order[np.searchsorted(strip.of[order], 0) :]
-    sorted_of = strip.of[order]
-    first = np.flatnonzero(np.diff(sorted_of, prepend=-1))
-    return Occupied(sorted_of[first], strip.width, strip, order, first)
+    return Occupied(gathered(strip.of), strip.width, strip)
 
 
 def accumulated(ufunc: Any, values: Array, first: Index) -> Array:
@@ -115,13 +108,6 @@ def windowed(values: Array, begin: Index, end: Index) -> Array:
         return total
     reached = np.concatenate([np.zeros(1, dtype=values.dtype), np.cumsum(room_to_add(values))])
     return reached[end] - reached[begin]
-
-
-def room_to_add(values: Array) -> Array:
-    """Amounts whose sums could pass 64 bits as Python integers, which do not wrap."""
-    if values.dtype == np.int64 and values.size and magnitude(values) * values.size > INT64_MOST:
-        return values.astype(object)
-    return values
 
 
 def with_empty(total: Array, empty: Any, times: Index) -> Array:

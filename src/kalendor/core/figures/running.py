@@ -12,7 +12,7 @@ from kalendor.core.figures.timeline import Timeline
 from kalendor.core.formulas.expressions import names_in
 from kalendor.core.formulas.formulas import Scope, evaluate
 from kalendor.core.groupings.periods import CLOCK, COARSER, Grouper
-from kalendor.core.placing.views import assembled
+from kalendor.core.placing.cells import assembled
 from kalendor.core.takes.aggregate import Additive
 from kalendor.core.takes.takes import TAKES
 from kalendor.core.values import arithmetic as ar

@@ -6,7 +6,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.figures.bundles import Bundles
+from kalendor.core.placing.bundles import Bundles
 from kalendor.core.values.columns import DAY_MICROSECONDS, Array, Mask
 
 Index = NDArray[np.int64]

@@ -8,12 +8,12 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.figures.bundles import Bundles, bundled
 from kalendor.core.figures.compare import Bases
 from kalendor.core.figures.occupied import Occupied
 from kalendor.core.figures.stretches import Reach, Stretches, Strip
 from kalendor.core.groupings.levels import Level
 from kalendor.core.groupings.periods import CLOCK, COARSER, Grouper
+from kalendor.core.placing.bundles import Bundles, bundled
 from kalendor.core.placing.by_day import by_day, moments_on
 from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.views import View, Where
@@ -193,7 +193,7 @@ class Timeline:
             of, where = self.reckoner.taking(figure)
             self._parts_of[name] = take.parts(self.bundles.groups.where(None if where is None else where.mask), of)
         found = self._parts_of[name]
-        return tuple(own.combined(ufunc, part) for ufunc, part in zip(take.combine, found, strict=True))
+        return tuple(own.gathering.combined(ufunc, part) for ufunc, part in zip(take.combine, found, strict=True))
 
     def _rest(self, axis: Axis, depth: int, codes: Sequence[Array | None], count: int) -> tuple[Index, int, Index]:
         """Lines of a depth told apart by all but the column's periods: each line's row, how many, each bundle's row."""

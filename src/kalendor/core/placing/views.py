@@ -2,7 +2,6 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,18 +9,16 @@ from numpy.typing import NDArray
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.groupings.levels import Level
 from kalendor.core.groupings.periods import CLOCK, COARSER
+from kalendor.core.placing.bundles import Bundles, bundled, few
 from kalendor.core.placing.by_day import by_day, moments_on
+from kalendor.core.placing.cells import Crossing, rolled_up
 from kalendor.core.placing.frame import INT32_MOST, Axis, Frame
 from kalendor.core.placing.windows import NONE, DayMap
-from kalendor.core.takes.aggregate import Additive, Groups, Of, Parts, counts
-from kalendor.core.takes.takes import TAKES
-from kalendor.core.values.arithmetic import magnitude
-from kalendor.core.values.columns import INT64_MOST, Array, Column, Mask
-from kalendor.core.values.cores import each
+from kalendor.core.takes.aggregate import Groups, counts
+from kalendor.core.values.columns import Array, Column, Mask
 from kalendor.core.values.keys import Key, Memo, key
 
 Index = NDArray[np.int64]
-Crossing = tuple[int, int]
 Places = NDArray[np.signedinteger]
 LEFT_OUT = -1
 
@@ -221,6 +218,22 @@ class View:
                 self._falls[grain] = self.placer.fall_on(self.rows, self.days(grain))
         return self._falls[grain]
 
+    def grain_at(self, crossing: Crossing) -> str | None:
+        """The grain by whose periods records are shifted at a crossing; None where they stand as they are."""
+        return None if self.days is None else self.placer.grain_at(crossing) or self.placer.coarsest_grain()
+
+    def bundles(self, grain: str | None) -> Bundles | None:
+        """The records at crossings of `grain`, those of the same members together; None where there would be too many."""
+        own = key("members", self.key, grain)
+
+        def made() -> Bundles | None:
+            fall = self.fall(grain)
+            if not few(fall.down, fall.across):
+                return None
+            return bundled(fall.down, fall.across, np.zeros(fall.count, dtype=np.int32), fall.rows, own, self.memo)
+
+        return self.memo(own, made)
+
     def groups(self, crossing: Crossing, where: Where | None = None) -> Groups:
         """The records in the cells of a crossing, numbered line by line; those for which `where` is True."""
         if where is None:
@@ -231,9 +244,7 @@ class View:
 
     def _grouped(self, own: Key, crossing: Crossing) -> Groups:
         self.placer.ground.step()
-        grain = None
-        if self.days is not None:
-            grain = self.placer.grain_at(crossing) or self.placer.coarsest_grain()
+        grain = self.grain_at(crossing)
         lines = self._located(grain, True, crossing[0])
         columns = self._located(grain, False, crossing[1])
         rows = self.rows if self.days is None and not self.placer.drops else self.fall(grain).rows
@@ -287,57 +298,3 @@ class View:
 def _any_lost(places: Places) -> bool:
     """True where some record has no line."""
     return len(places) > 0 and int(places.min()) < 0
-
-
-def taken(name: str, of: Of, where: Where | None, view: View, wanted: Sequence[Crossing] | None = None) -> Column:
-    """A take in every cell, shape (lines × columns,); crossings that are not `wanted` are blank."""
-    take = TAKES[name]
-    frame = view.frame
-    if isinstance(take, Additive):
-        if view.days is None:
-            parts = _rolled(take, of, where, view)
-            return take.finish(tuple(part.reshape(-1) for part in parts), of)
-        made = each(lambda c: take.finish(take.parts(view.groups(c, where), of), of), frame.crossings, view.count)
-        return assembled(frame, dict(zip(frame.crossings, made, strict=True)))
-    asked = wanted or frame.crossings
-    made = each(lambda c: take.cells(view.groups(c, where), of), asked, view.count)
-    return assembled(frame, dict(zip(asked, made, strict=True)))
-
-
-def _rolled(take: Additive, of: Of, where: Where | None, view: View) -> Parts:
-    leaf_parts = take.parts(view.groups(view.frame.crossings[-1], where), of)
-    return tuple(rolled_up(view.frame, ufunc, leaf) for ufunc, leaf in zip(take.combine, leaf_parts, strict=True))
-
-
-def rolled_up(frame: Frame, ufunc: Any, leaf: Array) -> Array:
-    """Shape (lines, columns): values of the innermost cells combined for the cells of every crossing."""
-    deepest = frame.crossings[-1]
-    if ufunc is np.add:
-        leaf = _unwrapped(leaf)
-    leaf = leaf.reshape(frame.block_shape(deepest))
-    cells = np.zeros(frame.shape, dtype=leaf.dtype)
-    for d in range(len(frame.lines.steps) + 1):
-        lines = frame.lines.rolled_up(ufunc, leaf, d) if d < deepest[0] else leaf
-        for a in range(len(frame.columns.steps) + 1):
-            cells[frame.block((d, a))] = frame.columns.rolled_up(ufunc, lines.T, a).T if a < deepest[1] else lines
-    return cells
-
-
-def _unwrapped(leaf: Array) -> Array:
-    """Parts whose sums could pass 64 bits as Python integers, which do not wrap; others as they are."""
-    if leaf.dtype == np.int64 and len(leaf) and magnitude(leaf) * len(leaf) > INT64_MOST:
-        return leaf.astype(object)
-    return leaf
-
-
-def assembled(frame: Frame, blocks: dict[Crossing, Column]) -> Column:
-    """Cells of every crossing as one column, shape (lines × columns,); blank where no block is given."""
-    first = next(iter(blocks.values()))
-    wide = any(block.values.dtype == object for block in blocks.values())
-    values = np.zeros(frame.shape, dtype=object if wide else first.values.dtype)
-    blank = np.ones(frame.shape, dtype=bool)
-    for crossing, block in blocks.items():
-        shape = frame.block_shape(crossing)
-        values[frame.block(crossing)] = block.values.reshape(shape)
-        blank[frame.block(crossing)] = block.blanks.reshape(shape)
-    return Column(first.kind, values.reshape(-1), blank.reshape(-1), first.places, first.words)

@@ -1,8 +1,9 @@
-"""Records bundled: those of the same members, a date column's periods left out, and of the same stretch of time.
+"""Records bundled: those of the same members and, for figures along the periods, of the same stretch of time.
 
-A figure along the periods is worked out from the bundles, of which there are few, at every crossing of a sheet.
+What adds up is worked out from the bundles, of which there are few, at every crossing of a sheet.
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -12,6 +13,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.placing.frame import DENSE_MOST, INT32_MOST
 from kalendor.core.takes.aggregate import Groups
+from kalendor.core.values.arithmetic import magnitude
 from kalendor.core.values.columns import INT64_MOST, Array
 from kalendor.core.values.cores import each, pieces
 from kalendor.core.values.keys import Key, Memo
@@ -22,7 +24,7 @@ Index = NDArray[np.int64]
 @dataclass(frozen=True, eq=False)
 class Bundles:
     """`groups` are the records by bundle, with one bundle more, the last, in which there is none; `down` and `across` hold
-    the member of each bundle by level (None for the column's own periods), `stretch`, shape (count,), its stretch."""
+    the member of each bundle by level (None where it is not told apart by it), `stretch`, shape (count,), its stretch."""
 
     groups: Groups
     down: tuple[Array | None, ...]
@@ -33,6 +35,51 @@ class Bundles:
     def count(self) -> int:
         """How many bundles there are, the empty one left out."""
         return len(self.stretch)
+
+
+@dataclass(frozen=True, eq=False)
+class Gathering:
+    """Bundles gathered into groups: `keys` are the rising numbers of the groups that have some, `order` the positions of the
+    bundles by their groups, of which each begins at one of `first`."""
+
+    keys: Index
+    order: Index
+    first: Index
+
+    def combined(self, ufunc: Any, part: Array) -> Array:
+        """A part of a take by bundle, the empty one last, combined by group, the empty one last, shape (keys + 1,)."""
+        if not len(self.keys):
+            return part[-1:]
+        inner = room_to_add(part) if ufunc is np.add else part
+        return np.append(ufunc.reduceat(inner[self.order], self.first), inner[-1:])
+
+    def spread(self, ufunc: Any, part: Array, count: int) -> Array:
+        """The same in every group, shape (count,), those without a bundle as the empty one."""
+        found = self.combined(ufunc, part)
+        result = np.full(count, found[-1], dtype=found.dtype)
+        result[self.keys] = found[:-1]
+        return result
+
+
+def gathered(of: Index) -> Gathering:
+    """Bundles by their groups, shape (bundles,), those of −1 left out."""
+    order = np.argsort(of, kind="stable")
+    order = order[np.searchsorted(of[order], 0) :]
+    first = np.flatnonzero(np.diff(of[order], prepend=-1))
+    return Gathering(of[order][first], order, first)
+
+
+def room_to_add(values: Array) -> Array:
+    """Amounts whose sums could pass 64 bits as Python integers, which do not wrap."""
+    if values.dtype == np.int64 and values.size and magnitude(values) * values.size > INT64_MOST:
+        return values.astype(object)
+    return values
+
+
+def few(down: Sequence[Array], across: Sequence[Array]) -> bool:
+    """Whether the members of some records can be told by few numbers, so that it pays to bundle them."""
+    sizes = [int(codes.max(initial=0)) + 2 for codes in (*down, *across)]
+    return math.prod(sizes) <= DENSE_MOST
 
 
 def bundled(

@@ -1,0 +1,38 @@
+"""The cells of a sheet as arrays: innermost ones rolled up to those of every crossing, and crossings put together."""
+
+from typing import Any
+
+import numpy as np
+
+from kalendor.core.placing.bundles import room_to_add
+from kalendor.core.placing.frame import Frame
+from kalendor.core.values.columns import Array, Column
+
+Crossing = tuple[int, int]
+
+
+def rolled_up(frame: Frame, ufunc: Any, leaf: Array) -> Array:
+    """Shape (lines, columns): values of the innermost cells combined for the cells of every crossing."""
+    deepest = frame.crossings[-1]
+    if ufunc is np.add:
+        leaf = room_to_add(leaf)
+    leaf = leaf.reshape(frame.block_shape(deepest))
+    cells = np.zeros(frame.shape, dtype=leaf.dtype)
+    for d in range(len(frame.lines.steps) + 1):
+        lines = frame.lines.rolled_up(ufunc, leaf, d) if d < deepest[0] else leaf
+        for a in range(len(frame.columns.steps) + 1):
+            cells[frame.block((d, a))] = frame.columns.rolled_up(ufunc, lines.T, a).T if a < deepest[1] else lines
+    return cells
+
+
+def assembled(frame: Frame, blocks: dict[Crossing, Column]) -> Column:
+    """Cells of every crossing as one column, shape (lines × columns,); blank where no block is given."""
+    first = next(iter(blocks.values()))
+    wide = any(block.values.dtype == object for block in blocks.values())
+    values = np.zeros(frame.shape, dtype=object if wide else first.values.dtype)
+    blank = np.ones(frame.shape, dtype=bool)
+    for crossing, block in blocks.items():
+        shape = frame.block_shape(crossing)
+        values[frame.block(crossing)] = block.values.reshape(shape)
+        blank[frame.block(crossing)] = block.blanks.reshape(shape)
+    return Column(first.kind, values.reshape(-1), blank.reshape(-1), first.places, first.words)
