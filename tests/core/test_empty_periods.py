@@ -73,3 +73,14 @@ def test_more_empty_lines_than_can_be_held_are_refused_before_they_are_made(acro
     entries = [{"period": c, "grains": ["day"], "empty": "show", "name": c} for c in ("a", "b", "c")]
     with pytest.raises(DefinitionError, match="showing what is empty would make 90,212,004 lines or columns; hide it"):
         sheet(records(a=far, b=far, c=far), figures=[COUNT], **{"across" if across else "down": entries})
+
+
+def test_a_sheet_of_more_numbers_than_can_be_held_is_refused() -> None:
+    """The same lines and columns may do with one figure and be too many with two."""
+    far = [date(2000, 1, 1), date(2022, 1, 1)]
+    keys = {
+        side: [{"period": c, "grains": ["day"], "empty": "show", "name": c}]
+        for side, c in (("down", "a"), ("across", "b"))
+    }
+    with pytest.raises(DefinitionError, match="8,038 lines and 8,038 columns of 2 figures; take a coarser level"):
+        sheet(records(a=far, b=far), figures=[COUNT, {**COUNT, "name": "again"}], **keys)

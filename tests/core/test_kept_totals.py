@@ -59,7 +59,7 @@ def test_kept_totals_are_those_of_the_kept_lines_records_alone(
 ) -> None:
     if top is not None:
         areas, *others = report["down"]
-        report = {**report, "down": [areas, {"category": "kind", "top": top, "by": "sum", "rest": "Other"}, *others]}
+        report = {**report, "down": [areas, {"category": "heads", "top": top, "by": "sum", "rest": "Other"}, *others]}
     bounds = [
         ("a", "x", day, Decimal(50_000), 1) for day in (FIRST, LAST)
     ]  # so that the data's span is that of any part

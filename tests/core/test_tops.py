@@ -36,3 +36,19 @@ def test_a_tops_rest_is_what_its_members_records_make_under_one_name(
     )  # of some no cell may be filled
     data["area"] = [rest if area in beyond else area for area in data["area"]]
     assert told_apart(got, figures) == told_apart(table(records(**data), *docs, **report), figures)
+
+
+def test_a_rest_counts_the_members_of_its_own_group_also_where_groups_before_it_are_left_out() -> None:
+    data = records(
+        area=["A"] * 3 + ["B"] * 4 + ["C"] * 5, kind=[*"xyz", *"xyzw", *"xyzwv"], amount=[n + 1 for n in range(12)]
+    )
+    for totals in ("all", "kept"):
+        rows = table(
+            data,
+            down=[{"category": "area"}, {"category": "kind", "top": 1, "by": "sum"}],
+            figures=[{"name": "sum", "take": "sum", "of": "amount"}],
+            keep=[{"level": "area", "where": "sum > 10"}],
+            totals={"totals": totals},
+        )
+        rests = [(row["area"], row["kind"], row["sum"]) for row in rows if row["kind"].startswith("Other")]
+        assert rests == [("B", "Other (3)", "15"), ("C", "Other (4)", "38")]

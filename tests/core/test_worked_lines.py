@@ -231,3 +231,19 @@ def test_lines_that_stand_only_for_others_are_in_no_count_and_in_no_rest() -> No
         assert shown[0] == shown[1]
         assert with_.notes == without.notes
         assert with_.tie_out == without.tie_out
+
+
+def test_what_a_tops_rest_has_taken_in_does_not_stand_for_a_made_line() -> None:
+    """Materials are in the rest of 2026: the made line counts them as nothing there, be they on the sheet in 2025 or not."""
+    data = records(
+        account=["Sales", "Cost", "Sales", "Cost", "Rent"],
+        on=[date(2025, 5, 1), date(2025, 5, 2), date(2026, 5, 1), date(2026, 5, 2), date(2026, 5, 3)],
+        amount=["10.00", "40.00", "30.00", "1.00", "20.00"],
+    )
+    along = {"name": "so far", "running": "sum", "along": "on", "restart": "never"}
+    down = [{"period": "on", "grains": ["year"]}, {"category": "account", "top": 2, "by": "sum"}]
+    found = {(r["year"], r["account"]): r for r in table(data, down=down, figures=[SUM, along], lines=[MARGIN])}
+    assert ("2026", "Other (1)") in found
+    assert found["2025", "Margin"]["so far"] == "-30.00"
+    assert found["2026", "Margin"]["sum"] == "30.00"
+    assert found["2026", "Margin"]["so far"] == found["2026", "Sales"]["so far"] == "40.00"

@@ -102,17 +102,17 @@ def _of_one_form(errors: Sequence[Any]) -> Sequence[Any]:
     """Where the first value is an object and may have several forms, the faults of the form that it is nearest to, keys
     that it does not know first."""
     first = errors[0]
-    base = first["loc"][:-1]
-    if not isinstance(first.get("input"), dict) or not _is_union_branch(str(first["loc"][-1:] and first["loc"][-1])):
+    *base, form = first["loc"] or [""]
+    if not isinstance(first.get("input"), dict) or not _is_union_branch(str(form)):
         return errors
     forms: dict[Any, list[Any]] = {}
     for error in errors:
-        if error["loc"][: len(base)] == base and len(error["loc"]) > len(base):
+        if [*error["loc"][: len(base)]] == base and len(error["loc"]) > len(base):
             forms.setdefault(error["loc"][len(base)], []).append(error)
 
-    def distance(form: Sequence[Any]) -> tuple[bool, int]:
-        of_another = any(len(e["loc"]) == len(base) + 1 and e["type"] != "value_error" for e in form)
-        return of_another, sum(e["type"] in ("missing", "extra_forbidden") for e in form)
+    def distance(faults: Sequence[Any]) -> tuple[bool, int]:
+        of_another = any(len(e["loc"]) == len(base) + 1 and e["type"] != "value_error" for e in faults)
+        return of_another, sum(e["type"] in ("missing", "extra_forbidden") for e in faults)
 
     nearest = min(forms.values(), key=distance)
     return errors if distance(nearest)[0] else sorted(nearest, key=lambda e: e["type"] != "extra_forbidden")

@@ -11,7 +11,7 @@ from kalendor.core.placing.frame import Always
 from kalendor.core.values.columns import DAY_MICROSECONDS, Array, Mask
 from kalendor.errors import DefinitionError
 
-MOST_EMPTY = 2_000_000
+MOST_EMPTY = 5_000_000
 Index = NDArray[np.int64]
 Depths = NDArray[np.int8]
 
