@@ -151,7 +151,7 @@ class Plain(Cells):
     def so_far(self) -> list[Record]:
         """The records that pass, up to the window's end, those before its start included."""
         cut = date.max if self.report.get("window") is None else self.as_of
-        return [r for r in self.passing if r["on"] is None or r["on"] <= cut]
+        return [r for r in self.passing if r["on"] is None or (r["on"] <= cut and self.alike(r["on"]))]
 
     def moving(self, f: dict[str, Any], down: Path, across: Path) -> Value:
         periods = self.periods(down, across)
@@ -199,28 +199,66 @@ class Plain(Cells):
         if self.first is None:
             return NOT_CHECKED
         periods = self.periods(down, across)
+        if any(start == BLANK for _, start in periods):
+            return None
         if self.alone(down, across) or any(not isinstance(start, date) for _, start in periods):
             return NOT_CHECKED
-        grain = periods[-1][0] if periods else min(self.grains, key=GRAINS.index)
+        outermost = min(self.grains, key=GRAINS.index)
+        grain = periods[-1][0] if periods else outermost
         if f["to_date"] and periods and periods[-1][1] > self.as_of:
             return None
-        under = {
-            p for d, a in self.cells() for p in self.periods(d, a)[len(periods) :] if self.starts_with(d, a, periods)
-        }
-        if not all(self.reached(f, g, start) for g, start in (*periods[-1:], *under) if isinstance(start, date)):
+        if periods:
+            has = self.base_of(f, grain, *part_of(self.calendar, max(s for _, s in periods), [g for g, _ in periods]))[
+                0
+            ]
+        else:
+            under = {p for d, a in self.cells() for p in self.periods(d, a) if p[0] == outermost and p[1] != BLANK}
+            bases = [self.base_of(f, outermost, s, self.calendar.moved(g, s, 1)) for g, s in under]
+            has = not any(early for _, early in bases) and self.base_of(f, None, date.min, date.max)[0]
+        if not has:
             return None
         cut = self.as_of if f["to_date"] else date.max
         now = [r for r in self.inside(self.shown, down, across) if r["on"] is None or r["on"] <= cut]
         moved = [
             {**r, "on": on, "dated": r["on"]}
             for r in self.passing
-            if r["on"] and (on := self.answers(f, grain, r["on"]))
+            if r["on"] and (on := self.counts_on(f, grain if periods else None, r["on"]))
         ]
-        then = [r for r in self.inside(moved, down, across) if r["on"] <= cut and self.in_window(r)]
+        then = self.inside(moved, down, across)
         return self.take(self.figures["sum"], now), self.take(self.figures["sum"], then)
 
-    def starts_with(self, down: Path, across: Path, periods: list[tuple[str, Value]]) -> bool:
-        return self.periods(down, across)[: len(periods)] == periods
+    def counts_on(self, f: dict[str, Any], grain: str | None, day: date) -> date | None:
+        """The shown day, not after the cut, at which a day is a base in cells of a grain (None: totals)."""
+        if not self.alike(day):
+            return None
+        on = self.answers(f, grain or min(self.grains, key=GRAINS.index), day)
+        if on is None and grain is None:
+            on = self.at_the_end(f, day)
+        if on is None or (f["to_date"] and on > self.as_of) or not self.in_window({"on": on}):
+            return None
+        return on
+
+    def at_the_end(self, f: dict[str, Any], day: date) -> date:
+        """Where a day without a counterpart counts in a total: at the end of the year or period that answers to its own."""
+        shift = f["with"]
+        if isinstance(shift, dict) and shift["grain"] != "year":
+            on = back_from(self.calendar, shift["grain"], shift["grain"], shift["back"], day)
+            assert on is not None
+            return on
+        years = shift["back"] if isinstance(shift, dict) else 1
+        own = self.calendar.week_year(day) if isinstance(self.calendar, Calendar) else self.calendar.start("year", day)
+        return self.calendar.moved("year", own, years + 1) - timedelta(1)
+
+    def base_of(self, f: dict[str, Any], grain: str | None, start: date, after: date) -> tuple[bool, bool]:
+        """Whether a day from the first record on answers to one of a period's, or else such a day before it does."""
+        key = (str((f["with"], f["to_date"])), grain or "")
+        if key not in self._targets:
+            assert self.first is not None
+            days = (self.first + timedelta(n) for n in range(-900, 1300))
+            self._targets[key] = [(day, on) for day in days if (on := self.counts_on(f, grain, day))]
+        inside = [day for day, on in self._targets[key] if start <= on < after]
+        has = any(self.first <= day for day in inside)
+        return has, bool(inside) and not has
 
     def answers(self, f: dict[str, Any], grain: str, day: date) -> date | None:
         """The day that a day is the base of, for periods of a grain."""
@@ -237,18 +275,6 @@ class Plain(Cells):
         start = self.calendar.start(grain, day)
         after, end = self.calendar.moved(grain, start, 1), self.calendar.moved(grain, start, 2)
         return min(after + (day - start), end - timedelta(1))
-
-    def reached(self, f: dict[str, Any], grain: str, start: date) -> bool:
-        """Whether the base of a period does not end before the first record."""
-        key = (str(f["with"]), grain, start)
-        if key not in self._reached:
-            after, assert_first = self.calendar.moved(grain, start, 1), self.first
-            assert assert_first is not None
-            days = (assert_first + timedelta(n) for n in range((after - assert_first).days))
-            self._reached[key] = any(
-                (on := self.answers(f, grain, day)) is not None and start <= on < after for day in days
-            )
-        return self._reached[key]
 
 
 NOT_CHECKED = object()

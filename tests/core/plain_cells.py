@@ -37,7 +37,7 @@ class Cells:
         self.down, self.across = report["down"], report["across"]
         entries = [(e, g) for e, g in (*self.levels(self.down), *self.levels(self.across)) if g == "week"]
         self.week_places = any(self.place_in(e, "week") == "year" for e, _ in entries)
-        self._reached: dict[tuple[str, str, date], bool] = {}
+        self._targets: dict[tuple[str, str], list[tuple[date, date]]] = {}
         self.grains = [g for _, g in (*self.levels(self.down), *self.levels(self.across)) if g]
 
     def meets(self, r: Record, condition: str) -> bool:
@@ -67,7 +67,20 @@ class Cells:
     def in_window(self, r: Record) -> bool:
         if self.report.get("window") is None:
             return True
-        return r["on"] is not None and self.window_start() <= r["on"] <= self.as_of
+        return r["on"] is not None and self.window_start() <= r["on"] <= self.as_of and self.alike(r["on"])
+
+    def alike(self, day: date) -> bool:
+        """Whether a day stands no later in its period than the as-of date in its own, where each period is cut there."""
+        window = self.report.get("window")
+        if window is None or not window.get("each_to_date"):
+            return True
+        grain = window["show"]["grain"]
+        here, now = self.calendar.start(grain, day), self.calendar.start(grain, self.as_of)
+        if grain != "year":
+            return now + (day - here) <= self.as_of or self.as_of == self.calendar.moved(grain, now, 1) - timedelta(1)
+        years = round((now - here).days / 365.25)
+        on = self.calendar.years_on("year", day, years)
+        return on is not None and on <= self.as_of
 
     def window_start(self) -> date:
         """The first day that is shown, where the report has a window; else the first of all days."""

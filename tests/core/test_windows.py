@@ -7,7 +7,8 @@ import numpy as np
 import pytest
 
 from kalendor.core.groupings.calendars import Calendar, calendar
-from kalendor.core.placing.windows import NONE, Shift, before_place, window_span
+from kalendor.core.placing.shifts import Shift
+from kalendor.core.placing.windows import NONE, before_place, window_span
 from kalendor.core.values.columns import day_number, day_of
 from kalendor.definitions.kinds import default_calendar, definition
 from kalendor.definitions.report import Window

@@ -216,7 +216,7 @@ class _Working:
         assert view.days is not None
         found: list[tuple[DayMap, Base]] = []
         for crossing in itertools.product(range(len(placer.down) + 1), range(len(placer.across) + 1)):
-            grain = placer.grain_at(crossing) or placer.coarsest_grain()
+            grain = placer.grain_at(crossing)
             days = view.days(grain)
             base = next((base for other, base in found if other.same(days)), None)
             if base is None:

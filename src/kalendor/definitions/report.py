@@ -47,24 +47,31 @@ WindowGrain = Literal["year", "half", "quarter", "month", "week", "day"]
 
 
 class Show(Part):
-    """Which periods a window shows: exactly one of the four forms."""
+    """Which periods a window shows, in exactly one form.
+
+    `last` periods of a `grain`, that of the as-of date included; `this` period or `to_date`, up to the as-of date; the
+    whole `previous` one before that of the as-of date; or days `from` and `to`, one of which may be left out: the window
+    then goes on with the as-of date, or is open at its start.
+    """
 
     last: Annotated[int, Field(ge=1, le=100_000)] | None = None
     grain: WindowGrain | None = None
     this: WindowGrain | None = None
     to_date: WindowGrain | None = None
+    previous: WindowGrain | None = None
     from_: Annotated[date | None, Field(alias="from")] = None
     to: date | None = None
 
     @model_validator(mode="after")
     def _one_form(self) -> "Show":
-        forms = [self.last is not None, self.this is not None, self.to_date is not None, self.from_ is not None]
-        if sum(forms) != 1:
-            raise ValueError('give exactly one of "last" with "grain", "this", "to_date", or "from" with "to"')
+        dates = self.from_ is not None or self.to is not None
+        forms = [x is not None for x in (self.last, self.this, self.to_date, self.previous)]
+        if sum(forms) + dates != 1:
+            raise ValueError(
+                'give exactly one of "last" with "grain", "this", "to_date", "previous", or "from" and "to"'
+            )
         if (self.last is None) != (self.grain is None):
             raise ValueError('"last" and "grain" go together')
-        if (self.from_ is None) != (self.to is None):
-            raise ValueError('"from" and "to" go together')
         if self.from_ and self.to and self.to < self.from_:
             raise ValueError('"to" lies before "from"')
         return self
@@ -80,7 +87,7 @@ class Window(Part):
 
     @model_validator(mode="after")
     def _ends_once(self) -> "Window":
-        if self.each_to_date and self.show.from_ is not None:
+        if self.each_to_date and (self.show.from_ is not None or self.show.to is not None):
             raise ValueError('"each_to_date" does not go with "from" and "to", which name the window\'s own ends')
         return self
 

@@ -127,18 +127,6 @@ class RunningAlong(Timeline):
         if not isinstance(restart, Grouper):
             return np.zeros(len(self.stretches.first), dtype=np.int64)
         coarse = restart.numbers(
-            self._began(restart), None if restart.grain not in CLOCK else self.stretches.moments[1]
+            self.stretches.moments[0], None if restart.grain not in CLOCK else self.stretches.moments[1]
         )
         return np.cumsum(np.diff(coarse, prepend=coarse[:1]) != 0)
-
-    def _began(self, restart: Grouper) -> Index:
-        """The first day of each stretch; where no level of the sheet cuts at the restart, that of its whole period."""
-        days, _ = self.stretches.moments
-        groupers = [level.period.grouper for level in self.periods]
-        if any(g.grain == restart.grain for g in groupers):
-            return days
-        finest = replace(max(groupers, key=lambda g: COARSER.get(g.grain, 9)), within=None)
-        if finest.grain in CLOCK:
-            return days
-        starts = [finest.start(n) for n in finest.numbers(days, None).tolist()]
-        return np.array(starts, dtype=np.int64)

@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from functools import cached_property
 from typing import Protocol
 
 import numpy as np
@@ -12,7 +11,7 @@ from kalendor.core.figures.compare import Bases
 from kalendor.core.figures.occupied import Occupied
 from kalendor.core.figures.stretches import Reach, Stretches, Strip
 from kalendor.core.groupings.levels import Level
-from kalendor.core.groupings.periods import CLOCK, COARSER, Grouper
+from kalendor.core.groupings.periods import CLOCK, Grain, Grouper, width
 from kalendor.core.placing.bundles import Bundles, bundled
 from kalendor.core.placing.by_day import by_day, moments_on
 from kalendor.core.placing.frame import Axis
@@ -62,7 +61,8 @@ class Timeline:
         self.stretches = self._stretches()
         self.shown = self._shown()
         self._strips: dict[tuple[int, int], Strip] = {}
-        self._parts_of: dict[str, Parts] = {}
+        self._parts_of: dict[tuple[str, Key], Parts] = {}
+        self._bundles: dict[Key, Bundles] = {}
 
     def _runs_on(self, level: Level) -> bool:
         """Whether a level is a period of the column; a merging part of its date is not, and tells rows apart."""
@@ -150,25 +150,30 @@ class Timeline:
         return self._strips[crossing]
 
     def _laid(self, crossing: tuple[int, int]) -> Strip:
-        bundles = self.bundles
+        bundles = self.bundles(self.placer.grain_at(crossing))
         line_row, line_high, lines = self._rest(self.frame.lines, crossing[0], bundles.down, bundles.count)
         col_row, col_high, columns = self._rest(self.frame.columns, crossing[1], bundles.across, bundles.count)
         width, height = len(self.stretches.first), line_high * col_high
         of = np.where((lines >= 0) & (columns >= 0), (lines * col_high + columns) * width + bundles.stretch, -1)
         return Strip(bundles, of, height, width, line_row, col_row, col_high)
 
-    @cached_property
-    def bundles(self) -> Bundles:
-        """The records that pass the report's conditions, up to the window's end, those before its start included."""
-        own = key("bundles", self.view.key, self.column)
-        return self.view.memo(own, lambda: self._bundled(own))
+    def bundles(self, grain: Grain | None) -> Bundles:
+        """The records that pass the report's conditions, up to the window's end, those before its start included, as they
+        stand at crossings of `grain`."""
+        shifted = self.view.days is not None and self.column == self.placer.shifted
+        own = key("bundles", self.view.key, self.column, grain if shifted else None)
+        if own not in self._bundles:
+            self._bundles[own] = self.view.memo(own, lambda: self._bundled(own, grain))
+        return self._bundles[own]
 
-    def _bundled(self, own: Key) -> Bundles:
+    def _bundled(self, own: Key, grain: Grain | None) -> Bundles:
         self.placer.ground.step()
         placer, rows = self.placer, self.reckoner.bases.rows
         era = self.reckoner.bases.era
         bounded = era is not None and era.span is not None and self.column == placer.shifted
-        stretches = self._stretch_of(rows, self._days_map(), era.span.last if bounded and era and era.span else None)
+        stretches = self._stretch_of(
+            rows, self._days_map(grain), era.span.last if bounded and era and era.span else None
+        )
         if len(stretches) and int(stretches.min()) < 0:
             kept = np.flatnonzero(stretches >= 0)
             rows, stretches = kept if rows is None else rows[kept], stretches[kept]
@@ -189,10 +194,12 @@ class Timeline:
         assert isinstance(figure, Taken)
         take = TAKES[figure.take]
         assert isinstance(take, Additive)
-        if name not in self._parts_of:
+        bundles = own.strip.bundles
+        if (name, bundles.groups.key) not in self._parts_of:
             of, where = self.reckoner.taking(figure)
-            self._parts_of[name] = take.parts(self.bundles.groups.where(None if where is None else where.mask), of)
-        found = self._parts_of[name]
+            parts = take.parts(bundles.groups.where(None if where is None else where.mask), of)
+            self._parts_of[name, bundles.groups.key] = parts
+        found = self._parts_of[name, bundles.groups.key]
         return tuple(own.gathering.combined(ufunc, part) for ufunc, part in zip(take.combine, found, strict=True))
 
     def _rest(self, axis: Axis, depth: int, codes: Sequence[Array | None], count: int) -> tuple[Index, int, Index]:
@@ -210,11 +217,11 @@ class Timeline:
             bundle = np.where(known & (found[at] == wanted), at, -1) if len(found) else np.full(count, -1)
         return row, int(row.max()) + 1 if len(row) else 1, bundle
 
-    def _days_map(self) -> DayMap | None:
+    def _days_map(self, grain: Grain | None) -> DayMap | None:
         if self.view.days is None or self.column != self.placer.shifted:
             return None
-        finest = max((level.period.grouper.grain for level in self.periods), key=lambda g: COARSER.get(g, 9))
-        return self.reckoner.bases.open_days(self.view, finest)
+        finest = min((level.period.grouper.size for level in self.periods), key=width)
+        return self.reckoner.bases.open_days(self.view, grain or finest)
 
     def between(self, strip: Strip, row: int, first: int, last: int, period: Index) -> Reach:
         """The records of a row of a strip in its places from `first` to `last`; `period` is the place of each stretch."""

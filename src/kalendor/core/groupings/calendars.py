@@ -39,6 +39,23 @@ class Calendar(Protocol):
         """The ordinal at a place of a year, and whether the year has that place."""
         ...
 
+    def covers(self, grain: str, ordinals: Days) -> NDArray[np.bool_]:
+        """Whether the calendar has each of these periods."""
+        ...
+
+    def within(self, days: Days) -> Days:
+        """Each day, brought to the calendar's first or last day where it lies beyond them."""
+        ...
+
+    def years_on(self, grain: str, days: Days, years: Days | int, whole: bool = False) -> Days:
+        """The day that answers to each day so many years on, for periods of `grain`.
+
+        A day past the end of its target period is that period's last day; as a day of its own (`grain` day) it has no
+        counterpart: NO_DAY. So has a week, month or other period whose number the target year lacks, unless `whole`,
+        for totals, in which it counts at the target year's end. NO_DAY where the calendar lacks the year.
+        """
+        ...
+
     def year_name(self, year: int) -> str:
         """A year's name, as FY26."""
         ...

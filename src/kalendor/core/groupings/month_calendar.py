@@ -5,11 +5,14 @@ from datetime import timedelta
 import numpy as np
 from numpy.typing import NDArray
 
+from kalendor.core.groupings.same_week import same_week
 from kalendor.core.values.columns import day_of
 from kalendor.core.values.days import (
     MONTH_NAMES,
+    NO_DAY,
     PER_YEAR,
     Days,
+    civil_years_on,
     day_label,
     month_numbers,
     month_starts,
@@ -86,6 +89,20 @@ class MonthCalendar:
         first = self.starts("year", years)
         weeks = self.ordinals("week", first + 3 if self.iso else first) + places
         return weeks, self.places("week", weeks)[0] == years
+
+    def covers(self, grain: str, ordinals: Days) -> NDArray[np.bool_]:
+        return np.ones(np.shape(ordinals), dtype=bool)
+
+    def within(self, days: Days) -> Days:
+        return np.asarray(days, dtype=np.int64)
+
+    def years_on(self, grain: str, days: Days, years: Days | int, whole: bool = False) -> Days:
+        if grain == "week":
+            return same_week(self, days, years, whole)
+        moved = civil_years_on(days, years)
+        if grain != "day" or whole:
+            return moved
+        return np.where(civil_years_on(moved, -np.asarray(years)) == days, moved, NO_DAY)
 
     def _named_after(self, year: int) -> int:
         start = day_of(int(self.starts("year", np.array(year))))

@@ -20,7 +20,23 @@ MANY_DAYS = 1000
 CLOCK = {"hour": 3_600_000_000, "minute": 60_000_000}
 WIDEST_RANGE = 60_000
 
+Grain = str | DayRun
 Ordinals = NDArray[np.int64]
+_WIDTHS = {
+    "year": 365.0,
+    "half": 182.0,
+    "quarter": 91.0,
+    "month": 30.0,
+    "week": 7.0,
+    "day": 1.0,
+    "hour": 1 / 24,
+    "minute": 1 / 1440,
+}
+
+
+def width(grain: Grain) -> float:
+    """About how many days a period of a grain has; the finer of two grains is the narrower."""
+    return float(grain.days) if isinstance(grain, DayRun) else _WIDTHS[grain]
 
 
 @dataclass(frozen=True)
@@ -40,6 +56,11 @@ class Grouper:
     @property
     def mode(self) -> Literal["own", "place", "merging"]:
         return "place" if self.within else "merging" if self.grain in MERGING else "own"
+
+    @property
+    def size(self) -> Grain:
+        """The grain, which for runs of days says how many and from when."""
+        return self.grain if self.run is None else self.run
 
     def numbers(self, days: Ordinals, clock: Array | None) -> Ordinals:
         """The member number of each moment; `clock` is microseconds since midnight, None for whole days."""

@@ -5,8 +5,9 @@ from datetime import date, timedelta
 import numpy as np
 from numpy.typing import NDArray
 
+from kalendor.core.groupings.same_week import same_week
 from kalendor.core.values.columns import day_number
-from kalendor.core.values.days import Days, day_label, naming, short_day, week_numbers, week_starts
+from kalendor.core.values.days import NO_DAY, Days, day_label, naming, short_day, week_numbers, week_starts
 from kalendor.definitions import calendar as documents
 from kalendor.definitions.calendar import WEEKDAYS
 from kalendor.errors import DefinitionError
@@ -109,6 +110,41 @@ class SpanCalendar:
         firsts = self._edges(grain)[1]
         found = firsts[safe] + places
         return found, inside & (found < firsts[safe + 1])
+
+    def covers(self, grain: str, ordinals: Days) -> NDArray[np.bool_]:
+        ordinals = np.asarray(ordinals, dtype=np.int64)
+        if grain in ("day", "week"):
+            starts = self.starts(grain, ordinals)
+            return (starts + (6 if grain == "week" else 0) >= self.year_starts[0]) & (starts < self.year_starts[-1])
+        if grain == "half":
+            return self.covers("year", ordinals // 2)
+        return (ordinals >= 0) & (ordinals < len(self._edges(grain)[0]) - 1)
+
+    def within(self, days: Days) -> Days:
+        return np.clip(days, self.year_starts[0], self.year_starts[-1] - 1)
+
+    def years_on(self, grain: str, days: Days, years: Days | int, whole: bool = False) -> Days:
+        if self.by_weeks or grain == "week":
+            return same_week(self, days, years, whole or grain not in ("day", "week"))
+        found = self._numbered(grain, days, years)
+        return np.where(found == NO_DAY, self._numbered("year", days, years), found) if whole else found
+
+    def _numbered(self, grain: str, days: Days, years: Days | int) -> Days:
+        """In the period with the same number of the year so many years on: its part with the same number, the same day."""
+        exact, outer = grain == "day", "month" if grain == "day" else grain
+        year, place = self.places(outer, self.ordinals(outer, days))
+        target, found = self.at(outer, year + years, place)
+        target, found = (year + years, self.covers("year", year + years)) if grain == "year" else (target, found)
+        target = np.where(found, target, 0)
+        low, end = self.starts(outer, target), self.starts(outer, target + 1)
+        month = self.ordinals("month", days)
+        nth = month - self.ordinals("month", self.starts(outer, self.ordinals(outer, days)))
+        begins = self.starts("month", self.ordinals("month", low) + nth)
+        moved = begins + days - self.starts("month", month)
+        last = np.minimum(self.starts("month", self.ordinals("month", low) + nth + 1), end) - 1
+        if exact:
+            found &= moved <= last
+        return np.where(found, np.minimum(np.where(begins < end, moved, end - 1), last), NO_DAY)
 
     def year_name(self, year: int) -> str:
         return self.names[year]

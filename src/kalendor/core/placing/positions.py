@@ -1,13 +1,15 @@
 """Which period each cell of a crossing stands for."""
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.groupings.periods import COARSER, Grouper
+from kalendor.core.groupings.levels import BLANK
+from kalendor.core.groupings.periods import CLOCK, COARSER, Grouper
 from kalendor.core.placing.frame import Axis, Frame
+from kalendor.core.values.columns import DAY_MICROSECONDS, Mask
 
 Index = NDArray[np.int64]
 NO_PERIOD = np.iinfo(np.int64).min
@@ -74,6 +76,55 @@ def _joined(grouper: Grouper, places: Index, found: Sequence[tuple[Grouper, Inde
     last = grouper.calendar.ordinals(grouper.grain, grouper.calendar.starts(str(grouper.within), safe + 1) - 1)
     first = grouper.calendar.ordinals(grouper.grain, grouper.calendar.starts(str(grouper.within), safe))
     return np.where(known & (ordinals >= first) & (ordinals <= last), ordinals, NO_PERIOD)
+
+
+@dataclass(frozen=True, eq=False)
+class CellDays:
+    """The days of each cell of a crossing, shape (lines, columns) each: the first and last day that all of its periods have.
+
+    `known` is False where a cell's period is not one of time (blank, or the rest of a top), `undated` True where its
+    period is blank.
+    """
+
+    first: Index
+    last: Index
+    known: Mask
+    undated: Mask
+
+
+def cell_days(frame: Frame, crossing: tuple[int, int], column: str) -> CellDays | None:
+    """The days of each cell at a crossing; None where the crossing has no period of `column` of its own.
+
+    A place in a coarser period counts where that period is at the crossing, too.
+    """
+    found: list[tuple[Grouper, Index, Mask]] = []
+    for axis, depth, stand in ((frame.lines, crossing[0], True), (frame.columns, crossing[1], False)):
+        for k in period_levels(axis, depth, column):
+            blank = axis.levels[k].members.special[axis.path[axis.lines_at(depth), k]] == BLANK
+            numbers = numbers_at(axis, depth, k)
+            at = (slice(None), None) if stand else (None, slice(None))
+            found.append((axis.levels[k].period.grouper, numbers[at], blank[at]))
+    outer = {grouper.grain for grouper, _, _ in found if grouper.within is None}
+    own = [one for one in found if one[0].within is None or one[0].within in outer]
+    if not own:
+        return None
+    shape = frame.block_shape(crossing)
+    first, last = np.full(shape, NO_PERIOD), np.full(shape, np.iinfo(np.int64).max)
+    known, undated = np.ones(shape, dtype=bool), np.zeros(shape, dtype=bool)
+    for grouper, numbers, blank in own:
+        undated |= blank
+        pairs = [(g, n) for g, n, _ in found]
+        ordinals = (
+            np.broadcast_to(numbers, shape) if grouper.within is None else _joined(grouper, numbers, pairs, shape)
+        )
+        alone = replace(grouper, within=None)
+        known &= ordinals != NO_PERIOD
+        starts = starts_of(alone, ordinals)
+        if grouper.grain in CLOCK:
+            starts = np.where(starts == NO_PERIOD, NO_PERIOD, starts // DAY_MICROSECONDS)
+        first = np.maximum(first, starts)
+        last = np.minimum(last, last_days_of(alone, ordinals))
+    return CellDays(first, last, known, undated)
 
 
 def starts_of(grouper: Grouper, ordinals: Index) -> Index:

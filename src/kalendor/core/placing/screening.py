@@ -1,7 +1,7 @@
 """Which records reach the sheet: conditions, open items and the window, each a counted step."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -34,8 +34,8 @@ class Step:
 class Screening:
     """The records that pass a report's conditions, those in its window, and the steps that set the others aside.
 
-    `rows` are positions of records that pass (None: all); `main_rows` those of them that the window shows. `shifted`
-    is the date column that comparisons shift; `era` bounds them, None where there is no such column.
+    `rows` are positions of records that pass (None: all), those left out that `each_to_date` cuts, in whatever period;
+    `main_rows` those of them that the window shows. `shifted` is the date column that comparisons shift; `era` bounds them, None where there is no such column.
     """
 
     def __init__(self, report: Report, ground: Ground, open_items: Sequence[Mask], key: Key) -> None:
@@ -48,6 +48,7 @@ class Screening:
         self.rows: Index | None = None if passing is None else np.flatnonzero(passing)
         self.era = self._era()
         self.main_rows = self._main_rows()
+        self._leave_out_cut()
 
     def _passing(self) -> Mask | None:
         """Records that pass every `only` and are open items where ages ask for it; each step is counted."""
@@ -138,16 +139,18 @@ class Screening:
         if span is None:
             return None
         window = self.report.window if self.window_column == self.shifted else None
-        return Era(
-            self.calendar(),
-            *span,
-            _first_moment(passing, span[0]),
-            self.ground.as_of,
-            self.window_map() if window else None,
-            windows.window_span(window, self.ground.groupings.calendar(window.calendar), self.ground.as_of)
-            if window
-            else None,
-            windows.window_grain(window) if window else None,
+        era = Era(self.calendar(), *span, _first_moment(passing, span[0]), self.ground.as_of)
+        if window is None:
+            return era
+        calendar, as_of = self.ground.groupings.calendar(window.calendar), self.ground.as_of
+        shown = windows.window_span(window, calendar, as_of)
+        return replace(
+            era,
+            shown=self.window_map(),
+            span=shown,
+            grain=windows.window_grain(window),
+            before=windows.window_before(window, shown),
+            alike=lambda days: windows.cut_alike(window, calendar, calendar.within(days), as_of),
         )
 
     def _main_rows(self) -> Index | None:
@@ -164,6 +167,15 @@ class Screening:
         outside = self._own_count(passing) - self._own_count(passing & inside)
         self.steps.append(Step("outside the window", "window", outside))
         return chosen
+
+    def _leave_out_cut(self) -> None:
+        """Leaves records that `each_to_date` cuts out of what bases, running and moving figures count."""
+        window = self.report.window
+        if window is None or not window.each_to_date or self.era is None or self.era.shown is None:
+            return
+        column = as_kind(self.ground.column(window.of), Kind.DATE, *DATED)
+        rows = np.flatnonzero(column.present) if self.rows is None else self.rows[column.present[self.rows]]
+        self.rows = rows[self.era.alike(days_of(column)[rows])]
 
 
 def _first_moment(column: Column, first_day: int) -> int:

@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from kalendor.core.groupings.periods import Grain
 from kalendor.core.placing.bundles import Bundles, gathered
 from kalendor.core.placing.cells import Crossing, assembled, rolled_up
 from kalendor.core.placing.views import View, Where
@@ -32,7 +33,7 @@ def taken(name: str, of: Of, where: Where | None, view: View, wanted: Sequence[C
 def _shifted(take: Additive, of: Of, where: Where | None, view: View) -> Callable[[Crossing], Parts]:
     """Gives a take's parts in the cells of a crossing of a shifted view, whose records stand elsewhere for each grain: from
     bundles of them, where those are few."""
-    by_grain: dict[str | None, tuple[Bundles, Parts] | None] = {}
+    by_grain: dict[Grain | None, tuple[Bundles, Parts] | None] = {}
     for grain in dict.fromkeys(map(view.grain_at, view.frame.crossings)):
         bundles = view.bundles(grain)
         parts = () if bundles is None else take.parts(bundles.groups.where(None if where is None else where.mask), of)

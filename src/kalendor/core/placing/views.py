@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.groupings.levels import Level
-from kalendor.core.groupings.periods import CLOCK, COARSER
+from kalendor.core.groupings.periods import CLOCK, Grain, width
 from kalendor.core.placing.bundles import Bundles, bundled, few
 from kalendor.core.placing.by_day import by_day, moments_on
 from kalendor.core.placing.cells import Crossing, rolled_up
@@ -161,18 +161,26 @@ class Placer:
         groupers = [levels[i].period.grouper for i in self.periods_on(levels)]
         return any(g.grain == "week" and g.within == "year" for g in groupers)
 
-    def grain_at(self, crossing: Crossing) -> str | None:
-        """The finest grain of the shifted column that a crossing's levels have; None where they have none."""
+    def grain_at(self, crossing: Crossing) -> Grain | None:
+        """The finest grain of the shifted column that a crossing's levels have; None where they have none: a total."""
         levels = [*self.down[: crossing[0]], *self.across[: crossing[1]]]
-        grains = [levels[i].period.grouper.grain for i in self.periods_on(levels)]
-        own = [g for g in grains if g in COARSER]
-        return max(own, key=COARSER.__getitem__, default=grains[-1] if grains else None)
+        return min(self._grains(levels), key=width, default=None)
 
-    def coarsest_grain(self) -> str | None:
+    def coarsest_grain(self) -> Grain | None:
         """The coarsest grain of the shifted column on the sheet; None where it has none."""
-        levels = [*self.down, *self.across]
-        own = [levels[i].period.grouper.grain for i in self.periods_on(levels)]
-        return min(own, key=lambda g: COARSER.get(g, 9), default=None)
+        return max(self._grains([*self.down, *self.across]), key=width, default=None)
+
+    def outermost(self) -> Crossing | None:
+        """The crossing that ends at the outermost period level of the shifted column; None where there is none."""
+        found = [
+            (width(levels[k].period.grouper.size), (k + 1, 0) if levels is self.down else (0, k + 1))
+            for levels in (self.down, self.across)
+            for k in self.periods_on(levels)
+        ]
+        return max(found, key=lambda one: one[0], default=(0, None))[1]
+
+    def _grains(self, levels: Sequence[Level]) -> list[Grain]:
+        return [levels[i].period.grouper.size for i in self.periods_on(levels)]
 
 
 @dataclass(frozen=True, eq=False)
@@ -196,19 +204,19 @@ class View:
         frame: Frame,
         placer: Placer,
         rows: Index | None,
-        days: Callable[[str | None], DayMap] | None,
+        days: Callable[[Grain | None], DayMap] | None,
         memo: Memo,
     ) -> None:
         self.key, self.frame, self.placer, self.rows, self.days, self.memo = key, frame, placer, rows, days, memo
-        self._falls: dict[str | None, Fall] = {}
+        self._falls: dict[Grain | None, Fall] = {}
 
     @property
     def count(self) -> int:
         """How many records the view looks at."""
         return self.placer.ground.records.count if self.rows is None else len(self.rows)
 
-    def fall(self, grain: str | None) -> Fall:
-        """The records at crossings of `grain`, and their members."""
+    def fall(self, grain: Grain | None) -> Fall:
+        """The records at crossings of `grain` (None: totals), and their members."""
         grain = grain if self.days is not None else None
         if grain not in self._falls:
             self.placer.ground.step()
@@ -218,11 +226,11 @@ class View:
                 self._falls[grain] = self.placer.fall_on(self.rows, self.days(grain))
         return self._falls[grain]
 
-    def grain_at(self, crossing: Crossing) -> str | None:
-        """The grain by whose periods records are shifted at a crossing; None where they stand as they are."""
-        return None if self.days is None else self.placer.grain_at(crossing) or self.placer.coarsest_grain()
+    def grain_at(self, crossing: Crossing) -> Grain | None:
+        """The grain by whose periods records are shifted at a crossing; None for totals, and where they stand as they are."""
+        return None if self.days is None else self.placer.grain_at(crossing)
 
-    def bundles(self, grain: str | None) -> Bundles | None:
+    def bundles(self, grain: Grain | None) -> Bundles | None:
         """The records at crossings of `grain`, those of the same members together; None where there would be too many."""
         own = key("members", self.key, grain)
 
@@ -276,11 +284,11 @@ class View:
         first[at[kept]] = kept
         return first
 
-    def _located(self, grain: str | None, down: bool, depth: int) -> Places:
+    def _located(self, grain: Grain | None, down: bool, depth: int) -> Places:
         """The line (or column) of a depth on which each record of the fall at `grain` stands; −1 where none does."""
         return self.memo(key("located", self.key, grain, down, depth), lambda: self._locate(grain, down, depth))
 
-    def _locate(self, grain: str | None, down: bool, depth: int) -> Places:
+    def _locate(self, grain: Grain | None, down: bool, depth: int) -> Places:
         axis = self.frame.lines if down else self.frame.columns
         if self.days is None and axis.found:
             found = axis.found[0]

@@ -139,8 +139,7 @@ class Selecting:
         if operand.days is not None and shifted:
             yield _between(name, column, operand.days)
             return
-        moved = view.days(view.placer.grain_at(self._crossing(operand)) or view.placer.coarsest_grain()) \
-            if shifted and view.days is not None else None  # fmt: skip
+        moved = view.days(view.placer.grain_at(self._crossing(operand))) if shifted and view.days is not None else None
         window = self.window if self.report.window is not None and self.report.window.of == name else None
         if not levels and moved is None and window is None:
             return

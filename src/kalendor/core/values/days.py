@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from kalendor.core.values.columns import day_of
 from kalendor.definitions import calendar as documents
 
+NO_DAY = np.iinfo(np.int64).min
 Days = NDArray[np.int64]
 
 MONTH_NAMES = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
@@ -35,7 +36,7 @@ def month_starts(months: Days) -> Days:
     return (months - 1970 * 12).astype("datetime64[M]").astype("datetime64[D]").astype(np.int64)
 
 
-def civil_years_on(days: Days, years: int) -> Days:
+def civil_years_on(days: Days, years: Days | int) -> Days:
     """The same civil month and day so many years on; 29 February is the 28th where there is none."""
     months = month_numbers(days)
     offset = days - month_starts(months)
