@@ -122,7 +122,7 @@ class Plain(Cells):
         return bool(path) and path[-1] not in special and not loose
 
     def running(self, f: dict[str, Any], down: Path, across: Path) -> Value:
-        """What was reached at the end of a cell's period, or of the last one under it that is shown and has begun."""
+        """What was reached at the end of a cell's period, or of the last one under it that has begun."""
         periods = self.periods(down, across)
         if self.alone(down, across) or any(not isinstance(start, date) for _, start in periods):
             return NOT_CHECKED if self.alone(down, across) else None
@@ -133,9 +133,12 @@ class Plain(Cells):
         if len(periods) == len(set(self.grains)):
             last = max(start for _, start in periods)
         else:
-            shown = {part_of(self.calendar, r["on"], self.grains)[0] for r in self.shown if r["on"] is not None}
-            inside = [s for s in shown if s <= self.as_of and all(self.calendar.start(g, s) == p for g, p in periods)]
-            last = max(inside, default=date.max)
+            if self.first is None:
+                return NOT_CHECKED
+            first = part_of(self.calendar, self.first, self.grains)[0]
+            days = [self.as_of, *(self.calendar.moved(g, s, 1) - timedelta(1) for g, s in periods)]
+            last = part_of(self.calendar, min(days), self.grains)[0] if min(days) >= first else date.max
+            last = last if all(self.calendar.start(g, last) == s for g, s in periods if last < date.max) else date.max
         if last > self.as_of:
             return None
         end = part_of(self.calendar, last, self.grains)[1]

@@ -79,6 +79,7 @@ class TieOutView(BaseModel):
     source: str
     read: int
     refused: int
+    empty: int
     mended: int
     steps: list[StepView]
     on_sheet: int

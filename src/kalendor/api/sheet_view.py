@@ -274,6 +274,7 @@ def tie_out_view(sheet: Sheet) -> models.TieOutView:
         source=found.source,
         read=found.read,
         refused=found.refused,
+        empty=found.empty,
         mended=found.mended,
         steps=[models.StepView(why=s.why, kind=s.kind, records=s.records) for s in found.steps],
         on_sheet=found.on_sheet,

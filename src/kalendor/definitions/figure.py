@@ -53,7 +53,8 @@ class Taken(FigureBase):
     """A figure taken from records.
 
     `source` is one that stands beside the report's own; left out, the figure is of the report's own.
-    `balance` takes the last value by a date for each of the `keys`, and adds those up: never over time.
+    `balance` takes the last value by a date for each of the `keys`, and adds those up: never over time;
+    with `carry` a key without a record in a period keeps its last value from before.
     """
 
     take: TakeName
@@ -65,6 +66,7 @@ class Taken(FigureBase):
     weight: Name | None = None
     by: Name | None = None
     keys: list[Name] = Field(default_factory=list)
+    carry: bool = False
 
     @model_validator(mode="after")
     def _has_what_it_needs(self) -> "Taken":
@@ -75,6 +77,8 @@ class Taken(FigureBase):
         need = needs.get(self.take)
         if need and getattr(self, need) is None:
             raise ValueError(f'{self.take} needs "{need}"')
+        if self.carry and self.take != "balance":
+            raise ValueError('"carry" goes with the take "balance"')
         return self
 
 

@@ -101,4 +101,6 @@ def from_files(
     )
     reading = read_files(data, how) if ahead is None else ahead.reading()
     looked_up = {name: read_file(path).records for name, path in lookups.items()}
-    return Files(document, Material(reading.records, found, looked_up, len(reading.refused)), data, reading)
+    return Files(
+        document, Material(reading.records, found, looked_up, len(reading.refused), empty=reading.empty), data, reading
+    )

@@ -81,7 +81,7 @@ def material_of(desk: Desk, report: Report, found_groupings: Groupings | None = 
         if (other := desk.sources.named(name)) is not None:
             others[name] = complete(desk, other)
     stamp = key("material", own.stamp, {name: found.stamp for name, found in others.items()})
-    refused, mended = desk.intakes.refused_count(source)
+    refused, mended, empty = desk.intakes.refused_count(source)
     return Material(
         own.records,
         found_groupings or all_groupings(desk),
@@ -89,4 +89,5 @@ def material_of(desk: Desk, report: Report, found_groupings: Groupings | None = 
         refused,
         mended,
         stamp,
+        empty,
     )

@@ -59,8 +59,10 @@ def read_delimited(text: Bytes, name: str, layout: Layout, so_far: ReadSoFar = u
     refused = [
         Refused(int(starts[n - 1]), "", text[:SHOWN_TEXT], _ragged(actual, len(layout.headings)), (text,))
         for n, actual, text in bad
+        if text.strip(f'{layout.delimiter}" \t\r')
     ]
-    return _without_blank_rows(RawTable(layout.headings, columns, _kept_lines(starts, [n for n, _, _ in bad]), refused))
+    lines, empty = _kept_lines(starts, [n for n, _, _ in bad]), len(bad) - len(refused)
+    return _without_blank_rows(RawTable(layout.headings, columns, lines, refused, empty=empty))
 
 
 def _kept_lines(starts: NDArray[np.int32], bad: list[int]) -> NDArray[np.int32]:
@@ -197,10 +199,11 @@ def _scanned(piece: tuple[int, Bytes], newline: int) -> tuple[int, NDArray[np.in
 
 
 def _without_blank_rows(table: RawTable) -> RawTable:
-    """Rows of nothing but delimiters are blank lines, too."""
+    """Rows of nothing but delimiters are no records; they are counted."""
     if not len(table.lines) or any(c.blank is None for c in table.columns):
         return table
     filled = anywhere([~c.blanks for c in table.columns], len(table.lines))
     if filled is None or filled.all():
         return table
-    return replace(table, columns=[taken(c, filled) for c in table.columns], lines=picked(table.lines, filled))
+    columns = [taken(c, filled) for c in table.columns]
+    return replace(table, columns=columns, lines=picked(table.lines, filled), empty=table.empty + int((~filled).sum()))

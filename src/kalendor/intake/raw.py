@@ -39,7 +39,8 @@ class RawTable:
 
     `texts` are headings of columns that the file itself says are text, so that no number is found in them; `sheets`
     are the names that a workbook's sheets have, the chosen one first; `notes` say what is to be known of the text.
-    `files`, shape (n,), says of which of several files each record is; None where there is one.
+    `files`, shape (n,), says of which of several files each record is; None where there is one. `empty` counts the lines
+    of nothing but separators, which are no records.
     """
 
     headings: tuple[str, ...]
@@ -50,6 +51,7 @@ class RawTable:
     sheets: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
     files: NDArray[np.int32] | None = None
+    empty: int = 0
 
 
 def table_of_rows(

@@ -43,7 +43,7 @@ class Reading:
     well. `foot` are lines at the end that look like totals; `sheets` a workbook's, the chosen one first;
     `layout` is how a delimited file is laid out; `foot_left_out` says how many of the foot lines are no records, and
     `notes` what else is to be known, in words. `files`, shape (n,), says of which of several files each record is; None
-    where there is one.
+    where there is one. `empty` counts lines of nothing but separators.
     """
 
     name: str
@@ -59,6 +59,7 @@ class Reading:
     foot_left_out: int = 0
     notes: tuple[str, ...] = ()
     files: NDArray[np.int32] | None = None
+    empty: int = 0
 
 
 def read_file(
@@ -97,7 +98,7 @@ def read_files(paths: Sequence[Path], recipe: Recipe | None = None) -> Reading:
     how = recipe or Recipe()
     raws = [(path.name, _raw(mapped(path), path.name, how, unwatched, path.parent)[0]) for path in paths]
     whole = together([(name, _without_foot(raw, _foot_lines(raw, how))) for name, raw in raws])
-    return typed(whole, ", ".join(name for name, _ in raws), how, later=True)
+    return replace(typed(whole, ", ".join(name for name, _ in raws), how, later=True), empty=whole.empty)
 
 
 def _read(
@@ -115,8 +116,10 @@ def _read(
         raw = replace(raw, columns=[_unguarded(column) for column in raw.columns])
     foot, out = foot_totals(raw), _foot_lines(raw, recipe)
     reading = typed(_without_foot(raw, out), name, recipe, strict, later)
-    notes = (*raw.notes, *_untitled(raw), *reading.notes, *_foot_said(foot, out, recipe))
-    return replace(reading, foot=foot, sheets=raw.sheets, layout=layout, foot_left_out=out, notes=notes)
+    notes = (*raw.notes, *_untitled(raw), *_empty_said(raw), *reading.notes, *_foot_said(foot, out, recipe))
+    return replace(
+        reading, foot=foot, sheets=raw.sheets, layout=layout, foot_left_out=out, notes=notes, empty=raw.empty
+    )
 
 
 def _unguarded(column: RawColumn) -> RawColumn:
@@ -135,6 +138,14 @@ def _foot_said(foot: tuple[FootTotal, ...], out: int, recipe: Recipe) -> list[st
     lines = ", ".join(str(one.line) for one in foot[-out:])
     return [f"line {lines} is left out: it is a total, and its amounts are the sums of the columns above" if out == 1
             else f"lines {lines} are left out: they are totals, and their amounts are the sums of the columns above"]  # fmt: skip
+
+
+def _empty_said(raw: RawTable) -> tuple[str, ...]:
+    """How many lines hold nothing but separators."""
+    if not raw.empty:
+        return ()
+    said = "1 line holds" if raw.empty == 1 else f"{raw.empty:,} lines hold"
+    return (f"{said} nothing but separators and {'is no record' if raw.empty == 1 else 'are no records'}",)
 
 
 def _untitled(raw: RawTable) -> list[str]:

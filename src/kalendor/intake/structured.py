@@ -5,7 +5,9 @@ import json
 import re
 from array import array
 from collections.abc import Iterator
+from datetime import UTC, datetime, timedelta, tzinfo
 from typing import Any
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 import numpy as np
 import pyarrow as pa
@@ -67,8 +69,34 @@ def _as_texts(values: pa.Array) -> pa.Array:
     if pa.types.is_boolean(values.type):
         values = pc.if_else(values, "yes", "no")
     if pa.types.is_timestamp(values.type) and values.type.tz is not None:
-        values = values.cast(pa.timestamp("us"))
+        return _local_times(values)
     return values.cast(pa.string())
+
+
+def _local_times(values: pa.Array) -> pa.Array:
+    """Moments of a time zone as local times with their offsets, as text: 2026-07-31T22:30:00.000000-04:00."""
+    zone = _zone(values.type.tz)
+    coded = values.cast(pa.timestamp("us", values.type.tz), safe=False).dictionary_encode()
+    moments = [
+        None if m is None else _EPOCH + timedelta(microseconds=m) for m in coded.dictionary.cast(pa.int64()).to_pylist()
+    ]
+    written = [None if m is None else m.astimezone(zone).isoformat(timespec="microseconds") for m in moments]
+    return pa.DictionaryArray.from_arrays(coded.indices, pa.array(written, pa.string())).cast(pa.string())
+
+
+_EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
+
+
+def _zone(name: str) -> tzinfo:
+    """The time zone that a file names: an IANA name, or an offset from universal time."""
+    try:
+        return datetime.strptime(name, "%z").tzinfo or UTC
+    except ValueError:
+        pass
+    try:
+        return ZoneInfo(name)
+    except (ZoneInfoNotFoundError, ValueError, OSError):
+        raise IntakeError(f"its times are of the zone {name!r}, which is not known; write it as Europe/Oslo") from None
 
 
 class _KeyColumn:

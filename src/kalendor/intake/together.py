@@ -45,5 +45,6 @@ def together(parts: Sequence[tuple[str, RawTable]]) -> RawTable:
         np.concatenate([raw.lines for _, raw in parts]),
         [line for _, raw in parts for line in raw.refused],
         frozenset(heading for heading in first.headings if heading_key(heading) in texts),
+        empty=sum(raw.empty for _, raw in parts),
         files=np.repeat(np.arange(len(parts), dtype=np.int32), [len(raw.lines) for _, raw in parts]),
     )

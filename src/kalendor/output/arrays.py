@@ -12,6 +12,8 @@ MOST_PLACES = 6  # with more, a small number would be written with an exponent
 def as_text(column: Column) -> pa.Array:
     """A column's texts as `numbers.texts` gives them, null for blank; text with half a surrogate pair raises UnicodeError."""
     own = column.values
+    if column.unrounded is not None:
+        return labels(texts(column))
     if column.kind is Kind.WHOLE and own.dtype != object:
         return pa.array(own.astype(np.int64), pa.int64(), mask=column.blanks).cast(pa.string())
     if column.kind is Kind.DECIMAL and own.dtype != object and 0 < column.places <= MOST_PLACES:

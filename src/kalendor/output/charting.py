@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.sheet.arrange import GRAND
 from kalendor.core.sheet.sheet import Sheet, Side
-from kalendor.core.values.columns import EXACT, NUMERIC, Column
+from kalendor.core.values.columns import NUMERIC, Column
 from kalendor.output.shown import shown_cells
 
 MOST_LINES, MOST_SERIES = 24, 6
@@ -86,8 +86,5 @@ def _names(side: Side, at: Index) -> list[str]:
 
 
 def _numbers(cells: Column, width: int) -> NDArray[np.float64]:
-    values = cells.values.astype(np.float64)
-    if cells.kind in EXACT:
-        values = values / 10.0**cells.places
-    found: NDArray[np.float64] = np.where(cells.blanks, np.nan, values).reshape(-1, width)
+    found: NDArray[np.float64] = np.where(cells.blanks, np.nan, cells.floats()).reshape(-1, width)
     return found

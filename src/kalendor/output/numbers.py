@@ -63,6 +63,8 @@ def texts(column: Column) -> list[str]:
     """Every value written out, blanks as the empty text."""
     write = writer(column)
     values = [write(value) for value in column.values.tolist()]
+    for i in np.flatnonzero(column.rounded).tolist():
+        values[i] = plain_approximate(column.item(i) or 0.0)
     if column.blank is not None:
         for i in np.flatnonzero(column.blank).tolist():
             values[i] = ""

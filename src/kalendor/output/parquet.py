@@ -1,6 +1,7 @@
 """The flat shape as an Apache Parquet file: exact figures as decimals, periods' starts as dates, blank as null."""
 
 import io
+from decimal import Context, Decimal
 
 import numpy as np
 import pyarrow as pa
@@ -12,7 +13,7 @@ from kalendor.output.flat import flat
 from kalendor.output.handover import Handover
 from kalendor.output.numbers import texts
 
-DIGITS = 38
+DIGITS, QUOTIENT_PLACES = 38, 12
 
 
 def flat_parquet(given: Handover) -> bytes:
@@ -39,6 +40,11 @@ def _starts(cells: list[str]) -> pa.Array:
 
 def _figure(column: Column) -> pa.Array:
     blank = column.blanks
+    if column.unrounded is not None:  # a decimal for amounts that a float64 would not hold, to as many places as fit
+        step, context = Decimal(1).scaleb(-QUOTIENT_PLACES), Context(prec=DIGITS)
+        values = [column.item(i) for i in range(len(column))]
+        exactly = [None if v is None else Decimal(str(v)).quantize(step, context=context) for v in values]
+        return pa.array(exactly, pa.decimal128(DIGITS, QUOTIENT_PLACES))
     match column.kind:
         case Kind.WHOLE if column.values.dtype != object:
             return pa.array(column.values, pa.int64(), mask=blank)

@@ -70,6 +70,7 @@ def shown_cells(figure: ShownFigure, at: Array) -> list[str]:
     known: dict[Any, str] = {}
     plain = _plain_units(figure)
     texts = []
+    rounded = np.flatnonzero(picked.rounded).tolist()
     for value, none, mark in zip(raw, blank, marks, strict=True):
         if none:
             texts.append(MARK_WORDS[mark])
@@ -77,6 +78,9 @@ def shown_cells(figure: ShownFigure, at: Array) -> list[str]:
         if value not in known:
             known[value] = plain(value) if plain else shown_number(_decimal(cells, value), figure)
         texts.append(known[value])
+    for i in rounded:
+        if not blank[i]:
+            texts[i] = shown_number(Decimal(repr(picked.item(i))), figure)
     return texts
 
 

@@ -91,8 +91,11 @@ def tie_words(sheet: Sheet) -> str:
     here = f"{tie.on_sheet:,} on this sheet"
     if tie.not_placed:
         here += f", {tie.not_placed:,} of them not placed"
-    if tie.refused:
-        here += f" ({tie.refused:,} {'line was' if tie.refused == 1 else 'lines were'} refused when imported)"
+    aside = [f"{tie.refused:,} {'line was' if tie.refused == 1 else 'lines were'} refused when imported"] * bool(
+        tie.refused
+    )
+    aside += [f"{tie.empty:,} {'line' if tie.empty == 1 else 'lines'} of separators alone"] * bool(tie.empty)
+    here += f" ({', '.join(aside)})" if aside else ""
     foots = " Lines add up to the totals." if tie.footings else ""
     return f"{' → '.join([*said, here])}.{foots}"
 

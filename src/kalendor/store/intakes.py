@@ -18,6 +18,7 @@ from kalendor.intake.raw import Refused
 from kalendor.intake.reading import Reading
 from kalendor.store.column_cache import Kept, let_go, written_beside
 from kalendor.store.definitions import MOST_ID, MissingError, stamp
+from kalendor.store.digests import digest_of
 from kalendor.store.joining import fitted, replaced
 from kalendor.store.rows import SqlValues, array_type
 from kalendor.store.sources import Source, Sources
@@ -117,15 +118,18 @@ class Intakes:
             for r in rows
         ]
 
-    def refused_count(self, source: Source) -> tuple[int, int]:
-        """Refused lines of all intakes that stand, and how many of them were mended since."""
+    def refused_count(self, source: Source) -> tuple[int, int, int]:
+        """Refused lines of all intakes that stand, how many of them were mended since, and lines of nothing but separators."""
         row = self.workspace.db.execute(
             "SELECT count(*), coalesce(sum(l.mended_by IS NOT NULL AND m.undone_at IS NULL), 0) FROM refused_line l"
             " JOIN intake i ON i.id = l.intake_id LEFT JOIN intake m ON m.id = l.mended_by"
             " WHERE i.source_id = ? AND i.undone_at IS NULL",
             (source.id,),
         ).fetchone()
-        return int(row[0]), int(row[1])
+        empty = self.workspace.db.execute(
+            "SELECT coalesce(sum(empty_lines), 0) FROM intake WHERE source_id = ? AND undone_at IS NULL", (source.id,)
+        ).fetchone()
+        return int(row[0]), int(row[1]), int(empty[0])
 
     def brought_before(self, source: Source, sha256: str) -> Intake | None:
         """The standing intake of a file with the same content, if any."""
@@ -181,6 +185,8 @@ class Intakes:
             gone = zip(repeat(source_id), rows_out.tolist(), repeat(intake_id))
             db.executemany("INSERT INTO gone VALUES (?, ?, ?)", gone)
         first_row = _insert(db, source_id, intake_id, way.reading.lines, records, progress)
+        digests = json.dumps(_digests(db, source_id, records))
+        db.execute("UPDATE intake SET digests = ? WHERE id = ?", (digests, intake_id))
         if way.mends is None:
             left_out = fit.added if fit and not way.take_added else ()
             db.execute("UPDATE source SET recipe = ? WHERE id = ?", (_recipe(way, left_out), source_id))
@@ -199,9 +205,9 @@ class Intakes:
         id = self.workspace.next_id("intake")
         db.execute(
             "INSERT INTO intake (id, source_id, file_name, sha256, size, stored_as, brought_at, joined_by, records, refused, replaced,"
-            " first_day, last_day, mends, brought_by) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            " first_day, last_day, mends, brought_by, empty_lines) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             (id, source_id, way.reading.name, way.sha256, way.size, way.sha256, stamp(way.at), way.join, records.count, len(refused),
-             replaced, *days_spanned(records), way.mends, self.workspace.who),
+             replaced, *days_spanned(records), way.mends, self.workspace.who, way.reading.empty),
         )  # fmt: skip
         db.executemany(
             "INSERT INTO refused_line VALUES (?, ?, ?, ?, ?, ?, NULL)",
@@ -284,6 +290,13 @@ def _joined(before: Kept | None, out: np.ndarray, new: Kept) -> Kept:
         columns[name] = concat([old.take(stay) if len(out) else old, column])
     rows = np.concatenate([before.rows[stay], new.rows])
     return Kept(Records(columns, len(rows)), rows, 0)
+
+
+def _digests(db: sqlite3.Connection, source_id: int, records: Records) -> list[list[str | int]]:
+    """Of each column that a file brought: its name in the records table, its kind, its places and its values' digest."""
+    found = db.execute("SELECT name, sql_name FROM source_column WHERE source_id = ?", (source_id,)).fetchall()
+    named = {row["name"]: row["sql_name"] for row in found}
+    return [[named[n], c.kind.value, c.places, digest_of([c])] for n, c in records.columns.items() if n in named]
 
 
 def _insert(

@@ -60,7 +60,12 @@ class SqlValues:
             case Kind.DATE:
                 return _iso(values.astype("datetime64[D]"))
             case Kind.DATETIME:
-                return _iso(values.astype("datetime64[us]").astype("datetime64[s]"))
+                moments = values.astype("datetime64[us]")
+                written = np.array(_iso(moments.astype("datetime64[s]")), dtype=object)
+                fractions = values % 1_000_000 != 0
+                written[fractions] = _iso(moments[fractions])
+                texts: list[str] = written.tolist()
+                return texts
             case _:
                 return [str(Column(Kind.TIME, values).item(i)) for i in range(len(values))]
 

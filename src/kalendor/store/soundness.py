@@ -1,6 +1,7 @@
 """Whether a workspace is whole, a copy of all of it, and the way back from one."""
 
 import hashlib
+import json
 import shutil
 import sqlite3
 import tarfile
@@ -8,14 +9,20 @@ import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 
+import numpy as np
+
+from kalendor.core.values.columns import Column, Kind
 from kalendor.errors import DamagedError, DefinitionError, KalendorError, StoreError
+from kalendor.store.column_cache import Kept, kept_records
 from kalendor.store.definitions import Definitions
+from kalendor.store.digests import digest_of
 from kalendor.store.editions import Editions
-from kalendor.store.sources import Sources
-from kalendor.store.workspace import Workspace
+from kalendor.store.rows import from_sql
+from kalendor.store.sources import Source, Sources
+from kalendor.store.workspace import Workspace, quoted
 
 DATABASE, FILES = "kalendor.sqlite", "files"
-PART = 1 << 20
+PART, ROWS_AT_ONCE = 1 << 20, 100_000
 MEND = "bring a backup back with kalendor restore"
 
 
@@ -37,6 +44,7 @@ def faults(folder: Path) -> list[str]:
         with workspace.snapshot():
             return [
                 *_record_faults(workspace),
+                *_value_faults(workspace),
                 *_file_faults(workspace),
                 *_definition_faults(workspace),
                 *_edition_faults(workspace),
@@ -81,6 +89,49 @@ def _record_faults(workspace: Workspace) -> Iterator[str]:
                     f"source {source.name!r}: {row['file_name']} was {row['records']:,} records, and {found:,} are there;"
                     f" {MEND}, or undo that file and bring it in again"
                 )
+
+
+def _value_faults(workspace: Workspace) -> Iterator[str]:
+    """Values that are no longer what a file brought, in the records table or in the column cache."""
+    sources = Sources(workspace)
+    for source in sources.all():
+        for row in workspace.db.execute(
+            "SELECT id, file_name, digests FROM intake WHERE source_id = ? AND digests IS NOT NULL", (source.id,)
+        ).fetchall():
+            for sql_name, kind, places, digest in json.loads(row["digests"]):
+                if _digest_in_rows(workspace, source, row["id"], sql_name, Kind(kind), places) != digest:
+                    yield (
+                        f"source {source.name!r}: values of {row['file_name']} in its column {sql_name!r} are no longer"
+                        f" what the file brought; {MEND}, or undo that file and bring it in again"
+                    )
+        kept = kept_records(sources.folder(source), source.revision)
+        if kept is not None and not _as_the_rows_are(sources, source, kept):
+            yield f"source {source.name!r}: the column cache has other values than the records; delete {workspace.cache}"
+
+
+def _digest_in_rows(
+    workspace: Workspace, source: Source, intake: int, sql_name: str, kind: Kind, places: int
+) -> str | None:
+    """The digest of an intake's values in a column of the records table; None where they cannot be read as its kind."""
+    cursor = workspace.db.cursor()
+    cursor.row_factory = None
+    cursor.execute(f"SELECT {quoted(sql_name)} FROM {source.table} WHERE intake_id = ? ORDER BY row_id", (intake,))
+
+    def parts() -> Iterator[Column]:
+        while rows := cursor.fetchmany(ROWS_AT_ONCE):
+            yield from_sql([row[0] for row in rows], kind, places)
+
+    try:
+        return digest_of(parts())
+    except (ValueError, TypeError, OverflowError):
+        return None
+
+
+def _as_the_rows_are(sources: Sources, source: Source, kept: Kept) -> bool:
+    own = sources.from_rows(source)
+    return np.array_equal(own.rows, kept.rows) and all(
+        digest_of([column]) == digest_of([kept.records.columns[name]]) for name, column in own.records.columns.items()
+    )
 
 
 def _file_faults(workspace: Workspace) -> Iterator[str]:

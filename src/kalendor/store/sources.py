@@ -268,7 +268,7 @@ class Sources:
 
     def hidden(self, source: Source) -> Kept:
         """Records that do not count: replaced by later files, or of intakes that are undone."""
-        return self._from_rows(source, f"NOT ({STANDING})")
+        return self.from_rows(source, f"NOT ({STANDING})")
 
     def kept_of(self, source: Source, intakes: Sequence[int]) -> Kept:
         """The records that count where just these intakes stand; `source` says which columns they have.
@@ -284,7 +284,7 @@ class Sources:
         """The records that count, from another revision's columns where these are at hand, and from the rows."""
         before = self._of_another_revision(source)
         if before is None:
-            return self._from_rows(source, which, given)
+            return self.from_rows(source, which, given)
         found = self.workspace.db.execute(
             f"SELECT r.row_id FROM {source.table} r JOIN intake i ON i.id = r.intake_id WHERE {which} ORDER BY r.row_id",
             dict(given),
@@ -295,7 +295,7 @@ class Sources:
         if known.all():
             return Kept(before.records.take(at), rows, source.revision)
         missing = {"rows": json.dumps(rows[~known].tolist())}
-        more = self._from_rows(source, "r.row_id IN (SELECT value FROM json_each(:rows))", missing)
+        more = self.from_rows(source, "r.row_id IN (SELECT value FROM json_each(:rows))", missing)
         order = np.argsort(np.concatenate([rows[known], more.rows]))
         stay = before.records.take(at).columns
         columns = {name: concat([stay[name], column]).take(order) for name, column in more.records.columns.items()}
@@ -319,9 +319,8 @@ class Sources:
             if kept is not None:
                 yield kept
 
-    def _from_rows(
-        self, source: Source, which: str = STANDING, given: Mapping[str, str] = MappingProxyType({})
-    ) -> Kept:
+    def from_rows(self, source: Source, which: str = STANDING, given: Mapping[str, str] = MappingProxyType({})) -> Kept:
+        """The records that count, or those of the rows of `which`, read from the records table alone."""
         names = ", ".join(["r.row_id", *(f"r.{quoted(c.sql_name)}" for c in source.columns)])
         cursor = self.workspace.db.cursor()
         cursor.row_factory = None

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from kalendor.errors import KalendorError, StoreError
 
-MIGRATIONS = ("schema.sql", "schema_2.sql", "schema_3.sql", "schema_4.sql", "schema_5.sql")
+MIGRATIONS = ("schema.sql", "schema_2.sql", "schema_3.sql", "schema_4.sql", "schema_5.sql", "schema_6.sql")
 BUSY_MILLISECONDS = 30_000
 ANALYST = "analyst"
 # who does what is done in this thread or task; empty where nobody said

@@ -5287,7 +5287,11 @@ export interface components {
         };
         /**
          * Show
-         * @description Which periods a window shows: exactly one of the four forms.
+         * @description Which periods a window shows, in exactly one form.
+         *
+         *     `last` periods of a `grain`, that of the as-of date included; `this` period or `to_date`, up to the as-of date; the
+         *     whole `previous` one before that of the as-of date; or days `from` and `to`, one of which may be left out: the window
+         *     then goes on with the as-of date, or is open at its start.
          */
         Show: {
             /** From */
@@ -5296,6 +5300,8 @@ export interface components {
             grain?: ("year" | "half" | "quarter" | "month" | "week" | "day") | null;
             /** Last */
             last?: number | null;
+            /** Previous */
+            previous?: ("year" | "half" | "quarter" | "month" | "week" | "day") | null;
             /** This */
             this?: ("year" | "half" | "quarter" | "month" | "week" | "day") | null;
             /** To */
@@ -5482,11 +5488,17 @@ export interface components {
          * @description A figure taken from records.
          *
          *     `source` is one that stands beside the report's own; left out, the figure is of the report's own.
-         *     `balance` takes the last value by a date for each of the `keys`, and adds those up: never over time.
+         *     `balance` takes the last value by a date for each of the `keys`, and adds those up: never over time;
+         *     with `carry` a key without a record in a period keeps its last value from before.
          */
         Taken: {
             /** By */
             by?: string | null;
+            /**
+             * Carry
+             * @default false
+             */
+            carry?: boolean;
             /**
              * @default {
              *       "currency": "",
@@ -5530,6 +5542,8 @@ export interface components {
             blank: number;
             /** Controls */
             controls: components["schemas"]["ControlView"][];
+            /** Empty */
+            empty: number;
             /** Footings */
             footings: components["schemas"]["FootingView"][];
             /** Hidden Lines */

@@ -1,6 +1,7 @@
 """Comparisons: the base of each cell, whether there is one, and the pair as base, difference, percent or index."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,8 +26,7 @@ MARK_WORDS = ("", "new", "gone", "n/m")
 def _zero_where_blank(column: Column) -> Column:
     if column.blank is None:
         return column
-    values = np.where(column.blank, 0, column.values)
-    return Column(column.kind, values, None, column.places)
+    return replace(column, values=np.where(column.blank, 0, column.values), blank=None)
 
 
 def against(
@@ -43,20 +43,20 @@ def against(
         no_value, no_base = no_value | (value.values == 0), no_base | (base.values == 0)
     marks = np.zeros(len(value), dtype=np.int8)
     if as_ == "base":
-        return Column(base.kind, base.values, base.blanks | none, base.places), marks
+        return replace(base, blank=base.blanks | none, percent=False), marks
     if as_ == "difference":
         if additive:
             found = ar.subtract(_zero_where_blank(value), _zero_where_blank(base))
-            return Column(found.kind, found.values, (no_value & no_base) | none, found.places), marks
+            return replace(found, blank=(no_value & no_base) | none), marks
         found = ar.subtract(value, base)
-        return Column(found.kind, found.values, found.blanks | none, found.places), marks
-    low = ~no_base & (base.values <= 0)
+        return replace(found, blank=found.blanks | none), marks
+    low = ~no_base & (base.floats() <= 0)
     marks[~no_value & no_base & ~none] = NEW
     marks[no_value & ~no_base & ~none] = GONE
     marks[~no_value & low & ~none] = NOT_MEANINGFUL
     top = ar.subtract(value, base) if as_ == "percent" else value
     ratio = ar.divide(top, base)
-    values = ratio.values if as_ == "percent" else ratio.values * 100.0
+    values = ratio.floats() * (1.0 if as_ == "percent" else 100.0)
     return ar.approximate(values, no_value | no_base | low | none), marks
 
 
@@ -78,7 +78,7 @@ class Bases:
         self.frame, self.placer, self.rows, self.main, self.era = main.frame, placer, rows, main, era
         self.dateless = dateless
         self._views: dict[Key, View] = {}
-        self._open: dict[Key, Callable[[Grain], DayMap]] = {}
+        self._open: dict[Key, Callable[[Grain | None], DayMap]] = {}
         self.counterparts = None if era is None else Counterparts(main, era)
 
     def shift_of(self, figure: Compare) -> Shift:
@@ -130,7 +130,7 @@ class Bases:
         assert self.counterparts is not None
         return self.counterparts.has_base_at(Compared(shift, to_date), crossing)
 
-    def open_days(self, view: View, grain: Grain) -> DayMap | None:
+    def open_days(self, view: View, grain: Grain | None) -> DayMap | None:
         """The days of a view of these bases, the window's edges left open, for figures that run through it."""
         return self._open[view.key](grain) if view.key in self._open else None
 

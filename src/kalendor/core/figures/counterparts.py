@@ -58,11 +58,11 @@ class Counterparts:
         target = self._forward(compared, grain, days, shown)
         return DayMap(era.first, target, compared.shift.later(self._grain(grain, compared)))
 
-    def running_days(self, compared: Compared, grain: Grain) -> DayMap:
+    def running_days(self, compared: Compared, grain: Grain | None) -> DayMap:
         """The same for figures that run through the periods, the window's edges left open: a day without a counterpart
         counts with the next one, which is as far as the base has run by then."""
         found = self.days(compared, grain, None)
-        if width(grain) > width("day"):
+        if grain is None or width(grain) > width("day"):
             return found
         whole = DayMap(found.low, self._forward(compared, None, np.arange(len(found.table)) + found.low, None))
         lost = (found.table == NONE) & (whole.table != NONE)
@@ -123,7 +123,7 @@ class Counterparts:
     def _forward(self, compared: Compared, grain: Grain | None, days: Index, shown: DayMap | None) -> Index:
         era = self.era
         own = self._grain(grain, compared)
-        target = compared.shift.forward(era.calendar, own, era.calendar.within(days), whole=grain is None)
+        target = compared.shift.forward(era.calendar, own, days, whole=grain is None)
         target = np.where(era.alike(days), target, NONE)
         if shown is not None:
             target = np.where(target == NONE, NONE, shown.of(target))

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from kalendor.core.figures.balances import Balances
 from kalendor.core.figures.compare import Bases, against
 from kalendor.core.figures.moving import MovingAlong
 from kalendor.core.figures.running import RunningAlong
@@ -153,6 +154,8 @@ class Reckoner:
     def _worked_out(self, figure: Figure, view: View) -> Reckoned:
         match figure:
             case Taken():
+                if figure.take == "balance":
+                    return Reckoned(Balances(self, figure, view).cells())
                 of, where = self.taking(figure)
                 return Reckoned(taken(figure.take, of, where, view), zero_is_none=figure.take in COUNTING)
             case FormulaFigure():

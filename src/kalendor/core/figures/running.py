@@ -67,11 +67,8 @@ class RunningAlong(Timeline):
         return replace(cells, blank=cells.blanks | (reached < 0))
 
     def _reached(self, crossing: tuple[int, int], restart: Grouper | str | None) -> Index:
-        """The stretch whose running value each cell shows, the last shown one within it; −1 where it shows none.
-
-        Above the level that it restarts at a running figure has no one value. An innermost cell in which no record
-        stands shows the value reached by its end, if that is not after the as-of date.
-        """
+        """The stretch whose running value each cell shows, the last one within it that has begun by the as-of date, with
+        records or without; −1 where none has, and above the level that it restarts at, where it has no one value."""
         shape = self.frame.block_shape(crossing)
         nothing = np.full(shape, -1, dtype=np.int64)
         at_crossing = self.at_crossing(crossing)
@@ -86,9 +83,8 @@ class RunningAlong(Timeline):
                 return nothing
             if not any(COARSER.get(g, 9) >= COARSER.get(restart.grain, 9) for g in grains):
                 return nothing
-        deepest = len(at_crossing) == len(self.periods)
         began, _ = self.stretches.moments
-        stretches = np.flatnonzero(began <= self.placer.ground.as_of) if deepest else self.shown
+        stretches = np.flatnonzero(began <= self.placer.ground.as_of)
         if not len(stretches):
             return nothing
         cells, of_stretch = self.keys(crossing, stretches)

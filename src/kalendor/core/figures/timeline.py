@@ -11,7 +11,7 @@ from kalendor.core.figures.compare import Bases
 from kalendor.core.figures.occupied import Occupied
 from kalendor.core.figures.stretches import Reach, Stretches, Strip
 from kalendor.core.groupings.levels import Level
-from kalendor.core.groupings.periods import CLOCK, Grain, Grouper, width
+from kalendor.core.groupings.periods import CLOCK, Grain, Grouper
 from kalendor.core.placing.bundles import Bundles, bundled
 from kalendor.core.placing.by_day import by_day, moments_on
 from kalendor.core.placing.frame import Axis
@@ -59,7 +59,6 @@ class Timeline:
             )
         self.span = self.placer.ground.days(self.column)
         self.stretches = self._stretches()
-        self.shown = self._shown()
         self._strips: dict[tuple[int, int], Strip] = {}
         self._parts_of: dict[tuple[str, Key], Parts] = {}
         self._bundles: dict[Key, Bundles] = {}
@@ -92,18 +91,6 @@ class Timeline:
         first = np.flatnonzero(turns)
         first[0] = max(_began(g, low, size) for g in groupers) - low * per_day
         return Stretches(low * per_day, size, np.cumsum(turns) - 1, first)
-
-    def _shown(self) -> Index:
-        """The stretches that the sheet's records hold, not after the as-of date, rising."""
-        main = self.reckoner.main
-        at = main.memo(key("stretches shown", main.key, self.column), self._held)
-        began, _ = self.stretches.moments
-        return at[began[at] <= self.placer.ground.as_of]
-
-    def _held(self) -> Index:
-        there = np.zeros(len(self.stretches.first) + 1, dtype=bool)
-        there[self._stretch_of(self.reckoner.main.groups(self.frame.crossings[-1]).rows, None, None)] = True
-        return np.flatnonzero(there[:-1])
 
     def _stretch_of(self, rows: Index | None, counted: DayMap | None, last: int | None) -> Index:
         """The stretch of each of the records at `rows`; −1 for those without a date, after the `last` day, or that count as
@@ -220,8 +207,7 @@ class Timeline:
     def _days_map(self, grain: Grain | None) -> DayMap | None:
         if self.view.days is None or self.column != self.placer.shifted:
             return None
-        finest = min((level.period.grouper.size for level in self.periods), key=width)
-        return self.reckoner.bases.open_days(self.view, grain or finest)
+        return self.reckoner.bases.open_days(self.view, grain)
 
     def between(self, strip: Strip, row: int, first: int, last: int, period: Index) -> Reach:
         """The records of a row of a strip in its places from `first` to `last`; `period` is the place of each stretch."""
@@ -233,8 +219,11 @@ class Timeline:
 
 
 def _began(grouper: Grouper, day: int, size: int) -> int:
-    """The tick at which the period began that holds a day's first tick, be it before the column's first day."""
+    """The tick at which the period began that holds a day's first tick, be it before the column's first day, but not before
+    the calendar's."""
     alone = replace(grouper, within=None)
     start = alone.start(int(alone.numbers(np.array([day]), None)[0]))
     assert start is not None
-    return start // size if alone.grain in CLOCK else start * (DAY_MICROSECONDS // size)
+    if alone.grain in CLOCK:
+        return start // size
+    return int(alone.calendar.within(np.array([start]))[0]) * (DAY_MICROSECONDS // size)

@@ -12,8 +12,7 @@ from kalendor.core.groupings.levels import ORDINARY, WORKED, Level
 from kalendor.core.placing.folding import made_room, with_member
 from kalendor.core.placing.frame import Always, Axis, Frame
 from kalendor.core.placing.views import LEFT_OUT, Fold
-from kalendor.core.values import arithmetic as ar
-from kalendor.core.values.columns import EXACT, Column, Mask
+from kalendor.core.values.columns import EXACT, INT64_MOST, Column, Mask, brought_to
 from kalendor.definitions.report import WorkedLine
 from kalendor.errors import DefinitionError
 
@@ -183,8 +182,8 @@ def worked_mask(axis: Axis) -> Mask:
 def filled(cells: Column, frame: Frame, made: Sequence[Working], additive: bool, as_of: int) -> Column:
     """A figure's cells with those of worked-out lines, by their formulas over the same figure's cells.
 
-    Of a figure that adds up, a line that is missing where another is not counts as 0. Results take the places of the
-    figure.
+    Of a figure that adds up, a line that is missing where another is not counts as 0. A result that the figure's places
+    do not hold stands unrounded beside them.
     """
     width = frame.columns.count
     for working in made:
@@ -212,18 +211,26 @@ def _at(cells: Column, lines: Index, width: int) -> Column:
 
 def _with_nought(operand: Column, held: Mask) -> Column:
     nought = operand.blanks & held
-    return replace(operand, values=np.where(nought, 0, operand.values), blank=operand.blanks & ~nought)
+    values, blank = np.where(nought, 0, operand.values), operand.blanks & ~nought
+    unrounded = None if operand.unrounded is None else np.where(nought, np.nan, operand.unrounded)
+    return replace(operand, values=values, blank=blank, unrounded=unrounded)
 
 
 def _put(cells: Column, at: Index, result: Column) -> Column:
-    if cells.kind in EXACT:
-        result = ar.rounded(result, cells.places)
-        units = ar.at_places(result, cells.places) if result.kind in EXACT else None
-        if units is None:
-            units = np.array([round(v * 10**cells.places) for v in result.floats().tolist()], dtype=np.int64)
-    else:
-        units = result.floats()
+    """The cells with a result at the positions `at`; rounded to the cells' places, with the value itself where they differ."""
+    if cells.kind not in EXACT:
+        values, blank = cells.floats(), cells.blanks.copy()
+        values[at], blank[at] = result.floats(), result.blanks
+        return replace(cells, values=values, blank=blank)
+    units = brought_to(result, cells.places) if result.kind in EXACT and result.places <= cells.places else None
+    own = np.full(len(at), np.nan) if result.unrounded is None else result.unrounded
+    if units is None:
+        own = np.where(result.present, result.floats(), np.nan)
+        units = np.array([round(v * 10**cells.places) for v in result.floats().tolist()], dtype=object)
     wide = object if object in (cells.values.dtype, units.dtype) else cells.values.dtype
     values, blank = cells.values.astype(wide), cells.blanks.copy()
-    values[at], blank[at] = units, result.blanks
-    return replace(cells, values=values, blank=blank)
+    unrounded = np.full(len(cells), np.nan) if cells.unrounded is None else cells.unrounded.copy()
+    values[at], blank[at], unrounded[at] = units, result.blanks, own
+    if wide is object and not any(abs(v) > INT64_MOST for v in values.tolist()):
+        values = values.astype(np.int64)
+    return replace(cells, values=values, blank=blank, unrounded=unrounded)

@@ -7,7 +7,7 @@ from sqlglot import exp
 
 from kalendor.core.formulas import times
 from kalendor.core.values import arithmetic as ar
-from kalendor.core.values.columns import EXACT, Column, Kind, Mask
+from kalendor.core.values.columns import EXACT, Column, Kind, Mask, brought_to
 from kalendor.errors import DefinitionError
 
 
@@ -50,7 +50,7 @@ def listed(column: Column, items: Sequence[Column]) -> Mask | None:
         return table[column.values] if len(table) else np.zeros(len(column), dtype=bool)
     if column.kind in EXACT and all(item.kind in EXACT for item in items):
         places = max(column.places, *(item.places for item in items))
-        scaled = [ar.at_places(part, places) for part in (column, *items)]
+        scaled = [brought_to(part, places) for part in (column, *items)]
         if all(part is not None and part.dtype != object for part in scaled):
             return np.isin(scaled[0], np.concatenate(scaled[1:]))  # type: ignore[arg-type]
     return None

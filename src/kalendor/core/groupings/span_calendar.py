@@ -41,6 +41,10 @@ class SpanCalendar:
         self.quarter_months = turns
         self.quarter_starts = np.append(month_starts[turns], year_starts[-1])
         self.first_quarter = np.searchsorted(turns, self.first_month)
+        of_year = np.searchsorted(self.first_quarter, np.arange(len(turns)), side="right") - 1
+        halves = np.flatnonzero(np.isin(np.arange(len(turns)) - self.first_quarter[of_year], (0, 2)))
+        self.half_starts = np.append(self.quarter_starts[halves], year_starts[-1])
+        self.first_half = np.searchsorted(halves, self.first_quarter)
 
     def _edges(self, grain: str) -> tuple[Days, Days]:
         """First days of a grain's periods (and the day after the last), and each year's first ordinal."""
@@ -48,6 +52,8 @@ class SpanCalendar:
             return self.year_starts, np.arange(len(self.year_starts))
         if grain == "month":
             return self.month_starts_, self.first_month
+        if grain == "half":
+            return self.half_starts, self.first_half
         return self.quarter_starts, self.first_quarter
 
     def ordinals(self, grain: str, days: Days) -> Days:
@@ -62,10 +68,6 @@ class SpanCalendar:
             return days
         if grain == "week":
             return week_numbers(days, self.week_start)
-        if grain == "half":
-            quarters = self.ordinals("quarter", days)
-            years, places = self.places("quarter", quarters)
-            return years * 2 + np.minimum(places // 2, 1)
         return np.searchsorted(self._edges(grain)[0], days, side="right") - 1
 
     def starts(self, grain: str, ordinals: Days) -> Days:
@@ -74,16 +76,11 @@ class SpanCalendar:
             return ordinals
         if grain == "week":
             return week_starts(ordinals, self.week_start)
-        if grain == "half":
-            quarters, _ = self.at("quarter", ordinals // 2, ordinals % 2 * 2)
-            return self.starts("quarter", quarters)
         edges = self._edges(grain)[0]
         return edges[np.clip(ordinals, 0, len(edges) - 1)]
 
     def places(self, grain: str, ordinals: Days) -> tuple[Days, Days]:
         ordinals = np.asarray(ordinals, dtype=np.int64)
-        if grain == "half":
-            return ordinals // 2, ordinals % 2
         if grain in ("day", "week"):
             starts = self.starts(grain, ordinals)
             reach = starts if self.by_weeks or grain == "day" else starts + 6
@@ -102,8 +99,6 @@ class SpanCalendar:
         years, places = np.asarray(years, dtype=np.int64), np.asarray(places, dtype=np.int64)
         inside = (years >= 0) & (years < len(self.year_starts) - 1)
         safe = np.where(inside, years, 0)
-        if grain == "half":
-            return safe * 2 + places, inside
         if grain in ("day", "week"):
             found = self._first_of(grain, safe) + places
             return found, inside & (self.places(grain, found)[0] == safe)
@@ -116,8 +111,6 @@ class SpanCalendar:
         if grain in ("day", "week"):
             starts = self.starts(grain, ordinals)
             return (starts + (6 if grain == "week" else 0) >= self.year_starts[0]) & (starts < self.year_starts[-1])
-        if grain == "half":
-            return self.covers("year", ordinals // 2)
         return (ordinals >= 0) & (ordinals < len(self._edges(grain)[0]) - 1)
 
     def within(self, days: Days) -> Days:

@@ -13,8 +13,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.placing.frame import DENSE_MOST, INT32_MOST
 from kalendor.core.takes.aggregate import Groups
-from kalendor.core.values.arithmetic import magnitude
-from kalendor.core.values.columns import INT64_MOST, Array
+from kalendor.core.values.columns import INT64_MOST, Array, magnitude
 from kalendor.core.values.cores import each, pieces
 from kalendor.core.values.keys import Key, Memo
 

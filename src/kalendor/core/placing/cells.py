@@ -6,6 +6,7 @@ import numpy as np
 
 from kalendor.core.placing.bundles import room_to_add
 from kalendor.core.placing.frame import Frame
+from kalendor.core.values.arithmetic import in_one_kind
 from kalendor.core.values.columns import Array, Column
 
 Crossing = tuple[int, int]
@@ -27,12 +28,17 @@ def rolled_up(frame: Frame, ufunc: Any, leaf: Array) -> Array:
 
 def assembled(frame: Frame, blocks: dict[Crossing, Column]) -> Column:
     """Cells of every crossing as one column, shape (lines × columns,); blank where no block is given."""
+    blocks = dict(zip(blocks, in_one_kind([*blocks.values()]), strict=True))
     first = next(iter(blocks.values()))
     wide = any(block.values.dtype == object for block in blocks.values())
     values = np.zeros(frame.shape, dtype=object if wide else first.values.dtype)
-    blank = np.ones(frame.shape, dtype=bool)
+    blank, unrounded = np.ones(frame.shape, dtype=bool), np.full(frame.shape, np.nan)
     for crossing, block in blocks.items():
         shape = frame.block_shape(crossing)
         values[frame.block(crossing)] = block.values.reshape(shape)
         blank[frame.block(crossing)] = block.blanks.reshape(shape)
-    return Column(first.kind, values.reshape(-1), blank.reshape(-1), first.places, first.words)
+        if block.unrounded is not None:
+            unrounded[frame.block(crossing)] = block.unrounded.reshape(shape)
+    return Column(
+        first.kind, values.reshape(-1), blank.reshape(-1), first.places, first.words, unrounded=unrounded.reshape(-1)
+    )

@@ -16,7 +16,11 @@ from kalendor.errors import DefinitionError
 
 @dataclass(frozen=True, eq=False)
 class Material:
-    """What a report is worked out from. `stamp` names the records' revision; `refused` lines never became records, but for those `mended` since."""
+    """What a report is worked out from.
+
+    `stamp` names the records' revision; `refused` lines never became records, but for those `mended` since; `empty` lines
+    have nothing but separators.
+    """
 
     records: Records
     groupings: Groupings = field(default_factory=Groupings)
@@ -24,6 +28,7 @@ class Material:
     refused: int = 0
     mended: int = 0
     stamp: Key = NO_KEY
+    empty: int = 0
 
 
 def with_made(records: Records, made: Sequence[MadeColumn], others: Mapping[str, Records]) -> Records:

@@ -38,13 +38,16 @@ class Shift:
         return self.grain if self.kind == "back" else "year"
 
     def forward(self, calendar: Calendar, grain: Grain, days: Days, whole: bool = False) -> Days:
-        """The day that each base day answers to, for cells of `grain`; NONE where it has no counterpart.
+        """The day that each base day answers to, for cells of `grain`; NONE where it has no counterpart in the calendar.
 
         With `whole`, for totals over periods of `grain`, base days without a counterpart of their own count at the end
         of the period that answers to theirs, so that the base is that of the whole period before.
         """
-        if self.later(grain):
-            return days
+        target = days if self.later(grain) else self._forward(calendar, grain, calendar.within(days), whole)
+        there = calendar.covers("day", days) & (target != NONE) & calendar.covers("day", target)
+        return np.where(there, target, NONE)
+
+    def _forward(self, calendar: Calendar, grain: Grain, days: Days, whole: bool) -> Days:
         by = self.by(grain)
         if isinstance(by, DayRun):
             return days + by.days
@@ -68,6 +71,7 @@ class Shift:
         here = calendar.ordinals(self.grain, days)
         found = calendar.covers(self.grain, here + self.count)
         low, end = (calendar.starts(self.grain, here + n) for n in (self.count, self.count + 1))
+        low = calendar.within(low)
         if width(grain) <= width("day"):
             moved = low + days - calendar.starts(self.grain, here)
             return np.where(found & (moved < end), moved, NONE)

@@ -163,19 +163,20 @@ class Placer:
 
     def grain_at(self, crossing: Crossing) -> Grain | None:
         """The finest grain of the shifted column that a crossing's levels have; None where they have none: a total."""
-        levels = [*self.down[: crossing[0]], *self.across[: crossing[1]]]
-        return min(self._grains(levels), key=width, default=None)
+        sides = self._grains(self.down[: crossing[0]]), self._grains(self.across[: crossing[1]])
+        return min((grains[-1] for grains in sides if grains), key=width, default=None)
 
     def coarsest_grain(self) -> Grain | None:
         """The coarsest grain of the shifted column on the sheet; None where it has none."""
-        return max(self._grains([*self.down, *self.across]), key=width, default=None)
+        sides = self._grains(self.down), self._grains(self.across)
+        return max((grains[0] for grains in sides if grains), key=width, default=None)
 
     def outermost(self) -> Crossing | None:
         """The crossing that ends at the outermost period level of the shifted column; None where there is none."""
         found = [
             (width(levels[k].period.grouper.size), (k + 1, 0) if levels is self.down else (0, k + 1))
             for levels in (self.down, self.across)
-            for k in self.periods_on(levels)
+            for k in self.periods_on(levels)[:1]
         ]
         return max(found, key=lambda one: one[0], default=(0, None))[1]
 

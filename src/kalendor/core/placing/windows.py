@@ -31,6 +31,8 @@ class DayMap:
     def of(self, days: Days) -> Days:
         """The day each of `days` counts as."""
         at = days - self.low
+        if not len(self.table):
+            return np.full(at.shape, NONE)
         inside = (at >= 0) & (at < len(self.table))
         return np.where(inside, self.table[np.where(inside, at, 0)], NONE)
 
@@ -68,7 +70,7 @@ def window_grain(window: Window) -> str | None:
 def window_before(window: Window, span: Span) -> tuple[int, str]:
     """How far back the window before a window lies: its periods, or where it counts in none its days."""
     grain = window_grain(window)
-    return (span.last - span.first + 1, "day") if grain is None else (window.show.last or 1, grain)
+    return (max(1, span.last - span.first + 1), "day") if grain is None else (window.show.last or 1, grain)
 
 
 def within_window(window: Window, calendar: Calendar, as_of: int) -> DayMap:

@@ -77,7 +77,8 @@ def _parts(axis: Axis, k: int) -> Mask:
         if outer is None or outer.grouper.column != period.grouper.column or outer.grouper.mode != "own":
             continue
         if outer.grouper.grain in COARSER:
-            result[known] |= outer.grouper.numbers(first, None) != outer.grouper.numbers(last, None)
+            ends = outer.grouper.calendar.within(first), outer.grouper.calendar.within(last)
+            result[known] |= outer.grouper.numbers(ends[0], None) != outer.grouper.numbers(ends[1], None)
     return result
 
 

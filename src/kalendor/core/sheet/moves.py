@@ -61,7 +61,7 @@ class Places:
 def cell_value(figure: ShownFigure, at: int) -> Any:
     """A cell's value likewise, by its position among the figure's cells."""
     value = figure.cells.item(at)
-    if figure.cells.kind is Kind.APPROXIMATE and value is not None:
+    if isinstance(value, float):
         return Decimal(f"{value:.{DIGITS}g}") if np.isfinite(value) else None
     return Decimal(value) if figure.cells.kind in EXACT and value is not None else value
 

@@ -34,7 +34,7 @@ def plain(sheet: Sheet) -> Plain:
         "columns": _side(sheet.columns),
         "held": np.flatnonzero(sheet.held.reshape(-1)).tolist(),
         "figures": [_figure(figure) for figure in sheet.figures],
-        "tie_out": asdict(sheet.tie_out),
+        "tie_out": {name: part for name, part in asdict(sheet.tie_out).items() if name != "empty" or part},
         "notes": list(sheet.notes),
         "place_starts": [[down, level, starts.tolist()] for (down, level), starts in sheet.place_starts.items()],
         "layout": sheet.layout.model_dump(mode="json", exclude_defaults=True),
@@ -148,7 +148,10 @@ def _column(column: Column) -> Plain:
     values = column.values.tolist() if values is None else values
     if column.blank is not None:
         values = [None if blank else value for value, blank in zip(values, column.blank.tolist(), strict=True)]
-    return {"kind": column.kind.value, "places": column.places, "percent": column.percent, "values": values}
+    told = {"kind": column.kind.value, "places": column.places, "percent": column.percent, "values": values}
+    if column.unrounded is not None:
+        told["unrounded"] = [[i, float(column.unrounded[i])] for i in np.flatnonzero(column.rounded).tolist()]
+    return told
 
 
 def _column_of(told: Mapping[str, Any]) -> Column:
@@ -157,12 +160,15 @@ def _column_of(told: Mapping[str, Any]) -> Column:
     words: tuple[str, ...] = ()
     if kind is Kind.TEXT:
         known = list(dict.fromkeys(["", *(value for value in values if value is not None)]))
-        at = {word: i for i, word in enumerate(known)}
-        words, values = tuple(known), [0 if value is None else at[value] for value in values]
+        known_at = {word: i for i, word in enumerate(known)}
+        words, values = tuple(known), [0 if value is None else known_at[value] for value in values]
     filled = [0 if value is None else value for value in values]
     wide = kind in (Kind.WHOLE, Kind.DECIMAL) and any(not -FITS <= value < FITS for value in filled)
     array = _objects(filled) if wide else np.array(filled, dtype=TYPES.get(kind, np.int64))
-    return Column(kind, array, blank, told["places"], words, told["percent"])
+    unrounded = np.full(len(array), np.nan)
+    for at, value in told.get("unrounded", ()):
+        unrounded[at] = value
+    return Column(kind, array, blank, told["places"], words, told["percent"], unrounded)
 
 
 def _listing(listing: Listing) -> Plain:

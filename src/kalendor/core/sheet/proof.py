@@ -15,7 +15,7 @@ from kalendor.core.placing.screening import Screening, Step
 from kalendor.core.sheet.tieout import Control, Footing, TieOut, footed
 from kalendor.core.takes.aggregate import Additive, Groups, counts
 from kalendor.core.takes.takes import TAKES
-from kalendor.core.values.columns import NUMERIC, Array, Column, Mask, day_number
+from kalendor.core.values.columns import NUMERIC, Array, Column, Kind, Mask, day_number
 from kalendor.definitions.figure import Taken
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
@@ -59,6 +59,7 @@ def proved(
         _controls(report, reckoner),
         hidden_lines,
         notes,
+        material.empty,
     ).check()
 
 
@@ -70,8 +71,16 @@ def _footing(reckoner: Reckoner, figure: Taken) -> Footing:
     groups = reckoner.main.groups(reckoner.frame.crossings[-1], where)
     once = Groups(np.broadcast_to(np.int64(0), len(groups.ids)), 1, groups.rows)
     direct = take.finish(take.parts(once, of), of)
-    footed(figure.name, _without_worked(reckoner, figure.name), reckoner.frame, direct)
+    footed(figure.name, _without_worked(reckoner, figure.name), reckoner.frame, direct, _size(of.column, groups))
     return Footing(figure.name, written(direct.item(0)) if direct.item(0) is not None else "")
+
+
+def _size(column: Column | None, groups: Groups) -> float:
+    """The sum of the absolute values of approximate records; 0 for others, which foot exactly."""
+    if column is None or column.kind is not Kind.APPROXIMATE:
+        return 0.0
+    values = groups.pick(np.where(column.blanks, 0.0, np.abs(column.values)))
+    return float(values.sum())
 
 
 def _without_worked(reckoner: Reckoner, name: str) -> Column:

@@ -6,8 +6,7 @@ import numpy as np
 
 from kalendor.core.placing.frame import Frame
 from kalendor.core.placing.screening import Step
-from kalendor.core.values.arithmetic import magnitude
-from kalendor.core.values.columns import INT64_MOST, Array, Column, Kind
+from kalendor.core.values.columns import INT64_MOST, Array, Column, Kind, magnitude
 from kalendor.errors import FootingError
 
 ROUNDING = 1e-9
@@ -33,7 +32,8 @@ class Control:
 
 @dataclass(frozen=True)
 class TieOut:
-    """`read` records = those of all `steps` + `on_sheet`; refused lines never became records, but for those mended since."""
+    """`read` records = those of all `steps` + `on_sheet`; refused lines never became records, but for those mended since;
+    `empty` lines of a file hold nothing but separators."""
 
     source: str
     read: int
@@ -47,6 +47,7 @@ class TieOut:
     controls: tuple[Control, ...] = ()
     hidden_lines: int = 0
     notes: tuple[str, ...] = field(default_factory=tuple)
+    empty: int = 0
 
     def check(self) -> "TieOut":
         """This tie-out, where its counts add up; else FootingError."""
@@ -58,8 +59,11 @@ class TieOut:
         return self
 
 
-def footed(name: str, cells: Column, frame: Frame, direct: Column) -> None:
-    """Raises FootingError where a figure's cells at any pair of depths do not add up to `direct`, its sum taken at once."""
+def footed(name: str, cells: Column, frame: Frame, direct: Column, size: float = 0.0) -> None:
+    """Raises FootingError where a figure's cells at any pair of depths do not add up to `direct`, its sum taken at once.
+
+    Approximate ones may differ by the error that `size`, the sum of the records' absolute values, allows.
+    """
     values = cells.values.reshape(frame.shape)
     present = cells.present.reshape(frame.shape)
     whole = direct.values[0] if direct.blank is None else 0
@@ -69,7 +73,7 @@ def footed(name: str, cells: Column, frame: Frame, direct: Column) -> None:
             continue
         total = _summed(block) if block.size else 0
         off = abs(total - whole)
-        allowed = ROUNDING * max(1.0, float(np.abs(block).sum())) if cells.kind is Kind.APPROXIMATE else 0
+        allowed = ROUNDING * size if cells.kind is Kind.APPROXIMATE else 0
         if off > allowed:
             raise FootingError(f"figure {name!r} does not foot at depth {crossing}: {total} against {whole}")
 

@@ -7,8 +7,8 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.values.arithmetic import approximate, exact, magnitude, multiply
-from kalendor.core.values.columns import INT64_MOST, NUMERIC, Array, Column, Kind, Mask, as_kind
+from kalendor.core.values.arithmetic import approximate, divide, exact, multiply
+from kalendor.core.values.columns import INT64_MOST, NUMERIC, Array, Column, Kind, Mask, as_kind, magnitude
 from kalendor.core.values.cores import pieces
 from kalendor.core.values.keys import NO_KEY, Key, Keyed, Memo, key, local
 from kalendor.errors import DefinitionError
@@ -17,6 +17,7 @@ EXACT_IN_FLOAT = 2**53
 PIECE = 26
 MOST_SQUARED = 3_037_000_499
 BLOCK = 1 << 20
+ORDERED = NUMERIC | {Kind.DATE, Kind.DATETIME, Kind.TIME, Kind.TEXT}
 
 Index = NDArray[np.int64]
 Places = NDArray[np.signedinteger]
@@ -197,9 +198,7 @@ class Sum(Additive):
     def finish(self, parts: Parts, of: Of) -> Column:
         total, n = parts
         column = needed(of, "sum")
-        if column.kind is Kind.APPROXIMATE:
-            return approximate(total, n == 0)
-        return exact(total, n == 0, column.places)
+        return _of_kind(column, total, n == 0)
 
 
 class Count(Additive):
@@ -231,9 +230,12 @@ class Mean(Sum):
 
     def finish(self, parts: Parts, of: Of) -> Column:
         total, n = parts
-        column = needed(of, "mean")
-        with np.errstate(all="ignore"):
-            return approximate(total.astype(np.float64) / (n * 10.0**column.places), n == 0)
+        return divide(_of_kind(needed(of, "mean"), total, n == 0), exact(n, None, 0))
+
+
+def _of_kind(column: Column, total: Array, blank: Mask | None) -> Column:
+    """Sums of a column, in its kind and places."""
+    return approximate(total, blank) if column.kind is Kind.APPROXIMATE else exact(total, blank, column.places)
 
 
 class WeightedMean(Additive):
@@ -253,9 +255,15 @@ class WeightedMean(Additive):
         assert of.column is not None
         assert of.weight is not None
         product = multiply(of.column, of.weight)
-        with np.errstate(all="ignore"):
-            top = parts[0].astype(np.float64) / 10.0**product.places
-            return approximate(top / (parts[1].astype(np.float64) / 10.0**of.weight.places), None)
+        return divide(_of_kind(product, parts[0], None), _of_kind(of.weight, parts[1], None))
+
+
+def _text_order(column: Column) -> tuple[Index, Index]:
+    """The codes of a column's words by code points, and the rank of each code."""
+    order = np.array(sorted(range(len(column.words)), key=column.words.__getitem__), dtype=np.int64)
+    rank = np.empty_like(order)
+    rank[order] = np.arange(len(order))
+    return order, rank
 
 
 class Least(Additive):
@@ -263,7 +271,9 @@ class Least(Additive):
     name, sign = "min", 1
 
     def parts(self, groups: Groups, of: Of) -> Parts:
-        column = needed(of, self.name, NUMERIC | {Kind.DATE, Kind.DATETIME, Kind.TIME})
+        column = needed(of, self.name, ORDERED)
+        if column.kind is Kind.TEXT:
+            column = replace(column, kind=Kind.WHOLE, values=_text_order(column)[1][column.values], words=())
         filled = groups.where(None if column.blank is None else column.present)
         worst = np.inf if column.kind is Kind.APPROXIMATE else np.iinfo(np.int64).max
         if self.sign < 0:
@@ -274,10 +284,11 @@ class Least(Additive):
         return found, counts(filled)
 
     def finish(self, parts: Parts, of: Of) -> Column:
-        column = needed(of, self.name, NUMERIC | {Kind.DATE, Kind.DATETIME, Kind.TIME})
+        column = needed(of, self.name, ORDERED)
         blank = parts[1] == 0
-        values = np.where(blank, 0, parts[0]).astype(column.values.dtype)
-        return Column(column.kind, values, blank, column.places)
+        values = np.where(blank, 0, parts[0])
+        values = _text_order(column)[0][values] if column.kind is Kind.TEXT else values
+        return Column(column.kind, values.astype(column.values.dtype), blank, column.places, column.words)
 
 
 class Largest(Least):

@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from kalendor.core.figures.balances import Balances, only_counted
 from kalendor.core.figures.compare import shift_of
 from kalendor.core.figures.derived import Reckoner, whole_of
 from kalendor.core.figures.moving import MovingAlong
@@ -59,7 +60,10 @@ class Tracer:
         line, column = own.line, own.column
         match figure:
             case Taken():
-                return self._taken(figure, own, self._rows(figure, view, line, column))
+                rows = self._rows(figure, view, line, column)
+                if figure.take == "balance":
+                    return self._balance(figure, own, rows, view)
+                return self._taken(figure, own, rows)
             case FormulaFigure():
                 return replace(own, kind="formula", of=self._operands(figure, view, line, column))
             case Share():
@@ -99,6 +103,14 @@ class Tracer:
     def _taken(self, figure: Taken, own: Operand, rows: Index) -> Operand:
         of, _ = self.reckoner.taking(figure)
         return replace(own, rows=rows, amounts=TAKES[figure.take].gives(rows, of))
+
+    def _balance(self, figure: Taken, own: Operand, rows: Index, view: View) -> Operand:
+        """The records of a balance's cell and those carried into it; only those that count have amounts."""
+        crossing, at = self._crossing(own.line, own.column), self._in_crossing(own.line, own.column)
+        balances = Balances(self.reckoner, figure, view)
+        counted = balances.counted(crossing, *at)
+        rows = np.union1d(rows, counted)
+        return replace(own, rows=rows, amounts=only_counted(balances.column.take(rows), rows, counted))
 
     # -- figures from figures
 

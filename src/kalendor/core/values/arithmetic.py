@@ -1,6 +1,7 @@
 """Arithmetic and comparison of columns: exact while it fits, approximate and marked so where it does not."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -16,9 +17,13 @@ from kalendor.core.values.columns import (
     Column,
     Kind,
     Mask,
+    brought_to,
+    magnitude,
     merge_words,
 )
 from kalendor.errors import DefinitionError
+
+LARGE_QUOTIENT, WHOLE_FROM = 2.0**46, 2.0**52
 
 
 def either_blank(*columns: Column) -> Mask | None:
@@ -30,21 +35,6 @@ def either_blank(*columns: Column) -> Mask | None:
     if blank is None:
         return None
     return np.broadcast_to(blank, max(len(c) for c in columns)).copy()
-
-
-def magnitude(values: Array) -> int:
-    """The largest absolute value, as a Python integer."""
-    return max(abs(int(values.min())), abs(int(values.max()))) if len(values) else 0
-
-
-def at_places(column: Column, places: int) -> Array | None:
-    """Exact units at a finer scale; None where they pass 64 bits (object columns never do)."""
-    factor = 10 ** (places - column.places)
-    if factor == 1:
-        return column.values
-    if column.values.dtype != object and magnitude(column.values) * factor > INT64_MOST:
-        return None
-    return column.values * factor
 
 
 def exact(values: Array, blank: Mask | None, places: int) -> Column:
@@ -67,10 +57,26 @@ def _in_floats(op: Callable[..., Any], a: Column, b: Column) -> Column:
         return approximate(op(a.floats(), b.floats()), either_blank(a, b))
 
 
+def _with_unrounded(found: Column, *columns: Column, by: Callable[..., Any]) -> Column:
+    """A result of exact columns, with the values themselves where an operand's units hold it rounded."""
+    if found.kind not in EXACT or all(c.unrounded is None for c in columns):
+        return found
+    rounded = np.broadcast_to(False, len(found))
+    for column in columns:
+        rounded = rounded | column.rounded
+    with np.errstate(all="ignore"):
+        values = np.where(rounded & found.present, by(*(c.floats() for c in columns)), np.nan)
+    return replace(found, unrounded=values)
+
+
 def _additive(op: Callable[..., Any], a: Column, b: Column) -> Column:
+    return _with_unrounded(_added(op, a, b), a, b, by=op)
+
+
+def _added(op: Callable[..., Any], a: Column, b: Column) -> Column:
     if a.kind in EXACT and b.kind in EXACT:
         places = max(a.places, b.places)
-        left, right = at_places(a, places), at_places(b, places)
+        left, right = brought_to(a, places), brought_to(b, places)
         if left is not None and right is not None:
             wide = left.dtype == object or right.dtype == object
             if wide or magnitude(left) + magnitude(right) <= INT64_MOST:
@@ -93,61 +99,107 @@ def multiply(a: Column, b: Column) -> Column:
     if a.kind in EXACT and b.kind in EXACT and a.places + b.places <= MOST_PLACES:
         wide = a.values.dtype == object or b.values.dtype == object
         if wide or magnitude(a.values) * magnitude(b.values) <= INT64_MOST:
-            return exact(a.values * b.values, either_blank(a, b), a.places + b.places)
+            found = exact(a.values * b.values, either_blank(a, b), a.places + b.places)
+            return _with_unrounded(found, a, b, by=np.multiply)
     return _in_floats(np.multiply, a, b)
 
 
 def divide(a: Column, b: Column) -> Column:
-    """a ÷ b in float64 from exact operands; blank where b is zero."""
+    """a ÷ b in float64 from exact operands; blank where b is zero.
+
+    Where a quotient is so large that float64 does not hold its second decimal place, the whole is exact to two places,
+    with `unrounded` for the others, so that no digit is shown that is not true.
+    """
     left, right = a.floats(), b.floats()
-    if a.kind in EXACT and b.kind in EXACT:
+    exactly = a.kind in EXACT and b.kind in EXACT
+    if exactly:
         places = max(a.places, b.places)
-        units_a, units_b = at_places(a, places), at_places(b, places)
-        if units_a is not None and units_b is not None:
+        units_a, units_b = brought_to(a, places), brought_to(b, places)
+        if units_a is not None and units_b is not None and a.unrounded is None and b.unrounded is None:
             left, right = units_a.astype(np.float64), units_b.astype(np.float64)
     with np.errstate(all="ignore"):
-        return approximate(left / right, either_blank(a, b))
+        found = approximate(left / right, either_blank(a, b))
+    large = np.full(len(found), exactly) & found.present & (np.abs(found.values) >= LARGE_QUOTIENT)
+    return _large_exactly(found, large, a, b) if large.any() else found
+
+
+def _large_exactly(found: Column, large: Mask, a: Column, b: Column) -> Column:
+    """A quotient at two places: exact where `large`, elsewhere rounded beside the value itself."""
+    n = len(found)
+    tops, bottoms = (np.broadcast_to(c.values.astype(object), n) for c in (a, b))
+    units = np.zeros(n, dtype=object)
+    for i in np.flatnonzero(found.present).tolist():
+        if large[i]:
+            top, bottom = int(tops[i]) * 10 ** (b.places + 2), int(bottoms[i]) * 10**a.places
+            size = (2 * abs(top) + abs(bottom)) // (2 * abs(bottom))
+            units[i] = size if (top < 0) == (bottom < 0) else -size
+        else:
+            units[i] = round(float(found.values[i]) * 100)
+    return Column(Kind.DECIMAL, units, found.blank, 2, unrounded=np.where(large, np.nan, found.values))
+
+
+def in_one_kind(columns: Sequence[Column]) -> list[Column]:
+    """Blocks of one figure, of which `divide` may have given some exactly: then the others are brought beside them."""
+    exactly = next((c for c in columns if c.kind in EXACT and c.unrounded is not None), None)
+    if exactly is None or all(c.kind in EXACT for c in columns):
+        return list(columns)
+    return [c if c.kind in EXACT else _large_exactly(c, np.zeros(len(c), dtype=bool), c, c) for c in columns]
 
 
 def modulo(a: Column, b: Column) -> Column:
     """The remainder with the sign of a, as ISO/IEC 9075 has it; blank where b is zero."""
     if a.kind in EXACT and b.kind in EXACT:
         places = max(a.places, b.places)
-        left, right = at_places(a, places), at_places(b, places)
+        left, right = brought_to(a, places), brought_to(b, places)
         if left is not None and right is not None:
             zero = np.broadcast_to(right == 0, max(len(a), len(b)))
             blank = either_blank(a, b)
             divisor = np.where(right == 0, 1, right)
-            return exact(np.fmod(left, divisor), zero.copy() if blank is None else blank | zero, places)
+            if object in (left.dtype, divisor.dtype):  # Python integers, whose remainder has the sign of the divisor
+                rest = np.abs(left.astype(object)) % np.abs(divisor.astype(object))
+                rest = np.where(left < 0, -rest, rest)
+            else:
+                rest = np.fmod(left, divisor)
+            return exact(rest, zero.copy() if blank is None else blank | zero, places)
     return _in_floats(np.fmod, a, b)
 
 
 def negate(a: Column) -> Column:
     """−a."""
-    return Column(a.kind, -a.values, a.blank, a.places)
+    return Column(a.kind, -a.values, a.blank, a.places, unrounded=None if a.unrounded is None else -a.unrounded)
 
 
 def rounded(a: Column, places: int) -> Column:
-    """To `places` decimal places (up to 9; below 0 to tens, hundreds …), half away from zero."""
-    if places < 0 and a.kind is not Kind.APPROXIMATE:
-        factor = 10 ** (a.places - places)
-        size = (np.abs(a.values) + factor // 2) // factor * 10**-places if factor <= INT64_MOST else a.values * 0
-        return exact(np.where(a.values < 0, -size, size), a.blank, 0)
-    if a.kind is Kind.APPROXIMATE:
-        scale = 10.0**places
-        values = a.values * scale
-        return approximate(np.sign(values) * np.floor(np.abs(values) + 0.5) / scale, a.blank)
+    """To `places` decimal places (up to 9; below 0 to tens, hundreds …), half away from zero.
+
+    Approximate where the result passes 64 bits.
+    """
+    if a.kind is Kind.APPROXIMATE or a.unrounded is not None:
+        scale, own = 10.0**places, a.floats()
+        with np.errstate(all="ignore"):
+            values = own * scale
+            moved = np.sign(values) * np.floor(np.abs(values) + 0.5) / scale
+        whole = np.abs(own) >= WHOLE_FROM if places >= 0 else ~np.isfinite(moved)
+        return approximate(np.where(whole, own, moved), a.blank)
     if a.places <= places:
         return a
     factor = 10 ** (a.places - places)
-    size = (np.abs(a.values) + factor // 2) // factor
-    return exact(np.where(a.values < 0, -size, size), a.blank, places)
+    values = a.values if factor <= INT64_MOST else a.values.astype(object)
+    size = np.abs(values) // factor
+    size = size + (np.abs(values) - size * factor >= factor // 2)
+    found = exact(np.where(values < 0, -size, size), a.blank, max(0, places))
+    if places >= 0:
+        return found
+    scaled = brought_to(found, -places)
+    return approximate(found.floats() * 10.0**-places, a.blank) if scaled is None else exact(scaled, a.blank, 0)
 
 
 def stepped(a: Column, up: bool) -> Column:
     """FLOOR (or CEIL, `up`) as whole numbers."""
     if a.kind is Kind.APPROXIMATE:
         return approximate(np.ceil(a.values) if up else np.floor(a.values), a.blank)
+    if a.unrounded is not None:
+        return approximate(np.ceil(a.floats()) if up else np.floor(a.floats()), a.blank)
     factor = 10**a.places
     values = -((-a.values) // factor) if up else a.values // factor
     return exact(values, a.blank, 0)
@@ -157,8 +209,8 @@ def _in_one_scale(a: Column, b: Column, verb: str) -> tuple[Array, Array]:
     if a.kind in NUMERIC and b.kind in NUMERIC:
         if a.kind in EXACT and b.kind in EXACT:
             places = max(a.places, b.places)
-            left, right = at_places(a, places), at_places(b, places)
-            if left is not None and right is not None:
+            left, right = brought_to(a, places), brought_to(b, places)
+            if left is not None and right is not None and a.unrounded is None and b.unrounded is None:
                 return left, right
         return a.floats(), b.floats()
     if a.kind in DATED and b.kind in DATED and a.kind != b.kind:
@@ -206,10 +258,16 @@ def alike(columns: list[Column]) -> list[Column]:
     if kinds <= NUMERIC:
         places = max(c.places for c in typed)
         kind = Kind.APPROXIMATE if Kind.APPROXIMATE in kinds else Kind.DECIMAL if places else Kind.WHOLE
-        scaled = [at_places(c, places) if c.kind in EXACT else None for c in columns]
+        scaled = [brought_to(c, places) if c.kind in EXACT else None for c in columns]
         if kind in EXACT and all(s is not None for s, c in zip(scaled, columns, strict=True) if not is_null(c)):
             return [
-                Column(kind, np.zeros(len(c), np.int64) if s is None or is_null(c) else s, c.blank, places)
+                Column(
+                    kind,
+                    np.zeros(len(c), np.int64) if s is None or is_null(c) else s,
+                    c.blank,
+                    places,
+                    unrounded=c.unrounded,
+                )
                 for s, c in zip(scaled, columns, strict=True)
             ]
         return [Column(Kind.APPROXIMATE, np.zeros(len(c)) if is_null(c) else c.floats(), c.blank) for c in columns]
@@ -238,4 +296,8 @@ def chosen(condition: Mask, a: Column, b: Column) -> Column:
     n = max(len(condition), len(a), len(b))
     values = np.where(condition, a.values, b.values)
     blank = np.where(condition, np.broadcast_to(a.blanks, n), np.broadcast_to(b.blanks, n))
-    return Column(a.kind, values, blank, a.places, a.words)
+    unrounded = None
+    if a.unrounded is not None or b.unrounded is not None:
+        own = [np.full(len(c), np.nan) if c.unrounded is None else c.unrounded for c in (a, b)]
+        unrounded = np.where(condition, *own)
+    return Column(a.kind, values, blank, a.places, a.words, unrounded=unrounded)

@@ -49,6 +49,8 @@ class Column:
     midnight; YES_NO bool. Whole and decimal values that may pass 64 bits are Python integers (dtype object).
     `percent` says that numbers are best read as percentages.
     `blank`, shape (n,) bool, or None where no value is blank; the value behind a blank means nothing.
+    `unrounded`, shape (n,) float64, or None: the value itself where the units of an exact column hold it rounded to its
+    places, as a ratio among amounts; NaN where the units are exact.
     """
 
     kind: Kind
@@ -57,9 +59,15 @@ class Column:
     places: int = 0
     words: Sequence[str] = ()
     percent: bool = False
+    unrounded: NDArray[np.float64] | None = None
 
     def __post_init__(self) -> None:
         self.values.setflags(write=False)
+        if self.unrounded is not None:
+            if np.isnan(self.unrounded).all():
+                object.__setattr__(self, "unrounded", None)
+            else:
+                self.unrounded.setflags(write=False)
         if self.blank is not None:
             if not self.blank.any():
                 object.__setattr__(self, "blank", None)
@@ -81,24 +89,35 @@ class Column:
 
     def take(self, index: Array) -> "Column":
         """The values at `index` (int positions or a bool mask)."""
-        return replace(self, values=self.values[index], blank=None if self.blank is None else self.blank[index])
+        blank = None if self.blank is None else self.blank[index]
+        unrounded = None if self.unrounded is None else self.unrounded[index]
+        return replace(self, values=self.values[index], blank=blank, unrounded=unrounded)
 
     def broadcast(self, n: int) -> "Column":
         """This column with `n` values; a single value is repeated."""
         if len(self) == n:
             return self
         blank = None if self.blank is None else np.broadcast_to(self.blank, n).copy()
-        return replace(self, values=np.broadcast_to(self.values, n).copy(), blank=blank)
+        unrounded = None if self.unrounded is None else np.broadcast_to(self.unrounded, n).copy()
+        return replace(self, values=np.broadcast_to(self.values, n).copy(), blank=blank, unrounded=unrounded)
+
+    @property
+    def rounded(self) -> Mask:
+        """Shape (n,): True where the units hold the value rounded, and `unrounded` holds it itself."""
+        return np.zeros(len(self), dtype=bool) if self.unrounded is None else ~np.isnan(self.unrounded)
 
     def floats(self) -> NDArray[np.float64]:
         """Numeric values as float64, correctly rounded; what stands behind a blank is left as it is."""
         values = self.values.astype(np.float64)
-        return values / 10.0**self.places if self.places else values
+        values = values / 10.0**self.places if self.places else values
+        return values if self.unrounded is None else np.where(self.rounded, self.unrounded, values)
 
     def item(self, i: int) -> Any:
         """The value at `i` as a Python value, or None."""
         if self.blank is not None and self.blank[i]:
             return None
+        if self.unrounded is not None and not np.isnan(self.unrounded[i]):
+            return float(self.unrounded[i])
         value = self.values[i]
         match self.kind:
             case Kind.TEXT:
@@ -204,8 +223,30 @@ def merge_words(columns: Sequence[Column]) -> tuple[list[Array], Sequence[str]]:
     return recoded, tuple(index) or ("",)
 
 
+def magnitude(values: Array) -> int:
+    """The largest absolute value, as a Python integer."""
+    return max(abs(int(values.min())), abs(int(values.max()))) if len(values) else 0
+
+
+def brought_to(column: Column, places: int) -> Array | None:
+    """The units of an exact column at as many places or more; None where they pass 64 bits.
+
+    Every change of scale goes through here, so that none wraps. Python integers (dtype object) always fit.
+    """
+    factor = 10 ** (places - column.places)
+    if factor == 1 or column.values.dtype == object:
+        return column.values if factor == 1 else column.values * factor
+    values = column.values
+    if magnitude(values) * factor > INT64_MOST:
+        values = np.where(column.blanks, 0, values)  # what stands behind a blank is no reason to refuse
+        if magnitude(values) * factor > INT64_MOST:
+            return None
+    return values * factor
+
+
 def concat(columns: Sequence[Column]) -> Column:
-    """Columns of one kind, one after another; decimals take the most places among them."""
+    """Columns of one kind, one after another; decimals take the most places among them, and are approximate where units
+    at these would pass 64 bits."""
     if len(columns) == 1:
         return columns[0]
     kind = columns[0].kind
@@ -214,8 +255,12 @@ def concat(columns: Sequence[Column]) -> Column:
         recoded, words = merge_words(columns)
         return Column(kind, np.concatenate(recoded), blank, words=words)
     places = max(c.places for c in columns)
-    values = [c.values * 10 ** (places - c.places) if c.places < places else c.values for c in columns]
-    return Column(kind, np.concatenate(values), blank, places, percent=all(c.percent for c in columns))
+    percent = all(c.percent for c in columns)
+    units = [brought_to(c, places) if c.kind in EXACT else c.values for c in columns]
+    values = [u for u in units if u is not None]
+    if len(values) < len(columns):
+        return Column(Kind.APPROXIMATE, np.concatenate([c.floats() for c in columns]), blank, percent=percent)
+    return Column(kind, np.concatenate(values), blank, places, percent=percent)
 
 
 @dataclass(frozen=True, eq=False)

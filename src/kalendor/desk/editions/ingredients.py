@@ -31,8 +31,8 @@ _MADE: TypeAdapter[list[MadeColumn]] = TypeAdapter(list[MadeColumn])
 
 @dataclass(frozen=True)
 class HeldSource:
-    """A source as it stood: `intakes` are the files that counted, by their ids, `refused` the lines that never became records
-    and `mended` those of them that did later."""
+    """A source as it stood: `intakes` are the files that counted, by their ids, `refused` the lines that never became records,
+    `mended` those of them that did later, `empty` lines of nothing but separators."""
 
     id: int
     name: str
@@ -41,6 +41,7 @@ class HeldSource:
     intakes: tuple[int, ...]
     refused: int
     mended: int
+    empty: int = 0
 
     def key(self) -> Key:
         """Names its records: what was refused is no part of them."""
@@ -152,6 +153,7 @@ def material(desk: Desk, found: Ingredients) -> Material:
             own.refused,
             own.mended,
             key("material", stamp, {name: theirs for name, (_, theirs) in others.items()}),
+            own.empty,
         )
 
 
@@ -203,6 +205,7 @@ def told(found: Ingredients) -> dict[str, Any]:
                 "intakes": list(s.intakes),
                 "refused": s.refused,
                 "mended": s.mended,
+                **({"empty": s.empty} if s.empty else {}),
             }
             for s in found.sources
         ],
@@ -240,4 +243,5 @@ def _source_of(one: Mapping[str, Any]) -> HeldSource:
         tuple(one["intakes"]),
         one["refused"],
         one["mended"],
+        one.get("empty", 0),
     )

@@ -134,7 +134,9 @@ def _stepped(desk: Desk, source: HeldSource, now: HeldSource, kind: str) -> Held
         return replace(source, intakes=tuple(sorted(stay)))
     fresh = [id for id in now.intakes if id not in source.intakes]
     late = [id for id in fresh if kind == "corrected" or desk.intakes.one(id).replaced == 0]
-    refused = replace(source, refused=now.refused, mended=now.mended) if kind == "corrected" else source
+    refused = (
+        replace(source, refused=now.refused, mended=now.mended, empty=now.empty) if kind == "corrected" else source
+    )
     return replace(refused, intakes=tuple(sorted([*stay, *late])))
 
 

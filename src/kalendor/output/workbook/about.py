@@ -76,6 +76,7 @@ def _tied_out(given: Handover) -> Iterator[tuple[str, list[Line]]]:
     yield "Where each record went", [
         ("Records read", tie.read), *steps, ("On the sheet", tie.on_sheet), ("of these not placed", tie.not_placed),
         ("of these with a blank key", tie.blank), ("Refused when imported", tie.refused),
+        *([("Lines of separators alone", tie.empty)] if tie.empty else []),
     ]  # fmt: skip
     foots: list[Line] = [
         (f.figure, f"{shown_total(sheet, f)}: lines add up to subtotals and to this") for f in tie.footings

@@ -1,5 +1,6 @@
 """Values of columns as a workbook's cells hold them."""
 
+from dataclasses import replace
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 
@@ -37,6 +38,10 @@ def too_long(column: Column) -> int:
 def _numbers(column: Column) -> list[Value]:
     if column.kind not in EXACT:
         return list(column.values.astype(np.float64).tolist())
+    if column.unrounded is not None:
+        return [value if rounded else exactly for value, rounded, exactly in zip(
+            column.floats().tolist(), column.rounded.tolist(), _numbers(replace(column, unrounded=None)), strict=True
+        )]  # fmt: skip
     if column.values.dtype != object and (
         not len(column) or np.abs(column.values[column.present]).max(initial=0) < 10**DIGITS
     ):
