@@ -289,7 +289,7 @@ class Server(RuleBasedStateMachine):
                 raise DefinitionError(f"there is no source named {report.source!r} (known: {known})")
             records = self.rows_of(fresh, source, under)
             found = groupings([d.body for d in fresh.definitions.all("tree", "calendar", "buckets")])  # type: ignore[misc]
-            refused, mended = fresh.intakes.refused_count(source)
+            refused, mended, _ = fresh.intakes.refused_count(source)
             return work_out(report, Material(records, found, {}, refused, mended), NOW.date())
         finally:
             fresh.workspace.close()
@@ -308,7 +308,7 @@ class Server(RuleBasedStateMachine):
             except KalendorError as error:
                 raise BeneathError(str(error)) from error
             assert hashlib.sha256(given).hexdigest() == source.report_digest, (source.name, given)
-        return with_made(fresh.sources._from_rows(source).records, source.made, tables)
+        return with_made(fresh.sources.from_rows(source).records, source.made, tables)
 
     def check_by_sql(self, document: dict[str, Any], text: str) -> None:
         """The grand total's count and sum, and each kind's where kinds are the lines."""

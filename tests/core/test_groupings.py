@@ -270,3 +270,16 @@ def test_columns_in_the_order_of_a_figure_in_a_line() -> None:
     by_total = {"category": "site", "order": {"by": "n"}}
     rows = table(records(**SITES), across=[by_total], figures=figures)
     assert [r["site"] for r in rows] == ["d", "c", "a", "b", ""]
+
+
+def test_a_value_that_reads_as_a_special_label_stands_in_quotation_marks() -> None:
+    values = ["Total", "(blank)", None, "Other (3)", "Not placed", '"Total"', "Other", "plain"]
+    data = records(a=values, v=[1] * len(values))
+    top = {"category": "a", "top": 7, "by": "n", "rest": "Rest"}
+    rows = table(data, down=[{"category": "a"}])
+    labels = [r["a"] for r in rows]
+    want = {'"(blank)"', '"Not placed"', '"Other (3)"', '"Total"', '""Total""', "Other", "plain", "(blank)"}
+    assert set(labels[:-1]) == want and len(labels[:-1]) == len(want)
+    assert len({r["a"] for r in table(data, down=[top])[:-1]}) == 8
+    listed = table(data, down=[{"category": "a", "order": {"list": ["plain", '"Total"']}}])
+    assert listed[0]["a"] == "plain"

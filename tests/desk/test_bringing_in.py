@@ -122,7 +122,7 @@ def test_refused_lines_are_taken_away_mended_and_stay_in_the_tie_out(desk: Desk)
     assert refused_file(desk, intake.id).decode() == "day,n\n2026-05-02,x\n2026-05-03\n"
     mended = look_at(desk, "mended.csv", b"day,n\n2026-05-02,7\n2026-05-03,8\n", "S", mends=intake.id)
     keep(desk, mended.token)
-    assert desk.intakes.refused_count(source) == (2, 2)
+    assert desk.intakes.refused_count(source) == (2, 2, 0)
     assert column(desk, "n")[-2:] == ["7", "8"]
     report = definition(
         {"kalendor": 1, "kind": "report", "title": "t", "source": "S", "figures": [{"name": "c", "take": "count"}]}, "t"

@@ -119,7 +119,7 @@ def test_refused_lines_stay_with_their_intake(desk: Desk) -> None:
     rows = "".join(f"2026-01-01,{i}\n" for i in range(20))
     source, intake = brought(desk, f"d,n\n{rows}2026-01-01,x1\n")
     assert [(r.line, r.column) for r in desk.intakes.refused(intake.id)] == [(22, "n")]
-    assert desk.intakes.refused_count(source) == (1, 0)
+    assert desk.intakes.refused_count(source) == (1, 0, 0)
 
 
 def test_headings_of_the_tables_own_columns_are_no_trouble(desk: Desk) -> None:
@@ -197,7 +197,7 @@ def test_a_reader_beside_a_writer_has_what_stood_before_and_makes_no_columns(
 ) -> None:
     source, _ = brought(desk, "d,n\n2026-01-01,1\n")
     asked: list[int] = []
-    monkeypatch.setattr(Sources, "_from_rows", lambda *_: asked.append(1))
+    monkeypatch.setattr(Sources, "from_rows", lambda *_: asked.append(1))
     seen: list[int] = []
     insert = intakes._insert
 

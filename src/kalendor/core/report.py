@@ -263,7 +263,11 @@ class _Working:
             _places(frame.columns.levels, totals.across, totals.grand_across, totals.levels),
         )
         figures = tuple(self._shown(reckoner, figure, line_rows) for figure in report.figures if not figure.hide)
-        said = (*self._notes(hidden), *missing(reckoner.worked), *notes.out_of_sight(*(int(a.sum()) for a in aside)))
+        said = (
+            *self._notes(reckoner, hidden),
+            *missing(reckoner.worked),
+            *notes.out_of_sight(*(int(a.sum()) for a in aside)),
+        )
         lines = side(frame.lines, line_rows, others[0], self._cut_notes(frame.lines), report.layout.grand or TOTAL)
         columns = side(frame.columns, column_rows, others[1], self._cut_notes(frame.columns))
         return Sheet(
@@ -284,13 +288,14 @@ class _Working:
     def _listed(self, asked: RecordList, reckoner: Reckoner) -> Listing:
         return listing(asked, reckoner.main, self.ground, list(self.material.records.columns))
 
-    def _notes(self, hidden: _Hidden) -> list[str]:
+    def _notes(self, reckoner: Reckoner, hidden: _Hidden) -> list[str]:
         kept = bool(self.report.keep) and self.report.totals.totals == "kept"
         return [
             *self.screening.notes,
             *notes.negative(self.sides.negative),
             *notes.hidden(hidden.counted, kept),
             *notes.compared(self.screening.era, self._compared(), self.unshown),
+            *notes.without_counterpart(reckoner.bases.lacking(self._compared())),
         ]
 
     def _cut_notes(self, axis_: Axis) -> dict[int, str]:

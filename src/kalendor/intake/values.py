@@ -13,7 +13,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from kalendor.core.values.columns import INT64_MOST, MOST_PLACES, Column, Kind, day_number
+from kalendor.core.values.columns import INT64_MOST, MOST_PLACES, Column, Kind, brought_to, day_number
 from kalendor.errors import DefinitionError
 from kalendor.intake.arrays import as_array, most_places, units_of
 from kalendor.intake.room import laid_out
@@ -156,11 +156,15 @@ def read_percentages(words: Sequence[str], mark: str) -> Read:
     bare = [word[:-1].rstrip() if word.endswith("%") else "" for word in words]
     read = read_numbers(bare, mark)
     failed = read.failed | np.array([not b for b in bare], dtype=bool)
-    places = max(read.places + 2, PERCENT_PLACES)
-    if read.kind is Kind.APPROXIMATE or places > MOST_PLACES:
+    fewest = read.places + 2
+    if read.kind is Kind.APPROXIMATE or fewest > MOST_PLACES:
         values = read.values / 10.0**read.places / 100.0
         return Read(Kind.APPROXIMATE, values, failed, percent=True)
-    return Read(Kind.DECIMAL, read.values * 10 ** (places - read.places - 2), failed, places, percent=True)
+    hundredths = Column(Kind.DECIMAL, read.values, None, fewest)
+    units = brought_to(hundredths, max(fewest, PERCENT_PLACES))
+    if units is None:
+        return Read(Kind.DECIMAL, read.values, failed, fewest, percent=True)
+    return Read(Kind.DECIMAL, units, failed, max(fewest, PERCENT_PLACES), percent=True)
 
 
 def decimal_mark(words: Sequence[str]) -> str:

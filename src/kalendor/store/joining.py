@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.placing.lookups import matched_keys
-from kalendor.core.values.columns import DATED, Column, Kind, Records, days_of
+from kalendor.core.values.columns import DATED, Column, Kind, Records, brought_to, days_of
 from kalendor.core.values.words import hashes_of
 from kalendor.errors import IntakeError
 from kalendor.intake.reading import Reading
@@ -55,7 +55,14 @@ def _as_source_has_it(reading: Reading, name: str, wanted: SourceColumn) -> Colu
         )
     exact = (Kind.WHOLE, Kind.DECIMAL)
     if wanted.kind in exact and column.kind in exact and column.places <= wanted.places:
-        values = column.values * 10 ** (wanted.places - column.places)
+        values = brought_to(column, wanted.places)
+        if values is None:
+            largest = int(np.argmax(np.where(column.blanks, 0, np.abs(column.values))))
+            raise IntakeError(
+                f"{reading.name}: {column.item(largest)} in {name!r} on line {int(reading.lines[largest])} is too large to"
+                f" be kept with the {wanted.places} places that the source has; nothing was brought in. Bring the file in"
+                " as a source of its own, or replace all of the source by files read with fewer places"
+            )
         return replace(column, kind=wanted.kind, values=values, places=wanted.places)
     if wanted.kind is Kind.APPROXIMATE and column.kind in exact:
         return Column(wanted.kind, column.floats(), column.blank)

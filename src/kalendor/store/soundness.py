@@ -42,9 +42,9 @@ def faults(folder: Path) -> list[str]:
         return [str(error)]
     try:
         with workspace.snapshot():
+            missing = list(_record_faults(workspace))
             return [
-                *_record_faults(workspace),
-                *_value_faults(workspace),
+                *(missing or _value_faults(workspace)),
                 *_file_faults(workspace),
                 *_definition_faults(workspace),
                 *_edition_faults(workspace),

@@ -1,6 +1,6 @@
 """Comparisons: the base of each cell, whether there is one, and the pair as base, difference, percent or index."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -129,6 +129,15 @@ class Bases:
         """The same for the cells of one crossing, shape (lines, columns)."""
         assert self.counterparts is not None
         return self.counterparts.has_base_at(Compared(shift, to_date), crossing)
+
+    def lacking(self, figures: Sequence[Compare]) -> list[str]:
+        """The labels of the periods that have no counterpart in one of some comparisons with earlier periods."""
+        if self.counterparts is None or self.dateless:
+            return []
+        found: dict[str, None] = {}
+        for compared in dict.fromkeys(Compared(self.shift_of(f), f.to_date) for f in figures):
+            found |= dict.fromkeys(self.counterparts.lacking(compared))
+        return list(found)
 
     def open_days(self, view: View, grain: Grain | None) -> DayMap | None:
         """The days of a view of these bases, the window's edges left open, for figures that run through it."""

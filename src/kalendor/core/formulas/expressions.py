@@ -69,6 +69,19 @@ def names_in(formula: str) -> list[str]:
     return list(dict.fromkeys(column.name for column in parsed(formula).find_all(exp.Column, bfs=False)))
 
 
+def with_date(formula: str, name: str, day: str) -> str:
+    """The formula with a date, written 2026-07-31, in place of an unquoted name and of CURRENT_DATE.
+
+    >>> with_date("AS_OF - due > 30 AND note <> 'AS_OF'", "AS_OF", "2026-07-31")
+    "DATE '2026-07-31' - due > 30 AND note <> 'AS_OF'"
+    """
+    for token in reversed(sqlglot.Tokenizer().tokenize(formula)):
+        written = formula[token.start : token.end + 1]
+        if written.upper() in (name.upper(), "CURRENT_DATE"):
+            formula = f"{formula[: token.start]}DATE '{day}'{formula[token.end + 1 :]}"
+    return formula
+
+
 def divides(formula: str) -> bool:
     """Whether a formula divides, or names a number with an exponent, so that its result is float64 by its nature."""
     tree = parsed(formula)

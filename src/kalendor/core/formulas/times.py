@@ -1,6 +1,6 @@
 """Dates in formulas: differences, intervals, parts of a date."""
 
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 
 import numpy as np
 from sqlglot import exp
@@ -76,7 +76,10 @@ def _moved(column: Column, interval: exp.Interval, sign: int) -> Column:
 
 
 def extracted(column: Column, part: str) -> Column:
-    """EXTRACT(part FROM column): YEAR, QUARTER, MONTH, WEEK (ISO), ISOYEAR, DAY, HOUR, MINUTE, SECOND, DOW, DOY."""
+    """EXTRACT(part FROM column): YEAR, QUARTER, MONTH, WEEK (ISO), ISOYEAR, DAY, HOUR, MINUTE, SECOND, ISODOW (Monday is 1), DOY.
+
+    Raises DefinitionError for other parts, DOW among them, which systems number differently.
+    """
     column = as_kind(column, Kind.DATE, *DATED, Kind.TIME)
     if column.kind is Kind.TIME or part in {"HOUR", "MINUTE", "SECOND"}:
         if column.kind is Kind.DATE:
@@ -99,11 +102,12 @@ def extracted(column: Column, part: str) -> Column:
         "MONTH": months % 12 + 1,
         "DAY": (dates - dates.astype("datetime64[M]").astype("datetime64[D]")).astype(np.int64) + 1,
         "WEEK": (thursday - iso_year.astype("datetime64[D]")).astype(np.int64) // 7 + 1,
-        "DOW": (days + 3) % 7 + 1,
+        "ISODOW": (days + 3) % 7 + 1,
         "DOY": (dates - dates.astype("datetime64[Y]").astype("datetime64[D]")).astype(np.int64) + 1,
     }
-    parts["ISODOW"] = parts["DOW"]
     parts["ISOYEAR"] = iso_year.astype(np.int64) + 1970
+    if part in ("DOW", "DAYOFWEEK", "WEEKDAY"):
+        raise DefinitionError(f"EXTRACT({part} …) is numbered differently by systems; use ISODOW, in which Monday is 1")
     if part not in parts:
         raise DefinitionError(f"EXTRACT has no {part}")
     return Column(Kind.WHOLE, parts[part], column.blank)
@@ -122,5 +126,5 @@ def read_as(column: Column, other: Column) -> Column:
         moment = datetime.fromisoformat(word)
     except ValueError:
         raise DefinitionError(f"{word!r} is not a date; write it as DATE '2026-07-31'") from None
-    micro = int((moment - datetime(1970, 1, 1)).total_seconds() * 1_000_000)
+    micro = (moment - datetime(1970, 1, 1)) // timedelta(microseconds=1)
     return scalar(Kind.DATETIME, micro)

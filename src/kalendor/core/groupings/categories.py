@@ -11,7 +11,16 @@ from kalendor.core.formulas import texts
 from kalendor.core.groupings import trees
 from kalendor.core.groupings.built import Builder, Built, level_names
 from kalendor.core.groupings.ground import Ground
-from kalendor.core.groupings.levels import ORDINARY, Level, Members, label_key, marked, reordered, with_blank
+from kalendor.core.groupings.levels import (
+    ORDINARY,
+    Level,
+    Members,
+    label_key,
+    marked,
+    reordered,
+    told_apart,
+    with_blank,
+)
 from kalendor.core.groupings.order import in_order
 from kalendor.core.values.columns import DATED, Column, Kind, day_number, days_of
 from kalendor.core.values.keys import Keyed
@@ -37,6 +46,7 @@ class Categories(Builder[CategoryEntry]):
             negative = trees.negative(tree.roots)
         negative = [*(label for label, sign in entry.signs.items() if sign < 0), *negative]
         ordered = [in_order(level, entry) for level in _signed(entry, levels, signs)]
+        ordered = [replace(level, members=told_apart(level.members, entry.rest)) for level in ordered]
         return Built(tuple(ordered), tuple(dict.fromkeys(negative)))
 
 

@@ -3,7 +3,7 @@
 import re
 import unicodedata
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import lru_cache
 from typing import Any
@@ -16,7 +16,8 @@ from kalendor.core.values.columns import Array, Mask
 ORDINARY, OTHER, NOT_PLACED, BLANK, WORKED, LOOSE = 0, 1, 2, 3, 4, 5
 BLANK_LABEL = "(blank)"
 NOT_PLACED_LABEL = "Not placed"
-NO_DATE_LABEL = "(no date)"
+NO_DATE_LABEL, TOTAL_LABEL = "(no date)", "Total"
+OF_A_REST = re.compile(r"(.*) \([0-9][0-9,]*\)", re.DOTALL)
 NO_START = np.iinfo(np.int64).min
 DIGITS = re.compile("([0-9]+)")
 MANY_DIGITS = 1000  # beyond some thousands Python makes no int of them; a Decimal compares with an int just as exactly
@@ -79,6 +80,35 @@ def label_key(label: str) -> tuple[tuple[Any, ...], str]:
     parts: list[Any] = DIGITS.split(plain)
     parts[1::2] = [int(part) if len(part) < MANY_DIGITS else Decimal(part) for part in parts[1::2]]
     return tuple(parts), label
+
+
+def reads_as_special(label: str, rest: str = "Other") -> bool:
+    """Whether a value's label could be taken for that of a special line; so could one that stands in quotation marks.
+
+    >>> reads_as_special("Other (3)"), reads_as_special('"Total"'), reads_as_special("Other")
+    (True, True, False)
+    """
+    while len(label) > 1 and label[0] == label[-1] == '"':
+        label = label[1:-1]
+    counted = OF_A_REST.fullmatch(label)
+    return label in (BLANK_LABEL, NOT_PLACED_LABEL, NO_DATE_LABEL, TOTAL_LABEL) or (
+        counted is not None and counted.group(1) in ("Other", rest)
+    )
+
+
+def told_apart(members: Members, rest: str | None) -> Members:
+    """The members, those of values that read as a special label in quotation marks, so that no two lines share a label."""
+    labels = list(members.labels)
+    values = list(members.codes) if members.codes is not None else [""] * len(labels)
+    doubtful = [i for i, label in enumerate(labels) if label.endswith((")", '"', TOTAL_LABEL, NOT_PLACED_LABEL))]
+    for i in doubtful:
+        label = labels[i]
+        if members.special[i] in (ORDINARY, LOOSE) and reads_as_special(label, rest or "Other"):
+            labels[i], values[i] = f'"{label}"', values[i] or label
+    if labels == list(members.labels):
+        return members
+    own = tuple(value or label for value, label in zip(values, members.labels, strict=True))
+    return replace(members, labels=tuple(labels), codes=(members.codes and tuple(values)) or own)
 
 
 def marked(labels: Sequence[str], special: Sequence[int], **more: Any) -> Members:

@@ -28,7 +28,8 @@ def member_order(members: Members, order: object) -> NDArray[np.int64] | None:
         ordinary.reverse()
     elif isinstance(order, ByList):
         place = {label: i for i, label in enumerate(order.list)}
-        ordinary.sort(key=lambda i: place.get(members.labels[i], len(place)))
+        quoted = [f'"{label}"' for label in members.labels]  # as a value is shown that reads as a special label
+        ordinary.sort(key=lambda i: place.get(members.labels[i], place.get(quoted[i], len(place))))
     else:
         return None
     return np.array([*ordinary, *special], dtype=np.int64)

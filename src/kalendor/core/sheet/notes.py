@@ -13,6 +13,8 @@ from kalendor.core.values.columns import day_of
 from kalendor.core.values.days import MONTH_NAMES, short_day
 from kalendor.definitions.figure import Compare
 
+MOST_NAMED = 3
+
 
 def negative(labels: Sequence[str]) -> list[str]:
     """That the amounts of categories are turned."""
@@ -47,6 +49,16 @@ def compared(era: Era | None, figures: Sequence[Compare], unshown: int) -> list[
             f"{unshown:,} {records} to periods without records, which are not shown; totals count them as base"
         )
     return found
+
+
+def without_counterpart(labels: Sequence[str]) -> list[str]:
+    """Which periods have no counterpart to be compared with, so that lines need not add up to a total by theirs."""
+    if not labels:
+        return []
+    more = len(labels) - MOST_NAMED
+    named = ", ".join(labels[:MOST_NAMED]) + (f" and {more:,} more" if more > 0 else "")
+    has, its = ("has", "its comparison is") if len(labels) == 1 else ("have", "their comparisons are")
+    return [f"{named} {has} no counterpart; {its} blank, and totals are compared as a whole"]
 
 
 def cut(axis: Axis, column: str, era: Era, to_date: bool | None) -> dict[int, str]:

@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.formulas import texts
-from kalendor.core.formulas.formulas import Scope, holds
+from kalendor.core.formulas.expressions import with_date
+from kalendor.core.formulas.formulas import AS_OF, Scope, holds
 from kalendor.core.groupings.buckets import column_cuts
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.groupings.levels import BLANK, OTHER, Level
@@ -26,7 +27,7 @@ from kalendor.errors import DefinitionError
 Index = NDArray[np.int64]
 MOST_VALUES, MOST_RUNS, MOST_SAID, A_YEAR = 60, 12, 8_000, 400
 PARTS = {
-    "quarter_of_year": "QUARTER", "month_of_year": "MONTH", "day_of_month": "DAY", "day_of_week": "DOW",
+    "quarter_of_year": "QUARTER", "month_of_year": "MONTH", "day_of_month": "DAY", "day_of_week": "ISODOW",
     "hour_of_day": "HOUR",
 }  # fmt: skip
 
@@ -61,7 +62,7 @@ class Selecting:
         return rows if origin is None else rows[origin.own[rows]]
 
     def _general(self, figure: Taken) -> Iterator[str]:
-        yield from self.report.only
+        yield from map(self._with_date, self.report.only)
         for entry in (*self.report.down, *self.report.across):
             if isinstance(entry, AgeEntry) and entry.opened and entry.closed:
                 day = f"DATE '{day_label(self.ground.as_of)}'"
@@ -69,7 +70,13 @@ class Selecting:
                 yield f"{opened} <= {day}"
                 yield f"{closed} IS NULL OR {closed} > {day}"
         if figure.where is not None:
-            yield figure.where
+            yield self._with_date(figure.where)
+
+    def _with_date(self, condition: str) -> str:
+        """A condition with the as-of date as a date, as a database takes it."""
+        if any(name.upper() == AS_OF for name in self.ground.records.columns):
+            return condition
+        return with_date(condition, AS_OF, day_label(self.ground.as_of))
 
     def _levels(self, operand: Operand) -> Iterator[tuple[Level, AxisEntry, int]]:
         """The levels that the cell stands on, the entry that made each, and the member there."""
@@ -106,7 +113,7 @@ class Selecting:
         cuts = [int(c) for c in column_cuts(column, self.ground.groupings.cut(entry)[0])]
         age = self.ground.as_of - int(days_of(column.take(np.array([row])))[0])
         at = int(np.searchsorted(np.array(cuts), age, side="left"))
-        told = f"AS_OF - {quoted(name)}"
+        told = f"DATE '{day_label(self.ground.as_of)}' - {quoted(name)}"
         if at == 0:
             return f"{told} <= {cuts[0]}"
         return f"{told} > {cuts[at - 1]}" if at == len(cuts) else f"{told} BETWEEN {cuts[at - 1] + 1} AND {cuts[at]}"
