@@ -13,6 +13,7 @@ import * as sorting from "../../web/src/report/sheet/sorting";
 import * as direct from "../../web/src/report/sheet/direct";
 import * as charting from "../../web/src/report/chart/charting";
 import * as grid from "../../web/src/report/sheet/grid";
+import * as renaming from "../../web/src/report/renaming";
 import * as treeEdits from "../../web/src/groupings/treeEdits";
 import * as numbers from "../../web/src/parts/numbers";
 import * as dates from "../../web/src/parts/dates";
@@ -38,6 +39,7 @@ const modules: Record<string, Record<string, unknown>> = {
   numbers,
   offers,
   outline,
+  renaming,
   picking,
   treeEdits,
   words,

@@ -1,5 +1,6 @@
 """Category trees, calendars and bucket sets over HTTP."""
 
+from datetime import date
 from typing import Annotated, Any, Literal, cast
 
 from fastapi import APIRouter, Body, File, Form, Response, UploadFile
@@ -171,10 +172,14 @@ def look_at_calendar(
 
 @router.post("/look/buckets")
 def look_at_buckets(
-    desk: AtDesk, document: Annotated[Buckets, Body()], source: str | None = None, column: str | None = None
+    desk: AtDesk,
+    document: Annotated[Buckets, Body()],
+    source: str | None = None,
+    column: str | None = None,
+    as_of: date | None = None,
 ) -> models.BucketLookView:
-    """A bucket set, saved or not, over its data."""
-    over = groupings.subject(desk, document, source, column)
+    """A bucket set, saved or not, over its data; ages are told at the as-of date, where one is given."""
+    over = groupings.subject(desk, document, source, column, as_of)
     found = groupings.look_at_buckets(document, over)
     ranges = [models.RangeView(**vars(r)) for r in found.ranges]
     return models.BucketLookView(over=_over(over), **{**vars(found), "ranges": ranges})

@@ -23,7 +23,7 @@ from kalendor.core.placing.views import Placer, View
 from kalendor.core.placing.windows import DayMap
 from kalendor.core.sheet import notes
 from kalendor.core.sheet.arrange import Rows, beneath, rows, sibling_ranks
-from kalendor.core.sheet.assembly import place_starts, side
+from kalendor.core.sheet.assembly import current_column, place_starts, side
 from kalendor.core.sheet.folds import Folded, folded_away, hidden_rest, not_kept, other_labels, top_folded, tops
 from kalendor.core.sheet.footnotes import footnotes
 from kalendor.core.sheet.listing import Listing, listing
@@ -283,7 +283,13 @@ class _Working:
             report.layout,
             None if report.records is None else self._listed(report.records, reckoner),
             footnotes(report.notes, self.ground.as_of, lines, columns, [f.name for f in figures]),
+            current=current_column(frame.columns, self._last_day()),
         )
+
+    def _last_day(self) -> int:
+        era = self.screening.era
+        ends = [self.ground.as_of] if era is None or era.span is None else [self.ground.as_of, era.span.last]
+        return min(ends)
 
     def _listed(self, asked: RecordList, reckoner: Reckoner) -> Listing:
         return listing(asked, reckoner.main, self.ground, list(self.material.records.columns))

@@ -73,10 +73,12 @@ def entries_on(report: Report, document: Grouping) -> list[Any]:
     return found
 
 
-def subject(desk: Desk, document: Grouping, source_name: str | None, column_name: str | None) -> Subject | None:
+def subject(
+    desk: Desk, document: Grouping, source_name: str | None, column_name: str | None, as_of: date | None = None
+) -> Subject | None:
     """The data a grouping is looked at over: what is asked for, else that of a report which uses it, else what fits."""
     if source_name is not None and column_name is not None:
-        return _subject(desk, source_name, column_name, None, False)
+        return _subject(desk, source_name, column_name, None, False, as_of)
     for stored in uses(desk, document):
         report = cast(Report, stored.body)
         entry = entries_on(report, document)[0]
@@ -88,7 +90,9 @@ def subject(desk: Desk, document: Grouping, source_name: str | None, column_name
     return _fitting(desk, document)
 
 
-def _subject(desk: Desk, source_name: str, name: str, report: Report | None, is_age: bool) -> Subject | None:
+def _subject(
+    desk: Desk, source_name: str, name: str, report: Report | None, is_age: bool, given: date | None = None
+) -> Subject | None:
     source = desk.sources.named(source_name)
     if source is None:
         return None
@@ -97,7 +101,7 @@ def _subject(desk: Desk, source_name: str, name: str, report: Report | None, is_
         return None
     taken = [f.of for f in report.figures if getattr(f, "take", "") == "sum"] if report else []  # type: ignore[union-attr]
     amount = next((n for n in taken if n in records.columns), None) or first_amount(records)
-    as_of = as_of_day(report, records, desk.today(), None) if report else day_number(desk.today())
+    as_of = as_of_day(report, records, desk.today(), given) if report else day_number(given or desk.today())
     for condition in report.only if report else []:
         scope = Scope(records.columns, records.count, as_of)
         kept = np.flatnonzero(holds(condition, scope))

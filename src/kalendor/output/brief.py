@@ -150,6 +150,16 @@ def window_words(window: Window, calendars: set[str | None]) -> str:
         return f"this {show.this}{to_date}{within}"
     if show.to_date:
         return f"the {show.to_date} to date{within}"
+    if show.previous:
+        return f"the {show.previous} before{to_date}{within}"
+    if show.to is None or show.from_ is None:
+        return (
+            f"from {short_day(show.from_.toordinal() - EPOCH)} on"
+            if show.from_
+            else f"up to {short_day(show.to.toordinal() - EPOCH)}"
+            if show.to
+            else ""
+        )
     ends = [short_day(day.toordinal() - EPOCH) for day in (show.from_, show.to) if day is not None]
     return f"{' to '.join(ends)}{to_date}"
 
@@ -196,12 +206,12 @@ def _condition(tree: Any) -> str:
         case exp.Paren():
             return _condition(tree.this)
         case exp.And():
-            return f"{_condition(tree.left)} and {_condition(tree.right)}"
+            return f"{_side(tree.left)} and {_side(tree.right)}"
         case exp.Or():
             return f"{_condition(tree.left)} or {_condition(tree.right)}"
         case exp.Is() if isinstance(tree.expression, exp.Null):
             return f"{_name(tree.this)} is blank"
-        case exp.Not(this=exp.Is()):
+        case exp.Not(this=exp.Is(expression=exp.Null())):
             return f"{_name(tree.this.this)} is not blank"
         case exp.Not(this=exp.In()):
             return _among(tree.this, "is not")
@@ -219,6 +229,11 @@ def _condition(tree: Any) -> str:
     raise _OtherFormError
 
 
+def _side(tree: Any) -> str:
+    """One side of an AND; alternatives within it are bracketed."""
+    return f"({_condition(tree)})" if isinstance(tree.unnest(), exp.Or) else _condition(tree)
+
+
 def _among(tree: exp.In, words: str) -> str:
     values = [_value(one) for one in tree.expressions]
     if len(values) > MOST_NAMED:
@@ -229,10 +244,15 @@ def _among(tree: exp.In, words: str) -> str:
 def _like(tree: exp.Like) -> str:
     pattern = _value(tree.expression)
     inner = pattern.strip("%")
-    if "%" in inner or "_" in inner or "\\" in inner:
+    if not inner or "%" in inner or "_" in inner or "\\" in inner:
         raise _OtherFormError
-    words = {(True, True): "contains", (False, True): "begins with", (True, False): "ends with", (False, False): "is"}
-    return f"{_name(tree.this)} {words[(pattern.startswith('%'), pattern.endswith('%'))]} {inner}"
+    words = {
+        (True, True): ("contains", "does not contain"),
+        (False, True): ("begins with", "does not begin with"),
+        (True, False): ("ends with", "does not end with"),
+        (False, False): ("is", "is not"),
+    }[pattern.startswith("%"), pattern.endswith("%")]
+    return f"{_name(tree.this)} {words[bool(tree.args.get('negate'))]} {inner}"
 
 
 def _name(tree: exp.Expression) -> str:

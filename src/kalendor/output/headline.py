@@ -6,18 +6,19 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kalendor.core.figures.compare import MARK_WORDS
+from kalendor.core.figures.compare import MARK_WORDS, NOT_MEANINGFUL
 from kalendor.core.groupings.levels import NO_START, NOT_PLACED, ORDINARY
-from kalendor.core.sheet.sheet import Sheet, ShownFigure, Side
+from kalendor.core.sheet.sheet import NO_COLUMN, Sheet, ShownFigure
 from kalendor.core.trail.cell import Cell
 from kalendor.core.trail.drivers import Drivers
 from kalendor.core.trail.trail import Trail
 from kalendor.core.values.columns import NUMERIC
-from kalendor.definitions.figure import Compare, WithFigure
+from kalendor.core.values.days import short_day
+from kalendor.definitions.figure import Compare, WithFigure, WithMember
 from kalendor.definitions.report import Report
 from kalendor.errors import KalendorError
 from kalendor.output.shown import shown_cells, shown_units
-from kalendor.output.told import based_on
+from kalendor.output.told import based_on, none_to_compare_with
 
 Trace = Callable[[Cell], Trail]
 
@@ -40,7 +41,9 @@ def headline(report: Report, sheet: Sheet, trace: Trace) -> list[str]:
     figure = next((f for f in sheet.figures if f.cells.kind in NUMERIC), None)
     if figure is None:
         return []
-    ground = _Ground(report, sheet, figure, latest(sheet.columns))
+    if sheet.current == NO_COLUMN:
+        return [f"There are no records of the period of {short_day(sheet.as_of)}."]
+    ground = _Ground(report, sheet, figure, latest(sheet))
     total = ground.shown(figure)
     if not total:
         return []
@@ -50,8 +53,12 @@ def headline(report: Report, sheet: Sheet, trace: Trace) -> list[str]:
     return [sentence for sentence in (first, drove or _largest(ground), _not_placed(ground)) if sentence]
 
 
-def latest(columns: Side) -> int:
-    """The latest period's column that has begun, where the outermost columns are periods; else the total."""
+def latest(sheet: Sheet) -> int:
+    """The column of the period that the as-of date falls in, where the outermost columns are periods, else the total; of
+    a sheet that does not say, the latest."""
+    if sheet.current >= 0:
+        return sheet.current
+    columns = sheet.columns
     if not columns.levels or columns.levels[0].kind != "period":
         return 0
     dated = (columns.depth == 1) & (columns.special == ORDINARY) & (columns.starts != NO_START)
@@ -70,8 +77,13 @@ def _change(ground: _Ground, trace: Trace) -> tuple[str, str]:
         shown = next(f for f in ground.sheet.figures if f.name == asked.name)
         text = ground.shown(shown)
         base = based_on(asked)
-        words = _moved(text, base) if text not in MARK_WORDS else f"with no {base} to compare with"
-        return words, _drove(ground, asked, trace) if words else ""
+        mark = MARK_WORDS.index(text) if text in MARK_WORDS else 0
+        if mark == NOT_MEANINGFUL:
+            return f"against {base} of zero or less" if not isinstance(
+                asked.with_, str
+            ) else f"against zero or less {base}", ""
+        words = none_to_compare_with(asked) if mark else _moved(text, base)
+        return words, _drove(ground, asked, trace) if words and not mark else ""
     return "", ""
 
 
@@ -90,20 +102,32 @@ def _drove(ground: _Ground, asked: Compare, trace: Trace) -> str:
         ways = trace(Cell(asked.name, 0, ground.column)).drivers()
     except KalendorError:
         return ""
+    beside = isinstance(asked.with_, WithFigure | WithMember)
     by = _way(ground, ways, isinstance(asked.with_, WithFigure))
     if by is None or not len(by.labels):
         return ""
     said = []
-    for way, wanted in (("rose", 1), ("fell", -1)):
+    for wanted in (1, -1):
         moved = [i for i in range(len(by.labels)) if float(by.difference[i]) * wanted > 0]
         if moved:
             size = shown_units(abs(int(by.difference[moved[0]])), by.places) if by.exact else ""
-            said.append(
-                f"{by.labels[moved[0]]} {way}{' most' if len(moved) > 1 else ''}{f', by {size}' if size else ''}"
-            )
+            way = _way_it_went(by, moved[0], wanted, len(moved) > 1, based_on(asked) if beside else "")
+            said.append(f"{by.labels[moved[0]]} {way}{f', by {size}' if size else ''}")
     if len(said) == 2 and abs(float(by.difference[0])) == abs(min(by.difference.tolist())):
         said.reverse()
     return f"{'; '.join(said)}." if said else ""
+
+
+def _way_it_went(by: Drivers, at: int, wanted: int, several: bool, beside: str) -> str:
+    """How a member moved: it rose, fell, came or went; beside another figure or member it stands above or below."""
+    most = "most " if several else ""
+    if beside:
+        return f"is {most}{'above' if wanted > 0 else 'below'} {beside}"
+    if not int(by.base[at]) if by.exact else not float(by.base[at]):
+        return "came new"
+    if not int(by.value[at]) if by.exact else not float(by.value[at]):
+        return "is gone"
+    return f"{'rose' if wanted > 0 else 'fell'} {most}".rstrip()
 
 
 def _way(ground: _Ground, ways: list[Drivers], own_only: bool) -> Drivers | None:

@@ -1,5 +1,7 @@
 """A trail in words: what was taken of which records, against which base, and why a mark stands."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from kalendor.core.figures.compare import GONE, NEW, NOT_MEANINGFUL
@@ -34,7 +36,7 @@ TAKES = {
     "nth_smallest": "Number {n} of the smallest values of {of}", "min": "Minimum of {of}", "max": "Maximum of {of}",
     "variance": "Variance of {of}", "stdev": "Standard deviation of {of}", "variance_pop": "Population variance of {of}",
     "stdev_pop": "Population standard deviation of {of}", "first": "First value of {of} by {by}",
-    "last": "Last value of {of} by {by}", "balance": "Closing balance of {of} by {by}",
+    "last": "Last value of {of} by {by}", "balance": "Closing balance of {of} by {by}{carried}",
 }  # fmt: skip
 TOTALS = {"all": "the grand total", "parent": "the group above", "column": "the column total", "line": "the line total"}
 MARKS = {
@@ -86,7 +88,7 @@ def tie_words(sheet: Sheet) -> str:
     """The tie-out as one sentence, from the records read to those on the sheet; of a part, that it is one."""
     tie = sheet.tie_out
     if sheet.part_of:
-        return f"A part of {sheet.part_of}.{' Lines add up to the totals.' if tie.footings else ''}"
+        return f"A part of {sheet.part_of}.{_adding_up(sheet)}"
     said = [f"{tie.read:,} records read", *(f"{step.records:,} {_step(step)}" for step in tie.steps if step.records)]
     here = f"{tie.on_sheet:,} on this sheet"
     if tie.not_placed:
@@ -96,8 +98,21 @@ def tie_words(sheet: Sheet) -> str:
     )
     aside += [f"{tie.empty:,} {'line' if tie.empty == 1 else 'lines'} of separators alone"] * bool(tie.empty)
     here += f" ({', '.join(aside)})" if aside else ""
-    foots = " Lines add up to the totals." if tie.footings else ""
-    return f"{' → '.join([*said, here])}.{foots}"
+    return f"{' → '.join([*said, here])}.{_adding_up(sheet)}"
+
+
+def _adding_up(sheet: Sheet) -> str:
+    """That lines add up to the totals: of which figures, where not of all."""
+    footed = {footing.figure for footing in sheet.tie_out.footings}
+    named = [figure.name for figure in sheet.figures if figure.name in footed]
+    if not named:
+        return ""
+    return f" Lines {'' if len(named) == len(sheet.figures) else f'of {listed(named)} '}add up to the totals."
+
+
+def listed(names: Sequence[str]) -> str:
+    """Names in a row: a, b and c."""
+    return " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
 
 
 def _step(step: Step) -> str:
@@ -115,7 +130,8 @@ def number_of(trail: Trail, operand: Operand) -> str:
 
 def taken_words(figure: Taken) -> str:
     """What a figure takes, as `Sum of net`."""
-    said = TAKES[figure.take].format(of=figure.of, weight=figure.weight, p=figure.p or 0, n=figure.n or 1, by=figure.by)
+    said = TAKES[figure.take].format(of=figure.of, weight=figure.weight, p=figure.p or 0, n=figure.n or 1, by=figure.by,
+                                     carried=", carried on from before" if figure.carry else "")  # fmt: skip
     return f"{said} where {figure.where}" if figure.where else said
 
 
@@ -133,6 +149,16 @@ def based_on(figure: Compare) -> str:
         case WithFigure(figure=other):
             return other
     raise AssertionError(figure.with_)
+
+
+def none_to_compare_with(figure: Compare) -> str:
+    """That a comparison has no base, as `with nothing a year earlier to compare it with`."""
+    match figure.with_:
+        case WithMember() | WithFigure():
+            return f"with nothing in {based_on(figure)} to compare it with"
+        case "period_before":
+            return "with nothing in the period before to compare it with"
+    return f"with nothing {based_on(figure)} to compare it with"
 
 
 def _sentences(trail: Trail, operand: Operand, figure: Figure) -> list[str]:

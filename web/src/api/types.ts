@@ -929,7 +929,7 @@ export interface paths {
         put?: never;
         /**
          * Look At Buckets
-         * @description A bucket set, saved or not, over its data.
+         * @description A bucket set, saved or not, over its data; ages are told at the as-of date, where one is given.
          */
         post: operations["look_at_buckets_api_look_buckets_post"];
         delete?: never;
@@ -8806,6 +8806,7 @@ export interface operations {
             query?: {
                 source?: string | null;
                 column?: string | null;
+                as_of?: string | null;
             };
             header?: never;
             path?: never;

@@ -153,7 +153,9 @@ function Top({ board, shown, show }: { board: BoardView; shown: Shown; show: (sh
         {last && `${board.calendar === 'Civil year' ? 'Year' : board.calendar} ${board.year}. `}
         {board.said.length === 0
           ? board.rows.length > 0
-            ? 'Nothing is due, and nothing has moved.'
+            ? board.pending > 0
+              ? 'Nothing is due; whether issued editions have moved is being looked at.'
+              : 'Nothing is due, and nothing has moved.'
             : 'No report recurs yet.'
           : sentence(board)}
       </p>

@@ -133,7 +133,8 @@ export function Foot({
         <b>{count(tie.on_sheet)}</b> on the sheet
       </span>
       <span className="ok" title={`SHA-256 ${seal}`}>
-        {total && `✓ foots to ${total.total || 'nothing'} · `}sealed {seal.slice(0, 4)}…{seal.slice(-4)}
+        {total && `${total.total ? `✓ foots to ${total.total}` : 'no values to add up'} · `}sealed{' '}
+        {seal.slice(0, 4)}…{seal.slice(-4)}
       </span>
     </footer>
   );

@@ -1,5 +1,6 @@
 import type { AxisEntry, Figure, Report } from '../api/client';
 import type { Phrase } from './brief/brief';
+import { withFigureRenamed } from './renaming';
 
 /** A list with one item replaced, or removed where `item` is null. */
 function placed<T>(list: readonly T[] | undefined, index: number, item: T | null): T[] {
@@ -18,21 +19,9 @@ function moved<T>(list: readonly T[] | undefined, from: number, to: number): T[]
 
 export const withFigure = (report: Report, index: number, figure: Figure): Report => {
   const old = report.figures[index]?.name;
-  const figures = placed(report.figures, index, figure);
-  return {
-    ...report,
-    figures: old && old !== figure.name ? figures.map((f) => renamed(f, old, figure.name)) : figures,
-  };
+  const next = { ...report, figures: placed(report.figures, index, figure) };
+  return old && old !== figure.name ? withFigureRenamed(next, old, figure.name) : next;
 };
-
-/** A figure that rests on another follows when that one is renamed. */
-function renamed(figure: Figure, from: string, to: string): Figure {
-  const copy = { ...figure } as Record<string, unknown>;
-  for (const key of ['compare', 'share', 'running', 'moving', 'rank']) if (copy[key] === from) copy[key] = to;
-  if (typeof copy.formula === 'string')
-    copy.formula = copy.formula.replaceAll(`"${from}"`, `"${to.replaceAll('"', '""')}"`);
-  return copy as Figure;
-}
 
 export const withEntry = (
   report: Report,

@@ -10,8 +10,9 @@ from kalendor.core.groupings.periods import CLOCK, COARSER
 from kalendor.core.placing.frame import Axis, Frame
 from kalendor.core.placing.positions import cell_periods, starts_of
 from kalendor.core.sheet.arrange import Rows
-from kalendor.core.sheet.sheet import TOTAL, LevelHead, Side
+from kalendor.core.sheet.sheet import NO_COLUMN, NOT_SAID, TOTAL, LevelHead, Side
 from kalendor.core.values.columns import Mask
+from kalendor.errors import DefinitionError
 
 Index = NDArray[np.int64]
 
@@ -80,6 +81,22 @@ def _parts(axis: Axis, k: int) -> Mask:
             ends = outer.grouper.calendar.within(first), outer.grouper.calendar.within(last)
             result[known] |= outer.grouper.numbers(ends[0], None) != outer.grouper.numbers(ends[1], None)
     return result
+
+
+def current_column(columns: Axis, day: int) -> int:
+    """The outermost column whose period holds a day; see `Sheet.current`."""
+    period = columns.levels[0].period if columns.levels else None
+    if period is None or period.grouper.mode != "own":
+        return NOT_SAID
+    try:
+        code = int(
+            period.codes(np.array([day]), None if period.grouper.grain not in CLOCK else np.zeros(1, np.int64))[0]
+        )
+    except DefinitionError:  # the calendar ends before that day
+        return NO_COLUMN
+    here = columns.lines_at(1)
+    found = np.flatnonzero(columns.path[here, 0] == code) if code >= 0 else np.zeros(0, np.int64)
+    return here.start + int(found[0]) if len(found) else NO_COLUMN
 
 
 def place_starts(frame: Frame) -> dict[tuple[bool, int], Index]:

@@ -14,7 +14,7 @@ from kalendor.core.placing.screening import Step
 from kalendor.core.sheet.arrange import Rows
 from kalendor.core.sheet.footnotes import Footnote
 from kalendor.core.sheet.listing import Listing
-from kalendor.core.sheet.sheet import LevelHead, Sheet, ShownFigure, Side
+from kalendor.core.sheet.sheet import NOT_SAID, LevelHead, Sheet, ShownFigure, Side
 from kalendor.core.sheet.tieout import Control, Footing, TieOut
 from kalendor.core.values.columns import Array, Column, Kind
 from kalendor.definitions.figure import Format
@@ -40,6 +40,7 @@ def plain(sheet: Sheet) -> Plain:
         "layout": sheet.layout.model_dump(mode="json", exclude_defaults=True),
         "listing": None if sheet.listing is None else _listing(sheet.listing),
         "footnotes": [asdict(note) for note in sheet.footnotes],
+        **({"current": sheet.current} if sheet.current != NOT_SAID else {}),
     }
 
 
@@ -65,6 +66,7 @@ def from_plain(told: Mapping[str, Any]) -> Sheet:
         Layout.model_validate(told["layout"]),
         None if told["listing"] is None else _listing_of(told["listing"]),
         tuple(Footnote(**note) for note in told["footnotes"]),
+        current=told.get("current", NOT_SAID),
     )
 
 

@@ -14,7 +14,8 @@ from kalendor.definitions.figure import Format
 from kalendor.definitions.report import Layout
 
 Index = NDArray[np.int64]
-__all__ = ["TOTAL", "ColumnHead", "HeadingSpan", "LevelHead", "Sheet", "ShownFigure", "Side"]
+NO_COLUMN, NOT_SAID = -1, -2
+__all__ = ["NOT_SAID", "NO_COLUMN", "TOTAL", "ColumnHead", "HeadingSpan", "LevelHead", "Sheet", "ShownFigure", "Side"]
 
 
 @dataclass(frozen=True)
@@ -62,6 +63,8 @@ class Sheet:
     in a coarser period (True: down, and the level's number), each cell's period start, shape (lines, columns). `layout` says how it is set, `listing`
     which records stand under its innermost lines, `footnotes` what is noted of its lines and numbers. `part_of` is the title of
     the sheet that this is one member's part of, whose tie-out is then not this one's to tell; empty for a whole sheet.
+    `current` is the outermost column whose period holds the as-of date (the window's last day, where that is earlier):
+    NO_COLUMN where that period has none, NOT_SAID where the outermost columns are no periods.
     """
 
     title: str
@@ -77,6 +80,7 @@ class Sheet:
     listing: Listing | None = None
     footnotes: tuple[Footnote, ...] = ()
     part_of: str = ""
+    current: int = NOT_SAID
 
     @property
     def shape(self) -> tuple[int, int]:

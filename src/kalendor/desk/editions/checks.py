@@ -12,7 +12,7 @@ from kalendor.core.groupings.levels import LOOSE, NOT_PLACED, ORDINARY
 from kalendor.core.groupings.recurring import Recurring, period_before, periods_before, year_before
 from kalendor.core.placing.lookups import looked_up
 from kalendor.core.sheet.moves import cell_value
-from kalendor.core.sheet.sheet import Sheet, ShownFigure
+from kalendor.core.sheet.sheet import NO_COLUMN, Sheet, ShownFigure
 from kalendor.core.values.columns import NUMERIC, day_number, day_of, days_of
 from kalendor.core.values.days import short_day
 from kalendor.definitions.axis import AgeEntry
@@ -155,8 +155,8 @@ def _unplaced(sheet: Sheet) -> Iterator[Check]:
 
 
 def _first_amount(sheet: Sheet, line: int) -> str:
-    figure = _first_figure(sheet)
-    at = line * sheet.columns.count + latest(sheet.columns)
+    figure = None if sheet.current == NO_COLUMN else _first_figure(sheet)
+    at = line * sheet.columns.count + latest(sheet)
     return "" if figure is None else shown_cells(figure, np.array([at]))[0]
 
 
@@ -229,20 +229,32 @@ def _sheet_then(desk: Desk, one: Recurs, period: Recurring) -> Sheet | None:
 
 
 def _limit(limit: Limit, sheet: Sheet, base: Sheet | None, earlier: Recurring | None) -> Check | None:
+    if sheet.current == NO_COLUMN:
+        return Check("limit", "look", f"the period has no records, so {limit.figure} cannot be held against its limit")
     value, before = _total(sheet, limit.figure), None if base is None else _total(base, limit.figure)
     if value is None and not any(f.name == limit.figure for f in sheet.figures):
         return Check("limit", "look", f"there is no figure {limit.figure} any more, whose moves are limited")
     if before is None or earlier is None or before <= 0 or value is None:
         return Check("limit", "ok", f"{limit.figure} has nothing before to be compared with")
     moved = (value - before) / before * 100
-    said = f"{limit.figure} is {abs(moved):.1f}% {'below' if moved < 0 else 'above'} {earlier.label}"
     within = abs(moved) <= Decimal(repr(limit.percent))
+    shown = _told_apart(abs(moved), Decimal(repr(limit.percent)))
+    said = f"{limit.figure} is {shown}% {'below' if moved < 0 else 'above'} {earlier.label}"
     return Check("limit", "ok" if within else "look", f"{said}, {'within' if within else 'beyond'} {limit.percent:g}%")
+
+
+def _told_apart(moved: Decimal, limit: Decimal) -> str:
+    """A move in percent to one place, to more where it would else read as its limit or as the other side of it."""
+    for places in range(1, 8):
+        said = f"{moved:.{places}f}"
+        if (Decimal(said) > limit) == (moved > limit) and (Decimal(said) == limit) == (moved == limit):
+            break
+    return said
 
 
 def _total(sheet: Sheet, name: str) -> Any:
     figure = next((f for f in sheet.figures if f.name == name and f.cells.kind in NUMERIC), None)
-    return None if figure is None else cell_value(figure, latest(sheet.columns))
+    return None if figure is None or sheet.current == NO_COLUMN else cell_value(figure, latest(sheet))
 
 
 def _stale_window(desk: Desk, report: Report, period: Recurring) -> Iterator[Check]:
@@ -291,13 +303,13 @@ def _earlier(desk: Desk, one: Recurs, period: Recurring) -> Iterator[Check]:
 def _will_say(report: Report, sheet: Sheet) -> tuple[str, tuple[Said, ...]]:
     """The first figure of the outermost lines in the latest column, with its change, the total first."""
     figure = _first_figure(sheet)
-    if figure is None:
+    if figure is None or sheet.current == NO_COLUMN:
         return "", ()
     asked = next(
         (f for f in report.figures if isinstance(f, Compare) and f.compare == figure.name and not f.hide), None
     )
     change = next((f for f in sheet.figures if asked is not None and f.name == asked.name), None)
-    at = latest(sheet.columns)
+    at = latest(sheet)
     outer = [line for line in dict.fromkeys(sheet.lines.shown.lines.tolist()) if sheet.lines.depth[line] == 1]
     lines = [0, *(line for line in outer if sheet.lines.special[line] in (ORDINARY, NOT_PLACED))][:MOST_SAID]
     found = []

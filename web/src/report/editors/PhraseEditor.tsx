@@ -164,6 +164,7 @@ function Body({ report, phrase, columns, source, sheet, change, close }: Props) 
       report={kind === 'down' ? report : undefined}
       set={change}
       figures={report.figures.map((f) => f.name)}
+      asOf={sheet?.as_of}
       change={(next) => change(withEntry(report, kind, index, next))}
     />
   ) : null;

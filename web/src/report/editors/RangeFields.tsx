@@ -77,8 +77,11 @@ export function Cuts({
   entry,
   source,
   columns,
+  asOf,
   change,
-}: Pick<AxisProps<BucketEntry | AgeEntry>, 'entry' | 'source' | 'columns' | 'change'> & { label: string }) {
+}: Pick<AxisProps<BucketEntry | AgeEntry>, 'entry' | 'source' | 'columns' | 'asOf' | 'change'> & {
+  label: string;
+}) {
   const column = 'age' in entry ? entry.age : entry.bucket;
   const isAge = 'age' in entry;
   const known = columns.find((c) => c.name === column);
@@ -145,7 +148,7 @@ export function Cuts({
           change={(n) => set({ cut: { quantiles: Math.max(2, Number(n) || 4) } })}
         />
       )}
-      <Held entry={entry} column={column} source={source} />
+      <Held entry={entry} column={column} source={source} asOf={asOf} />
     </>
   );
 }
@@ -184,14 +187,24 @@ function Steps({ cut, change }: { cut: Every; change: (cut: Every) => void }) {
 const MOST_SHOWN = 12;
 
 /** How many records each range holds, and which end belongs where. */
-function Held({ entry, column, source }: { entry: BucketEntry | AgeEntry; column: string; source: string }) {
+function Held({
+  entry,
+  column,
+  source,
+  asOf,
+}: {
+  entry: BucketEntry | AgeEntry;
+  column: string;
+  source: string;
+  asOf: string | undefined;
+}) {
   const isAge = 'age' in entry;
   const document = entry.cut ? { kalendor: 1, kind: 'buckets', name: 'ranges', cut: entry.cut } : null;
   const found = useQuery({
-    queryKey: ['look', 'ranges', source, column, JSON.stringify(document)],
+    queryKey: ['look', 'ranges', source, column, asOf, JSON.stringify(document)],
     queryFn: () =>
       post<BucketLook>(
-        `/look/buckets?source=${encodeURIComponent(source)}&column=${encodeURIComponent(column)}`,
+        `/look/buckets?source=${encodeURIComponent(source)}&column=${encodeURIComponent(column)}${asOf ? `&as_of=${asOf}` : ''}`,
         document,
       ),
     enabled: document !== null,

@@ -43,6 +43,7 @@ export const TieStrip = memo(function TieStrip({
           {counted(tie.refused, 'line')} refused at intake{tie.mended > 0 && `, ${tie.mended} corrected`}
         </span>
       )}
+      {tie.empty > 0 && <span className="warn">{counted(tie.empty, 'line')} with separators alone</span>}
       {tie.controls.map((control) => (
         <span key={control.figure + control.expected} className={control.agrees ? 'warn agrees' : 'warn'}>
           {control.agrees
@@ -56,7 +57,9 @@ export const TieStrip = memo(function TieStrip({
         change={change}
         words={
           total
-            ? `✓ ${total.figure} foots to ${total.total ? money(total.total) : 'nothing'}`
+            ? total.total
+              ? `✓ ${total.figure} foots to ${money(total.total)}`
+              : `${total.figure} has no values to add up`
             : 'expect a total'
         }
       />

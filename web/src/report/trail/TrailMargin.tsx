@@ -37,7 +37,6 @@ export function TrailMargin({
   const found = useQuery({
     queryKey: ['trail', sheet.key, cell],
     queryFn: ({ signal }) => get<TrailView>(addressed(base, sheet, cell, 'trail'), { signal }),
-    placeholderData: (before) => before,
     retry: false,
     staleTime: Infinity,
   });
@@ -49,6 +48,11 @@ export function TrailMargin({
         ×
       </button>
       {!moved && <FaultNote error={found.error} />}
+      {found.isPending && (
+        <p className="margin-place" aria-live="polite">
+          Looking the number up …
+        </p>
+      )}
       {trail && (
         <>
           <h2>{trail.lines.join(' › ') || 'Total'}</h2>
