@@ -151,11 +151,16 @@ def serve(
     behind_proxy: Annotated[
         bool, typer.Option("--behind-proxy", help="A proxy on this machine takes requests by https and hands them on.")
     ] = False,
+    deliver_to: Annotated[
+        Optional[list[Path]], typer.Option(help="A folder beneath which editions may be put; may be given again.")
+    ] = None,
 ) -> None:
     """Start the server over a workspace and print its address."""
     from kalendor.serving import Reach, serve_workspace
 
-    serve_workspace(workspace, Reach(host, port, tuple(host_name or ()), tls_cert, tls_key, behind_proxy))
+    serve_workspace(
+        workspace, Reach(host, port, tuple(host_name or ()), tls_cert, tls_key, behind_proxy, tuple(deliver_to or ()))
+    )
 
 
 @app.command()

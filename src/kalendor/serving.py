@@ -18,7 +18,8 @@ EVERYWHERE = ("0.0.0.0", "::")
 
 @dataclass(frozen=True)
 class Reach:
-    """Where a server listens, and by which names, certificate or proxy it is reached."""
+    """Where a server listens, by which names, certificate or proxy it is reached, and the folders beneath which it may put
+    editions."""
 
     host: str
     port: int
@@ -26,6 +27,7 @@ class Reach:
     certificate: Path | None = None
     key: Path | None = None
     behind_proxy: bool = False
+    deliver_to: tuple[Path, ...] = ()
 
     @property
     def from_elsewhere(self) -> bool:
@@ -84,6 +86,7 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
 
     logging.basicConfig(format="%(asctime)s %(levelname)s %(message)s")
     desk = Desk(workspace, readers=Apart(workspace / "cache"))
+    desk.deliver_to = reach.deliver_to
     atexit.register(desk.readers.close)
     check(reach, desk.accounts.any())
     lock = ServerLock(workspace, reach.address)

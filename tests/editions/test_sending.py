@@ -110,6 +110,7 @@ def test_a_server_that_does_not_answer_is_tried_again_later_and_given_up_in_the_
 
 
 def test_files_are_put_into_a_folder(office: Office, tmp_path: Path) -> None:
+    office.desk.deliver_to = (tmp_path,)
     id = office.issue("2026-06").edition.id
     send(office.desk, id, Delivery(folder=str(tmp_path / "out"), formats=["csv", "html"]))
     assert deliver(office.desk) == 1
@@ -120,6 +121,7 @@ def test_files_are_put_into_a_folder(office: Office, tmp_path: Path) -> None:
 
 
 def test_each_members_files_are_put_into_a_folder(office: Office, tmp_path: Path) -> None:
+    office.desk.deliver_to = (tmp_path,)
     id = office.issue("2026-06").edition.id
     where = {"folder": str(tmp_path / "out"), "formats": ["csv", "parquet"]}
     send(office.desk, id, Delivery(**where, each="Kind"))

@@ -1,6 +1,6 @@
 """The application: the API, the page, and what guards them."""
 
-from fastapi import FastAPI
+from fastapi import Depends, FastAPI
 
 from kalendor import VERSION
 from kalendor.api import (
@@ -22,6 +22,7 @@ from kalendor.api.guards import Guarded, Leaving
 from kalendor.api.page import page_folder, serve_page
 from kalendor.api.problems import PROBLEMS, Unexpected, describe_answers, explain_errors
 from kalendor.api.signing_in import Attempts
+from kalendor.api.strict import known_parameters
 from kalendor.demo.workspace import build
 from kalendor.desk.desk import Desk
 from kalendor.desk.jobs import Jobs
@@ -43,6 +44,7 @@ def create_app(
         openapi_url="/api/openapi.json",
         separate_input_output_schemas=False,
         responses=PROBLEMS,
+        dependencies=[Depends(known_parameters)],
     )
     app.state.desk = desk
     app.state.jobs = Jobs()

@@ -3,9 +3,11 @@
 from datetime import date
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import Field
 
-from kalendor.definitions.recurring import Address, Receiver
+from kalendor.api.strict import BaseModel
+from kalendor.definitions.addresses import Address
+from kalendor.definitions.recurring import Receiver
 
 CheckState = Literal["ok", "look", "stop"]
 CrossingState = Literal["issued", "restated", "due", "late", "waiting", "past", "open"]
@@ -304,6 +306,14 @@ class SendAsked(BaseModel):
     """An edition to be sent as its report says; `only_to`: a try-out to oneself."""
 
     only_to: Address | None = None
+
+
+class PartsView(BaseModel):
+    """What a receiver of one member's part does not get: the figures that rest on others, too; `problem` is why there can be
+    no parts at all, empty where there can."""
+
+    left_out: list[str]
+    problem: str
 
 
 class PackToSend(BaseModel):

@@ -2,8 +2,7 @@
 
 from datetime import date
 
-from pydantic import BaseModel
-
+from kalendor.api.strict import BaseModel
 from kalendor.definitions.buckets import Buckets
 from kalendor.definitions.calendar import Calendar
 from kalendor.definitions.tree import Tree

@@ -4,11 +4,12 @@ from collections.abc import Callable
 from typing import Annotated
 
 from fastapi import APIRouter, File, Form, Query, Response, UploadFile
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from kalendor.api.desk import AtDesk, AtJobs
 from kalendor.api.downloads import attachment, whole
 from kalendor.api.models import JobView
+from kalendor.api.strict import BaseModel
 from kalendor.api.waiting import SOON, job_view
 from kalendor.definitions.bundle import Bundle
 from kalendor.definitions.document import read_json

@@ -3,9 +3,9 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Query
-from pydantic import BaseModel
 
 from kalendor.api.desk import AtDesk
+from kalendor.api.strict import BaseModel
 from kalendor.definitions.report import Report
 from kalendor.desk.history import change_words
 from kalendor.output.brief import brief

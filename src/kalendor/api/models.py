@@ -2,8 +2,9 @@
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import Field
 
+from kalendor.api.strict import BaseModel
 from kalendor.definitions.recipe import ColumnReading
 from kalendor.definitions.report import MadeColumn, Report
 

@@ -6,12 +6,12 @@ from contextlib import AbstractContextManager
 from typing import Annotated, Any, Protocol
 
 from fastapi import APIRouter, Depends, Query, Response
-from pydantic import BaseModel
 
 from kalendor.api import sheet_models as sheets
 from kalendor.api import trail_models as trails
 from kalendor.api.downloads import attachment
 from kalendor.api.sheet_view import InView, chosen_view, lines_view, listed_records
+from kalendor.api.strict import BaseModel
 from kalendor.api.trail_view import drivers_view, records_view, trail_view
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell

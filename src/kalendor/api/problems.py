@@ -6,11 +6,11 @@ from typing import Any
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from kalendor import errors
+from kalendor.api.strict import BaseModel
 from kalendor.definitions.document import explain
 from kalendor.log import log_unexpected
 from kalendor.store.definitions import MissingError

@@ -12,8 +12,12 @@ from kalendor.definitions.recurring import Delivery
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.inbox import STAND_IN, mail_file, mails
+from kalendor.desk.editions.issuing import opened
 from kalendor.desk.editions.parcels import Pack
 from kalendor.desk.editions.sending import MAIL, MailServer, mail_server, send, send_pack, what_goes
+from kalendor.errors import DefinitionError
+from kalendor.output.dependence import check_parts
+from kalendor.output.extract import left_out_of_parts
 from kalendor.store.sendings import Sending
 
 router = APIRouter(prefix="/api", tags=["sending"])
@@ -32,6 +36,17 @@ def send_edition(desk: AtDesk, id: int, asked: models.SendAsked) -> list[models.
     edition = desk.editions.one(id)
     report = cast(Report, desk.definitions.one(edition.report_id).body)
     return [_view(desk, one) for one in send(desk, id, report.delivery or Delivery(), asked.only_to)]
+
+
+@router.get("/editions/{id}/parts")
+def parts_of_edition(desk: AtDesk, id: int) -> models.PartsView:
+    """What members' parts of an edition leave out, to be known before they are sent."""
+    report = opened(desk, id).report
+    try:
+        check_parts(report)
+    except DefinitionError as error:
+        return models.PartsView(left_out=[], problem=str(error))
+    return models.PartsView(left_out=left_out_of_parts(report), problem="")
 
 
 @router.get("/sendings")

@@ -2,9 +2,10 @@
 
 from typing import Annotated
 
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from kalendor.api.models import ReportView
+from kalendor.api.strict import BaseModel
 
 
 class LevelView(BaseModel):

@@ -9,12 +9,13 @@ from threading import BoundedSemaphore, Lock
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request, Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from kalendor.api.access import CALLER, LOCAL, Caller, Sessions
 from kalendor.api.desk import AtDesk
 from kalendor.api.guards import address_of
 from kalendor.api.problems import problem
+from kalendor.api.strict import BaseModel
 from kalendor.store.accounts import LONGEST, Account, Role
 
 router = APIRouter(prefix="/api/session", tags=["session"])

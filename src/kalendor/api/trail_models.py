@@ -1,6 +1,6 @@
 """What the API answers with of a number's trail."""
 
-from pydantic import BaseModel
+from kalendor.api.strict import BaseModel
 
 
 class PartView(BaseModel):

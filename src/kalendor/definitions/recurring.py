@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from kalendor.definitions.addresses import Address
 from kalendor.definitions.document import Name, Part
 
 Every = Literal["week", "month", "quarter", "half", "year"]
@@ -51,7 +52,6 @@ class Cadence(Part):
 
 
 FileFormat = Literal["xlsx", "pdf", "html", "csv", "ods", "json", "parquet"]
-Address = Annotated[str, Field(pattern=r"^[^@\s<>,;\"]+@[^@\s<>,;\"]+$", max_length=254)]
 
 
 Readers = Literal["nothing", "numbers", "words", "records"]

@@ -30,7 +30,7 @@ class Desk:
     """An open workspace at work. The demo's clock stands still; any other goes with the machine's.
 
     `readers` read files: in processes of their own where a server stands, in this one for files that the product made.
-    `memory` and `sheets` may be asked by any thread; `lock` guards `waiting` and `keeping` where two look at both.
+    `deliver_to` are the folders beneath which editions may be put. `memory` and `sheets` may be asked by any thread; `lock` guards `waiting` and `keeping` where two look at both.
     """
 
     def __init__(
@@ -51,6 +51,7 @@ class Desk:
         self.waiting: dict[str, Waiting] = {}
         self.keeping: set[str] = set()
         self.lock = Lock()
+        self.deliver_to: tuple[Path, ...] = ()
         self._now = now
 
     def now(self) -> datetime:

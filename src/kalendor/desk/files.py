@@ -58,7 +58,7 @@ class Files:
         """The report's sheet, with its words where they go along."""
         sheet = self.sheet(as_of, today)
         if not worded:
-            return Handover(sheet, self.report.export)
+            return Handover(sheet, self.report.export, report=self.report)
         return handed(self.report, sheet, lambda cell: self.trail(sheet, cell, as_of, today, worded=False))
 
     def origins(self, rows: Sequence[int]) -> list[tuple[str, int]]:

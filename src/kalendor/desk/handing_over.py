@@ -35,7 +35,7 @@ def handover(desk: Desk, report: Report, worded: bool) -> Handover:
     with desk.workspace.snapshot():
         _, sheet = sheet_of(desk, report)
         if not worded:
-            return Handover(sheet, report.export)
+            return Handover(sheet, report.export, report=report)
         material = material_of(desk, report)
         today = desk.today()
         return handed(

@@ -5,14 +5,22 @@ from dataclasses import replace
 
 import numpy as np
 
+from kalendor.core.groupings.levels import OTHER, WORKED
 from kalendor.core.sheet.arrange import GRAND, Rows
-from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.sheet.sheet import NOT_SAID, Sheet, ShownFigure, Side
+from kalendor.core.sheet.tieout import TieOut
+from kalendor.core.values.columns import Mask
+from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
+from kalendor.output.brief import brief
+from kalendor.output.dependence import blank_at_the_top, check_parts, resting_on_others
 from kalendor.output.handover import Handover
+from kalendor.output.told import listed
 
 
 def members(sheet: Sheet, level: str) -> list[int]:
-    """The lines of a level, in order as shown.
+    """The lines of a level that hold records of their own, in order as shown: neither lines made from others nor the rest
+    of a top.
 
     Raises DefinitionError for a level that does not make lines.
     """
@@ -21,28 +29,102 @@ def members(sheet: Sheet, level: str) -> list[int]:
         raise DefinitionError(f"there is no level {level!r} among the lines; there are {', '.join(names) or 'none'}")
     depth = names.index(level) + 1
     shown = sheet.lines.shown.lines.tolist()
-    return list(dict.fromkeys(line for line in shown if sheet.lines.depth[line] == depth))
+    own = (sheet.lines.depth == depth) & ~np.isin(sheet.lines.special, (OTHER, WORKED))
+    return list(dict.fromkeys(line for line in shown if own[line]))
 
 
-def extract(sheet: Sheet, member: int) -> Sheet:
-    """The lines at and under a member; the grand total is left to the whole."""
+def extract(sheet: Sheet, member: int, report: Report | None) -> Sheet:
+    """The lines at and under a member, in the columns that hold something of it; the grand total is left to the whole, and so
+    are figures that rest on other members.
+
+    Raises DefinitionError where nothing is left, or where the lines themselves rest on all records.
+    """
     lines = sheet.lines
     depth = int(lines.depth[member])
-    own = lines.above(lines.shown.lines, depth) == member
+    own = (lines.above(lines.shown.lines, depth) == member) & ~_periods_of_others(sheet)[lines.shown.lines]
     kept = [i for i in np.flatnonzero(own).tolist() if lines.shown.roles[i] != GRAND]
     rows = Rows(lines.shown.lines[kept], tuple(lines.shown.roles[i] for i in kept))
     path = " › ".join(lines.path(member))
-    note = f"Of {sheet.title}: {path} alone. Shares and ranks are those within the whole report."
-    here = set(np.flatnonzero(lines.above(np.arange(lines.count), depth) == member).tolist())
-    own_notes = tuple(n for n in sheet.footnotes if not n.gone and (n.line is None or n.line in here))
+    here = lines.above(np.arange(lines.count), depth) == member
+    figures, left = _own_figures(sheet, member, report)
+    note = f"Of {sheet.title}: {path} alone.{_left_out(left)}"
+    own_notes = tuple(n for n in sheet.footnotes if not n.gone and (n.line is None or here[n.line]))
+    part = replace(sheet, figures=figures)
     return replace(
-        sheet,
+        part,
         title=f"{sheet.title}: {path}",
         lines=replace(lines, shown=rows),
-        notes=(*sheet.notes, note),
-        footnotes=own_notes,
+        columns=_own_columns(part, here),
+        tie_out=_untold(sheet.tie_out, [figure.name for figure in figures]),
+        notes=(note,),
+        footnotes=tuple(n for n in own_notes if n.figure is None or n.figure in {f.name for f in figures}),
         part_of=sheet.title,
+        current=NOT_SAID,
     )
+
+
+def left_out_of_parts(report: Report) -> list[str]:
+    """The names of the figures that a member's part does not hold, hidden ones aside."""
+    resting = set(resting_on_others(report))
+    return [figure.name for figure in report.figures if figure.name in resting and not figure.hide]
+
+
+def _left_out(names: list[str]) -> str:
+    if not names:
+        return ""
+    return f" {listed(names)} {'is' if len(names) == 1 else 'are'} left out: {'it rests' if len(names) == 1 else 'they rest'} on others, too."
+
+
+def _own_figures(sheet: Sheet, member: int, report: Report | None) -> tuple[tuple[ShownFigure, ...], list[str]]:
+    """The figures that rest on the member alone, and the names of those that are left out."""
+    if report is None:
+        return sheet.figures, []
+    check_parts(report)
+    resting, blank = resting_on_others(report), blank_at_the_top(report)
+    figures = [figure for figure in sheet.figures if figure.name not in resting]
+    if not figures:
+        raise DefinitionError(
+            "every figure of this report rests on other members, too; a part of it would hold nothing"
+        )
+    at = np.zeros(sheet.shape, dtype=bool)
+    at[member] = True
+    found = [_blanked(figure, at.reshape(-1)) if figure.name in blank else figure for figure in figures]
+    return tuple(found), [figure.name for figure in sheet.figures if figure.name in resting]
+
+
+def _blanked(figure: ShownFigure, at: Mask) -> ShownFigure:
+    marks = None if figure.marks is None else np.where(at, np.int8(0), figure.marks)
+    return replace(figure, cells=replace(figure.cells, blank=figure.cells.blanks | at), marks=marks)
+
+
+def _periods_of_others(sheet: Sheet) -> Mask:
+    """Shape (lines,): True for periods without a record of their own, which stand for others' records."""
+    found: Mask = _are_periods(sheet.lines)[sheet.lines.depth] & ~sheet.held.any(axis=1)
+    return found
+
+
+def _are_periods(side: Side) -> Mask:
+    """Shape (levels + 1,): True for the depths whose level is one of periods."""
+    return np.array([False, *(level.kind == "period" for level in side.levels)], dtype=bool)
+
+
+def _own_columns(sheet: Sheet, here: Mask) -> Side:
+    """The columns in which some line of the part holds something, periods those in which a record of it stands, and the
+    totals over them."""
+    columns = sheet.columns
+    periods = _are_periods(columns)
+    held = np.asarray(sheet.present()[here].any(axis=0))
+    held &= ~periods[columns.depth] | np.asarray(sheet.held[here].any(axis=0))
+    kept = [i for i, at in enumerate(columns.shown.lines.tolist()) if held[at]]
+    if not kept:
+        return columns
+    return replace(columns, shown=Rows(columns.shown.lines[kept], tuple(columns.shown.roles[i] for i in kept)))
+
+
+def _untold(tie: TieOut, figures: list[str]) -> TieOut:
+    """A tie-out that tells nothing of the whole but which figures' lines add up."""
+    footings = tuple(replace(footing, total="") for footing in tie.footings if footing.figure in figures)
+    return TieOut(tie.source, 0, 0, 0, (), 0, 0, 0, footings)
 
 
 def parted(given: Handover, level: str) -> list[tuple[str, Handover]]:
@@ -56,4 +138,11 @@ def parted(given: Handover, level: str) -> list[tuple[str, Handover]]:
 
 def part(given: Handover, member: int) -> Handover:
     """The part of a sheet under a member, without the words that are of the whole."""
-    return replace(given, sheet=extract(given.sheet, member), headline=(), told=())
+    said = given.brief and given.report and brief(_own_report(given.report))
+    return replace(given, sheet=extract(given.sheet, member, given.report), headline=(), told=(), brief=said or "")
+
+
+def _own_report(report: Report) -> Report:
+    """The report without the figures and made lines that a part does not hold."""
+    resting = set(resting_on_others(report))
+    return report.model_copy(update={"figures": [f for f in report.figures if f.name not in resting], "lines": []})

@@ -17,7 +17,8 @@ from kalendor.output.told import sentences
 @dataclass(frozen=True, eq=False)
 class Handover:
     """A sheet to be written: `brief` is its definition read out, `headline` the sentences over it, `told` the trail's words
-    for each figure's grand total, by the figure's name; `edition` says which edition it is, where it is one."""
+    for each figure's grand total, by the figure's name; `edition` says which edition it is, where it is one; `report` is the
+    definition, None where only the sheet is known."""
 
     sheet: Sheet
     export: Export = field(default_factory=Export)
@@ -25,13 +26,14 @@ class Handover:
     headline: tuple[str, ...] = ()
     told: tuple[tuple[str, tuple[str, ...]], ...] = ()
     edition: str = ""
+    report: Report | None = None
 
 
 def handed(report: Report, sheet: Sheet, trace: Callable[[Cell], Trail]) -> Handover:
     """A report's sheet with all its words; `trace` finds the trail of a cell."""
     over = heading_of(report, sheet, trace) if report.export.headline else []
     told = tuple((figure.name, tuple(_told(figure.name, trace))) for figure in sheet.figures)
-    return Handover(sheet, report.export, brief(report), tuple(over), told)
+    return Handover(sheet, report.export, brief(report), tuple(over), told, report=report)
 
 
 def heading_of(report: Report, sheet: Sheet, trace: Callable[[Cell], Trail]) -> list[str]:

@@ -3,6 +3,8 @@
 import unicodedata
 from collections.abc import Container
 
+MOST_BYTES = 180  # of the 255 that a file system takes, so that a period, a number and an ending go with it
+
 
 def free_name(name: str, taken: Container[str]) -> str:
     """A file's name, with a number before its ending where it is taken.
@@ -18,11 +20,23 @@ def free_name(name: str, taken: Container[str]) -> str:
     return found
 
 
-def file_stem(title: str) -> str:
-    """A title as the stem of a file's name: letters and digits of any script, the rest as hyphens.
+def file_stem(title: str, after: str = "") -> str:
+    """A title as the stem of a file's name: letters and digits of any script, the rest as hyphens; cut where it is long, but
+    for what comes `after` it.
 
-    >>> file_stem("Net fare, by sea area"), file_stem("///")
-    ('net-fare-by-sea-area', 'sheet')
+    >>> file_stem("Net fare, by sea area"), file_stem("///"), file_stem("Net " * 99, "2026-07")[-11:]
+    ('net-fare-by-sea-area', 'sheet', 'net-2026-07')
     """
-    kept = "".join(c if c.isalnum() else " " for c in unicodedata.normalize("NFC", title).lower())
-    return "-".join(kept.split())[:120] or "sheet"
+    end = _hyphened(after)
+    stem = _cut(_hyphened(title), MOST_BYTES - len(end.encode())) or ("" if end else "sheet")
+    return "-".join(part for part in (stem, end) if part)
+
+
+def _hyphened(text: str) -> str:
+    kept = "".join(c if c.isalnum() else " " for c in unicodedata.normalize("NFC", text).lower())
+    return "-".join(kept.split())
+
+
+def _cut(text: str, most: int) -> str:
+    """As many whole characters as fit some bytes."""
+    return text.encode()[:most].decode("utf-8", "ignore").rstrip("-")

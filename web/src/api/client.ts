@@ -51,6 +51,7 @@ export type MovedCause = Schemas['MovedCause'];
 export type LinkView = Schemas['LinkView'];
 export type ReaderView = Schemas['ReaderView'];
 export type SendingView = Schemas['SendingView'];
+export type PartsView = Schemas['PartsView'];
 export type MailView = Schemas['MailView'];
 export type InboxMail = Schemas['InboxMail'];
 export type LogLine = Schemas['LogLine'];

@@ -366,6 +366,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/editions/{id}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Parts Of Edition
+         * @description What members' parts of an edition leave out, to be known before they are sent.
+         */
+        get: operations["parts_of_edition_api_editions__id__parts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/editions/{id}/send": {
         parameters: {
             query?: never;
@@ -4250,7 +4270,8 @@ export interface components {
         };
         /**
          * MailServer
-         * @description Where mail is handed in; the password, where one is needed, is told by the environment alone.
+         * @description Where mail is handed in; the password, where one is needed, is told by the environment alone, with the host that it is
+         *     for, and goes to no other and never unencrypted.
          */
         MailServer: {
             /** Host */
@@ -4660,6 +4681,17 @@ export interface components {
             records: number;
             /** Words */
             words: string;
+        };
+        /**
+         * PartsView
+         * @description What a receiver of one member's part does not get: the figures that rest on others, too; `problem` is why there can be
+         *     no parts at all, empty where there can.
+         */
+        PartsView: {
+            /** Left Out */
+            left_out: string[];
+            /** Problem */
+            problem: string;
         };
         /**
          * PeriodEntry
@@ -6967,6 +6999,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MovedCellView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    parts_of_edition_api_editions__id__parts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartsView"];
                 };
             };
             /** @description Refused; nothing was changed */

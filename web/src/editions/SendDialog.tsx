@@ -2,7 +2,7 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from 'react-router';
 
-import { get, post, type EditionLine, type MailView, type SendingView } from '../api/client';
+import { get, post, type EditionLine, type MailView, type PartsView, type SendingView } from '../api/client';
 import { useReport } from '../api/queries';
 import { FaultNote } from '../parts/Fault';
 import { counted } from '../parts/words';
@@ -29,6 +29,12 @@ export function SendDialog({ edition, close }: { edition: EditionLine; close: ()
     onSuccess: seen,
   });
   const to = delivery?.to ?? [];
+  const inParts = to.some((one) => one.member) || Boolean(delivery?.each);
+  const parts = useQuery({
+    queryKey: ['parts', edition.id],
+    queryFn: () => get<PartsView>(`/editions/${edition.id}/parts`),
+    enabled: inParts,
+  }).data;
   return (
     <Dialog open onClose={close} maxWidth="sm" fullWidth>
       <DialogTitle sx={{ fontFamily: 'var(--serif)', fontWeight: 600 }}>
@@ -41,6 +47,12 @@ export function SendDialog({ edition, close }: { edition: EditionLine; close: ()
             : 'Nobody gets this report yet. '}
           Addresses are kept with the report: on the board, under its cadence, <i>Who gets it</i>.
         </p>
+        {parts && (parts.problem || parts.left_out.length > 0) && (
+          <p className="quiet">
+            {parts.problem ||
+              `Parts of one member go without ${parts.left_out.join(', ')}: other members’ records are in ${parts.left_out.length > 1 ? 'them' : 'it'}, too.`}
+          </p>
+        )}
         {mail && !mail.host && (
           <p className="quiet">
             No mail server is set: <Link to="/mail">set it</Link> first.

@@ -20,7 +20,9 @@ def edition_file(desk: Desk, id: int, form: str, shape: str | None) -> TakenAway
 
 
 def file_name(edition: Edition, ending: str, member: str = "") -> str:
-    """As `net-fare-by-sea-area-2026-07.xlsx`; a later edition of the same period has its number, a member's part its name."""
+    """As `net-fare-by-sea-area-2026-07.xlsx`; a later edition of the same period has its number, a member's part its name, and
+    a period that is no month its length."""
     again = f" {ordinal(edition.number)} edition" if edition.number > 1 else ""
-    period = edition.last_day if edition.every == "week" else edition.last_day[:7]
-    return f"{file_stem(f'{edition.title} {member} {period}{again}')}.{ending}"
+    day = edition.last_day if edition.every in ("week", "day") else edition.last_day[:7]
+    period = day if edition.every in ("month", "week", "day") else f"{edition.every} to {day}"
+    return f"{file_stem(f'{edition.title} {member}', f'{period}{again}')}.{ending}"

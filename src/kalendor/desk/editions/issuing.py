@@ -105,7 +105,13 @@ class Opened:
         lines = tuple((name, tuple(lines)) for name, lines in document["told"])
         stated = f"{self.edition.named}, issued {self.edition.issued_at[:10]} · sealed {self.edition.sha256[:12]}"
         return Handover(
-            self.sheet, self.report.export, document["brief"], tuple(document["headline"]), lines, edition=stated
+            self.sheet,
+            self.report.export,
+            document["brief"],
+            tuple(document["headline"]),
+            lines,
+            edition=stated,
+            report=self.report,
         )
 
 

@@ -9,14 +9,15 @@ from dataclasses import asdict
 from datetime import datetime, timedelta
 from email.message import EmailMessage
 from email.utils import formatdate
-from pathlib import Path
 from threading import Event
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from kalendor.definitions.addresses import Address, HostName
 from kalendor.definitions.recurring import Delivery, Receiver
 from kalendor.desk.desk import Desk
+from kalendor.desk.editions.folders import folder_for, put
 from kalendor.desk.editions.issuing import opened
 from kalendor.desk.editions.parcels import (
     Pack,
@@ -27,7 +28,6 @@ from kalendor.desk.editions.parcels import (
     put_into_a_folder,
     what_is_sent,
 )
-from kalendor.desk.handing_over import TakenAway
 from kalendor.errors import DefinitionError, KalendorError
 from kalendor.log import log_unexpected
 from kalendor.output.extract import members
@@ -35,22 +35,38 @@ from kalendor.output.writers import form_of
 from kalendor.store.sendings import Sending
 
 MAIL = "mail"
-PASSWORD = "KALENDOR_MAIL_PASSWORD"
+PASSWORD, PASSWORD_HOST = "KALENDOR_MAIL_PASSWORD", "KALENDOR_MAIL_HOST"
 SECONDS = 30.0
 WAITS = (timedelta(minutes=1), timedelta(minutes=10), timedelta(hours=1), timedelta(hours=6))
 EVERY_SECONDS = 5.0
 
 
 class MailServer(BaseModel):
-    """Where mail is handed in; the password, where one is needed, is told by the environment alone."""
+    """Where mail is handed in; the password, where one is needed, is told by the environment alone, with the host that it is
+    for, and goes to no other and never unencrypted."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    host: str = Field(min_length=1, max_length=253)
+    host: HostName
     port: int = Field(default=25, ge=1, le=65535)
     security: Literal["none", "starttls", "tls"] = "starttls"
-    user: str = ""
-    sender: str = Field(pattern=r"^[^@\s<>]+@[^@\s<>]+$", max_length=254)
+    user: Annotated[str, Field(max_length=254, pattern=r"^[^\x00-\x1f\x7f]*$")] = ""
+    sender: Address
+
+    def password(self) -> str:
+        """The password for this server; empty where the environment tells none.
+
+        Raises DefinitionError where the one that it tells is for another host, or would go unencrypted.
+        """
+        found = os.environ.get(PASSWORD, "")
+        if found and os.environ.get(PASSWORD_HOST, "").casefold() != self.host.casefold():
+            raise DefinitionError(
+                f"the password in {PASSWORD} goes to the host in {PASSWORD_HOST} alone, and that is not {self.host};"
+                " set both for this server"
+            )
+        if found and self.security == "none":
+            raise DefinitionError("a password does not go unencrypted; choose starttls or tls for the mail server")
+        return found
 
 
 def mail_server(desk: Desk) -> MailServer | None:
@@ -69,6 +85,7 @@ def send(desk: Desk, edition_id: int, delivery: Delivery, only_to: str | None = 
     if only_to is not None and not to:
         to = [(only_to, "")]
     if delivery.folder and only_to is None:
+        folder_for(delivery.folder, desk.deliver_to, desk.workspace.folder)
         to.append((f"/{delivery.folder}", ""))
     if not to:
         raise DefinitionError("there is nobody to send it to; add an address, or a folder")
@@ -128,7 +145,7 @@ def _tried(desk: Desk, one: Sending, moment: datetime) -> bool:
             told = _mailed(desk, one, sent)
         elif one.address.startswith("/"):
             files = put_into_a_folder(desk, one.edition_id, _delivery(how))
-            told = _put(desk.workspace.folder / one.address[1:], files)
+            told = put(folder_for(one.address[1:], desk.deliver_to, desk.workspace.folder), files)
         else:
             told = _mailed(desk, one, what_is_sent(desk, one.edition_id, _delivery(how), one.member))
     except (OSError, smtplib.SMTPException, KalendorError) as error:
@@ -169,15 +186,6 @@ def _said(error: Exception) -> str:
     return str(error)
 
 
-def _put(folder: Path, files: Sequence[TakenAway]) -> str:
-    folder.mkdir(parents=True, exist_ok=True)
-    for file in files:
-        part = folder / f".{file.name}.part"
-        part.write_bytes(file.content)
-        part.replace(folder / file.name)
-    return f"{len(files)} files put into {folder}"
-
-
 def _mailed(desk: Desk, one: Sending, sent: Sent) -> str:
     server = mail_server(desk)
     if server is None:
@@ -185,6 +193,7 @@ def _mailed(desk: Desk, one: Sending, sent: Sent) -> str:
     message = message_of(
         sent, server.sender, one.address, f"{opened(desk, one.edition_id).edition.sha256[:24]}.{one.id}"
     )
+    password = server.password() if server.user else ""
     context = ssl.create_default_context()
     if server.security == "tls":
         smtp: smtplib.SMTP = smtplib.SMTP_SSL(server.host, server.port, timeout=SECONDS, context=context)
@@ -193,8 +202,14 @@ def _mailed(desk: Desk, one: Sending, sent: Sent) -> str:
     with smtp:
         if server.security == "starttls":
             smtp.starttls(context=context)
+        smtp.ehlo_or_helo_if_needed()
+        beyond = next((a for a in (server.sender, one.address) if not a.isascii()), None)
+        if beyond is not None and not smtp.has_extn("smtputf8"):
+            raise DefinitionError(
+                f"{server.host} takes no address with letters beyond a to z, as {beyond} has (SMTPUTF8)"
+            )
         if server.user:
-            smtp.login(server.user, os.environ.get(PASSWORD, ""))
+            smtp.login(server.user, password)
         smtp.send_message(message)
     return f"handed in at {server.host}"
 
@@ -208,7 +223,8 @@ def message_of(sent: Sent, sender: str, to: str, id: str) -> EmailMessage:
     message.set_content(sent.text)
     for file in sent.files:
         kind, _, rest = file.media.partition(";")[0].partition("/")
-        message.add_attachment(file.content, maintype=kind, subtype=rest, filename=file.name)
+        charset = {"charset": "utf-8"} if kind == "text" else {}
+        message.add_attachment(file.content, maintype=kind, subtype=rest, filename=file.name, params=charset)
     return message
 
 

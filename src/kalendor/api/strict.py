@@ -1,0 +1,32 @@
+"""Requests say nothing that is not understood: unknown keys of a body and unknown parameters are refused by name."""
+
+import pydantic
+from fastapi import Request
+from fastapi.dependencies.models import Dependant
+from fastapi.routing import APIRoute
+from pydantic import ConfigDict
+
+from kalendor.errors import DefinitionError
+
+
+class BaseModel(pydantic.BaseModel):
+    """A body of the API, closed to keys that it does not know."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+def known_parameters(request: Request) -> None:
+    """Raises DefinitionError for a query parameter that the route does not have."""
+    route = request.scope.get("route")
+    if not isinstance(route, APIRoute):
+        return
+    known = _names(route.dependant)
+    unknown = next((name for name in request.query_params if name not in known), None)
+    if unknown is not None:
+        listed = ", ".join(sorted(known)) or "none"
+        raise DefinitionError(f"there is no parameter {unknown!r} here; there are {listed}")
+
+
+def _names(dependant: Dependant) -> set[str]:
+    own = {field.alias for field in dependant.query_params}
+    return own.union(*(_names(other) for other in dependant.dependencies))
