@@ -15,7 +15,7 @@ from kalendor.definitions.addresses import address, host
 from kalendor.definitions.recurring import Delivery
 from kalendor.desk.editions.folders import folder_for, put
 from kalendor.desk.editions.parcels import what_is_sent
-from kalendor.desk.editions.sending import PASSWORD, PASSWORD_HOST, MailServer, Sent, message_of, send
+from kalendor.desk.editions.sending import PASSWORD, PASSWORD_HOST, MailServer, Sent, message_of
 from kalendor.desk.handing_over import TakenAway
 from kalendor.errors import DefinitionError
 from kalendor.output.names import file_stem
@@ -75,7 +75,7 @@ def test_what_is_left_out_of_a_part_is_told_in_it_and_before(tmp_path: Path) -> 
     office.report(down=[{"category": "kind"}], figures=[{**FIGURES[0], "hide": True}, *FIGURES[2:4]])
     id = office.issue("2026-06").edition.id
     with pytest.raises(DefinitionError, match="would hold nothing"):
-        send(office.desk, id, delivery(("a@x.example", "kx"), level="kind"))
+        what_is_sent(office.desk, id, delivery(("a@x.example", "kx"), level="kind"), "kx")
 
 
 @given(st.text(max_size=400), st.text(min_size=1, max_size=30))
