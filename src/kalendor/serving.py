@@ -6,6 +6,7 @@ import socket
 import ssl
 import sys
 import threading
+import time
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -81,6 +82,7 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
     from kalendor.desk.editions.inbox import stand_in
     from kalendor.desk.editions.schedule import keep_running
     from kalendor.desk.editions.sending import keep_sending
+    from kalendor.desk.holding import left_behind
     from kalendor.intake.apart import Apart
     from kalendor.store.workspace import ServerLock
 
@@ -89,8 +91,10 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
     desk.deliver_to = reach.deliver_to
     atexit.register(desk.readers.close)
     check(reach, desk.accounts.any())
-    lock = ServerLock(workspace, reach.address)
-    application = create_app(desk, reach.answered_to, reach.port, reach.behind_proxy)
+    lock = ServerLock(workspace, reach.address, reach.from_elsewhere)
+    for left in left_behind(desk.workspace.files, time.time()):
+        left.unlink(missing_ok=True)
+    application = create_app(desk, reach.answered_to, reach.port, reach.behind_proxy, reach.from_elsewhere)
     folders = DropFolders(desk)
     folders.make()
     _check_free(reach)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from http.cookies import CookieError, SimpleCookie
 
+from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import Headers
 from starlette.types import ASGIApp, Receive, Scope, Send
 
@@ -38,36 +39,39 @@ class Caller:
 
 
 class Sessions:
-    """Tells who asks. `port` names the cookie, so that servers on other ports of a host have others."""
+    """Tells who asks. `port` names the cookie, so that servers on other ports of a host have others; with `guarded`, others
+    can reach the server, and nobody comes in without an account, also where the last one vanishes while it runs."""
 
-    def __init__(self, desk: Desk, port: int | None = None) -> None:
+    def __init__(self, desk: Desk, port: int | None = None, guarded: bool = False) -> None:
         self.desk, self._cookie = desk, f"kalendor-{port}" if port else "kalendor"
+        self.guarded = guarded
         self._key: bytes | None = None
 
     def cookie(self, secure: bool) -> str:
         """The cookie's name; one that goes over encrypted connections alone says so."""
         return f"__Host-{self._cookie}" if secure else self._cookie
 
-    def caller(self, headers: Headers, now: datetime) -> Caller:
-        """Who asks, by the cookie or the token that a request bears."""
+    def caller(self, headers: Headers, now: datetime, secure: bool) -> Caller:
+        """Who asks, by the cookie or the token that a request bears; `secure`: it came over an encrypted connection."""
         accounts = self.desk.accounts
-        session = self._session(headers)
+        session = self._session(headers, secure)
         if not accounts.any():
-            return Caller("", "analyst", session)
+            return Caller("", None if self.guarded else "analyst", session)
         scheme, _, given = headers.get("authorization", "").partition(" ")
         if scheme.lower() == "bearer":
             machine = accounts.by_token(given.strip(), now.date())
             return Caller(machine.name, machine.role, machine=True) if machine else Caller("", None)
         known = accounts.by_session(session, now) if session else None
+        self._token_key()  # read here, in a worker thread, and not where requests are let through
         return Caller(known.name, known.role, session) if known else Caller("", None)
 
-    def _session(self, headers: Headers) -> str:
+    def _session(self, headers: Headers, secure: bool) -> str:
         jar: SimpleCookie = SimpleCookie()
         try:
             jar.load(headers.get("cookie", ""))
         except CookieError:
             return ""
-        found = jar.get(self.cookie(True)) or jar.get(self.cookie(False))
+        found = jar.get(self.cookie(secure))
         return found.value if found else ""
 
     def token(self, session: str) -> str:
@@ -97,7 +101,8 @@ class Access:
             await self.app(scope, receive, send)
             return
         headers, method = Headers(scope=scope), str(scope["method"])
-        caller = self.sessions.caller(headers, datetime.now())
+        secure = scope.get("scheme") == "https"
+        caller = await run_in_threadpool(self.sessions.caller, headers, datetime.now(), secure)
         refused = self._refused(caller, method, path, headers)
         if refused is not None:
             await problem(*refused)(scope, receive, send)

@@ -32,10 +32,14 @@ LOOPBACK = {"127.0.0.1", "localhost", "::1", "testserver"}
 
 
 def create_app(
-    desk: Desk, hosts: set[str] | None = None, port: int | None = None, behind_proxy: bool = False
+    desk: Desk,
+    hosts: set[str] | None = None,
+    port: int | None = None,
+    behind_proxy: bool = False,
+    guarded: bool = False,
 ) -> FastAPI:
     """The application over a desk; it answers only requests for `hosts`, loopback names where left out, and `port`, where it is
-    known and no proxy stands at another."""
+    known and no proxy stands at another. `guarded`: others can reach it, and nobody comes in without an account."""
     app = FastAPI(
         title="Kalendor",
         version=VERSION,
@@ -48,7 +52,8 @@ def create_app(
     )
     app.state.desk = desk
     app.state.jobs = Jobs()
-    app.state.sessions = Sessions(desk, port)
+    app.state.sessions = Sessions(desk, port, guarded)
+    app.state.behind_proxy = behind_proxy
     app.state.attempts = Attempts()
     explain_errors(app)
     app.add_middleware(Leaving)

@@ -15,6 +15,7 @@ BORNE = {
     "Content-Security-Policy": policy(), "X-Content-Type-Options": "nosniff", "Referrer-Policy": "no-referrer",
     "Cross-Origin-Opener-Policy": "same-origin",
 }  # fmt: skip
+A_YEAR = "max-age=31536000"
 DEFAULT_PORTS = {"http": 80, "https": 443}
 FROM_ELSEWHERE = ("cross-site", "same-site")  # a page on another port of this machine is another site, too
 
@@ -51,6 +52,8 @@ class Guarded:
                 headers = MutableHeaders(scope=message)
                 for name, value in BORNE.items():
                     headers.setdefault(name, value)
+                if scope.get("scheme") == "https":
+                    headers.setdefault("Strict-Transport-Security", A_YEAR)
             await send(message)
 
         if self._foreign(scope):

@@ -9,6 +9,7 @@ from threading import BoundedSemaphore, Lock
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request, Response
+from fastapi.responses import JSONResponse
 from pydantic import Field
 
 from kalendor.api.access import CALLER, LOCAL, Caller, Sessions
@@ -19,9 +20,17 @@ from kalendor.api.strict import BaseModel
 from kalendor.store.accounts import LONGEST, Account, Role
 
 router = APIRouter(prefix="/api/session", tags=["session"])
-FREE, FREE_FROM = 5, 20  # failures of a name, and from an address, before there is a wait
+FREE, FREE_FROM, FREE_FOR_ALL = (
+    5,
+    20,
+    15,
+)  # failures of a name from an address, of an address, of a name, without a wait
+ANYWHERE = "anywhere"
 LONGEST_WAIT, FORGOTTEN, MOST_FAILED = 900.0, 3_600.0, 30_000
+PER_ADDRESS = 3  # failures from one address that count against a name for all others
+LONGEST_FOR_ALL = 60.0
 HASHING = BoundedSemaphore(2)  # each takes 64 MiB while it lasts
+WAITING = BoundedSemaphore(8)  # of the threads that answer requests, so that others are answered meanwhile
 
 
 class SessionView(BaseModel):
@@ -49,8 +58,11 @@ class NewPassword(BaseModel):
 
 class Attempts:
     """How long to wait before signing in is tried again: a second after some failures, then twice as long each time. Counted
-    for a name and, with more patience, for an address, whichever has to wait longer; an hour after the last they are forgotten.
-    Who signs in forgets the failures of their own name alone: else one account would be enough to try others' without end."""
+    for a name from an address, for an address, and, with more patience and never for long, for a name, to which one address
+    adds but few: so nobody can lock another out. An hour after the last they are forgotten. Who signs in forgets the failures of
+    their own name alone: else one account would be enough to try others' without end.
+
+    A try counts as a failure from its beginning until it succeeds, so that no number of tries at once is heard."""
 
     def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
         self._clock, self._lock = clock, Lock()
@@ -59,22 +71,44 @@ class Attempts:
     def wait(self, name: str, address: str = "") -> float:
         """Seconds until the next try is heard."""
         with self._lock:
-            return max(self._pause((name, ""), FREE), self._pause(("", address), FREE_FROM) if address else 0.0)
+            return self._wait(name, address)
+
+    def begun(self, name: str, address: str = "") -> float:
+        """Note a try, which counts as failed until it succeeds; or the seconds to wait, where it is not heard."""
+        with self._lock:
+            wait = self._wait(name, address)
+            if wait <= 0:
+                self._note(name, address)
+            return wait
 
     def failed(self, name: str, address: str = "") -> None:
         """Note a failure."""
         with self._lock:
-            for key in {(name, ""), ("", address), (name, address)} - {("", "")}:
-                self._failed[key] = (self._count(key) + 1, self._clock())
-                self._failed.move_to_end(key)
-            while len(self._failed) > MOST_FAILED:
-                self._failed.popitem(last=False)
+            self._note(name, address)
+
+    def _wait(self, name: str, address: str) -> float:
+        own = self._pause((name, address or ANYWHERE), FREE)
+        everywhere = min(LONGEST_FOR_ALL, self._pause((name, ""), FREE_FOR_ALL))
+        return max(own, everywhere, self._pause(("", address), FREE_FROM) if address else 0.0)
+
+    def _note(self, name: str, address: str) -> None:
+        own = (name, address or ANYWHERE)
+        counted = [
+            own,
+            *([("", address)] if address else []),
+            *([(name, "")] if self._count(own) < PER_ADDRESS else []),
+        ]
+        for key in counted:
+            self._failed[key] = (self._count(key) + 1, self._clock())
+            self._failed.move_to_end(key)
+        while len(self._failed) > MOST_FAILED:
+            self._failed.popitem(last=False)
 
     def succeeded(self, name: str, address: str = "") -> None:
         """Forget the failures of a name, which count for its address no more either."""
         with self._lock:
             own = self._count((name, address)) if address else 0
-            for key in ((name, ""), (name, address)):
+            for key in ((name, ""), (name, address or ANYWHERE)):
                 self._failed.pop(key, None)
             if own and ("", address) in self._failed:
                 count, at = self._failed[("", address)]
@@ -107,9 +141,9 @@ AtSessions = Annotated[Sessions, Depends(_sessions)]
 @router.get("")
 def session(request: Request, response: Response, desk: AtDesk, caller: Asking, sessions: AtSessions) -> SessionView:
     """Who is signed in, and the token that changes bear."""
-    caller = sessions.caller(request.headers, datetime.now())
+    caller = sessions.caller(request.headers, datetime.now(), _secure(request))
     accounts = desk.accounts.any()
-    if not accounts and not caller.session:
+    if not accounts and not caller.session and caller.role is not None:
         caller = Caller("", "analyst", secrets.token_urlsafe(32))
         _keep(request, response, sessions, caller.session)
     token = sessions.token(caller.session) if caller.session and caller.role else ""
@@ -125,17 +159,21 @@ def sign_in(
         return problem(403, "a password is taken over https alone; open Kalendor by its https address")
     attempts: Attempts = request.app.state.attempts
     tried = given.name.strip().casefold(), request.client.host if request.client else ""
-    wait = attempts.wait(*tried)
+    wait = attempts.begun(*tried)
     if wait > 0:
         refused = problem(
             429, f"too many tries; wait {wait:.0f} seconds" if wait >= 1 else "too many tries; wait a second"
         )
         refused.headers["Retry-After"] = str(max(1, round(wait)))
         return refused
-    with HASHING:
-        account = desk.accounts.proven(given.name, given.password)
+    if not WAITING.acquire(blocking=False):
+        return _busy()
+    try:
+        with HASHING:
+            account = desk.accounts.proven(given.name, given.password)
+    finally:
+        WAITING.release()
     if account is None:
-        attempts.failed(*tried)
         return problem(401, "there is no such name with this password")
     attempts.succeeded(*tried)
     return _begun(request, response, desk, sessions, account)
@@ -144,7 +182,7 @@ def sign_in(
 @router.delete("", status_code=204)
 def sign_out(request: Request, response: Response, desk: AtDesk, sessions: AtSessions) -> None:
     """Sign out of this session."""
-    caller = sessions.caller(request.headers, datetime.now())
+    caller = sessions.caller(request.headers, datetime.now(), _secure(request))
     if caller.session:
         desk.accounts.end(caller.session)
     response.delete_cookie(sessions.cookie(_secure(request)), path="/", secure=_secure(request), httponly=True)
@@ -165,15 +203,23 @@ def change_password(
     request: Request, response: Response, desk: AtDesk, caller: Asking, sessions: AtSessions, given: NewPassword
 ) -> Response | SessionView:
     """Another password; every other session ends."""
+    if not _may_take_passwords(request):
+        return problem(403, "a password is taken over https alone; open Kalendor by its https address")
     attempts: Attempts = request.app.state.attempts
-    if not caller.name or attempts.wait(caller.name.casefold()) > 0:
+    tried = caller.name.casefold(), request.client.host if request.client else ""
+    if not caller.name or attempts.begun(*tried) > 0:
         return problem(429 if caller.name else 422, "wait a little, and sign in first")
-    with HASHING:
-        account = desk.accounts.proven(caller.name, given.before)
-        if account is None:
-            attempts.failed(caller.name.casefold())
-            return problem(422, "the password before is another")
-        desk.accounts.set_password(caller.name, given.password)
+    if not WAITING.acquire(blocking=False):
+        return _busy()
+    try:
+        with HASHING:
+            account = desk.accounts.proven(caller.name, given.before)
+            if account is None:
+                return problem(422, "the password before is another")
+            desk.accounts.set_password(caller.name, given.password)
+    finally:
+        WAITING.release()
+    attempts.succeeded(*tried)
     return _begun(request, response, desk, sessions, account)
 
 
@@ -197,6 +243,16 @@ def _secure(request: Request) -> bool:
 
 
 def _may_take_passwords(request: Request) -> bool:
-    """Over an encrypted connection, or from this machine to itself."""
+    """Over an encrypted connection, or from this machine to itself, whatever the request says of its host; what a proxy hands
+    on comes from elsewhere, wherever the proxy stands."""
+    if _secure(request) or request.app.state.behind_proxy:
+        return _secure(request)
     host = address_of(request.headers.get("host", ""), request.url.scheme)
-    return _secure(request) or (host is not None and host[0] in LOCAL)
+    client = request.client.host if request.client else ""
+    return host is not None and host[0] in LOCAL and client in (*LOCAL, "testclient")
+
+
+def _busy() -> JSONResponse:
+    refused = problem(503, "many are signing in; try again in a moment")
+    refused.headers["Retry-After"] = "1"
+    return refused

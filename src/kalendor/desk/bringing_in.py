@@ -12,7 +12,7 @@ from kalendor.core.takes.aggregate import exact_sums
 from kalendor.core.values.columns import EXACT, Records
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.desk.desk import Desk
-from kalendor.desk.holding import Held, hold, hold_file, let_go
+from kalendor.desk.holding import Held, hold, hold_file
 from kalendor.desk.unplaced import unplaced
 from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
@@ -87,11 +87,11 @@ def look_at_held(
         strict = found is not None and recipe is None
         reading = desk.readers.read(Asked(held.path, file_name, how, strict, mends is not None), so_far)
     except BaseException:
-        let_go(desk, held.sha256)
+        held.path.unlink(missing_ok=True)
         raise
     already = desk.intakes.brought_before(found, held.sha256) if found else None
     waiting = Waiting(
-        uuid4().hex, file_name, held.size, held.sha256, name, reading, already,
+        uuid4().hex, file_name, held.size, held.sha256, held.path, name, reading, already,
         how.join if mends is None else "add", tuple(how.join_by), mends=mends,
     )  # fmt: skip
     _let_wait(desk, waiting)
@@ -121,7 +121,7 @@ def leave(desk: Desk, token: str) -> None:
     """Let a waiting file go; nothing of it is kept."""
     found = desk.waiting.pop(token, None)
     if found is not None:
-        let_go(desk, found.sha256)
+        found.path.unlink(missing_ok=True)
 
 
 @dataclass(frozen=True)
@@ -150,7 +150,7 @@ def read_again(desk: Desk, token: str, change: Change) -> Waiting:
     if change.columns or told:
         columns = {} if (told.keys() - {"foot_lines"}) else {**recipe.columns, **(change.columns or {})}
         recipe = recipe.model_copy(update={"columns": columns, **({"area": None} if "sheet" in told else {}), **told})
-        asked = Asked(desk.workspace.files / before.sha256, before.file_name, recipe, guarded=before.mends is not None)
+        asked = Asked(before.path, before.file_name, recipe, guarded=before.mends is not None)
         reading = desk.readers.read(asked)
     name = change.source or before.source
     found = desk.sources.named(name)
@@ -228,10 +228,10 @@ def keep(desk: Desk, token: str, again: bool = False, progress: Progress = no_pr
             raise IntakeError(f"{found.file_name}: it holds no record below its headings; nothing was brought in")
         way = Bringing(
             found.source, found.reading, found.sha256, found.size, desk.now(), found.join, found.join_by, found.take_added,
-            found.mends, again,
+            found.mends, again, path=found.path,
         )  # fmt: skip
         kept = desk.intakes.bring_in(way, progress)
-        desk.waiting.pop(token, None)
+        leave(desk, token)
     finally:
         desk.keeping.discard(token)
     return kept

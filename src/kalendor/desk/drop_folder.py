@@ -13,9 +13,9 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from urllib.parse import quote, unquote
 
-from kalendor.desk.bringing_in import Change, keep, look_at_held, read_again
+from kalendor.desk.bringing_in import Change, keep, leave, look_at_held, read_again
 from kalendor.desk.desk import Desk
-from kalendor.desk.holding import hold, let_go, parts_of
+from kalendor.desk.holding import hold, parts_of
 from kalendor.desk.open_files import is_being_written
 from kalendor.errors import IntakeError, KalendorError, StoreError
 from kalendor.log import LOG, log_unexpected
@@ -223,9 +223,7 @@ class DropFolders:
         return found.token
 
     def _leave(self, token: str) -> None:
-        found = self.desk.waiting.pop(token, None)
-        if found is not None:
-            let_go(self.desk, found.sha256)
+        leave(self.desk, token)
 
     def _refused(self, taken: Path, folder: Path, source: str, reason: str) -> Dropped:
         place = _moved(taken, folder / REFUSED)

@@ -1,4 +1,4 @@
-"""The bytes of files that came: kept under their SHA-256, written as they come."""
+"""The bytes of files that came, written as they come: each waiting file has its own, until it is kept under its SHA-256."""
 
 import hashlib
 from collections.abc import Iterable, Iterator
@@ -11,12 +11,13 @@ from uuid import uuid4
 from kalendor.desk.desk import Desk
 from kalendor.errors import IntakeError
 
-PART = 1 << 20
+PART, WAITING = 1 << 20, ".waiting-"
+A_DAY = 86_400.0
 
 
 @dataclass(frozen=True)
 class Held:
-    """A file's bytes as they are kept: where, how many, and their SHA-256."""
+    """A file's bytes while it waits: where, how many, and their SHA-256."""
 
     path: Path
     size: int
@@ -24,9 +25,8 @@ class Held:
 
 
 def hold(desk: Desk, parts: Iterable[bytes]) -> Held:
-    """Put bytes that come in parts where they are kept."""
-    folder = desk.workspace.files
-    part_file = folder / f".{uuid4().hex}"
+    """Put bytes that come in parts into a file of their own, which another process that has the same bytes does not touch."""
+    part_file = desk.workspace.files / f"{WAITING}{uuid4().hex}"
     digest, size = hashlib.sha256(), 0
     try:
         with part_file.open("wb") as file, ThreadPoolExecutor(1) as beside:
@@ -35,12 +35,10 @@ def hold(desk: Desk, parts: Iterable[bytes]) -> Held:
                 size += len(part)
                 file.write(part)
                 hashed.result()
-        held = Held(folder / digest.hexdigest(), size, digest.hexdigest())
-        part_file.replace(held.path)
     except BaseException:
         part_file.unlink(missing_ok=True)
         raise
-    return held
+    return Held(part_file, size, digest.hexdigest())
 
 
 def hold_file(desk: Desk, path: Path) -> Held:
@@ -61,9 +59,6 @@ def parts_of(file: BinaryIO) -> Iterator[bytes]:
         yield part
 
 
-def let_go(desk: Desk, sha256: str) -> None:
-    """Remove a file's bytes where no intake came from them, and no file with that content waits."""
-    if any(waiting.sha256 == sha256 for waiting in list(desk.waiting.values())):
-        return
-    if desk.workspace.db.execute("SELECT 1 FROM intake WHERE stored_as = ?", (sha256,)).fetchone() is None:
-        (desk.workspace.files / sha256).unlink(missing_ok=True)
+def left_behind(files: Path, now: float) -> list[Path]:
+    """Bytes of files that no process can be waiting with any more: those of a day ago, from servers that were ended."""
+    return [path for path in files.glob(f"{WAITING}*") if now - path.stat().st_mtime > A_DAY]

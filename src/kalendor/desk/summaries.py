@@ -41,12 +41,16 @@ def _brought_in(desk: Desk, report_id: int, name: str, before: Source | None) ->
             desk.sources.tell_report(db, before.id, report_id, own, digest)
         return desk.sources.one(before.id)
     reading = read_bytes(data, f"{report.title}.csv", _recipe(table))
+    held = hold(desk, [data])
     way = Bringing(
-        name, reading, hold(desk, [data]).sha256, len(data), desk.now(), "replace_all", again=True, reshape=True
+        name, reading, held.sha256, held.size, desk.now(), "replace_all", again=True, reshape=True, path=held.path
     )
-    source, _ = desk.intakes.bring_in(
-        way, then=lambda db, source: desk.sources.tell_report(db, source.id, report_id, own, digest)
-    )
+    try:
+        source, _ = desk.intakes.bring_in(
+            way, then=lambda db, source: desk.sources.tell_report(db, source.id, report_id, own, digest)
+        )
+    finally:
+        held.path.unlink(missing_ok=True)
     return source
 
 

@@ -1,6 +1,7 @@
 """A file that was read and waits to be kept."""
 
 from dataclasses import dataclass
+from pathlib import Path
 
 from kalendor.intake.reading import Reading
 from kalendor.store.intakes import Intake
@@ -10,13 +11,14 @@ from kalendor.store.intakes import Intake
 class Waiting:
     """A file that was read and is not kept yet, and how it is to join what is there.
 
-    `already` is a standing intake of the same content; `mends` the intake whose refused lines it brings in mended.
+    `path` is where its bytes lie meanwhile. `already` is a standing intake of the same content; `mends` the intake whose refused lines it brings in mended.
     """
 
     token: str
     file_name: str
     size: int
     sha256: str
+    path: Path
     source: str
     reading: Reading
     already: Intake | None

@@ -12,7 +12,7 @@ from argon2.exceptions import InvalidHashError, VerificationError
 
 from kalendor.errors import DefinitionError
 from kalendor.store.definitions import MissingError, stamp
-from kalendor.store.workspace import Workspace
+from kalendor.store.workspace import Workspace, served_to_others
 
 Role = Literal["analyst", "reader"]
 ROLES: tuple[Role, ...] = ("analyst", "reader")
@@ -99,9 +99,18 @@ class Accounts:
 
     def close(self, name: str, at: datetime) -> None:
         """Nobody comes in by this account any more; its sessions end and its tokens are withdrawn. Its name stays where it
-        says who did what."""
+        says who did what.
+
+        Raises DefinitionError for the last account by which anything can be changed, while others can reach the server.
+        """
         account = self.named(name)
         with self.workspace.change() as db:
+            left = [one for one in self.all() if one.id != account.id]
+            if served_to_others(self.workspace.folder) and not any(one.role == "analyst" for one in left):
+                raise DefinitionError(
+                    f"{account.name!r} is the last analyst's account, and others can reach the server; stop it first, or"
+                    " make another account"
+                )
             db.execute("UPDATE account SET closed_at = ? WHERE id = ?", (stamp(at), account.id))
             db.execute("DELETE FROM session WHERE account_id = ?", (account.id,))
             db.execute(
@@ -141,8 +150,8 @@ class Accounts:
         if row is None or row["seen_at"] < stamp(at - IDLE) or row["began_at"] < stamp(at - LONGEST):
             return None
         if row["seen_at"] < stamp(at - SEEN_AGAIN):
-            with self.workspace.change() as db:
-                db.execute("UPDATE session SET seen_at = ? WHERE secret = ?", (stamp(at), digest(secret)))
+            seen = "UPDATE session SET seen_at = ? WHERE secret = ?"
+            self.workspace.write_if_free(seen, (stamp(at), digest(secret)))  # a long write holds up no look-up
         return _account(row)
 
     def end(self, secret: str) -> None:

@@ -1,25 +1,31 @@
 """Intakes: files brought in, each one transaction; undone, redone, mended."""
 
 import json
+import os
+import shutil
 import sqlite3
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from datetime import datetime
 from itertools import repeat
+from pathlib import Path
 from typing import Any
+from uuid import uuid4
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.values.columns import DATED, Column, Records, concat
 from kalendor.definitions.recipe import ColumnReading
-from kalendor.errors import IntakeError
+from kalendor.errors import IntakeError, StoreError
 from kalendor.intake.raw import Refused
 from kalendor.intake.reading import Reading
 from kalendor.store.column_cache import Kept, let_go, written_beside
 from kalendor.store.definitions import MOST_ID, MissingError, stamp
 from kalendor.store.digests import digest_of
 from kalendor.store.joining import fitted, replaced
+from kalendor.store.mending import matched_lines
 from kalendor.store.rows import SqlValues, array_type
 from kalendor.store.sources import Source, Sources
 from kalendor.store.workspace import quoted
@@ -62,8 +68,8 @@ class Intake:
 @dataclass(frozen=True, eq=False)
 class Bringing:
     """A file to be kept: how it joins what is there, whether new columns are taken in, which intake it mends,
-    whether
-    content that is there already is brought in again, and whether the source takes on the file's columns."""
+    whether content that is there already is brought in again, and whether the source takes on the file's columns. `path` is
+    where the file's bytes lie, which are kept with it."""
 
     source: str
     reading: Reading
@@ -76,6 +82,7 @@ class Bringing:
     mends: int | None = None
     again: bool = False
     reshape: bool = False
+    path: Path | None = None
 
 
 @dataclass(frozen=True)
@@ -156,6 +163,7 @@ class Intakes:
                     part = written_beside(self.sources.folder(after), kept)
             except BaseException:
                 let_go(part)
+                self._let_bytes_go(way.sha256)
                 raise
             self.sources.publish(after, kept, part)
         return self.sources.one(source_id), self.one(intake_id)
@@ -180,6 +188,8 @@ class Intakes:
         fresh = [n for n in records.columns if n not in here]
         self.sources.add_columns(db, source_id, {name: records.columns[name] for name in fresh})
         intake_id = self._noted(db, source_id, way, records, len(out))
+        if way.path is not None:
+            _stored(way.path, self.workspace.files / way.sha256)
         if source is not None and before is not None and way.join != "add":
             rows_out = np.concatenate([before.rows[out], self._hidden_out(source, records, way)])
             gone = zip(repeat(source_id), rows_out.tolist(), repeat(intake_id))
@@ -193,6 +203,12 @@ class Intakes:
         db.execute("UPDATE source SET revision = revision + 1 WHERE id = ?", (source_id,))
         rows = np.arange(first_row, first_row + records.count)
         return source_id, intake_id, _joined(before, out, Kept(records, rows, 0))
+
+    def _let_bytes_go(self, sha256: str) -> None:
+        """Remove a file's bytes where no intake came from them."""
+        with suppress(StoreError, OSError), self.workspace.change() as db:
+            if db.execute("SELECT 1 FROM intake WHERE stored_as = ?", (sha256,)).fetchone() is None:
+                (self.workspace.files / sha256).unlink(missing_ok=True)
 
     def _hidden_out(self, source: Source, records: Records, way: Bringing) -> np.ndarray:
         """Rows that do not count now and that the file replaces too, so that undoing an earlier file brings none back."""
@@ -214,10 +230,13 @@ class Intakes:
             [(id, r.line, r.column, r.text, r.reason, json.dumps(r.cells, ensure_ascii=False)) for r in refused],
         )
         if way.mends is not None:
-            db.execute(
-                "UPDATE refused_line SET mended_by = ? WHERE rowid IN (SELECT rowid FROM refused_line WHERE intake_id = ?"
-                " AND mended_by IS NULL ORDER BY line LIMIT ?)",
-                (id, way.mends, records.count),
+            open_ = db.execute(
+                "SELECT rowid, cells FROM refused_line WHERE intake_id = ? AND mended_by IS NULL ORDER BY line",
+                (way.mends,),
+            ).fetchall()
+            mended = matched_lines([json.loads(row["cells"]) for row in open_], records)
+            db.executemany(
+                "UPDATE refused_line SET mended_by = ? WHERE rowid = ?", [(id, open_[at]["rowid"]) for at in mended]
             )
         return id
 
@@ -244,6 +263,17 @@ class Intakes:
             db.execute("UPDATE intake SET undone_at = ? WHERE id = ?", (undone_at, intake_id))
             db.execute("UPDATE source SET revision = revision + 1 WHERE id = ?", (intake.source_id,))
         return self.sources.one(intake.source_id)
+
+
+def _stored(path: Path, place: Path) -> None:
+    """A file's bytes at the place where they are kept, be they there already or not."""
+    if not place.exists():
+        part = place.with_name(f".{uuid4().hex}")
+        try:
+            os.link(path, part)
+        except OSError:  # a file system without links
+            shutil.copyfile(path, part)
+        part.replace(place)
 
 
 def _recipe(way: Bringing, left_out: Sequence[str]) -> str:

@@ -99,6 +99,11 @@ def replaced(before: Records, after: Records, join: str, join_by: list[str]) -> 
         return np.arange(before.count)
     if join == "replace_dates":
         name = date_column_of(after, join_by)
+        if name not in before.columns or before.columns[name].kind not in DATED:
+            raise IntakeError(
+                f"replacing the dates that a file covers goes by {name!r}, which is no date column of the source; choose one"
+                " that both have"
+            )
         new = after.columns[name]
         days = days_of(new)[new.present]
         if not len(days):

@@ -4,12 +4,10 @@ import json
 import sqlite3
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
-from contextlib import AbstractContextManager
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import lru_cache
 from pathlib import Path
-from threading import RLock
 from types import MappingProxyType
 
 import numpy as np
@@ -23,6 +21,7 @@ from kalendor.errors import DefinitionError, IntakeError
 from kalendor.store import column_cache
 from kalendor.store.column_cache import Kept
 from kalendor.store.definitions import MOST_ID, MissingError, stamp
+from kalendor.store.locks import OrderedLock, Rank, writing
 from kalendor.store.rows import from_sql, sql_type
 from kalendor.store.workspace import Workspace, quoted
 
@@ -94,9 +93,9 @@ class Sources:
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
         self._opened: dict[tuple[int, int], Kept] = {}
-        self._making: defaultdict[str, AbstractContextManager[object]] = defaultdict(RLock)
+        self._making: defaultdict[str, OrderedLock] = defaultdict(lambda: OrderedLock(Rank.SOURCE))
 
-    def making(self, name: str) -> AbstractContextManager[object]:
+    def making(self, name: str) -> OrderedLock:
         """Held by whoever makes the columns of the source of that name, so that they are made once."""
         return self._making[name.casefold()]
 
@@ -238,6 +237,8 @@ class Sources:
         opened = self._opened.get((source.id, source.revision))
         if opened is not None:
             return opened
+        if writing() and not self.making(source.name).held:  # the order of locks: a source's comes before the writer's
+            return self.from_rows(self.one(source.id))
         with self.making(source.name), self.workspace.snapshot():
             now = self.one(source.id)
             opened = self._opened.get((now.id, now.revision))

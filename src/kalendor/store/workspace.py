@@ -4,17 +4,19 @@ import fcntl
 import getpass
 import sqlite3
 import threading
-from collections.abc import Iterator
+import time
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager, suppress
 from contextvars import ContextVar
 from importlib import resources
 from pathlib import Path
 
 from kalendor.errors import KalendorError, StoreError
+from kalendor.store.locks import OrderedLock, Rank
 
 MIGRATIONS = ("schema.sql", "schema_2.sql", "schema_3.sql", "schema_4.sql", "schema_5.sql", "schema_6.sql")
-BUSY_MILLISECONDS = 30_000
-ANALYST = "analyst"
+BUSY_MILLISECONDS, BUSY_TRIES = 30_000, 200
+ANALYST, OTHERS = "analyst", "\nreached by others"
 # who does what is done in this thread or task; empty where nobody said
 WHO: ContextVar[str] = ContextVar("who", default="")
 FAULTS = {
@@ -40,7 +42,7 @@ class Workspace:
         except OSError as error:
             raise KalendorError(f"{folder}: the workspace cannot be made there ({error.strerror})") from None
         self._local = threading.local()
-        self._writing = threading.RLock()
+        self._writing = OrderedLock(Rank.WRITER)
         self._migrate()
 
     @property
@@ -67,7 +69,7 @@ class Workspace:
             db = sqlite3.connect(self.folder / "kalendor.sqlite", isolation_level=None)
             db.row_factory = sqlite3.Row
             db.execute(f"PRAGMA busy_timeout = {BUSY_MILLISECONDS}")
-            db.execute("PRAGMA journal_mode = WAL")
+            _write_ahead(db)
             db.execute("PRAGMA foreign_keys = ON")
             db.execute("PRAGMA synchronous = FULL")
             db.execute("PRAGMA recursive_triggers = ON")  # so that REPLACE deletes no edition either
@@ -145,13 +147,41 @@ class Workspace:
                 raise StoreError(f"{self.folder}: {words}; nothing was changed") from error
 
     def _migrate(self) -> None:
+        """Bring the schema up to date; of several processes that open a workspace at once, one does each step."""
         with self._writing:
-            done = self.db.execute("PRAGMA user_version").fetchone()[0]
+            while (done := self._version()) < len(MIGRATIONS):
+                self.db.execute("BEGIN IMMEDIATE")
+                try:
+                    if self._version() == done:
+                        script = resources.files("kalendor.store").joinpath(MIGRATIONS[done]).read_text("utf-8")
+                        for statement in _statements(script):
+                            self.db.execute(statement)
+                        self.db.execute(f"PRAGMA user_version = {done + 1}")
+                    self.db.execute("COMMIT")
+                except BaseException as error:
+                    with suppress(sqlite3.Error):
+                        self.db.execute("ROLLBACK")
+                    self._explain(error)
+                    raise
             if done > len(MIGRATIONS):
                 raise KalendorError(f"{self.folder}: the workspace was written by a newer Kalendor; update this one")
-            for number, name in enumerate(MIGRATIONS[done:], start=done + 1):
-                script = resources.files("kalendor.store").joinpath(name).read_text("utf-8")
-                self.db.executescript(f"BEGIN IMMEDIATE;\n{script}\nPRAGMA user_version = {number};\nCOMMIT;")
+
+    def _version(self) -> int:
+        return int(self.db.execute("PRAGMA user_version").fetchone()[0])
+
+    def write_if_free(self, statement: str, given: Sequence[object]) -> bool:
+        """One statement, where nobody writes just now; False where somebody does, for what need not be written each time."""
+        if not self._writing.acquire(blocking=False):
+            return False
+        try:
+            self.db.execute("PRAGMA busy_timeout = 0")
+            self.db.execute(statement, given)
+        except sqlite3.OperationalError:
+            return False
+        finally:
+            self.db.execute(f"PRAGMA busy_timeout = {BUSY_MILLISECONDS}")
+            self._writing.release()
+        return True
 
     def copy_to(self, path: Path) -> None:
         """Write a copy of the database, as it stands at one moment; whole or not at all."""
@@ -186,6 +216,31 @@ class Workspace:
             self._local.connection = None
 
 
+def _write_ahead(db: sqlite3.Connection) -> None:
+    """Turn write-ahead logging on; while another process does so too, that is refused without waiting."""
+    for last in [False] * BUSY_TRIES + [True]:
+        try:
+            if db.execute("PRAGMA journal_mode").fetchone()[0] != "wal":
+                db.execute("PRAGMA journal_mode = WAL")
+            return
+        except sqlite3.OperationalError as error:
+            if last or "locked" not in str(error):
+                raise
+            time.sleep(0.05)
+
+
+def _statements(script: str) -> Iterator[str]:
+    """The statements of a script, one after another."""
+    rest = ""
+    for line in script.splitlines(keepends=True):
+        rest += line
+        if sqlite3.complete_statement(rest):
+            yield rest
+            rest = ""
+    if rest.strip():
+        yield rest
+
+
 def _user() -> str:
     try:
         return getpass.getuser()
@@ -193,11 +248,24 @@ def _user() -> str:
         return "somebody"
 
 
+def served_to_others(folder: Path) -> bool:
+    """Whether a server that others can reach works on a workspace."""
+    try:
+        with (folder / "server.lock").open("r+") as file:
+            try:
+                fcntl.flock(file, fcntl.LOCK_SH | fcntl.LOCK_NB)
+            except OSError:
+                return file.read().endswith(OTHERS)
+    except OSError:
+        pass
+    return False
+
+
 class ServerLock:
     """Held by the one server that a workspace may have; the system lets it go when the server ends, however it ends."""
 
-    def __init__(self, folder: Path, address: str) -> None:
-        """Take the lock.
+    def __init__(self, folder: Path, address: str, others: bool = False) -> None:
+        """Take the lock; `others`: the server can be reached from elsewhere.
 
         Raises StoreError, which names the other server's address, where there is one.
         """
@@ -207,13 +275,13 @@ class ServerLock:
             fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:
             self._file.seek(0)
-            other = self._file.read().strip() or "another address"
+            other = self._file.read().removesuffix(OTHERS).strip() or "another address"
             self._file.close()
             raise StoreError(
                 f"{folder}: a server at {other} works on this workspace already; stop that one, or open the page there"
             ) from None
         self._file.truncate(0)
-        self._file.write(address)
+        self._file.write(address + (OTHERS if others else ""))
         self._file.flush()
 
     def let_go(self) -> None:
