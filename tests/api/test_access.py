@@ -1,8 +1,11 @@
 """Who may come in and what for: accounts, roles, sessions, tokens, and the token that every change by a page bears."""
 
 import json
+from collections import Counter
+from concurrent.futures import ThreadPoolExecutor
 from datetime import datetime, timedelta
 from pathlib import Path
+from threading import Event
 from typing import Any
 
 import pytest
@@ -14,6 +17,7 @@ from kalendor.api.app import create_app
 from kalendor.api.signing_in import Attempts
 from kalendor.errors import DefinitionError
 from kalendor.store.accounts import IDLE, LONGEST
+from kalendor.store.workspace import ServerLock
 from tests.api.test_api import brought
 from tests.editions.conftest import Office
 
@@ -210,32 +214,122 @@ def test_a_wrong_password_and_a_wrong_name_are_told_alike_and_tries_are_held_up(
     assert not held.headers.get("set-cookie")
 
 
-@given(st.lists(st.tuples(st.sampled_from("ab"), st.sampled_from("xy"), st.booleans(), st.floats(0, 44)), max_size=80))
+@given(st.lists(st.tuples(st.sampled_from("ab"), st.sampled_from("xyz"), st.booleans(), st.floats(0, 44)), max_size=80))
 def test_waits_grow_with_failures_and_end(tries: list[tuple[str, str, bool, float]]) -> None:
-    """Held against a list of all failures that still count, within the hour in which none is forgotten."""
+    """Held against plain counts of the failures that stand, within the hour in which none is forgotten."""
     now = [0.0]
     attempts = Attempts(lambda: now[0])
-    standing: list[tuple[str, str]] = []
-    last: dict[str, float] = {}
+    pairs: Counter[tuple[str, str]] = Counter()
+    of_name: Counter[str] = Counter()
+    of_address: Counter[str] = Counter()
+    last: dict[object, float] = {}
 
-    def due(count: int, free: int, since: float) -> float:
-        return max(0.0, since + min(900.0, 2.0 ** (count - free)) - now[0]) if count >= free else 0.0
+    def due(count: int, free: int, at: object, most: float = 900.0) -> float:
+        return max(0.0, last.get(at, 0.0) + min(most, 2.0 ** (count - free)) - now[0]) if count >= free else 0.0
 
     for name, address, right, pause in tries:
         now[0] += pause
         if attempts.wait(name, address) == 0:
+            own = (name, address)
             if right:
-                # a name is forgotten wherever it was tried from; an address only as far as it was tried from there
-                standing = [(n if n != name else "", a if (n, a) != (name, address) else "") for n, a in standing]
+                of_address[address] -= pairs[own]
+                pairs[own] = of_name[name] = 0
                 attempts.succeeded(name, address)
             else:
-                standing.append((name, address))
-                last[name] = last[address] = now[0]
+                if pairs[own] < 3:  # an address adds but three to a name that others wait for
+                    of_name[name] += 1
+                    last[name] = now[0]
+                pairs[own] += 1
+                of_address[address] += 1
+                last[own] = last[address] = now[0]
                 attempts.failed(name, address)
-        ofname = sum(n == name for n, _ in standing)
-        offrom = sum(a == address for _, a in standing)
-        expected = max(due(ofname, 5, last.get(name, 0.0)), due(offrom, 20, last.get(address, 0.0)))
+        everywhere = min(60.0, due(of_name[name], 15, name))
+        own_wait = due(pairs[name, address], 5, (name, address))
+        expected = max(own_wait, due(of_address[address], 20, address), everywhere)
         assert attempts.wait(name, address) == pytest.approx(expected)
+
+
+def test_one_address_locks_nobody_out_elsewhere() -> None:
+    now = [0.0]
+    attempts = Attempts(lambda: now[0])
+    for _ in range(5_000):
+        now[0] += 1
+        attempts.begun("ada", "bad")
+    assert attempts.wait("ada", "bad") > 60
+    assert attempts.wait("ada", "good") == 0
+    for n in range(200):
+        attempts.begun("ada", f"bad {n}")
+    assert 0 < attempts.wait("ada", "good") <= 60
+
+
+def test_tries_at_once_are_counted_before_they_are_heard(office: Office) -> None:
+    browser = Browser(office)
+    with ThreadPoolExecutor(20) as many:
+        answers = list(many.map(lambda _: browser.sign_in("Ada", "wrong password").status_code, range(40)))
+    assert answers.count(401) <= 8  # five, and one more for each second that it takes
+    assert set(answers) <= {401, 429, 503}
+
+
+def test_where_accounts_vanish_a_server_that_others_reach_refuses(office: Office) -> None:
+    guarded = TestClient(create_app(office.desk, guarded=True))
+    with office.desk.workspace.change() as db:
+        db.execute("DELETE FROM session")
+        db.execute("DELETE FROM machine_token")
+        db.execute("DELETE FROM account")
+    assert guarded.get("/api/reports").status_code == 401
+    assert TestClient(create_app(office.desk)).get("/api/reports").status_code == 200
+
+
+def test_the_last_analyst_stays_while_others_reach_the_server(office: Office) -> None:
+    accounts, folder = office.desk.accounts, office.desk.workspace.folder
+    for one in accounts.all():
+        if one.role == "analyst" and one.name != "Ada":
+            accounts.close(one.name, NOW)
+    lock = ServerLock(folder, "https://reports.example", others=True)
+    with pytest.raises(DefinitionError, match="last analyst"):
+        accounts.close("Ada", NOW)
+    lock.let_go()
+    lock = ServerLock(folder, "http://127.0.0.1:1")
+    accounts.close("Ada", NOW)
+    lock.let_go()
+
+
+def test_over_tls_only_the_cookie_with_its_prefix_is_heeded_and_transport_is_strict(office: Office) -> None:
+    safe = TestClient(create_app(office.desk, {"reports.example"}, 443), base_url="https://reports.example")
+    told = safe.post("/api/session", json={"name": "Ada", "password": PASSWORD})
+    secret = safe.cookies["__Host-kalendor-443"]
+    assert told.headers["strict-transport-security"].startswith("max-age=")
+    bare = TestClient(create_app(office.desk, {"reports.example"}, 443), base_url="https://reports.example")
+    assert bare.get("/api/reports", headers={"cookie": f"kalendor-443={secret}"}).status_code == 401
+    assert bare.get("/api/reports", headers={"cookie": f"__Host-kalendor-443={secret}"}).status_code == 200
+
+
+@pytest.mark.parametrize(("client", "host", "proxy", "status"), [("10.1.2.3", "127.0.0.1", False, 403), ("127.0.0.1", "127.0.0.1", True, 403), ("127.0.0.1", "127.0.0.1", False, 200)])  # fmt: skip
+def test_a_password_from_outside_is_not_taken_over_plain_http_whatever_the_host_says(
+    office: Office, client: str, host: str, proxy: bool, status: int
+) -> None:
+    app = create_app(office.desk, behind_proxy=proxy)
+    plain = TestClient(app, base_url=f"http://{host}", client=(client, 50_000))
+    assert plain.post("/api/session", json={"name": "Ada", "password": PASSWORD}).status_code == status
+
+
+def test_a_long_write_holds_up_no_look_up_of_a_session(office: Office) -> None:
+    accounts = office.desk.accounts
+    ada = accounts.named("Ada")
+    secret = accounts.begin(ada, NOW)
+    begun, go_on = Event(), Event()
+
+    def write() -> None:
+        with office.desk.workspace.change():
+            begun.set()
+            go_on.wait(20)
+
+    with ThreadPoolExecutor(1) as beside:
+        done = beside.submit(write)
+        begun.wait(5)
+        assert accounts.by_session(secret, NOW + timedelta(hours=2)) is not None
+        assert not done.done()
+        go_on.set()
 
 
 def test_one_account_does_not_open_others_to_guessing() -> None:
@@ -251,9 +345,9 @@ def test_one_account_does_not_open_others_to_guessing() -> None:
             attempts.succeeded("own", "there")
     assert heard < 40
     for _ in range(2_000):  # for weeks, as soon as a try is heard
-        now[0] += attempts.wait("dogged")
-        attempts.failed("dogged")
-    assert attempts.wait("dogged") == 900
+        now[0] += attempts.wait("dogged", "far")
+        attempts.failed("dogged", "far")
+    assert attempts.wait("dogged", "far") == 900
     now[0] += 3_600
     assert attempts.wait("name 1", "there") == 0
 

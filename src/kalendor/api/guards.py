@@ -9,7 +9,8 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from kalendor.api.page import policy
 from kalendor.api.problems import problem
-from kalendor.desk.sheets import LEFT
+from kalendor.core.values.interruption import CHECK
+from kalendor.desk.sheets import LEFT, go_on
 
 BORNE = {
     "Content-Security-Policy": policy(), "X-Content-Type-Options": "nosniff", "Referrer-Policy": "no-referrer",
@@ -90,6 +91,7 @@ class Leaving:
             return
         left, told = Event(), LEFT
         token = told.set(left)
+        check = CHECK.set(go_on)
         messages: asyncio.Queue[Message] = asyncio.Queue(maxsize=1)
 
         async def listen() -> None:
@@ -105,3 +107,4 @@ class Leaving:
         finally:
             listening.cancel()
             told.reset(token)
+            CHECK.reset(check)

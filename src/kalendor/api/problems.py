@@ -1,5 +1,6 @@
 """Every answer that is not a success is a problem document (RFC 9457) with a `detail` for people."""
 
+import errno
 from http import HTTPStatus
 from typing import Any
 
@@ -30,6 +31,13 @@ class Problem(BaseModel):
 PROBLEMS: dict[int | str, dict[str, Any]] = {
     kind: {"description": words, "content": {PROBLEM: {"schema": Problem.model_json_schema()}}}
     for kind, words in (("4XX", "Refused; nothing was changed"), ("5XX", "It could not be done now"))
+}
+DISK = {
+    errno.ENOSPC: "the disk is full; make room and try again",
+    errno.EDQUOT: "the disk's quota is used up; make room and try again",
+    errno.EROFS: "the disk may only be read; give yourself the right to write there",
+    errno.EACCES: "a folder may only be read; give yourself the right to write there",
+    errno.ENAMETOOLONG: "a name is longer than the disk takes; give a shorter one",
 }
 STATUS: dict[type[errors.KalendorError], int] = {
     MissingError: 404,
@@ -79,12 +87,21 @@ def explain_errors(app: FastAPI) -> None:
             raise error
         return problem(404, f"there is no {request.url.path} of that number")
 
+    @app.exception_handler(OSError)
+    async def of_the_disk(_: Request, error: OSError) -> JSONResponse:
+        words = DISK.get(error.errno or 0)
+        if words is None:
+            raise error
+        return problem(503, f"{words}; nothing was changed")
+
     @app.exception_handler(RequestValidationError)
     async def malformed(_: Request, error: RequestValidationError) -> JSONResponse:
         return problem(422, str(explain(error.errors(), 1)))
 
     @app.exception_handler(HTTPException)
     async def refused(request: Request, error: HTTPException) -> JSONResponse:
+        if isinstance(error.__cause__, OSError) and error.__cause__.errno in DISK:  # while a body was taken
+            return problem(503, f"{DISK[error.__cause__.errno]}; nothing was changed")
         details = {404: f"there is no {request.url.path}", 405: f"{request.url.path} takes no {request.method}"}
         answer = problem(error.status_code, details.get(error.status_code, str(error.detail)))
         answer.headers.update(error.headers or {})

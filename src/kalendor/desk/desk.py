@@ -45,6 +45,7 @@ class Desk:
         self.accounts = Accounts(self.workspace)
         self.sendings = Sendings(self.workspace)
         self.memory = Memory(MEMORY_BYTES)
+        self.sources.damaged = self.memory.clear
         self.sheets = Memory(MEMORY_BYTES // 4)
         self.answers = Answers(ANSWERS_BYTES)
         self.readers = readers or Here()

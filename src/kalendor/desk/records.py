@@ -47,6 +47,7 @@ def complete(desk: Desk, source: Source, under: tuple[str, ...] = ()) -> Complet
         stamp = stamp_of(desk, source)
         others = looked_up_from(desk, source.made, (*under, source.name))
         tables = {name: found.records for name, found in others.items()}
+        desk.sources.whole(source)  # forgets what is remembered of files that were made shorter
         records = desk.memory(stamp, lambda: with_made(desk.sources.records(source), source.made, tables))
         return Complete(records, stamp)
 

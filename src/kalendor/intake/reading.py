@@ -11,7 +11,7 @@ from kalendor.core.values.columns import Records
 from kalendor.core.values.cores import each
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.errors import IntakeError
-from kalendor.intake.content import Bytes, content_of, mapped, unpacked
+from kalendor.intake.content import Bytes, blocks, content_of, mapped, unpacked
 from kalendor.intake.delimited import read_delimited
 from kalendor.intake.findings import MOST_TEXT, Finding, Rival, find
 from kalendor.intake.guarding import unguarded
@@ -24,6 +24,7 @@ from kalendor.intake.together import heading_key, together
 from kalendor.intake.totals import FootTotal, foot_totals, proven_foot
 from kalendor.intake.workbook import read_workbook
 
+MOST_HEADINGS, LONGEST_LINE, NEWLINE = 5_000, 64 << 20, 10
 NOTHING_TOLD = ColumnReading()
 AS_TEXT = ColumnReading(type="text")
 WORDS = {
@@ -167,6 +168,7 @@ def _raw(
         return read_parquet(content, name, so_far), None
     if _is_json(start):
         return read_json_records(content, name, so_far), None
+    _check_lines(content, name)
     text, encoding = as_utf8(content, name, recipe.encoding, scratch)
     notes = text_notes(content, encoding, told=recipe.encoding is not None)
     text, lone = without_lone_returns(text, scratch)
@@ -175,7 +177,28 @@ def _raw(
             f"{lone:,} carriage {'return' if lone == 1 else 'returns'} within lines {'was' if lone == 1 else 'were'} read as spaces"
         )
     layout = layout_of(text, name, encoding, recipe.delimiter, recipe.heading_line)
+    if len(layout.headings) > MOST_HEADINGS:
+        raise IntakeError(
+            f"{name}: its heading line {layout.heading_line} has {len(layout.headings):,} columns; at most"
+            f" {MOST_HEADINGS:,} are read. Leave some out, or bring it in by parts"
+        )
     return replace(read_delimited(text, name, layout, so_far), notes=tuple(notes)), layout
+
+
+def _check_lines(content: Bytes, name: str) -> None:
+    """Raises IntakeError where a line of a large file is longer than any that can hold a record."""
+    if len(content) <= LONGEST_LINE:
+        return
+    begun, lines = 0, 0
+    for at, block in blocks(content):
+        ends = np.flatnonzero(block == NEWLINE)
+        if len(ends):
+            begun, lines = at + int(ends[-1]) + 1, lines + len(ends)
+        elif at + len(block) - begun > LONGEST_LINE:
+            raise IntakeError(
+                f"{name}: line {lines + 1:,} is longer than {LONGEST_LINE >> 20} MiB, and a text has at most a million"
+                " characters; look for a value that was not ended, and save the file again"
+            )
 
 
 def _is_json(data: bytes) -> bool:

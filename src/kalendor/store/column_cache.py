@@ -7,7 +7,8 @@ file the length and the CRC-32, which are checked when it is opened; a folder th
 import json
 import shutil
 import zlib
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
 from uuid import uuid4
 
@@ -29,6 +30,17 @@ class Kept:
     records: Records
     rows: NDArray[np.int64]
     revision: int
+    sizes: Mapping[Path, int] = field(default_factory=dict)
+
+    @property
+    def whole(self) -> bool:
+        """Whether its files are as long as when they were opened: what is mapped beyond a file's end cannot be read."""
+        try:
+            return all(path.stat().st_size == size for path, size in self.sizes.items())
+        except FileNotFoundError:
+            return True  # a folder that was deleted is still mapped
+        except OSError:
+            return False
 
 
 def kept_records(folder: Path, revision: int) -> Kept | None:
@@ -40,9 +52,10 @@ def kept_records(folder: Path, revision: int) -> Kept | None:
         ):
             return None
         records, rows = read_columns(folder, manifest), mapped_array(folder / ROWS)
+        sizes = {folder / name: int(told["size"]) for name, told in manifest["files"].items()}
     except (OSError, ValueError, KeyError, TypeError):
         return None
-    return Kept(records, rows, revision) if len(rows) == records.count else None
+    return Kept(records, rows, revision, sizes) if len(rows) == records.count else None
 
 
 def _sound(path: Path, told: dict[str, int]) -> bool:

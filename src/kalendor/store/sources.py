@@ -3,7 +3,7 @@
 import json
 import sqlite3
 from collections import defaultdict
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import lru_cache
@@ -93,6 +93,7 @@ class Sources:
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
         self._opened: dict[tuple[int, int], Kept] = {}
+        self.damaged: Callable[[], None] = lambda: None
         self._making: defaultdict[str, OrderedLock] = defaultdict(lambda: OrderedLock(Rank.SOURCE))
 
     def making(self, name: str) -> OrderedLock:
@@ -234,7 +235,7 @@ class Sources:
 
         Revision and rows are read in one snapshot, so that neither is taken for another's.
         """
-        opened = self._opened.get((source.id, source.revision))
+        opened = self.whole(source)
         if opened is not None:
             return opened
         if writing() and not self.making(source.name).held:  # the order of locks: a source's comes before the writer's
@@ -250,6 +251,16 @@ class Sources:
                 column_cache.put_in_place(column_cache.written_beside(self.folder(now), kept), self.folder(now))
                 column_cache.drop(self.workspace.cache, now.id, now.revision)
             return self._published(now, kept)
+
+    def whole(self, source: Source) -> Kept | None:
+        """The open records of a source's revision; None where there are none, or where a file of theirs was made shorter,
+        which nothing may read any more: `damaged` is told then."""
+        opened = self._opened.get((source.id, source.revision))
+        if opened is not None and not opened.whole:
+            self._opened.pop((source.id, source.revision), None)
+            self.damaged()
+            return None
+        return opened
 
     def publish(self, source: Source, kept: Kept, part: Path | None) -> None:
         """Make the records of a new revision known, once its transaction is through; those of earlier ones leave the cache."""

@@ -270,7 +270,12 @@ class ServerLock:
         Raises StoreError, which names the other server's address, where there is one.
         """
         path = folder / "server.lock"
-        self._file = path.open("a+")
+        try:
+            self._file = path.open("a+")
+        except OSError as error:
+            raise StoreError(
+                f"{path}: cannot be written ({error.strerror}); give yourself the right to write there"
+            ) from None
         try:
             fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:

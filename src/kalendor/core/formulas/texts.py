@@ -26,6 +26,7 @@ from kalendor.core.values.columns import (
     scalar,
     text_column,
 )
+from kalendor.core.values.interruption import checked
 from kalendor.errors import DefinitionError
 
 MOST_SCALE = 18  # places that 64 bits hold
@@ -40,7 +41,7 @@ def _need_text(column: Column, what: str) -> Column:
 
 
 def _by_word(column: Column, work: Callable[[str], str]) -> Column:
-    fresh = text_column([work(word) for word in column.words] or [""])
+    fresh = text_column([work(word) for word in checked(column.words)] or [""])
     return Column(Kind.TEXT, fresh.values[column.values], column.blank, words=fresh.words)
 
 
@@ -82,7 +83,7 @@ def _each(columns: Sequence[Column], work: Callable[..., Any]) -> tuple[list[Any
     if [columns[i].kind for i in varying] == [Kind.TEXT]:
         (at,) = varying
         told = [column.item(0) if len(column) == 1 else None for column in columns]
-        rows = [(*told[:at], word, *told[at + 1 :]) for word in columns[at].words]
+        rows = [(*told[:at], word, *told[at + 1 :]) for word in checked(columns[at].words)]
         codes: Array = columns[at].values
     else:
         codes = blank.astype(np.int64)
@@ -253,7 +254,7 @@ def _date(word: str) -> date | None:
 
 
 def _text_to_number(column: Column, places: int | None) -> Column:
-    numbers = [_decimal(word) for word in column.words] or [None]
+    numbers = [_decimal(word) for word in checked(column.words)] or [None]
     found = max((-int(n.as_tuple().exponent) for n in numbers if n is not None), default=0)
     scale = max(0, min(found, MOST_PLACES)) if places is None else places
     fits = all(n is None or abs(n.scaleb(scale)) <= INT64_MOST for n in numbers)
@@ -298,7 +299,7 @@ def cast(column: Column, to: exp.DataType) -> Column:
         return as_text(column)
     if name in {"DATE"}:
         if column.kind is Kind.TEXT:
-            table = date_column([_date(word) for word in column.words] or [None]).take(column.values)
+            table = date_column([_date(word) for word in checked(column.words)] or [None]).take(column.values)
             if table.blank is not None and len(column) == 1 and not column.blanks.any():
                 raise DefinitionError(f"{column.words[0]!r} is not a date; write it as DATE '2026-07-31'")
             return Column(Kind.DATE, table.values, table.blanks | column.blanks)
