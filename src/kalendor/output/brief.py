@@ -151,17 +151,11 @@ def window_words(window: Window, calendars: set[str | None]) -> str:
     if show.to_date:
         return f"the {show.to_date} to date{within}"
     if show.previous:
-        return f"the {show.previous} before{to_date}{within}"
-    if show.to is None or show.from_ is None:
-        return (
-            f"from {short_day(show.from_.toordinal() - EPOCH)} on"
-            if show.from_
-            else f"up to {short_day(show.to.toordinal() - EPOCH)}"
-            if show.to
-            else ""
-        )
-    ends = [short_day(day.toordinal() - EPOCH) for day in (show.from_, show.to) if day is not None]
-    return f"{' to '.join(ends)}{to_date}"
+        return f"the previous {show.previous}{to_date}{within}"
+    first, last = (None if day is None else short_day(day.toordinal() - EPOCH) for day in (show.from_, show.to))
+    if first and last:
+        return f"{first} to {last}{to_date}"
+    return f"from {first} on" if first else f"until {last}"
 
 
 def _totals(totals: Totals) -> str:

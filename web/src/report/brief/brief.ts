@@ -167,6 +167,9 @@ export function windowWords(window: Window): string {
     return `the last ${show.last === 1 ? '' : `${show.last} `}${show.grain}${show.last === 1 ? '' : 's'}${toDate}`;
   if (show.this) return `this ${show.this}${toDate}`;
   if (show.to_date) return `the ${show.to_date} to date`;
+  if (show.previous) return `the previous ${show.previous}${toDate}`;
+  if (show.from && !show.to) return `from ${day(show.from)} on`;
+  if (show.to && !show.from) return `until ${day(show.to)}`;
   return `${day(show.from)} to ${day(show.to)}${toDate}`;
 }
 

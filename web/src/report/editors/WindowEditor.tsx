@@ -6,17 +6,18 @@ import { Choose, Written } from '../../parts/Field';
 
 const GRAINS: [string, string][] = ['year', 'half', 'quarter', 'month', 'week', 'day'].map((g) => [g, g]);
 type Show = Window['show'];
-type Form = 'last' | 'this' | 'to_date' | 'from';
+type Form = 'last' | 'this' | 'to_date' | 'previous' | 'from';
 
 const formOf = (show: Show): Form =>
-  show.last ? 'last' : show.this ? 'this' : show.to_date ? 'to_date' : 'from';
-const grainOf = (show: Show) => show.grain ?? show.this ?? show.to_date ?? 'year';
+  show.last ? 'last' : show.this ? 'this' : show.to_date ? 'to_date' : show.previous ? 'previous' : 'from';
+const grainOf = (show: Show) => show.grain ?? show.this ?? show.to_date ?? show.previous ?? 'year';
 
 function shown(form: Form, grain: string, last: number): Show {
   const g = grain as NonNullable<Show['grain']>;
   if (form === 'last') return { last, grain: g };
   if (form === 'this') return { this: g };
   if (form === 'to_date') return { to_date: g };
+  if (form === 'previous') return { previous: g };
   return { from: '2026-01-01', to: '2026-12-31' };
 }
 
@@ -55,9 +56,16 @@ export function WindowEditor({
           ['last', 'the last few'],
           ['this', 'this one'],
           ['to_date', 'this one, to date'],
+          ['previous', 'the whole one before'],
           ['from', 'from a day to a day'],
         ]}
-        change={(f) => set(shown(f as Form, grainOf(show), show.last ?? 2))}
+        change={(f) =>
+          change({
+            ...window,
+            show: shown(f as Form, grainOf(show), show.last ?? 2),
+            each_to_date: f !== 'from' && (window.each_to_date ?? false),
+          })
+        }
       />
       {form === 'from' ? (
         <>
@@ -65,9 +73,18 @@ export function WindowEditor({
             label="From"
             type="date"
             value={show.from ?? ''}
-            change={(from) => set({ ...show, from })}
+            clear
+            help="left out: from the first record on"
+            change={(from) => (from || show.to) && set({ ...show, from: from || null })}
           />
-          <Written label="To" type="date" value={show.to ?? ''} change={(to) => set({ ...show, to })} />
+          <Written
+            label="To"
+            type="date"
+            value={show.to ?? ''}
+            clear
+            help="left out: up to the as-of date"
+            change={(to) => (to || show.from) && set({ ...show, to: to || null })}
+          />
         </>
       ) : (
         <Choose
@@ -85,16 +102,18 @@ export function WindowEditor({
           change={(n) => set(shown('last', grainOf(show), Math.max(1, Number(n) || 1)))}
         />
       )}
-      <FormControlLabel
-        control={
-          <Checkbox
-            size="small"
-            checked={window.each_to_date ?? false}
-            onChange={(e) => change({ ...window, each_to_date: e.target.checked })}
-          />
-        }
-        label="Cut every period at the same place"
-      />
+      {form !== 'from' && (
+        <FormControlLabel
+          control={
+            <Checkbox
+              size="small"
+              checked={window.each_to_date ?? false}
+              onChange={(e) => change({ ...window, each_to_date: e.target.checked })}
+            />
+          }
+          label="Cut every period at the same place"
+        />
+      )}
     </>
   );
 }

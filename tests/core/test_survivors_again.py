@@ -1,0 +1,131 @@
+"""Single places in which a change of the code once went unnoticed; each test is for one of them."""
+
+import csv
+import io
+from datetime import date
+from typing import Any
+
+import numpy as np
+import pytest
+
+from kalendor.core.groupings.calendars import calendar
+from kalendor.core.placing.shifts import Shift
+from kalendor.core.takes import aggregate
+from kalendor.core.takes.aggregate import Groups, exact_sums, sums
+from kalendor.core.values.columns import Column, Kind, Records, day_number, day_of, number_column, text_column
+from kalendor.definitions.kinds import default_calendar
+from kalendor.output.delimited import sheet_delimited
+from kalendor.output.handover import Handover
+from tests.core.build import SUM, compared, records, sheet, table
+
+MONTHS = [{"period": "on", "grains": ["month"]}]
+
+
+@pytest.mark.parametrize("text", [False, True])
+def test_different_values_of_groups_that_have_one_each(text: bool) -> None:
+    count = 3_000
+    v = text_column([f"t{n % 7}" for n in range(count)]) if text else number_column([n % 7 for n in range(count)])
+    data = Records({"a": number_column(list(range(count))), "v": v}, count)
+    rows = table(data, down=[{"category": "a"}], figures=[{"name": "d", "take": "distinct", "of": "v"}])
+    assert {row["d"] for row in rows[:-1]} == {"1"}
+    assert rows[-1]["d"] == "7"
+
+
+def test_a_part_week_as_a_place_counts_on_the_nearest_day_of_its_like() -> None:
+    shift = Shift("year_earlier", by_place=True)
+    days = np.array([day_number(date(2025, 1, 1)), day_number(date(2025, 1, 7))])
+    found = shift.forward(calendar(default_calendar()), "week", days)
+    assert [day_of(int(d)).isoformat() for d in found] == ["2026-01-01", "2026-01-06"]
+
+
+def test_a_dividing_formula_is_marked_only_where_an_amount_is_approximate() -> None:
+    data = records(a=["x", "y"], v=["1.50", "2.50"])
+    data = data.with_column("f", Column(Kind.APPROXIMATE, np.array([0.1, 0.2])))
+    figures: list[dict[str, Any]] = [
+        SUM,
+        {"name": "f", "take": "sum", "of": "f"},
+        {"name": "n", "take": "count"},
+        {"name": "mean", "formula": "s / n"},
+        {"name": "rough", "formula": "f / n"},
+        {"name": "cube", "formula": "s * 100000000000 * s * 100000000000"},
+    ]
+    found = {f.name: f.approximate for f in sheet(data, down=[{"category": "a"}], figures=figures).figures}
+    assert found == {"s": False, "f": True, "n": False, "mean": False, "rough": True, "cube": True}
+
+
+def test_an_index_of_percentages_is_no_percentage() -> None:
+    rate = Column(Kind.DECIMAL, np.array([1100, 1200]), None, 4, percent=True)
+    data = records(on=[date(2025, 5, 1), date(2026, 5, 1)]).with_column("v", rate)
+    figures = [SUM, compared("index"), {**compared("difference"), "name": "d"}]
+    found = {f.name: f.percent for f in sheet(data, down=MONTHS, figures=figures).figures}
+    assert found == {"s": True, "c": False, "d": True}
+
+
+def test_the_period_before_days_from_and_to_is_as_many_days_before_them() -> None:
+    on = [date(2025, 12, 30), date(2025, 12, 31), date(2026, 1, 9), date(2026, 1, 10), date(2026, 1, 19)]
+    data = records(on=on, v=[1, 10, 100, 1_000, 10_000])
+    window = {"of": "on", "show": {"from": "2026-01-10", "to": "2026-01-19"}}
+    (row,) = table(data, window=window, figures=[SUM, compared("base", "period_before")], as_of="2026-01-31")
+    assert (row["s"], row["c"]) == ("11000", "110")
+    last = {"of": "on", "show": {"last": 10, "grain": "day"}}
+    (row,) = table(data, window=last, figures=[SUM, compared("base", "period_before")], as_of="2026-01-19")
+    assert (row["s"], row["c"]) == ("11000", "110")
+
+
+def test_a_missing_count_of_values_counts_as_none_in_differences() -> None:
+    data = records(a=["x", "y", "x"], on=[date(2025, 5, 1), date(2025, 5, 2), date(2026, 5, 1)], v=[1, 2, 3])
+    figures = [{"name": "s", "take": "count_values", "of": "v"}, compared("difference", to_date=False)]
+    rows = table(data, down=[{"category": "a"}], across=[{"period": "on", "grains": ["year"]}], figures=figures, totals={"grand_across": "none"})  # fmt: skip
+    assert {(r["a"], r["year"]): r["c"] for r in rows if r["year"] == "2026"} == {("x", "2026"): "0", ("y", "2026"): "-1", ("", "2026"): "-1"}  # fmt: skip
+
+
+def test_a_moving_figure_is_blank_beyond_the_data() -> None:
+    data = records(on=[date(2026, 1, 1), date(2026, 2, 1), date(2026, 5, 1)], v=[1, 2, 4], w=[1, 1, None])
+    figures = [SUM, {"name": "m", "moving": "s", "periods": 2, "take": "sum"}]
+    down = [{"period": "on", "grains": ["month"], "empty": "show"}]
+    rows = table(data, down=down, figures=figures, only=["w IS NOT NULL"], as_of="2026-02-28")
+    found = {r["month"]: r["m"] for r in rows}
+    assert (found["Jan 2026"], found["Feb 2026"]) == ("", "3")
+    assert set(found.values()) == {"", "3"}
+
+
+def test_sums_at_the_edges_of_doubles_and_of_64_bits() -> None:
+    for values in ([2**53, 1], [2**53 - 1, 1, 1], [2**62, 2**62], [-(2**63 - 1), -1], [2**52, 2**52, 1]):
+        for more in ([], [5]):
+            ids = np.array([0] * len(values) + [1] * len(more))
+            found = exact_sums(ids, np.array([*values, *more], dtype=np.int64), 2)
+            assert [int(x) for x in found] == [sum(values), sum(more)]
+
+
+def test_sums_by_blocks_are_exact_beyond_64_bits(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(aggregate, "BLOCK", 4)
+    for unit in (1, 2**53, 2**60, 2**62):
+        values = np.full(37, unit, dtype=np.int64)
+        found = sums(Groups(np.arange(37) % 3, 3, None), Column(Kind.WHOLE, values))
+        assert [int(x) for x in found] == [13 * unit, 12 * unit, 12 * unit]
+
+
+@pytest.mark.parametrize(
+    ("expect", "agrees"), [("9007199254740993", True), ("9007199254740992", False), ("9007199254740993.0", True)]
+)
+def test_expected_totals_are_compared_exactly(expect: str, agrees: bool) -> None:
+    data = records(a=["x", "y"], v=[9007199254740992, 1])
+    (control,) = sheet(data, figures=[SUM], controls=[{"figure": "s", "expect": expect}]).tie_out.controls
+    assert control.agrees is agrees
+
+
+def test_a_blank_cell_of_an_approximate_figure_is_not_marked() -> None:
+    floats = Column(Kind.APPROXIMATE, np.array([0.5, 0.0]), np.array([False, True]))
+    data = records(a=["x", "y"]).with_column("v", floats)
+    rows = table(data, down=[{"category": "a"}], figures=[SUM])
+    assert [(r["a"], r["s"], r["s mark"]) for r in rows] == [("x", "0.5", "approximate"), ("y", "", ""), ("", "0.5", "approximate")]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    "label", ["=1+1", '=HYPERLINK("x","y")', "+a,b", "@x\ny", "-3,5", "plain, with comma", 'plain "quoted"']
+)
+def test_texts_that_a_program_might_run_are_guarded_whether_quoted_or_not(label: str) -> None:
+    data = records(a=[label, "z"], v=[1, 2])
+    written = sheet_delimited(Handover(sheet(data, down=[{"category": "a"}], figures=[SUM]))).decode("utf-8-sig")
+    first = [row[0] for row in csv.reader(io.StringIO(written)) if row and label in row[0]]
+    assert first == [f"'{label}" if label[0] in "=+-@" else label]
