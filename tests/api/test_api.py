@@ -1,6 +1,7 @@
 """The API: the way from a file to a sheet, and what it says when something is wrong."""
 
 import re
+import time
 from typing import Any
 
 import pytest
@@ -28,6 +29,11 @@ def sent(api: TestClient, content: bytes, source: str = "Sales") -> Any:
 
 def brought(api: TestClient, content: bytes = EXPORT, source: str = "Sales") -> Any:
     job = api.post(f"/api/waiting/{sent(api, content, source)['token']}/keep").json()
+    for _ in range(100):
+        if job["state"] != "working":
+            break
+        time.sleep(0.1)
+        job = api.get(f"/api/jobs/{job['id']}").json()
     assert job["state"] == "done", job
     return api.get(f"/api/sources/{job['source']}").json()
 
