@@ -18,6 +18,7 @@ from hypothesis.stateful import Bundle, RuleBasedStateMachine, initialize, invar
 from kalendor.core.sheet.moves import Place, Places, any_moved
 from kalendor.core.values.columns import day_number
 from kalendor.definitions.kinds import definition
+from kalendor.definitions.recurring import Delivery
 from kalendor.desk.bringing_in import Change, keep, look_at, read_again
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.handing import edition_file
@@ -25,10 +26,11 @@ from kalendor.desk.editions.ingredients import sheet_of
 from kalendor.desk.editions.issuing import issue, opened, says
 from kalendor.desk.editions.moved import causes, difference, parts
 from kalendor.desk.editions.owed import recurs
+from kalendor.desk.editions.sending import deliver, send
 from kalendor.desk.editions.standing import ingredients_now, standing
 from kalendor.desk.editions.steps import Moved, moved
 from kalendor.desk.sheets import all_groupings
-from kalendor.errors import IntakeError, KalendorError
+from kalendor.errors import DefinitionError, IntakeError, KalendorError
 from kalendor.store.soundness import faults
 
 QUICK = "/dev/shm" if os.access("/dev/shm", os.W_OK) else None
@@ -88,6 +90,8 @@ class Issuing(RuleBasedStateMachine):
         super().__init__()
         self.folder = Path(tempfile.mkdtemp(dir=QUICK))
         self.desk = Desk(self.folder / "w", now=lambda: datetime(2026, 8, 4, 9, 20))
+        self.desk.deliver_to = (self.folder / "out",)
+        self.delivered: dict[str, bytes] = {}
         self.files = 0
         self.kept: dict[int, tuple[bytes, bytes]] = {}
         self.issued = 0
@@ -216,6 +220,18 @@ class Issuing(RuleBasedStateMachine):
         assert edition_file(self.desk, id, "csv", "flat").content == csv
         found = opened(self.desk, id)
         assert says(sheet_of(self.desk, found.ingredients)) == found.edition.says
+
+    @rule(id=editions, each=st.sampled_from([None, "Side", "kind", "Kind"]))
+    def put_it_into_a_folder(self, id: int | None, each: str | None) -> None:
+        """Files that lie there stay as they are, whatever is put beside them."""
+        if id is None:
+            return
+        with suppress(DefinitionError):  # a level that the edition has not
+            send(self.desk, id, Delivery(folder="monthly", formats=["csv"], each=each))
+            deliver(self.desk)
+        found = {path.name: path.read_bytes() for path in (self.folder / "out" / "monthly").glob("*")}
+        assert {name: found[name] for name in self.delivered} == self.delivered
+        self.delivered = found
 
     @rule(id=editions)
     def ask_what_moved_since(self, id: int | None) -> None:

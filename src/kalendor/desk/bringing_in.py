@@ -20,7 +20,8 @@ from kalendor.intake.apart import Asked
 from kalendor.intake.guarding import harmless
 from kalendor.intake.raw import ReadSoFar, unwatched
 from kalendor.output.numbers import as_read, plain_exact
-from kalendor.store.intakes import Bringing, Intake, Progress, no_progress
+from kalendor.store.inserting import Progress
+from kalendor.store.intakes import Bringing, Intake, no_progress
 from kalendor.store.joining import alike, doubled, fitted, replaced
 from kalendor.store.sources import MOST_COLUMNS, Source
 

@@ -4,11 +4,13 @@ import hashlib
 from collections.abc import Iterable
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kalendor.core.values.columns import Column, Kind
 from kalendor.core.values.words import hashes_of
 
-BLANK = np.uint64(0x9E3779B97F4A7C15)
+BLANK = np.uint64(0x9E3779B97F4A7C15)  # the digest tells a blank from the one number of 2**64 that has these bits
+PIECE = 1 << 20
 
 
 def digest_of(parts: Iterable[Column]) -> str:
@@ -16,17 +18,20 @@ def digest_of(parts: Iterable[Column]) -> str:
     they are cut and coded. 32 hexadecimal digits."""
     found = hashlib.blake2b(digest_size=16)
     for column in parts:
-        found.update(_numbers(column).astype("<u8").tobytes())
-        found.update(column.blanks.tobytes())
+        hashes = hashes_of(column.words) if column.kind is Kind.TEXT and len(column.words) else None
+        for start in range(0, len(column), PIECE):
+            numbers = _numbers(column, slice(start, start + PIECE), hashes)
+            found.update(numbers.astype("<u8").tobytes())
     return found.hexdigest()
 
 
-def _numbers(column: Column) -> np.ndarray:
-    """64 bits for each value: those of a text are its hash, those of a number its own."""
+def _numbers(column: Column, here: slice, hashes: NDArray[np.uint64] | None) -> NDArray[np.uint64]:
+    """64 bits for each of a piece of the values: those of a text are its hash, those of a number its own."""
+    values = column.values[here]
     if column.kind is Kind.TEXT:
-        numbers = hashes_of(column.words)[column.values] if len(column.words) else np.zeros(len(column), np.uint64)
+        numbers = np.zeros(len(values), np.uint64) if hashes is None else hashes[values]
     elif column.kind is Kind.APPROXIMATE:
-        numbers = column.values.astype(np.float64).view(np.uint64)
+        numbers = values.astype(np.float64).view(np.uint64)
     else:
-        numbers = column.values.astype(np.int64).view(np.uint64)
-    return np.where(column.blanks, BLANK, numbers)
+        numbers = values.astype(np.int64).view(np.uint64)
+    return numbers if column.blank is None else np.where(column.blank[here], BLANK, numbers)

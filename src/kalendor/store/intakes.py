@@ -10,11 +10,9 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from itertools import repeat
 from pathlib import Path
-from typing import Any
 from uuid import uuid4
 
 import numpy as np
-from numpy.typing import NDArray
 
 from kalendor.core.values.columns import DATED, Column, Records, concat
 from kalendor.definitions.recipe import ColumnReading
@@ -23,17 +21,11 @@ from kalendor.intake.raw import Refused
 from kalendor.intake.reading import Reading
 from kalendor.store.column_cache import Kept, let_go, written_beside
 from kalendor.store.definitions import MOST_ID, MissingError, stamp
-from kalendor.store.digests import digest_of
+from kalendor.store.inserting import Progress, digests_of, inserted
 from kalendor.store.joining import fitted, replaced
 from kalendor.store.mending import matched_lines
-from kalendor.store.rows import SqlValues, array_type
+from kalendor.store.rows import array_type
 from kalendor.store.sources import Source, Sources
-from kalendor.store.workspace import quoted
-
-CHUNK = 20_000
-ROWS_AT_ONCE, VARIABLES = 100, 30_000
-Progress = Callable[[int], None]
-
 
 Then = Callable[[sqlite3.Connection, Source], None]
 
@@ -194,8 +186,8 @@ class Intakes:
             rows_out = np.concatenate([before.rows[out], self._hidden_out(source, records, way)])
             gone = zip(repeat(source_id), rows_out.tolist(), repeat(intake_id))
             db.executemany("INSERT INTO gone VALUES (?, ?, ?)", gone)
-        first_row = _insert(db, source_id, intake_id, way.reading.lines, records, progress)
-        digests = json.dumps(_digests(db, source_id, records))
+        first_row = inserted(db, source_id, intake_id, way.reading.lines, records, progress)
+        digests = json.dumps(digests_of(db, source_id, records))
         db.execute("UPDATE intake SET digests = ? WHERE id = ?", (digests, intake_id))
         if way.mends is None:
             left_out = fit.added if fit and not way.take_added else ()
@@ -320,49 +312,3 @@ def _joined(before: Kept | None, out: np.ndarray, new: Kept) -> Kept:
         columns[name] = concat([old.take(stay) if len(out) else old, column])
     rows = np.concatenate([before.rows[stay], new.rows])
     return Kept(Records(columns, len(rows)), rows, 0)
-
-
-def _digests(db: sqlite3.Connection, source_id: int, records: Records) -> list[list[str | int]]:
-    """Of each column that a file brought: its name in the records table, its kind, its places and its values' digest."""
-    found = db.execute("SELECT name, sql_name FROM source_column WHERE source_id = ?", (source_id,)).fetchall()
-    named = {row["name"]: row["sql_name"] for row in found}
-    return [[named[n], c.kind.value, c.places, digest_of([c])] for n, c in records.columns.items() if n in named]
-
-
-def _insert(
-    db: sqlite3.Connection,
-    source_id: int,
-    intake_id: int,
-    lines: NDArray[np.integer],
-    records: Records,
-    progress: Progress,
-) -> int:
-    """Write records as rows; the first row's id, the others follow on."""
-    table = quoted(f"records_{source_id}")
-    first = db.execute(f"SELECT coalesce(max(row_id), 0) + 1 FROM {table}").fetchone()[0]
-    names = db.execute(
-        "SELECT name, sql_name FROM source_column WHERE source_id = ? ORDER BY position", (source_id,)
-    ).fetchall()
-    named = [n for n in names if n["name"] in records.columns]
-    into = ", ".join(["intake_id", "line_no", *(quoted(n["sql_name"]) for n in named)])
-    columns = [SqlValues(records.columns[n["name"]]) for n in named]
-    width = len(columns) + 1
-    at_once = max(1, min(ROWS_AT_ONCE, (VARIABLES - 1) // width))
-
-    def statement(rows: int) -> str:
-        """Rows of values; the intake, ?1, is told once."""
-        each = (", ".join(f"?{2 + row * width + k}" for k in range(width)) for row in range(rows))
-        return f"INSERT INTO {table} ({into}) VALUES {', '.join(f'(?1, {one})' for one in each)}"
-
-    usual = statement(at_once)
-    for start in range(0, records.count, CHUNK):
-        stop = min(start + CHUNK, records.count)
-        flat: list[Any] = [None] * ((stop - start) * width)
-        flat[0::width] = lines[start:stop].tolist()
-        for k, column in enumerate(columns, start=1):
-            flat[k::width] = column.between(start, stop)
-        for at in range(0, len(flat), at_once * width):
-            part = [intake_id, *flat[at : at + at_once * width]]
-            db.execute(usual if len(part) == at_once * width + 1 else statement(len(part) // width), part)
-        progress(stop)
-    return int(first)

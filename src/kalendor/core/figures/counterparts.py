@@ -5,14 +5,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.groupings.periods import Grain, width
+from kalendor.core.groupings.periods import CLOCK, Grain, width
 from kalendor.core.placing.era import Era
 from kalendor.core.placing.frame import Axis, Frame
-from kalendor.core.placing.positions import NO_PERIOD, cell_days, cell_periods, period_levels
+from kalendor.core.placing.positions import NO_PERIOD, cell_days, cell_periods, last_days_of, period_levels, starts_of
 from kalendor.core.placing.shifts import Shift
 from kalendor.core.placing.views import View
 from kalendor.core.placing.windows import NONE, DayMap
-from kalendor.core.values.columns import Mask, days_of
+from kalendor.core.values.columns import DAY_MICROSECONDS, Mask, days_of
 
 Index = NDArray[np.int64]
 SLACK = 1_500
@@ -137,11 +137,8 @@ class Counterparts:
         era, own = self.era, self._grain(grain, compared)
         oldest = era.first - SLACK
         if (compared, grain) not in self._targets:
-            held = [cell_days(self.frame, c, self.placer.shifted or "") for c in self.frame.crossings]
-            known = [h for h in held if h is not None and h.known.any()]
-            low = min([int(h.first[h.known].min()) for h in known], default=int(first.min()))
-            high = max([int(h.last[h.known].max()) for h in known], default=int(last.max()))
-            days = compared.shift.base_days(era.calendar, own, low, max(high, int(last.max())), oldest)
+            low, high = self._shown_days(int(first.min()), int(last.max()))
+            days = compared.shift.base_days(era.calendar, own, low, high, oldest)
             target = self._forward(compared, grain, days, era.shown)
             there, after = target != NONE, days >= era.first
             self._targets[compared, grain] = Targets(
@@ -151,6 +148,18 @@ class Counterparts:
         reached = _any_within(targets.after, first, last)
         earlier = _any_within(targets.before, first, last) | compared.shift.before(era.calendar, own, first, oldest)
         return States(reached, ~reached & earlier)
+
+    def _shown_days(self, first: int, last: int) -> tuple[int, int]:
+        """The first and last day of all periods on the sheet, and of those from `first` to `last`."""
+        for levels in (self.placer.down, self.placer.across):
+            for k in self.placer.periods_on(levels):
+                period = levels[k].period
+                if period.grouper.mode == "own" and len(period.numbers):
+                    ends = np.array([period.numbers[0], period.numbers[-1]])
+                    begins = int(starts_of(period.grouper, ends[:1])[0])
+                    begins = begins // DAY_MICROSECONDS if period.grouper.grain in CLOCK else begins
+                    first, last = min(first, begins), max(last, int(last_days_of(period.grouper, ends[1:])[0]))
+        return first, last
 
     def _hours_after_first(self, crossing: tuple[int, int]) -> Mask:
         """Which hours and minutes begin after the first record, so that there are some before them."""
