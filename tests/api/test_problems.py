@@ -1,5 +1,6 @@
 """What the API answers where something is wrong: problem documents, revisions, and never an error of its own."""
 
+import errno
 import json
 import os
 import shutil
@@ -389,3 +390,20 @@ def test_a_definition_of_another_kind_is_refused_by_every_route(api: TestClient)
                     answer = api.request(method, address, params={"figure": "x", "name": "n", "step": "undo"}, **body)
                     assert 400 <= answer.status_code < 500, (method, path, answer.status_code, answer.text[:200])
     assert api.get(f"/api/reports/{report}").status_code == api.get(f"/api/groupings/{grouping}").status_code == 200
+
+
+@pytest.mark.parametrize("path", ["/" + "a" * 300, "/assets/" + "a" * 300, "/api/" + "a" * 300, "/" + "a/" * 3000])
+def test_a_path_longer_than_the_disk_takes_is_answered(api: TestClient, path: str) -> None:
+    assert api.get(path).status_code in (200, 404, 503)
+    assert "longer" not in api.get(path).text
+
+
+def test_a_full_disk_at_an_upload_is_said_in_words(api: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    def full(*_: Any) -> Any:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr("kalendor.api.waiting.hold", full)
+    answer = api.post("/api/waiting", files={"file": ("a.csv", b"a\n1\n")})
+    assert answer.status_code == 503
+    assert "the disk is full" in answer.json()["detail"]
+    assert api.get("/api/sources").status_code == 200

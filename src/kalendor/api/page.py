@@ -55,8 +55,8 @@ def serve_page(app: FastAPI, folder: Path, signed_in: Callable[[], bool]) -> Non
     def page(path: str) -> Response:
         if path.startswith("api/") or path == "api":
             return problem(404, f"there is no /{path}")
-        file = (folder / path.replace("\0", "")).resolve()
-        if path and path != "index.html" and file.is_file() and file.is_relative_to(folder.resolve()):
+        file = _file_of(folder, path)
+        if file is not None:
             return FileResponse(file, headers={"Cache-Control": "no-cache"})
         index = folder / "index.html"
         if not index.is_file():
@@ -65,3 +65,13 @@ def serve_page(app: FastAPI, folder: Path, signed_in: Callable[[], bool]) -> Non
         told = NONCE_META.format(nonce=nonce) + (SIGN_IN_META if signed_in() else "")
         text = index.read_text("utf-8").replace("<head>", f"<head>\n    {told}", 1)
         return HTMLResponse(text, headers={"Cache-Control": "no-store", "Content-Security-Policy": policy(nonce)})
+
+
+def _file_of(folder: Path, path: str) -> Path | None:
+    """The page's file at a path; None where there is none, as for a path that is longer than the disk takes."""
+    try:
+        file = (folder / path.replace("\0", "")).resolve()
+        found = path not in ("", "index.html") and file.is_file() and file.is_relative_to(folder.resolve())
+    except OSError:
+        return None
+    return file if found else None

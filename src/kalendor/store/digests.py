@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from kalendor.core.values.columns import Column, Kind
 from kalendor.core.values.words import hashes_of
 
-BLANK = np.uint64(0x9E3779B97F4A7C15)  # the digest tells a blank from the one number of 2**64 that has these bits
+BLANK = np.uint64(0x9E3779B97F4A7C15)  # a number of just these bits is taken for a blank, and the other way round
 PIECE = 1 << 20
 
 
