@@ -16,6 +16,7 @@ from kalendor.core.values.columns import Column, Kind, Records, day_number, day_
 from kalendor.definitions.kinds import default_calendar
 from kalendor.output.delimited import sheet_delimited
 from kalendor.output.handover import Handover
+from kalendor.output.shown import shown_cells
 from tests.core.build import SUM, compared, records, sheet, table
 
 MONTHS = [{"period": "on", "grains": ["month"]}]
@@ -129,3 +130,9 @@ def test_texts_that_a_program_might_run_are_guarded_whether_quoted_or_not(label:
     written = sheet_delimited(Handover(sheet(data, down=[{"category": "a"}], figures=[SUM]))).decode("utf-8-sig")
     first = [row[0] for row in csv.reader(io.StringIO(written)) if row and label in row[0]]
     assert first == [f"'{label}" if label[0] in "=+-@" else label]
+
+
+def test_no_difference_bears_no_plus() -> None:
+    data = records(on=[date(2025, 5, 1), date(2026, 5, 1)], v=["1.50", "1.50"])
+    found = sheet(data, down=MONTHS, figures=[SUM, compared("difference")], totals={"grand_down": "none"})
+    assert shown_cells(found.figures[1], np.array([2]))[0] == "0.00"
