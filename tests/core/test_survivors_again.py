@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from kalendor.core.groupings.calendars import calendar
+from kalendor.core.placing.lookups import matched_keys
 from kalendor.core.placing.shifts import Shift
 from kalendor.core.takes import aggregate
 from kalendor.core.takes.aggregate import Groups, exact_sums, sums
@@ -136,3 +137,31 @@ def test_no_difference_bears_no_plus() -> None:
     data = records(on=[date(2025, 5, 1), date(2026, 5, 1)], v=["1.50", "1.50"])
     found = sheet(data, down=MONTHS, figures=[SUM, compared("difference")], totals={"grand_down": "none"})
     assert shown_cells(found.figures[1], np.array([2]))[0] == "0.00"
+
+
+def test_a_leap_day_has_neither_difference_nor_mark() -> None:
+    data = records(on=[date(2023, 2, 28), date(2024, 2, 28), date(2024, 2, 29), date(2024, 3, 1)], v=[1, 2, 4, 8])
+    figures = [SUM, compared("difference"), {**compared("percent"), "name": "p"}]
+    rows = table(data, down=[{"period": "on", "grains": ["day"]}], figures=figures, as_of="2024-03-31")
+    found = {r["day"]: (r["c"], r["p"], r["p mark"]) for r in rows}
+    assert found["2024-02-28"] == ("1", "1", "")
+    assert found["2024-02-29"] == ("", "", "")
+    assert found["2024-03-01"] == ("8", "", "new")
+
+
+def test_an_hour_on_a_leap_day_has_no_counterpart_either() -> None:
+    hours = [
+        (day_number(d) * 24 + 10) * 3_600_000_000 for d in (date(2023, 2, 28), date(2024, 2, 28), date(2024, 2, 29))
+    ]
+    data = records(v=[1, 2, 4]).with_column("at", Column(Kind.DATETIME, np.array(hours)))
+    rows = table(data, down=[{"period": "at", "grains": ["hour"]}], figures=[SUM, compared("difference")], as_of="2024-03-31")  # fmt: skip
+    assert [(r["hour"], r["c"]) for r in rows[1:3]] == [("2024-02-28 10:00", "1"), ("2024-02-29 10:00", "")]
+
+
+def test_keys_of_two_columns_match_also_where_none_is_blank() -> None:
+    mine = [text_column(["a", "a", "b"]), text_column(["x", "y", "x"])]
+    theirs = [text_column(["a", "b"]), text_column(["x", "x"])]
+    own, other = matched_keys(mine, theirs)
+    assert [int(k) >= 0 and int(k) in other.tolist() for k in own] == [True, False, True]
+    assert len(set(other.tolist())) == 2
+    assert min(other) >= 0
