@@ -34,6 +34,7 @@ from kalendor.output.handover import Handover
 from kalendor.store.sources import STANDING, Source
 
 NOW = datetime(2026, 8, 4, 9, 20)
+PASSWORD = "a long enough password"
 QUICK = "/dev/shm" if os.access("/dev/shm", os.W_OK) else None
 NAMES = ("Sales", "Costs", "Third")
 KINDS = ("kx", "ky", "kz", "North")
@@ -97,7 +98,7 @@ class Server(RuleBasedStateMachine):
         self.desk = Desk(self.folder / "w", now=lambda: NOW)
         self.desk.memory = Memory(1 << 18)
         self.other = Desk(self.folder / "w", now=lambda: NOW)
-        self.api = TestClient(create_app(self.desk))
+        self.enter()
         self.files = 0
 
     @initialize(found=rows)
@@ -260,7 +261,26 @@ class Server(RuleBasedStateMachine):
     @rule()
     def start_again(self) -> None:
         self.desk = Desk(self.folder / "w", now=lambda: NOW)
+        self.enter()
+
+    def enter(self) -> None:
+        """A page opened anew, signed in where there is an account."""
         self.api = TestClient(create_app(self.desk))
+        if self.desk.accounts.any():
+            said = self.api.post("/api/session", json={"name": "Ada", "password": PASSWORD})
+            assert said.status_code == 200, said.text
+            self.api.headers["X-Kalendor-Token"] = said.json()["token"]
+
+    @rule(comes=st.booleans())
+    def an_account_comes_or_goes(self, comes: bool) -> None:
+        if comes == self.desk.accounts.any():
+            return
+        if comes:
+            self.desk.accounts.add("Ada", "analyst", PASSWORD, NOW)
+            assert self.api.get("/api/reports").status_code == 401
+        else:
+            self.desk.accounts.close("Ada", NOW)
+        self.enter()
 
     # -- what holds at every step
 
