@@ -8,13 +8,17 @@ from typing import Any
 import numpy as np
 import pytest
 
+from kalendor.core.formulas.formulas import Scope, holds
 from kalendor.core.groupings.calendars import calendar
 from kalendor.core.placing.lookups import matched_keys
 from kalendor.core.placing.shifts import Shift
 from kalendor.core.takes import aggregate
 from kalendor.core.takes.aggregate import Groups, exact_sums, sums
+from kalendor.core.trail.cell import Cell
 from kalendor.core.values.columns import Column, Kind, Records, day_number, day_of, number_column, text_column
 from kalendor.definitions.kinds import default_calendar
+from kalendor.desk.trails import check_cell
+from kalendor.errors import DefinitionError
 from kalendor.output.delimited import sheet_delimited
 from kalendor.output.handover import Handover
 from kalendor.output.shown import shown_cells
@@ -165,3 +169,32 @@ def test_keys_of_two_columns_match_also_where_none_is_blank() -> None:
     assert [int(k) >= 0 and int(k) in other.tolist() for k in own] == [True, False, True]
     assert len(set(other.tolist())) == 2
     assert min(other) >= 0
+
+
+def test_equal_values_share_a_rank_wherever_they_stand() -> None:
+    data = records(a=["p", "q", "r", "s", "t"], v=[5, 3, 3, 1, 1])
+    rows = table(data, down=[{"category": "a"}], figures=[SUM, {"name": "place", "rank": "s"}])
+    assert [r["place"] for r in rows] == ["1", "2", "2", "4", "4", ""]
+
+
+@pytest.mark.parametrize(
+    ("pattern", "met"), [("%ab%c", [True, False]), ("a%b%c", [True, False]), ("%b%", [True, True])]
+)
+def test_a_pattern_whose_middle_stands_at_the_very_start(pattern: str, met: list[bool]) -> None:
+    scope = Scope({"t": text_column(["abc", "xb"])}, 2)
+    assert holds(f"t LIKE '{pattern}'", scope).tolist() == met
+
+
+def test_a_moment_is_compared_with_a_written_one() -> None:
+    at = Column(Kind.DATETIME, np.array([1_767_261_600_000_000, 1_767_261_600_500_000]))
+    scope = Scope({"at": at}, 2)
+    assert holds("at > TIMESTAMP '2026-01-01 10:00:00'", scope).tolist() == [False, True]
+    assert holds("at = TIMESTAMP '2026-01-01 10:00:00.5'", scope).tolist() == [False, True]
+
+
+def test_a_cell_beyond_the_last_line_or_column_is_none() -> None:
+    found = sheet(records(a=["x", "y"], v=[1, 2]), down=[{"category": "a"}], figures=[SUM])
+    check_cell(found, Cell("s", 2, 0))
+    for line, column in ((3, 0), (-1, 0), (0, 1), (0, -1)):
+        with pytest.raises(DefinitionError, match="no such line or column"):
+            check_cell(found, Cell("s", line, column))
