@@ -101,13 +101,13 @@ def test_a_changed_export_stops_and_keeps_nothing(desk: Desk, text: str, words: 
 
 def test_an_intake_that_fails_half_way_leaves_nothing(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
     source, _ = brought(desk, "d,n\n2026-01-01,1\n")
-    real = intakes._insert
+    real = intakes.inserted
 
     def broken(*args: Any) -> None:
         real(*args)
         raise OSError("the disk is full")
 
-    monkeypatch.setattr(intakes, "_insert", broken)
+    monkeypatch.setattr(intakes, "inserted", broken)
     with pytest.raises(OSError, match="disk"):
         brought(desk, "d,n\n2026-01-02,2\n", "more.csv")
     after = desk.sources.one(source.id)
@@ -199,7 +199,7 @@ def test_a_reader_beside_a_writer_has_what_stood_before_and_makes_no_columns(
     asked: list[int] = []
     monkeypatch.setattr(Sources, "from_rows", lambda *_: asked.append(1))
     seen: list[int] = []
-    insert = intakes._insert
+    insert = intakes.inserted
 
     def look() -> None:
         with desk.workspace.snapshot():
@@ -212,7 +212,7 @@ def test_a_reader_beside_a_writer_has_what_stood_before_and_makes_no_columns(
         reader.join(10)
         return first
 
-    monkeypatch.setattr(intakes, "_insert", slowly)
+    monkeypatch.setattr(intakes, "inserted", slowly)
     brought(desk, "d,n\n2026-01-02,2\n", "more.csv")
     look()
     assert (asked, seen) == ([], [1, 2])
