@@ -33,6 +33,7 @@ STOPPED = ("ERR_CONNECTION_REFUSED", "ERR_SOCKET_NOT_CONNECTED")  # asked of a s
 FOUND = """const [css, text] = arguments;
 return [...document.querySelectorAll(css)].find(e => {
   const seen = e.closest('select') ?? e;
+  if (e.closest('.paper[aria-busy=true]')) return false; // about to be drawn again: what is found would be gone
   return seen.checkVisibility({ opacityProperty: true, visibilityProperty: true }) && seen.getClientRects().length &&
     (e.innerText || e.value || '').replaceAll('\\u00a0', ' ').includes(text);
 })"""
@@ -144,12 +145,21 @@ class Page:
         return WebDriverWait(self.driver, PATIENCE, 0.05).until(tried, what or "what was waited for did not come")
 
     def find(self, css: str, text: str = "") -> WebElement:
-        """The first element in view that a selector finds and whose text holds `text`."""
+        """The first element in view that a selector finds and whose text holds `text`; none in a sheet that waits for another."""
 
         return self.wait(lambda: self.driver.execute_script(FOUND, css, text), f"no {css} with {text!r}")
 
     def click(self, css: str, text: str = "") -> None:
         self.wait(lambda: self.find(css, text).click() or True, f"cannot click {css} {text!r}")
+
+    def point(self, css: str, text: str = "") -> None:
+        """Open what the other mouse button offers on an element, found again where it was drawn anew meanwhile."""
+
+        def pointed() -> bool:
+            webdriver.ActionChains(self.driver).context_click(self.find(css, text)).perform()
+            return True
+
+        self.wait(pointed, f"cannot point at {css} {text!r}")
 
     def choose(self, label: str, option: str) -> None:
         """Choose from a list by its label, opening it again where it did not open."""

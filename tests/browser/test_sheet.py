@@ -30,7 +30,7 @@ def labels(page: Page) -> list[str]:
 
 
 def menu(page: Page, css: str, text: str, item: str) -> None:
-    ActionChains(page.driver).context_click(page.find(css, text)).perform()
+    page.point(css, text)
     page.click(".MuiMenu-list li", item)
     page.wait(lambda: not page.driver.find_elements(By.CSS_SELECTOR, ".MuiMenu-list"), "the menu stays open")
 

@@ -87,6 +87,7 @@ function OneReport({ id }: { id: number }) {
               report={report}
               sheet={sheet}
               stale={Boolean(found.error)}
+              busy={editing.saving || found.isPlaceholderData}
               change={editing.change}
               gather={editing.gather}
               rename={editing.rename}

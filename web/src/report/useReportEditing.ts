@@ -64,6 +64,7 @@ export function useReportEditing(id: number) {
     conflict: queue?.conflict ?? null,
     error: found.error ?? state?.error ?? null,
     waits: state?.waits ?? null,
+    saving: Boolean(queue?.sending) && !state?.waits && !queue?.conflict,
     ...does,
   };
 }

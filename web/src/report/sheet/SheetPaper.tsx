@@ -33,6 +33,8 @@ interface Props {
   report: Report;
   sheet: SheetView;
   stale: boolean;
+  /** Whether a newer sheet is on its way. */
+  busy: boolean;
   change: (report: Report) => void;
   gather: (what: Gathering) => void;
   rename: (what: Renaming) => void;
@@ -46,6 +48,7 @@ export const SheetPaper = memo(function SheetPaper({
   report,
   sheet,
   stale,
+  busy,
   change,
   gather,
   rename,
@@ -116,7 +119,7 @@ export const SheetPaper = memo(function SheetPaper({
   };
   const paths = useMemo(() => new Set(chosen.map((row) => row.path)), [chosen]);
   return (
-    <section className={`paper sheet-paper${stale ? ' stale' : ''}`} aria-busy={stale}>
+    <section className={`paper sheet-paper${stale ? ' stale' : ''}`} aria-busy={busy}>
       <div className="sheet-head">
         <div>
           <TitleField title={report.title} change={(title) => change({ ...report, title })} />
