@@ -10,19 +10,28 @@ import pytest
 
 from kalendor.core.formulas.formulas import Scope, holds
 from kalendor.core.groupings.calendars import calendar
+from kalendor.core.groupings.ground import groupings
+from kalendor.core.placing.frame import Step
 from kalendor.core.placing.lookups import matched_keys
+from kalendor.core.placing.material import Material
 from kalendor.core.placing.shifts import Shift
+from kalendor.core.report import work_out
+from kalendor.core.sheet.plain import from_plain, plain
 from kalendor.core.takes import aggregate
 from kalendor.core.takes.aggregate import Groups, exact_sums, sums
 from kalendor.core.trail.cell import Cell
+from kalendor.core.values.arithmetic import modulo
 from kalendor.core.values.columns import Column, Kind, Records, day_number, day_of, number_column, text_column
 from kalendor.definitions.kinds import default_calendar
+from kalendor.desk.memory import Memory
 from kalendor.desk.trails import check_cell
 from kalendor.errors import DefinitionError
 from kalendor.output.delimited import sheet_delimited
+from kalendor.output.dependence import check_parts
+from kalendor.output.flat import flat
 from kalendor.output.handover import Handover
 from kalendor.output.shown import shown_cells
-from tests.core.build import SUM, compared, records, sheet, table
+from tests.core.build import SUM, TODAY, compared, records, report, sheet, table
 
 MONTHS = [{"period": "on", "grains": ["month"]}]
 
@@ -198,3 +207,83 @@ def test_a_cell_beyond_the_last_line_or_column_is_none() -> None:
     for line, column in ((3, 0), (-1, 0), (0, 1), (0, -1)):
         with pytest.raises(DefinitionError, match="no such line or column"):
             check_cell(found, Cell("s", line, column))
+
+
+def test_the_last_key_of_a_wide_step_is_found() -> None:
+    keys = np.array([3, 9, 10**12], dtype=np.int64)
+    wide = Step(keys, 10**9, None)
+    assert wide.locate(np.array([10**12, 3, 9, 4, -1, 10**13])).tolist() == [2, 0, 1, -1, -1, -1]
+
+
+def test_the_remainder_by_zero_is_blank_beyond_64_bits_too() -> None:
+    wide = Column(Kind.WHOLE, np.array([10**30, 10**30 + 1], dtype=object))
+    found = modulo(wide, number_column([0, 10]))
+    assert [found.item(0), found.item(1)] == [None, 1]
+
+
+def test_a_written_moment_has_its_hour() -> None:
+    at = Column(Kind.DATETIME, np.array([1_767_261_600_000_000]))
+    scope = Scope({"at": at}, 1)
+    assert holds("at = CAST('2026-01-01 10:00:00' AS TIMESTAMP)", scope).tolist() == [True]
+
+
+def test_text_and_numbers_do_not_stand_in_one_column() -> None:
+    scope = Scope({"t": text_column(["a"]), "v": number_column([1])}, 1)
+    for mixed in ("CASE WHEN v = 1 THEN t ELSE v END", "COALESCE(v, t)"):
+        with pytest.raises(DefinitionError, match="cannot"):
+            holds(f"{mixed} = t", scope)
+
+
+def test_the_smallest_and_largest_by_their_number() -> None:
+    data = records(a=["x"] * 4 + ["y"], v=[40, 10, 30, 20, 5])
+    figures = [
+        {"name": f"{side} {n}", "take": f"nth_{side}", "of": "v", "n": n}
+        for side in ("smallest", "largest")
+        for n in (1, 2, 4)
+    ]
+    rows = table(data, down=[{"category": "a"}], figures=figures, totals={"grand_down": "none"})
+    assert [[row[f["name"]] for f in figures] for row in rows] == [
+        ["10", "20", "40", "40", "30", "10"],
+        ["5", "", "", "5", "", ""],
+    ]
+
+
+def test_a_sign_of_one_turns_nothing_and_of_minus_one_turns_its_label() -> None:
+    data = records(a=["x", "y"], v=[1, 10])
+    for signs, total in (({"x": 1}, "11"), ({"x": -1}, "9"), ({"x": 1, "y": -1}, "-9"), ({"none": -1}, "11")):
+        assert table(data, down=[{"category": "a", "signs": signs}], figures=[SUM])[-1]["s"] == total
+
+
+def test_totals_changed_under_a_comparison_are_worked_out_anew() -> None:
+    data = records(a=["x", "y"], on=[date(2025, 5, 1), date(2026, 5, 1)], v=[1, 10])
+    kept = Material(data, groupings([]))
+    keys: dict[str, Any] = {"down": [{"category": "a"}], "across": MONTHS, "figures": [SUM, compared("difference")]}
+    memory = Memory(10**8)
+    for totals in ({}, {"grand_down": "none"}, {"grand_across": "none"}, {}):
+        asked = report(**keys, totals=totals)
+        assert flat(work_out(asked, kept, TODAY, memo=memory)).rows == flat(work_out(asked, kept, TODAY)).rows
+
+
+def test_a_sheets_rows_are_called_totals_where_a_heading_stands_over_them() -> None:
+    data = records(a=["x", "x", "y"], b=["p", "q", "p"], v=[1, 2, 3])
+    down = [{"category": "a"}, {"category": "b"}]
+    assert sheet(data, down=down, figures=[SUM]).lines.row_labels() == [
+        "x", "p", "q", "x total", "y", "p", "y total", "Total",
+    ]  # fmt: skip
+    above = sheet(data, down=down, figures=[SUM], totals={"down": "before"})
+    assert above.lines.row_labels() == ["x", "p", "q", "y", "p", "Total"]
+
+
+def test_a_part_by_the_ranges_of_all_is_refused_whoever_names_them() -> None:
+    data = records(a=["x", "x", "y"], v=[1, 2, 3])
+    named = {"kalendor": 1, "kind": "buckets", "name": "Thirds", "cut": {"quantiles": 3}}
+    cut = {**named, "cut": [1, 2]}
+    for across, refused in (({"set": "Thirds"}, True), ({"cut": {"quantiles": 3}}, True), ({"cut": [1, 2]}, False)):
+        found = sheet(data, named, down=[{"category": "a"}], across=[{"bucket": "v", **across}], figures=[SUM])
+        assert from_plain(plain(found)).columns.levels == found.columns.levels
+        if refused:
+            with pytest.raises(DefinitionError, match="equal-count groups"):
+                check_parts(found)
+        else:
+            check_parts(found)
+    check_parts(sheet(data, {**cut, "name": "Thirds"}, down=[{"bucket": "v", "set": "Thirds"}], figures=[SUM]))

@@ -21,6 +21,7 @@ from kalendor.desk.drop_folder import DropFolders
 from kalendor.desk.holding import hold
 from kalendor.desk.jobs import Jobs
 from kalendor.desk.made import tried
+from kalendor.desk.proposals import proposals
 from kalendor.desk.records import complete, note_on
 from kalendor.desk.summaries import fresh_sheet, keep_summary, refreshed
 from kalendor.errors import DefinitionError, IntakeError
@@ -279,3 +280,12 @@ def test_a_file_that_is_being_kept_is_not_let_go(desk: Desk, monkeypatch: pytest
     keep(desk, found.token, progress=others_come)
     assert (desk.workspace.files / found.sha256).exists()
     assert [waiting.file_name for waiting in desk.waiting.values()] == ["june.csv"]
+
+
+def test_two_columns_of_categories_are_proposed_one_under_the_other(desk: Desk) -> None:
+    lines = "".join(f"2026-0{1 + n % 6}-01,{'xyz'[n % 3]},{'pq'[n % 2]},{n}.50\n" for n in range(24))
+    bring(desk, f"day,area,route,gross\n{lines}")
+    source = desk.sources.named("S")
+    assert source is not None
+    downs = [[list(entry.model_dump()) for entry in one.document.down] for one in proposals(desk, source)]
+    assert max(len(down) for down in downs) == 2

@@ -8,9 +8,11 @@ import pytest
 from kalendor.core.values.columns import day_number
 from kalendor.desk.editions.board import board
 from kalendor.desk.editions.checks import checked
+from kalendor.desk.editions.ingredients import sheet_of
+from kalendor.desk.editions.issuing import opened
 from kalendor.desk.editions.owed import Recurs, recurring_reports
 from kalendor.desk.editions.schedule import left, log, run_due
-from tests.desk.test_bringing_in import bring
+from tests.desk.test_bringing_in import bring, columns
 from tests.editions.conftest import HEAD, REPORT, TREE, Office
 
 
@@ -126,6 +128,29 @@ def test_a_window_that_does_not_follow_the_period_is_pointed_out(office: Office)
         "look", "It has no window, so records after 30 Jun 2026 are on the sheet, too",
     )  # fmt: skip
     assert "window" not in checks(office, "2026-07")
+
+
+def test_lines_refused_of_another_period_are_none_of_this_ones(office: Office) -> None:
+    bring(office.desk, HEAD + "2026-07-15,kx,oops\n" + "2026-07-16,kx,1.00\n" * 50, "more.csv", "Sales")
+    assert "refused" in checks(office, "2026-07")
+    assert "refused" not in checks(office, "2026-06")
+
+
+def test_an_edition_holds_the_sources_that_its_sources_columns_look_up(office: Office) -> None:
+    desk = office.desk
+    bring(desk, "kind,name\nkx,Xe\nky,Ye\n", "names.csv", "Names")
+    bring(desk, "kind,rate\nkx,1\nky,2\n", "rates.csv", "Rates")
+    for name, other, take in (("Rates", "Names", "name"), ("Sales", "Rates", "called")):
+        source = desk.sources.named(name)
+        assert source is not None
+        lookup = {"source": other, "match": {"kind": "kind"}, "take": take}
+        desk.sources.save_made(source, columns({"name": "called", "lookup": lookup}))
+    office.report(down=[{"category": "called"}])
+    id = office.issue("2026-06").edition.id
+    held = opened(desk, id).ingredients
+    assert [s.name for s in held.sources] == ["Sales", "Rates", "Names"]
+    bring(desk, "kind,name\nkx,Other\nky,Other\n", "names.csv", "Names", join="replace_all")
+    assert sheet_of(desk, held).lines.labels.tolist() == opened(desk, id).sheet.lines.labels.tolist()
 
 
 def test_look_ups_that_find_nothing_are_pointed_out(office: Office) -> None:

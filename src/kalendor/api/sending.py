@@ -41,12 +41,12 @@ def send_edition(desk: AtDesk, id: int, asked: models.SendAsked) -> list[models.
 @router.get("/editions/{id}/parts")
 def parts_of_edition(desk: AtDesk, id: int) -> models.PartsView:
     """What members' parts of an edition leave out, to be known before they are sent."""
-    report = opened(desk, id).report
+    edition = opened(desk, id)
     try:
-        check_parts(report)
+        check_parts(edition.sheet)
     except DefinitionError as error:
         return models.PartsView(left_out=[], problem=str(error))
-    return models.PartsView(left_out=left_out_of_parts(report), problem="")
+    return models.PartsView(left_out=left_out_of_parts(edition.report), problem="")
 
 
 @router.get("/sendings")

@@ -3,8 +3,7 @@
 from collections.abc import Iterator
 
 from kalendor.core.formulas.expressions import names_in
-from kalendor.definitions.axis import AgeEntry, BucketEntry
-from kalendor.definitions.buckets import Quantiles
+from kalendor.core.sheet.sheet import Sheet
 from kalendor.definitions.figure import (
     Compare,
     Figure,
@@ -41,12 +40,13 @@ def blank_at_the_top(report: Report) -> list[str]:
     ]
 
 
-def check_parts(report: Report) -> None:
+def check_parts(sheet: Sheet) -> None:
     """Raises DefinitionError where lines or columns themselves rest on all records, so that no part can be told alone."""
-    for entry in (*report.down, *report.across):
-        if isinstance(entry, BucketEntry | AgeEntry) and isinstance(entry.cut, Quantiles):
+    for level in (*sheet.lines.levels, *sheet.columns.levels):
+        if level.of_all:
             raise DefinitionError(
-                "a member's part cannot have equal-count groups: they are cut by the records of all; give the ranges cuts"
+                f"a member's part cannot have equal-count groups, as {level.name!r} has: they are cut by the records of all; "
+                "give the ranges cuts"
             )
 
 

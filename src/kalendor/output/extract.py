@@ -79,7 +79,7 @@ def _own_figures(sheet: Sheet, member: int, report: Report | None) -> tuple[tupl
     """The figures that rest on the member alone, and the names of those that are left out."""
     if report is None:
         return sheet.figures, []
-    check_parts(report)
+    check_parts(sheet)
     resting, blank = resting_on_others(report), blank_at_the_top(report)
     figures = [figure for figure in sheet.figures if figure.name not in resting]
     if not figures:

@@ -49,7 +49,8 @@ class Level:
     """A level: `codes`, shape (n,), is the position in `members` of each record; −1 where it has no place.
 
     `entry` is the position of its entry on the axis; `period` is set for levels of a period entry. `signs`, shape (n,),
-    is −1 for records whose amounts count negative in their category.
+    is −1 for records whose amounts count negative in their category. `of_all` is True where the members rest on the records
+    of the whole source, as ranges of about as many records each do.
     """
 
     name: str
@@ -59,6 +60,7 @@ class Level:
     members: Members
     period: Any = None
     signs: NDArray[np.int8] | None = None
+    of_all: bool = False
 
     @property
     def size(self) -> int:

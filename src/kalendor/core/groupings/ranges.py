@@ -14,6 +14,7 @@ from kalendor.core.groupings.order import in_order
 from kalendor.core.values.columns import DATED, Kind, Mask, as_kind, days_of
 from kalendor.core.values.keys import Keyed
 from kalendor.definitions.axis import AgeEntry, AxisEntry, BucketEntry
+from kalendor.definitions.buckets import Cut, Quantiles
 from kalendor.errors import DefinitionError
 
 
@@ -24,7 +25,7 @@ class Ranges(Builder[BucketEntry]):
     def built(self, ground: Ground, entry: BucketEntry, other: Sequence[AxisEntry]) -> Built:
         cut, labels = ground.groupings.cut(entry)
         codes, members = buckets.ranges(ground.column(entry.bucket), entry.bucket, cut, labels)
-        return Built((_level(entry, "bucket", codes, members),))
+        return Built((_level(entry, "bucket", codes, members, cut),))
 
 
 class Ages(Builder[AgeEntry]):
@@ -34,13 +35,14 @@ class Ages(Builder[AgeEntry]):
     def built(self, ground: Ground, entry: AgeEntry, other: Sequence[AxisEntry]) -> Built:
         cut, labels = ground.groupings.cut(entry)
         codes, members = buckets.ages(ground.column(entry.age), entry.age, cut, labels, ground.as_of)
-        return Built((_level(entry, "age", codes, members),), open_items=_open_items(ground, entry))
+        return Built((_level(entry, "age", codes, members, cut),), open_items=_open_items(ground, entry))
 
 
-def _level(entry: BucketEntry | AgeEntry, kind: str, codes: NDArray[np.int32], members: Members) -> Level:
+def _level(entry: BucketEntry | AgeEntry, kind: str, codes: NDArray[np.int32], members: Members, cut: Cut) -> Level:
     if entry.empty == "hide":
         members = replace(members, always=None)
-    return in_order(Level(level_names(entry, 1)[0], kind, 0, codes, members), entry)
+    of_all = isinstance(cut, Quantiles)
+    return in_order(Level(level_names(entry, 1)[0], kind, 0, codes, members, of_all=of_all), entry)
 
 
 def _open_items(ground: Ground, entry: AgeEntry) -> Mask | None:

@@ -49,7 +49,7 @@ def side(axis: Axis, shown: Rows, others: Mapping[int, str], notes: dict[int, st
 
 def _head(level: Level) -> LevelHead:
     clock = level.period is not None and level.period.grouper.grain in CLOCK
-    return LevelHead(level.name, level.kind, level.entry, clock)
+    return LevelHead(level.name, level.kind, level.entry, clock, level.of_all)
 
 
 def _is_innermost_category(levels: tuple[Level, ...], k: int) -> bool:

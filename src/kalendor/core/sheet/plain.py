@@ -79,7 +79,7 @@ def said(sheet: Sheet) -> Plain:
 
 def _side(side: Side) -> Plain:
     return {
-        "levels": [asdict(level) for level in side.levels],
+        "levels": [_level(level) for level in side.levels],
         "depth": side.depth.tolist(),
         "parent": side.parent.tolist(),
         "labels": side.labels.tolist(),
@@ -90,6 +90,10 @@ def _side(side: Side) -> Plain:
         "shown": [side.shown.lines.tolist(), list(side.shown.roles)],
         "total": side.total,
     }
+
+
+def _level(head: LevelHead) -> Plain:
+    return {name: part for name, part in asdict(head).items() if name != "of_all" or part}
 
 
 def _side_of(told: Mapping[str, Any]) -> Side:

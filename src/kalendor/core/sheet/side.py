@@ -17,13 +17,15 @@ TOTAL = "Total"
 class LevelHead:
     """A level of a side: its name, its kind (category, period, bucket or age), and the entry that made it.
 
-    `clock` is True for hours and minutes, whose periods begin at a moment.
+    `clock` is True for hours and minutes, whose periods begin at a moment; `of_all` where the level's members rest on all
+    records of the source.
     """
 
     name: str
     kind: str
     entry: int
     clock: bool = False
+    of_all: bool = False
 
 
 @dataclass(frozen=True, eq=False)
