@@ -287,5 +287,5 @@ def test_two_columns_of_categories_are_proposed_one_under_the_other(desk: Desk) 
     bring(desk, f"day,area,route,gross\n{lines}")
     source = desk.sources.named("S")
     assert source is not None
-    downs = [[list(entry.model_dump()) for entry in one.document.down] for one in proposals(desk, source)]
+    downs = [one.report.down for one in proposals(desk, source)]
     assert max(len(down) for down in downs) == 2
