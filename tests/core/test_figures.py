@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from kalendor.core.figures.compare import MARK_WORDS
+from kalendor.core.figures.bases import MARK_WORDS
 from kalendor.core.takes import aggregate
 from kalendor.core.values.columns import Column, Kind
 from kalendor.errors import DefinitionError

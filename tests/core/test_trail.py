@@ -9,16 +9,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kalendor.core.figures.compare import against
+from kalendor.core.figures.compare import _against as against
+from kalendor.core.figures.operand import Operand
 from kalendor.core.formulas.formulas import Scope, evaluate, holds
 from kalendor.core.groupings.ground import groupings
 from kalendor.core.placing.material import Material
 from kalendor.core.report import traced, work_out
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.takes.aggregate import Additive, Groups
-from kalendor.core.takes.takes import COUNTING, TAKES, what_of
+from kalendor.core.takes.takes import TAKES, what_of
 from kalendor.core.trail.cell import Cell, found_cell
-from kalendor.core.trail.operand import Operand
 from kalendor.core.trail.trail import Trail
 from kalendor.core.values.columns import Column, Kind, Records
 from kalendor.definitions.figure import (
@@ -102,7 +102,7 @@ def holds_up(part: Operand, figures: Figures, data: Records, as_of: int) -> None
             has = None if len(part.of[1].parts()[0][1].rows) or one(pair[1]) is not None else np.array([False])  # type: ignore[arg-type]
             if has is None:
                 of = figures[figure.compare]
-                counts = isinstance(of, Taken) and of.take in COUNTING
+                counts = isinstance(of, Taken) and TAKES[of.take].counts
                 zero_is_none = counts and not isinstance(figure.with_, WithFigure | WithMember)
                 cells, _ = against(figure.as_, pair[0], pair[1], None, adds, zero_is_none)
                 assert value is None or close(one(cells), value), (figure, pair, value)

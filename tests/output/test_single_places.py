@@ -6,11 +6,11 @@ from typing import Any
 import numpy as np
 import pytest
 
+from kalendor.core.figures.operand import Operand
 from kalendor.core.sheet.arrange import GRAND, LEAF, SUBTOTAL
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
 from kalendor.core.trail.listing import AMOUNT, listed
-from kalendor.core.trail.operand import Operand
 from kalendor.core.trail.trail import Trail
 from kalendor.errors import DefinitionError
 from kalendor.output.handover import Handover

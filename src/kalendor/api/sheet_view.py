@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.api import sheet_models as models
-from kalendor.core.figures.compare import MARK_WORDS
+from kalendor.core.figures.bases import MARK_WORDS
 from kalendor.core.groupings.levels import OTHER
 from kalendor.core.sheet.arrange import HEADING
 from kalendor.core.sheet.sheet import ColumnHead, Sheet, ShownFigure, Side

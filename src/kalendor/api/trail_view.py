@@ -16,17 +16,17 @@ from kalendor.api.trail_models import (
     SideView,
     TrailView,
 )
-from kalendor.core.figures.compare import MARK_WORDS
+from kalendor.core.figures.bases import MARK_WORDS
+from kalendor.core.figures.family import kind_of
+from kalendor.core.figures.operand import Operand
 from kalendor.core.trail.drivers import Drivers
 from kalendor.core.trail.listing import listed
-from kalendor.core.trail.operand import Operand
 from kalendor.core.trail.trail import Trail
 from kalendor.core.values.columns import DATED, NUMERIC, Kind
-from kalendor.definitions.figure import Taken
 from kalendor.desk.trails import Found
 from kalendor.output.numbers import as_read
 from kalendor.output.shown import shown_cells, shown_number
-from kalendor.output.told import number_of, sentences, taken_words, why
+from kalendor.output.told import number_of, sentences, why
 
 FIRST = 6
 MOVERS = 8
@@ -63,7 +63,7 @@ def _part(trail: Trail, name: str, part: Operand) -> PartView:
     return PartView(
         name=name,
         figure=part.figure,
-        words=taken_words(figure) if isinstance(figure, Taken) else part.figure,
+        words=kind_of(figure).taken(figure),
         number=number_of(trail, part),
         records=0 if part.rows is None else len(part.rows),
         condition=part.condition,

@@ -8,8 +8,9 @@ from functools import partial
 
 import numpy as np
 
-from kalendor.core.figures.compare import Bases, shift_of
-from kalendor.core.figures.derived import Reckoner
+from kalendor.core.figures.bases import Bases, shift_of
+from kalendor.core.figures.family import kind_of
+from kalendor.core.figures.reckoner import Reckoner
 from kalendor.core.figures.worked_lines import idle, missing, shown_too, with_operands, with_worked, workings
 from kalendor.core.groupings.entries import Grouped, grouped
 from kalendor.core.groupings.ground import Ground
@@ -29,14 +30,13 @@ from kalendor.core.sheet.footnotes import footnotes
 from kalendor.core.sheet.listing import Listing, listing
 from kalendor.core.sheet.orders import orders
 from kalendor.core.sheet.proof import proved
-from kalendor.core.sheet.running_lines import down_the_lines
 from kalendor.core.sheet.sheet import TOTAL, Sheet, ShownFigure
 from kalendor.core.trail.cell import Cell
 from kalendor.core.trail.trail import Trail, trail_of
 from kalendor.core.values.columns import Mask
 from kalendor.core.values.keys import NO_KEY, Key, Memo, forget, key, local
 from kalendor.definitions.axis import Entry, default_names
-from kalendor.definitions.figure import Compare, Figure, Moving, Running, WithFigure, WithMember
+from kalendor.definitions.figure import Compare, Figure, with_earlier_periods
 from kalendor.definitions.report import RecordList, Report
 from kalendor.errors import DefinitionError
 
@@ -183,16 +183,11 @@ class _Working:
 
     def _reaches_back(self) -> bool:
         """Whether lines are made from others whose figures have values where no record of theirs stands."""
-        figures = self.report.figures
-        along = any(isinstance(f, Moving) or (isinstance(f, Running) and f.along != "lines") for f in figures)
-        return bool(self.report.lines) and along
+        return bool(self.report.lines) and any(kind_of(f).reaches_back(f) for f in self.report.figures)
 
     def _compared(self) -> list[Compare]:
         """Figures that compare with an earlier period, and so may bring lines of their own."""
-        if self.screening.era is None:
-            return []
-        found = [f for f in self.report.figures if isinstance(f, Compare)]
-        return [f for f in found if not isinstance(f.with_, WithFigure | WithMember)]
+        return [] if self.screening.era is None else with_earlier_periods(self.report.figures)
 
     def _laid(self, placer: Placer) -> Laid:
         bases = [base for figure in self._compared() for base in self._bases(figure, placer)]
@@ -312,16 +307,21 @@ class _Working:
         return notes.cut(axis_, shifted, era, any(f.to_date for f in compared) if compared else None)
 
     def _shown(self, reckoner: Reckoner, figure: Figure, line_rows: Rows) -> ShownFigure:
-        found = reckoner.figure(figure.name)
-        cells = found.cells
-        if isinstance(figure, Running) and figure.along == "lines":
-            cells = down_the_lines(reckoner, figure, line_rows)
-        change = isinstance(figure, Compare) and figure.as_ in ("percent", "difference")
+        found, kind = reckoner.figure(figure.name), kind_of(figure)
+        cells = kind.as_shown(figure, reckoner, found.cells, line_rows.filled())
         percent = reckoner.percent(figure.name)
         cut = reckoner.bases.cut_cells() if figure in self._compared() and figure.to_date else None
         inexact = reckoner.approximate(figure.name)
         return ShownFigure(
-            figure.name, cells, figure.format, found.marks, found.zero_is_none, percent, change, inexact, cut
+            figure.name,
+            cells,
+            figure.format,
+            found.marks,
+            found.zero_is_none,
+            percent,
+            kind.signed(figure),
+            inexact,
+            cut,
         )
 
 

@@ -1,8 +1,10 @@
 """Figures: numbers taken from records, and numbers worked out from other figures."""
 
-from typing import Annotated, Any, Literal
+from collections.abc import Iterable
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
-from pydantic import Discriminator, Field, FiniteFloat, Tag, model_validator
+from pydantic import Field, FiniteFloat, GetCoreSchemaHandler, model_validator
+from pydantic_core import PydanticCustomError, core_schema
 
 from kalendor.definitions.document import Formula, Name, Part
 
@@ -47,6 +49,11 @@ class FigureBase(Part):
     name: Name
     format: Format = Format()
     hide: bool = False
+
+    @property
+    def with_period(self) -> bool:
+        """Whether it is a comparison with an earlier period."""
+        return False
 
 
 class Taken(FigureBase):
@@ -149,8 +156,22 @@ class Compare(FigureBase):
     as_: Annotated[Literal["base", "difference", "percent", "index"], Field(alias="as")] = "difference"
     to_date: bool = True
 
+    @property
+    def with_period(self) -> bool:
+        return not isinstance(self.with_, WithFigure | WithMember)
 
-_KINDS: dict[str, type[FigureBase]] = {
+
+def with_earlier_periods(figures: Iterable[FigureBase]) -> list[Compare]:
+    """The comparisons with earlier periods among some figures."""
+    return [figure for figure in comparisons(figures) if figure.with_period]
+
+
+def comparisons(figures: Iterable[FigureBase], of: str | None = None) -> list[Compare]:
+    """The comparisons among some figures, in order; those of one figure alone where it is named."""
+    return [figure for figure in figures if isinstance(figure, Compare) and of in (None, figure.compare)]
+
+
+KINDS: dict[str, type[FigureBase]] = {
     "formula": FormulaFigure,
     "share": Share,
     "running": Running,
@@ -159,27 +180,32 @@ _KINDS: dict[str, type[FigureBase]] = {
     "compare": Compare,
     "take": Taken,
 }
+"""Each kind of figure by the key that tells it from the others; "take", which others have too, comes last."""
 
 
-def _figure_kind(value: Any) -> str | None:
-    for kind, model in _KINDS.items():
-        if isinstance(value, model) or (isinstance(value, dict) and kind in value):
-            return "~" + kind
-    return None
+class _AnyKind:
+    """Validates a figure as the kind whose key it has, among those that there are at the time."""
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> core_schema.CoreSchema:
+        known = [handler.generate_schema(model) for model in KINDS.values()]
+        joined_later = core_schema.is_instance_schema(FigureBase)
+        return core_schema.no_info_before_validator_function(
+            _of_its_kind, core_schema.union_schema([*known, joined_later])
+        )
 
 
-Figure = Annotated[
-    Annotated[Taken, Tag("~take")]
-    | Annotated[FormulaFigure, Tag("~formula")]
-    | Annotated[Share, Tag("~share")]
-    | Annotated[Running, Tag("~running")]
-    | Annotated[Moving, Tag("~moving")]
-    | Annotated[Rank, Tag("~rank")]
-    | Annotated[Compare, Tag("~compare")],
-    Discriminator(
-        _figure_kind,
-        custom_error_type="figure",
-        custom_error_message="a figure needs one of the keys "
-        '"take", "formula", "share", "running", "moving", "rank", "compare"',
-    ),
-]
+def _of_its_kind(value: Any) -> FigureBase:
+    if isinstance(value, FigureBase):
+        return value
+    found = [key for key in KINDS if isinstance(value, dict) and key in value]
+    if not found:
+        known = ", ".join(f'"{key}"' for key in ("take", *(key for key in KINDS if key != "take")))
+        raise PydanticCustomError("figure", "a figure needs one of the keys {known}", {"known": known})
+    return KINDS[next((key for key in found if key != "take"), "take")].model_validate(value)
+
+
+if TYPE_CHECKING:
+    Figure = FigureBase
+else:
+    Figure = Annotated[Any, _AnyKind]

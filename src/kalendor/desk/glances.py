@@ -4,16 +4,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from kalendor.core.figures.compare import based_on
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
-from kalendor.definitions.figure import Compare
+from kalendor.definitions.figure import comparisons
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.sheets import sheet_of
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.desk.trails import trail_at
 from kalendor.output.shown import shown_cells
-from kalendor.output.told import based_on
 
 BARS = 12
 
@@ -56,8 +56,8 @@ def _last_column(sheet: Sheet) -> int:
 
 def _moved(report: Report, sheet: Sheet, column: int) -> str:
     """The first percent change that the report shows, in words."""
-    for defined in report.figures:
-        if isinstance(defined, Compare) and defined.as_ == "percent" and not defined.hide:
+    for defined in comparisons(report.figures):
+        if defined.as_ == "percent" and not defined.hide:
             figure = next(f for f in sheet.figures if f.name == defined.name)
             text = shown_cells(figure, np.array([column]))[0]
             return f"{text} on {based_on(defined)}" if text else ""

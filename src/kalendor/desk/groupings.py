@@ -19,6 +19,7 @@ from kalendor.core.values.columns import DATED, EXACT, NUMERIC, Column, Kind, Re
 from kalendor.definitions.axis import AgeEntry, BucketEntry, CategoryEntry, PeriodEntry
 from kalendor.definitions.buckets import Buckets
 from kalendor.definitions.calendar import Calendar
+from kalendor.definitions.figure import Taken
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import Report
 from kalendor.definitions.tree import Node, Tree
@@ -99,7 +100,7 @@ def _subject(
     records = complete(desk, source).records
     if name not in records.columns:
         return None
-    taken = [f.of for f in report.figures if getattr(f, "take", "") == "sum"] if report else []  # type: ignore[union-attr]
+    taken = [f.of for f in report.figures if isinstance(f, Taken) and f.take == "sum"] if report else []
     amount = next((n for n in taken if n in records.columns), None) or first_amount(records)
     as_of = as_of_day(report, records, desk.today(), given) if report else day_number(given or desk.today())
     for condition in report.only if report else []:

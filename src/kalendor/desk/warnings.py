@@ -8,7 +8,7 @@ from kalendor.core.groupings.periods import MERGING
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.columns import Column, Kind, Records, column_days, day_of
 from kalendor.definitions.axis import CategoryEntry, PeriodEntry
-from kalendor.definitions.figure import Compare, Taken, WithFigure, WithMember
+from kalendor.definitions.figure import Taken, with_earlier_periods
 from kalendor.definitions.report import LookupColumn, Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.records import complete, note_on
@@ -86,7 +86,7 @@ def _merged_years(report: Report, records: Records) -> Iterator[str]:
 
 
 def _part_compared(report: Report, sheet: Sheet) -> Iterator[str]:
-    whole = [f.name for f in report.figures if isinstance(f, Compare) and not f.to_date and not f.hide]
+    whole = [f.name for f in with_earlier_periods(report.figures) if not f.to_date and not f.hide]
     noted = [(side, at) for side in (sheet.columns, sheet.lines) for at, note in side.notes.items() if note == "part"]
     if whole and noted:
         side, at = noted[0]
@@ -95,11 +95,9 @@ def _part_compared(report: Report, sheet: Sheet) -> Iterator[str]:
 
 def _no_base(report: Report, sheet: Sheet) -> Iterator[str]:
     shown = {f.name: f for f in sheet.figures}
-    for figure in report.figures:
+    for figure in with_earlier_periods(report.figures):
         found = shown.get(figure.name)
-        if not isinstance(figure, Compare) or found is None or isinstance(figure.with_, WithFigure | WithMember):
-            continue
-        if not found.cells.present.any() and (found.marks is None or not found.marks.any()):
+        if found is not None and not found.cells.present.any() and (found.marks is None or not found.marks.any()):
             yield f"{figure.name} is blank throughout: its base lies before the first record"
 
 

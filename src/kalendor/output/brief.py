@@ -1,14 +1,16 @@
 """A report read out as one English sentence, as the page says it."""
 
+from collections.abc import Sequence
 from datetime import date
 from typing import Any
 
 from sqlglot import exp
 
+from kalendor.core.figures.family import kind_of
 from kalendor.core.formulas.expressions import names_in, parsed
 from kalendor.core.values.days import short_day
 from kalendor.definitions.axis import AgeEntry, AxisEntry, BucketEntry, ByFigure, ByList, CategoryEntry, PeriodEntry
-from kalendor.definitions.figure import Back, Compare, Figure, Moving, Rank, Running, Share, WithFigure, WithMember
+from kalendor.definitions.figure import FigureBase
 from kalendor.definitions.report import Report, Totals, Window
 from kalendor.errors import DefinitionError
 
@@ -23,7 +25,6 @@ SIGNS = {
     exp.LT: "is less than",
 }
 OF_DAYS = {exp.EQ: "is on", exp.GTE: "is on or after", exp.LTE: "is on or before"}
-TOTALS = {"all": "the total", "parent": "the group", "column": "the column", "line": "the line"}
 MOST_NAMED = 4
 
 
@@ -49,52 +50,20 @@ def brief(report: Report) -> str:
     return f"{', '.join(said)}."
 
 
-def _figures(figures: list[Figure]) -> str:
+def _figures(figures: Sequence[FigureBase]) -> str:
     said = ""
     for i, figure in enumerate(figures):
         joined = (
-            "" if i == 0 else " with " if i == 1 and _derived(figure) else " and " if i == len(figures) - 1 else ", "
+            ""
+            if i == 0
+            else " with "
+            if i == 1 and kind_of(figure).derived
+            else " and "
+            if i == len(figures) - 1
+            else ", "
         )
-        said += joined + figure_words(figure) + (" (hidden)" if figure.hide else "")
+        said += joined + kind_of(figure).words(figure) + (" (hidden)" if figure.hide else "")
     return said
-
-
-def _derived(figure: Figure) -> bool:
-    return isinstance(figure, (Compare, Share, Running, Moving, Rank))
-
-
-def figure_words(figure: Figure) -> str:
-    """A figure in words."""
-    match figure:
-        case Compare(with_=str() as base, as_="base"):
-            return f"{figure.compare} {_on(base)}"
-        case Compare(with_=str() as base):
-            return f"{_way(figure)} on {_on(base)}"
-        case Compare(with_=WithFigure(figure=other)):
-            return f"{_way(figure)} against {other}"
-        case Compare(with_=WithMember(member=member)):
-            return f"{_way(figure)} against {member}"
-        case Compare(with_=Back(back=count, grain=grain)):
-            joined = "of" if figure.as_ == "base" else "on"
-            return f"{_way(figure)} {joined} {count} {grain}{'' if count == 1 else 's'} back"
-        case Share():
-            return f"share of {TOTALS[figure.of_total]}"
-        case Running():
-            again = f" by {figure.restart}" if figure.restart != "never" else ""
-            return f"running {figure.running}{' down the lines' if figure.along == 'lines' else ''}{again}"
-        case Moving():
-            return f"{figure.periods}-period {'sum' if figure.take == 'sum' else 'average'} of {figure.moving}"
-        case Rank():
-            return f"rank by {figure.rank}"
-    return figure.name
-
-
-def _on(base: str) -> str:
-    return {"year_earlier": "a year earlier", "period_before": "the period before"}[base]
-
-
-def _way(figure: Compare) -> str:
-    return "change" if figure.as_ == "percent" else figure.as_
 
 
 def entry_words(entry: AxisEntry, calendars: set[str | None]) -> str:

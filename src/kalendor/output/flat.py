@@ -6,7 +6,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.figures.compare import MARK_WORDS
+from kalendor.core.figures.bases import MARK_WORDS
 from kalendor.core.groupings.levels import NO_START
 from kalendor.core.sheet.sheet import TOTAL, Sheet, ShownFigure, Side
 from kalendor.core.values.columns import Array, Column, Kind

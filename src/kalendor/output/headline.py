@@ -6,7 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kalendor.core.figures.compare import MARK_WORDS, NOT_MEANINGFUL
+from kalendor.core.figures.bases import MARK_WORDS, NOT_MEANINGFUL
+from kalendor.core.figures.compare import based_on, none_to_compare_with
+from kalendor.core.figures.family import kind_of
 from kalendor.core.groupings.levels import NO_START, NOT_PLACED, ORDINARY
 from kalendor.core.sheet.sheet import NO_COLUMN, Sheet, ShownFigure
 from kalendor.core.trail.cell import Cell
@@ -14,11 +16,10 @@ from kalendor.core.trail.drivers import Drivers
 from kalendor.core.trail.trail import Trail
 from kalendor.core.values.columns import NUMERIC
 from kalendor.core.values.days import short_day
-from kalendor.definitions.figure import Compare, WithFigure, WithMember
+from kalendor.definitions.figure import Compare, WithFigure, comparisons
 from kalendor.definitions.report import Report
 from kalendor.errors import KalendorError
 from kalendor.output.shown import shown_cells, shown_units
-from kalendor.output.told import based_on, none_to_compare_with
 
 Trace = Callable[[Cell], Trail]
 
@@ -69,10 +70,8 @@ def latest(sheet: Sheet) -> int:
 def _change(ground: _Ground, trace: Trace) -> tuple[str, str]:
     """The change of the total against its base, and what drove it; empty where the report compares nothing."""
     names = {f.name for f in ground.sheet.figures}
-    for asked in ground.report.figures:
-        if not isinstance(asked, Compare) or asked.compare != ground.figure.name or asked.name not in names:
-            continue
-        if asked.as_ not in ("percent", "difference"):
+    for asked in comparisons(ground.report.figures, ground.figure.name):
+        if asked.name not in names or not kind_of(asked).signed(asked):
             continue
         shown = next(f for f in ground.sheet.figures if f.name == asked.name)
         text = ground.shown(shown)
@@ -102,7 +101,7 @@ def _drove(ground: _Ground, asked: Compare, trace: Trace) -> str:
         ways = trace(Cell(asked.name, 0, ground.column)).drivers()
     except KalendorError:
         return ""
-    beside = isinstance(asked.with_, WithFigure | WithMember)
+    beside = not asked.with_period
     by = _way(ground, ways, isinstance(asked.with_, WithFigure))
     if by is None or not len(by.labels):
         return ""

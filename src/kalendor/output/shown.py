@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from kalendor.core.figures.compare import MARK_WORDS
+from kalendor.core.figures.bases import MARK_WORDS
 from kalendor.core.sheet.sheet import Sheet, ShownFigure
 from kalendor.core.sheet.tieout import Footing
 from kalendor.core.values.columns import EXACT, Array, Column, Kind

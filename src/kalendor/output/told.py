@@ -4,48 +4,25 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from kalendor.core.figures.compare import GONE, NEW, NOT_MEANINGFUL
+from kalendor.core.figures.bases import GONE, NEW, NOT_MEANINGFUL
+from kalendor.core.figures.family import kind_of
+from kalendor.core.figures.formula import worked_out
+from kalendor.core.figures.kind import Made
+from kalendor.core.figures.operand import LINES, Operand
 from kalendor.core.placing.screening import Step
 from kalendor.core.sheet.sheet import Sheet
-from kalendor.core.trail.operand import Operand
 from kalendor.core.trail.trail import Trail
 from kalendor.core.values.columns import column_days
 from kalendor.core.values.days import short_day
-from kalendor.definitions.figure import (
-    Back,
-    Compare,
-    Figure,
-    FormulaFigure,
-    Moving,
-    Rank,
-    Running,
-    Share,
-    Taken,
-    WithFigure,
-    WithMember,
-)
 from kalendor.output.brief import set_aside_by
 from kalendor.output.shown import shown_cells
 
 FIRST = np.array([0])
-TAKES = {
-    "sum": "Sum of {of}", "count": "Count", "count_values": "Count of the non-blank values of {of}",
-    "distinct": "Count of the different values of {of}", "mean": "Average of {of}",
-    "weighted_mean": "Average of {of} weighted by {weight}", "median": "Median of {of}",
-    "percentile": "Percentile {p:g} of {of}", "nth_largest": "Number {n} of the largest values of {of}",
-    "nth_smallest": "Number {n} of the smallest values of {of}", "min": "Minimum of {of}", "max": "Maximum of {of}",
-    "variance": "Variance of {of}", "stdev": "Standard deviation of {of}", "variance_pop": "Population variance of {of}",
-    "stdev_pop": "Population standard deviation of {of}", "first": "First value of {of} by {by}",
-    "last": "Last value of {of} by {by}", "balance": "Closing balance of {of} by {by}{carried}",
-}  # fmt: skip
-TOTALS = {"all": "the grand total", "parent": "the group above", "column": "the column total", "line": "the line total"}
 MARKS = {
     NEW: "new: there is nothing in the base to compare with",
     GONE: "gone: the base has records, and there are none now",
     NOT_MEANINGFUL: "n/m: the base is zero or negative, so that no percentage means anything",
 }
-WAYS = {"base": "the base itself", "difference": "the difference", "percent": "the change as a percentage of the base",
-        "index": "an index on which the base is 100"}  # fmt: skip
 
 
 def told(trail: Trail) -> list[str]:
@@ -62,7 +39,7 @@ def told(trail: Trail) -> list[str]:
 
 def sentences(trail: Trail) -> list[str]:
     """How a number was come by, in sentences."""
-    said = _sentences(trail, trail.operand, trail.figure)
+    said = _sentences(trail)
     if trail.report.only:
         said.append(f"Only where {' and '.join(trail.report.only)}.")
     if trail.cut:
@@ -76,7 +53,7 @@ def why(trail: Trail) -> str:
     """Why a mark stands in the place of a number, or why there is none; empty where there is one."""
     if trail.mark:
         return f"{MARKS[trail.mark]}."
-    return "" if _number(trail) else f"It is blank: {_why_blank(trail)}."
+    return "" if _number(trail) else f"It is blank: {kind_of(trail.figure).why_blank(trail.figure)}."
 
 
 def under_title(sheet: Sheet) -> str:
@@ -128,66 +105,11 @@ def number_of(trail: Trail, operand: Operand) -> str:
     return shown_cells(trail.as_shown(operand), FIRST)[0] or "nothing"
 
 
-def taken_words(figure: Taken) -> str:
-    """What a figure takes, as `Sum of net`."""
-    said = TAKES[figure.take].format(of=figure.of, weight=figure.weight, p=figure.p or 0, n=figure.n or 1, by=figure.by,
-                                     carried=", carried on from before" if figure.carry else "")  # fmt: skip
-    return f"{said} where {figure.where}" if figure.where else said
-
-
-def based_on(figure: Compare) -> str:
-    """What a comparison's base is, as `a year earlier`."""
-    match figure.with_:
-        case "year_earlier":
-            return "a year earlier"
-        case "period_before":
-            return "the period before"
-        case Back(back=count, grain=grain):
-            return f"{count} {grain}{'' if count == 1 else 's'} back"
-        case WithMember(member=member):
-            return member
-        case WithFigure(figure=other):
-            return other
-    raise AssertionError(figure.with_)
-
-
-def none_to_compare_with(figure: Compare) -> str:
-    """That a comparison has no base, as `with nothing a year earlier to compare it with`."""
-    match figure.with_:
-        case WithMember() | WithFigure():
-            return f"with nothing in {based_on(figure)} to compare it with"
-        case "period_before":
-            return "with nothing in the period before to compare it with"
-    return f"with nothing {based_on(figure)} to compare it with"
-
-
-def _sentences(trail: Trail, operand: Operand, figure: Figure) -> list[str]:
+def _sentences(trail: Trail) -> list[str]:
+    operand, figure = trail.operand, trail.figure
     parts = {one.name or one.figure: number_of(trail, one) for one in operand.of}
-    match figure:
-        case Taken() if operand.kind == "records":
-            over = f"{operand.counted:,} {'record' if operand.counted == 1 else 'records'}"
-            own = f"{taken_words(figure)}{' of' if figure.take == 'count' and not figure.where else ' over'} {over}"
-            return [f"{own}{_when(trail, operand)}."]
-        case FormulaFigure():
-            return [_worked_out(figure.formula, parts)]
-        case Share():
-            whole = f"{parts['base']} of {TOTALS[figure.of_total]}"
-            return [f"Share of {figure.share}: {parts['value']} of {whole}."]
-        case Rank():
-            within = "within its group" if figure.within == "parent" else "among all of its level"
-            return [f"The place by {figure.rank}, which is {next(iter(parts.values()))}, {within}."]
-        case Compare():
-            own = f"{figure.compare} is {parts['value']}, against {parts['base']} for {based_on(figure)}"
-            return [f"{own}; shown is {WAYS[figure.as_]}."]
-        case Running() | Moving() if operand.kind != "lines":
-            return _along(operand, figure)
-        case _:
-            return [_worked_out(operand.formula, parts)]
-
-
-def _worked_out(formula: str, parts: dict[str, str]) -> str:
-    listed = ", ".join(f"{name} is {number}" for name, number in parts.items())
-    return f"Worked out as {formula}, where {listed}." if listed else f"Worked out as {formula}."
+    made = Made(parts, operand.counted, _when(trail, operand), _over(operand))
+    return [worked_out(operand.formula, made)] if operand.kind == LINES else kind_of(figure).told(figure, made)
 
 
 def _when(trail: Trail, operand: Operand) -> str:
@@ -201,33 +123,9 @@ def _when(trail: Trail, operand: Operand) -> str:
     return f", {trail.dated} {first}" if first == last else f", {trail.dated} {first} – {last}"
 
 
-def _along(operand: Operand, figure: Running | Moving) -> list[str]:
-    if isinstance(figure, Moving):
-        how = f"The {'average' if figure.take == 'mean' else 'sum'} of {figure.moving} over {figure.periods} periods"
-    elif figure.along == "lines":
-        return [f"{figure.running} added up down the lines as they stand, over {operand.counted:,} records so far."]
-    else:
-        how = f"{figure.running} added up along the periods"
-        how += f", starting again with each {figure.restart}" if figure.restart != "never" else ""
+def _over(operand: Operand) -> str:
+    """The days that a number reaches over, and its records."""
     if operand.days is None:
-        return [f"{how}."]
+        return ""
     span = f"{short_day(operand.days.first)} – {short_day(operand.days.last)}"
-    return [f"{how}, {span}, {operand.counted:,} {'record' if operand.counted == 1 else 'records'}."]
-
-
-def _why_blank(trail: Trail) -> str:
-    match trail.figure:
-        case Compare():
-            return "there is nothing to compare with here, for the records begin later, or the period has not begun"
-        case Running():
-            return "the period has not begun, or stands above the level at which the total starts again"
-        case Moving():
-            return "fewer periods lie before it than it needs"
-        case Rank():
-            return "totals, Other, Not placed and (blank) have no rank"
-        case Share():
-            return "the total is zero or blank"
-        case FormulaFigure():
-            return "a part of the formula is blank, or it divides by zero"
-        case _:
-            return "no record here has a value to take"
+    return f", {span}, {operand.counted:,} {'record' if operand.counted == 1 else 'records'}"

@@ -11,7 +11,7 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.figures.compare import MARK_WORDS
+from kalendor.core.figures.bases import MARK_WORDS
 from kalendor.core.groupings.levels import LOOSE, NOT_PLACED
 from kalendor.core.sheet.arrange import GRAND, HEADING, LEAF, SUBTOTAL
 from kalendor.core.sheet.sheet import Sheet, ShownFigure

@@ -4962,7 +4962,7 @@ export interface components {
              */
             export?: components["schemas"]["Export"];
             /** Figures */
-            figures: (components["schemas"]["Taken"] | components["schemas"]["FormulaFigure"] | components["schemas"]["Share"] | components["schemas"]["Running"] | components["schemas"]["Moving"] | components["schemas"]["Rank"] | components["schemas"]["Compare"])[];
+            figures: (components["schemas"]["FormulaFigure"] | components["schemas"]["Share"] | components["schemas"]["Running"] | components["schemas"]["Moving"] | components["schemas"]["Rank"] | components["schemas"]["Compare"] | components["schemas"]["Taken"])[];
             headline?: components["schemas"]["Headline"] | null;
             /**
              * Kalendor

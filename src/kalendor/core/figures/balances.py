@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.figures.timeline import Figures
+from kalendor.core.figures.kind import Reckoning
 from kalendor.core.placing.cells import Crossing, assembled
 from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.positions import cell_days
@@ -28,7 +28,7 @@ class Balances:
     With `carry` a key without a record in a period keeps its last one from before, that before the window included.
     """
 
-    def __init__(self, reckoner: Figures, figure: Taken, view: View) -> None:
+    def __init__(self, reckoner: Reckoning, figure: Taken, view: View) -> None:
         self.reckoner, self.figure, self.view = reckoner, figure, view
         self.frame, self.placer = view.frame, view.placer
         self.of, where = reckoner.taking(figure)

@@ -1,35 +1,124 @@
-"""Comparisons: the base of each cell, whether there is one, and the pair as base, difference, percent or index."""
+"""Comparisons: a figure beside its base."""
 
-from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.figures.counterparts import Compared, Counterparts
-from kalendor.core.groupings.periods import Grain
-from kalendor.core.placing.era import Era
-from kalendor.core.placing.shifts import Shift
-from kalendor.core.placing.views import Placer, View
-from kalendor.core.placing.windows import DayMap, cut_map
-from kalendor.core.takes.aggregate import counts
+from kalendor.core.figures.bases import GONE, NEW, NOT_MEANINGFUL
+from kalendor.core.figures.kind import FigureKind, Made, Reckoned, Reckoning, Tracing, nothing
+from kalendor.core.figures.operand import Operand
+from kalendor.core.placing.views import View
 from kalendor.core.values import arithmetic as ar
 from kalendor.core.values.columns import Column, Mask
-from kalendor.core.values.keys import Key, key
-from kalendor.definitions.figure import Back, Compare
+from kalendor.definitions.figure import Back, Compare, WithFigure, WithMember
 from kalendor.errors import DefinitionError
 
-NO_MARK, NEW, GONE, NOT_MEANINGFUL = 0, 1, 2, 3
-MARK_WORDS = ("", "new", "gone", "n/m")
+WAYS = {"base": "the base itself", "difference": "the difference", "percent": "the change as a percentage of the base",
+        "index": "an index on which the base is 100"}  # fmt: skip
 
 
-def _zero_where_blank(column: Column) -> Column:
-    if column.blank is None:
-        return column
-    return replace(column, values=np.where(column.blank, 0, column.values), blank=None)
+class Comparison(FigureKind[Compare]):
+    """A pair, as its base, its difference, a percentage or an index."""
+
+    name = "compare"
+    model = Compare
+    derived = True
+
+    def needs(self, figure: Compare) -> tuple[str, ...]:
+        return (figure.compare, *([figure.with_.figure] if isinstance(figure.with_, WithFigure) else []))
+
+    def cells(self, figure: Compare, reckoning: Reckoning, view: View) -> Reckoned:
+        bases, additive = reckoning.bases, reckoning.adds_up(figure.compare)
+        if not figure.with_period:
+            value = reckoning.numbers(figure.compare, view)
+            has_base: Mask | None = None
+            if isinstance(figure.with_, WithFigure):
+                base = reckoning.numbers(figure.with_.figure, view)
+            else:
+                base, has_base = bases.member(value, _member(figure))
+            return Reckoned(*_against(figure.as_, value, base, has_base, additive, zero_is_none=False))
+        zero_is_none = reckoning.figure(figure.compare, view).zero_is_none
+        if view.key != reckoning.main.key:
+            raise DefinitionError("a comparison with an earlier period cannot itself be compared or moved back")
+        if bases.dateless:
+            return Reckoned(nothing(reckoning.frame.shape[0] * reckoning.frame.shape[1]))
+        shift = bases.shift_of(figure)
+        value = reckoning.numbers(figure.compare, bases.value_view(figure.to_date))
+        base = reckoning.numbers(figure.compare, bases.base_view(shift, figure.to_date))
+        has_base = bases.has_base(shift, figure.to_date)
+        cells, marks = _against(figure.as_, value, base, has_base, additive, zero_is_none)
+        return Reckoned(cells, marks, zero_is_none and figure.as_ in ("base", "difference"))
+
+    def operand(self, figure: Compare, tracing: Tracing, own: Operand, view: View) -> Operand:
+        value, base = self._pair(figure, tracing, own, view)
+        return replace(own, of=(value.named("value"), base.named("base")))
+
+    def _pair(self, figure: Compare, tracing: Tracing, own: Operand, view: View) -> tuple[Operand, Operand]:
+        bases, line, column = tracing.reckoning.bases, own.line, own.column
+        if not figure.with_period or bases.dateless:
+            value = tracing.of(figure.compare, view, line, column)
+            if isinstance(figure.with_, WithFigure):
+                return value, tracing.of(figure.with_.figure, view, line, column)
+            home = int(bases.member_lines(_member(figure))[line]) if not figure.with_period else -1
+            return value, tracing.of(figure.compare, view, home, column) if home >= 0 else value.none()
+        shift = bases.shift_of(figure)
+        value = tracing.of(figure.compare, bases.value_view(figure.to_date), line, column)
+        has = bases.has_base_at(shift, figure.to_date, tracing.crossing(own))
+        base_view = bases.base_view(shift, figure.to_date)
+        there = bool(has[tracing.place(own)])
+        return value, tracing.of(figure.compare, base_view, line, column) if there else value.none(base_view)
+
+    def percent(self, figure: Compare, reckoning: Reckoning) -> bool:
+        return figure.as_ == "percent" or (figure.as_ != "index" and reckoning.percent(figure.compare))
+
+    def signed(self, figure: Compare) -> bool:
+        return figure.as_ in ("percent", "difference")
+
+    def rests_on_others(self, figure: Compare) -> bool:
+        return isinstance(figure.with_, WithMember)
+
+    def words(self, figure: Compare) -> str:
+        way = "change" if figure.as_ == "percent" else figure.as_
+        if isinstance(figure.with_, WithFigure | WithMember):
+            return f"{way} against {based_on(figure)}"
+        if isinstance(figure.with_, Back):
+            return f"{way} {'of' if figure.as_ == 'base' else 'on'} {based_on(figure)}"
+        return f"{figure.compare if figure.as_ == 'base' else f'{way} on'} {based_on(figure)}"
+
+    def told(self, figure: Compare, made: Made) -> list[str]:
+        pair = f"{figure.compare} is {made.parts['value']}, against {made.parts['base']} for {based_on(figure)}"
+        return [f"{pair}; shown is {WAYS[figure.as_]}."]
+
+    def why_blank(self, figure: Compare) -> str:
+        return "there is nothing to compare with here, for the records begin later, or the period has not begun"
 
 
-def against(
+def based_on(figure: Compare) -> str:
+    """What a comparison's base is, as `a year earlier`."""
+    match figure.with_:
+        case Back(back=count, grain=grain):
+            return f"{count} {grain}{'' if count == 1 else 's'} back"
+        case WithFigure(figure=other) | WithMember(member=other):
+            return other
+        case "year_earlier":
+            return "a year earlier"
+        case _:
+            return "the period before"
+
+
+def none_to_compare_with(figure: Compare) -> str:
+    """That a comparison has no base, as `with nothing a year earlier to compare it with`."""
+    within = "" if isinstance(figure.with_, Back) or figure.with_ == "year_earlier" else "in "
+    return f"with nothing {within}{based_on(figure)} to compare it with"
+
+
+def _member(figure: Compare) -> str:
+    assert isinstance(figure.with_, WithMember)
+    return figure.with_.member
+
+
+def _against(
     as_: str, value: Column, base: Column, has_base: Mask | None, additive: bool, zero_is_none: bool
 ) -> tuple[Column, NDArray[np.int8]]:
     """A compared pair in every cell, and a mark in each.
@@ -60,138 +149,7 @@ def against(
     return ar.approximate(values, no_value | no_base | low | none), marks
 
 
-class Bases:
-    """The views that comparisons are taken in, each made once.
-
-    `rows` are the records that pass the report's conditions; `main` is the sheet's own view of those that it shows.
-    `dateless`: there is a date column to compare by, and none of these records has a date.
-    """
-
-    def __init__(
-        self,
-        placer: Placer,
-        rows: NDArray[np.int64] | None,
-        main: View,
-        era: Era | None,
-        dateless: bool = False,
-    ) -> None:
-        self.frame, self.placer, self.rows, self.main, self.era = main.frame, placer, rows, main, era
-        self.dateless = dateless
-        self._views: dict[Key, View] = {}
-        self._open: dict[Key, Callable[[Grain | None], DayMap]] = {}
-        self.counterparts = None if era is None else Counterparts(main, era)
-
-    def shift_of(self, figure: Compare) -> Shift:
-        """How far back a comparison's base lies.
-
-        Raises DefinitionError where there is neither a period on an axis nor a window.
-        """
-        return shift_of(figure, self.era, self.placer)
-
-    def value_view(self, to_date: bool) -> View:
-        """The sheet's records, those after the cut left out."""
-        era = self.era
-        assert era is not None
-        last = era.last if era.span is None else min(era.last, era.span.last)
-        if not to_date or last <= era.as_of:
-            return self.main
-        own = key("cut", self.main.key)
-        self._open[own] = lambda grain: cut_map(era.first, era.last, None, era.as_of)
-        return self._view(own, lambda grain: cut_map(era.first, era.last, era.shown, era.as_of))
-
-    def cut_cells(self) -> Mask | None:
-        """Shape (lines × columns,): True where a cell holds records on both sides of the cut, so that what is compared
-        is only a part of what it shows; None where no cell does."""
-        cut = self.value_view(to_date=True)
-        if cut is self.main:
-            return None
-        result = np.zeros(self.frame.shape, dtype=bool)
-        for crossing in self.frame.crossings:
-            whole, part = (counts(view.groups(crossing)) for view in (self.main, cut))
-            result[self.frame.block(crossing)] = ((part > 0) & (part < whole)).reshape(self.frame.block_shape(crossing))
-        return result.reshape(-1)
-
-    def base_view(self, shift: Shift, to_date: bool) -> View:
-        """The records of the earlier periods, standing where they are the base: those that answer to days shown."""
-        own = key("base", self.main.key, shift.kind, shift.count, shift.grain, shift.by_place, to_date)
-        compared, counterparts, era = Compared(shift, to_date), self.counterparts, self.era
-        assert counterparts is not None
-        assert era is not None
-        self._open[own] = lambda grain: counterparts.running_days(compared, grain)
-        return self._view(own, lambda grain: counterparts.days(compared, grain, era.shown))
-
-    def has_base(self, shift: Shift, to_date: bool) -> Mask:
-        """Shape (lines × columns,): False where there is nothing to compare with."""
-        assert self.counterparts is not None
-        return self.counterparts.has_base(Compared(shift, to_date))
-
-    def has_base_at(self, shift: Shift, to_date: bool, crossing: tuple[int, int]) -> Mask:
-        """The same for the cells of one crossing, shape (lines, columns)."""
-        assert self.counterparts is not None
-        return self.counterparts.has_base_at(Compared(shift, to_date), crossing)
-
-    def lacking(self, figures: Sequence[Compare]) -> list[str]:
-        """The labels of the periods that have no counterpart in one of some comparisons with earlier periods."""
-        if self.counterparts is None or self.dateless:
-            return []
-        found: dict[str, None] = {}
-        for compared in dict.fromkeys(Compared(self.shift_of(f), f.to_date) for f in figures):
-            found |= dict.fromkeys(self.counterparts.lacking(compared))
-        return list(found)
-
-    def open_days(self, view: View, grain: Grain | None) -> DayMap | None:
-        """The days of a view of these bases, the window's edges left open, for figures that run through it."""
-        return self._open[view.key](grain) if view.key in self._open else None
-
-    def _view(self, own: Key, days: Callable[[Grain | None], DayMap]) -> View:
-        if own not in self._views:
-            self._views[own] = View(own, self.frame, self.placer, self.rows, days, self.main.memo)
-        return self._views[own]
-
-    def member(self, value: Column, label: str) -> tuple[Column, Mask]:
-        """Each cell's base at the named member of the innermost category level, and where there is one."""
-        at = self.member_lines(label)
-        width = self.frame.columns.count
-        index = np.maximum(at, 0)[:, None] * width + np.arange(width)[None, :]
-        return value.take(index.reshape(-1)), np.repeat(at >= 0, width)
-
-    def member_lines(self, label: str) -> NDArray[np.int64]:
-        """Shape (lines,): the line of the named member that each line is compared with; −1 where there is none.
-
-        Raises DefinitionError where no category stands among the lines, or it has no such member.
-        """
-        lines = self.frame.lines
-        levels = [k for k, level in enumerate(lines.levels) if level.kind == "category"]
-        if not levels:
-            raise DefinitionError("comparing with a member needs a category among the lines")
-        k = levels[-1]
-        codes = [i for i, name in enumerate(lines.levels[k].members.labels) if name == label]
-        if not codes:
-            raise DefinitionError(f"{lines.levels[k].name} has no member {label!r}")
-        same_entry = [j for j in range(k + 1) if lines.levels[j].entry == lines.levels[k].entry]
-        rest = [j for j in range(len(lines.levels)) if j not in same_entry]
-        chosen = np.flatnonzero(np.isin(lines.path[:, k], codes))
-        home = {(int(lines.depth[i]), *lines.path[i, rest].tolist()): int(i) for i in chosen}
-        return np.array(
-            [
-                home.get((int(lines.depth[i]), *lines.path[i, rest].tolist()), -1) if lines.path[i, k] >= 0 else -1
-                for i in range(lines.count)
-            ],
-            dtype=np.int64,
-        )
-
-
-def shift_of(figure: Compare, era: Era | None, placer: Placer) -> Shift:
-    """How far back a comparison's base lies: without a period axis the window itself is moved, by as many periods as it
-    shows, or by its length where it is from a date to a date.
-
-    Raises DefinitionError where there is neither a period on an axis nor a window.
-    """
-    if era is None or (era.span is None and placer.coarsest_grain() is None):
-        raise DefinitionError("comparing with an earlier period needs a period on an axis, or a window")
-    if isinstance(figure.with_, Back):
-        return Shift("back", figure.with_.back, figure.with_.grain, placer.weeks_are_places)
-    if figure.with_ == "period_before" and placer.coarsest_grain() is None:
-        assert era.before is not None
-        return Shift("back", *era.before)
-    return Shift(str(figure.with_), by_place=placer.weeks_are_places)
+def _zero_where_blank(column: Column) -> Column:
+    if column.blank is None:
+        return column
+    return replace(column, values=np.where(column.blank, 0, column.values), blank=None)

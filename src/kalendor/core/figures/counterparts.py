@@ -8,7 +8,15 @@ from numpy.typing import NDArray
 from kalendor.core.groupings.periods import CLOCK, Grain, width
 from kalendor.core.placing.era import Era
 from kalendor.core.placing.frame import Axis, Frame
-from kalendor.core.placing.positions import NO_PERIOD, cell_days, cell_periods, last_days_of, period_levels, starts_of
+from kalendor.core.placing.positions import (
+    NO_PERIOD,
+    cell_days,
+    cell_periods,
+    last_days_of,
+    period_levels,
+    starts_of,
+    undated,
+)
 from kalendor.core.placing.shifts import Shift
 from kalendor.core.placing.views import View
 from kalendor.core.placing.windows import NONE, DayMap
@@ -86,7 +94,8 @@ class Counterparts:
             return np.full(shape, self._window_has(compared))
         own = cell_days(self.frame, crossing, self.placer.shifted or "")
         if own is None:
-            return self._totals_have(compared, crossing)
+            dated = ~undated(self.frame, crossing, self.placer.shifted or "")
+            return self._totals_have(compared, crossing) & dated
         found = ~own.undated
         if compared.shift.later(self.placer.grain_at(crossing) or "day"):
             found[own.known] = self._hours_after_first(crossing)[own.known]

@@ -1,128 +1,119 @@
-"""Running totals along a period column, earlier periods included."""
+"""Running figures: added up along a period column, or down the lines as they are shown."""
 
-import itertools
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.figures.occupied import Occupied, accumulated, occupied
-from kalendor.core.figures.stretches import Reach
-from kalendor.core.figures.timeline import Timeline
-from kalendor.core.formulas.expressions import names_in
-from kalendor.core.formulas.formulas import Scope, evaluate
-from kalendor.core.groupings.periods import CLOCK, COARSER, Grouper
-from kalendor.core.placing.cells import assembled
-from kalendor.core.takes.aggregate import Additive
-from kalendor.core.takes.takes import TAKES
-from kalendor.core.values import arithmetic as ar
+from kalendor.core.figures.kind import FigureKind, Made, Reckoned, Reckoning, Tracing, nothing
+from kalendor.core.figures.occupied import accumulated
+from kalendor.core.figures.operand import Operand
+from kalendor.core.figures.running_along import RunningAlong
+from kalendor.core.figures.stretches import reached_over
+from kalendor.core.figures.worked_lines import worked_mask
+from kalendor.core.placing.views import View
 from kalendor.core.values.columns import Column
-from kalendor.definitions.figure import FormulaFigure, Running, Taken
+from kalendor.definitions.figure import Running
 from kalendor.errors import DefinitionError
 
 Index = NDArray[np.int64]
 
 
-class RunningAlong(Timeline):
-    """The running figures of one view."""
+class RunningKind(FigureKind[Running]):
+    """A figure added up."""
 
-    def running(self, figure: Running) -> Column:
-        """The value reached in every cell."""
-        restart = self._restart(figure.restart)
-        return assembled(self.frame, {c: self._running_at(figure, c, restart) for c in self.frame.crossings})
+    name = "running"
+    model = Running
+    filled_by_lines = derived = True
 
-    def ran_over(self, figure: Running, crossing: tuple[int, int], line: int, column: int) -> Reach | None:
-        """What the running figure of one cell of a crossing counts; None where it is blank."""
-        restart = self._restart(figure.restart)
-        reached = int(self._reached(crossing, restart)[line, column])
-        if reached < 0:
-            return None
-        strip = self.strip(crossing)
-        begun = next(s.start for s in self._segments(restart) if s.start <= reached < s.stop)
-        return self.between(strip, int(strip.rows()[line, column]), begun, reached, np.arange(strip.width))
+    def needs(self, figure: Running) -> tuple[str, ...]:
+        return (figure.running,)
 
-    def _restart(self, name: str) -> Grouper | str | None:
-        """The grain to restart at, or the name of a level that is no period, or None for never."""
-        if name == "never":
-            return None
-        for level in (*self.placer.down, *self.placer.across):
-            if level.name == name:
-                if level.period is None or level.period.grouper.column != self.column:
-                    return name
-                if level.period.grouper.mode != "merging":
-                    return replace(level.period.grouper, within=None)
-        finest = max((level.period.grouper for level in self.periods), key=lambda g: COARSER.get(g.grain, 9))
-        if name in COARSER and COARSER[name] <= COARSER.get(finest.grain, 9):
-            return replace(finest, grain=name, run=None, within=None)
-        raise DefinitionError(f"restart: there is no level and no coarser grain named {name!r}")
+    def cells(self, figure: Running, reckoning: Reckoning, view: View) -> Reckoned:
+        if figure.along == "lines":
+            return Reckoned(nothing(reckoning.frame.shape[0] * reckoning.frame.shape[1]))
+        return Reckoned(RunningAlong(reckoning, view, figure.along).running(figure))
 
-    def _running_at(self, figure: Running, crossing: tuple[int, int], restart: Grouper | str | None) -> Column:
-        reached = self._reached(crossing, restart).reshape(-1)
-        if not len(self.stretches.of):
-            return ar.exact(np.zeros(len(reached), np.int64), np.ones(len(reached), dtype=bool), 0)
-        strip = self.strip(crossing)
-        own, part = occupied(strip), self._parts(restart)
-        wanted = strip.rows().reshape(-1) * strip.width + np.maximum(reached, 0)
-        cells = self._run(figure.running, own, own.first_of(part), own.up_to(wanted, part))
-        return replace(cells, blank=cells.blanks | (reached < 0))
+    def as_shown(self, figure: Running, reckoning: Reckoning, cells: Column, order: Index) -> Column:
+        return _down_the_lines(figure, reckoning, order) if figure.along == "lines" else cells
 
-    def _reached(self, crossing: tuple[int, int], restart: Grouper | str | None) -> Index:
-        """The stretch whose running value each cell shows, the last one within it that has begun by the as-of date, with
-        records or without; −1 where none has, and above the level that it restarts at, where it has no one value."""
-        shape = self.frame.block_shape(crossing)
-        nothing = np.full(shape, -1, dtype=np.int64)
-        at_crossing = self.at_crossing(crossing)
-        if isinstance(restart, str):
-            names = [x.name for x in (*self.placer.down[: crossing[0]], *self.placer.across[: crossing[1]])]
-            if restart not in names:
-                return nothing
-        if isinstance(restart, Grouper):
-            grains = [axis.levels[k].period.grouper.grain for axis, k, _ in at_crossing]
-            on_sheet = restart.grain in [level.period.grouper.grain for level in self.periods]
-            if on_sheet and restart.grain not in grains:
-                return nothing
-            if not any(COARSER.get(g, 9) >= COARSER.get(restart.grain, 9) for g in grains):
-                return nothing
-        began, _ = self.stretches.moments
-        stretches = np.flatnonzero(began <= self.placer.ground.as_of)
-        if not len(stretches):
-            return nothing
-        cells, of_stretch = self.keys(crossing, stretches)
-        different, last = np.unique(of_stretch[::-1], return_index=True)
-        last = stretches[len(stretches) - 1 - last]
-        at = np.searchsorted(different, cells).clip(0, len(different) - 1)
-        return np.where((cells >= 0) & (different[at] == cells), last[at], -1)
+    def operand(self, figure: Running, tracing: Tracing, own: Operand, view: View) -> Operand:
+        if figure.along == "lines":
+            lines = tracing.passed(figure.restart, own.line)
+            parts = [tracing.of(figure.running, view, line, own.column) for line in lines]
+            return replace(own, of=(_together(figure.running, own, parts),) if parts else ())
+        along = RunningAlong(tracing.reckoning, view, figure.along)
+        reach = along.ran_over(figure, tracing.crossing(own), *tracing.place(own))
+        return reached_over(tracing, figure.running, own, reach)
 
-    def _run(self, name: str, own: Occupied, first: Index, at: Index) -> Column:
-        """A figure's running value in the groups `at`, which begins anew at the groups `first`."""
-        figure = self.reckoner.figures.get(name)
-        if isinstance(figure, FormulaFigure):
-            named = [n for n in names_in(figure.formula) if n in self.reckoner.figures]
-            columns = {n: self._run(n, own, first, at) for n in named}
-            return evaluate(figure.formula, Scope(columns, len(at), self.placer.ground.as_of))
-        if not isinstance(figure, Taken) or not isinstance(TAKES[figure.take], Additive):
-            raise DefinitionError(
-                f"{name!r} cannot be run on: only sums, counts, means, least and largest values, and formulas of them can"
-            )
-        take, (of, _) = TAKES[figure.take], self.reckoner.taking(figure)
-        assert isinstance(take, Additive)
-        runs = [
-            np.append(accumulated(ufunc, part[: own.count], first), part[own.count :])[at]
-            for ufunc, part in zip(take.combine, self.parts(name, own), strict=True)
-        ]
-        return take.finish(tuple(runs), of)
+    def adds_up(self, figure: Running, reckoning: Reckoning) -> bool:
+        return reckoning.adds_up(figure.running)
 
-    def _segments(self, restart: Grouper | str | None) -> list[slice]:
-        """The runs of stretches over which a figure adds up."""
-        part = self._parts(restart)
-        turns = [0, *(np.flatnonzero(np.diff(part)) + 1).tolist(), len(part)]
-        return [slice(a, b) for a, b in itertools.pairwise(turns)]
+    def percent(self, figure: Running, reckoning: Reckoning) -> bool:
+        return reckoning.percent(figure.running)
 
-    def _parts(self, restart: Grouper | str | None) -> Index:
-        """Shape (stretches,): which of the runs over which a figure adds up each stretch is in, from 0."""
-        if not isinstance(restart, Grouper):
-            return np.zeros(len(self.stretches.first), dtype=np.int64)
-        coarse = restart.numbers(
-            self.stretches.moments[0], None if restart.grain not in CLOCK else self.stretches.moments[1]
-        )
-        return np.cumsum(np.diff(coarse, prepend=coarse[:1]) != 0)
+    def reaches_back(self, figure: Running) -> bool:
+        return figure.along != "lines"
+
+    def rests_on_others(self, figure: Running) -> bool:
+        return figure.along == "lines"
+
+    def words(self, figure: Running) -> str:
+        again = f" by {figure.restart}" if figure.restart != "never" else ""
+        return f"running {figure.running}{' down the lines' if figure.along == 'lines' else ''}{again}"
+
+    def told(self, figure: Running, made: Made) -> list[str]:
+        if figure.along == "lines":
+            return [f"{figure.running} added up down the lines as they stand, over {made.records:,} records so far."]
+        again = f", starting again with each {figure.restart}" if figure.restart != "never" else ""
+        return [f"{figure.running} added up along the periods{again}{made.days}."]
+
+    def why_blank(self, figure: Running) -> str:
+        return "the period has not begun, or stands above the level at which the total starts again"
+
+
+def _down_the_lines(figure: Running, reckoning: Reckoning, order: Index) -> Column:
+    """The value reached on each line; a subtotal shows that of the last line under it."""
+    cells, frame = reckoning.cells(figure.running), reckoning.frame
+    values, blank = cells.values.reshape(frame.shape), cells.blanks.reshape(frame.shape)
+    result, none = np.zeros_like(values), np.ones(frame.shape, dtype=bool)
+    lines, names = frame.lines, [level.name for level in frame.lines.levels]
+    if figure.restart not in ("never", *names):
+        raise DefinitionError(f"restart: there is no level {figure.restart!r} among the lines to restart at")
+    depth = 0 if figure.restart == "never" else names.index(figure.restart) + 1
+    order = order[(lines.depth[order] == len(lines.levels)) & ~worked_mask(lines)[order]]
+    above = [order]
+    for _ in range(len(lines.levels) - depth):
+        above.append(lines.parent[above[-1]])
+    if len(order):
+        first = np.flatnonzero(np.diff(above[-1], prepend=-1))
+        reached = accumulated(np.add, np.where(blank, 0, values)[order], first)
+        result = result.astype(reached.dtype)
+        for at in above:  # the last of those under a line is what it reached
+            result[at], none[at] = reached, False
+    return Column(cells.kind, result.reshape(-1), none.reshape(-1), cells.places)
+
+
+def _together(name: str, own: Operand, parts: Sequence[Operand]) -> Operand:
+    """The same figure on several lines as one: all their records, those of each operand where it is a formula."""
+    merged: dict[str, list[Operand]] = {}
+    for part in parts:
+        for called, leaf in part.parts():
+            merged.setdefault(called, []).append(leaf)
+    leaves = [_all_of(called, leaf) for called, leaf in merged.items()]
+    if len(leaves) == 1:
+        return replace(leaves[0], name="", figure=name, value=own.value)
+    return replace(own, name="", figure=name, kind="formula", of=tuple(leaves))
+
+
+def _all_of(name: str, leaves: Sequence[Operand]) -> Operand:
+    rows = np.concatenate([leaf.rows for leaf in leaves if leaf.rows is not None])
+    order = np.argsort(rows, kind="stable")
+    given = [leaf.amounts for leaf in leaves if leaf.amounts is not None]
+    amounts: Column | None = None
+    if len(given) == len(leaves):
+        values = np.concatenate([one.values for one in given])[order]
+        blank = np.concatenate([one.blanks for one in given])[order]
+        amounts = replace(given[0], values=values, blank=blank)
+    return replace(leaves[0], name=name, rows=rows[order], amounts=amounts)

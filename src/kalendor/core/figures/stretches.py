@@ -1,11 +1,13 @@
 """The stretches of time that no period of a sheet cuts, and the records of a crossing laid along them."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kalendor.core.figures.kind import Tracing
+from kalendor.core.figures.operand import NOTHING, Days, Operand
 from kalendor.core.placing.bundles import Bundles
 from kalendor.core.values.columns import DAY_MICROSECONDS, Array, Mask
 
@@ -91,3 +93,10 @@ class Reach:
     rows: Index
     first: int
     last: int
+
+
+def reached_over(tracing: Tracing, name: str, own: Operand, reach: Reach | None) -> Operand:
+    """What a figure takes of the records that were reached over, as the one operand of `own`."""
+    rows = NOTHING if reach is None else np.sort(reach.rows)
+    days = None if reach is None else Days(reach.first, reach.last)
+    return replace(own, of=(tracing.over(name, replace(own, days=days), rows),), days=days)

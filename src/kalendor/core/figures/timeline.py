@@ -1,13 +1,12 @@
 """A figure along a period column in date order: running totals and moving windows, earlier periods included."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
-from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.figures.compare import Bases
+from kalendor.core.figures.kind import Reckoning
 from kalendor.core.figures.occupied import Occupied
 from kalendor.core.figures.stretches import Reach, Stretches, Strip
 from kalendor.core.groupings.levels import Level
@@ -15,39 +14,23 @@ from kalendor.core.groupings.periods import CLOCK, Grain, Grouper
 from kalendor.core.placing.bundles import Bundles, bundled
 from kalendor.core.placing.by_day import by_day, moments_on
 from kalendor.core.placing.frame import Axis
-from kalendor.core.placing.views import View, Where
+from kalendor.core.placing.views import View
 from kalendor.core.placing.windows import NONE, DayMap
-from kalendor.core.takes.aggregate import Additive, Of, Parts
+from kalendor.core.takes.aggregate import Additive, Parts
 from kalendor.core.takes.takes import TAKES
 from kalendor.core.values.columns import DAY_MICROSECONDS, Array
 from kalendor.core.values.keys import Key, key
-from kalendor.definitions.figure import Figure, Taken
+from kalendor.definitions.figure import Taken
 from kalendor.errors import DefinitionError
 
 Index = NDArray[np.int64]
 MOST_STRETCHES = 20_000_000
 
 
-class Figures(Protocol):
-    """What a timeline asks of those who work figures out."""
-
-    figures: Mapping[str, Figure]
-    bases: Bases
-    main: View
-
-    def taking(self, figure: Taken) -> tuple[Of, Where | None]:
-        """What a figure takes, and which records."""
-        ...
-
-    def adds_up(self, name: str) -> bool:
-        """True for sums and counts."""
-        ...
-
-
 class Timeline:
     """The periods of one date column (the sheet's first period column unless `along` names another), in one view."""
 
-    def __init__(self, reckoner: Figures, view: View, along: str | None) -> None:
+    def __init__(self, reckoner: Reckoning, view: View, along: str | None) -> None:
         self.reckoner, self.view = reckoner, view
         self.frame, self.placer = view.frame, view.placer
         levels = [*self.placer.down, *self.placer.across]
@@ -175,11 +158,9 @@ class Timeline:
         ]
         return bundled(sides[0], sides[1], stretches, fall.rows, own, self.view.memo)
 
-    def parts(self, name: str, own: Occupied) -> Parts:
+    def parts(self, figure: Taken, own: Occupied) -> Parts:
         """The parts of a figure that can be combined, in every group, and in one where there is no record."""
-        figure = self.reckoner.figures[name]
-        assert isinstance(figure, Taken)
-        take = TAKES[figure.take]
+        take, name = TAKES[figure.take], figure.name
         assert isinstance(take, Additive)
         bundles = own.strip.bundles
         if (name, bundles.groups.key) not in self._parts_of:

@@ -97,25 +97,22 @@ def cell_days(frame: Frame, crossing: tuple[int, int], column: str) -> CellDays 
 
     A place in a coarser period counts where that period is at the crossing, too.
     """
-    found: list[tuple[Grouper, Index, Mask]] = []
+    found: list[tuple[Grouper, Index]] = []
     for axis, depth, stand in ((frame.lines, crossing[0], True), (frame.columns, crossing[1], False)):
         for k in period_levels(axis, depth, column):
-            blank = axis.levels[k].members.special[axis.path[axis.lines_at(depth), k]] == BLANK
             numbers = numbers_at(axis, depth, k)
             at = (slice(None), None) if stand else (None, slice(None))
-            found.append((axis.levels[k].period.grouper, numbers[at], blank[at]))
-    outer = {grouper.grain for grouper, _, _ in found if grouper.within is None}
+            found.append((axis.levels[k].period.grouper, numbers[at]))
+    outer = {grouper.grain for grouper, _ in found if grouper.within is None}
     own = [one for one in found if one[0].within is None or one[0].within in outer]
     if not own:
         return None
     shape = frame.block_shape(crossing)
     first, last = np.full(shape, NO_PERIOD), np.full(shape, np.iinfo(np.int64).max)
-    known, undated = np.ones(shape, dtype=bool), np.zeros(shape, dtype=bool)
-    for grouper, numbers, blank in own:
-        undated |= blank
-        pairs = [(g, n) for g, n, _ in found]
+    known = np.ones(shape, dtype=bool)
+    for grouper, numbers in own:
         ordinals = (
-            np.broadcast_to(numbers, shape) if grouper.within is None else _joined(grouper, numbers, pairs, shape)
+            np.broadcast_to(numbers, shape) if grouper.within is None else _joined(grouper, numbers, found, shape)
         )
         alone = replace(grouper, within=None)
         known &= ordinals != NO_PERIOD
@@ -124,7 +121,19 @@ def cell_days(frame: Frame, crossing: tuple[int, int], column: str) -> CellDays 
             starts = np.where(starts == NO_PERIOD, NO_PERIOD, starts // DAY_MICROSECONDS)
         first = np.maximum(first, starts)
         last = np.minimum(last, last_days_of(alone, ordinals))
-    return CellDays(first, last, known, undated)
+    return CellDays(first, last, known, undated(frame, crossing, column))
+
+
+def undated(frame: Frame, crossing: tuple[int, int], column: str) -> Mask:
+    """Shape (lines, columns): True for the cells of a crossing one of whose periods or places of `column` is blank."""
+    result = np.zeros(frame.block_shape(crossing), dtype=bool)
+    for axis, depth, at in (
+        (frame.lines, crossing[0], (slice(None), None)),
+        (frame.columns, crossing[1], (None, slice(None))),
+    ):
+        for k in period_levels(axis, depth, column):
+            result |= (axis.levels[k].members.special[axis.path[axis.lines_at(depth), k]] == BLANK)[at]
+    return result
 
 
 def starts_of(grouper: Grouper, ordinals: Index) -> Index:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.figures.derived import Reckoner
+from kalendor.core.figures.reckoner import Reckoner
 from kalendor.core.formulas.formulas import Scope, holds
 from kalendor.core.groupings.levels import ORDINARY, OTHER, WORKED, Level
 from kalendor.core.placing.folding import beyond_top, first_of_label, made_room, moved_paths, with_member

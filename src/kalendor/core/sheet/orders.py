@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.figures.derived import Reckoner
+from kalendor.core.figures.reckoner import Reckoner
 from kalendor.core.groupings.levels import Level
 from kalendor.core.groupings.order import member_order
 from kalendor.core.placing.frame import Axis

@@ -5,7 +5,7 @@ from fractions import Fraction
 
 import numpy as np
 
-from kalendor.core.figures.derived import Reckoner
+from kalendor.core.figures.reckoner import Reckoner
 from kalendor.core.figures.worked_lines import worked_mask
 from kalendor.core.formulas.texts import written
 from kalendor.core.groupings.levels import BLANK, NOT_PLACED
@@ -19,8 +19,6 @@ from kalendor.core.values.columns import NUMERIC, Array, Column, Kind, Mask, day
 from kalendor.definitions.figure import Taken
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
-
-ADDED_UP = ("sum", "count", "count_values")
 
 
 def proved(
@@ -55,7 +53,7 @@ def proved(
         on_sheet,
         _in_any(cells, frame, NOT_PLACED),
         _in_any(cells, frame, BLANK),
-        tuple(_footing(reckoner, f) for f in report.figures if isinstance(f, Taken) and f.take in ADDED_UP),
+        tuple(_footing(reckoner, f) for f in report.figures if isinstance(f, Taken) and TAKES[f.take].adds_up),
         _controls(report, reckoner),
         hidden_lines,
         notes,

@@ -166,7 +166,20 @@ def needed(of: Of, take: str, allowed: frozenset[Kind] = NUMERIC) -> Column:
     return column
 
 
-class Additive:
+class Take:
+    """What any take says of itself."""
+
+    counts = False
+    """Whether it is a number of records or values, whatever these are."""
+    adds_up = False
+    """Whether its parts add up to the whole, so that a missing part counts as 0."""
+
+    def gives(self, rows: Index, of: Of) -> Column | None:
+        """What each of the records at `rows` gives to the number; None where they do not add up to it."""
+        return None
+
+
+class Additive(Take):
     """A take whose parts of a whole are the sums (least, largest) of its parts' parts."""
 
     combine: tuple[np.ufunc, ...]
@@ -179,13 +192,10 @@ class Additive:
         """The take itself from its parts."""
         raise NotImplementedError
 
-    def gives(self, rows: Index, of: Of) -> Column | None:
-        """What each of the records at `rows` gives to the number, so that they add up to it; None where it is no sum."""
-        return None
-
 
 class Sum(Additive):
     combine = (np.add, np.add)
+    adds_up = True
 
     def gives(self, rows: Index, of: Of) -> Column | None:
         return needed(of, "sum").take(rows)
@@ -203,6 +213,7 @@ class Sum(Additive):
 
 class Count(Additive):
     combine = (np.add,)
+    counts = adds_up = True
 
     def parts(self, groups: Groups, of: Of) -> Parts:
         return (counts(groups),)
@@ -225,6 +236,8 @@ class CountValues(Count):
 
 
 class Mean(Sum):
+    adds_up = False
+
     def gives(self, rows: Index, of: Of) -> Column | None:
         return None
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.takes.aggregate import Groups, Of, counts, needed, stable_order, sums, sums_of_squares
+from kalendor.core.takes.aggregate import Groups, Of, Take, counts, needed, stable_order, sums, sums_of_squares
 from kalendor.core.values.arithmetic import approximate, exact
 from kalendor.core.values.columns import INT64_MOST, NUMERIC, Array, Column, Kind
 
@@ -15,16 +15,12 @@ UINT32_MOST = 2**32 - 1
 Index = NDArray[np.int64]
 
 
-class Ordered:
+class Ordered(Take):
     """A take that needs each group's own records again at every level."""
 
     def cells(self, groups: Groups, of: Of) -> Column:
         """The take of each group, shape (groups.count,)."""
         raise NotImplementedError
-
-    def gives(self, rows: Index, of: Of) -> Column | None:
-        """What each of the records at `rows` gives to the number, as for additive takes."""
-        return None
 
 
 @dataclass(frozen=True, eq=False)
@@ -141,6 +137,8 @@ class Nth(Ordered):
 
 
 class Distinct(Ordered):
+    counts = True
+
     def cells(self, groups: Groups, of: Of) -> Column:
         column = of.column
         assert column is not None

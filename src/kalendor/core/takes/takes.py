@@ -34,9 +34,6 @@ TAKES: dict[str, Additive | Ordered] = {
     "balance": Balance(),
 }
 
-COUNTING = frozenset({"count", "count_values", "distinct"})
-SIGNED = frozenset(TAKES) - COUNTING
-
 
 def what_of(
     figure: Taken, column: Callable[[str], Column], order: Callable[[str], NDArray[np.int64]] | None = None

@@ -4,9 +4,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from kalendor.core.figures.operand import Operand
 from kalendor.core.groupings.calendars import Calendar
 from kalendor.core.takes.aggregate import Groups, sums
-from kalendor.core.trail.operand import Operand
 from kalendor.core.values.arithmetic import exact
 from kalendor.core.values.columns import DATED, Array, Column, days_of
 

@@ -6,11 +6,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from kalendor.core.figures.operand import Operand
 from kalendor.core.groupings.entries import grouped
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.groupings.levels import Level
 from kalendor.core.takes.aggregate import Groups, sums
-from kalendor.core.trail.operand import Operand
 from kalendor.core.values.columns import DATED, Array, Column, Kind
 from kalendor.definitions.axis import AxisEntry, CategoryEntry, PeriodEntry
 from kalendor.errors import DefinitionError

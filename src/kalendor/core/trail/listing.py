@@ -3,9 +3,9 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from kalendor.core.figures.operand import Operand
 from kalendor.core.formulas import texts
 from kalendor.core.sheet.listing import sort_keys
-from kalendor.core.trail.operand import Operand
 from kalendor.core.values.columns import Column, Records
 from kalendor.errors import DefinitionError
 

@@ -6,6 +6,7 @@ from decimal import Decimal
 import numpy as np
 from numpy.typing import NDArray
 
+from kalendor.core.figures.operand import Days, Operand
 from kalendor.core.formulas import texts
 from kalendor.core.formulas.expressions import with_date
 from kalendor.core.formulas.formulas import AS_OF, Scope, holds
@@ -16,11 +17,9 @@ from kalendor.core.groupings.periods import CLOCK
 from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.views import View
 from kalendor.core.placing.windows import NONE, DayMap
-from kalendor.core.trail.operand import Days, Operand
 from kalendor.core.values.columns import DATED, NUMERIC, Column, Kind, column_days, days_of
 from kalendor.core.values.days import day_label
 from kalendor.definitions.axis import AgeEntry, AxisEntry, BucketEntry, CategoryEntry, PeriodEntry
-from kalendor.definitions.figure import Taken
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
 
@@ -38,14 +37,14 @@ class Selecting:
     def __init__(self, report: Report, ground: Ground, lines: Axis, columns: Axis, window: DayMap | None) -> None:
         self.report, self.ground, self.axes, self.window = report, ground, (lines, columns), window
 
-    def of(self, operand: Operand, figure: Taken, view: View) -> str | None:
-        """The condition of an operand that is taken from records; None where none could be said that selects just these.
+    def of(self, operand: Operand, where: str | None, view: View) -> str | None:
+        """The condition of an operand that is taken from the records that meet `where`; None where none could be said that selects just these.
 
         It is tried on the records before it is given.
         """
         assert operand.rows is not None
         own = self._own(operand.rows)
-        said = [*self._general(figure), *self._members(operand, own), *self._dates(operand, view)]
+        said = [*self._general(where), *self._members(operand, own), *self._dates(operand, view)]
         whole = " AND ".join(f"({one})" if len(said) > 1 and " OR " in one.upper() else one for one in said if one)
         if len(whole) > MOST_SAID:
             return None
@@ -61,7 +60,7 @@ class Selecting:
         origin = self.ground.origin
         return rows if origin is None else rows[origin.own[rows]]
 
-    def _general(self, figure: Taken) -> Iterator[str]:
+    def _general(self, where: str | None) -> Iterator[str]:
         yield from map(self._with_date, self.report.only)
         for entry in (*self.report.down, *self.report.across):
             if isinstance(entry, AgeEntry) and entry.opened and entry.closed:
@@ -69,8 +68,8 @@ class Selecting:
                 opened, closed = quoted(entry.opened), quoted(entry.closed)
                 yield f"{opened} <= {day}"
                 yield f"{closed} IS NULL OR {closed} > {day}"
-        if figure.where is not None:
-            yield self._with_date(figure.where)
+        if where is not None:
+            yield self._with_date(where)
 
     def _with_date(self, condition: str) -> str:
         """A condition with the as-of date as a date, as a database takes it."""

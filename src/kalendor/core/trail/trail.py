@@ -4,21 +4,19 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from kalendor.core.figures.compare import Bases
-from kalendor.core.figures.derived import Reckoner
+from kalendor.core.figures.operand import RECORDS, Operand
+from kalendor.core.figures.reckoner import Reckoner
 from kalendor.core.groupings.calendars import Calendar
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.placing.screening import Screening
-from kalendor.core.placing.views import View
 from kalendor.core.sheet.sheet import Sheet, ShownFigure
 from kalendor.core.trail.bars import Bars, bars
 from kalendor.core.trail.cell import Cell
 from kalendor.core.trail.drivers import Drivers, drivers
-from kalendor.core.trail.operand import Operand
 from kalendor.core.trail.selecting import Selecting
 from kalendor.core.trail.tracing import Tracer
 from kalendor.core.values.columns import DATED, Records
-from kalendor.definitions.figure import Back, Compare, Figure, Taken, WithFigure, WithMember
+from kalendor.definitions.figure import Back, Compare, FigureBase, Taken
 from kalendor.definitions.report import Report
 
 
@@ -34,7 +32,7 @@ class Trail:
 
     cell: Cell
     report: Report
-    figure: Figure
+    figure: FigureBase
     shown: ShownFigure
     place: int
     operand: Operand
@@ -54,7 +52,7 @@ class Trail:
             return ShownFigure(figure.name, operand.value, figure.format)
         return replace(known, cells=operand.value, marks=None, cut=None)
 
-    def definition(self, operand: Operand) -> Figure:
+    def definition(self, operand: Operand) -> FigureBase:
         """The definition of an operand's figure."""
         return next(f for f in self.report.figures if f.name == operand.figure)
 
@@ -87,7 +85,7 @@ class Trail:
 
     @property
     def mark(self) -> int:
-        """The mark at the cell (see `compare.MARK_WORDS`); 0 where it has none."""
+        """The mark at the cell (see `bases.MARK_WORDS`); 0 where it has none."""
         return 0 if self.shown.marks is None else int(self.shown.marks[self.place])
 
     @property
@@ -107,7 +105,7 @@ def trail_of(
     if worded:
         window = screening.window_map() if screening.window_column is not None else None
         selecting = Selecting(report, ground, reckoner.frame.lines, reckoner.frame.columns, window)
-        operand = _worded(operand, reckoner, selecting, reckoner.main)
+        operand = _worded(operand, reckoner, selecting)
     own = ground.records.count if ground.origin is None else int(ground.origin.own.sum())
     return Trail(
         cell, report, reckoner.figures[cell.figure], shown, place, operand,
@@ -120,24 +118,9 @@ def _first_date(ground: Ground) -> str | None:
     return next((name for name, column in ground.records.columns.items() if column.kind in DATED), None)
 
 
-def _worded(operand: Operand, reckoner: Reckoner, selecting: Selecting, view: View) -> Operand:
+def _worded(operand: Operand, reckoner: Reckoner, selecting: Selecting) -> Operand:
     """An operand whose parts taken from records bear their conditions."""
     figure = reckoner.figures[operand.figure]
-    if operand.kind == "records":
-        taken = figure if isinstance(figure, Taken) else None
-        said = selecting.of(operand, taken, view) if taken is not None else None
-        return replace(operand, condition=said)
-    if operand.kind != "compare":
-        return replace(operand, of=tuple(_worded(one, reckoner, selecting, view) for one in operand.of))
-    value, base = operand.of
-    assert isinstance(figure, Compare)
-    views = _compared_views(figure, reckoner.bases, view)
-    return replace(
-        operand, of=(_worded(value, reckoner, selecting, views[0]), _worded(base, reckoner, selecting, views[1]))
-    )
-
-
-def _compared_views(figure: Compare, bases: Bases, view: View) -> tuple[View, View]:
-    if isinstance(figure.with_, WithFigure | WithMember) or bases.dateless:
-        return view, view
-    return bases.value_view(figure.to_date), bases.base_view(bases.shift_of(figure), figure.to_date)
+    if operand.kind == RECORDS and isinstance(figure, Taken) and operand.view is not None:
+        return replace(operand, condition=selecting.of(operand, figure.where, operand.view))
+    return replace(operand, of=tuple(_worded(one, reckoner, selecting) for one in operand.of))

@@ -16,7 +16,7 @@ from kalendor.core.sheet.sheet import NO_COLUMN, Sheet, ShownFigure
 from kalendor.core.values.columns import NUMERIC, day_number, day_of, days_of
 from kalendor.core.values.days import short_day
 from kalendor.definitions.axis import AgeEntry
-from kalendor.definitions.figure import Compare
+from kalendor.definitions.figure import comparisons
 from kalendor.definitions.recurring import Limit
 from kalendor.definitions.report import LookupColumn, Report
 from kalendor.desk.desk import Desk
@@ -305,9 +305,7 @@ def _will_say(report: Report, sheet: Sheet) -> tuple[str, tuple[Said, ...]]:
     figure = _first_figure(sheet)
     if figure is None or sheet.current == NO_COLUMN:
         return "", ()
-    asked = next(
-        (f for f in report.figures if isinstance(f, Compare) and f.compare == figure.name and not f.hide), None
-    )
+    asked = next((f for f in comparisons(report.figures, figure.name) if not f.hide), None)
     change = next((f for f in sheet.figures if asked is not None and f.name == asked.name), None)
     at = latest(sheet)
     outer = [line for line in dict.fromkeys(sheet.lines.shown.lines.tolist()) if sheet.lines.depth[line] == 1]

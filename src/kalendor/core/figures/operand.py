@@ -1,17 +1,18 @@
 """What a number is made from: the figures and records behind it, down to what each record gives."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import Literal
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kalendor.core.placing.views import View
 from kalendor.core.values.columns import Column
 
 Index = NDArray[np.int64]
-Kind = Literal["records", "formula", "share", "rank", "compare", "running", "moving", "lines"]
 OWN = "value"
+RECORDS, LINES = "records", "lines"
+NOTHING: Index = np.zeros(0, dtype=np.int64)
 
 
 @dataclass(frozen=True, eq=False)
@@ -30,12 +31,13 @@ class Operand:
     name and `value` holds the one number. Of `kind` records, `rows` are positions of records, rising, and `amounts`,
     shape (rows,), what each gives to the number, None where they do not add up to it; others are made `of` operands.
     `line` and `column` are the cell's positions; `condition` selects the records where one can be said; `days` are those
-    that a running or moving figure reaches over; `formula` is that of a line made from lines.
+    that a running or moving figure reaches over; `formula` is that of a line made from lines. `view` is the one that the
+    number stands in.
     """
 
     name: str
     figure: str
-    kind: Kind
+    kind: str
     value: Column
     line: int
     column: int
@@ -45,6 +47,17 @@ class Operand:
     condition: str | None = None
     days: Days | None = None
     formula: str = ""
+    view: View | None = None
+
+    def named(self, name: str) -> "Operand":
+        """The same as the operand of that name."""
+        return replace(self, name=name)
+
+    def none(self, view: View | None = None) -> "Operand":
+        """Nothing in its place: no records and no value, in the view where they would stand."""
+        amounts = None if self.amounts is None else self.amounts.take(NOTHING)
+        blank = replace(self.value, blank=np.ones(1, dtype=bool))
+        return replace(self, kind=RECORDS, value=blank, rows=NOTHING, amounts=amounts, of=(), view=view or self.view)
 
     @property
     def counted(self) -> int:
@@ -60,7 +73,7 @@ class Operand:
         return list(found.items())
 
     def _leaves(self, path: tuple[str, ...]) -> Iterator[tuple[tuple[str, ...], "Operand"]]:
-        if self.kind == "records":
+        if self.kind == RECORDS:
             yield path, self
         for operand in self.of:
             passed_on = operand.kind == "formula" and operand.name == operand.figure

@@ -1,0 +1,229 @@
+"""What a kind of figure answers for, and what it may ask of those who work figures out and trace them."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Generic, Protocol, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.figures.bases import Bases
+from kalendor.core.figures.operand import Operand
+from kalendor.core.figures.worked_lines import Working
+from kalendor.core.groupings.ground import Ground
+from kalendor.core.placing.frame import Frame
+from kalendor.core.placing.views import View, Where
+from kalendor.core.takes.aggregate import Of
+from kalendor.core.values.columns import Column, Kind, Mask
+from kalendor.definitions.figure import FigureBase, Taken
+from kalendor.errors import DefinitionError
+
+Index = NDArray[np.int64]
+Marks = NDArray[np.int8]
+F = TypeVar("F", bound=FigureBase)
+F_contra = TypeVar("F_contra", bound=FigureBase, contravariant=True)
+
+
+@dataclass(frozen=True, eq=False)
+class Reckoned:
+    """A figure in every cell, shape (lines × columns,), with a mark in each; `zero_is_none`: a 0 stands for no record."""
+
+    cells: Column
+    marks: Marks | None = None
+    zero_is_none: bool = False
+
+
+class Reckoning(Protocol):
+    """What a kind may ask while its figures are worked out: the other figures, and the views that they stand in."""
+
+    figures: Mapping[str, FigureBase]
+    frame: Frame
+    bases: Bases
+    main: View
+    worked: Sequence[Working]
+    propped: Mask
+
+    @property
+    def ground(self) -> Ground:
+        """The records and groupings."""
+        ...
+
+    def figure(self, name: str, view: View | None = None) -> Reckoned:
+        """Another figure in every cell of a view (the sheet's own, unless given)."""
+        ...
+
+    def cells(self, name: str, view: View | None = None) -> Column:
+        """Its numbers alone."""
+        ...
+
+    def numbers(self, name: str, view: View | None = None) -> Column:
+        """Its numbers, where it is a number; else DefinitionError."""
+        ...
+
+    def known(self, name: str) -> str | None:
+        """The figure that a name in a formula means, whatever its case; None for AS_OF."""
+        ...
+
+    def taking(self, figure: Taken) -> tuple[Of, Where | None]:
+        """What a figure takes, and which records."""
+        ...
+
+    def over(self, name: str, groups: "Over") -> Column:
+        """A figure over groups of records."""
+        ...
+
+    def adds_up(self, name: str) -> bool:
+        """Whether a missing side of it counts as 0 in a difference."""
+        ...
+
+    def approximate(self, name: str) -> bool:
+        """Whether it is marked as approximate."""
+        ...
+
+    def percent(self, name: str) -> bool:
+        """Whether it is best read as a percentage."""
+        ...
+
+
+class Tracing(Protocol):
+    """What a kind may ask while a number is traced back to its records."""
+
+    reckoning: Reckoning
+
+    def of(self, name: str, view: View, line: int, column: int) -> Operand:
+        """What another figure's number in a cell is made from."""
+        ...
+
+    def over(self, name: str, own: Operand, rows: Index) -> Operand:
+        """What a figure takes of the records at `rows`."""
+        ...
+
+    def crossing(self, own: Operand) -> tuple[int, int]:
+        """The depths of an operand's line and column."""
+        ...
+
+    def place(self, own: Operand) -> tuple[int, int]:
+        """The line and the column counted within their own depths."""
+        ...
+
+    def passed(self, restart: str, line: int) -> list[int]:
+        """The innermost lines that stand before a line and at it, as shown, since a level began anew."""
+        ...
+
+
+@dataclass(frozen=True)
+class Made:
+    """What the sentences on a number are made from: its operands' numbers as shown by name, how many records stand behind
+    it, and in words the days that they are of."""
+
+    parts: Mapping[str, str]
+    records: int
+    when: str = ""
+    days: str = ""
+
+    @property
+    def counted(self) -> str:
+        """The records in words."""
+        return f"{self.records:,} {'record' if self.records == 1 else 'records'}"
+
+
+@dataclass(frozen=True)
+class Over:
+    """So many groups of records: `take` finds a figure that is taken from records in each; `refusal` says of a figure that
+    is not that it cannot be had over them."""
+
+    take: Callable[[Taken], Column]
+    count: int
+    refusal: str
+
+
+class FigureKind(Generic[F]):
+    """One kind of figure; all that is asked of a figure is answered by its kind, which knows no other."""
+
+    model: type[F]
+    """Its definition."""
+    name = ""
+    """What its operands are called in a trail."""
+    filled_by_lines = False
+    """Whether a line made from others is worked out over its own cells; else through the figures that it is made of."""
+    derived = False
+    """Whether a brief has it after a figure that it belongs to: sales with their share."""
+
+    def needs(self, figure: F) -> Sequence[str]:
+        """The names of the figures that it is made from."""
+        return ()
+
+    def cells(self, figure: F, reckoning: Reckoning, view: View) -> Reckoned:
+        """It in every cell of a view."""
+        raise NotImplementedError
+
+    def as_shown(self, figure: F, reckoning: Reckoning, cells: Column, order: Index) -> Column:
+        """Its cells once the order is known in which the lines stand; `order` are those that bear figures."""
+        return cells
+
+    def over(self, figure: F, reckoning: Reckoning, groups: Over) -> Column:
+        """It over groups of records, as running and moving figures need it."""
+        raise DefinitionError(f"{figure.name!r} {groups.refusal}")
+
+    def operand(self, figure: F, tracing: Tracing, own: Operand, view: View) -> Operand:
+        """What its number is made from; `own` has its value and place."""
+        raise NotImplementedError
+
+    def operand_over(self, figure: F, tracing: Tracing, own: Operand, rows: Index) -> Operand:
+        """The same over the records at `rows` alone, as a running or moving figure counts them."""
+        raise NotImplementedError
+
+    def adds_up(self, figure: F, reckoning: Reckoning) -> bool:
+        """Whether a missing side of it counts as 0 in a difference."""
+        return False
+
+    def lines_add_up(self, figure: F, reckoning: Reckoning) -> bool:
+        """Whether a line that is missing counts as 0 in lines made from others."""
+        return self.adds_up(figure, reckoning)
+
+    def approximate(self, figure: F, reckoning: Reckoning) -> bool:
+        """Whether it rests on amounts that are not kept exactly."""
+        return any(reckoning.approximate(name) for name in self.needs(figure))
+
+    def percent(self, figure: F, reckoning: Reckoning) -> bool:
+        """Whether it is best read as a percentage."""
+        return False
+
+    def signed(self, figure: F) -> bool:
+        """Whether it is a change, whose direction counts."""
+        return False
+
+    def reaches_back(self, figure: F) -> bool:
+        """Whether it has values where no record of theirs stands."""
+        return False
+
+    def rests_on_others(self, figure: F) -> bool:
+        """Whether its numbers on a member's line rest on records of other members, itself and not through another figure."""
+        return False
+
+    def blank_at_the_top(self, figure: F) -> bool:
+        """Whether it rests on others at a member's own line alone, and not beneath it."""
+        return False
+
+    # -- words
+
+    def words(self, figure: F) -> str:
+        """It in a brief."""
+        return figure.name
+
+    def taken(self, figure: F) -> str:
+        """What is taken of the records behind it, as `Sum of net`."""
+        return figure.name
+
+    def told(self, figure: F, made: Made) -> list[str]:
+        """How its number was come by, in sentences."""
+        raise NotImplementedError
+
+    def why_blank(self, figure: F) -> str:
+        """Why there may be no number."""
+        return "no record here has a value to take"
+
+
+def nothing(count: int) -> Column:
+    """Blank cells."""
+    return Column(Kind.WHOLE, np.zeros(count, dtype=np.int64), np.ones(count, dtype=bool))

@@ -1,0 +1,184 @@
+"""Figures worked out: each once per view, by its kind."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.figures.bases import Bases
+from kalendor.core.figures.family import kind_of
+from kalendor.core.figures.kind import Over, Reckoned
+from kalendor.core.figures.worked_lines import Working, filled
+from kalendor.core.formulas.formulas import Scope, holds
+from kalendor.core.groupings.ground import Ground
+from kalendor.core.placing.views import View, Where
+from kalendor.core.takes.aggregate import Of
+from kalendor.core.takes.takes import TAKES, what_of
+from kalendor.core.values.columns import NUMERIC, Array, Column, Mask
+from kalendor.core.values.keys import Key, key
+from kalendor.definitions.figure import FigureBase, Taken
+from kalendor.errors import DefinitionError
+
+
+class Reckoner:
+    """Works figures out, each once per view; `signs`, shape (n,), is −1 for records that count negative.
+
+    `propped`, shape (lines,), is True for lines that stand only because others are made from them.
+    """
+
+    def __init__(
+        self,
+        figures: Sequence[FigureBase],
+        main: View,
+        bases: Bases,
+        signs: NDArray[np.int8] | None = None,
+        worked: Sequence[Working] = (),
+        propped: Mask | None = None,
+    ) -> None:
+        self.figures: Mapping[str, FigureBase] = {figure.name: figure for figure in figures}
+        self.frame, self.bases, self.main, self.worked = main.frame, bases, main, worked
+        self.propped: Mask = np.zeros(main.frame.lines.count, dtype=bool) if propped is None else propped
+        self._signs = signs
+        self._kept: dict[tuple[str, Key], Reckoned] = {}
+        self._wheres: dict[tuple[str | None, str | None], Where | None] = {}
+        self._turned: dict[str, Column] = {}
+        self._busy: list[str] = []
+
+    def figure(self, name: str, view: View | None = None) -> Reckoned:
+        """A figure in every cell of a view (the sheet itself, unless another is given).
+
+        Raises DefinitionError for unknown names and for figures that rest on themselves.
+        """
+        view = view or self.main
+        key = (name, view.key)
+        if key not in self._kept:
+            figure = self._one(name)
+            self.ground.step()
+            with self._working(name):
+                self._kept[key] = self._worked_out(figure, view)
+        return self._kept[key]
+
+    def _one(self, name: str) -> FigureBase:
+        if name not in self.figures:
+            raise DefinitionError(f"there is no figure named {name!r}; there are {', '.join(self.figures)}")
+        return self.figures[name]
+
+    @contextmanager
+    def _working(self, name: str) -> Iterator[None]:
+        """Holds that a figure does not rest on itself; errors within name it."""
+        if name in self._busy:
+            raise DefinitionError(f"figure {name!r} rests on itself: {' → '.join([*self._busy, name])}")
+        self._busy.append(name)
+        try:
+            yield
+        except DefinitionError as error:
+            if str(error).startswith("figure "):
+                raise
+            raise DefinitionError(f"figure {name!r}: {error}") from None
+        finally:
+            self._busy.pop()
+
+    def over(self, name: str, groups: Over) -> Column:
+        """A figure over groups of records."""
+        figure = self._one(name)
+        with self._working(name):
+            return kind_of(figure).over(figure, self, groups)
+
+    @property
+    def ground(self) -> Ground:
+        """The records and groupings."""
+        return self.main.placer.ground
+
+    def cells(self, name: str, view: View | None = None) -> Column:
+        """The numbers alone."""
+        return self.figure(name, view).cells
+
+    def numbers(self, name: str, view: View | None = None) -> Column:
+        """The same of a figure that is a number.
+
+        Raises DefinitionError where it is none.
+        """
+        cells = self.cells(name, view)
+        if cells.kind not in NUMERIC:
+            raise DefinitionError(f"{name!r} is {cells.kind.value}, not a number")
+        return cells
+
+    def matrix(self, name: str) -> tuple[Array, Mask]:
+        """Values and blanks, shape (lines, columns) each."""
+        cells = self.cells(name)
+        return cells.values.reshape(self.frame.shape), cells.blanks.reshape(self.frame.shape)
+
+    def taking(self, figure: Taken) -> tuple[Of, Where | None]:
+        """What a figure takes, and which of all records: by its own condition, and by its source where several stand
+        beside each other."""
+        ground = self.ground
+        own = (figure.source, figure.where)
+        if own not in self._wheres:
+            self._wheres[own] = self._where(figure)
+        if self._signs is None or TAKES[figure.take].counts:
+            return what_of(figure, ground.column, ground.value_order), self._wheres[own]
+        of = what_of(figure, ground.column)
+        return replace(of, column=self._signed(figure.of or ""), column_key=key("turned", figure.of)), self._wheres[own]
+
+    def _where(self, figure: Taken) -> Where | None:
+        ground = self.ground
+        mask: Mask | None = None
+        if figure.where is not None:
+            mask = holds(figure.where, Scope(ground.records.columns, ground.records.count, ground.as_of))
+        if ground.origin is not None:
+            there = ground.origin.taken_from(figure.source)
+            mask = there if mask is None else mask & there
+        elif figure.source is not None:
+            raise DefinitionError(
+                f'the source {figure.source!r} does not stand beside the report\'s own; name it under "beside"'
+            )
+        return None if mask is None else Where(ground.key("where", figure.source, figure.where, ground.as_of), mask)
+
+    def _signed(self, name: str) -> Column:
+        """A number column with the amounts of categories that count negative turned."""
+        column = self.ground.column(name)
+        if column.kind not in NUMERIC or self._signs is None:
+            return column
+        if name not in self._turned:
+            self._turned[name] = replace(column, values=column.values * self._signs)
+        return self._turned[name]
+
+    def _worked_out(self, figure: FigureBase, view: View) -> Reckoned:
+        """The figure with its worked-out lines filled; figures from figures have theirs from those of the figures."""
+        kind = kind_of(figure)
+        found = kind.cells(figure, self, view)
+        if not self.worked or not kind.filled_by_lines or found.cells.kind not in NUMERIC:
+            return found
+        adds_up = kind.lines_add_up(figure, self)
+        return replace(found, cells=filled(found.cells, self.frame, self.worked, adds_up, self.ground.as_of))
+
+    def known(self, name: str) -> str | None:
+        """The figure that a name in a formula means, whatever its case; None for AS_OF.
+
+        Raises DefinitionError where there is none of that name.
+        """
+        if name in self.figures:
+            return name
+        alike = [known for known in self.figures if known.casefold() == name.casefold()]
+        if len(alike) == 1:
+            return alike[0]
+        if name.upper() == "AS_OF":
+            return None
+        raise DefinitionError(f"there is no figure named {name!r}; there are {', '.join(self.figures)}")
+
+    def approximate(self, name: str) -> bool:
+        """True for a figure that rests on amounts kept as float64, or whose formula passed the exact numbers.
+
+        A mean, a share or a ratio of exact amounts is divided once from them, and is not marked.
+        """
+        return kind_of(self.figures[name]).approximate(self.figures[name], self)
+
+    def percent(self, name: str) -> bool:
+        """True for figures that are best read as percentages: shares, changes, and amounts of such a column."""
+        return name in self.figures and kind_of(self.figures[name]).percent(self.figures[name], self)
+
+    def adds_up(self, name: str) -> bool:
+        """True for sums and counts, whose missing side counts as 0 in a difference."""
+        return name in self.figures and kind_of(self.figures[name]).adds_up(self.figures[name], self)
