@@ -16,7 +16,7 @@ from kalendor.desk.bringing_in import keep, look_at
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.issuing import issue as issued
 from kalendor.desk.editions.owed import named_periods
-from kalendor.desk.sheets import sheet_of
+from kalendor.desk.sheets import sheet_now
 from kalendor.desk.trails import trail_at
 
 _FOLDER = Path(tempfile.mkdtemp())
@@ -46,7 +46,7 @@ def edit() -> None:
     body = definition({**_DOCUMENT, "figures": figures}, "walks")
     assert isinstance(body, Report)
     _DESK.definitions.save(_STORED.id, body, _NOW)
-    sheet_of(_DESK, body)
+    sheet_now(_DESK, body)
 
 
 def issue() -> None:
@@ -65,4 +65,4 @@ def click() -> None:
 
 _BODY = definition(_DOCUMENT, "walks")
 assert isinstance(_BODY, Report)
-_KEY, _ = sheet_of(_DESK, _BODY)  # a sheet that is on the screen already, as one is that is clicked
+_KEY, _ = sheet_now(_DESK, _BODY)  # a sheet that is on the screen already, as one is that is clicked

@@ -122,14 +122,16 @@ def trail(
     out: Annotated[Optional[Path], typer.Option(help="The file to write; standard output where left out.")] = None,
 ) -> None:
     """Write the records behind one number of a report, or its explanation. Needs no workspace and no server."""
+    from kalendor.core.report import sheet_of, traced
     from kalendor.core.trail.cell import found_cell
     from kalendor.desk.files import from_files
     from kalendor.output.told import told
     from kalendor.output.trail_file import records_csv
 
     files = from_files(report, data, recipe, with_ or [], _pairs(lookup or []))
-    sheet = files.sheet(_day(as_of), clock_today())
-    found = files.trail(sheet, found_cell(sheet, figure, line or [], column or []), _day(as_of), clock_today())
+    plan = files.plan(_day(as_of), clock_today())
+    sheet = sheet_of(plan)
+    found = traced(plan, sheet, found_cell(sheet, figure, line or [], column or []))
     names = list(files.reading.records.columns)
     _hand_over(("\n".join(told(found)) + "\n").encode() if words else records_csv(found, files.origins, names), out)
 

@@ -244,6 +244,7 @@ class Server(RuleBasedStateMachine):
     def forget(self) -> None:
         self.desk.memory.clear()
         self.desk.sheets.clear()
+        self.desk.plans.clear()
 
     @rule()
     def lose_the_cache(self) -> None:

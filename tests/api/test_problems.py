@@ -15,7 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kalendor.api.app import create_app
-from kalendor.core import report as working
+from kalendor.core.plan import never_left
 from kalendor.desk import sheets
 from kalendor.desk.desk import Desk
 from kalendor.errors import LeftError
@@ -66,6 +66,7 @@ def test_lines_of_a_sheet_that_is_no_more_are_refused_and_not_taken_from_another
     saved_again = {**view["document"], "down": []}
     api.put(path, json=saved_again)
     desk.sheets.clear()
+    desk.plans.clear()
     answer = api.post(f"{path}/sheets/{key}/lines", json={"lines": [0, 1]})
     assert (answer.status_code, "changed" in answer.json()["detail"]) == (409, True)
 
@@ -279,8 +280,9 @@ def test_an_unforeseen_error_is_answered_with_an_id_and_logged_without_records(
     def broken(*_: Any) -> None:
         raise RuntimeError(told)
 
-    monkeypatch.setattr(sheets, "work_out", broken)
+    monkeypatch.setattr(sheets, "sheet_of", broken)
     desk.sheets.clear()
+    desk.plans.clear()
     answer = api.get(f"/api/reports/{view['id']}/sheet")
     assert (answer.status_code, answer.headers["content-type"]) == (500, "application/problem+json")
     assert answer.json()["id"] in caplog.text
@@ -295,15 +297,16 @@ def test_a_request_that_was_left_ends_at_its_next_step(desk: Desk) -> None:
     brought(api)
     report = desk.definitions.one(saved(api, down=[{"category": "route"}])["id"]).body
     desk.sheets.clear()
+    desk.plans.clear()
     desk.memory.clear()
     token = sheets.LEFT.set(left)
     try:
         with pytest.raises(LeftError):
-            sheets.sheet_of(desk, report)  # type: ignore[arg-type]
+            sheets.sheet_now(desk, report)  # type: ignore[arg-type]
     finally:
         sheets.LEFT.reset(token)
-    assert working.go_on is not sheets.go_on
-    sheets.sheet_of(desk, report)  # type: ignore[arg-type]
+    assert never_left is not sheets.go_on
+    sheets.sheet_now(desk, report)  # type: ignore[arg-type]
 
 
 json_values: Any = st.recursive(
@@ -372,6 +375,7 @@ def test_percentages_stay_percentages_from_the_file_to_the_sheet_and_from_the_ro
     desk.sources._opened.clear()
     desk.memory.clear()
     desk.sheets.clear()
+    desk.plans.clear()
     assert api.get(f"/api/reports/{made['id']}/sheet").json()["cells"] == want
 
 

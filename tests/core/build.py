@@ -4,10 +4,14 @@ from datetime import date
 from decimal import Decimal
 from typing import Any
 
+from kalendor.core import report as report_
 from kalendor.core.groupings.ground import groupings
 from kalendor.core.placing.material import Material
+from kalendor.core.plan import planned
 from kalendor.core.report import work_out
 from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.trail.cell import Cell
+from kalendor.core.trail.trail import Trail
 from kalendor.core.values.columns import Column, Records, date_column, number_column, text_column
 from kalendor.definitions.kinds import definition
 from kalendor.output.flat import flat
@@ -57,6 +61,12 @@ def sheet(data: Records, *with_: dict[str, Any], others: dict[str, Records] | No
     """The sheet of a report over records, with groupings and other sources."""
     found = groupings([definition(w, "with") for w in with_])
     return work_out(report(**keys), Material(data, found, others), TODAY)
+
+
+def traced(document: Any, material: Material, found: Sheet, cell: Cell, **more: Any) -> Trail:
+    """The trail of a cell of a report's sheet over that material, asked of a plan of its own."""
+    worded = more.pop("worded", True)
+    return report_.traced(planned(document, material, TODAY, **more), found, cell, worded)
 
 
 def table(data: Records, *with_: dict[str, Any], **keys: Any) -> list[dict[str, str]]:

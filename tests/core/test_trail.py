@@ -14,7 +14,7 @@ from kalendor.core.figures.operand import Operand
 from kalendor.core.formulas.formulas import Scope, evaluate, holds
 from kalendor.core.groupings.ground import groupings
 from kalendor.core.placing.material import Material
-from kalendor.core.report import traced, work_out
+from kalendor.core.report import work_out
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.takes.aggregate import Additive, Groups
 from kalendor.core.takes.takes import TAKES, what_of
@@ -36,7 +36,7 @@ from kalendor.definitions.kinds import definition
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
 from kalendor.output.told import told
-from tests.core.build import SUM, TODAY, compared, records
+from tests.core.build import SUM, TODAY, compared, records, traced
 from tests.core.build import report as built
 from tests.core.test_any_report import MADE_OF, MATERIAL, MEMORY, reports
 
@@ -152,7 +152,7 @@ def runs(part: Operand, figure: Running | Moving, value: Any, figures: Figures, 
 
 
 def trail(report: Report, material: Material, sheet: Sheet, cell: Cell, **more: Any) -> Trail:
-    return traced(report, material, TODAY, sheet, cell, **more)
+    return traced(report, material, sheet, cell, **more)
 
 
 @given(reports(), st.data())

@@ -9,6 +9,7 @@ import pytest
 from kalendor.desk import drop_folder
 from kalendor.desk.desk import Desk
 from kalendor.desk.drop_folder import QUIET_SECONDS, DropFolders, folder_state
+from tests.desk.test_bringing_in import bring
 
 ROWS = "d,n\n2026-01-01,{}\n"
 
@@ -150,3 +151,13 @@ def test_a_source_of_any_name_has_a_folder_within_the_drop_folder(desk: Desk, na
     (folder / "a.csv").write_text(ROWS.format(1))
     (one,) = DropFolders(desk).look(at_once=True)
     assert (one.source, one.reason) == (name, "")
+
+
+def test_a_column_that_a_dropped_file_adds_is_left_out(desk: Desk, folders: DropFolders) -> None:
+    bring(desk, "day,amount\n2026-05-01,1.00\n", "first.csv", "Sales")
+    put(folders, "more.csv", "day,amount,more\n2026-05-02,2.00,x\n")
+    for _ in range(3):
+        folders.look()
+    found = desk.sources.named("Sales")
+    assert found is not None
+    assert [column.name for column in found.columns] == ["day", "amount"]

@@ -22,14 +22,13 @@ from kalendor.definitions.recurring import Delivery
 from kalendor.desk.bringing_in import Change, keep, look_at, read_again
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.handing import edition_file
-from kalendor.desk.editions.ingredients import sheet_of
 from kalendor.desk.editions.issuing import issue, opened, says
 from kalendor.desk.editions.moved import causes, difference, parts
 from kalendor.desk.editions.owed import recurs
 from kalendor.desk.editions.sending import deliver, send
 from kalendor.desk.editions.standing import ingredients_now, standing
 from kalendor.desk.editions.steps import Moved, moved
-from kalendor.desk.sheets import all_groupings
+from kalendor.desk.sheets import all_groupings, sheet_from
 from kalendor.errors import DefinitionError, IntakeError, KalendorError
 from kalendor.store.soundness import faults
 
@@ -214,12 +213,13 @@ class Issuing(RuleBasedStateMachine):
         if id is None:
             return
         self.desk.sheets.clear()
+        self.desk.plans.clear()
         self.desk.memory.clear()
         text, csv = self.kept[id]
         assert self.desk.editions.text(id) == text
         assert edition_file(self.desk, id, "csv", "flat").content == csv
         found = opened(self.desk, id)
-        assert says(sheet_of(self.desk, found.ingredients)) == found.edition.says
+        assert says(sheet_from(self.desk, found.ingredients)) == found.edition.says
 
     @rule(id=editions, each=st.sampled_from([None, "Side", "kind", "Kind"]))
     def put_it_into_a_folder(self, id: int | None, each: str | None) -> None:
@@ -239,7 +239,7 @@ class Issuing(RuleBasedStateMachine):
             return
         edition = self.desk.editions.one(id)
         try:
-            after = sheet_of(self.desk, ingredients_now(self.desk, edition))
+            after = sheet_from(self.desk, ingredients_now(self.desk, edition))
         except KalendorError:
             assert standing(self.desk, [edition])[id].moved is None
             return

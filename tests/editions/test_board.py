@@ -8,10 +8,10 @@ import pytest
 from kalendor.core.values.columns import day_number
 from kalendor.desk.editions.board import board
 from kalendor.desk.editions.checks import checked
-from kalendor.desk.editions.ingredients import sheet_of
 from kalendor.desk.editions.issuing import opened
 from kalendor.desk.editions.owed import Recurs, recurring_reports
 from kalendor.desk.editions.schedule import left, log, run_due
+from kalendor.desk.sheets import sheet_from
 from tests.desk.test_bringing_in import bring, columns
 from tests.editions.conftest import HEAD, REPORT, TREE, Office
 
@@ -150,7 +150,7 @@ def test_an_edition_holds_the_sources_that_its_sources_columns_look_up(office: O
     held = opened(desk, id).ingredients
     assert [s.name for s in held.sources] == ["Sales", "Rates", "Names"]
     bring(desk, "kind,name\nkx,Other\nky,Other\n", "names.csv", "Names", join="replace_all")
-    assert sheet_of(desk, held).lines.labels.tolist() == opened(desk, id).sheet.lines.labels.tolist()
+    assert sheet_from(desk, held).lines.labels.tolist() == opened(desk, id).sheet.lines.labels.tolist()
 
 
 def test_look_ups_that_find_nothing_are_pointed_out(office: Office) -> None:

@@ -166,6 +166,7 @@ def test_an_edition_stays_readable_where_its_report_or_a_grouping_is_gone(office
     office.desk.definitions.remove(office.stored.id, office.now)
     office.desk.definitions.remove(tree.id, office.now)
     office.desk.sheets.clear()
+    office.desk.plans.clear()
     assert edition_file(office.desk, done.id, "csv", "flat").content == before
     with pytest.raises(MissingError):
         moved(office.desk, done.id, None)

@@ -14,7 +14,7 @@ from pypdf import PdfReader
 
 from kalendor.core.groupings.ground import groupings
 from kalendor.core.placing.material import Material
-from kalendor.core.report import traced, work_out
+from kalendor.core.report import work_out
 from kalendor.core.values.keys import local
 from kalendor.definitions.export import Export
 from kalendor.definitions.report import Report
@@ -24,7 +24,7 @@ from kalendor.output.html.document import sheet_html
 from kalendor.output.pdf.pdf import sheet_pdf
 from kalendor.output.typeset import typeset
 from kalendor.output.writers import FORMS, write
-from tests.core.build import records, report, sheet
+from tests.core.build import records, report, sheet, traced
 from tests.core.test_any_report import reports, worked
 from tests.output.standards import unfit
 
@@ -140,7 +140,7 @@ def over(**keys: Any) -> tuple[str, ...]:
     """The headline of a report over the data."""
     asked, material, memo = report(**keys), Material(DATA, groupings([]), {}, 0), local()
     found = work_out(asked, material, TODAY, None, memo)
-    return handed(asked, found, lambda cell: traced(asked, material, TODAY, found, cell, None, memo)).headline
+    return handed(asked, found, lambda cell: traced(asked, material, found, cell, memo=memo)).headline
 
 
 def test_a_headline_says_the_total_its_change_and_what_drove_it() -> None:

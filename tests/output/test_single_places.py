@@ -1,6 +1,9 @@
 """Single places of what is written, in which a change of the code once went unnoticed."""
 
+import io
 import re
+import zipfile
+from datetime import date
 from typing import Any
 
 import numpy as np
@@ -12,13 +15,14 @@ from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
 from kalendor.core.trail.listing import AMOUNT, listed
 from kalendor.core.trail.trail import Trail
+from kalendor.core.values.columns import Column, Kind
 from kalendor.errors import DefinitionError
 from kalendor.output.handover import Handover
 from kalendor.output.headline import headline
 from kalendor.output.pdf import pages
-from kalendor.output.typeset import RECORD, typeset
-from kalendor.output.workbook import page
-from kalendor.output.writers import write
+from kalendor.output.typeset import INDENT, RECORD, typeset
+from kalendor.output.workbook import page, values
+from kalendor.output.writers import FORMS, write
 from tests.core.build import SUM, records, report, sheet
 
 DATA = records(a=["x", "x", "y"], b=["p", "q", "p"], v=[30, 4, 200])
@@ -87,3 +91,48 @@ def test_what_has_no_place_yet_is_said_over_a_tree_of_one_level() -> None:
 
 def _no_trail(cell: Cell) -> Trail:
     raise DefinitionError(f"no trail of {cell}")
+
+
+def test_a_gap_stands_before_the_total_column() -> None:
+    found = typeset(sheet(DATA, across=[{"category": "b"}], figures=[SUM]))
+    assert [column.opens for column in found.columns] == [False, False, True]
+
+
+def test_negatives_look_their_part_on_a_page() -> None:
+    text = write(Handover(sheet(records(v=["-5.25"]), figures=[SUM])), "html", None).decode()
+    assert '<td class="num neg">(5.25)</td>' in text
+
+
+def test_each_row_of_headings_is_as_wide_as_the_columns_with_their_gaps() -> None:
+    across = [{"category": "a"}, {"category": "b"}]
+    figures = [SUM, {"name": "n", "take": "count"}]
+    text = write(Handover(sheet(DATA, across=across, figures=figures)), "html", None).decode()
+    rows = re.findall(r"<tr[^>]*>(.*?)</tr>", text.split("<thead>")[1].split("</thead>")[0], re.S)
+    wide = [sum(int(n or 1) for n in re.findall(r"<th(?:[^>]*?colspan=\"(\d+)\")?[^>]*>", row)) for row in rows]
+    assert len(set(wide)) == 1, wide
+    assert wide[0] == len(re.findall(r"<td", text.split("<tbody>")[1].split("</tr>")[0])) + 1
+
+
+def test_labels_beneath_others_are_set_in_and_widen_their_column() -> None:
+    data = records(a=["x", "x"], b=["a label of some length that is long", "q"], v=[1, 2])
+    found = sheet(data, down=[{"category": "a"}, {"category": "b"}], figures=[SUM])
+    assert typeset(found).label_widths == [len("a label of some length that is long") + len(INDENT)]
+    text = write(Handover(found), "html", None).decode()
+    insets = re.findall(r'<th scope="row"(?: style="padding-left:(\d+)px")?', text)
+    assert [bool(inset) for inset in insets] == [False, True, True, True, False]
+
+
+def test_labels_beneath_others_are_set_in_in_a_workbook() -> None:
+    data = records(a=["x", "x"], b=["p", "q"], v=[1, 2])
+    content = write(Handover(sheet(data, down=[{"category": "a"}, {"category": "b"}], figures=[SUM])), "xlsx", None)
+    book = zipfile.ZipFile(io.BytesIO(content)).read("xl/styles.xml").decode()
+    assert set(re.findall(r'indent="(\d+)"', book)) == {"1"}
+
+
+def test_a_date_in_a_workbook_is_the_day_itself() -> None:
+    column = Column(Kind.DATE, np.array([20_000, -10_000], dtype=np.int32))
+    assert [values._moment(column, place) for place in (0, 1)] == [date(2024, 10, 4), date(1942, 8, 16)]
+
+
+def test_words_go_along_with_the_formats_that_have_room_for_them() -> None:
+    assert {name for name, form in FORMS.items() if form.worded} == {"xlsx", "ods", "pdf", "html"}

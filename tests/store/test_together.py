@@ -17,7 +17,7 @@ from kalendor.definitions.kinds import definition
 from kalendor.definitions.recipe import Recipe
 from kalendor.desk.bringing_in import Change, leave, look_at, outcome, read_again
 from kalendor.desk.desk import Desk
-from kalendor.desk.sheets import sheet_of
+from kalendor.desk.sheets import sheet_now
 from kalendor.errors import IntakeError, LeftError
 from kalendor.intake.reading import read_bytes
 from kalendor.store.locks import LockOrderError, OrderedLock, Rank
@@ -141,11 +141,11 @@ def test_a_cache_file_made_shorter_while_it_is_open_is_made_again(tmp_path: Path
     desk = Desk(tmp_path / "w")
     bring(desk, SALES, "a.csv", "Sales")
     report = definition({"kalendor": 1, "kind": "report", "title": "R", "source": "Sales", "down": [{"category": "kind"}], "figures": [{"name": "n", "take": "sum", "of": "n"}]}, "test")  # fmt: skip
-    assert sheet_of(desk, report)[1].figures[0].cells.item(0) == 6  # type: ignore[arg-type]
+    assert sheet_now(desk, report)[1].figures[0].cells.item(0) == 6  # type: ignore[arg-type]
     for path in (tmp_path / "w" / "cache").rglob("[0-9]*.npy"):
         os.truncate(path, 64)
     other = report.model_copy(update={"only": ["n > 1"]})
-    assert sheet_of(desk, other)[1].figures[0].cells.item(0) == 5  # type: ignore[arg-type]
+    assert sheet_now(desk, other)[1].figures[0].cells.item(0) == 5  # type: ignore[arg-type]
 
 
 def test_work_within_a_formula_ends_when_its_request_is_left() -> None:

@@ -8,8 +8,8 @@ from kalendor.definitions.bundle import Bundle
 from kalendor.definitions.document import parse
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import Report
+from kalendor.definitions.resting import entries_on
 from kalendor.desk.desk import Desk
-from kalendor.desk.groupings import entries_on
 from kalendor.desk.new_report import free_title
 from kalendor.store.definitions import Stored
 

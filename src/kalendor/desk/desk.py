@@ -45,7 +45,8 @@ class Desk:
         self.accounts = Accounts(self.workspace)
         self.sendings = Sendings(self.workspace)
         self.memory = Memory(MEMORY_BYTES)
-        self.sources.damaged = self.memory.clear
+        self.plans = Memory(MEMORY_BYTES // 4)
+        self.sources.damaged = self._forget
         self.sheets = Memory(MEMORY_BYTES // 4)
         self.answers = Answers(ANSWERS_BYTES)
         self.readers = readers or Here()
@@ -54,6 +55,11 @@ class Desk:
         self.lock = Lock()
         self.deliver_to: tuple[Path, ...] = ()
         self._now = now
+
+    def _forget(self) -> None:
+        """Nothing that was worked out from files of the cache is remembered."""
+        self.memory.clear()
+        self.plans.clear()
 
     def now(self) -> datetime:
         """The moment by the workspace's clock."""

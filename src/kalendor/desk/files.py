@@ -1,18 +1,16 @@
 """A report worked out over files alone: no workspace and no server."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 from typing import cast
 
 from kalendor.core.groupings.ground import groupings
 from kalendor.core.placing.material import Material
-from kalendor.core.report import traced, work_out
-from kalendor.core.sheet.sheet import Sheet
-from kalendor.core.trail.cell import Cell
-from kalendor.core.trail.trail import Trail
-from kalendor.core.values.keys import Memo, local
+from kalendor.core.plan import Plan, planned
+from kalendor.core.report import sheet_of, traced
+from kalendor.core.values.keys import local
 from kalendor.definitions.bundle import Bundle
 from kalendor.definitions.document import read_json
 from kalendor.definitions.kinds import Definition, Grouping, definition
@@ -44,22 +42,18 @@ class Files:
     material: Material
     data: Sequence[Path]
     reading: Reading
-    memo: Memo = field(default_factory=local)
 
-    def sheet(self, as_of: date | None, today: date) -> Sheet:
-        """The report's sheet."""
-        return work_out(self.report, self.material, today, as_of, self.memo)
-
-    def trail(self, sheet: Sheet, cell: Cell, as_of: date | None, today: date, worded: bool = True) -> Trail:
-        """The trail of a cell of that sheet, `worded` with the conditions that select its records."""
-        return traced(self.report, self.material, today, sheet, cell, as_of, self.memo, worded=worded)
+    def plan(self, as_of: date | None, today: date) -> Plan:
+        """The report's plan."""
+        return planned(self.report, self.material, today, as_of, local())
 
     def handed(self, as_of: date | None, today: date, worded: bool) -> Handover:
         """The report's sheet, with its words where they go along."""
-        sheet = self.sheet(as_of, today)
+        plan = self.plan(as_of, today)
+        sheet = sheet_of(plan)
         if not worded:
             return Handover(sheet, self.report.export, report=self.report)
-        return handed(self.report, sheet, lambda cell: self.trail(sheet, cell, as_of, today, worded=False))
+        return handed(self.report, sheet, lambda cell: traced(plan, sheet, cell, worded=False))
 
     def origins(self, rows: Sequence[int]) -> list[tuple[str, int]]:
         """The file and the line of records, by their positions; none for one of a source that stands beside."""

@@ -10,7 +10,7 @@ from kalendor.core.trail.cell import Cell
 from kalendor.definitions.figure import comparisons
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
-from kalendor.desk.sheets import sheet_of
+from kalendor.desk.sheets import sheet_now
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.desk.trails import trail_at
 from kalendor.output.shown import shown_cells
@@ -35,7 +35,7 @@ def glance(desk: Desk, report: Report) -> Glance:
     """
     fresh_sheet(desk, report)
     with desk.workspace.snapshot():
-        own, sheet = sheet_of(desk, report)
+        own, sheet = sheet_now(desk, report)
         column = _last_column(sheet)
         figure = sheet.figures[0]
         number = shown_cells(figure, np.array([column]))[0]

@@ -16,12 +16,13 @@ from kalendor.core.groupings.levels import label_key
 from kalendor.core.placing.material import as_of_day
 from kalendor.core.takes.aggregate import exact_sums
 from kalendor.core.values.columns import DATED, EXACT, NUMERIC, Column, Kind, Records, day_number, day_of, days_of
-from kalendor.definitions.axis import AgeEntry, BucketEntry, CategoryEntry, PeriodEntry
+from kalendor.definitions.axis import AgeEntry
 from kalendor.definitions.buckets import Buckets
 from kalendor.definitions.calendar import Calendar
 from kalendor.definitions.figure import Taken
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import Report
+from kalendor.definitions.resting import entries_on
 from kalendor.definitions.tree import Node, Tree
 from kalendor.desk.desk import Desk
 from kalendor.desk.new_report import first_amount
@@ -59,19 +60,6 @@ class Subject:
 def uses(desk: Desk, document: Grouping) -> list[Stored]:
     """The reports that rest on a grouping of that kind and name."""
     return [stored for stored in desk.definitions.all("report") if entries_on(cast(Report, stored.body), document)]
-
-
-def entries_on(report: Report, document: Grouping) -> list[Any]:
-    """The entries of a report, its window among them, that rest on a grouping of that kind and name."""
-    entries = [*report.down, *report.across]
-    if isinstance(document, Tree):
-        return [e for e in entries if isinstance(e, CategoryEntry) and e.tree == document.name]
-    if isinstance(document, Buckets):
-        return [e for e in entries if isinstance(e, BucketEntry | AgeEntry) and e.set == document.name]
-    found: list[Any] = [e for e in entries if isinstance(e, PeriodEntry) and e.calendar == document.name]
-    if report.window is not None and report.window.calendar == document.name:
-        found.append(report.window)
-    return found
 
 
 def subject(

@@ -2,11 +2,11 @@
 
 from dataclasses import dataclass
 
-from kalendor.core.report import traced
 from kalendor.core.values.days import day_label
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
-from kalendor.desk.sheets import go_on, material_of, sheet_of
+from kalendor.desk.ingredients import now
+from kalendor.desk.sheets import go_on, sheet_from, trail_from
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.output.delimited import CODECS
 from kalendor.output.flat import flat
@@ -33,15 +33,11 @@ def handover(desk: Desk, report: Report, worded: bool) -> Handover:
     """A report's sheet as it is now, with its words where they go along; all of it read at one moment."""
     fresh_sheet(desk, report)
     with desk.workspace.snapshot():
-        _, sheet = sheet_of(desk, report)
+        found = now(desk, report)
+        sheet = sheet_from(desk, found)
         if not worded:
             return Handover(sheet, report.export, report=report)
-        material = material_of(desk, report)
-        today = desk.today()
-        return handed(
-            report, sheet,
-            lambda cell: traced(report, material, today, sheet, cell, None, desk.memory, go_on, worded=False),
-        )  # fmt: skip
+        return handed(report, sheet, lambda cell: trail_from(desk, found, sheet, cell))
 
 
 def taken_away(desk: Desk, report: Report, form: str, shape: str | None) -> TakenAway:

@@ -6,13 +6,14 @@ from typing import cast
 
 import numpy as np
 
-from kalendor.core.groupings.ground import Groupings, groupings
 from kalendor.core.sheet.sheet import TOTAL, Sheet, Side
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import Report
+from kalendor.definitions.resting import entries_on
 from kalendor.desk.desk import Desk
-from kalendor.desk.groupings import entries_on, uses
-from kalendor.desk.sheets import worked_out
+from kalendor.desk.groupings import uses
+from kalendor.desk.ingredients import now
+from kalendor.desk.sheets import sheet_from
 from kalendor.errors import KalendorError
 from kalendor.output.shown import shown_cells
 
@@ -41,15 +42,18 @@ class Impact:
 def impact(desk: Desk, before: Grouping, after: Grouping) -> list[Impact]:
     """What would move in each report that rests on a grouping, were it changed."""
     stored = [cast(Grouping, d.body) for d in desk.definitions.all("tree", "calendar", "buckets")]
-    now = groupings(stored)
-    then = groupings([*(d for d in stored if d != before), after])
-    return [_impact(desk, cast(Report, report.body), before, now, then) for report in uses(desk, before)]
+    then = [*(d for d in stored if d != before), after]
+    return [_impact(desk, cast(Report, report.body), before, stored, then) for report in uses(desk, before)]
 
 
-def _impact(desk: Desk, report: Report, grouping: Grouping, now: Groupings, then: Groupings) -> Impact:
+def _impact(
+    desk: Desk, report: Report, grouping: Grouping, before: Sequence[Grouping], after: Sequence[Grouping]
+) -> Impact:
     rests = entries_on(report, grouping)
     try:
-        old, new = (_lines(worked_out(desk, report, None, found), report, rests) for found in (now, then))
+        old, new = (
+            _lines(sheet_from(desk, now(desk, report, None, bodies)), report, rests) for bodies in (before, after)
+        )
     except KalendorError as error:
         return Impact(report.title, 0, [], str(error))
     names = list(dict.fromkeys([*old, *new]))

@@ -16,6 +16,5 @@ def tried(desk: Desk, source: Source, before: Sequence[MadeColumn], made: MadeCo
     Raises DefinitionError where it cannot be worked out.
     """
     columns = (*before, made)
-    others = {name: found.records for name, found in looked_up_from(desk, columns, (source.name,)).items()}
-    records = with_made(desk.sources.records(source), columns, others)
+    records = with_made(desk.sources.records(source), columns, looked_up_from(desk, columns, source.name))
     return records, records.columns[made.name]

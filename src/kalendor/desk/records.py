@@ -1,25 +1,30 @@
-"""A source's records with its made columns, and what they rest on."""
+"""A source's records with its made columns, as they stand or as they stood."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from kalendor.core.formulas.expressions import names_in
 from kalendor.core.formulas.formulas import Scope, evaluate
+from kalendor.core.groupings.ground import groupings
 from kalendor.core.placing.lookups import looked_up
-from kalendor.core.placing.material import with_made
+from kalendor.core.placing.material import Material, with_made
 from kalendor.core.values.columns import NUMERIC, Records
 from kalendor.core.values.keys import Key, key
 from kalendor.definitions.report import LookupColumn, MadeColumn
 from kalendor.desk.desk import Desk
+from kalendor.desk.ingredients import HeldSource, Ingredients, held_source, looked_up_by, sources_of
 from kalendor.errors import DefinitionError
+from kalendor.store.column_cache import Kept
 from kalendor.store.sources import Source
+
+Find = Callable[[str], HeldSource | None]
 
 
 @dataclass(frozen=True, eq=False)
 class Complete:
-    """Records with made columns; `stamp` names the revisions of all sources that they rest on."""
+    """Records with made columns; `stamp` names all that they rest on."""
 
     records: Records
     stamp: Key
@@ -35,49 +40,105 @@ class MadeNote:
     blank_amounts: int = 0
 
 
-def complete(desk: Desk, source: Source, under: tuple[str, ...] = ()) -> Complete:
-    """A source's records with its made columns.
+def material(desk: Desk, found: Ingredients) -> Material:
+    """What the ingredients' sheet is worked out from.
+
+    Raises DefinitionError for a source that is not held, and for look-ups that go in a circle.
+    """
+    with desk.workspace.snapshot():
+        own = found.source(found.report.source)
+        if own is None:
+            raise DefinitionError(f"there is no source named {found.report.source!r}")
+        others = {
+            name: _completed(desk, other, found.source)
+            for name in sources_of(found.report)[1:]
+            if (other := found.source(name)) is not None
+        }
+        made = _completed(desk, own, found.source)
+        return Material(
+            made.records,
+            groupings([held.body for held in found.groupings]),
+            {name: other.records for name, other in others.items()},
+            own.refused,
+            own.mended,
+            key("material", made.stamp, {name: other.stamp for name, other in others.items()}),
+            own.empty,
+        )
+
+
+def complete(desk: Desk, source: Source) -> Complete:
+    """A source's records with its made columns, as they stand.
 
     Raises DefinitionError for a made column that cannot be worked out, and for look-ups that go in a circle.
     """
+    with desk.workspace.snapshot():
+        return _completed(desk, held_source(desk, desk.sources.one(source.id)), _standing(desk))
+
+
+def stamp_of(desk: Desk, source: Source) -> Key:
+    """The key of a source's records with its made columns. To be asked for within the snapshot in which they are read."""
+    return _stamp(held_source(desk, source), _standing(desk), ())
+
+
+def looked_up_from(desk: Desk, made: Sequence[MadeColumn], under: str) -> dict[str, Records]:
+    """The sources that made columns of a source look up from, by name, with their own made columns."""
+    found = {held.name: held for name in looked_up_by(made) if (held := _standing(desk)(name)) is not None}
+    return {name: _completed(desk, held, _standing(desk), (under,)).records for name, held in found.items()}
+
+
+def rows_of(desk: Desk, source: HeldSource) -> Kept:
+    """A held source's records as they came, and the rows that they stand in.
+
+    Raises MissingError where they are no longer there.
+    """
+    here = _as_it_stands(desk, source)
+    if here is not None:
+        return desk.sources.kept(here)
+    own = key("rows", replace(source, made=()).key())
+    return desk.memory(own, lambda: desk.sources.kept_of(source, source.intakes))
+
+
+def _standing(desk: Desk) -> Find:
+    def found(name: str) -> HeldSource | None:
+        source = desk.sources.named(name)
+        return None if source is None else held_source(desk, source)
+
+    return found
+
+
+def _as_it_stands(desk: Desk, source: HeldSource) -> Source | None:
+    """The source in the workspace, where its columns and files are those that are held."""
+    here = desk.sources.at(source.id)
+    same = here is not None and here.columns == source.columns and desk.intakes.standing(here) == source.intakes
+    return here if same else None
+
+
+def _completed(desk: Desk, source: HeldSource, find: Find, under: tuple[str, ...] = ()) -> Complete:
     if source.name in under:
         raise DefinitionError(f"look-ups go in a circle: {' → '.join([*under, source.name])}")
-    with desk.workspace.snapshot():
-        source = desk.sources.one(source.id)
-        stamp = stamp_of(desk, source)
-        others = looked_up_from(desk, source.made, (*under, source.name))
-        tables = {name: found.records for name, found in others.items()}
-        desk.sources.whole(source)  # forgets what is remembered of files that were made shorter
-        records = desk.memory(stamp, lambda: with_made(desk.sources.records(source), source.made, tables))
-        return Complete(records, stamp)
+    stamp = _stamp(source, find, under)
+    here = _as_it_stands(desk, source)
+    if here is not None:
+        desk.sources.whole(here)  # forgets what is remembered of files that were made shorter
+    return Complete(desk.memory(stamp, lambda: _made(desk, source, find, under)), stamp)
 
 
-def stamp_of(desk: Desk, source: Source, under: tuple[int, ...] = ()) -> Key:
-    """The key of a source's records with its made columns: its revision, and those of all that it looks up from.
-
-    To be asked for within the snapshot in which the records are read.
-    """
-    others = {name: desk.sources.named(name) for name in sorted(looked_up_by(source.made))}
-    looked = {
-        name: stamp_of(desk, other, (*under, source.id))
-        for name, other in others.items()
-        if other is not None and other.id not in (*under, source.id)
+def _made(desk: Desk, source: HeldSource, find: Find, under: tuple[str, ...]) -> Records:
+    others = {
+        other.name: _completed(desk, other, find, (*under, source.name)).records for other in _beneath(source, find)
     }
-    return key("source", source.id, source.revision, looked)
+    return with_made(rows_of(desk, source).records, source.made, others)
 
 
-def looked_up_by(made: Sequence[MadeColumn]) -> list[str]:
-    """The names of the sources that made columns look up from, each once."""
-    return list(dict.fromkeys(column.lookup.source for column in made if isinstance(column, LookupColumn)))
+def _stamp(source: HeldSource, find: Find, under: tuple[str, ...]) -> Key:
+    there = (*under, source.name)
+    beneath = {o.name: _stamp(o, find, there) for o in _beneath(source, find) if o.name not in there}
+    return key("complete", source.key(), beneath)
 
 
-def looked_up_from(desk: Desk, made: Sequence[MadeColumn], under: tuple[str, ...]) -> dict[str, Complete]:
-    """The sources that made columns look up from, by name, with their own made columns."""
-    found: dict[str, Complete] = {}
-    for name in looked_up_by(made):
-        if (other := desk.sources.named(name)) is not None:
-            found[other.name] = found.get(other.name) or complete(desk, other, under)
-    return found
+def _beneath(source: HeldSource, find: Find) -> list[HeldSource]:
+    """The sources that a source's columns are looked up from, those that are there."""
+    return [other for name in sorted(looked_up_by(source.made)) if (other := find(name)) is not None]
 
 
 def note_on(desk: Desk, records: Records, made: MadeColumn) -> MadeNote:

@@ -1,4 +1,4 @@
-"""Working reports out over the workspace, and the pieces of a sheet that a screen asks for."""
+"""Working reports out: a sheet, and the trail of a number, of ingredients from the workspace or from an edition."""
 
 from contextvars import ContextVar
 from datetime import date
@@ -6,15 +6,18 @@ from threading import Event
 from typing import cast
 
 from kalendor.core.groupings.ground import Groupings, groupings
-from kalendor.core.placing.material import Material
-from kalendor.core.report import work_out
+from kalendor.core.plan import Plan, planned
+from kalendor.core.report import sheet_of, traced
 from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.trail.cell import Cell
+from kalendor.core.trail.trail import Trail
 from kalendor.core.values.keys import Key, key
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
-from kalendor.desk.records import Complete, complete, looked_up_by, stamp_of
-from kalendor.errors import DefinitionError, LeftError
+from kalendor.desk.ingredients import Ingredients, now
+from kalendor.desk.records import material
+from kalendor.errors import LeftError
 
 LEFT: ContextVar[Event | None] = ContextVar("left", default=None)
 
@@ -31,63 +34,32 @@ def all_groupings(desk: Desk) -> Groupings:
     return groupings([cast(Grouping, stored.body) for stored in desk.definitions.all("tree", "calendar", "buckets")])
 
 
-def sheet_key(desk: Desk, report: Report, as_of: date | None) -> Key:
-    """A key that names all that a sheet rests on; to be asked for within the snapshot in which it is worked out."""
-    return key(
-        "sheet",
-        report.worked_part(),
-        as_of,
-        desk.today(),
-        {name: stamp_of(desk, found) for name in sources_of(report) if (found := desk.sources.named(name)) is not None},
-        [desk.intakes.refused_count(found) for found in [desk.sources.named(report.source)] if found is not None],
-        [(d.id, d.revision) for d in desk.definitions.all("tree", "calendar", "buckets")],
-    )
-
-
-def sources_of(report: Report) -> list[str]:
-    """The sources that a report names, its own first."""
-    beside = [other.source for other in report.beside]
-    return list(dict.fromkeys([report.source, *beside, *looked_up_by(report.columns)]))
-
-
-def sheet_of(desk: Desk, report: Report, as_of: date | None = None) -> tuple[Key, Sheet]:
-    """A report's sheet and its key, all of it read at one moment.
+def sheet_now(desk: Desk, report: Report, as_of: date | None = None) -> tuple[Key, Sheet]:
+    """A report's sheet as it would be now, and its key, all of it read at one moment.
 
     Raises DefinitionError for a source that is not there, and whatever working the report out raises.
     """
     with desk.workspace.snapshot():
-        own = sheet_key(desk, report, as_of)
-        return own, desk.sheets(own, lambda: worked_out(desk, report, as_of))
+        found = now(desk, report, as_of)
+        return found.key, sheet_from(desk, found)
 
 
-def worked_out(desk: Desk, report: Report, as_of: date | None, found_groupings: Groupings | None = None) -> Sheet:
-    """A report worked out over the workspace's groupings, or over others, nothing of the sheet kept."""
-    with desk.workspace.snapshot():
-        return work_out(report, material_of(desk, report, found_groupings), desk.today(), as_of, desk.memory, go_on)
+def sheet_from(desk: Desk, found: Ingredients) -> Sheet:
+    """The sheet of ingredients; whatever working it out raises."""
+    return desk.sheets(found.key, lambda: sheet_of(_plan(desk, found)))
 
 
-def material_of(desk: Desk, report: Report, found_groupings: Groupings | None = None) -> Material:
-    """What a report is worked out from, as the workspace has it.
+def trail_from(desk: Desk, found: Ingredients, sheet: Sheet, cell: Cell, worded: bool = False) -> Trail:
+    """The trail of a cell of the ingredients' sheet; `worded`: with the conditions that select its records."""
+    return traced(_plan(desk, found), sheet, cell, worded)
 
-    Raises DefinitionError for a source that is not there.
-    """
-    source = desk.sources.named(report.source)
-    if source is None:
-        known = ", ".join(s.name for s in desk.sources.all()) or "none yet"
-        raise DefinitionError(f"there is no source named {report.source!r} (known: {known})")
-    own = complete(desk, source)
-    others: dict[str, Complete] = {}
-    for name in sources_of(report)[1:]:
-        if (other := desk.sources.named(name)) is not None:
-            others[name] = complete(desk, other)
-    stamp = key("material", own.stamp, {name: found.stamp for name, found in others.items()})
-    refused, mended, empty = desk.intakes.refused_count(source)
-    return Material(
-        own.records,
-        found_groupings or all_groupings(desk),
-        {name: found.records for name, found in others.items()},
-        refused,
-        mended,
-        stamp,
-        empty,
-    )
+
+def _plan(desk: Desk, found: Ingredients) -> Plan:
+    """The plan of ingredients, kept for the trails of its sheet."""
+
+    def made() -> Plan:
+        report = found.report
+        as_of = found.as_of or report.as_of
+        return planned(report, material(desk, found), found.today, as_of, desk.memory, go_on)
+
+    return desk.plans(key("plan", found.key), made)

@@ -9,8 +9,8 @@ from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.holding import hold
-from kalendor.desk.records import looked_up_by
-from kalendor.desk.sheets import sheet_key, sheet_of, sources_of
+from kalendor.desk.ingredients import looked_up_by, now, sources_of
+from kalendor.desk.sheets import sheet_now
 from kalendor.errors import DefinitionError, KalendorError
 from kalendor.intake.reading import read_bytes
 from kalendor.output.delimited import delimited
@@ -32,7 +32,7 @@ def keep_summary(desk: Desk, report_id: int, name: str) -> Source:
 def _brought_in(desk: Desk, report_id: int, name: str, before: Source | None) -> Source:
     """The summary as it is now, brought in unless it is what it was."""
     report = cast(Report, desk.definitions.one(report_id).body)
-    own, sheet = sheet_of(desk, report)
+    own, sheet = sheet_now(desk, report)
     table = flat(sheet, totals=False)
     data = delimited_as_it_is(table)
     digest = hashlib.sha256(data).hexdigest()
@@ -85,7 +85,7 @@ def refreshed(desk: Desk, source: Source, under: tuple[Source, ...] = ()) -> Sou
         return source
     report = cast(Report, desk.definitions.one(source.report_id).body)
     _refresh(desk, sources_of(report), (*under, source))
-    if desk.sources.named(report.source) is not None and sheet_key(desk, report, None) == source.report_key:
+    if desk.sources.named(report.source) is not None and now(desk, report).key == source.report_key:
         return source
     try:
         return _brought_in(desk, source.report_id, source.name, source)
@@ -115,4 +115,4 @@ def fresh_sheet(desk: Desk, report: Report) -> tuple[Key, Sheet]:
     Raises DefinitionError as `refreshed` does, and whatever working the report out raises.
     """
     _refresh(desk, sources_of(report))
-    return sheet_of(desk, report)
+    return sheet_now(desk, report)

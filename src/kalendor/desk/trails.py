@@ -6,16 +6,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.report import traced
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
 from kalendor.core.trail.trail import Trail
-from kalendor.core.values.keys import Key
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
-from kalendor.desk.sheets import go_on, material_of, sheet_key, sheet_of
+from kalendor.desk.ingredients import HeldSource, Ingredients, now
+from kalendor.desk.records import rows_of
+from kalendor.desk.sheets import sheet_from, trail_from
 from kalendor.errors import ConflictError, DefinitionError
-from kalendor.store.sources import Source
 
 
 @dataclass(frozen=True, eq=False)
@@ -25,7 +24,7 @@ class Found:
 
     desk: Desk
     trail: Trail
-    sources: tuple[tuple[Source, NDArray[np.int64]], ...]
+    sources: tuple[tuple[HeldSource, NDArray[np.int64]], ...]
 
     @property
     def columns(self) -> list[str]:
@@ -51,15 +50,21 @@ def trail_at(desk: Desk, report: Report, own: str, cell: Cell, worded: bool = Tr
 
     Raises ConflictError where the report or its data changed since, DefinitionError for a cell that is not there.
     """
-    if sheet_key(desk, report, None) != own:
+    found = now(desk, report)
+    if found.key != own:
         raise ConflictError("the report or its data changed since this sheet was shown; ask for the sheet again")
-    found: Sheet | None = desk.sheets.get(Key(own))
-    sheet = found or sheet_of(desk, report)[1]
+    return trail_in(desk, found, sheet_from(desk, found), cell, worded)
+
+
+def trail_in(desk: Desk, found: Ingredients, sheet: Sheet, cell: Cell, worded: bool = True) -> Found:
+    """The trail of a cell of a sheet that was made from ingredients; to be asked for within a snapshot.
+
+    Raises DefinitionError for a cell that is not there, MissingError where the records are no longer there.
+    """
     check_cell(sheet, cell)
-    material = material_of(desk, report)
-    trail = traced(report, material, desk.today(), sheet, cell, None, desk.memory, go_on, worded)
-    named = [desk.sources.named(name) for name in (report.source, *(b.source for b in report.beside))]
-    return Found(desk, trail, tuple((s, desk.sources.kept(s).rows) for s in named if s is not None))
+    trail = trail_from(desk, found, sheet, cell, worded)
+    held = [found.source(name) for name in (found.report.source, *(b.source for b in found.report.beside))]
+    return Found(desk, trail, tuple((one, rows_of(desk, one).rows) for one in held if one is not None))
 
 
 def check_cell(sheet: Sheet, cell: Cell) -> None:

@@ -4,8 +4,7 @@ from typing import cast
 
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
-from kalendor.desk.records import looked_up_by
-from kalendor.desk.sheets import sources_of
+from kalendor.desk.ingredients import looked_up_by, sources_of
 from kalendor.store.sources import Source
 
 SHOWN = 3

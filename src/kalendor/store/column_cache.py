@@ -25,11 +25,10 @@ PART = 1 << 22
 
 @dataclass(frozen=True, eq=False)
 class Kept:
-    """The records of a source at a revision, and the row in the records table that each stands in, shape (n,)."""
+    """The records of a source, and the row in the records table that each stands in, shape (n,)."""
 
     records: Records
     rows: NDArray[np.int64]
-    revision: int
     sizes: Mapping[Path, int] = field(default_factory=dict)
 
     @property
@@ -55,7 +54,7 @@ def kept_records(folder: Path, revision: int) -> Kept | None:
         sizes = {folder / name: int(told["size"]) for name, told in manifest["files"].items()}
     except (OSError, ValueError, KeyError, TypeError):
         return None
-    return Kept(records, rows, revision, sizes) if len(rows) == records.count else None
+    return Kept(records, rows, sizes) if len(rows) == records.count else None
 
 
 def _sound(path: Path, told: dict[str, int]) -> bool:
@@ -70,8 +69,8 @@ def _checksum(path: Path) -> int:
     return found
 
 
-def written_beside(folder: Path, kept: Kept) -> Path | None:
-    """The records in a folder beside their place, to be moved there by `put_in_place`; None where the disk refuses, for
+def written_beside(folder: Path, kept: Kept, revision: int) -> Path | None:
+    """The records of a revision in a folder beside their place, to be moved there by `put_in_place`; None where the disk refuses, for
     they can be made again at any time."""
     part = folder.with_name(f".{folder.name}.{uuid4().hex}")
     try:
@@ -81,7 +80,7 @@ def written_beside(folder: Path, kept: Kept) -> Path | None:
         files = {
             path.name: {"size": path.stat().st_size, "crc32": _checksum(path)} for path in sorted(part.glob("*.npy"))
         }
-        manifest = {"revision": kept.revision, **told, "files": files}
+        manifest = {"revision": revision, **told, "files": files}
         (part / MANIFEST).write_text(json.dumps(manifest), "utf-8")
     except OSError:
         shutil.rmtree(part, ignore_errors=True)

@@ -6,7 +6,7 @@ import shutil
 import sqlite3
 from collections.abc import Callable, Sequence
 from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime
 from itertools import repeat
 from pathlib import Path
@@ -25,7 +25,7 @@ from kalendor.store.inserting import Progress, digests_of, inserted
 from kalendor.store.joining import fitted, replaced
 from kalendor.store.mending import matched_lines
 from kalendor.store.rows import array_type
-from kalendor.store.sources import Source, Sources
+from kalendor.store.sources import Held, Source, Sources
 
 Then = Callable[[sqlite3.Connection, Source], None]
 
@@ -95,6 +95,13 @@ class Intakes:
         rows = self.workspace.db.execute("SELECT * FROM intake WHERE source_id = ? ORDER BY id DESC", (source.id,))
         return [_intake(row) for row in rows]
 
+    def standing(self, source: Source) -> tuple[int, ...]:
+        """The ids of the intakes that count, rising."""
+        rows = self.workspace.db.execute(
+            "SELECT id FROM intake WHERE source_id = ? AND undone_at IS NULL ORDER BY id", (source.id,)
+        )
+        return tuple(row[0] for row in rows)
+
     def one(self, id: int) -> Intake:
         """An intake by its id.
 
@@ -150,9 +157,8 @@ class Intakes:
                 with self.workspace.change() as db:
                     source_id, intake_id, kept = self._joined_in(db, way, progress)
                     after = self.sources.one(source_id)
-                    kept = replace(kept, revision=after.revision)
                     then(db, after)
-                    part = written_beside(self.sources.folder(after), kept)
+                    part = written_beside(self.sources.folder(after), kept, after.revision)
             except BaseException:
                 let_go(part)
                 self._let_bytes_go(way.sha256)
@@ -194,7 +200,7 @@ class Intakes:
             db.execute("UPDATE source SET recipe = ? WHERE id = ?", (_recipe(way, left_out), source_id))
         db.execute("UPDATE source SET revision = revision + 1 WHERE id = ?", (source_id,))
         rows = np.arange(first_row, first_row + records.count)
-        return source_id, intake_id, _joined(before, out, Kept(records, rows, 0))
+        return source_id, intake_id, _joined(before, out, Kept(records, rows))
 
     def _let_bytes_go(self, sha256: str) -> None:
         """Remove a file's bytes where no intake came from them."""
@@ -232,7 +238,7 @@ class Intakes:
             )
         return id
 
-    def origins(self, source: Source, rows: Sequence[int]) -> dict[int, tuple[str, int]]:
+    def origins(self, source: Held, rows: Sequence[int]) -> dict[int, tuple[str, int]]:
         """The file and line that rows of a source came from, by the row's id."""
         found = self.workspace.db.execute(
             f"SELECT r.row_id, i.file_name, r.line_no FROM {source.table} r JOIN intake i ON i.id = r.intake_id"
@@ -311,4 +317,4 @@ def _joined(before: Kept | None, out: np.ndarray, new: Kept) -> Kept:
             )
         columns[name] = concat([old.take(stay) if len(out) else old, column])
     rows = np.concatenate([before.rows[stay], new.rows])
-    return Kept(Records(columns, len(rows)), rows, 0)
+    return Kept(Records(columns, len(rows)), rows)

@@ -9,6 +9,7 @@ from datetime import datetime
 from functools import lru_cache
 from pathlib import Path
 from types import MappingProxyType
+from typing import Protocol
 
 import numpy as np
 from pydantic import TypeAdapter
@@ -60,6 +61,24 @@ class SourceColumn:
     percent: bool = False
 
 
+def table_of(id: int) -> str:
+    """The table of a source's records, quoted."""
+    return quoted(f"records_{id}")
+
+
+class Held(Protocol):
+    """What is to be known of a source, as it stands or as it stood, to read records of it."""
+
+    @property
+    def id(self) -> int: ...
+    @property
+    def name(self) -> str: ...
+    @property
+    def columns(self) -> tuple[SourceColumn, ...]: ...
+    @property
+    def table(self) -> str: ...
+
+
 @dataclass(frozen=True)
 class Source:
     """A source as it stands; `revision` grows with every change of its records, its made columns included.
@@ -79,7 +98,8 @@ class Source:
 
     @property
     def table(self) -> str:
-        return quoted(f"records_{self.id}")
+        """The table of its records, quoted."""
+        return table_of(self.id)
 
     @property
     def folder(self) -> str:
@@ -115,6 +135,11 @@ class Sources:
         if row is None:
             raise MissingError(f"there is no source {id} here; it may have been removed")
         return self._source(row)
+
+    def at(self, id: int) -> Source | None:
+        """The source by its id, if it is there."""
+        row = self.workspace.db.execute("SELECT * FROM source WHERE id = ?", (id,)).fetchone()
+        return self._source(row) if row else None
 
     def named(self, name: str) -> Source | None:
         """The source of that name, if there is one."""
@@ -184,9 +209,8 @@ class Sources:
                 before = self.kept(self.one(source.id))
                 db.execute("UPDATE source SET made = ?, revision = revision + 1 WHERE id = ?", (body, source.id))
                 after = self.one(source.id)
-                kept = replace(before, revision=after.revision)
-                part = column_cache.written_beside(self.folder(after), kept)
-            self.publish(after, kept, part)
+                part = column_cache.written_beside(self.folder(after), before, after.revision)
+            self.publish(after, before, part)
         return after
 
     def rename(self, source: Source, name: str) -> Source:
@@ -248,7 +272,9 @@ class Sources:
             kept = column_cache.kept_records(self.folder(now), now.revision)
             if kept is None:
                 kept = self._rebuilt(now)
-                column_cache.put_in_place(column_cache.written_beside(self.folder(now), kept), self.folder(now))
+                column_cache.put_in_place(
+                    column_cache.written_beside(self.folder(now), kept, now.revision), self.folder(now)
+                )
                 column_cache.drop(self.workspace.cache, now.id, now.revision)
             return self._published(now, kept)
 
@@ -282,7 +308,7 @@ class Sources:
         """Records that do not count: replaced by later files, or of intakes that are undone."""
         return self.from_rows(source, f"NOT ({STANDING})")
 
-    def kept_of(self, source: Source, intakes: Sequence[int]) -> Kept:
+    def kept_of(self, source: Held, intakes: Sequence[int]) -> Kept:
         """The records that count where just these intakes stand; `source` says which columns they have.
 
         Raises MissingError where the records are no longer there.
@@ -292,7 +318,7 @@ class Sources:
             raise MissingError(f"the records of {source.name!r} are no longer here; the source was deleted")
         return self._rebuilt(source, OF_INTAKES, {"intakes": json.dumps(sorted(intakes))})
 
-    def _rebuilt(self, source: Source, which: str = STANDING, given: Mapping[str, str] = MappingProxyType({})) -> Kept:
+    def _rebuilt(self, source: Held, which: str = STANDING, given: Mapping[str, str] = MappingProxyType({})) -> Kept:
         """The records that count, from another revision's columns where these are at hand, and from the rows."""
         before = self._of_another_revision(source)
         if before is None:
@@ -305,15 +331,15 @@ class Sources:
         known = np.isin(rows, before.rows)
         at = np.searchsorted(before.rows, rows[known])
         if known.all():
-            return Kept(before.records.take(at), rows, source.revision)
+            return Kept(before.records.take(at), rows)
         missing = {"rows": json.dumps(rows[~known].tolist())}
         more = self.from_rows(source, "r.row_id IN (SELECT value FROM json_each(:rows))", missing)
         order = np.argsort(np.concatenate([rows[known], more.rows]))
         stay = before.records.take(at).columns
         columns = {name: concat([stay[name], column]).take(order) for name, column in more.records.columns.items()}
-        return Kept(Records(columns, len(rows)), rows, source.revision)
+        return Kept(Records(columns, len(rows)), rows)
 
-    def _of_another_revision(self, source: Source) -> Kept | None:
+    def _of_another_revision(self, source: Held) -> Kept | None:
         """What is at hand of the source at another revision with the same columns, rows rising; None for nothing."""
         wanted = [(c.name, c.kind, c.places) for c in source.columns]
         for kept in self._at_hand(source):
@@ -323,7 +349,7 @@ class Sources:
                 return kept
         return None
 
-    def _at_hand(self, source: Source) -> Iterator[Kept]:
+    def _at_hand(self, source: Held) -> Iterator[Kept]:
         yield from [kept for (id, _), kept in sorted(self._opened.items(), reverse=True) if id == source.id]
         for folder in self.workspace.cache.glob(f"{source.id}-*"):
             revision = folder.name.partition("-")[2]
@@ -331,7 +357,7 @@ class Sources:
             if kept is not None:
                 yield kept
 
-    def from_rows(self, source: Source, which: str = STANDING, given: Mapping[str, str] = MappingProxyType({})) -> Kept:
+    def from_rows(self, source: Held, which: str = STANDING, given: Mapping[str, str] = MappingProxyType({})) -> Kept:
         """The records that count, or those of the rows of `which`, read from the records table alone."""
         names = ", ".join(["r.row_id", *(f"r.{quoted(c.sql_name)}" for c in source.columns)])
         cursor = self.workspace.db.cursor()
@@ -352,4 +378,4 @@ class Sources:
             for c, part in zip(source.columns, parts, strict=True)
         }
         ids = np.concatenate(numbers)
-        return Kept(Records(columns, len(ids)), ids, source.revision)
+        return Kept(Records(columns, len(ids)), ids)

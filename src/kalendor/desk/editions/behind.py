@@ -9,8 +9,10 @@ from kalendor.core.sheet.moves import Place
 from kalendor.core.trail.cell import Cell
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.came import Behind, Record, different
-from kalendor.desk.editions.ingredients import Ingredients, rows_of, trail_of
 from kalendor.desk.editions.steps import Step
+from kalendor.desk.ingredients import Ingredients
+from kalendor.desk.records import rows_of
+from kalendor.desk.sheets import trail_from
 from kalendor.errors import KalendorError
 
 MOST_LISTED = 200
@@ -88,7 +90,7 @@ def _behind(desk: Desk, step: Step, place: Place) -> dict[str, Behind]:
     at = step.places.at(place)
     if at is None or not any(figure.name == place.figure for figure in step.sheet.figures):
         return {}
-    trail = trail_of(desk, step.after, step.sheet, Cell(place.figure, *at))
+    trail = trail_from(desk, step.after, step.sheet, Cell(place.figure, *at))
     ids, rows = _row_ids(desk, step.after)
     return {
         name: Behind(ids[part.rows], rows[part.rows], part.amounts, part.rows, trail.records)

@@ -21,11 +21,12 @@ from kalendor.definitions.recurring import Limit
 from kalendor.definitions.report import LookupColumn, Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.coverage import cover, date_column, filling
-from kalendor.desk.editions.ingredients import Ingredients, material, now, sheet_of, trail_of
 from kalendor.desk.editions.issuing import for_period, opened
 from kalendor.desk.editions.owed import Recurs
 from kalendor.desk.editions.standing import standing
-from kalendor.desk.records import complete
+from kalendor.desk.ingredients import Ingredients, now
+from kalendor.desk.records import complete, material
+from kalendor.desk.sheets import sheet_from, trail_from
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.errors import FootingError, KalendorError
 from kalendor.output.handover import heading_of
@@ -85,11 +86,11 @@ def checked(desk: Desk, one: Recurs, period: Recurring) -> Checked:
         with desk.workspace.snapshot():
             ingredients = now(desk, report)
             found += _covers(desk, one, report, period)
-            sheet = sheet_of(desk, ingredients)
+            sheet = sheet_from(desk, ingredients)
             found += [*_foots(sheet), *_agrees(sheet), *_unplaced(sheet), *_refused(desk, report, period)]
             found += [*_unmatched(desk, report, ingredients, period), *_limits(desk, one, sheet, period)]
             found += [*_stale_window(desk, report, period), *_headline_moved(desk, report, ingredients, sheet)]
-            said = heading_of(report, sheet, lambda cell: trail_of(desk, ingredients, sheet, cell))
+            said = heading_of(report, sheet, lambda cell: trail_from(desk, ingredients, sheet, cell))
     except FootingError as error:
         return Checked((*found, Check("foots", "stop", f"The sheet does not foot: {error}")))
     except KalendorError as error:
@@ -222,7 +223,7 @@ def _sheet_then(desk: Desk, one: Recurs, period: Recurring) -> Sheet | None:
         return (
             opened(desk, editions[-1].id).sheet
             if editions
-            else sheet_of(desk, now(desk, for_period(one.report, period)))
+            else sheet_from(desk, now(desk, for_period(one.report, period)))
         )
     except KalendorError:
         return None
@@ -284,7 +285,7 @@ def _headline_moved(desk: Desk, report: Report, found: Ingredients, sheet: Sheet
     own = report.headline
     if own is None or not own.sentences or not report.export.headline:
         return
-    if own.given != headline(report, sheet, lambda cell: trail_of(desk, found, sheet, cell)):
+    if own.given != headline(report, sheet, lambda cell: trail_from(desk, found, sheet, cell)):
         yield Check("headline", "look", "The headline is in your own words, and was written for other numbers")
 
 

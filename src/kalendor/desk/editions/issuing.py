@@ -12,7 +12,9 @@ from kalendor.core.values.columns import day_of
 from kalendor.core.values.keys import key
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
-from kalendor.desk.editions.ingredients import Ingredients, from_told, now, sheet_of, told, trail_of
+from kalendor.desk.editions.kept_ingredients import from_told, told
+from kalendor.desk.ingredients import Ingredients, now
+from kalendor.desk.sheets import sheet_from, trail_from
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.output.handover import Handover, handed
 from kalendor.store.definitions import stamp
@@ -41,12 +43,12 @@ def issue(desk: Desk, report_id: int, period: Recurring) -> Issued:
     report = for_period(cast(Report, desk.definitions.one(report_id).body), period)
     fresh_sheet(desk, report)
     with desk.workspace.snapshot():
-        sheet_of(desk, now(desk, report))  # what takes long is done before others are held up
+        sheet_from(desk, now(desk, report))  # what takes long is done before others are held up
     with desk.workspace.change() as db:
         report = for_period(cast(Report, desk.definitions.one(report_id).body), period)
         found = now(desk, report)
-        sheet = sheet_of(desk, found)
-        given = handed(report, sheet, lambda cell: trail_of(desk, found, sheet, cell))
+        sheet = sheet_from(desk, found)
+        given = handed(report, sheet, lambda cell: trail_from(desk, found, sheet, cell))
         fresh = _fresh(desk, report_id, period, found, given)
         earlier = desk.editions.of(report_id, fresh.first_day, fresh.last_day)
         if earlier and _shown(desk.editions.document(earlier[-1].id)) == _shown(_as_kept(fresh)):

@@ -9,8 +9,9 @@ from kalendor.core.sheet.moves import Places, any_moved
 from kalendor.core.values.keys import Key
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
-from kalendor.desk.editions.ingredients import Ingredients, around, now, rests, sheet_of
 from kalendor.desk.editions.issuing import opened, says
+from kalendor.desk.ingredients import Ingredients, around, now, rests
+from kalendor.desk.sheets import sheet_from
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.errors import KalendorError
 from kalendor.store.editions import Edition
@@ -83,7 +84,7 @@ def _report_now(desk: Desk, id: int) -> tuple[Report, Key] | None:
 
 
 def _moved(desk: Desk, edition: Edition) -> bool:
-    sheet = sheet_of(desk, ingredients_now(desk, edition))
+    sheet = sheet_from(desk, ingredients_now(desk, edition))
     if says(sheet) == edition.says:
         return False
     return any_moved(Places(opened(desk, edition.id).sheet), Places(sheet))

@@ -9,10 +9,10 @@ from kalendor.core.sheet.moves import Move, Place, Places, moves
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.keys import key
 from kalendor.desk.desk import Desk
-from kalendor.desk.editions.ingredients import HeldGrouping, HeldSource, Ingredients, sheet_of
 from kalendor.desk.editions.issuing import opened
 from kalendor.desk.editions.standing import ingredients_now
-from kalendor.desk.records import looked_up_by
+from kalendor.desk.ingredients import HeldGrouping, HeldSource, Ingredients, looked_up_by
+from kalendor.desk.sheets import sheet_from
 from kalendor.errors import KalendorError
 
 TITLES = {
@@ -60,7 +60,7 @@ def moved(desk: Desk, edition_id: int, against: int | None) -> Moved:
     before = opened(desk, edition_id)
     if against is None:
         after = ingredients_now(desk, before.edition)
-        sheet = sheet_of(desk, after)
+        sheet = sheet_from(desk, after)
     else:
         other = opened(desk, against)
         after, sheet = other.ingredients, other.sheet
@@ -81,7 +81,7 @@ def _moved(desk: Desk, report: int, before: Ingredients, was: Sheet, after: Ingr
             pending.remove(kind)
             continue
         try:
-            sheet = sheet_of(desk, ingredients)
+            sheet = sheet_from(desk, ingredients)
         except KalendorError:
             continue  # cannot be worked out alone: it goes with the next step
         steps.append(Step(tuple(pending), ingredients, sheet, Places(sheet)))

@@ -10,8 +10,8 @@ from kalendor.definitions.report import Report
 from kalendor.definitions.tree import Tree
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.behind import Between
-from kalendor.desk.editions.ingredients import HeldSource, Ingredients
 from kalendor.desk.editions.steps import Step
+from kalendor.desk.ingredients import HeldSource, Ingredients
 from kalendor.output.brief import brief
 
 SHOWN_VALUES = 12

@@ -1,0 +1,242 @@
+"""A report resolved once against what it is worked out from: its levels, its screening, its lines and columns, its figures.
+
+A plan is kept: its sheet and the trails of its numbers are asked of it, and begin nothing again.
+"""
+
+import itertools
+import threading
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from functools import partial
+
+import numpy as np
+
+from kalendor.core.figures.bases import Bases, shift_of
+from kalendor.core.figures.family import kind_of
+from kalendor.core.figures.reckoner import Reckoner
+from kalendor.core.figures.worked_lines import idle, shown_too, with_operands, with_worked, workings
+from kalendor.core.groupings.entries import Grouped, grouped
+from kalendor.core.groupings.ground import Ground
+from kalendor.core.groupings.levels import Level
+from kalendor.core.placing.beside import laid_beside
+from kalendor.core.placing.frame import Frame, axis
+from kalendor.core.placing.laying import Base, Laid, check_size, laid
+from kalendor.core.placing.material import Material, as_of_day, with_made
+from kalendor.core.placing.screening import Screening, screened
+from kalendor.core.placing.views import Placer, View
+from kalendor.core.placing.windows import DayMap
+from kalendor.core.sheet.folds import Folded, folded_away, hidden_rest, not_kept, top_folded, tops
+from kalendor.core.values.columns import Mask
+from kalendor.core.values.keys import NO_KEY, Key, Memo, forget, key, local
+from kalendor.definitions.axis import Entry, default_names
+from kalendor.definitions.figure import Compare, with_earlier_periods
+from kalendor.definitions.report import Report
+from kalendor.errors import DefinitionError
+
+
+def never_left() -> None:
+    """No-op cancellation check."""
+
+
+@dataclass(frozen=True)
+class Hidden:
+    """Lines that are not shown, and how many of them `keep` hides that still count in totals."""
+
+    lines: Mask
+    counted: int
+
+
+@dataclass(frozen=True, eq=False)
+class Plan:
+    """A report on its lines and columns: `folded` are its levels once tops and `keep` have folded them, `reckoner` works
+    its figures out, each once; `unshown` members of bases have no line of their own.
+
+    `lock` is held by whoever asks it for a sheet or a trail: what it works out on the way is kept in it.
+    """
+
+    report: Report
+    material: Material
+    ground: Ground
+    sides: Grouped
+    screening: Screening
+    folded: Folded
+    reckoner: Reckoner
+    hidden: Hidden
+    unshown: int
+    lock: threading.RLock = field(default_factory=threading.RLock)
+
+    def compared(self) -> list[Compare]:
+        """Figures that compare with an earlier period."""
+        return _compared(self.report, self.screening)
+
+    def tops(self, down: bool) -> list[tuple[int, Entry]]:
+        """The entries of an axis that keep the first few, with the depth of each."""
+        return _tops(self.report, self.folded, down)
+
+
+def planned(
+    report: Report,
+    material: Material,
+    today: date,
+    as_of: date | None = None,
+    memo: Memo = forget,
+    step: Callable[[], None] = never_left,
+) -> Plan:
+    """The plan of a report; `step` is called between pieces of work and may raise to end it.
+
+    Raises DefinitionError for what the report names and the material lacks.
+    """
+    _check_names(report)
+    records = with_made(material.records, report.columns, material.looked_up or {})
+    day = as_of_day(report, records, today, as_of)
+    origin = None
+    if report.beside:
+        records, origin = laid_beside(records, report.beside, material.looked_up or {})
+    stamp = key("records", material.stamp, report.columns, report.beside)
+    ground = Ground(records, material.groupings, day, memo, stamp, origin, step)
+    return _Planning(report, material, ground).settled()
+
+
+def _check_names(report: Report) -> None:
+    seen: dict[str, str] = {figure.name: "figure" for figure in report.figures}
+    for entry in (*report.down, *report.across):
+        for name in default_names(entry) or ():
+            if name in seen:
+                other = "a figure" if seen[name] == "figure" else "another level"
+                raise DefinitionError(f"a level and {other} are both named {name!r}; rename one")
+            seen[name] = "level"
+
+
+def _check_levels(report: Report, down: Sequence[Level], across: Sequence[Level]) -> None:
+    names = [level.name for level in (*down, *across)]
+    for name in names:
+        if names.count(name) > 1 or name in {f.name for f in report.figures}:
+            raise DefinitionError(f"two things on the sheet are named {name!r}; give one another name")
+    unknown = next((name for name in report.totals.levels if name not in names), None)
+    if unknown is not None:
+        raise DefinitionError(f"totals: there is no level {unknown!r}; there are {', '.join(names) or 'none'}")
+
+
+class _Planning:
+    """One report on its way to a plan."""
+
+    def __init__(self, report: Report, material: Material, ground: Ground) -> None:
+        self.report, self.material, self.ground = report, material, ground
+        self.sides: Grouped = grouped(ground, report.down, report.across)
+        self.screening: Screening = screened(report, ground, self.sides.open_items)
+        down = with_worked(self.sides.down, report.lines)
+        _check_levels(report, down, self.sides.across)
+        self.folded = Folded(down, self.sides.across)
+        self.unshown = 0
+
+    def settled(self) -> Plan:
+        """The plan on the lines as they are after tops and `keep`."""
+        for down in (True, False):
+            for depth, entry in _tops(self.report, self.folded, down):
+                self.folded = top_folded(self.folded, self._reckoner(), down, depth, entry)
+        reckoner = self._reckoner()
+        hidden = self._hidden(reckoner)
+        if self.report.keep and self.report.totals.totals == "kept":
+            self.folded = folded_away(self.folded, self.report.keep, reckoner.frame.lines, hidden.lines)
+            reckoner = self._reckoner()
+            hidden = Hidden(self._unseen(reckoner), 0)
+        parts = (self.ground, self.sides, self.screening, self.folded)
+        return Plan(self.report, self.material, *parts, reckoner, hidden, self.unshown)
+
+    def _reckoner(self) -> Reckoner:
+        """What works the figures out, on the frame of the levels as they are folded so far."""
+        era, shifted = self.screening.era, self.screening.shifted
+        folded = self.folded
+        placer = Placer(self.ground, folded.down, folded.across, shifted if era else None, folded.folds)
+        own, memo = self._frame_key(), self.ground.memo if not folded.folds else local()
+        found: Laid = memo(own, lambda: self._laid(placer))
+        check_size(found.frame, len(self.report.figures))
+        self.unshown = found.unshown
+        main = View(own, found.frame, placer, self.screening.main_rows, None, memo)
+        bases = Bases(placer, self.screening.rows, main, era, shifted is not None and era is None)
+        made = workings(folded.down, self.report.lines)
+        return Reckoner(self.report.figures, main, bases, self.sides.signs, made, found.propped)
+
+    def _frame_key(self) -> Key:
+        """What the lines, the columns and the records on them rest on, unless lines are folded, which rests on figures."""
+        compared = [(f.with_, f.to_date) for f in _compared(self.report, self.screening)]
+        return key(
+            "frame",
+            self.screening.key,
+            self.sides.key,
+            self.report.lines,
+            compared,
+            compared and self.report.totals,
+            self._reaches_back(),
+        )
+
+    def _reaches_back(self) -> bool:
+        """Whether lines are made from others whose figures have values where no record of theirs stands."""
+        return bool(self.report.lines) and any(kind_of(f).reaches_back(f) for f in self.report.figures)
+
+    def _laid(self, placer: Placer) -> Laid:
+        bases = [base for figure in _compared(self.report, self.screening) for base in self._bases(figure, placer)]
+        levels_key = key("levels", self.sides.key, self.report.lines)
+        made = workings(placer.down, self.report.lines)
+        return laid(
+            placer,
+            self.screening.main_rows,
+            bases,
+            self._figures_at(placer),
+            lambda always: shown_too(always, placer.down),
+            (lambda always: with_operands(always, made, placer.folds)) if self._reaches_back() else None,
+            levels_key,
+        )
+
+    def _bases(self, figure: Compare, placer: Placer) -> list[Base]:
+        """A comparison's base, once for all crossings at which its days are the same."""
+        empty = Frame(axis(placer.down, []), axis(placer.across, []))
+        probe = Bases(placer, self.screening.rows, View(NO_KEY, empty, placer, None, None, local()), self.screening.era)
+        view = probe.base_view(shift_of(figure, self.screening.era, placer), figure.to_date)
+        assert view.days is not None
+        found: list[tuple[DayMap, Base]] = []
+        for crossing in itertools.product(range(len(placer.down) + 1), range(len(placer.across) + 1)):
+            grain = placer.grain_at(crossing)
+            days = view.days(grain)
+            base = next((base for other, base in found if other.same(days)), None)
+            if base is None:
+                base = Base(partial(view.fall, grain), [])
+                found.append((days, base))
+            base.crossings.append(crossing)
+        return [base for _, base in found]
+
+    def _figures_at(self, placer: Placer) -> tuple[Mask, Mask]:
+        """At which depths down and across figures are shown: the innermost, and those that have totals."""
+        totals = self.report.totals
+        down = places(placer.down, totals.down, totals.grand_down, totals.levels)
+        across = places(placer.across, totals.across, totals.grand_across, totals.levels)
+        sides = ((down, len(placer.down)), (across, len(placer.across)))
+        shown = [
+            np.array([depth == last or place(depth) != "none" for depth in range(last + 1)]) for place, last in sides
+        ]
+        return shown[0], shown[1]
+
+    def _hidden(self, reckoner: Reckoner) -> Hidden:
+        return Hidden(*not_kept(self.report.keep, reckoner, self._unseen(reckoner), self.ground.as_of))
+
+    def _unseen(self, reckoner: Reckoner) -> Mask:
+        """Lines that are not shown whatever `keep` says."""
+        lines = reckoner.frame.lines
+        return hidden_rest(lines, _tops(self.report, self.folded, True)) | idle(
+            lines, reckoner.worked, reckoner.propped
+        )
+
+
+def _compared(report: Report, screening: Screening) -> list[Compare]:
+    """Figures that compare with an earlier period, and so may bring lines of their own."""
+    return [] if screening.era is None else with_earlier_periods(report.figures)
+
+
+def _tops(report: Report, folded: Folded, down: bool) -> list[tuple[int, Entry]]:
+    return tops(folded, report.down if down else report.across, down)
+
+
+def places(levels: Sequence[Level], inner: str, grand: str, by_name: Mapping[str, str]) -> Callable[[int], str]:
+    """Where the totals of each depth of an axis stand: `grand` for the whole, `by_name` for single levels."""
+    return lambda depth: grand if depth == 0 else by_name.get(levels[depth - 1].name, inner)
