@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 
+from kalendor.core.report import sheet_of
 from kalendor.desk.files import from_files
 from kalendor.output.delimited import flat_delimited
 from kalendor.output.handover import Handover
@@ -30,7 +31,7 @@ def same(want: str, got: str) -> bool:
 @pytest.mark.parametrize("case", CASES, ids=lambda case: case.name)
 def test_case(case: Path) -> None:
     data, groupings = sorted(case.glob("data*.csv")), sorted(case.glob("with-*.json"))
-    sheet = from_files(case / "report.json", data, None, groupings, {}).sheet(None, date(2026, 8, 4))
+    sheet = sheet_of(from_files(case / "report.json", data, None, groupings, {}).plan(None, date(2026, 8, 4)))
     got = list(csv.DictReader(io.StringIO(flat_delimited(Handover(sheet)).decode())))
     want = list(csv.DictReader((case / "expected.csv").open(encoding="utf-8", newline="")))
     assert len(got) == len(want)

@@ -15,9 +15,10 @@ import typer
 from typer.main import get_command
 
 from kalendor import VERSION
+from kalendor.cli_keeping import backup, check, restore
 from kalendor.cli_users import users
 from kalendor.desk.putting import put
-from kalendor.errors import DamagedError, DefinitionError, IntakeError, KalendorError
+from kalendor.errors import DefinitionError, IntakeError, KalendorError
 
 app = typer.Typer(
     add_completion=False,
@@ -282,51 +283,8 @@ def editions(
         )
 
 
-@app.command()
-def check(
-    paths: Annotated[list[Path], typer.Argument(help="A workspace folder, or definition files of any kind.")],
-) -> None:
-    """Check a workspace, or definition files. Exit 0 whole, 5 damaged, with what and how to mend it."""
-    from kalendor.definitions.kinds import KINDS
-    from kalendor.desk.files import read_definition
-    from kalendor.store.soundness import faults
-
-    damaged = 0
-    for path in paths:
-        if not path.is_dir():
-            print(f"{path}: a sound {read_definition(path, *KINDS).kind}")
-            continue
-        found = faults(path)
-        damaged += len(found)
-        for fault in found:
-            print(f"{path}: {fault}")
-        if not found:
-            print(f"{path}: whole")
-    if damaged:
-        raise DamagedError(f"{damaged} {'fault was' if damaged == 1 else 'faults were'} found")
-
-
-@app.command()
-def backup(
-    to: Annotated[Path, typer.Argument(help="The tar file to write.")],
-    workspace: Annotated[Path, typer.Option(help="The workspace folder.")] = Path("workspace"),
-) -> None:
-    """Copy a workspace, with the files as they came, to one tar file, also while a server works on it."""
-    from kalendor.store.soundness import back_up
-
-    print(f"{to}: {back_up(workspace, to):,} bytes")
-
-
-@app.command()
-def restore(
-    backup: Annotated[Path, typer.Argument(help="The tar file that kalendor backup wrote.")],
-    workspace: Annotated[Path, typer.Option(help="The folder to restore into; empty, or not there yet.")],
-) -> None:
-    """Bring a backup back into a new folder."""
-    from kalendor.store.soundness import restore as brought_back
-
-    brought_back(backup, workspace)
-    print(f"{workspace}: restored from {backup}")
+for _command in (check, backup, restore):
+    app.command()(_command)
 
 
 def _pairs(options: list[str]) -> dict[str, Path]:

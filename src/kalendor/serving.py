@@ -101,19 +101,14 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
     for work, given in ((folders.watch, ()), (keep_running, (desk,)), (keep_sending, (desk,))):
         threading.Thread(target=work, args=(*given, threading.Event()), daemon=True).start()
     inbox = stand_in(desk) if with_mail else None
-    if reach.host not in LOOPBACK and reach.certificate is None and not reach.behind_proxy:
-        print(
-            "kalendor: passwords are taken over https alone; give --tls-cert and --tls-key, or --behind-proxy",
-            file=sys.stderr,
-        )
-    print(f"Kalendor is at {reach.address}  (stop with Ctrl C)", flush=True)
-    more: dict[str, Any] = {}
-    if reach.certificate is not None:
-        more = {"ssl_certfile": str(reach.certificate), "ssl_keyfile": str(reach.key)}
+    _say_where(reach)
+    certificate: dict[str, Any] = (
+        {"ssl_certfile": str(reach.certificate), "ssl_keyfile": str(reach.key)} if reach.certificate else {}
+    )
     try:
         uvicorn.run(
             application, host=reach.host, port=reach.port, log_level="warning", server_header=False,
-            proxy_headers=reach.behind_proxy, forwarded_allow_ips="127.0.0.1,::1", **more,
+            proxy_headers=reach.behind_proxy, forwarded_allow_ips="127.0.0.1,::1", **certificate,
         )  # fmt: skip
     finally:
         if inbox is not None:
@@ -131,3 +126,12 @@ def _check_free(reach: Reach) -> None:
             raise DefinitionError(
                 f"{reach.host}:{reach.port} cannot be listened on ({error.strerror}); choose another --port"
             ) from None
+
+
+def _say_where(reach: Reach) -> None:
+    if reach.host not in LOOPBACK and reach.certificate is None and not reach.behind_proxy:
+        print(
+            "kalendor: passwords are taken over https alone; give --tls-cert and --tls-key, or --behind-proxy",
+            file=sys.stderr,
+        )
+    print(f"Kalendor is at {reach.address}  (stop with Ctrl C)", flush=True)

@@ -334,7 +334,7 @@ class Server(RuleBasedStateMachine):
             except KalendorError as error:
                 raise BeneathError(str(error)) from error
             assert hashlib.sha256(given).hexdigest() == source.report_digest, (source.name, given)
-        return with_made(fresh.sources.from_rows(source).records, source.made, tables)
+        return with_made(fresh.sources.rows.from_rows(source).records, source.made, tables)
 
     def check_by_sql(self, document: dict[str, Any], text: str) -> None:
         """The grand total's count and sum, and each kind's where kinds are the lines."""

@@ -8,7 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kalendor.core.formulas.formulas import Scope, evaluate
+from kalendor.core.formulas.formulas import evaluate
+from kalendor.core.formulas.scope import Scope
 from kalendor.core.formulas.texts import _is_like, _pieces
 from kalendor.core.placing.folding import made_room
 from kalendor.core.placing.lookups import looked_up

@@ -11,7 +11,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kalendor.core.formulas.formulas import Scope, evaluate, holds
+from kalendor.core.formulas.formulas import evaluate, holds
+from kalendor.core.formulas.scope import Scope
 from kalendor.core.values.columns import day_number
 from kalendor.errors import DefinitionError, KalendorError
 from tests.core.build import records, table

@@ -6,7 +6,8 @@ from decimal import Decimal
 import numpy as np
 import pytest
 
-from kalendor.core.formulas.formulas import Scope, evaluate, holds
+from kalendor.core.formulas.formulas import evaluate, holds
+from kalendor.core.formulas.scope import Scope
 from kalendor.core.values.columns import Column, Kind, concat, date_column, number_column
 from kalendor.errors import DefinitionError
 from tests.core.build import SUM, column_of, compared, records, table

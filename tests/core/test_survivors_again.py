@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 import pytest
 
-from kalendor.core.formulas.formulas import Scope, holds
+from kalendor.core.formulas.formulas import holds
+from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings.calendars import calendar
 from kalendor.core.groupings.ground import groupings
 from kalendor.core.placing.frame import Step

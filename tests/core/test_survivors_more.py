@@ -9,10 +9,11 @@ import numpy as np
 import pytest
 
 from kalendor.core.figures.family import kind_of
-from kalendor.core.formulas.formulas import Scope, holds
+from kalendor.core.formulas.formulas import holds
+from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings.calendars import calendar, years_of
 from kalendor.core.groupings.ground import groupings
-from kalendor.core.groupings.recurring import grain_named
+from kalendor.core.groupings.recurring import civil_span, grain_named
 from kalendor.core.placing.material import Material
 from kalendor.core.placing.windows import window_span
 from kalendor.core.plan import planned
@@ -24,6 +25,7 @@ from kalendor.core.values.keys import key
 from kalendor.definitions.kinds import default_calendar, definition
 from kalendor.errors import DefinitionError
 from kalendor.output.dependence import resting_on_others
+from kalendor.output.told import told
 from tests.core.build import SUM, TODAY, compared, records, report, sheet, table, traced
 
 CIVIL = calendar(default_calendar())
@@ -201,3 +203,34 @@ def test_the_years_of_a_stretch_follow_one_another() -> None:
 )
 def test_a_periods_text_names_its_grain(text: str, grain: str) -> None:
     assert grain_named(text) == grain
+
+
+def test_texts_and_dates_do_not_stand_in_one_column() -> None:
+    day = Column(Kind.DATE, np.array([20_000], dtype=np.int32))
+    scope = Scope({"t": text_column(["a"]), "d": day, "yes": number_column([1])}, 1)
+    with pytest.raises(DefinitionError, match="in one column"):
+        holds("CASE WHEN yes = 1 THEN t ELSE d END = t", scope)
+
+
+def test_a_hidden_figure_is_told_by_its_own_format() -> None:
+    data = records(a=["x", "y"], v=["1.50", "2.50"])
+    figures = [{**SUM, "hide": True, "format": {"places": 1}}, {"name": "f", "formula": "s * 2"}]
+    document = report(down=[{"category": "a"}], figures=figures)
+    material = Material(data, groupings([]))
+    found = sheet(data, down=[{"category": "a"}], figures=figures)
+    said = told(traced(document, material, found, found_cell(found, "f", ["x"], [])))
+    assert said[1] == "Worked out as s * 2, where s is 1.5."
+
+
+@pytest.mark.parametrize(
+    ("text", "first", "last"),
+    [
+        ("2026-02", "2026-02-01", "2026-02-28"),
+        ("2026-Q4", "2026-10-01", "2026-12-31"),
+        ("2026", "2026-01-01", "2026-12-31"),
+    ],
+)
+def test_a_civil_periods_text_is_its_days(text: str, first: str, last: str) -> None:
+    found = civil_span(text)
+    assert found is not None
+    assert [day_of(day).isoformat() for day in found] == [first, last]

@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 
 from kalendor.core.figures.compare import _against as against
 from kalendor.core.figures.operand import Operand
-from kalendor.core.formulas.formulas import Scope, evaluate, holds
+from kalendor.core.formulas.formulas import evaluate, holds
+from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings.ground import groupings
 from kalendor.core.placing.material import Material
 from kalendor.core.report import work_out

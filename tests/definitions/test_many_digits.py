@@ -11,7 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kalendor.api.app import create_app
-from kalendor.core.formulas.formulas import Scope, evaluate
+from kalendor.core.formulas.formulas import evaluate
+from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings.levels import MANY_DIGITS, label_key
 from kalendor.definitions.document import read_json
 from kalendor.definitions.recipe import Recipe

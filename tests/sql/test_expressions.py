@@ -11,7 +11,8 @@ import pytest
 from hypothesis import given, reject
 from hypothesis import strategies as st
 
-from kalendor.core.formulas.formulas import Scope, evaluate, holds
+from kalendor.core.formulas.formulas import evaluate, holds
+from kalendor.core.formulas.scope import Scope
 from tests.core.build import records
 
 ROWS: list[tuple[Any, ...]] = [

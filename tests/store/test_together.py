@@ -10,7 +10,8 @@ from typing import Any
 
 import pytest
 
-from kalendor.core.formulas.formulas import Scope, evaluate
+from kalendor.core.formulas.formulas import evaluate
+from kalendor.core.formulas.scope import Scope
 from kalendor.core.values.columns import text_column
 from kalendor.core.values.interruption import CHECK
 from kalendor.definitions.kinds import definition

@@ -1,6 +1,6 @@
 """The application: the API, the page, and what guards them."""
 
-from fastapi import Depends, FastAPI
+from fastapi import APIRouter, Depends, FastAPI
 
 from kalendor import VERSION
 from kalendor.api import (
@@ -29,6 +29,33 @@ from kalendor.desk.jobs import Jobs
 from kalendor.errors import DefinitionError
 
 LOOPBACK = {"127.0.0.1", "localhost", "::1", "testserver"}
+
+
+router = APIRouter(prefix="/api", tags=["workspace"])
+ROUTERS = (
+    signing_in.router, sources.router, waiting.router, reports.router, handing_over.router, groupings.router,
+    editions.router, readers.links, readers.router, readers.published, sending.router, history.router, router,
+)  # fmt: skip
+
+
+@router.get("/workspace")
+def workspace(desk: AtDesk) -> models.WorkspaceView:
+    """The workspace's name and day."""
+    return models.WorkspaceView(
+        name=desk.workspace.told("name") or desk.workspace.folder.name,
+        today=desk.today().isoformat(),
+        sources=len(desk.sources.all()),
+        reports=len(desk.definitions.all("report")),
+        version=VERSION,
+    )
+
+
+@router.post("/demo", status_code=204)
+def fill_with_demo(desk: AtDesk) -> None:
+    """The demo's sources, groupings and reports in this workspace, which must be empty."""
+    if desk.sources.all() or desk.definitions.all("report", "tree", "calendar", "buckets"):
+        raise DefinitionError("this workspace has sources or reports of its own; the demo goes into an empty one")
+    build(desk.workspace.folder)
 
 
 def create_app(
@@ -60,37 +87,8 @@ def create_app(
     app.add_middleware(Access, sessions=app.state.sessions)
     app.add_middleware(Unexpected)
     app.add_middleware(Guarded, hosts=LOOPBACK | (hosts or set()), port=None if behind_proxy else port)
-    app.include_router(signing_in.router)
-    app.include_router(sources.router)
-    app.include_router(waiting.router)
-    app.include_router(reports.router)
-    app.include_router(handing_over.router)
-    app.include_router(groupings.router)
-    app.include_router(editions.router)
-    app.include_router(readers.links)
-    app.include_router(readers.router)
-    app.include_router(readers.published)
-    app.include_router(sending.router)
-    app.include_router(history.router)
-
-    @app.get("/api/workspace", tags=["workspace"])
-    def workspace(desk: AtDesk) -> models.WorkspaceView:
-        """The workspace's name and day."""
-        return models.WorkspaceView(
-            name=desk.workspace.told("name") or desk.workspace.folder.name,
-            today=desk.today().isoformat(),
-            sources=len(desk.sources.all()),
-            reports=len(desk.definitions.all("report")),
-            version=VERSION,
-        )
-
-    @app.post("/api/demo", status_code=204, tags=["workspace"])
-    def fill_with_demo(desk: AtDesk) -> None:
-        """The demo's sources, groupings and reports in this workspace, which must be empty."""
-        if desk.sources.all() or desk.definitions.all("report", "tree", "calendar", "buckets"):
-            raise DefinitionError("this workspace has sources or reports of its own; the demo goes into an empty one")
-        build(desk.workspace.folder)
-
+    for one in ROUTERS:
+        app.include_router(one)
     serve_page(app, page_folder(), desk.accounts.any)
     describe_answers(app)
     return app

@@ -8,6 +8,10 @@ from pydantic import Field
 from kalendor.api.strict import BaseModel
 from kalendor.definitions.addresses import Address
 from kalendor.definitions.recurring import Receiver
+from kalendor.desk.editions.behind import Between
+from kalendor.desk.editions.board import SourceRow
+from kalendor.desk.editions.checks import Check, Said
+from kalendor.desk.editions.why import Why
 
 CheckState = Literal["ok", "look", "stop"]
 CrossingState = Literal["issued", "restated", "due", "late", "waiting", "past", "open"]
@@ -38,23 +42,6 @@ class BoardRowView(BaseModel):
     cadence: str
     by_itself: bool
     cells: list[list[CrossingView]]
-
-
-class CoverView(BaseModel):
-    """How a source is filled in a period."""
-
-    records: int
-    filled: Literal["whole", "part", "missing", "open", "before"]
-    words: str
-
-
-class SourceRowView(BaseModel):
-    """A source on the board, by the date column `of`."""
-
-    id: int
-    name: str
-    of: str
-    cells: list[CoverView]
 
 
 class BoardColumn(BaseModel):
@@ -88,28 +75,11 @@ class BoardView(BaseModel):
     year: str
     columns: list[BoardColumn]
     rows: list[BoardRowView]
-    sources: list[SourceRowView]
+    sources: list[SourceRow]
     rest: list[NamedReport]
     said: list[SaidPart]
     pending: int
     later: bool
-
-
-class CheckView(BaseModel):
-    """A check before issuing, in words."""
-
-    kind: str
-    state: CheckState
-    words: str
-
-
-class SaidLine(BaseModel):
-    """A line of what an edition will say."""
-
-    label: str
-    value: str
-    change: str
-    total: bool
 
 
 class CheckedView(BaseModel):
@@ -122,10 +92,10 @@ class CheckedView(BaseModel):
     last_day: date
     due: date
     ready: bool
-    checks: list[CheckView]
+    checks: list[Check]
     headline: list[str]
     figure: str
-    lines: list[SaidLine]
+    lines: list[Said]
     edition: int | None = None
     moved: bool | None = None
 
@@ -203,33 +173,6 @@ class WhatMoved(BaseModel):
     count: int
 
 
-class CameView(BaseModel):
-    """A record that came into a cell or left it."""
-
-    came: bool
-    file: str
-    line: int
-    part: str
-    amount: str
-    values: list[str]
-
-
-class CameListed(BaseModel):
-    """The records that came and left: the names of their values, the first of them, and how many more there are."""
-
-    columns: list[str]
-    records: list[CameView]
-    more: int
-
-
-class WhyView(BaseModel):
-    """What changed, in words, and the source or definition (by its id) that did."""
-
-    text: str
-    kind: Literal["source", "definition"]
-    of: int
-
-
 class MovedPart(BaseModel):
     """What one cause moved in a cell: by how much as people read it (`by`) and exactly (`exact`), with the records."""
 
@@ -237,8 +180,8 @@ class MovedPart(BaseModel):
     kinds: list[str]
     by: str
     exact: str | None
-    words: list[WhyView]
-    listed: CameListed
+    words: list[Why]
+    listed: Between
 
 
 class MovedTotal(BaseModel):
@@ -254,9 +197,9 @@ class MovedCause(BaseModel):
 
     title: str
     kinds: list[str]
-    words: list[WhyView]
+    words: list[Why]
     totals: list[MovedTotal]
-    listed: CameListed
+    listed: Between
 
 
 class MovedCellView(BaseModel):

@@ -14,7 +14,6 @@ from kalendor.core.sheet.moves import Move, Place, Places
 from kalendor.core.sheet.sheet import ShownFigure
 from kalendor.core.values.columns import day_of
 from kalendor.desk.desk import Desk
-from kalendor.desk.editions.behind import Between
 from kalendor.desk.editions.board import Board, Crossing
 from kalendor.desk.editions.checks import Checked
 from kalendor.desk.editions.issuing import Opened
@@ -23,7 +22,6 @@ from kalendor.desk.editions.owed import Recurs
 from kalendor.desk.editions.schedule import left
 from kalendor.desk.editions.standing import Standing
 from kalendor.desk.editions.steps import Moved
-from kalendor.desk.editions.why import Why
 from kalendor.output.shown import places_of, shown_cells, shown_number
 from kalendor.store.editions import Edition
 
@@ -47,10 +45,7 @@ def board_view(desk: Desk, found: Board) -> models.BoardView:
             )
             for row in found.rows
         ],
-        sources=[
-            models.SourceRowView(id=s.id, name=s.name, of=s.of, cells=[models.CoverView(**vars(c)) for c in s.cells])
-            for s in found.sources
-        ],
+        sources=list(found.sources),
         rest=[models.NamedReport(id=id, title=title) for id, title in found.rest],
         said=[models.SaidPart(words=words, needs=needs) for words, needs in found.said()],
         pending=sum(1 for row in found.rows for cell in row.cells for c in cell if _pending(c)),
@@ -85,8 +80,8 @@ def checked_view(
     """The checks of a report's edition for a period."""
     return models.CheckedView(
         report=one.id, title=one.report.title, label=period.label, **_days(period), due=day_of(one.due(period)),
-        ready=found.ready, checks=[models.CheckView(**vars(check)) for check in found.checks],
-        headline=list(found.headline), figure=found.figure, lines=[models.SaidLine(**vars(line)) for line in found.lines],
+        ready=found.ready, checks=list(found.checks),
+        headline=list(found.headline), figure=found.figure, lines=list(found.lines),
         edition=edition.id if edition else None, moved=stands.moved if stands else None,
     )  # fmt: skip
 
@@ -178,7 +173,7 @@ def moved_cell_view(found: Moved, place: Place, parts: Sequence[Part]) -> models
 def _part(part: Part, figure: ShownFigure | None) -> models.MovedPart:
     return models.MovedPart(
         title=part.title, kinds=list(part.kinds), by=_signed(part.by, figure), exact=_exact(part.by),
-        words=_words(part.words), listed=_listed(part.records),
+        words=list(part.words), listed=part.records,
     )  # fmt: skip
 
 
@@ -187,7 +182,7 @@ def moved_causes_view(found: Moved, causes: Sequence[Cause]) -> list[models.Move
     last = found.steps[-1].places
     return [
         models.MovedCause(
-            title=cause.title, kinds=list(cause.kinds), words=_words(cause.words), listed=_listed(cause.records),
+            title=cause.title, kinds=list(cause.kinds), words=list(cause.words), listed=cause.records,
             totals=[
                 models.MovedTotal(figure=name, by=_signed(by, _figure(last, name)), exact=_exact(by))
                 for name, by in cause.totals
@@ -195,15 +190,6 @@ def moved_causes_view(found: Moved, causes: Sequence[Cause]) -> list[models.Move
         )
         for cause in causes
     ]  # fmt: skip
-
-
-def _words(words: Sequence[Why]) -> list[models.WhyView]:
-    return [models.WhyView(text=one.text, kind=one.kind, of=one.of) for one in words]
-
-
-def _listed(found: Between) -> models.CameListed:
-    records = [models.CameView(**{**vars(one), "values": list(one.values)}) for one in found.records]
-    return models.CameListed(columns=list(found.columns), records=records, more=found.more)
 
 
 def _exact(value: Decimal | None) -> str | None:

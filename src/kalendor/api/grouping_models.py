@@ -1,11 +1,10 @@
 """What the API answers with about groupings. The page's types are generated from these, too."""
 
-from datetime import date
-
 from kalendor.api.strict import BaseModel
 from kalendor.definitions.buckets import Buckets
 from kalendor.definitions.calendar import Calendar
 from kalendor.definitions.tree import Tree
+from kalendor.desk.groupings import PeriodLook, RangeLook, TreeRow, YearLook
 
 
 class GroupingLine(BaseModel):
@@ -50,57 +49,19 @@ class Over(BaseModel):
     as_of: str
 
 
-class TreeRowView(BaseModel):
-    path: list[int]
-    depth: int
-    label: str
-    value: str | None
-    rule: str
-    caught: bool
-    members: int
-    records: int
-    amount: str
-    since: date | None
-    until: date | None
-
-
 class TreeLookView(BaseModel):
     over: Over | None
-    rows: list[TreeRowView]
-    loose: list[TreeRowView]
+    rows: list[TreeRow]
+    loose: list[TreeRow]
     values: int
     blank: int
 
 
-class YearView(BaseModel):
-    name: str
-    first: str
-    last: str
-    days: int
-    weeks: int
-    working_days: int
-    records: int
-
-
-class PeriodView(BaseModel):
-    name: str
-    label: str
-    first: str
-    last: str
-    quarter: int
-
-
 class CalendarLookView(BaseModel):
     over: Over | None
-    years: list[YearView]
-    periods: list[PeriodView]
-    quarters: list[PeriodView]
-
-
-class RangeView(BaseModel):
-    label: str
-    records: int
-    amount: str
+    years: list[YearLook]
+    periods: list[PeriodLook]
+    quarters: list[PeriodLook]
 
 
 class BucketLookView(BaseModel):
@@ -109,21 +70,8 @@ class BucketLookView(BaseModel):
     low: float
     high: float
     cuts: list[float]
-    ranges: list[RangeView]
+    ranges: list[RangeLook]
     blank: int
-
-
-class MovedView(BaseModel):
-    line: str
-    before: str
-    after: str
-
-
-class ImpactView(BaseModel):
-    report: str
-    moved: int
-    lines: list[MovedView]
-    problem: str
 
 
 class FromColumns(BaseModel):

@@ -124,15 +124,10 @@ def redo(desk: AtDesk, response: Response, expected: Expected, id: int) -> model
 
 
 @router.post("/groupings/{id}/impact")
-def moved_by(desk: AtDesk, id: int, document: Document) -> list[models.ImpactView]:
+def moved_by(desk: AtDesk, id: int, document: Document) -> list[impact.Impact]:
     """Which reports a change would move, and by how much, before it is saved."""
     before = grouping_at(desk, id)
-    return [
-        models.ImpactView(
-            report=i.report, moved=i.moved, lines=[models.MovedView(**vars(m)) for m in i.lines], problem=i.problem
-        )
-        for i in impact.impact(desk, before, document)
-    ]
+    return impact.impact(desk, before, document)
 
 
 @router.post("/look/tree")
@@ -144,10 +139,7 @@ def look_at_tree(
     found = groupings.look_at_tree(document, over)
     return models.TreeLookView(
         over=_over(over),
-        rows=[models.TreeRowView(**{**vars(r), "path": list(r.path)}) for r in found.rows],
-        loose=[models.TreeRowView(**{**vars(r), "path": []}) for r in found.loose],
-        values=found.values,
-        blank=found.blank,
+        **vars(found),
     )
 
 
@@ -159,15 +151,7 @@ def look_at_calendar(
     over = groupings.subject(desk, document, source, column)
     years, periods, quarters = groupings.look_at_calendar(document, over, desk.today())
 
-    def plain(found: Any) -> dict[str, Any]:
-        return {k: v.isoformat() if hasattr(v, "isoformat") else v for k, v in vars(found).items()}
-
-    return models.CalendarLookView(
-        over=_over(over),
-        years=[models.YearView(**plain(y)) for y in years],
-        periods=[models.PeriodView(**plain(p)) for p in periods],
-        quarters=[models.PeriodView(**plain(q)) for q in quarters],
-    )
+    return models.CalendarLookView(over=_over(over), years=years, periods=periods, quarters=quarters)
 
 
 @router.post("/look/buckets")
@@ -181,8 +165,7 @@ def look_at_buckets(
     """A bucket set, saved or not, over its data; ages are told at the as-of date, where one is given."""
     over = groupings.subject(desk, document, source, column, as_of)
     found = groupings.look_at_buckets(document, over)
-    ranges = [models.RangeView(**vars(r)) for r in found.ranges]
-    return models.BucketLookView(over=_over(over), **{**vars(found), "ranges": ranges})
+    return models.BucketLookView(over=_over(over), **vars(found))
 
 
 @router.post("/trees/from-file", status_code=201)

@@ -15,7 +15,7 @@ from kalendor.definitions.bundle import Bundle
 from kalendor.definitions.document import read_json
 from kalendor.definitions.kinds import definition
 from kalendor.desk import bundles, packs
-from kalendor.desk.handing_over import TakenAway, given_headline, handover, previewed, taken_away
+from kalendor.desk.handing_over import Preview, TakenAway, given_headline, handover, previewed, taken_away
 from kalendor.desk.jobs import Job
 from kalendor.desk.reports import report_at
 from kalendor.errors import ConflictError, DefinitionError
@@ -24,16 +24,6 @@ from kalendor.output.watching import WATCHER
 
 router = APIRouter(prefix="/api", tags=["handing over"])
 Shape = Annotated[str | None, Query(description="sheet or flat; the format's own where left out")]
-
-
-class PreviewView(BaseModel):
-    """What a file would be: its name, what is in it in words, and its first lines where it is text. `picture`: its first
-    page can be asked for as a picture."""
-
-    name: str
-    facts: list[str]
-    text: str
-    picture: bool
 
 
 class HeadlineView(BaseModel):
@@ -54,14 +44,6 @@ class PackAsked(BaseModel):
     format: str = "xlsx"
 
 
-class ClashView(BaseModel):
-    """A grouping of a bundle that stands here under the same name and differs; `used` by so many reports here."""
-
-    kind: str
-    name: str
-    used: int
-
-
 class BundleView(BaseModel):
     """What a bundle would bring in: its report, the source that it names and whether that is here, its groupings, and what
     clashes."""
@@ -70,7 +52,7 @@ class BundleView(BaseModel):
     source: str
     here: bool
     groupings: list[str]
-    clashes: list[ClashView]
+    clashes: list[bundles.Clash]
 
 
 class BroughtView(BaseModel):
@@ -137,9 +119,9 @@ def job_file(jobs: AtJobs, id: str) -> Response:
 
 
 @router.get("/reports/{id}/preview")
-def preview(desk: AtDesk, id: int, format: str = "pdf", shape: Shape = None) -> PreviewView:
+def preview(desk: AtDesk, id: int, format: str = "pdf", shape: Shape = None) -> Preview:
     """What a report's file would be."""
-    return PreviewView(**vars(previewed(desk, report_at(desk, id), format, shape)))
+    return previewed(desk, report_at(desk, id), format, shape)
 
 
 @router.get("/reports/{id}/preview.png", response_class=Response)
@@ -187,7 +169,7 @@ def look_at_bundle(desk: AtDesk, file: Annotated[UploadFile, File()]) -> BundleV
     return BundleView(
         title=report.title, source=report.source, here=desk.sources.named(report.source) is not None,
         groupings=[grouping.name for grouping in bundle.groupings()],
-        clashes=[ClashView(**vars(clash)) for clash in bundles.clashes(desk, bundle)],
+        clashes=list(bundles.clashes(desk, bundle)),
     )  # fmt: skip
 
 

@@ -7,6 +7,9 @@ from pydantic import Field
 from kalendor.api.strict import BaseModel
 from kalendor.definitions.recipe import ColumnReading
 from kalendor.definitions.report import MadeColumn, Report
+from kalendor.desk.bringing_in import Outcome
+from kalendor.desk.profile import Profile
+from kalendor.intake.findings import Rival
 
 
 class Problem(BaseModel):
@@ -35,22 +38,6 @@ class WorkspaceView(BaseModel):
     sources: int
     reports: int
     version: str = ""
-
-
-class ColumnView(BaseModel):
-    """`role` is period, number or category; `spread` are bar heights from 0 to 1."""
-
-    name: str
-    kind: str
-    places: int
-    role: str
-    lowest: str
-    highest: str
-    summary: str
-    different: int
-    blank: int
-    spread: list[float]
-    warning: str
 
 
 class Named(BaseModel):
@@ -113,7 +100,7 @@ class DropView(BaseModel):
 class SourceView(SourceLine):
     """A source with its columns and files. `summary_of` is the report whose sheet it is."""
 
-    columns: list[ColumnView]
+    columns: list[Profile]
     made: list[MadeView]
     intakes: list[IntakeView]
     mended: int
@@ -147,20 +134,13 @@ class ValueCount(BaseModel):
     records: int
 
 
-class RivalView(BaseModel):
-    """Another date order that fits a column as well; `examples` are text, day as read, day by the other order."""
-
-    format: str
-    examples: list[tuple[str, str, str]]
-
-
 class ReadColumn(BaseModel):
     """A column as a waiting file would be read."""
 
     name: str
     kind: str
     reading: ColumnReading
-    rival: RivalView | None
+    rival: Rival | None
 
 
 class FootAmount(BaseModel):
@@ -186,18 +166,6 @@ class LayoutView(BaseModel):
     encoding: str
     delimiter: str
     heading_line: int
-
-
-class OutcomeView(BaseModel):
-    """What keeping a waiting file would do; `problem` says why it cannot be kept as it is."""
-
-    here: int
-    doubled: int
-    replaced: int
-    added: list[str]
-    problem: str
-    unplaced: list[str]
-    sums: list[list[str]]
 
 
 class WaitingView(BaseModel):
@@ -227,7 +195,7 @@ class WaitingView(BaseModel):
     join_by: list[str]
     take_added: bool
     mends: int | None
-    outcome: OutcomeView
+    outcome: Outcome
 
 
 class Reread(BaseModel):

@@ -6,6 +6,8 @@ from pydantic import Field
 
 from kalendor.api.models import ReportView
 from kalendor.api.strict import BaseModel
+from kalendor.core.sheet.sheet import HeadingSpan
+from kalendor.core.sheet.tieout import TieOut
 
 
 class LevelView(BaseModel):
@@ -36,13 +38,6 @@ class ColumnHead(BaseModel):
     role: str
 
 
-class SpanView(BaseModel):
-    """A heading over the next `columns` columns."""
-
-    label: str
-    columns: int
-
-
 class Rows(BaseModel):
     """The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank, 4 worked out, 5 a value under Not placed. `value` is the value
     of a line of a category's innermost level, None for other lines; `entry` its place in `down`; `name` is the
@@ -56,39 +51,6 @@ class Rows(BaseModel):
     value: list[str | None]
     entry: list[int]
     name: list[str]
-
-
-class StepView(BaseModel):
-    why: str
-    kind: str
-    records: int
-
-
-class FootingView(BaseModel):
-    figure: str
-    total: str
-
-
-class ControlView(BaseModel):
-    figure: str
-    expected: str
-    found: str
-    agrees: bool
-
-
-class TieOutView(BaseModel):
-    source: str
-    read: int
-    refused: int
-    empty: int
-    mended: int
-    steps: list[StepView]
-    on_sheet: int
-    not_placed: int
-    blank: int
-    footings: list[FootingView]
-    controls: list[ControlView]
-    hidden_lines: int
 
 
 class ListedView(BaseModel):
@@ -124,7 +86,7 @@ class SheetView(BaseModel):
     across: list[LevelView]
     figures: list[FigureView]
     columns: list[ColumnHead]
-    headings: list[list[SpanView]]
+    headings: list[list[HeadingSpan]]
     widths: list[int]
     rows: Rows
     first: int
@@ -132,7 +94,7 @@ class SheetView(BaseModel):
     cells: dict[int, list[str]]
     cut: dict[int, list[int]]
     listed: ListedView | None
-    tie_out: TieOutView
+    tie_out: TieOut
     footnotes: list[FootnoteView]
 
 

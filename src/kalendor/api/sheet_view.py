@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 
 from kalendor.api import sheet_models as models
 from kalendor.core.figures.bases import MARK_WORDS
-from kalendor.core.groupings.levels import OTHER
 from kalendor.core.sheet.arrange import HEADING
 from kalendor.core.sheet.sheet import ColumnHead, Sheet, ShownFigure, Side
+from kalendor.core.sheet.tieout import TieOut
 from kalendor.core.values.columns import EXACT, NUMERIC, Column
 from kalendor.core.values.days import day_label
 from kalendor.output.numbers import as_read, texts
@@ -47,7 +47,6 @@ def sheet_view(key: str, sheet: Sheet, view: InView, warnings: Sequence[str] = (
         wanted = _near(sheet, view)
     else:
         first, last = 0, len(heads)
-    depths = lines.depth[shown.lines].tolist()
     return models.SheetView(
         key=key,
         title=sheet.title,
@@ -61,18 +60,9 @@ def sheet_view(key: str, sheet: Sheet, view: InView, warnings: Sequence[str] = (
             for f in sheet.figures
         ],
         columns=[_head(sheet.columns, h) for h in heads],
-        headings=[[models.SpanView(label=s.label, columns=s.columns) for s in row] for row in sheet.heading_rows()],
+        headings=[list(row) for row in sheet.heading_rows()],
         widths=widths(sheet),
-        rows=models.Rows(
-            line=shown.lines.tolist(),
-            depth=depths,
-            role=list(shown.roles),
-            label=lines.row_labels(),
-            special=lines.special[shown.lines].tolist(),
-            value=lines.values[shown.lines].tolist(),
-            entry=[lines.levels[d - 1].entry if d else -1 for d in depths],
-            name=_names(lines, shown.lines),
-        ),
+        rows=_rows(lines),
         first=first,
         shown=last - first,
         cells=cells_of(sheet, wanted, first, last),
@@ -85,6 +75,22 @@ def sheet_view(key: str, sheet: Sheet, view: InView, warnings: Sequence[str] = (
     )
 
 
+def _rows(lines: Side) -> models.Rows:
+    """The rows as shown, a list for each of what is told of them."""
+    at, roles = lines.shown.lines, lines.shown.roles
+    depths = lines.depth[at].tolist()
+    return models.Rows(
+        line=at.tolist(),
+        depth=depths,
+        role=list(roles),
+        label=lines.row_labels(),
+        special=lines.special[at].tolist(),
+        value=lines.values[at].tolist(),
+        entry=[lines.levels[d - 1].entry if d else -1 for d in depths],
+        name=lines.names[at].tolist(),
+    )
+
+
 def _head(side: Side, head: ColumnHead) -> models.ColumnHead:
     path: list[int] = []
     at = head.at
@@ -94,7 +100,7 @@ def _head(side: Side, head: ColumnHead) -> models.ColumnHead:
     return models.ColumnHead(
         id=head.at,
         labels=list(head.labels),
-        names=_names(side, np.array(path, dtype=np.int64)),
+        names=side.names[path].tolist(),
         value=side.values[head.at],
         entry=side.levels[head.depth - 1].entry if head.depth else -1,
         depth=head.depth,
@@ -128,16 +134,6 @@ def _near(sheet: Sheet, view: InView) -> list[int]:
     at = int(np.searchsorted(there, view.at))
     near = there[max(0, at - ROWS_ABOVE) : at + ROWS_BELOW]
     return list(dict.fromkeys(sheet.lines.shown.lines[near].tolist()))
-
-
-def _names(side: Side, at: Index) -> list[str]:
-    """Each line's member by its own label, without what is said of a part or of how many it stands for."""
-    labels: list[str] = side.labels[at].tolist()
-    others = (side.special[at] == OTHER).tolist()
-    return [
-        label.rpartition(" (")[0] if other else label.removesuffix(" (part)")
-        for label, other in zip(labels, others, strict=True)
-    ]
 
 
 def _places(sheet: Sheet, lines: Sequence[int], first: int, last: int) -> Index:
@@ -266,21 +262,7 @@ def _reckoned(cells: list[tuple[ShownFigure, Index]]) -> dict[str, Any]:
     return {"count": count, **{name: shown_number(value, figure) for name, value in said.items()}}
 
 
-def tie_out_view(sheet: Sheet) -> models.TieOutView:
+def tie_out_view(sheet: Sheet) -> TieOut:
     """The tie-out, its totals as people read them."""
-    found = sheet.tie_out
-    footings = [models.FootingView(figure=f.figure, total=shown_total(sheet, f)) for f in found.footings]
-    return models.TieOutView(
-        source=found.source,
-        read=found.read,
-        refused=found.refused,
-        empty=found.empty,
-        mended=found.mended,
-        steps=[models.StepView(why=s.why, kind=s.kind, records=s.records) for s in found.steps],
-        on_sheet=found.on_sheet,
-        not_placed=found.not_placed,
-        blank=found.blank,
-        footings=footings,
-        controls=[models.ControlView(**vars(control)) for control in found.controls],
-        hidden_lines=found.hidden_lines,
-    )
+    footings = (replace(footing, total=shown_total(sheet, footing)) for footing in sheet.tie_out.footings)
+    return replace(sheet.tie_out, footings=tuple(footings))

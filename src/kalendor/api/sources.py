@@ -70,7 +70,7 @@ def _view(desk: Desk, source: Source, kept: Kept, stale: str) -> models.SourceVi
     report = desk.definitions.one(source.report_id).name if source.report_id is not None else None
     return models.SourceView(
         **source_line(desk, source, stale).model_dump(),
-        columns=[models.ColumnView(**vars(profile)) for profile in found],
+        columns=list(found),
         made=made,
         intakes=[intake_view(desk, i) for i in desk.intakes.of(source)],
         mended=desk.intakes.refused_count(source)[1],

@@ -14,8 +14,9 @@ from kalendor.desk.holding import hold, parts_of
 from kalendor.desk.jobs import Job
 from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
-from kalendor.intake.findings import Rival
+from kalendor.intake.reading import Reading
 from kalendor.intake.text import Layout
+from kalendor.intake.totals import FootTotal
 from kalendor.store.intakes import days_spanned
 
 router = APIRouter(prefix="/api", tags=["bringing in"])
@@ -38,15 +39,7 @@ def _waiting(desk: Desk, found: Waiting) -> models.WaitingView:
         first_day=first,
         last_day=last,
         already=f"{already.file_name}, brought in {already.brought_at[:10]}" if already else None,
-        columns=[
-            models.ReadColumn(
-                name=name,
-                kind=column.kind,
-                reading=reading.recipe.columns[name],
-                rival=_rival(reading.rivals.get(name)),
-            )
-            for name, column in reading.records.columns.items()
-        ],
+        columns=_columns(reading),
         first_records=bringing_in.first_records(reading.records),
         refused=[
             models.RefusedView(line=r.line, column=r.column, text=r.text, reason=r.reason)
@@ -57,34 +50,30 @@ def _waiting(desk: Desk, found: Waiting) -> models.WaitingView:
         layout=_layout(reading.layout),
         area=reading.recipe.area,
         foot_lines=reading.foot_left_out,
-        foot=[
-            models.FootView(
-                line=f.line,
-                text=f.text,
-                amounts=[models.FootAmount(column=c, amount=a, above=s, agrees=ok) for c, a, s, ok in f.amounts],
-            )
-            for f in reading.foot
-        ],
+        foot=_foot(reading),
         notes=list(reading.notes),
         fits=bringing_in.fitting(desk, found),
         join=found.join,
         join_by=list(found.join_by),
         take_added=found.take_added,
         mends=found.mends,
-        outcome=models.OutcomeView(
-            here=would.here,
-            doubled=would.doubled,
-            replaced=would.replaced,
-            added=list(would.added),
-            problem=would.problem,
-            unplaced=list(would.unplaced),
-            sums=[list(pair) for pair in would.sums],
-        ),
+        outcome=would,
     )
 
 
-def _rival(rival: Rival | None) -> models.RivalView | None:
-    return models.RivalView(format=rival.format, examples=list(rival.examples)) if rival else None
+def _columns(reading: Reading) -> list[models.ReadColumn]:
+    how, rivals = reading.recipe.columns, reading.rivals
+    return [
+        models.ReadColumn(name=name, kind=column.kind, reading=how[name], rival=rivals.get(name))
+        for name, column in reading.records.columns.items()
+    ]
+
+
+def _foot(reading: Reading) -> list[models.FootView]:
+    def amounts(found: FootTotal) -> list[models.FootAmount]:
+        return [models.FootAmount(column=c, amount=a, above=s, agrees=ok) for c, a, s, ok in found.amounts]
+
+    return [models.FootView(line=one.line, text=one.text, amounts=amounts(one)) for one in reading.foot]
 
 
 def _layout(layout: Layout | None) -> models.LayoutView | None:

@@ -13,7 +13,7 @@ from kalendor.core.plan import Plan, never_left, places, planned
 from kalendor.core.sheet import notes
 from kalendor.core.sheet.arrange import Rows, beneath, rows, sibling_ranks
 from kalendor.core.sheet.assembly import current_column, place_starts, side
-from kalendor.core.sheet.folds import hidden_rest, other_labels
+from kalendor.core.sheet.folds import hidden_rest, other_names
 from kalendor.core.sheet.footnotes import footnotes
 from kalendor.core.sheet.listing import listing
 from kalendor.core.sheet.orders import orders
@@ -59,23 +59,11 @@ def traced(plan: Plan, sheet: Sheet, cell: Cell, worded: bool = True) -> Trail:
 
 def _assembled(plan: Plan) -> Sheet:
     report, reckoner, hidden, ground = plan.report, plan.reckoner, plan.hidden, plan.ground
-    frame, totals = reckoner.frame, report.totals
-    others = other_labels(plan.folded, frame.lines, True), other_labels(plan.folded, frame.columns, False)
+    frame = reckoner.frame
+    others = other_names(plan.folded, frame.lines, True), other_names(plan.folded, frame.columns, False)
     aside = _aside(frame.lines, report.out_of_sight.lines), _aside(frame.columns, report.out_of_sight.columns)
-    out_of_sight = hidden.lines | beneath(frame.lines, aside[0])
-    line_rows = rows(
-        frame.lines,
-        sibling_ranks(frame.lines, orders(reckoner, report.down, down=True)),
-        out_of_sight,
-        places(frame.lines.levels, totals.down, totals.grand_down, totals.levels),
-        report.records is not None and bool(frame.lines.levels),
-    )
-    column_rows = rows(
-        frame.columns,
-        sibling_ranks(frame.columns, orders(reckoner, report.across, down=False)),
-        hidden_rest(frame.columns, plan.tops(False)) | beneath(frame.columns, aside[1]),
-        places(frame.columns.levels, totals.across, totals.grand_across, totals.levels),
-    )
+    line_rows = _rows(plan, True, hidden.lines | beneath(frame.lines, aside[0]))
+    column_rows = _rows(plan, False, hidden_rest(frame.columns, plan.tops(False)) | beneath(frame.columns, aside[1]))
     figures = tuple(_shown(plan, figure, line_rows) for figure in report.figures if not figure.hide)
     said = (
         *_notes(plan),
@@ -101,6 +89,16 @@ def _assembled(plan: Plan) -> Sheet:
         footnotes(report.notes, ground.as_of, lines, columns, [f.name for f in figures]),
         current=current_column(frame.columns, _last_day(plan)),
     )
+
+
+def _rows(plan: Plan, down: bool, out_of_sight: Mask) -> Rows:
+    """The lines (or columns) in the order in which they stand, with their totals."""
+    report, frame, totals = plan.report, plan.reckoner.frame, plan.report.totals
+    axis_, entries = (frame.lines, report.down) if down else (frame.columns, report.across)
+    inner, grand = (totals.down, totals.grand_down) if down else (totals.across, totals.grand_across)
+    ranks = sibling_ranks(axis_, orders(plan.reckoner, entries, down=down))
+    listed = down and report.records is not None and bool(axis_.levels)
+    return rows(axis_, ranks, out_of_sight, places(axis_.levels, inner, grand, totals.levels), listed)
 
 
 def _last_day(plan: Plan) -> int:

@@ -2,7 +2,7 @@
 
 import csv
 import io
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import timedelta
 
 from kalendor.core.formulas.texts import as_text, written
@@ -133,22 +133,27 @@ def table_from_file(file_name: str, data: bytes, read: ReadBytes = read_bytes) -
     if reading.refused or start.blank is not None:
         line = reading.refused[0].line if reading.refused else int(reading.lines[start.blanks][0])
         raise IntakeError(f"{file_name}: line {line}: a period without the day it starts on")
-    periods: list[dict[str, object]] = []
-    for i in range(reading.records.count):
-        cells = {"name": name, "year": year, **({"quarter": quarter} if quarter is not None else {})}
-        told = {key: written(column.item(i)) for key, column in cells.items() if column.item(i) is not None}
-        if {"name", "year"} - told.keys():
-            raise IntakeError(f"{file_name}: line {int(reading.lines[i])}: a period needs a name and a year")
-        if i and end.item(i - 1) not in (None, start.item(i) - timedelta(1)):
-            raise IntakeError(
-                f"{file_name}: line {int(reading.lines[i])}: this period starts on {start.item(i)}, and the one before "
-                f"ends on {end.item(i - 1)}; periods follow one on another"
-            )
-        periods.append({"start": start.item(i), **told})
+    cells = {"name": name, "year": year, **({"quarter": quarter} if quarter is not None else {})}
+    periods = [_period(file_name, int(reading.lines[i]), i, cells, start, end) for i in range(reading.records.count)]
     last = end.item(reading.records.count - 1) if periods else None
     if last is None:
         raise IntakeError(f"{file_name}: the last period needs the day it ends on")
     return parse(Table, {"periods": periods, "ends": last}, file_name)
+
+
+def _period(
+    file_name: str, line: int, i: int, cells: Mapping[str, Column], start: Column, end: Column
+) -> dict[str, object]:
+    """The i-th period of a table, which follows on the one before."""
+    told = {key: written(column.item(i)) for key, column in cells.items() if column.item(i) is not None}
+    if {"name", "year"} - told.keys():
+        raise IntakeError(f"{file_name}: line {line}: a period needs a name and a year")
+    if i and end.item(i - 1) not in (None, start.item(i) - timedelta(1)):
+        raise IntakeError(
+            f"{file_name}: line {line}: this period starts on {start.item(i)}, and the one before "
+            f"ends on {end.item(i - 1)}; periods follow one on another"
+        )
+    return {"start": start.item(i), **told}
 
 
 def table_as_file(table: Table) -> bytes:

@@ -1,6 +1,6 @@
 """Groupings beside the real data: what each category, year and range holds, and which reports rest on them."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any, cast
@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.formulas import texts
-from kalendor.core.formulas.formulas import Scope, holds
+from kalendor.core.formulas.formulas import holds
+from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings import buckets, trees
 from kalendor.core.groupings.calendars import calendar, years_of
 from kalendor.core.groupings.levels import label_key
@@ -161,8 +162,7 @@ def look_at_tree(tree: Tree, over: Subject | None) -> TreeLook:
     """Each category and value with its records and amount; what neither name nor rule places."""
     text = texts.as_text(over.column) if over else None
     words = text.words if text is not None else ()
-    counts = dict.fromkeys(words, 0)
-    amounts = dict.fromkeys(words, "")
+    counts, amounts = dict.fromkeys(words, 0), dict.fromkeys(words, "")
     if over is not None and text is not None:
         codes = np.where(text.blanks, -1, text.values).astype(np.int64)
         found = np.bincount(codes[codes >= 0], minlength=len(words)).tolist()
@@ -170,56 +170,65 @@ def look_at_tree(tree: Tree, over: Subject | None) -> TreeLook:
         amounts = dict(zip(words, over.sums(codes, len(words)), strict=True))
     used = [w for w in words if counts[w]]
     placed = trees.placing(tree, used)
-    caught: dict[str, list[str]] = {}
-    for value, label in placed.caught.items():
-        caught.setdefault(label, []).append(value)
-    moves: dict[str, list[date]] = {}
-    for value, since in _placements(tree.roots):
-        if since is not None:
-            moves.setdefault(value, []).append(since)
-    rows: list[TreeRow] = []
-
-    def walk(nodes: Sequence[Node], path: tuple[int, ...]) -> list[str]:
-        under: list[str] = []
-        for i, node in enumerate(nodes):
-            here = (*path, i)
-            if node.value is not None:
-                row = _value_row(node.value, node.label or node.value, here, len(path), counts, amounts)
-                until = _moved_on(moves.get(node.value, []), node.since)
-                if until is None:
-                    under.append(node.value)
-                else:
-                    row = replace(row, records=0, amount="")
-                rows.append(replace(row, since=node.since, until=until))
-                continue
-            at = len(rows)
-            rows.append(TreeRow(here, len(path), node.label or "", None, node.rule or "", False, 0, 0, ""))
-            below = walk(node.under, here)
-            extra = sorted(caught.get(node.label or "", []), key=label_key) if node.rule else []
-            rows.extend(replace(_value_row(v, v, (), len(here), counts, amounts), caught=True) for v in extra)
-            below += extra
-            rows[at] = replace(
-                rows[at],
-                members=len(below),
-                records=sum(counts.get(v, 0) for v in below),
-                amount=_added(below, amounts),
-            )
-            under += below
-        return under
-
-    walk(tree.roots, ())
+    rows = _TreeRows(tree, placed.caught, counts, amounts)
+    rows.walk(tree.roots, ())
     loose = [_value_row(v, v, (), 0, counts, amounts) for v in placed.loose]
     loose.sort(key=lambda row: -row.records)
-    return TreeLook(rows, loose, len(used), 0 if text is None else int(text.blanks.sum()))
+    return TreeLook(rows.found, loose, len(used), 0 if text is None else int(text.blanks.sum()))
+
+
+class _TreeRows:
+    """The rows of a tree from top to bottom, with the values that a rule has `caught` under their category."""
+
+    def __init__(
+        self, tree: Tree, caught: Mapping[str, str], counts: Mapping[str, int], amounts: Mapping[str, str]
+    ) -> None:
+        self.counts, self.amounts, self.found = counts, amounts, list[TreeRow]()
+        self.caught: dict[str, list[str]] = {}
+        for value, label in caught.items():
+            self.caught.setdefault(label, []).append(value)
+        self.moves: dict[str, list[date]] = {}
+        for value, since in _placements(tree.roots):
+            if since is not None:
+                self.moves.setdefault(value, []).append(since)
+
+    def walk(self, nodes: Sequence[Node], path: tuple[int, ...]) -> list[str]:
+        """Add the rows of some nodes and of all beneath them; the values that stand there now."""
+        under: list[str] = []
+        for i, node in enumerate(nodes):
+            under += (
+                self._category(node, (*path, i)) if node.value is None else self._value(node.value, node, (*path, i))
+            )
+        return under
+
+    def _value(self, value: str, node: Node, here: tuple[int, ...]) -> list[str]:
+        row = _value_row(value, node.label or value, here, len(here) - 1, self.counts, self.amounts)
+        until = _moved_on(self.moves.get(value, []), node.since)
+        if until is not None:
+            row = replace(row, records=0, amount="")
+        self.found.append(replace(row, since=node.since, until=until))
+        return [value] if until is None else []
+
+    def _category(self, node: Node, here: tuple[int, ...]) -> list[str]:
+        at = len(self.found)
+        self.found.append(TreeRow(here, len(here) - 1, node.label or "", None, node.rule or "", False, 0, 0, ""))
+        below = self.walk(node.under, here)
+        extra = sorted(self.caught.get(node.label or "", []), key=label_key) if node.rule else []
+        for value in extra:
+            self.found.append(replace(_value_row(value, value, (), len(here), self.counts, self.amounts), caught=True))
+        below += extra
+        records, amount = sum(self.counts.get(v, 0) for v in below), _added(below, self.amounts)
+        self.found[at] = replace(self.found[at], members=len(below), records=records, amount=amount)
+        return below
 
 
 def _value_row(
-    value: str, label: str, path: tuple[int, ...], depth: int, counts: dict[str, int], amounts: dict[str, str]
+    value: str, label: str, path: tuple[int, ...], depth: int, counts: Mapping[str, int], amounts: Mapping[str, str]
 ) -> TreeRow:
     return TreeRow(path, depth, label, value, "", False, 0, counts.get(value, 0), amounts.get(value, ""))
 
 
-def _added(values: list[str], amounts: dict[str, str]) -> str:
+def _added(values: list[str], amounts: Mapping[str, str]) -> str:
     numbers = [amounts[v] for v in values if amounts.get(v)]
     if not numbers:
         return ""

@@ -12,7 +12,8 @@ from kalendor.definitions.report import LookupColumn, MadeColumn, Report
 from kalendor.definitions.resting import groupings_named
 from kalendor.desk.desk import Desk
 from kalendor.errors import DefinitionError
-from kalendor.store.sources import Source, SourceColumn, table_of
+from kalendor.store.record_rows import SourceColumn, table_of
+from kalendor.store.sources import Source
 
 
 @dataclass(frozen=True)

@@ -87,27 +87,35 @@ def _bodies(records: Records, fiscal: str | None) -> Iterator[tuple[str, dict[st
                 "totals": {"grand_across": "none"},
             },
         )
+    if first is not None:
+        yield from _unpaid(figure, first, dates)
+    yield from _shares(figure, [one.name for one in categories])
+
+
+def _unpaid(figure: dict[str, Any], category: str, dates: list[Profile]) -> Iterator[tuple[str, dict[str, Any]]]:
+    """What is not paid yet by its age, where there are dates that fall due and that close."""
     due = next((d for d in dates if any(word in d.name.casefold() for word in DUE[:1])), None)
     due = due or next((d for d in dates if any(word in d.name.casefold() for word in DUE)), None)
     paid = next((d for d in dates if any(word in d.name.casefold() for word in CLOSED)), None)
-    if due is not None and paid is not None and paid.blank and first is not None:
+    if due is not None and paid is not None and paid.blank:
         yield (
-            f"{name} unpaid by age",
+            f"{figure['name']} unpaid by age",
             {
                 "figures": [figure],
-                "down": [{"category": first, "order": {"by": name, "desc": True}}],
+                "down": [{"category": category, "order": {"by": figure["name"], "desc": True}}],
                 "across": [{"age": due.name, "cut": [0, 30, 60, 90]}],
                 "only": [f'"{paid.name}" IS NULL'],
             },
         )
+
+
+def _shares(figure: dict[str, Any], categories: list[str]) -> Iterator[tuple[str, dict[str, Any]]]:
+    name, first = figure["name"], categories[0] if categories else None
     share = {"name": "Share", "share": name}
     if len(categories) > 1:
         yield (
-            f"{name} by {_said(categories[0].name)} and {_said(categories[1].name)}",
-            {
-                "figures": [figure, share],
-                "down": [{"category": categories[0].name}, {"category": categories[1].name}],
-            },
+            f"{name} by {_said(categories[0])} and {_said(categories[1])}",
+            {"figures": [figure, share], "down": [{"category": one} for one in categories[:2]]},
         )
     if first is not None:
         yield (

@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from kalendor.core.formulas.expressions import names_in
-from kalendor.core.formulas.formulas import Scope, evaluate
+from kalendor.core.formulas.formulas import evaluate
+from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings.ground import groupings
 from kalendor.core.placing.lookups import looked_up
 from kalendor.core.placing.material import Material, with_made
@@ -95,7 +96,7 @@ def rows_of(desk: Desk, source: HeldSource) -> Kept:
     if here is not None:
         return desk.sources.kept(here)
     own = key("rows", replace(source, made=()).key())
-    return desk.memory(own, lambda: desk.sources.kept_of(source, source.intakes))
+    return desk.memory(own, lambda: desk.sources.rows.kept_of(source, source.intakes))
 
 
 def _standing(desk: Desk) -> Find:

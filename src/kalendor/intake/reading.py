@@ -243,17 +243,8 @@ def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False, later:
         kept = ~failed
         columns = {h: taken(column, kept) for h, column in columns.items()}
         lines, files = picked(lines, kept), None if files is None else files[kept]
-    settled = Recipe(
-        delimiter=recipe.delimiter,
-        encoding=recipe.encoding,
-        heading_line=recipe.heading_line,
-        foot_lines=recipe.foot_lines,
-        sheet=recipe.sheet,
-        area=recipe.area,
-        columns={h: f.reading for h, f in findings.items()} | {h: t for h, t in told.items() if t.skip},
-        join=recipe.join,
-        join_by=recipe.join_by,
-    )
+    how = {h: f.reading for h, f in findings.items()} | {h: t for h, t in told.items() if t.skip}
+    settled = recipe.model_copy(update={"columns": how})
     rivals = {h: f.rival for h, f in findings.items() if f.rival and told[h].format is None}
     records = Records(columns, len(lines))
     in_order = tuple(sorted(refused, key=lambda r: r.line))

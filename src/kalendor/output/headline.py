@@ -133,7 +133,7 @@ def _way(ground: _Ground, ways: list[Drivers], own_only: bool) -> Drivers | None
     """By the sheet's own outermost level where that is one of the ways, else by the one that explains most; another
     figure may be of another source, which has but the sheet's own levels."""
     own = ground.sheet.lines.levels[0].name if ground.sheet.lines.levels else ""
-    found = next((way for way in ways if way.name == own or way.name.startswith(f"{own} (")), None)
+    found = next((way for way in ways if way.level == own), None)
     return found or (ways[0] if ways and not own_only else None)
 
 

@@ -24,8 +24,9 @@ from kalendor.store.definitions import MOST_ID, MissingError, stamp
 from kalendor.store.inserting import Progress, digests_of, inserted
 from kalendor.store.joining import fitted, replaced
 from kalendor.store.mending import matched_lines
+from kalendor.store.record_rows import Held
 from kalendor.store.rows import array_type
-from kalendor.store.sources import Held, Source, Sources
+from kalendor.store.sources import Source, Sources
 
 Then = Callable[[sqlite3.Connection, Source], None]
 
@@ -210,7 +211,7 @@ class Intakes:
 
     def _hidden_out(self, source: Source, records: Records, way: Bringing) -> np.ndarray:
         """Rows that do not count now and that the file replaces too, so that undoing an earlier file brings none back."""
-        hidden = self.sources.hidden(source)
+        hidden = self.sources.rows.hidden(source)
         return hidden.rows[replaced(hidden.records, records, way.join, list(way.join_by))]
 
     def _noted(self, db: sqlite3.Connection, source_id: int, way: Bringing, records: Records, replaced: int) -> int:

@@ -11,8 +11,9 @@ from kalendor.core.values.words import hashes_of
 from kalendor.errors import IntakeError
 from kalendor.intake.reading import Reading
 from kalendor.intake.together import heading_key
+from kalendor.store.record_rows import SourceColumn
 from kalendor.store.rows import array_type
-from kalendor.store.sources import Source, SourceColumn
+from kalendor.store.sources import Source
 
 Index = NDArray[np.int64]
 JOINS = ("add", "replace_all", "replace_dates", "update")

@@ -128,7 +128,7 @@ def _digest_in_rows(
 
 
 def _as_the_rows_are(sources: Sources, source: Source, kept: Kept) -> bool:
-    own = sources.from_rows(source)
+    own = sources.rows.from_rows(source)
     return np.array_equal(own.rows, kept.rows) and all(
         digest_of([column]) == digest_of([kept.records.columns[name]]) for name, column in own.records.columns.items()
     )

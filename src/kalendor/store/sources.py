@@ -1,20 +1,16 @@
 """Sources: their columns, recipes, made columns, and records as columns."""
 
-import json
 import sqlite3
 from collections import defaultdict
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from functools import lru_cache
 from pathlib import Path
-from types import MappingProxyType
-from typing import Protocol
 
-import numpy as np
 from pydantic import TypeAdapter
 
-from kalendor.core.values.columns import Column, Kind, Records, concat
+from kalendor.core.values.columns import Column, Kind, Records
 from kalendor.definitions.document import parse, read_json
 from kalendor.definitions.recipe import Recipe
 from kalendor.definitions.report import MadeColumn
@@ -23,19 +19,11 @@ from kalendor.store import column_cache
 from kalendor.store.column_cache import Kept
 from kalendor.store.definitions import MOST_ID, MissingError, stamp
 from kalendor.store.locks import OrderedLock, Rank, writing
-from kalendor.store.rows import from_sql, sql_type
+from kalendor.store.record_rows import RecordRows, SourceColumn, table_of
+from kalendor.store.rows import sql_type
 from kalendor.store.workspace import Workspace, quoted
 
 ROW_COLUMNS = ("row_id", "intake_id", "line_no")
-STANDING = (
-    "i.undone_at IS NULL AND NOT EXISTS (SELECT 1 FROM gone g JOIN intake by_ ON by_.id = g.intake_id"
-    " WHERE g.source_id = i.source_id AND g.row_id = r.row_id AND by_.undone_at IS NULL)"
-)
-OF_INTAKES = (
-    "r.intake_id IN (SELECT value FROM json_each(:intakes)) AND NOT EXISTS (SELECT 1 FROM gone g WHERE g.source_id ="
-    " i.source_id AND g.row_id = r.row_id AND g.intake_id IN (SELECT value FROM json_each(:intakes)))"
-)
-ROWS_AT_ONCE = 100_000
 MOST_NAME, MOST_COLUMNS = 200, 1_900
 _MADE: TypeAdapter[list[MadeColumn]] = TypeAdapter(list[MadeColumn])
 
@@ -48,35 +36,6 @@ def _recipe(text: str) -> Recipe:
 @lru_cache(maxsize=1024)
 def _made(text: str) -> tuple[MadeColumn, ...]:
     return tuple(_MADE.validate_json(text))
-
-
-@dataclass(frozen=True)
-class SourceColumn:
-    """A column of a source; `sql_name` is its name in the records table."""
-
-    name: str
-    sql_name: str
-    kind: Kind
-    places: int
-    percent: bool = False
-
-
-def table_of(id: int) -> str:
-    """The table of a source's records, quoted."""
-    return quoted(f"records_{id}")
-
-
-class Held(Protocol):
-    """What is to be known of a source, as it stands or as it stood, to read records of it."""
-
-    @property
-    def id(self) -> int: ...
-    @property
-    def name(self) -> str: ...
-    @property
-    def columns(self) -> tuple[SourceColumn, ...]: ...
-    @property
-    def table(self) -> str: ...
 
 
 @dataclass(frozen=True)
@@ -114,6 +73,7 @@ class Sources:
         self.workspace = workspace
         self._opened: dict[tuple[int, int], Kept] = {}
         self.damaged: Callable[[], None] = lambda: None
+        self.rows = RecordRows(workspace, self._opened_of)
         self._making: defaultdict[str, OrderedLock] = defaultdict(lambda: OrderedLock(Rank.SOURCE))
 
     def making(self, name: str) -> OrderedLock:
@@ -263,7 +223,7 @@ class Sources:
         if opened is not None:
             return opened
         if writing() and not self.making(source.name).held:  # the order of locks: a source's comes before the writer's
-            return self.from_rows(self.one(source.id))
+            return self.rows.from_rows(self.one(source.id))
         with self.making(source.name), self.workspace.snapshot():
             now = self.one(source.id)
             opened = self._opened.get((now.id, now.revision))
@@ -271,7 +231,7 @@ class Sources:
                 return opened
             kept = column_cache.kept_records(self.folder(now), now.revision)
             if kept is None:
-                kept = self._rebuilt(now)
+                kept = self.rows.standing(now)
                 column_cache.put_in_place(
                     column_cache.written_beside(self.folder(now), kept, now.revision), self.folder(now)
                 )
@@ -304,78 +264,6 @@ class Sources:
                 self._opened.pop((id, revision), None)
         return kept
 
-    def hidden(self, source: Source) -> Kept:
-        """Records that do not count: replaced by later files, or of intakes that are undone."""
-        return self.from_rows(source, f"NOT ({STANDING})")
-
-    def kept_of(self, source: Held, intakes: Sequence[int]) -> Kept:
-        """The records that count where just these intakes stand; `source` says which columns they have.
-
-        Raises MissingError where the records are no longer there.
-        """
-        table = self.workspace.db.execute("SELECT 1 FROM sqlite_master WHERE name = ?", (f"records_{source.id}",))
-        if table.fetchone() is None:
-            raise MissingError(f"the records of {source.name!r} are no longer here; the source was deleted")
-        return self._rebuilt(source, OF_INTAKES, {"intakes": json.dumps(sorted(intakes))})
-
-    def _rebuilt(self, source: Held, which: str = STANDING, given: Mapping[str, str] = MappingProxyType({})) -> Kept:
-        """The records that count, from another revision's columns where these are at hand, and from the rows."""
-        before = self._of_another_revision(source)
-        if before is None:
-            return self.from_rows(source, which, given)
-        found = self.workspace.db.execute(
-            f"SELECT r.row_id FROM {source.table} r JOIN intake i ON i.id = r.intake_id WHERE {which} ORDER BY r.row_id",
-            dict(given),
-        )
-        rows = np.array([row[0] for row in found], dtype=np.int64)
-        known = np.isin(rows, before.rows)
-        at = np.searchsorted(before.rows, rows[known])
-        if known.all():
-            return Kept(before.records.take(at), rows)
-        missing = {"rows": json.dumps(rows[~known].tolist())}
-        more = self.from_rows(source, "r.row_id IN (SELECT value FROM json_each(:rows))", missing)
-        order = np.argsort(np.concatenate([rows[known], more.rows]))
-        stay = before.records.take(at).columns
-        columns = {name: concat([stay[name], column]).take(order) for name, column in more.records.columns.items()}
-        return Kept(Records(columns, len(rows)), rows)
-
-    def _of_another_revision(self, source: Held) -> Kept | None:
-        """What is at hand of the source at another revision with the same columns, rows rising; None for nothing."""
-        wanted = [(c.name, c.kind, c.places) for c in source.columns]
-        for kept in self._at_hand(source):
-            if (np.diff(kept.rows) <= 0).any():
-                continue
-            if [(name, c.kind, c.places) for name, c in kept.records.columns.items()] == wanted:
-                return kept
-        return None
-
-    def _at_hand(self, source: Held) -> Iterator[Kept]:
-        yield from [kept for (id, _), kept in sorted(self._opened.items(), reverse=True) if id == source.id]
-        for folder in self.workspace.cache.glob(f"{source.id}-*"):
-            revision = folder.name.partition("-")[2]
-            kept = column_cache.kept_records(folder, int(revision)) if revision.isdigit() else None
-            if kept is not None:
-                yield kept
-
-    def from_rows(self, source: Held, which: str = STANDING, given: Mapping[str, str] = MappingProxyType({})) -> Kept:
-        """The records that count, or those of the rows of `which`, read from the records table alone."""
-        names = ", ".join(["r.row_id", *(f"r.{quoted(c.sql_name)}" for c in source.columns)])
-        cursor = self.workspace.db.cursor()
-        cursor.row_factory = None
-        cursor.execute(
-            f"SELECT {names} FROM {source.table} r JOIN intake i ON i.id = r.intake_id WHERE {which} ORDER BY r.row_id",
-            dict(given),
-        )
-        parts: list[list[Column]] = [[] for _ in source.columns]
-        numbers = [np.zeros(0, dtype=np.int64)]
-        while rows := cursor.fetchmany(ROWS_AT_ONCE):
-            first, *values = zip(*rows, strict=True)
-            numbers.append(np.array(first, dtype=np.int64))
-            for part, column, given_values in zip(parts, source.columns, values, strict=True):
-                part.append(from_sql(given_values, column.kind, column.places))
-        columns = {
-            c.name: replace(concat(part) if part else from_sql((), c.kind, c.places), percent=c.percent)
-            for c, part in zip(source.columns, parts, strict=True)
-        }
-        ids = np.concatenate(numbers)
-        return Kept(Records(columns, len(ids)), ids)
+    def _opened_of(self, id: int) -> list[Kept]:
+        """What is open of a source, the latest revision first."""
+        return [kept for (of, _), kept in sorted(self._opened.items(), reverse=True) if of == id]

@@ -2618,6 +2618,18 @@ export interface components {
             source: string;
         };
         /**
+         * Between
+         * @description The records that came and left: the names of their values, the first of them, and how many more there are.
+         */
+        Between: {
+            /** Columns */
+            columns: string[];
+            /** More */
+            more: number;
+            /** Records */
+            records: components["schemas"]["Came"][];
+        };
+        /**
          * BoardColumn
          * @description A period along the top.
          */
@@ -2675,7 +2687,7 @@ export interface components {
             /** Said */
             said: components["schemas"]["SaidPart"][];
             /** Sources */
-            sources: components["schemas"]["SourceRowView"][];
+            sources: components["schemas"]["SourceRow"][];
             /** Year */
             year: string;
         };
@@ -2798,7 +2810,7 @@ export interface components {
             low: number;
             over: components["schemas"]["Over"] | null;
             /** Ranges */
-            ranges: components["schemas"]["RangeView"][];
+            ranges: components["schemas"]["RangeLook"][];
         };
         /**
          * Buckets
@@ -2831,7 +2843,7 @@ export interface components {
          */
         BundleView: {
             /** Clashes */
-            clashes: components["schemas"]["ClashView"][];
+            clashes: components["schemas"]["Clash"][];
             /** Groupings */
             groupings: string[];
             /** Here */
@@ -2950,29 +2962,17 @@ export interface components {
         CalendarLookView: {
             over: components["schemas"]["Over"] | null;
             /** Periods */
-            periods: components["schemas"]["PeriodView"][];
+            periods: components["schemas"]["PeriodLook"][];
             /** Quarters */
-            quarters: components["schemas"]["PeriodView"][];
+            quarters: components["schemas"]["PeriodLook"][];
             /** Years */
-            years: components["schemas"]["YearView"][];
+            years: components["schemas"]["YearLook"][];
         };
         /**
-         * CameListed
-         * @description The records that came and left: the names of their values, the first of them, and how many more there are.
+         * Came
+         * @description A record that came into a cell or left it: which, from where, and what it gives.
          */
-        CameListed: {
-            /** Columns */
-            columns: string[];
-            /** More */
-            more: number;
-            /** Records */
-            records: components["schemas"]["CameView"][];
-        };
-        /**
-         * CameView
-         * @description A record that came into a cell or left it.
-         */
-        CameView: {
+        Came: {
             /** Amount */
             amount: string;
             /** Came */
@@ -3054,10 +3054,10 @@ export interface components {
             words: string[];
         };
         /**
-         * CheckView
-         * @description A check before issuing, in words.
+         * Check
+         * @description A check of one kind: whether all is well, somebody should look, or the edition should not go out; in words.
          */
-        CheckView: {
+        Check: {
             /** Kind */
             kind: string;
             /**
@@ -3074,7 +3074,7 @@ export interface components {
          */
         CheckedView: {
             /** Checks */
-            checks: components["schemas"]["CheckView"][];
+            checks: components["schemas"]["Check"][];
             /**
              * Due
              * Format: date
@@ -3099,7 +3099,7 @@ export interface components {
              */
             last_day: string;
             /** Lines */
-            lines: components["schemas"]["SaidLine"][];
+            lines: components["schemas"]["Said"][];
             /** Moved */
             moved?: boolean | null;
             /** Ready */
@@ -3167,10 +3167,10 @@ export interface components {
             sum: string;
         };
         /**
-         * ClashView
-         * @description A grouping of a bundle that stands here under the same name and differs; `used` by so many reports here.
+         * Clash
+         * @description A grouping of the bundle whose name is taken here by another that differs; `used` by so many reports here.
          */
-        ClashView: {
+        Clash: {
             /** Kind */
             kind: string;
             /** Name */
@@ -3234,34 +3234,6 @@ export interface components {
             zone?: string | null;
         };
         /**
-         * ColumnView
-         * @description `role` is period, number or category; `spread` are bar heights from 0 to 1.
-         */
-        ColumnView: {
-            /** Blank */
-            blank: number;
-            /** Different */
-            different: number;
-            /** Highest */
-            highest: string;
-            /** Kind */
-            kind: string;
-            /** Lowest */
-            lowest: string;
-            /** Name */
-            name: string;
-            /** Places */
-            places: number;
-            /** Role */
-            role: string;
-            /** Spread */
-            spread: number[];
-            /** Summary */
-            summary: string;
-            /** Warning */
-            warning: string;
-        };
-        /**
          * Compare
          * @description A figure beside its base: the base itself, the difference, the percent or an index.
          */
@@ -3300,34 +3272,10 @@ export interface components {
             with: ("year_earlier" | "period_before") | components["schemas"]["Back"] | components["schemas"]["WithMember"] | components["schemas"]["WithFigure"];
         };
         /**
-         * Control
-         * @description An expected grand total of a figure, written with a point as its decimal mark; of the sheet as of `as_of` alone, or,
-         *     left out, of every one.
+         * Cover
+         * @description How a source covers a period: how many records it has there, how filled it is, and what lacks, in words.
          */
-        Control: {
-            /** As Of */
-            as_of?: string | null;
-            /** Expect */
-            expect: string;
-            /** Figure */
-            figure: string;
-        };
-        /** ControlView */
-        ControlView: {
-            /** Agrees */
-            agrees: boolean;
-            /** Expected */
-            expected: string;
-            /** Figure */
-            figure: string;
-            /** Found */
-            found: string;
-        };
-        /**
-         * CoverView
-         * @description How a source is filled in a period.
-         */
-        CoverView: {
+        Cover: {
             /**
              * Filled
              * @enum {string}
@@ -3681,8 +3629,11 @@ export interface components {
             /** Text */
             text: string;
         };
-        /** FootingView */
-        FootingView: {
+        /**
+         * Footing
+         * @description An additive figure's grand total, which its lines and subtotals were found to add up to.
+         */
+        Footing: {
             /** Figure */
             figure: string;
             /** Total */
@@ -3850,6 +3801,16 @@ export interface components {
             used_by: string[];
         };
         /**
+         * HeadingSpan
+         * @description A heading over the next `columns` columns.
+         */
+        HeadingSpan: {
+            /** Columns */
+            columns: number;
+            /** Label */
+            label: string;
+        };
+        /**
          * Headline
          * @description Sentences over the sheet in the analyst's own words, and those that the rules gave when they were written: where
          *     these have changed since, the numbers moved.
@@ -3875,14 +3836,20 @@ export interface components {
             /** Sentences */
             sentences: string[];
         };
-        /** ImpactView */
-        ImpactView: {
+        /**
+         * Impact
+         * @description A report that rests on the grouping: how many lines move, the first of them, or why it cannot be worked out.
+         */
+        Impact: {
             /** Lines */
-            lines: components["schemas"]["MovedView"][];
+            lines: components["schemas"]["Moved"][];
             /** Moved */
             moved: number;
-            /** Problem */
-            problem: string;
+            /**
+             * Problem
+             * @default
+             */
+            problem?: string;
             /** Report */
             report: string;
         };
@@ -4349,19 +4316,31 @@ export interface components {
             start_month?: number;
         };
         /**
+         * Moved
+         * @description A line that moves: its first figure before and after.
+         */
+        Moved: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Line */
+            line: string;
+        };
+        /**
          * MovedCause
          * @description What one cause changed on the sheet as a whole; of records that came late or left, all in one list.
          */
         MovedCause: {
             /** Kinds */
             kinds: string[];
-            listed: components["schemas"]["CameListed"];
+            listed: components["schemas"]["Between"];
             /** Title */
             title: string;
             /** Totals */
             totals: components["schemas"]["MovedTotal"][];
             /** Words */
-            words: components["schemas"]["WhyView"][];
+            words: components["schemas"]["Why"][];
         };
         /**
          * MovedCell
@@ -4416,11 +4395,11 @@ export interface components {
             exact: string | null;
             /** Kinds */
             kinds: string[];
-            listed: components["schemas"]["CameListed"];
+            listed: components["schemas"]["Between"];
             /** Title */
             title: string;
             /** Words */
-            words: components["schemas"]["WhyView"][];
+            words: components["schemas"]["Why"][];
         };
         /**
          * MovedTotal
@@ -4433,15 +4412,6 @@ export interface components {
             exact: string | null;
             /** Figure */
             figure: string;
-        };
-        /** MovedView */
-        MovedView: {
-            /** After */
-            after: string;
-            /** Before */
-            before: string;
-            /** Line */
-            line: string;
         };
         /**
          * MoverView
@@ -4589,24 +4559,51 @@ export interface components {
             lines?: string[][];
         };
         /**
-         * OutcomeView
-         * @description What keeping a waiting file would do; `problem` says why it cannot be kept as it is.
+         * Outcome
+         * @description What keeping a waiting file would do: `here` of its records are there already, `replaced` would go.
+         *
+         *     `problem` says why it cannot be kept as it is; `added` are columns that the source has not; `unplaced` says which
+         *     values no category tree of the source's reports has a place for.
          */
-        OutcomeView: {
-            /** Added */
-            added: string[];
-            /** Doubled */
-            doubled: number;
-            /** Here */
-            here: number;
-            /** Problem */
-            problem: string;
-            /** Replaced */
-            replaced: number;
-            /** Sums */
-            sums: string[][];
-            /** Unplaced */
-            unplaced: string[];
+        Outcome: {
+            /**
+             * Added
+             * @default []
+             */
+            added?: string[];
+            /**
+             * Doubled
+             * @default 0
+             */
+            doubled?: number;
+            /**
+             * Here
+             * @default 0
+             */
+            here?: number;
+            /**
+             * Problem
+             * @default
+             */
+            problem?: string;
+            /**
+             * Replaced
+             * @default 0
+             */
+            replaced?: number;
+            /**
+             * Sums
+             * @default []
+             */
+            sums?: [
+                string,
+                string
+            ][];
+            /**
+             * Unplaced
+             * @default []
+             */
+            unplaced?: string[];
         };
         /**
          * Over
@@ -4722,13 +4719,22 @@ export interface components {
             /** Top */
             top?: number | null;
         };
-        /** PeriodView */
-        PeriodView: {
-            /** First */
+        /**
+         * PeriodLook
+         * @description A period of the latest year: its names, its days, and the quarter it stands in.
+         */
+        PeriodLook: {
+            /**
+             * First
+             * Format: date
+             */
             first: string;
             /** Label */
             label: string;
-            /** Last */
+            /**
+             * Last
+             * Format: date
+             */
             last: string;
             /** Name */
             name: string;
@@ -4736,11 +4742,10 @@ export interface components {
             quarter: number;
         };
         /**
-         * PreviewView
-         * @description What a file would be: its name, what is in it in words, and its first lines where it is text. `picture`: its first
-         *     page can be asked for as a picture.
+         * Preview
+         * @description What a file would be, in words, and its first lines where it is text; `picture` where its first page can be drawn.
          */
-        PreviewView: {
+        Preview: {
             /** Facts */
             facts: string[];
             /** Name */
@@ -4749,6 +4754,34 @@ export interface components {
             picture: boolean;
             /** Text */
             text: string;
+        };
+        /**
+         * Profile
+         * @description `spread` are bar heights from 0 to 1: by month for dates, by size for numbers, the commonest first for text.
+         */
+        Profile: {
+            /** Blank */
+            blank: number;
+            /** Different */
+            different: number;
+            /** Highest */
+            highest: string;
+            /** Kind */
+            kind: string;
+            /** Lowest */
+            lowest: string;
+            /** Name */
+            name: string;
+            /** Places */
+            places: number;
+            /** Role */
+            role: string;
+            /** Spread */
+            spread: number[];
+            /** Summary */
+            summary: string;
+            /** Warning */
+            warning: string;
         };
         /**
          * ProposalView
@@ -4773,8 +4806,11 @@ export interface components {
             /** Quantiles */
             quantiles: number;
         };
-        /** RangeView */
-        RangeView: {
+        /**
+         * RangeLook
+         * @description A range of a bucket set: its label, its records, its amount.
+         */
+        RangeLook: {
             /** Amount */
             amount: string;
             /** Label */
@@ -4828,7 +4864,7 @@ export interface components {
             /** Name */
             name: string;
             reading: components["schemas"]["ColumnReading"];
-            rival: components["schemas"]["RivalView"] | null;
+            rival: components["schemas"]["Rival"] | null;
         };
         /**
          * ReaderView
@@ -4943,7 +4979,7 @@ export interface components {
             /** Columns */
             columns?: (components["schemas"]["FormulaColumn"] | components["schemas"]["LookupColumn"])[];
             /** Controls */
-            controls?: components["schemas"]["Control"][];
+            controls?: components["schemas"]["kalendor__definitions__report__Control"][];
             delivery?: components["schemas"]["Delivery"] | null;
             /** Down */
             down?: (components["schemas"]["CategoryEntry"] | components["schemas"]["PeriodEntry"] | components["schemas"]["BucketEntry"] | components["schemas"]["AgeEntry"])[];
@@ -5097,10 +5133,11 @@ export interface components {
             said: string;
         };
         /**
-         * RivalView
-         * @description Another date order that fits a column as well; `examples` are text, day as read, day by the other order.
+         * Rival
+         * @description Another date order that fits as well. `examples` are texts that the two orders read as different days, with the
+         *     day as it was read and as the rival has it, in words.
          */
-        RivalView: {
+        Rival: {
             /** Examples */
             examples: [
                 string,
@@ -5167,16 +5204,19 @@ export interface components {
             running: string;
         };
         /**
-         * SaidLine
-         * @description A line of what an edition will say.
+         * Said
+         * @description A line of what an edition will say: its label, the first figure, and its change where the report compares it.
          */
-        SaidLine: {
+        Said: {
             /** Change */
             change: string;
             /** Label */
             label: string;
-            /** Total */
-            total: boolean;
+            /**
+             * Total
+             * @default false
+             */
+            total?: boolean;
             /** Value */
             value: string;
         };
@@ -5300,7 +5340,7 @@ export interface components {
             /** Footnotes */
             footnotes: components["schemas"]["FootnoteView"][];
             /** Headings */
-            headings: components["schemas"]["SpanView"][][];
+            headings: components["schemas"]["HeadingSpan"][][];
             /** Key */
             key: string;
             listed: components["schemas"]["ListedView"] | null;
@@ -5309,7 +5349,7 @@ export interface components {
             rows: components["schemas"]["Rows"];
             /** Shown */
             shown: number;
-            tie_out: components["schemas"]["TieOutView"];
+            tie_out: components["schemas"]["TieOut"];
             /** Title */
             title: string;
             /** Warnings */
@@ -5403,12 +5443,12 @@ export interface components {
             stale?: string;
         };
         /**
-         * SourceRowView
-         * @description A source on the board, by the date column `of`.
+         * SourceRow
+         * @description A source on the board: for each column how it is filled; `of` is the date column by which.
          */
-        SourceRowView: {
+        SourceRow: {
             /** Cells */
-            cells: components["schemas"]["CoverView"][];
+            cells: components["schemas"]["Cover"][];
             /** Id */
             id: number;
             /** Name */
@@ -5422,7 +5462,7 @@ export interface components {
          */
         SourceView: {
             /** Columns */
-            columns: components["schemas"]["ColumnView"][];
+            columns: components["schemas"]["Profile"][];
             /** Doubled */
             doubled: number;
             drop_folder: components["schemas"]["DropView"] | null;
@@ -5455,17 +5495,10 @@ export interface components {
             summary_of: string | null;
         };
         /**
-         * SpanView
-         * @description A heading over the next `columns` columns.
+         * Step
+         * @description Records that did not reach the sheet, and why.
          */
-        SpanView: {
-            /** Columns */
-            columns: number;
-            /** Label */
-            label: string;
-        };
-        /** StepView */
-        StepView: {
+        Step: {
             /** Kind */
             kind: string;
             /** Records */
@@ -5568,22 +5601,40 @@ export interface components {
             /** Where */
             where?: string | null;
         };
-        /** TieOutView */
-        TieOutView: {
+        /**
+         * TieOut
+         * @description `read` records = those of all `steps` + `on_sheet`; refused lines never became records, but for those mended since;
+         *     `empty` lines of a file hold nothing but separators.
+         */
+        TieOut: {
             /** Blank */
             blank: number;
-            /** Controls */
-            controls: components["schemas"]["ControlView"][];
-            /** Empty */
-            empty: number;
-            /** Footings */
-            footings: components["schemas"]["FootingView"][];
-            /** Hidden Lines */
-            hidden_lines: number;
+            /**
+             * Controls
+             * @default []
+             */
+            controls?: components["schemas"]["kalendor__core__sheet__tieout__Control"][];
+            /**
+             * Empty
+             * @default 0
+             */
+            empty?: number;
+            /**
+             * Footings
+             * @default []
+             */
+            footings?: components["schemas"]["Footing"][];
+            /**
+             * Hidden Lines
+             * @default 0
+             */
+            hidden_lines?: number;
             /** Mended */
             mended: number;
             /** Not Placed */
             not_placed: number;
+            /** Notes */
+            notes?: string[];
             /** On Sheet */
             on_sheet: number;
             /** Read */
@@ -5593,7 +5644,7 @@ export interface components {
             /** Source */
             source: string;
             /** Steps */
-            steps: components["schemas"]["StepView"][];
+            steps: components["schemas"]["Step"][];
         };
         /**
          * Totals
@@ -5695,15 +5746,20 @@ export interface components {
             /** Blank */
             blank: number;
             /** Loose */
-            loose: components["schemas"]["TreeRowView"][];
+            loose: components["schemas"]["TreeRow"][];
             over: components["schemas"]["Over"] | null;
             /** Rows */
-            rows: components["schemas"]["TreeRowView"][];
+            rows: components["schemas"]["TreeRow"][];
             /** Values */
             values: number;
         };
-        /** TreeRowView */
-        TreeRowView: {
+        /**
+         * TreeRow
+         * @description A line of a tree: `path` are positions from the root down (empty for a value that a rule caught).
+         *
+         *     `since` and `until` bound a place that a value has for a time; its records are counted where it is now.
+         */
+        TreeRow: {
             /** Amount */
             amount: string;
             /** Caught */
@@ -5721,9 +5777,9 @@ export interface components {
             /** Rule */
             rule: string;
             /** Since */
-            since: string | null;
+            since?: string | null;
             /** Until */
-            until: string | null;
+            until?: string | null;
             /** Value */
             value: string | null;
         };
@@ -5794,7 +5850,7 @@ export interface components {
             mends: number | null;
             /** Notes */
             notes: string[];
-            outcome: components["schemas"]["OutcomeView"];
+            outcome: components["schemas"]["Outcome"];
             /** Records */
             records: number;
             /** Refused */
@@ -5849,10 +5905,10 @@ export interface components {
             later: string;
         };
         /**
-         * WhyView
-         * @description What changed, in words, and the source or definition (by its id) that did.
+         * Why
+         * @description Words for what changed, and whose change it was: a source or a definition (a grouping, the report) by its id.
          */
-        WhyView: {
+        Why: {
             /**
              * Kind
              * @enum {string}
@@ -5928,6 +5984,32 @@ export interface components {
             version?: string;
         };
         /**
+         * YearLook
+         * @description A year of a calendar, and the records it holds.
+         */
+        YearLook: {
+            /** Days */
+            days: number;
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /** Name */
+            name: string;
+            /** Records */
+            records: number;
+            /** Weeks */
+            weeks: number;
+            /** Working Days */
+            working_days: number;
+        };
+        /**
          * YearName
          * @description How a year is named: by the civil year it starts or ends in, with a prefix and 2 or 4 digits.
          */
@@ -5950,22 +6032,32 @@ export interface components {
              */
             prefix?: string;
         };
-        /** YearView */
-        YearView: {
-            /** Days */
-            days: number;
-            /** First */
-            first: string;
-            /** Last */
-            last: string;
-            /** Name */
-            name: string;
-            /** Records */
-            records: number;
-            /** Weeks */
-            weeks: number;
-            /** Working Days */
-            working_days: number;
+        /**
+         * Control
+         * @description An expected total of a figure, beside what the sheet has.
+         */
+        kalendor__core__sheet__tieout__Control: {
+            /** Agrees */
+            agrees: boolean;
+            /** Expected */
+            expected: string;
+            /** Figure */
+            figure: string;
+            /** Found */
+            found: string;
+        };
+        /**
+         * Control
+         * @description An expected grand total of a figure, written with a point as its decimal mark; of the sheet as of `as_of` alone, or,
+         *     left out, of every one.
+         */
+        kalendor__definitions__report__Control: {
+            /** As Of */
+            as_of?: string | null;
+            /** Expect */
+            expect: string;
+            /** Figure */
+            figure: string;
         };
     };
     responses: never;
@@ -6351,7 +6443,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Control"][];
+                    "application/json": components["schemas"]["kalendor__definitions__report__Control"][];
                 };
             };
             /** @description Refused; nothing was changed */
@@ -8098,7 +8190,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ImpactView"][];
+                    "application/json": components["schemas"]["Impact"][];
                 };
             };
             /** @description Refused; nothing was changed */
@@ -11979,7 +12071,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PreviewView"];
+                    "application/json": components["schemas"]["Preview"];
                 };
             };
             /** @description Refused; nothing was changed */

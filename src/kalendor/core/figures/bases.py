@@ -148,11 +148,11 @@ def shift_of(figure: Compare, era: Era | None, placer: Placer) -> Shift:
 
     Raises DefinitionError where there is neither a period on an axis nor a window.
     """
-    if era is None or (era.span is None and placer.coarsest_grain() is None):
+    if era is None or (era.span is None and placer.coarsest_grain is None):
         raise DefinitionError("comparing with an earlier period needs a period on an axis, or a window")
     if isinstance(figure.with_, Back):
         return Shift("back", figure.with_.back, figure.with_.grain, placer.weeks_are_places)
-    if figure.with_ == "period_before" and placer.coarsest_grain() is None:
+    if figure.with_ == "period_before" and placer.coarsest_grain is None:
         assert era.before is not None
         return Shift("back", *era.before)
     return Shift(str(figure.with_), by_place=placer.weeks_are_places)

@@ -1,15 +1,18 @@
 """Which cells of a comparison over time have a base: those whose days answer to days from the first record on."""
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.groupings.periods import CLOCK, Grain, width
+from kalendor.core.placing.cells import Crossing
 from kalendor.core.placing.era import Era
 from kalendor.core.placing.frame import Axis, Frame
 from kalendor.core.placing.positions import (
     NO_PERIOD,
+    CellDays,
     cell_days,
     cell_periods,
     last_days_of,
@@ -56,6 +59,7 @@ class Counterparts:
 
     def __init__(self, main: View, era: Era) -> None:
         self.main, self.frame, self.placer, self.era = main, main.frame, main.placer, era
+        self._cells: dict[Crossing, CellDays | None] = {}
         self._targets: dict[tuple[Compared, Grain | None], Targets] = {}
         self._early: dict[Compared, tuple[tuple[int, int], Mask] | None] = {}
 
@@ -90,9 +94,9 @@ class Counterparts:
     def has_base_at(self, compared: Compared, crossing: tuple[int, int]) -> Mask:
         """The same for the cells of one crossing, shape (lines, columns)."""
         shape = self.frame.block_shape(crossing)
-        if self.placer.coarsest_grain() is None:
+        if self.placer.coarsest_grain is None:
             return np.full(shape, self._window_has(compared))
-        own = cell_days(self.frame, crossing, self.placer.shifted or "")
+        own = self._days_at(crossing)
         if own is None:
             dated = ~undated(self.frame, crossing, self.placer.shifted or "")
             return self._totals_have(compared, crossing) & dated
@@ -111,7 +115,7 @@ class Counterparts:
         for axis, down in ((self.frame.lines, True), (self.frame.columns, False)):
             for k in period_levels(axis, len(axis.levels), self.placer.shifted or ""):
                 crossing = (k + 1, 0) if down else (0, k + 1)
-                own = cell_days(self.frame, crossing, self.placer.shifted or "")
+                own = self._days_at(crossing)
                 if own is None or compared.shift.later(self.placer.grain_at(crossing) or "day"):
                     continue
                 states = self._states(compared, self.placer.grain_at(crossing), own.first.ravel(), own.last.ravel())
@@ -124,10 +128,16 @@ class Counterparts:
 
     # -- days
 
+    def _days_at(self, crossing: Crossing) -> CellDays | None:
+        """The days of the cells of a crossing (see `cell_days`), found once."""
+        if crossing not in self._cells:
+            self._cells[crossing] = cell_days(self.frame, crossing, self.placer.shifted or "")
+        return self._cells[crossing]
+
     def _grain(self, grain: Grain | None, compared: Compared) -> Grain:
         """The grain to compare by: a crossing's own, else the sheet's coarsest, else the one that the window counts in."""
         by = "year" if compared.shift.kind == "year_earlier" else compared.shift.grain
-        return grain or self.placer.coarsest_grain() or self.era.grain or by
+        return grain or self.placer.coarsest_grain or self.era.grain or by
 
     def _forward(self, compared: Compared, grain: Grain | None, days: Index, shown: DayMap | None) -> Index:
         era = self.era
@@ -160,8 +170,14 @@ class Counterparts:
 
     def _shown_days(self, first: int, last: int) -> tuple[int, int]:
         """The first and last day of all periods on the sheet, and of those from `first` to `last`."""
-        for levels in (self.placer.down, self.placer.across):
-            for k in self.placer.periods_on(levels):
+        return min(first, self._sheet_days[0]), max(last, self._sheet_days[1])
+
+    @cached_property
+    def _sheet_days(self) -> tuple[int, int]:
+        """The first and last day of all periods on the sheet; the last before the first where it has none."""
+        first, last = np.iinfo(np.int64).max, np.iinfo(np.int64).min
+        for levels, down in ((self.placer.down, True), (self.placer.across, False)):
+            for k in self.placer.periods_on(down):
                 period = levels[k].period
                 if period.grouper.mode == "own" and len(period.numbers):
                     ends = np.array([period.numbers[0], period.numbers[-1]])
@@ -217,7 +233,7 @@ class Counterparts:
         return ~_over_periods(self.frame, missing, below, crossing, self.placer.shifted or "")
 
     def _by_hours(self, compared: Compared) -> bool:
-        return bool(compared.shift.later(self.placer.coarsest_grain() or "day"))
+        return bool(compared.shift.later(self.placer.coarsest_grain or "day"))
 
     def _early_periods(self, compared: Compared) -> tuple[tuple[int, int], Mask] | None:
         """The crossing of the outermost periods alone, and those of its cells that hold records and whose base is before
@@ -227,8 +243,8 @@ class Counterparts:
         return self._early[compared]
 
     def _found_early(self, compared: Compared) -> tuple[tuple[int, int], Mask] | None:
-        crossing = self.placer.outermost()
-        own = None if crossing is None else cell_days(self.frame, crossing, self.placer.shifted or "")
+        crossing = self.placer.outermost
+        own = None if crossing is None else self._days_at(crossing)
         if crossing is None or own is None:
             return None
         held = self.main.held()[self.frame.block(crossing)] & own.known

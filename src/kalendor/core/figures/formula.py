@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 from kalendor.core.figures.kind import FigureKind, Made, Over, Reckoned, Reckoning, Tracing, nothing
 from kalendor.core.figures.operand import Operand
 from kalendor.core.formulas.expressions import divides, names_in
-from kalendor.core.formulas.formulas import Scope, evaluate
+from kalendor.core.formulas.formulas import evaluate
+from kalendor.core.formulas.scope import Scope
 from kalendor.core.placing.views import View
 from kalendor.core.values.columns import Column, Kind
 from kalendor.definitions.figure import FormulaFigure

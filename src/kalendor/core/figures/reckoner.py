@@ -11,7 +11,8 @@ from kalendor.core.figures.bases import Bases
 from kalendor.core.figures.family import kind_of
 from kalendor.core.figures.kind import Over, Reckoned
 from kalendor.core.figures.worked_lines import Working, filled
-from kalendor.core.formulas.formulas import Scope, holds
+from kalendor.core.formulas.formulas import holds
+from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.placing.views import View, Where
 from kalendor.core.takes.aggregate import Of

@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.formulas.expressions import names_in, quoted_in
-from kalendor.core.formulas.formulas import Scope, evaluate
+from kalendor.core.formulas.formulas import evaluate
+from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings.levels import ORDINARY, WORKED, Level
 from kalendor.core.placing.folding import made_room, with_member
 from kalendor.core.placing.frame import Always, Axis, Frame

@@ -1,41 +1,19 @@
 """Scalar SQL expressions (ISO/IEC 9075) worked out over columns; parsed by sqlglot, evaluated here."""
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
-from decimal import Decimal
+from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from sqlglot import exp
 
 from kalendor.core.formulas import conditions, texts, times
 from kalendor.core.formulas.expressions import parsed
+from kalendor.core.formulas.scope import AS_OF, Scope, written_value
 from kalendor.core.values import arithmetic as ar
-from kalendor.core.values.columns import INT64_MOST, NUMERIC, Column, Kind, Mask, as_kind, scalar
+from kalendor.core.values.columns import NUMERIC, Column, Kind, Mask, as_kind, scalar
 from kalendor.errors import DefinitionError
 
-AS_OF = "AS_OF"
 NULL = scalar(Kind.YES_NO, None)
-
-
-@dataclass(frozen=True)
-class Scope:
-    """What a formula may name: columns by name, the number of rows, and the as-of date (days since 1970-01-01)."""
-
-    columns: Mapping[str, Column]
-    count: int
-    as_of: int | None = None
-
-    def named(self, name: str, quoted: bool) -> Column:
-        if name in self.columns:
-            return self.columns[name]
-        if not quoted:
-            if name.upper() == AS_OF and self.as_of is not None:
-                return scalar(Kind.DATE, self.as_of)
-            alike = [known for known in self.columns if known.casefold() == name.casefold()]
-            if len(alike) == 1:
-                return self.columns[alike[0]]
-        known_names = ", ".join(list(self.columns)[:12])
-        raise DefinitionError(f"there is no {name!r} here; there are {known_names}")
 
 
 def evaluate(formula: str, scope: Scope) -> Column:
@@ -99,20 +77,6 @@ def _arg(node: exp.Expression, key: str, scope: Scope) -> Column:
     if part is None:
         raise DefinitionError(f"{node.sql()!r} lacks an argument")
     return _value(part, scope)
-
-
-def _literal(node: exp.Expression, _: Scope) -> Column:
-    text = node.name
-    if node.args["is_string"]:
-        return scalar(Kind.TEXT, text)
-    if "e" in text.lower():
-        return scalar(Kind.APPROXIMATE, float(text))
-    number = Decimal(text)
-    places = max(0, -int(number.as_tuple().exponent))
-    units = int(number.scaleb(places))
-    if places > 9 or abs(units) > INT64_MOST:
-        return scalar(Kind.APPROXIMATE, float(text))
-    return scalar(Kind.DECIMAL if places else Kind.WHOLE, units, places)
 
 
 def _name(node: exp.Expression, scope: Scope) -> Column:
@@ -346,7 +310,7 @@ _CHAINED: dict[type, _Link] = {
 _TWO, _MORE = {"this", "expression"}, {"this", "expressions"}
 # What works a node out, and the parts of it that are heeded; a node with any other part is refused.
 _NODES: dict[type, tuple[_Work, set[str]]] = {
-    exp.Literal: (_literal, {"this", "is_string"}),
+    exp.Literal: (lambda node, scope: written_value(node.name, node.args["is_string"]), {"this", "is_string"}),
     exp.Column: (_name, {"this", "table", "db", "catalog"}),
     exp.Null: (lambda node, scope: NULL, set()),
     exp.Boolean: (lambda node, scope: scalar(Kind.YES_NO, bool(node.this)), {"this"}),

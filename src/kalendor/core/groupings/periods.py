@@ -1,6 +1,7 @@
 """A date column in periods: the member of each day, for one grain of one calendar."""
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -53,7 +54,7 @@ class Grouper:
     run: DayRun | None = None
     within: str | None = None
 
-    @property
+    @cached_property
     def mode(self) -> Literal["own", "place", "merging"]:
         return "place" if self.within else "merging" if self.grain in MERGING else "own"
 

@@ -7,7 +7,8 @@ from datetime import date
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.formulas.formulas import Scope, holds
+from kalendor.core.formulas.formulas import holds
+from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings.levels import (
     BLANK,
     BLANK_LABEL,

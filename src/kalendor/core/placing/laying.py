@@ -67,19 +67,10 @@ def laid(
     ]
     unshown = 0
     for base in bases:
-        fall = base.fall()
-        there = (
-            reached(had[: len(down)], down, fall.down, fall.count),
-            reached(had[len(down) :], across, fall.across, fall.count),
-        )
-        whole = bool((there[0] == len(down)).all() and (there[1] == len(across)).all())
-        for sets, codes, far in zip(
-            (sets_down, sets_across), (fall.down, fall.across), counted(base.crossings, totals), strict=True
-        ):
-            depth = far[-1, -1] if whole else far[there]
-            sets.append((codes, fall.count) if whole and depth == len(codes) else as_far(codes, depth, fall.count))
-        if (len(down), len(across)) in base.crossings and not whole:
-            unshown = max(unshown, int(((there[0] < len(down)) | (there[1] < len(across))).sum()))
+        found, beyond = _of_base(base, placer, had, totals)
+        sets_down.append(found[0])
+        sets_across.append(found[1])
+        unshown = max(unshown, beyond)
     always = more_lines(shown_though_empty(down, had[: len(down)]))
     lines = axis(down, sets_down, always)
     propped = np.zeros(lines.count, dtype=bool)
@@ -88,6 +79,25 @@ def laid(
         propped = lines.beyond(shown)
     columns = axis(across, sets_across, shown_though_empty(across, had[len(down) :]))
     return Laid(Frame(stand.found_on(lines), lie.found_on(columns)), unshown, propped)
+
+
+def _of_base(base: Base, placer: Placer, had: Sequence[Any], totals: tuple[Mask, Mask]) -> tuple[tuple[Any, Any], int]:
+    """The members of a base's records down and across, as far as the sheet has or counts them, and how many of the records
+    have none of their own."""
+    down, across, fall = placer.down, placer.across, base.fall()
+    there = (
+        reached(had[: len(down)], down, fall.down, fall.count),
+        reached(had[len(down) :], across, fall.across, fall.count),
+    )
+    whole = bool((there[0] == len(down)).all() and (there[1] == len(across)).all())
+
+    def as_counted(codes: Any, far: Any) -> Any:
+        depth = far[-1, -1] if whole else far[there]
+        return (codes, fall.count) if whole and depth == len(codes) else as_far(codes, depth, fall.count)
+
+    sets = tuple(map(as_counted, (fall.down, fall.across), counted(base.crossings, totals)))
+    own = (len(down), len(across)) in base.crossings and not whole
+    return (sets[0], sets[1]), int(((there[0] < len(down)) | (there[1] < len(across))).sum()) if own else 0
 
 
 def check_size(frame: Frame, figures: int) -> None:

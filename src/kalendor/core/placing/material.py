@@ -4,7 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 
-from kalendor.core.formulas.formulas import Scope, evaluate
+from kalendor.core.formulas.formulas import evaluate
+from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings.ground import Groupings
 from kalendor.core.placing.lookups import looked_up
 from kalendor.core.values.columns import Records, column_days, day_number

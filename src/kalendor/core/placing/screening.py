@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.formulas.expressions import blank_names, names_in
-from kalendor.core.formulas.formulas import Scope, holds
+from kalendor.core.formulas.formulas import holds
+from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings.calendars import Calendar
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.placing import windows

@@ -1,7 +1,9 @@
 """Views of the records: where each falls on the frame, as it stands or shifted to the period it is the base of."""
 
+import itertools
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -89,7 +91,7 @@ class Placer:
         """Where records fall when the shifted column's days count as `days` has them; those that count as none are left out."""
         assert self.shifted is not None
         column, span = self.ground.column(self.shifted), self.ground.days(self.shifted)
-        clocked = any(self._shifts(x) and x.period.grouper.grain in CLOCK for x in (*self.down, *self.across))
+        clocked = any(isinstance(grain, str) and grain in CLOCK for side in self._grains for grain in side)
         if clocked or days.later or span is None:
             return self._fall_by_moment(rows, days)
         moved = days.of(np.arange(span[0], span[1] + 1))
@@ -97,14 +99,15 @@ class Placer:
         kept = np.flatnonzero(there)
         picked = kept if rows is None else rows[kept]
 
-        def codes(level: Level) -> Array:
-            if not self._shifts(level):
+        def codes(level: Level, grain: Grain | None) -> Array:
+            if grain is None:
                 return level.codes[picked]
             table: Array = level.period.codes(np.where(moved == NONE, days.low, moved), None)
             found = by_day(column, span[0], picked, np.append(table, np.int32(-1)))
             return self._with_undated(found, level, column, picked, days)
 
-        return self._folded(picked, len(picked), [codes(x) for x in self.down], [codes(x) for x in self.across])
+        down, across = (list(map(codes, *side)) for side in zip((self.down, self.across), self._grains, strict=True))
+        return self._folded(picked, len(picked), down, across)
 
     def _fall_by_moment(self, rows: Index | None, days: DayMap) -> Fall:
         column = self.ground.column(self.shifted or "")
@@ -115,12 +118,13 @@ class Placer:
         picked = kept if rows is None else rows[kept]
         moved, clock = moved[kept], None if clock is None else clock[kept]
 
-        def codes(level: Level) -> Array:
-            if not self._shifts(level):
+        def codes(level: Level, grain: Grain | None) -> Array:
+            if grain is None:
                 return level.codes[picked]
             return self._with_undated(level.period.codes(moved, clock), level, column, picked, days)
 
-        return self._folded(picked, len(picked), [codes(x) for x in self.down], [codes(x) for x in self.across])
+        down, across = (list(map(codes, *side)) for side in zip((self.down, self.across), self._grains, strict=True))
+        return self._folded(picked, len(picked), down, across)
 
     def _with_undated(self, codes: Array, level: Level, column: Column, picked: Index, days: DayMap) -> Array:
         """A level's codes with the own ones of records without a date, where those stand as they do."""
@@ -145,43 +149,65 @@ class Placer:
                 across = fold.apply(across, count)
         return Fall(rows, count, down, across)
 
-    def periods_on(self, frame_levels: Sequence[Level]) -> list[int]:
-        """Positions of the levels that are periods of the shifted column."""
-        return [i for i, level in enumerate(frame_levels) if self._shifts(level)]
+    def periods_on(self, down: bool) -> list[int]:
+        """Positions of the levels of an axis that are periods of the shifted column."""
+        return [i for i, grain in enumerate(self._grains[not down]) if grain is not None]
 
-    def _shifts(self, level: Level) -> bool:
-        """Whether a record counts in another period of the level when it is shifted; a merged part of its date stays."""
-        period = level.period
-        return period is not None and period.grouper.column == self.shifted and period.grouper.mode != "merging"
+    @cached_property
+    def _grains(self) -> tuple[tuple[Grain | None, ...], tuple[Grain | None, ...]]:
+        """The grain of each level down and across in which a record counts in another period when it is shifted; None for
+        other levels, a merged part of its date among them."""
 
-    @property
+        def grain(level: Level) -> Grain | None:
+            period = level.period
+            shifts = period is not None and period.grouper.column == self.shifted and period.grouper.mode != "merging"
+            return period.grouper.size if shifts else None
+
+        return tuple(map(grain, self.down)), tuple(map(grain, self.across))
+
+    @cached_property
     def weeks_are_places(self) -> bool:
         """Whether weeks of the shifted column stand as places in the year on the other axis."""
-        levels = [*self.down, *self.across]
-        groupers = [levels[i].period.grouper for i in self.periods_on(levels)]
-        return any(g.grain == "week" and g.within == "year" for g in groupers)
+        weeks = [
+            level
+            for levels, grains in zip((self.down, self.across), self._grains, strict=True)
+            for level, grain in zip(levels, grains, strict=True)
+            if grain == "week"
+        ]
+        return any(level.period.grouper.within == "year" for level in weeks)
 
     def grain_at(self, crossing: Crossing) -> Grain | None:
         """The finest grain of the shifted column that a crossing's levels have; None where they have none: a total."""
-        sides = self._grains(self.down[: crossing[0]]), self._grains(self.across[: crossing[1]])
-        return min((grains[-1] for grains in sides if grains), key=width, default=None)
+        return self._by_crossing[crossing]
 
+    @cached_property
+    def _by_crossing(self) -> dict[Crossing, Grain | None]:
+        depths = itertools.product(range(len(self.down) + 1), range(len(self.across) + 1))
+        down, across = self._grains
+        return {(d, a): _finest([_innermost(down[:d]), _innermost(across[:a])]) for d, a in depths}
+
+    @cached_property
     def coarsest_grain(self) -> Grain | None:
         """The coarsest grain of the shifted column on the sheet; None where it has none."""
-        sides = self._grains(self.down), self._grains(self.across)
-        return max((grains[0] for grains in sides if grains), key=width, default=None)
+        outer = [_innermost(side[::-1]) for side in self._grains]
+        return max((grain for grain in outer if grain is not None), key=width, default=None)
 
+    @cached_property
     def outermost(self) -> Crossing | None:
         """The crossing that ends at the outermost period level of the shifted column; None where there is none."""
-        found = [
-            (width(levels[k].period.grouper.size), (k + 1, 0) if levels is self.down else (0, k + 1))
-            for levels in (self.down, self.across)
-            for k in self.periods_on(levels)[:1]
-        ]
-        return max(found, key=lambda one: one[0], default=(0, None))[1]
+        for down, grains in ((True, self._grains[0]), (False, self._grains[1])):
+            for k, grain in enumerate(grains):
+                if grain is not None and grain == self.coarsest_grain:
+                    return (k + 1, 0) if down else (0, k + 1)
+        return None
 
-    def _grains(self, levels: Sequence[Level]) -> list[Grain]:
-        return [levels[i].period.grouper.size for i in self.periods_on(levels)]
+
+def _innermost(grains: Sequence[Grain | None]) -> Grain | None:
+    return next((grain for grain in reversed(grains) if grain is not None), None)
+
+
+def _finest(grains: Sequence[Grain | None]) -> Grain | None:
+    return min((grain for grain in grains if grain is not None), key=width, default=None)
 
 
 @dataclass(frozen=True, eq=False)

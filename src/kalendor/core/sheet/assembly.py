@@ -17,13 +17,16 @@ from kalendor.errors import DefinitionError
 Index = NDArray[np.int64]
 
 
-def side(axis: Axis, shown: Rows, others: Mapping[int, str], notes: dict[int, str], total: str = TOTAL) -> Side:
-    """The lines (or columns) of an axis as values; `others` are the labels of what falls beyond a top, by position, `total`
-    the words of the grand total."""
+def side(
+    axis: Axis, shown: Rows, others: Mapping[int, tuple[str, int]], notes: dict[int, str], total: str = TOTAL
+) -> Side:
+    """The lines (or columns) of an axis as values; `others` are the name of what falls beyond a top, and how many that is,
+    by position, `total` the words of the grand total."""
     labels = np.empty(axis.count, dtype=object)
     values = np.full(axis.count, None, dtype=object)
     special = np.zeros(axis.count, dtype=np.int8)
     starts = np.full(axis.count, NO_START, dtype=np.int64)
+    parts: set[int] = set()
     labels[0] = TOTAL
     for k, level in enumerate(axis.levels):
         here = axis.lines_at(k + 1)
@@ -37,13 +40,13 @@ def side(axis: Axis, shown: Rows, others: Mapping[int, str], notes: dict[int, st
             names = np.array([*(level.members.codes or level.members.labels), ""], dtype=object)[:-1]
             there = np.flatnonzero(_has_value(special[here]))
             values[here.start + there] = names[codes[there]]
-        part = _parts(axis, k)
-        labels[here] = np.where(part, labels[here] + " (part)", labels[here]) if len(codes) else []
-    for at, label in others.items():
-        labels[at] = label
+        parts.update((here.start + np.flatnonzero(_parts(axis, k))).tolist())
+    for at, (name, _) in others.items():
+        labels[at] = name
     return Side(
         tuple(_head(level) for level in axis.levels),
         axis.depth, axis.parent, labels, special, notes, values, starts, shown, total,
+        {at: count for at, (_, count) in others.items()}, frozenset(parts),
     )  # fmt: skip
 
 

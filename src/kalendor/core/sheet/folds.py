@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.figures.reckoner import Reckoner
-from kalendor.core.formulas.formulas import Scope, holds
+from kalendor.core.formulas.formulas import holds
+from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings.levels import ORDINARY, OTHER, WORKED, Level
 from kalendor.core.placing.folding import beyond_top, first_of_label, made_room, moved_paths, with_member
 from kalendor.core.placing.frame import Axis, axis
@@ -89,9 +90,9 @@ def _with_other(folded: Folded, down: bool, depth: int, lines: Axis, beyond: Mas
     return replace(folded, **sides, folds=(*folded.folds, fold), rests=(*folded.rests, rest))
 
 
-def other_labels(folded: Folded, lines: Axis, down: bool) -> dict[int, str]:
-    """The label of each line (or column) that stands for what falls beyond a top, with how many it stands for."""
-    found: dict[int, str] = {}
+def other_names(folded: Folded, lines: Axis, down: bool) -> dict[int, tuple[str, int]]:
+    """The name of each line (or column) that stands for what falls beyond a top, and how many it stands for."""
+    found: dict[int, tuple[str, int]] = {}
     for rest in folded.rests:
         if rest.down != down:
             continue
@@ -99,7 +100,7 @@ def other_labels(folded: Folded, lines: Axis, down: bool) -> dict[int, str]:
         here = here[lines.levels[rest.depth - 1].members.special[lines.path[here, rest.depth - 1]] == OTHER]
         above = rest.above.locate([*lines.path[here, : rest.depth - 1].T], rest.depth - 1, len(here))
         counts = np.where(above >= 0, rest.counts[np.maximum(above, 0)], 0).tolist()
-        found.update({i: f"{rest.name} ({n})" for i, n in zip(here.tolist(), counts, strict=True) if n})
+        found.update({i: (rest.name, n) for i, n in zip(here.tolist(), counts, strict=True) if n})
     return found
 
 

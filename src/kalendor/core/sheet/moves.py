@@ -8,7 +8,6 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.groupings.levels import OTHER
 from kalendor.core.sheet.sheet import Sheet, ShownFigure, Side
 from kalendor.core.values.columns import EXACT, NUMERIC, Column, Kind, Mask
 
@@ -72,9 +71,8 @@ def paths(side: Side) -> list[Path]:
     found: list[Path] = [()] * side.count
     for at in np.argsort(side.depth, kind="stable").tolist():
         if side.depth[at] > 0:
-            label, special = str(side.labels[at]), int(side.special[at])
-            own = label.rpartition(" (")[0] if special == OTHER and label.endswith(")") else label
-            found[at] = (*found[int(side.parent[at])], (own, special))
+            own = str(side.names[at] if at in side.rest else side.labels[at])
+            found[at] = (*found[int(side.parent[at])], (own, int(side.special[at])))
     return found
 
 

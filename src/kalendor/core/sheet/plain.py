@@ -4,12 +4,14 @@ Whole numbers, texts and truths stand as they are; a blank cell is null; an appr
 same number again. Written, read and written again, a sheet gives the same text.
 """
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
 import numpy as np
 
+from kalendor.core.groupings.levels import OTHER
 from kalendor.core.placing.screening import Step
 from kalendor.core.sheet.arrange import Rows
 from kalendor.core.sheet.footnotes import Footnote
@@ -23,6 +25,8 @@ from kalendor.definitions.report import Layout
 Plain = dict[str, Any]
 TYPES = {Kind.TEXT: np.int32, Kind.DATE: np.int32, Kind.APPROXIMATE: np.float64, Kind.YES_NO: np.bool_}
 FITS = 2**63
+PART = " (part)"
+_COUNTED = re.compile(r" \(([0-9]+)\)$")
 
 
 def plain(sheet: Sheet) -> Plain:
@@ -41,6 +45,7 @@ def plain(sheet: Sheet) -> Plain:
         "listing": None if sheet.listing is None else _listing(sheet.listing),
         "footnotes": [asdict(note) for note in sheet.footnotes],
         **({"current": sheet.current} if sheet.current != NOT_SAID else {}),
+        **({"labelled": [_labelled(s) for s in (sheet.lines, sheet.columns)]} if _has_words(sheet) else {}),
     }
 
 
@@ -49,7 +54,8 @@ def from_plain(told: Mapping[str, Any]) -> Sheet:
 
     Raises KeyError, TypeError or ValueError for anything else.
     """
-    lines, columns = _side_of(told["lines"]), _side_of(told["columns"])
+    words = told.get("labelled", (None, None))
+    lines, columns = _side_of(told["lines"], words[0]), _side_of(told["columns"], words[1])
     held = np.zeros(lines.count * columns.count, dtype=bool)
     held[told["held"]] = True
     shape = (lines.count, columns.count)
@@ -96,18 +102,47 @@ def _level(head: LevelHead) -> Plain:
     return {name: part for name, part in asdict(head).items() if name != "of_all" or part}
 
 
-def _side_of(told: Mapping[str, Any]) -> Side:
+def _has_words(sheet: Sheet) -> bool:
+    return any(side.rest or side.parts for side in (sheet.lines, sheet.columns))
+
+
+def _labelled(side: Side) -> Plain:
+    """What the labels of a side say beside the names: how many a rest stands for, and which weeks are parts."""
+    return {"rest": [[at, count] for at, count in side.rest.items()], "parts": sorted(side.parts)}
+
+
+def _words_of_old(told: Mapping[str, Any]) -> Plain:
+    """The same of a sheet kept before they stood beside the labels; the special lines and the periods are known."""
+    found = {at: _COUNTED.search(label) for at, label in enumerate(told["labels"]) if told["special"][at] == OTHER}
+    kinds = ["", *(level["kind"] for level in told["levels"])]
+    periods = [at for at, depth in enumerate(told["depth"]) if kinds[depth] == "period"]
+    return {
+        "rest": [[at, int(counted[1])] for at, counted in found.items() if counted],
+        "parts": [at for at in periods if told["labels"][at].endswith(PART)],
+    }
+
+
+def _side_of(told: Mapping[str, Any], words: Mapping[str, Any] | None) -> Side:
+    said = words or _words_of_old(told)
+    rest, parts = dict(said["rest"]), frozenset(said["parts"])
+    names = _objects(told["labels"])
+    for at, count in rest.items():
+        names[at] = str(names[at]).removesuffix(f" ({count})")
+    for at in parts:
+        names[at] = str(names[at]).removesuffix(PART)
     return Side(
         tuple(LevelHead(**level) for level in told["levels"]),
         np.array(told["depth"], np.int32),
         np.array(told["parent"], np.int64),
-        _objects(told["labels"]),
+        names,
         np.array(told["special"], np.int8),
         dict(told["notes"]),
         _objects(told["values"]),
         np.array(told["starts"], np.int64),
         Rows(np.array(told["shown"][0], np.int64), tuple(told["shown"][1])),
         told["total"],
+        rest,
+        parts,
     )
 
 

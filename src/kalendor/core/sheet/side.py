@@ -1,7 +1,8 @@
 """The lines of a sheet, or its columns: labels, paths, roles, and the words that stand at them."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,7 +34,8 @@ class Side:
     """The lines of a sheet, or its columns, those of every depth one after another; each array has shape (n,).
 
     Position 0 is the grand total. `depth` counts levels from the outside; `parent` is the position above (−1 for the
-    grand total); `labels` are the members' own (objects of str); `special` as in `Members`; `notes` are words for a period
+    grand total); `names` are the members' own (objects of str), `rest` how many of them a line stands for, by the
+    positions of those beyond a top, and `parts` the positions of weeks that a coarser period cuts; `special` as in `Members`; `notes` are words for a period
     that is cut; `values` name the value of an ordinary line of a category's innermost level (None elsewhere); `starts`
     is the first day (microsecond for hours and minutes) of a line's own period, NO_START where there is none. `shown`
     says in which order and as what they stand; `total` are the grand total's own words.
@@ -42,13 +44,25 @@ class Side:
     levels: tuple[LevelHead, ...]
     depth: NDArray[np.int32]
     parent: Index
-    labels: Array
+    names: Array
     special: NDArray[np.int8]
     notes: dict[int, str]
     values: Array
     starts: Index
     shown: Rows
     total: str = TOTAL
+    rest: Mapping[int, int] = field(default_factory=dict)
+    parts: frozenset[int] = frozenset()
+
+    @cached_property
+    def labels(self) -> Array:
+        """The names with what is said of a part and of how many a line stands for (objects of str)."""
+        found = self.names.copy()
+        for at in self.parts:
+            found[at] = f"{found[at]} (part)"
+        for at, count in self.rest.items():
+            found[at] = f"{found[at]} ({count})"
+        return found
 
     @property
     def count(self) -> int:

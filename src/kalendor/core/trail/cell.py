@@ -50,5 +50,4 @@ def _position(side: Side, labels: Sequence[str], what: str) -> int:
 
 def _names(side: Side, at: int) -> set[str]:
     """What a line may be called: its label, with and without what is said of a part or of how many it stands for."""
-    own = str(side.labels[at])
-    return {own, side.heading(at), own.removesuffix(" (part)"), own.rpartition(" (")[0] if own.endswith(")") else own}
+    return {str(side.labels[at]), side.heading(at), str(side.names[at])}

@@ -23,11 +23,12 @@ EXPLAINS = 0.8
 class Drivers:
     """The parts of a difference by one level, largest first; each array has shape (members,), in units of 10**-places.
 
-    `name` is the level's, `column` and `tree` what it is of. `explained` is how many of the members, from the first,
+    `name` is the level's as people read it, with its tree or column, `level` its own, `column` and `tree` what it is of. `explained` is how many of the members, from the first,
     make up most of all movements; float64 where the amounts are approximate.
     """
 
     name: str
+    level: str
     column: str
     tree: str | None
     labels: tuple[str, ...]
@@ -113,7 +114,7 @@ def _of_level(level: Level, column: str, tree: str | None, sides: tuple[Operand,
     name = level.name.replace("_", " ") if level.kind == "period" else level.name
     return Drivers(
         name if tree is None and level.kind != "period" else f"{name} ({tree or column})",
-        column, tree, tuple(level.members.labels[i] for i in order.tolist()),
+        level.name, column, tree, tuple(level.members.labels[i] for i in order.tolist()),
         value[order], base[order], difference[order], places, exact, explained,
     )  # fmt: skip
 

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 from kalendor.core.figures.operand import Days, Operand
 from kalendor.core.formulas import texts
 from kalendor.core.formulas.expressions import with_date
-from kalendor.core.formulas.formulas import AS_OF, Scope, holds
+from kalendor.core.formulas.formulas import holds
+from kalendor.core.formulas.scope import AS_OF, Scope
 from kalendor.core.groupings.buckets import column_cuts
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.groupings.levels import BLANK, OTHER, Level

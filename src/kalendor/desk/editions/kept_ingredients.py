@@ -11,7 +11,7 @@ from kalendor.definitions.kinds import Grouping, definition
 from kalendor.definitions.report import MadeColumn, Report
 from kalendor.desk.ingredients import HeldGrouping, HeldSource, Ingredients
 from kalendor.store.definitions import dumped
-from kalendor.store.sources import SourceColumn
+from kalendor.store.record_rows import SourceColumn
 
 _MADE: TypeAdapter[list[MadeColumn]] = TypeAdapter(list[MadeColumn])
 _JSON: TypeAdapter[Any] = TypeAdapter(Any)

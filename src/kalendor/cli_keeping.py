@@ -1,0 +1,52 @@
+"""The commands that look after a workspace: check, backup and restore."""
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from kalendor.errors import DamagedError
+
+
+def check(
+    paths: Annotated[list[Path], typer.Argument(help="A workspace folder, or definition files of any kind.")],
+) -> None:
+    """Check a workspace, or definition files. Exit 0 whole, 5 damaged, with what and how to mend it."""
+    from kalendor.definitions.kinds import KINDS
+    from kalendor.desk.files import read_definition
+    from kalendor.store.soundness import faults
+
+    damaged = 0
+    for path in paths:
+        if not path.is_dir():
+            print(f"{path}: a sound {read_definition(path, *KINDS).kind}")
+            continue
+        found = faults(path)
+        damaged += len(found)
+        for fault in found:
+            print(f"{path}: {fault}")
+        if not found:
+            print(f"{path}: whole")
+    if damaged:
+        raise DamagedError(f"{damaged} {'fault was' if damaged == 1 else 'faults were'} found")
+
+
+def backup(
+    to: Annotated[Path, typer.Argument(help="The tar file to write.")],
+    workspace: Annotated[Path, typer.Option(help="The workspace folder.")] = Path("workspace"),
+) -> None:
+    """Copy a workspace, with the files as they came, to one tar file, also while a server works on it."""
+    from kalendor.store.soundness import back_up
+
+    print(f"{to}: {back_up(workspace, to):,} bytes")
+
+
+def restore(
+    backup: Annotated[Path, typer.Argument(help="The tar file that kalendor backup wrote.")],
+    workspace: Annotated[Path, typer.Option(help="The folder to restore into; empty, or not there yet.")],
+) -> None:
+    """Bring a backup back into a new folder."""
+    from kalendor.store.soundness import restore as brought_back
+
+    brought_back(backup, workspace)
+    print(f"{workspace}: restored from {backup}")
