@@ -14,7 +14,9 @@ from bench import intake
 from kalendor.core.groupings.entries import grouped
 from kalendor.core.groupings.ground import Ground, Groupings
 from kalendor.core.placing.material import Material
-from kalendor.core.report import work_out
+from kalendor.core.plan import planned
+from kalendor.core.report import sheet_of, traced, work_out
+from kalendor.core.trail.cell import Cell
 from kalendor.core.values.columns import Column, Kind, Records
 from kalendor.core.values.keys import key
 from kalendor.definitions.axis import CategoryEntry
@@ -139,6 +141,11 @@ def measured(count: int) -> None:
     for name, seconds in took.items():
         print(f"  {name:<36} {seconds / bare:6.1f} × the bare pass, {seconds * 1000:.0f} ms")
     print(f"  the same with distinct and median    {ordered / bare:6.1f} × the bare pass")
+    first_trail, trail = traced_after(added["a comparison with a year earlier"], material, memory)
+    print(
+        f"  the first trail after its sheet      {first_trail / bare:6.1f} × the bare pass, {first_trail * 1000:.0f} ms"
+    )
+    print(f"  another trail, with its conditions   {trail / bare:6.1f} × the bare pass, {trail * 1000:.0f} ms")
     if count > 1_000_000:
         command = [sys.executable, "-m", "bench", "memory", str(count)]
         bytes_held = int(subprocess.run(command, check=True, capture_output=True, text=True).stdout)
@@ -149,6 +156,19 @@ def measured(count: int) -> None:
             f"  SQLite's SQL on the same records     {slow / bare:6.1f} × the bare pass; {slow / again:.0f} × the sheet   (target ≥ 200)"
         )
         many_values(count)
+
+
+def traced_after(asked: Report, material: Material, memory: Memory) -> tuple[float, float]:
+    """How long the trail of a comparison takes once its sheet is there, in seconds: the first one, and another."""
+    plan = planned(asked, material, TODAY, memo=memory)
+    sheet = sheet_of(plan)
+    inner = np.flatnonzero(sheet.lines.depth == len(sheet.lines.levels))
+    took = []
+    for line in inner[:2].tolist():
+        start = time.perf_counter()
+        traced(plan, sheet, Cell("more", int(line), sheet.columns.count // 2))
+        took.append(time.perf_counter() - start)
+    return took[0], took[1]
 
 
 def peak(count: int) -> int:

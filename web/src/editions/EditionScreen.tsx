@@ -9,6 +9,7 @@ import type { EditionView } from '../api/client';
 import { GhostButton, Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count } from '../parts/words';
+import { columnsOf } from '../report/brief/brief';
 import type { Questioned } from '../report/sheet/SheetPaper';
 import { TrailMargin } from '../report/trail/TrailMargin';
 import { EditionFile } from './EditionFile';
@@ -125,7 +126,8 @@ export function Foot({
       {tie.steps.map((step) => (
         <span key={step.why}>
           <span className="arrow">→</span>
-          <b>{count(step.records)}</b> {step.kind === 'only' ? `set aside by ${step.why}` : step.why}
+          <b>{count(step.records)}</b>{' '}
+          {step.kind === 'only' ? `set aside by ${columnsOf(step.why)}` : step.why}
         </span>
       ))}
       <span>
