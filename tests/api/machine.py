@@ -31,7 +31,8 @@ from kalendor.errors import DefinitionError, IntakeError, KalendorError
 from kalendor.output.delimited import flat_delimited
 from kalendor.output.flat import flat
 from kalendor.output.handover import Handover
-from kalendor.store.sources import STANDING, Source
+from kalendor.store.record_rows import STANDING
+from kalendor.store.sources import Source
 
 NOW = datetime(2026, 8, 4, 9, 20)
 PASSWORD = "a long enough password"

@@ -21,6 +21,7 @@ from kalendor.intake.reading import read_bytes
 from kalendor.store import definitions, intakes
 from kalendor.store.column_cache import kept_records
 from kalendor.store.intakes import Bringing
+from kalendor.store.record_rows import RecordRows
 from kalendor.store.sources import Sources
 from kalendor.store.workspace import MIGRATIONS, Workspace
 
@@ -197,7 +198,7 @@ def test_a_reader_beside_a_writer_has_what_stood_before_and_makes_no_columns(
 ) -> None:
     source, _ = brought(desk, "d,n\n2026-01-01,1\n")
     asked: list[int] = []
-    monkeypatch.setattr(Sources, "from_rows", lambda *_: asked.append(1))
+    monkeypatch.setattr(RecordRows, "from_rows", lambda *_: asked.append(1))
     seen: list[int] = []
     insert = intakes.inserted
 
