@@ -13,7 +13,8 @@ from kalendor.errors import DefinitionError
 
 def three_valued(yes: Mask, no: Mask) -> Column:
     """The condition that holds where `yes`, fails where `no` and is unknown elsewhere."""
-    return Column(Kind.YES_NO, yes, ~(yes | no))
+    unknown = ~(yes | no)
+    return Column(Kind.YES_NO, yes, unknown if unknown.any() else None)
 
 
 def yes_and_no(column: Column, said: exp.Expression) -> tuple[Mask, Mask]:
@@ -22,6 +23,8 @@ def yes_and_no(column: Column, said: exp.Expression) -> tuple[Mask, Mask]:
         return np.zeros(len(column), dtype=bool), np.zeros(len(column), dtype=bool)
     if column.kind is not Kind.YES_NO:
         raise DefinitionError(f"{said.sql()!r} is not a condition")
+    if column.blank is None:
+        return column.values, ~column.values
     return column.values & column.present, ~column.values & column.present
 
 
