@@ -60,6 +60,7 @@ class Counterparts:
     def __init__(self, main: View, era: Era) -> None:
         self.main, self.frame, self.placer, self.era = main, main.frame, main.placer, era
         self._cells: dict[Crossing, CellDays | None] = {}
+        self._has: dict[tuple[Compared, Crossing], Mask] = {}
         self._targets: dict[tuple[Compared, Grain | None], Targets] = {}
         self._early: dict[Compared, tuple[tuple[int, int], Mask] | None] = {}
 
@@ -92,7 +93,12 @@ class Counterparts:
         return result.reshape(-1)
 
     def has_base_at(self, compared: Compared, crossing: tuple[int, int]) -> Mask:
-        """The same for the cells of one crossing, shape (lines, columns)."""
+        """The same for the cells of one crossing, shape (lines, columns); found once."""
+        if (compared, crossing) not in self._has:
+            self._has[compared, crossing] = self._has_base_at(compared, crossing)
+        return self._has[compared, crossing]
+
+    def _has_base_at(self, compared: Compared, crossing: tuple[int, int]) -> Mask:
         shape = self.frame.block_shape(crossing)
         if self.placer.coarsest_grain is None:
             return np.full(shape, self._window_has(compared))

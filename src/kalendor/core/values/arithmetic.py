@@ -233,9 +233,10 @@ def compared(op: Callable[..., Any], a: Column, b: Column) -> Column:
     """A yes/no column: op (np.equal, np.less …) of a and b; blank where either is."""
     if a.kind is Kind.TEXT and b.kind is Kind.TEXT:
         if op in (np.equal, np.not_equal):
-            if len(b) == 1 and len(a.words) and b.blank is None:  # one text: told of each word, not of each row
-                same = np.fromiter((word == b.words[b.values[0]] for word in a.words), bool, len(a.words))
-                return Column(Kind.YES_NO, (same if op is np.equal else ~same)[a.values], a.blank)
+            if len(b) == 1 and len(a.words) and b.blank is None:  # one text: told of its word, not of each row
+                codes = [code for code, word in enumerate(a.words) if word == b.words[b.values[0]]]
+                met = a.values == codes[0] if len(codes) == 1 else np.isin(a.values, codes)
+                return Column(Kind.YES_NO, met if op is np.equal else ~met, a.blank)
             (left, right), _ = merge_words((a, b))
         else:
             left, right = _text_ranks(a, b)
