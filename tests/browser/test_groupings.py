@@ -182,6 +182,7 @@ def test_a_grouping_is_searched_and_says_what_it_would_give(page: Page, empty: s
 
 
 def test_a_calendar_by_table_is_written_and_read_from_a_file(page: Page, empty: str, tmp_path: Path) -> None:
+    page.refusals.append("422")
     bring_in(page, empty, tmp_path)
     page.click(".margin button", "Import")
     page.find("h1", "Ferry sales")

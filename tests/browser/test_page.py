@@ -129,6 +129,7 @@ def test_a_wrong_formula_is_said_at_its_place_and_the_working_one_stays(page: Pa
 
 
 def test_a_report_that_cannot_be_worked_out_keeps_its_last_sheet(page: Page, empty: str) -> None:
+    page.refusals.append("422")
     made_report(page, empty)
     page.add_phrase("rank", "rank by Gross")
     page.click(".phrase.figure", "Gross")

@@ -113,6 +113,7 @@ def test_changes_of_a_grouping_wait_for_a_choice_where_somebody_else_saved(page:
 
 
 def test_a_source_is_renamed_and_removed_only_where_nothing_uses_it(page: Page, empty: str) -> None:
+    page.refusals.append("422")
     made_report(page, empty)
     page.click("nav a", "Sources")
     page.click(".list-main", "Ferry sales")

@@ -10,7 +10,7 @@ from kalendor.desk.editions.board import board
 from kalendor.desk.editions.checks import checked
 from kalendor.desk.editions.issuing import opened
 from kalendor.desk.editions.owed import Recurs, recurring_reports
-from kalendor.desk.editions.schedule import left, log, run_due
+from kalendor.desk.editions.schedule import run_due
 from kalendor.desk.sheets import sheet_from
 from tests.desk.test_bringing_in import bring, columns
 from tests.editions.conftest import HEAD, REPORT, TREE, Office
@@ -176,12 +176,12 @@ def test_schedules_issue_what_is_due_and_ready_and_leave_the_rest_with_the_reaso
     assert run_due(office.desk) == []
     office.now = datetime(2026, 8, 3, 0, 1)
     assert [o.reason for o in run_due(office.desk)] == ["1 value has no Side yet: kz, 1.00"]
-    assert left(office.desk) == {(1 + 1, "2026-07-31"): "1 value has no Side yet: kz, 1.00"}
+    assert office.desk.schedule_log.left() == {(1 + 1, "2026-07-31"): "1 value has no Side yet: kz, 1.00"}
     run_due(office.desk)
-    assert len(log(office.desk)) == 3
+    assert len(office.desk.schedule_log.latest()) == 3
     office.define({**TREE, "roots": [*TREE["roots"], {"value": "kz"}]})
     assert [o.edition is not None for o in run_due(office.desk)] == [True]
-    assert left(office.desk) == {}
+    assert office.desk.schedule_log.left() == {}
 
 
 def test_what_was_missed_while_nothing_ran_is_issued_once_each_and_a_clock_set_back_issues_nothing(

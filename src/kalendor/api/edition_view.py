@@ -19,7 +19,6 @@ from kalendor.desk.editions.checks import Checked
 from kalendor.desk.editions.issuing import Opened
 from kalendor.desk.editions.moved import Cause, Part, difference
 from kalendor.desk.editions.owed import Recurs
-from kalendor.desk.editions.schedule import left
 from kalendor.desk.editions.standing import Standing
 from kalendor.desk.editions.steps import Moved
 from kalendor.output.shown import places_of, shown_cells, shown_number
@@ -31,7 +30,7 @@ BESIDE = 6
 
 def board_view(desk: Desk, found: Board) -> models.BoardView:
     """The board; why schedules left a period stands at its crossing."""
-    why = left(desk)
+    why = desk.schedule_log.left()
     return models.BoardView(
         calendar=found.calendar,
         calendars=list(found.calendars),

@@ -39,7 +39,7 @@ from kalendor.desk.editions.handing import edition_file
 from kalendor.desk.editions.issuing import issue, opened
 from kalendor.desk.editions.moved import causes, parts
 from kalendor.desk.editions.owed import Recurs, owed, recurring_reports, recurs
-from kalendor.desk.editions.schedule import log, sent_along, tried
+from kalendor.desk.editions.schedule import sent_along, tried
 from kalendor.desk.editions.standing import standing
 from kalendor.desk.editions.steps import Moved, moved
 from kalendor.desk.editions.trails import edition_trail
@@ -137,7 +137,7 @@ def schedule_log(desk: AtDesk) -> list[models.LogLine]:
     """What schedules did, the latest first."""
     return [
         models.LogLine(at=one.at, report=one.report_id, label=one.label, outcome=one.outcome, reason=one.reason)
-        for one in log(desk)
+        for one in desk.schedule_log.latest()
     ]
 
 

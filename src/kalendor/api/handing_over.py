@@ -125,8 +125,8 @@ def preview(desk: AtDesk, id: int, format: str = "pdf", shape: Shape = None) -> 
 
 
 @router.get("/reports/{id}/preview.png", response_class=Response)
-def preview_picture(desk: AtDesk, id: int) -> Response:
-    """The first page of a report as a picture."""
+def preview_picture(desk: AtDesk, id: int, revision: int = 0) -> Response:
+    """The first page of a report as a picture; `revision` is the one that is shown, so that none of another is taken for it."""
     return Response(first_page(handover(desk, report_at(desk, id), True)), media_type="image/png")
 
 

@@ -1872,7 +1872,7 @@ export interface paths {
         };
         /**
          * Preview Picture
-         * @description The first page of a report as a picture.
+         * @description The first page of a report as a picture; `revision` is the one that is shown, so that none of another is taken for it.
          */
         get: operations["preview_picture_api_reports__id__preview_png_get"];
         put?: never;
@@ -12114,7 +12114,9 @@ export interface operations {
     };
     preview_picture_api_reports__id__preview_png_get: {
         parameters: {
-            query?: never;
+            query?: {
+                revision?: number;
+            };
             header?: never;
             path: {
                 id: number;

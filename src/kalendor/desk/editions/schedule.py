@@ -13,7 +13,6 @@ from kalendor.desk.editions.owed import Recurs, owed, recurring_reports
 from kalendor.desk.editions.sending import send
 from kalendor.errors import KalendorError
 from kalendor.log import log_unexpected
-from kalendor.store.definitions import stamp
 from kalendor.store.editions import Edition
 from kalendor.store.workspace import WHO
 
@@ -29,18 +28,6 @@ class Outcome:
     period: Recurring
     edition: Edition | None = None
     reason: str = ""
-
-
-@dataclass(frozen=True)
-class Logged:
-    """A line of the schedules' log."""
-
-    at: str
-    report_id: int
-    label: str
-    last_day: str
-    outcome: str
-    reason: str
 
 
 def waiting(desk: Desk, reports: Sequence[Recurs]) -> list[tuple[Recurs, Recurring]]:
@@ -98,37 +85,9 @@ def sent_along(desk: Desk, one: Recurs, done: Issued) -> str:
 
 
 def _log(desk: Desk, one: Recurs, outcome: Outcome) -> None:
-    """Note an outcome, unless the last one of that period was the same."""
     state = "left" if outcome.edition is None else "issued"
-    last_day = outcome.period.days[1]
-    with desk.workspace.change() as db:
-        last = db.execute(
-            "SELECT outcome, reason FROM schedule_log WHERE report_id = ? AND last_day = ? ORDER BY id DESC LIMIT 1",
-            (one.id, last_day),
-        ).fetchone()
-        if last is None or (last["outcome"], last["reason"]) != (state, outcome.reason):
-            db.execute(
-                "INSERT INTO schedule_log (at, report_id, label, last_day, outcome, reason) VALUES (?, ?, ?, ?, ?, ?)",
-                (stamp(desk.now()), one.id, outcome.period.label, last_day, state, outcome.reason),
-            )
-
-
-def log(desk: Desk, most: int = 200) -> list[Logged]:
-    """What schedules did, the latest first."""
-    rows = desk.workspace.db.execute("SELECT * FROM schedule_log ORDER BY id DESC LIMIT ?", (most,)).fetchall()
-    return [Logged(**{name: row[name] for name in Logged.__dataclass_fields__}) for row in rows]
-
-
-def left(desk: Desk) -> dict[tuple[int, str], str]:
-    """Why periods were last left, by report and last day."""
-    found: dict[tuple[int, str], str] = {}
-    for one in reversed(log(desk, 2_000)):
-        key = one.report_id, one.last_day
-        if one.outcome == "left":
-            found[key] = one.reason
-        else:
-            found.pop(key, None)
-    return found
+    period = outcome.period
+    desk.schedule_log.note(desk.now(), one.id, period.label, period.days[1], state, outcome.reason)
 
 
 def keep_running(desk: Desk, stop: threading.Event) -> None:
@@ -138,19 +97,10 @@ def keep_running(desk: Desk, stop: threading.Event) -> None:
     before: tuple[object, ...] = ()
     while not stop.wait(EVERY_SECONDS):
         try:
-            now = _as_it_stands(desk)
+            now = desk.today(), *desk.schedule_log.hangs_on()
             if now != before:
                 run_due(desk)
                 before = now
         except Exception as error:
             log_unexpected(error, "schedules")
     desk.workspace.close()
-
-
-def _as_it_stands(desk: Desk) -> tuple[object, ...]:
-    """What schedules hang on, in short: the day, and how far sources and definitions have come."""
-    row = desk.workspace.db.execute(
-        "SELECT (SELECT total(revision) FROM source), (SELECT count(*) FROM definition_revision),"
-        " (SELECT total(current) FROM definition WHERE removed_at IS NULL), (SELECT count(*) FROM edition)"
-    ).fetchone()
-    return desk.today(), *row
