@@ -80,7 +80,7 @@ import sys, threading, time
 from pathlib import Path
 from kalendor.desk.bringing_in import keep, look_at_held
 from kalendor.desk.desk import Desk
-from kalendor.desk.holding import hold_file
+from kalendor.desk.uploads import hold_file
 peak = [0]
 def watch():
     while True:

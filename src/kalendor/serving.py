@@ -82,7 +82,7 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
     from kalendor.desk.editions.inbox import stand_in
     from kalendor.desk.editions.schedule import keep_running
     from kalendor.desk.editions.sending import keep_sending
-    from kalendor.desk.holding import left_behind
+    from kalendor.desk.uploads import left_behind
     from kalendor.intake.apart import Apart
     from kalendor.store.workspace import ServerLock
 

@@ -18,7 +18,8 @@ from hypothesis.stateful import Bundle, RuleBasedStateMachine, consumes, initial
 
 from kalendor.api.app import create_app
 from kalendor.core.groupings.ground import groupings
-from kalendor.core.placing.material import Material, with_made
+from kalendor.core.placing.made_columns import with_made
+from kalendor.core.placing.material import Material
 from kalendor.core.report import work_out
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.columns import Records

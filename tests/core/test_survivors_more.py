@@ -11,9 +11,9 @@ import pytest
 from kalendor.core.figures.family import kind_of
 from kalendor.core.formulas.formulas import holds
 from kalendor.core.formulas.scope import Scope
+from kalendor.core.groupings.cadence_periods import civil_span, grain_named
 from kalendor.core.groupings.calendars import calendar, years_of
 from kalendor.core.groupings.ground import groupings
-from kalendor.core.groupings.recurring import civil_span, grain_named
 from kalendor.core.placing.material import Material
 from kalendor.core.placing.windows import window_span
 from kalendor.core.plan import planned

@@ -18,12 +18,12 @@ from kalendor.desk import bringing_in
 from kalendor.desk.bringing_in import Change, keep, leave, look_at, look_at_held, outcome, read_again, refused_file
 from kalendor.desk.desk import Desk
 from kalendor.desk.drop_folder import DropFolders
-from kalendor.desk.holding import hold
 from kalendor.desk.jobs import Jobs
 from kalendor.desk.made import tried
 from kalendor.desk.proposals import proposals
 from kalendor.desk.records import complete, note_on
 from kalendor.desk.summaries import fresh_sheet, keep_summary, refreshed
+from kalendor.desk.uploads import hold
 from kalendor.errors import DefinitionError, IntakeError
 from kalendor.output.numbers import texts
 

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from kalendor.api import edition_models as models
-from kalendor.core.groupings.recurring import Recurring
+from kalendor.core.groupings.cadence_periods import Recurring
 from kalendor.core.sheet.moves import Move, Place, Places
 from kalendor.core.sheet.sheet import ShownFigure
 from kalendor.core.values.columns import day_of

@@ -25,7 +25,7 @@ from kalendor.api.pieces import Place as At
 from kalendor.api.pieces import Seen, add_pieces, as_json
 from kalendor.api.sheet_models import SheetView
 from kalendor.api.sheet_view import sheet_view
-from kalendor.core.groupings.recurring import Recurring
+from kalendor.core.groupings.cadence_periods import Recurring
 from kalendor.core.sheet.moves import Place, paths
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell

@@ -10,8 +10,8 @@ from kalendor.api.desk import AtDesk, AtJobs
 from kalendor.desk import bringing_in
 from kalendor.desk.bringing_in import Change
 from kalendor.desk.desk import Desk
-from kalendor.desk.holding import hold, parts_of
 from kalendor.desk.jobs import Job
+from kalendor.desk.uploads import hold, parts_of
 from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
 from kalendor.intake.reading import Reading

@@ -22,7 +22,8 @@ from kalendor.core.groupings.levels import Level
 from kalendor.core.placing.beside import laid_beside
 from kalendor.core.placing.frame import Frame, axis
 from kalendor.core.placing.laying import Base, Laid, check_size, laid
-from kalendor.core.placing.material import Material, as_of_day, with_made
+from kalendor.core.placing.made_columns import with_made
+from kalendor.core.placing.material import Material, as_of_day
 from kalendor.core.placing.screening import Screening, screened
 from kalendor.core.placing.views import Placer, View
 from kalendor.core.placing.windows import DayMap

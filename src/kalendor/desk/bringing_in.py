@@ -12,8 +12,8 @@ from kalendor.core.takes.aggregate import exact_sums
 from kalendor.core.values.columns import EXACT, Records
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.desk.desk import Desk
-from kalendor.desk.holding import Held, hold, hold_file
 from kalendor.desk.unplaced import unplaced
+from kalendor.desk.uploads import Held, hold, hold_file
 from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
 from kalendor.intake.apart import Asked

@@ -15,8 +15,8 @@ from urllib.parse import quote, unquote
 
 from kalendor.desk.bringing_in import Change, keep, leave, look_at_held, read_again
 from kalendor.desk.desk import Desk
-from kalendor.desk.holding import hold, parts_of
 from kalendor.desk.open_files import is_being_written
+from kalendor.desk.uploads import hold, parts_of
 from kalendor.errors import IntakeError, KalendorError, StoreError
 from kalendor.log import LOG, log_unexpected
 

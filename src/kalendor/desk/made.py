@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from kalendor.core.placing.material import with_made
+from kalendor.core.placing.made_columns import with_made
 from kalendor.core.values.columns import Column, Records
 from kalendor.definitions.report import MadeColumn
 from kalendor.desk.desk import Desk

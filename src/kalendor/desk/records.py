@@ -10,7 +10,8 @@ from kalendor.core.formulas.formulas import evaluate
 from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings.ground import groupings
 from kalendor.core.placing.lookups import looked_up
-from kalendor.core.placing.material import Material, with_made
+from kalendor.core.placing.made_columns import with_made
+from kalendor.core.placing.material import Material
 from kalendor.core.values.columns import NUMERIC, Records
 from kalendor.core.values.keys import Key, key
 from kalendor.definitions.report import LookupColumn, MadeColumn

@@ -8,9 +8,9 @@ from kalendor.core.values.keys import Key
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
-from kalendor.desk.holding import hold
 from kalendor.desk.ingredients import looked_up_by, now, sources_of
 from kalendor.desk.sheets import sheet_now
+from kalendor.desk.uploads import hold
 from kalendor.errors import DefinitionError, KalendorError
 from kalendor.intake.reading import read_bytes
 from kalendor.output.delimited import delimited

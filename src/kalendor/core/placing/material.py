@@ -1,18 +1,14 @@
-"""What a report is worked out from: records with their made columns, groupings, the as-of day."""
+"""What a report is worked out from: records, groupings, the as-of day."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
 
-from kalendor.core.formulas.formulas import evaluate
-from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings.ground import Groupings
-from kalendor.core.placing.lookups import looked_up
 from kalendor.core.values.columns import Records, column_days, day_number
 from kalendor.core.values.keys import NO_KEY, Key
 from kalendor.definitions.axis import PeriodEntry
-from kalendor.definitions.report import FormulaColumn, MadeColumn, Report
-from kalendor.errors import DefinitionError
+from kalendor.definitions.report import Report
 
 
 @dataclass(frozen=True, eq=False)
@@ -30,23 +26,6 @@ class Material:
     mended: int = 0
     stamp: Key = NO_KEY
     empty: int = 0
-
-
-def with_made(records: Records, made: Sequence[MadeColumn], others: Mapping[str, Records]) -> Records:
-    """The records with made columns, in order; `others` are the sources looked up from.
-
-    Raises DefinitionError that names the column which cannot be worked out.
-    """
-    for column in made:
-        try:
-            if isinstance(column, FormulaColumn):
-                values = evaluate(column.formula, Scope(records.columns, records.count))
-            else:
-                values = looked_up(records, column.lookup, others).column
-        except DefinitionError as error:
-            raise DefinitionError(f"made column {column.name!r}: {error}") from None
-        records = records.with_column(column.name, values)
-    return records
 
 
 def as_of_day(report: Report, records: Records, today: date, given: date | None) -> int:

@@ -6,9 +6,9 @@ from typing import Literal
 
 import numpy as np
 
+from kalendor.core.groupings.cadence_periods import Recurring, period_before, period_on, periods_before
 from kalendor.core.groupings.calendars import Calendar
 from kalendor.core.groupings.ground import CIVIL
-from kalendor.core.groupings.recurring import Recurring, period_before, period_on, periods_before
 from kalendor.core.values.columns import day_number
 from kalendor.definitions.recurring import Cadence
 from kalendor.desk.desk import Desk

@@ -8,8 +8,8 @@ from typing import Any, Literal
 
 import numpy as np
 
+from kalendor.core.groupings.cadence_periods import Recurring, period_before, periods_before, year_before
 from kalendor.core.groupings.levels import LOOSE, NOT_PLACED, ORDINARY
-from kalendor.core.groupings.recurring import Recurring, period_before, periods_before, year_before
 from kalendor.core.placing.lookups import looked_up
 from kalendor.core.sheet.moves import cell_value
 from kalendor.core.sheet.sheet import NO_COLUMN, Sheet, ShownFigure

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any, cast
 
-from kalendor.core.groupings.recurring import Recurring
+from kalendor.core.groupings.cadence_periods import Recurring
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.handing import edition_file

@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.groupings.recurring import Recurring
+from kalendor.core.groupings.cadence_periods import Recurring
 from kalendor.core.values.columns import DATED, Column, Records, column_days, days_of
 from kalendor.core.values.days import short_day
 from kalendor.core.values.keys import key

@@ -5,7 +5,7 @@ import json
 from dataclasses import dataclass
 from typing import Any, cast
 
-from kalendor.core.groupings.recurring import Recurring
+from kalendor.core.groupings.cadence_periods import Recurring
 from kalendor.core.sheet.plain import from_plain, plain, said
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.columns import day_of

@@ -5,9 +5,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import cast
 
-from kalendor.core.groupings.calendars import Calendar
-from kalendor.core.groupings.ground import Groupings
-from kalendor.core.groupings.recurring import (
+from kalendor.core.groupings.cadence_periods import (
     Recurring,
     civil_span,
     due_day,
@@ -16,6 +14,8 @@ from kalendor.core.groupings.recurring import (
     periods_ending,
     periods_named,
 )
+from kalendor.core.groupings.calendars import Calendar
+from kalendor.core.groupings.ground import Groupings
 from kalendor.core.values.columns import day_number, day_of
 from kalendor.definitions.recurring import Cadence, Every
 from kalendor.definitions.report import Report

@@ -4,7 +4,7 @@ import threading
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from kalendor.core.groupings.recurring import Recurring
+from kalendor.core.groupings.cadence_periods import Recurring
 from kalendor.core.values.columns import day_number
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.checks import checked

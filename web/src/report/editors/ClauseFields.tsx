@@ -7,7 +7,7 @@ import { datesIn } from '../../parts/dates';
 import { Choose } from '../../parts/Field';
 import { count } from '../../parts/words';
 import { needs, OPS, type Clause, type Op } from '../brief/conditions';
-import { kindOf } from './OnlyEditor';
+import { kindOf } from './kindOf';
 
 const UNITS: [string, string][] = [
   ['day', 'days'],

@@ -3,27 +3,10 @@ import { useState } from 'react';
 
 import type { ColumnView, Report } from '../../api/client';
 import { Choose } from '../../parts/Field';
-import {
-  conditionSql,
-  isWhole,
-  OPS,
-  readCondition,
-  type Clause,
-  type Condition,
-  type Kind,
-} from '../brief/conditions';
+import { conditionSql, isWhole, OPS, readCondition, type Clause, type Condition } from '../brief/conditions';
 import { ClauseFields } from './ClauseFields';
+import { kindOf } from './kindOf';
 import { Tried } from './Tried';
-
-/** What a column is to conditions. */
-export const kindOf = (columns: ColumnView[], name: string): Kind => {
-  const found = columns.find((column) => column.name === name);
-  if (found?.kind === 'yes_no') return 'yes_no';
-  if (found?.kind === 'date' || found?.kind === 'datetime') return 'date';
-  return found?.role === 'number' || ['whole', 'decimal', 'approximate'].includes(found?.kind ?? '')
-    ? 'number'
-    : 'text';
-};
 
 const started = (columns: ColumnView[], column: string): Clause => ({
   column,

@@ -6,7 +6,7 @@ import { get, type RecordsView, type SheetView, type TrailView } from '../../api
 import { FaultNote } from '../../parts/Fault';
 import { count, counted } from '../../parts/words';
 import type { Questioned } from '../sheet/SheetPaper';
-import { addressed } from './TrailMargin';
+import { addressed } from './addressed';
 
 const PAGE = 100;
 

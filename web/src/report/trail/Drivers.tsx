@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { get, type DriversView, type SheetView } from '../../api/client';
 import { FaultNote } from '../../parts/Fault';
 import type { Questioned } from '../sheet/SheetPaper';
-import { addressed } from './TrailMargin';
+import { addressed } from './addressed';
 
 const SHOWN = 8;
 

@@ -14,11 +14,9 @@ import {
 import { FaultNote } from '../../parts/Fault';
 import { capital, count, counted, day } from '../../parts/words';
 import type { Questioned } from '../sheet/SheetPaper';
+import { addressed } from './addressed';
 import { AllRecords } from './AllRecords';
 import { Drivers } from './Drivers';
-
-export const addressed = (base: string, sheet: SheetView, cell: Questioned, what: string, more = '') =>
-  `${base}/sheets/${sheet.key}/${what}?figure=${encodeURIComponent(cell.figure)}&line=${cell.line}&column=${cell.column}${more}`;
 
 /** The margin beside the sheet: the number in question explained, down to its records. */
 export function TrailMargin({

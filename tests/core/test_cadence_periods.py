@@ -7,8 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kalendor.core.groupings.calendars import calendar
-from kalendor.core.groupings.recurring import (
+from kalendor.core.groupings.cadence_periods import (
     SIGNS,
     due_day,
     period_before,
@@ -17,6 +16,7 @@ from kalendor.core.groupings.recurring import (
     periods_named,
     year_before,
 )
+from kalendor.core.groupings.calendars import calendar
 from kalendor.core.values.columns import day_number, day_of
 from kalendor.definitions.calendar import Calendar
 from kalendor.definitions.recurring import Due
