@@ -54,3 +54,14 @@ def test_lines_add_up_where_a_key_moves_to_another_line() -> None:
     rows = table(data, down=[{"category": "area"}], across=[MONTHS], figures=[balance(False)])
     assert {(r["area"], r["month"]): r["closing"] for r in rows}[("x", "Jan 2026")] == "1"
     assert {(r["area"], r["month"]): r["closing"] for r in rows}[("", "Jan 2026")] == "8"
+
+
+def test_a_balance_takes_the_last_of_each_key_and_adds_the_keys_never_over_time() -> None:
+    on = [date(2026, 1, 5), date(2026, 1, 20), date(2026, 1, 10), date(2026, 2, 3), date(2026, 2, 1)]
+    data = records(pier=["H", "H", "B", "H", "B"], on=on, stock=[5, 7, 10, 4, None])
+    balance = {"name": "closing", "take": "balance", "of": "stock", "by": "on", "keys": ["pier"]}
+    rows = table(data, down=[{"period": "on", "grains": ["month"]}], across=[{"category": "pier"}], figures=[balance])
+    assert {(r["month"], r["pier"]): r["closing"] for r in rows} == {
+        ("Jan 2026", "B"): "10", ("Jan 2026", "H"): "7", ("Jan 2026", ""): "17",
+        ("Feb 2026", "B"): "", ("Feb 2026", "H"): "4", ("Feb 2026", ""): "4", ("", "B"): "10", ("", "H"): "4", ("", ""): "14",
+    }  # fmt: skip

@@ -320,71 +320,11 @@ def test_the_heading_says_to_which_day_a_period_is_compared_or_cut() -> None:
     assert column_of(table(data, down=years, figures=[SUM], window=window), "year", "sum")[0] == ("2024", "1.00")
 
 
-def test_a_balance_takes_the_last_of_each_key_and_adds_the_keys_never_over_time() -> None:
-    on = days("2026-01-05", "2026-01-20", "2026-01-10", "2026-02-03", "2026-02-01")
-    data = records(pier=["H", "H", "B", "H", "B"], on=on, stock=[5, 7, 10, 4, None])
-    balance = {"name": "closing", "take": "balance", "of": "stock", "by": "on", "keys": ["pier"]}
-    rows = table(data, down=[{"period": "on", "grains": ["month"]}], across=[{"category": "pier"}], figures=[balance])
-    assert {(r["month"], r["pier"]): r["closing"] for r in rows} == {
-        ("Jan 2026", "B"): "10", ("Jan 2026", "H"): "7", ("Jan 2026", ""): "17",
-        ("Feb 2026", "B"): "", ("Feb 2026", "H"): "4", ("Feb 2026", ""): "4", ("", "B"): "10", ("", "H"): "4", ("", ""): "14",
-    }  # fmt: skip
-
-
 def test_control_totals_are_held_against_the_grand_total() -> None:
     data = records(a=["x", "y"], amount=["1.50", "2.00"])
     controls = [{"figure": "sum", "expect": "3.5"}, {"figure": "sum", "expect": "4.00"}]
     found = sheet(data, down=[{"category": "a"}], figures=[SUM], controls=controls).tie_out.controls
     assert [(c.found, c.agrees) for c in found] == [("3.50", True), ("3.50", False)]
-
-
-PLAN = {"source": "Budget", "match": {"a": "line", "on": "month"}}
-PLANNED = {"name": "plan", "take": "sum", "of": "planned", "source": "Budget"}
-
-
-def test_actual_against_plan_from_a_second_source_on_the_same_axes() -> None:
-    data = records(
-        a=["x", "x", "y"],
-        on=days("2026-01-05", "2026-02-05", "2026-01-07"),
-        amount=["4.00", "6.00", "5.00"],
-        ok=["yes", "no", "yes"],
-    )
-    budget = records(
-        line=["x", "x", "z"], month=days("2026-01-01", "2026-02-01", "2026-01-01"), planned=["5.0", "5.0", "2.5"]
-    )
-    figures = [
-        SUM,
-        PLANNED,
-        {"name": "off", "compare": "sum", "with": {"figure": "plan"}, "as": "difference"},
-        {"name": "n", "take": "count"},
-    ]
-    keys: dict[str, Any] = {
-        "down": [{"category": "a"}],
-        "across": MONTHS,
-        "figures": figures,
-        "beside": [PLAN],
-        "only": ["ok = 'yes'"],
-    }
-    rows = table(data, others={"Budget": budget}, **keys)
-    found = {(r["a"], r["month"]): (r["sum"], r["plan"], r["off"], r["n"]) for r in rows}
-    assert found[("x", "Jan 2026")] == ("4.00", "5.0", "-1.00", "1")
-    assert found[("x", "Feb 2026")] == ("", "5.0", "-5.00", "0")
-    assert found[("z", "Jan 2026")] == ("", "2.5", "-2.50", "0")
-    assert found[("", "")] == ("9.00", "12.5", "-3.50", "2")
-    tie = sheet(data, others={"Budget": budget}, **keys).tie_out
-    assert (tie.read, [s.records for s in tie.steps], tie.on_sheet) == (3, [1], 2)
-
-
-@pytest.mark.parametrize(
-    ("keys", "words"),
-    [
-        ({"beside": [PLAN]}, "there is no source named 'Budget'"),
-        ({"figures": [{**SUM, "source": "Budget"}]}, "does not stand beside"),
-    ],
-)
-def test_a_source_that_does_not_stand_beside_is_named(keys: dict[str, Any], words: str) -> None:
-    with pytest.raises(DefinitionError, match=words):
-        table(records(a=["x"], amount=["1.00"], on=days("2026-01-01")), **keys)
 
 
 def test_many_records_are_summed_by_blocks_as_at_once(monkeypatch: pytest.MonkeyPatch) -> None:

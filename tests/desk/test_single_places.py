@@ -15,11 +15,12 @@ from kalendor.desk.editions.issuing import opened
 from kalendor.desk.editions.trails import edition_trail
 from kalendor.desk.glances import glance
 from kalendor.desk.groupings import look_at_calendar
+from kalendor.desk.made import tried
 from kalendor.desk.profile import BARS, profiled
 from kalendor.desk.sheets import sheet_now
 from kalendor.errors import DefinitionError
 from kalendor.store.definitions import MissingError
-from tests.desk.test_bringing_in import bring
+from tests.desk.test_bringing_in import bring, columns
 from tests.editions.conftest import Office
 
 
@@ -69,3 +70,16 @@ def test_an_edition_of_a_deleted_source_says_that_its_records_are_gone(tmp_path:
     office.desk.sources.remove(source)
     with pytest.raises(MissingError, match="no longer here"):
         edition_trail(office.desk, opened(office.desk, id), Cell("Amount", 0, 0))
+
+
+def test_a_column_is_looked_up_whatever_the_case_of_its_sources_name(desk: Desk) -> None:
+    bring(desk, "kind,rate\nkx,3\nky,4\n", "rates.csv", "Rates")
+    bring(desk, "kind,v\nkx,1\nky,2\n")
+    source = desk.sources.named("S")
+    assert source is not None
+    (made,) = columns({"name": "rate", "lookup": {"source": "rates", "match": {"kind": "kind"}, "take": "rate"}})
+    _, found = tried(desk, source, (), made)
+    assert [found.item(i) for i in range(2)] == [3, 4]
+    desk.sources.save_made(source, [made])
+    _, sheet = sheet_now(desk, report(figures=[{"name": "r", "take": "sum", "of": "rate"}]))
+    assert sheet.figures[0].cells.item(0) == 7

@@ -11,6 +11,7 @@ from kalendor.desk.editions.checks import checked
 from kalendor.desk.editions.issuing import opened
 from kalendor.desk.editions.owed import Recurs, recurring_reports
 from kalendor.desk.editions.schedule import run_due
+from kalendor.desk.ingredients import now
 from kalendor.desk.sheets import sheet_from
 from tests.desk.test_bringing_in import bring, columns
 from tests.editions.conftest import HEAD, REPORT, TREE, Office
@@ -149,6 +150,7 @@ def test_an_edition_holds_the_sources_that_its_sources_columns_look_up(office: O
     id = office.issue("2026-06").edition.id
     held = opened(desk, id).ingredients
     assert [s.name for s in held.sources] == ["Sales", "Rates", "Names"]
+    assert now(desk, held.report).key == held.key  # the same sheet, wherever it is made from
     bring(desk, "kind,name\nkx,Other\nky,Other\n", "names.csv", "Names", join="replace_all")
     assert sheet_from(desk, held).lines.labels.tolist() == opened(desk, id).sheet.lines.labels.tolist()
 

@@ -70,7 +70,9 @@ class Ingredients:
     def key(self) -> Key:
         """Names the sheet: all that its numbers and its tie-out rest on."""
         counted = [[s.refused, s.mended, s.empty] for s in self.sources]
-        return key("sheet", self.report.worked_part(), self.as_of, self.today, *self._parts(), counted)
+        given = self.as_of or self.report.as_of
+        day = [given, None if given else self.today]
+        return key("sheet", self.report.worked_part(), day, *self._parts(), counted)
 
     def _parts(self) -> tuple[list[Grouping], list[Key]]:
         return [g.body for g in self.groupings], [s.key() for s in self.sources]

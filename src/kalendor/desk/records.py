@@ -84,8 +84,8 @@ def stamp_of(desk: Desk, source: Source) -> Key:
 
 def looked_up_from(desk: Desk, made: Sequence[MadeColumn], under: str) -> dict[str, Records]:
     """The sources that made columns of a source look up from, by name, with their own made columns."""
-    found = {held.name: held for name in looked_up_by(made) if (held := _standing(desk)(name)) is not None}
-    return {name: _completed(desk, held, _standing(desk), (under,)).records for name, held in found.items()}
+    find = _standing(desk)
+    return {said: _completed(desk, held, find, (under,)).records for said, held in _beneath(made, find)}
 
 
 def rows_of(desk: Desk, source: HeldSource) -> Kept:
@@ -126,21 +126,20 @@ def _completed(desk: Desk, source: HeldSource, find: Find, under: tuple[str, ...
 
 
 def _made(desk: Desk, source: HeldSource, find: Find, under: tuple[str, ...]) -> Records:
-    others = {
-        other.name: _completed(desk, other, find, (*under, source.name)).records for other in _beneath(source, find)
-    }
+    there = (*under, source.name)
+    others = {said: _completed(desk, other, find, there).records for said, other in _beneath(source.made, find)}
     return with_made(rows_of(desk, source).records, source.made, others)
 
 
 def _stamp(source: HeldSource, find: Find, under: tuple[str, ...]) -> Key:
     there = (*under, source.name)
-    beneath = {o.name: _stamp(o, find, there) for o in _beneath(source, find) if o.name not in there}
+    beneath = {said: _stamp(o, find, there) for said, o in _beneath(source.made, find) if o.name not in there}
     return key("complete", source.key(), beneath)
 
 
-def _beneath(source: HeldSource, find: Find) -> list[HeldSource]:
-    """The sources that a source's columns are looked up from, those that are there."""
-    return [other for name in sorted(looked_up_by(source.made)) if (other := find(name)) is not None]
+def _beneath(made: Sequence[MadeColumn], find: Find) -> list[tuple[str, HeldSource]]:
+    """The sources that made columns are looked up from, those that are there, by the names that the columns say."""
+    return [(name, other) for name in sorted(looked_up_by(made)) if (other := find(name)) is not None]
 
 
 def note_on(desk: Desk, records: Records, made: MadeColumn) -> MadeNote:

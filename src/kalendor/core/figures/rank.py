@@ -11,7 +11,7 @@ from kalendor.core.groupings.levels import ORDINARY
 from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.views import View
 from kalendor.core.values import arithmetic as ar
-from kalendor.core.values.columns import Array, Mask
+from kalendor.core.values.columns import Array
 from kalendor.definitions.figure import Rank
 
 Index = NDArray[np.int64]
@@ -31,9 +31,10 @@ class Ranks(FigureKind[Rank]):
         cells = reckoning.numbers(figure.rank, view)
         stand, lie = reckoning.frame.lines, reckoning.frame.columns
         height, width = reckoning.frame.shape
-        competing = np.repeat(_competing(stand) & ~reckoning.propped, width)
+        # ordinary members alone compete: no totals and no special lines
+        competing = np.repeat((stand.specials() == ORDINARY) & ~reckoning.propped, width)
         if not stand.levels:
-            competing = np.tile(_competing(lie), height)
+            competing = np.tile(lie.specials() == ORDINARY, height)
         there = np.flatnonzero(cells.present & competing)
         ranks = np.zeros(height * width, dtype=np.int64)
         keyed = -cells.values if figure.largest_first else cells.values
@@ -87,15 +88,6 @@ def _places(group: Index, values: Array) -> Index:
     place = np.empty(len(order), dtype=np.int64)
     place[order] = first_of_value - first_of_group + 1
     return place
-
-
-def _competing(axis: Axis) -> Mask:
-    """Shape (lines,): True for lines that are ranked: ordinary members, no totals and no special lines."""
-    result = np.zeros(axis.count, dtype=bool)
-    for k, level in enumerate(axis.levels):
-        here = axis.lines_at(k + 1)
-        result[here] = level.members.special[axis.path[here, k]] == ORDINARY
-    return result
 
 
 def _sortable(values: Array) -> Array:

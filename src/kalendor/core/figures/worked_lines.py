@@ -173,11 +173,8 @@ def idle(axis: Axis, made: Sequence[Working], propped: Mask) -> Mask:
 
 def worked_mask(axis: Axis) -> Mask:
     """Shape (lines,): True for worked-out lines."""
-    result = np.zeros(axis.count, dtype=bool)
-    for k, level in enumerate(axis.levels):
-        here = axis.lines_at(k + 1)
-        result[here] = level.members.special[axis.path[here, k]] == WORKED
-    return result
+    found: Mask = axis.specials() == WORKED
+    return found
 
 
 def filled(cells: Column, frame: Frame, made: Sequence[Working], additive: bool, as_of: int) -> Column:

@@ -103,6 +103,14 @@ class Axis:
         """Where the lines of a depth stand."""
         return slice(self.offsets[depth], self.offsets[depth + 1])
 
+    def specials(self) -> NDArray[np.int8]:
+        """Shape (lines,): what is special of each line's own member (see `Members`); −1 for the grand total."""
+        found = np.full(self.count, -1, dtype=np.int8)
+        for k, level in enumerate(self.levels):
+            here = self.lines_at(k + 1)
+            found[here] = level.members.special[self.path[here, k]]
+        return found
+
     def locate(self, codes: Codes, depth: int, count: int) -> Places:
         """The line of `depth`, counted within it, on which each of `count` records falls; −1 where none does.
 

@@ -11,6 +11,7 @@ from kalendor.core.values.columns import (
     DAY_MICROSECONDS,
     EXACT,
     INT64_MOST,
+    MANY_WORDS,
     MOST_PLACES,
     NUMERIC,
     Array,
@@ -233,7 +234,9 @@ def compared(op: Callable[..., Any], a: Column, b: Column) -> Column:
     """A yes/no column: op (np.equal, np.less …) of a and b; blank where either is."""
     if a.kind is Kind.TEXT and b.kind is Kind.TEXT:
         if op in (np.equal, np.not_equal):
-            if len(b) == 1 and len(a.words) and b.blank is None:  # one text: told of its word, not of each row
+            if (
+                len(b) == 1 and 0 < len(a.words) <= MANY_WORDS and b.blank is None
+            ):  # one text: told of its word, not of each row
                 codes = [code for code, word in enumerate(a.words) if word == b.words[b.values[0]]]
                 met = a.values == codes[0] if len(codes) == 1 else np.isin(a.values, codes)
                 return Column(Kind.YES_NO, met if op is np.equal else ~met, a.blank)
