@@ -12,6 +12,7 @@ from kalendor.definitions.kinds import default_calendar, definition
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.issuing import opened
+from kalendor.desk.editions.parcels import _line
 from kalendor.desk.editions.trails import edition_trail
 from kalendor.desk.glances import glance
 from kalendor.desk.groupings import look_at_calendar
@@ -20,6 +21,7 @@ from kalendor.desk.profile import BARS, profiled
 from kalendor.desk.sheets import sheet_now
 from kalendor.errors import DefinitionError
 from kalendor.store.definitions import MissingError
+from tests.core.build import records, sheet
 from tests.desk.test_bringing_in import bring, columns
 from tests.editions.conftest import Office
 
@@ -81,5 +83,12 @@ def test_a_column_is_looked_up_whatever_the_case_of_its_sources_name(desk: Desk)
     _, found = tried(desk, source, (), made)
     assert [found.item(i) for i in range(2)] == [3, 4]
     desk.sources.save_made(source, [made])
-    _, sheet = sheet_now(desk, report(figures=[{"name": "r", "take": "sum", "of": "rate"}]))
-    assert sheet.figures[0].cells.item(0) == 7
+    _, shown = sheet_now(desk, report(figures=[{"name": "r", "take": "sum", "of": "rate"}]))
+    assert shown.figures[0].cells.item(0) == 7
+
+
+def test_a_member_of_several_lines_is_refused_with_the_first_three() -> None:
+    found = sheet(records(area=list("abcd"), kind=["k"] * 4), down=[{"category": "area"}, {"category": "kind"}])
+    with pytest.raises(DefinitionError, match="there are 4 lines 'k'") as refused:
+        _line(found, "kind", "k")
+    assert str(refused.value).count(" or ") == 2

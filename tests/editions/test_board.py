@@ -155,6 +155,13 @@ def test_an_edition_holds_the_sources_that_its_sources_columns_look_up(office: O
     assert sheet_from(desk, held).lines.labels.tolist() == opened(desk, id).sheet.lines.labels.tolist()
 
 
+def test_what_is_not_placed_has_no_amount_where_it_stands_on_several_lines(office: Office) -> None:
+    office.report(down=[{"period": "day", "grains": ["week"]}, {"category": "kind", "tree": "Kinds"}])
+    assert checks(office)["not_placed"] == ("look", "1 value has no Side yet: kz, 1.00")
+    bring(office.desk, HEAD + "2026-07-02,kz,5.00\n", "more.csv", "Sales")
+    assert checks(office)["not_placed"] == ("look", "1 value has no Side yet: kz")
+
+
 def test_look_ups_that_find_nothing_are_pointed_out(office: Office) -> None:
     bring(office.desk, "kind,rate\nkx,1\nky,2\n", "rates.csv", "Rates")
     office.report(columns=[{"name": "rate", "lookup": {"source": "Rates", "match": {"kind": "kind"}, "take": "rate"}}])

@@ -146,7 +146,7 @@ def _unplaced(sheet: Sheet) -> Iterator[Check]:
             continue
         names = list(dict.fromkeys(str(side.labels[at]) for at in loose if side.special[at] == LOOSE))
         outer = side.levels[int(side.depth[upper[0]]) - 1].name
-        amount = _first_amount(sheet, upper[0]) if side is sheet.lines else ""
+        amount = _first_amount(sheet, upper[0]) if side is sheet.lines and len(upper) == 1 else ""  # of all, or none
         shown = ", ".join(names[:SHOWN]) + (f" and {len(names) - SHOWN} more" if len(names) > SHOWN else "")
         what = f"{len(names)} value{'s have' if len(names) > 1 else ' has'} no {outer} yet: {shown}"
         said = what if names else f"{sheet.tie_out.not_placed:,} records have no {outer} yet"
