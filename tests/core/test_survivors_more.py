@@ -234,3 +234,15 @@ def test_a_civil_periods_text_is_its_days(text: str, first: str, last: str) -> N
     found = civil_span(text)
     assert found is not None
     assert [day_of(day).isoformat() for day in found] == [first, last]
+
+
+def test_a_first_line_of_the_base_alone_stands_as_far_as_it_has_members() -> None:
+    on = [date(2025, 5, 1), date(2025, 2, 3), date(2025, 2, 3), date(2026, 5, 1)]
+    data = records(a=list("baab"), z=list("mnnn"), on=on, v=[1, 2, 4, 8])
+    rows = table(
+        data, down=[{"category": "a"}, *MONTH], across=[{"category": "z"}], as_of="2026-12-31",
+        window={"of": "on", "show": {"this": "year"}}, totals={"grand_across": "none"},
+        figures=[SUM, compared("base", to_date=False)],
+    )  # fmt: skip
+    assert [(r["z"], r["s"], r["c"]) for r in rows if (r["a"], r["down_level"]) == ("a", "a")] == [("n", "", "6")]
+    assert [(r["z"], r["c"]) for r in rows if r["down_level"] == "Total"] == [("m", "1"), ("n", "6")]

@@ -11,6 +11,7 @@ from kalendor.desk.editions.checks import checked
 from kalendor.desk.editions.issuing import opened
 from kalendor.desk.editions.owed import Recurs, recurring_reports
 from kalendor.desk.editions.schedule import run_due
+from kalendor.desk.editions.steps import moved
 from kalendor.desk.ingredients import now
 from kalendor.desk.sheets import sheet_from
 from tests.desk.test_bringing_in import bring, columns
@@ -153,6 +154,8 @@ def test_an_edition_holds_the_sources_that_its_sources_columns_look_up(office: O
     assert now(desk, held.report).key == held.key  # the same sheet, wherever it is made from
     bring(desk, "kind,name\nkx,Other\nky,Other\n", "names.csv", "Names", join="replace_all")
     assert sheet_from(desk, held).lines.labels.tolist() == opened(desk, id).sheet.lines.labels.tolist()
+    steps = moved(desk, id, None).steps
+    assert next(step.kinds for step in steps if "Xe" not in step.sheet.lines.labels.tolist()) == ("looked_up",)
 
 
 def test_what_is_not_placed_has_no_amount_where_it_stands_on_several_lines(office: Office) -> None:
