@@ -7,7 +7,6 @@ import os
 import sys
 from contextlib import suppress
 from dataclasses import asdict
-from datetime import date
 from pathlib import Path
 from typing import Annotated, Optional
 
@@ -15,8 +14,10 @@ import typer
 from typer.main import get_command
 
 from kalendor import VERSION
+from kalendor.cli_asking import ask, say
 from kalendor.cli_editions import editions, issue
 from kalendor.cli_keeping import backup, check, restore
+from kalendor.cli_options import AsOf, DataFiles, Groupings, Lookups, RecipeFile, clock_today, day, hand_over, pairs
 from kalendor.cli_users import users
 from kalendor.desk.putting import put
 from kalendor.errors import DefinitionError, IntakeError, KalendorError
@@ -33,21 +34,6 @@ app = typer.Typer(
 app.add_typer(users, name="user")
 
 
-def clock_today() -> date:
-    """Today, or the day that KALENDOR_TODAY names."""
-    told = os.environ.get("KALENDOR_TODAY")
-    return date.fromisoformat(told) if told else date.today()
-
-
-def _day(text: str | None) -> date | None:
-    if text is None:
-        return None
-    try:
-        return date.fromisoformat(text)
-    except ValueError:
-        raise DefinitionError(f"--as-of {text!r} is not a date; write it as 2026-07-31") from None
-
-
 def _tell_version(asked: bool) -> None:
     if asked:
         print(f"kalendor {VERSION}")
@@ -61,15 +47,6 @@ def _kalendor(
     ] = False,
 ) -> None:
     """Kalendor turns transaction exports into summary reports."""
-
-
-DataFiles = Annotated[
-    list[Path], typer.Option("--data", help="A data file; several with the same columns are one source, in order.")
-]
-RecipeFile = Annotated[Optional[Path], typer.Option(help="How the files are read.")]
-Groupings = Annotated[Optional[list[Path]], typer.Option("--with", help="A grouping: tree, calendar or bucket set.")]
-Lookups = Annotated[Optional[list[str]], typer.Option(help="NAME=FILE, a source to look up from.")]
-AsOf = Annotated[Optional[str], typer.Option("--as-of", help="The as-of date, as 2026-07-31.")]
 
 
 @app.command()
@@ -97,10 +74,10 @@ def run(
     from kalendor.desk.putting import put_each
     from kalendor.output.writers import form_of, write
 
-    files = from_files(report, data, recipe, with_ or [], _pairs(lookup or []), ahead)
-    given = files.handed(_day(as_of), clock_today(), form_of(form).worded)
+    files = from_files(report, data, recipe, with_ or [], pairs(lookup or []), ahead)
+    given = files.handed(day(as_of), clock_today(), form_of(form).worded)
     if each is None:
-        _hand_over(write(given, form, shape), out)
+        hand_over(write(given, form, shape), out)
     else:
         put_each(given, each, form, shape, out)
     if tie_out is not None:
@@ -130,12 +107,12 @@ def trail(
     from kalendor.output.told import told
     from kalendor.output.trail_file import records_csv
 
-    files = from_files(report, data, recipe, with_ or [], _pairs(lookup or []))
-    plan = files.plan(_day(as_of), clock_today())
+    files = from_files(report, data, recipe, with_ or [], pairs(lookup or []))
+    plan = files.plan(day(as_of), clock_today())
     sheet = sheet_of(plan)
     found = traced(plan, sheet, found_cell(sheet, figure, line or [], column or []))
     names = list(files.reading.records.columns)
-    _hand_over(("\n".join(told(found)) + "\n").encode() if words else records_csv(found, files.origins, names), out)
+    hand_over(("\n".join(told(found)) + "\n").encode() if words else records_csv(found, files.origins, names), out)
 
 
 @app.command()
@@ -223,32 +200,8 @@ def intake(
         print(f"{file.name}: {done.records} records, {done.refused} refused, {done.replaced} replaced")
 
 
-for _command in (issue, editions, check, backup, restore):
+for _command in (ask, say, issue, editions, check, backup, restore):
     app.command()(_command)
-
-
-def _pairs(options: list[str]) -> dict[str, Path]:
-    pairs = {}
-    for option in options:
-        name, found, path = option.partition("=")
-        if not found or not name or not path:
-            raise DefinitionError(f"--lookup {option!r}: write it as NAME=FILE")
-        pairs[name] = Path(path)
-    return pairs
-
-
-def _hand_over(content: bytes, out: Path | None) -> None:
-    if out is None:
-        try:
-            sys.stdout.buffer.write(content)
-            sys.stdout.flush()
-        except BrokenPipeError:
-            raise
-        except OSError as error:
-            sys.stdout = open(os.devnull, "w")  # noqa: SIM115
-            raise DefinitionError(f"standard output cannot be written to ({error.strerror or error})") from None
-    else:
-        put(out, content)
 
 
 def main() -> None:

@@ -9,10 +9,10 @@ from selenium.webdriver.common.by import By
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.definitions.export import Export
 from kalendor.definitions.report import Report
-from kalendor.output.brief import brief
 from kalendor.output.handover import Handover
 from kalendor.output.html.document import sheet_html
 from kalendor.output.typeset import typeset
+from kalendor.sentence.writing import brief
 from tests.browser.conftest import Page
 from tests.browser.test_figures import made_report
 from tests.core.build import records, sheet

@@ -19,11 +19,14 @@ from kalendor.core.values.columns import Column
 from kalendor.definitions.document import Name
 from kalendor.definitions.figure import KINDS, FigureBase
 from kalendor.errors import DefinitionError
-from kalendor.output.brief import brief
 from kalendor.output.dependence import resting_on_others
 from kalendor.output.handover import handed
 from kalendor.output.told import told
 from kalendor.output.writers import FORMS, write
+from kalendor.sentence.dictionary import dictionary
+from kalendor.sentence.grammar import grammar
+from kalendor.sentence.reading import read
+from kalendor.sentence.writing import brief, say
 from tests.core.build import SUM, TODAY, records, report, traced
 
 
@@ -35,7 +38,8 @@ class Excess(FigureBase):
 
 
 class ExcessKind(FigureKind[Excess]):
-    model, name, derived = Excess, "excess", True
+    model, name = Excess, "excess"
+    phrases = ('<f:REF> above <n:INT> => {"excess": f, "above": n}',)
 
     def needs(self, figure: Excess) -> tuple[str, ...]:
         return (figure.excess,)
@@ -47,9 +51,6 @@ class ExcessKind(FigureKind[Excess]):
     def operand(self, figure: Excess, tracing: Tracing, own: Operand, view: View) -> Operand:
         return replace(own, of=(tracing.of(figure.excess, view, own.line, own.column).named("value"),))
 
-    def words(self, figure: Excess) -> str:
-        return f"{figure.excess} above {figure.above}"
-
     def told(self, figure: Excess, made: Made) -> list[str]:
         return [f"{figure.excess} is {made.parts['value']}, of which what is above {figure.above}."]
 
@@ -57,8 +58,10 @@ class ExcessKind(FigureKind[Excess]):
 @pytest.fixture(autouse=True)
 def joined() -> Iterator[None]:
     FAMILY["excess"], KINDS["excess"] = ExcessKind(), Excess
+    grammar.cache_clear()
     yield
     del FAMILY["excess"], KINDS["excess"]
+    grammar.cache_clear()
 
 
 FIGURES: list[dict[str, Any]] = [SUM, {"name": "e", "excess": "s", "above": 5}, {"name": "f", "formula": "e * 2"}]
@@ -78,7 +81,9 @@ def test_a_new_kind_of_figure_is_worked_out_traced_worded_and_written() -> None:
     assert part.condition == "\"a\" = 'x'"
     assert told(trail)[:2] == ["e, x, all columns: 2.50.", "s is 7.50, of which what is above 5."]
 
-    assert brief(document) == "s with s above 5 and f, down by a."
+    names = dictionary(MATERIAL.records, MATERIAL.groupings)
+    assert brief(document, names) == 'S with s above 5 and f, down by "a".'
+    assert read(say(document, names), names, TODAY).report == document.model_copy(update={"title": "Report"})
     assert resting_on_others(document) == []
     given = handed(document, made, lambda cell: traced(document, MATERIAL, made, cell))
     for form in FORMS:

@@ -18,7 +18,7 @@ from kalendor.core.report import work_out
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.report import Report
 from kalendor.errors import KalendorError
-from kalendor.output.brief import brief
+from kalendor.sentence.writing import brief
 from tests.core.build import records
 
 EXAMPLES = int(os.environ.get("KALENDOR_DOCUMENTS", "40"))

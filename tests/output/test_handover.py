@@ -18,12 +18,12 @@ from kalendor.core.report import work_out
 from kalendor.core.values.keys import local
 from kalendor.definitions.export import Export
 from kalendor.definitions.report import Report
-from kalendor.output.brief import brief, condition_words
 from kalendor.output.handover import Handover, handed
 from kalendor.output.html.document import sheet_html
 from kalendor.output.pdf.pdf import sheet_pdf
 from kalendor.output.typeset import typeset
 from kalendor.output.writers import FORMS, write
+from kalendor.sentence.writing import brief
 from tests.core.build import records, report, sheet, traced
 from tests.core.test_any_report import reports, worked
 from tests.output.standards import unfit
@@ -97,43 +97,6 @@ def test_odd_sheets_go_out_in_every_format_by_its_standard(
     assert content
     if form in ("pdf", "xlsx", "ods"):
         assert unfit(content, form, tmp_path) == []
-
-
-@pytest.mark.parametrize(
-    ("keys", "said"),
-    [
-        ({"figures": [SUM, COUNT], "down": [{"category": "a"}, {"category": "b"}]}, "N and Records, down by a then b."),
-        (
-            {
-                "figures": [SUM, {"name": "c", "compare": "N", "with": "year_earlier", "as": "percent"}],
-                "across": [{"period": "on", "calendar": "FY", "grains": ["quarter"]}],
-                "window": {"of": "on", "calendar": "FY", "show": {"last": 2, "grain": "year"}},
-            },
-            "N with change on a year earlier, across by quarter in FY, for the last 2 years.",
-        ),
-        (
-            {"figures": [SUM, {"name": "s", "share": "N", "of_total": "parent"}, COUNT], "down": [{"category": "a", "top": 3, "by": "N"}],
-             "only": ["a <> 'z'", "n BETWEEN 1 AND 5"], "keep": [{"level": "a", "where": "N > 100"}]},
-            "N with share of the group and Records, down by the top 3 of a by N, only where a is not z and n is between 1 and 5,"
-            " keeping a where N is more than 100.",
-        ),
-    ],
-)  # fmt: skip
-def test_a_report_is_read_out(keys: dict[str, Any], said: str) -> None:
-    assert brief(report(**keys)) == said
-
-
-@pytest.mark.parametrize(
-    ("condition", "said"),
-    [
-        ("sold_on >= DATE '2026-01-01'", "sold on is on or after 2026-01-01"), ("a LIKE '%b%'", "a contains b"),
-        ("a IN ('x', 'y')", "a is x or y"), ("NOT a IN ('x')", "a is not x"), ("a IS NOT NULL", "a is not blank"),
-        ("a = 'x' OR b < -2", "a is x or b is less than -2"), ("UPPER(a) = 'X'", "UPPER(a) = 'X'"),
-        ("a LIKE 'x_z'", "a LIKE 'x_z'"), ("a =", "a ="),
-    ],
-)  # fmt: skip
-def test_a_condition_is_read_out_or_stands_as_it_is(condition: str, said: str) -> None:
-    assert condition_words(condition) == said
 
 
 def over(**keys: Any) -> tuple[str, ...]:

@@ -12,6 +12,7 @@ from kalendor.api import (
     readers,
     reports,
     sending,
+    sentences,
     signing_in,
     sources,
     waiting,
@@ -34,7 +35,7 @@ LOOPBACK = {"127.0.0.1", "localhost", "::1", "testserver"}
 router = APIRouter(prefix="/api", tags=["workspace"])
 ROUTERS = (
     signing_in.router, sources.router, waiting.router, reports.router, handing_over.router, groupings.router,
-    editions.router, readers.links, readers.router, readers.published, sending.router, history.router, router,
+    editions.router, readers.links, readers.router, readers.published, sending.router, history.router, sentences.router, router,
 )  # fmt: skip
 
 

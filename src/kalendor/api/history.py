@@ -8,7 +8,7 @@ from kalendor.api.desk import AtDesk
 from kalendor.api.strict import BaseModel
 from kalendor.definitions.report import Report
 from kalendor.desk.history import change_words
-from kalendor.output.brief import brief
+from kalendor.sentence.writing import brief
 from kalendor.store.definitions import MissingError, Revision, dumped, name_of
 
 router = APIRouter(prefix="/api", tags=["history"])

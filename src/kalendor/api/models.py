@@ -10,6 +10,7 @@ from kalendor.definitions.report import MadeColumn, Report
 from kalendor.desk.bringing_in import Outcome
 from kalendor.desk.profile import Profile
 from kalendor.intake.findings import Rival
+from kalendor.sentence.writing import Piece
 
 
 class Problem(BaseModel):
@@ -228,14 +229,14 @@ class JobView(BaseModel):
 
 
 class ReportLine(BaseModel):
-    """A report in the list of all: its document, for the sentence that it is, and when it was last changed."""
+    """A report in the list of all: the sentence that it is, and when it was last changed."""
 
     id: int
     title: str
     source: str
     saved_at: str
     archived: bool
-    document: Report
+    said: str
 
 
 class GlanceView(BaseModel):
@@ -249,9 +250,10 @@ class GlanceView(BaseModel):
 
 
 class ProposalView(BaseModel):
-    """A report that fits a source, and the first lines of its sheet as text."""
+    """A report that fits a source, its sentence, and the first lines of its sheet as text."""
 
     document: Report
+    sentence: list[Piece]
     headings: list[str]
     labels: list[str]
     cells: list[list[str]]

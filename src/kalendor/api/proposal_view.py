@@ -6,11 +6,13 @@ from kalendor.api import models
 from kalendor.core.sheet.arrange import GRAND
 from kalendor.desk.proposals import Proposal
 from kalendor.output.shown import shown_cells
+from kalendor.sentence.names import Names
+from kalendor.sentence.writing import sentence
 
 LINES, COLUMNS = 4, 4
 
 
-def proposal_view(found: Proposal) -> models.ProposalView:
+def proposal_view(found: Proposal, known: Names) -> models.ProposalView:
     """The first few lines of the outermost level and the total, in the last few columns."""
     sheet = found.sheet
     shown = list(zip(sheet.lines.shown.lines.tolist(), sheet.lines.shown.roles, sheet.lines.row_labels(), strict=True))
@@ -28,6 +30,7 @@ def proposal_view(found: Proposal) -> models.ProposalView:
     headings = [" ".join([*head.labels[-1:], name]).strip() for (head, _), name in zip(places, figures, strict=True)]
     return models.ProposalView(
         document=found.report,
+        sentence=sentence(found.report, known),
         headings=headings,
         labels=[label for _, label in lines],
         cells=cells,

@@ -25,11 +25,13 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.gathered import gather, rename
 from kalendor.desk.glances import glance
 from kalendor.desk.reports import report_at
+from kalendor.desk.sentences import known_names
 from kalendor.desk.small_files import small_reader
 from kalendor.desk.summaries import fresh_sheet, keep_summary
 from kalendor.desk.trails import Found, trail_at
 from kalendor.desk.warnings import warnings
 from kalendor.errors import ConflictError, DefinitionError, FootingError, KalendorError
+from kalendor.sentence.writing import brief
 from kalendor.store.definitions import Stored
 
 router = APIRouter(prefix="/api", tags=["reports"])
@@ -58,7 +60,12 @@ def list_reports(desk: AtDesk) -> list[models.ReportLine]:
     """All reports by title."""
     return [
         models.ReportLine(
-            id=d.id, title=d.name, source=body.source, saved_at=d.saved_at, archived=d.archived, document=body
+            id=d.id,
+            title=d.name,
+            source=body.source,
+            saved_at=d.saved_at,
+            archived=d.archived,
+            said=brief(body, known_names(desk, body.source, body)),
         )
         for d in desk.definitions.all("report")
         for body in [cast(Report, d.body)]
@@ -102,6 +109,12 @@ def try_report(desk: AtDesk, document: Report) -> models.Tried:
     except KalendorError as error:
         return models.Tried(fault=str(error))
     return models.Tried(fault="")
+
+
+@router.post("/reports/tried/sheet", response_model=sheets.SheetView)
+def try_sheet(desk: AtDesk, seen: Seen, document: Report) -> Response:
+    """The sheet that a report would have, nothing of it kept."""
+    return as_json(_seen(desk, document, seen))
 
 
 @router.get("/reports/{id}", response_model_exclude_defaults=True)

@@ -20,6 +20,7 @@ from kalendor.desk.made import tried
 from kalendor.desk.profile import profiles
 from kalendor.desk.proposals import proposals
 from kalendor.desk.records import MadeNote, complete, note_on, stamp_of
+from kalendor.desk.sentences import known_names
 from kalendor.desk.summaries import as_far_as_known
 from kalendor.desk.uses import used_by
 from kalendor.errors import DefinitionError
@@ -247,4 +248,5 @@ def _check_not_summary(desk: Desk, intake_id: int) -> None:
 def source_proposals(desk: AtDesk, id: int) -> list[models.ProposalView]:
     """Reports that fit a source, drawn from its own records; nothing of them is kept."""
     with desk.workspace.snapshot():
-        return [proposal_view(found) for found in proposals(desk, desk.sources.one(id))]
+        source = desk.sources.one(id)
+        return [proposal_view(found, known_names(desk, source.name, found.report)) for found in proposals(desk, source)]

@@ -6,10 +6,12 @@ from datetime import date, datetime
 from pathlib import Path
 from threading import Lock
 
+from kalendor.core.values.keys import Key
 from kalendor.desk.answers import Answers
 from kalendor.desk.memory import Memory
 from kalendor.desk.waiting import Waiting
 from kalendor.intake.apart import Apart, Here
+from kalendor.sentence.names import Names
 from kalendor.store.accounts import Accounts
 from kalendor.store.definitions import Definitions
 from kalendor.store.editions import Editions
@@ -31,7 +33,7 @@ class Desk:
     """An open workspace at work. The demo's clock stands still; any other goes with the machine's.
 
     `readers` read files: in processes of their own where a server stands, in this one for files that the product made.
-    `deliver_to` are the folders beneath which editions may be put. `memory` and `sheets` may be asked by any thread; `lock` guards `waiting` and `keeping` where two look at both.
+    `deliver_to` are the folders beneath which editions may be put. `memory` and `sheets` may be asked by any thread; `lock` guards `waiting` and `keeping` where two look at both. `dictionaries` are the latest of each source, by its id.
     """
 
     def __init__(
@@ -51,6 +53,7 @@ class Desk:
         self.sources.damaged = self._forget
         self.sheets = Memory(MEMORY_BYTES // 4)
         self.answers = Answers(ANSWERS_BYTES)
+        self.dictionaries: dict[int, tuple[Key, Names]] = {}
         self.readers = readers or Here()
         self.waiting: dict[str, Waiting] = {}
         self.keeping: set[str] = set()

@@ -7,7 +7,7 @@ from itertools import islice
 from kalendor.definitions.kinds import Definition
 from kalendor.definitions.report import Report
 from kalendor.definitions.tree import Node, Tree
-from kalendor.output.brief import brief
+from kalendor.sentence.writing import brief
 from kalendor.store.definitions import Revision, name_of
 
 SHOWN = 6

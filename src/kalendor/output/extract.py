@@ -12,10 +12,10 @@ from kalendor.core.sheet.tieout import TieOut
 from kalendor.core.values.columns import Mask
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
-from kalendor.output.brief import brief
 from kalendor.output.dependence import blank_at_the_top, check_parts, resting_on_others
 from kalendor.output.handover import Handover
 from kalendor.output.told import listed
+from kalendor.sentence.writing import brief
 
 
 def members(sheet: Sheet, level: str) -> list[int]:

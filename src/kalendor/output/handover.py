@@ -9,9 +9,9 @@ from kalendor.core.trail.trail import Trail
 from kalendor.definitions.export import Export
 from kalendor.definitions.report import Report
 from kalendor.errors import KalendorError
-from kalendor.output.brief import brief
 from kalendor.output.headline import headline
 from kalendor.output.told import sentences
+from kalendor.sentence.writing import brief
 
 
 @dataclass(frozen=True, eq=False)

@@ -14,8 +14,8 @@ from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.trail import Trail
 from kalendor.core.values.columns import column_days
 from kalendor.core.values.days import short_day
-from kalendor.output.brief import set_aside_by
 from kalendor.output.shown import shown_cells
+from kalendor.sentence.conditions import set_aside_by
 
 FIRST = np.array([0])
 MARKS = {

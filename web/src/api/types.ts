@@ -1566,6 +1566,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports/tried/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Sheet
+         * @description The sheet that a report would have, nothing of it kept.
+         */
+        post: operations["try_sheet_api_reports_tried_sheet_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/{id}": {
         parameters: {
             query?: never;
@@ -2177,6 +2197,86 @@ export interface paths {
          * @description Try one that failed once more.
          */
         post: operations["send_again_api_sendings__id__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sentence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sentence Of
+         * @description A report as its sentence, in pieces that say which part of it they word.
+         */
+        post: operations["sentence_of_api_sentence_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sentence/examples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sentence Examples
+         * @description Sentences that a source's columns answer.
+         */
+        get: operations["sentence_examples_api_sentence_examples_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sentence/labels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sentence Labels
+         * @description What grains, takes, totals and bases are called.
+         */
+        get: operations["sentence_labels_api_sentence_labels_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sentence/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Sentence
+         * @description What a text asks for; nothing is kept.
+         */
+        post: operations["read_sentence_api_sentence_read_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4300,6 +4400,21 @@ export interface components {
             user?: string;
         };
         /**
+         * Marked
+         * @description A piece of a sentence that would be, or that would go away.
+         */
+        Marked: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "stays" | "comes" | "goes";
+            /** Text */
+            text: string;
+            /** Tone */
+            tone: string;
+        };
+        /**
          * Months
          * @description Years of twelve months from a given day of a given month.
          */
@@ -4483,6 +4598,18 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * Near
+         * @description A name that is near to a word: what it is, and how many records have it, where it is a value.
+         */
+        Near: {
+            /** Records */
+            records?: number | null;
+            /** Text */
+            text: string;
+            /** What */
+            what: string;
+        };
         /** NewName */
         NewName: {
             /** Name */
@@ -4547,6 +4674,29 @@ export interface components {
             line?: string[] | null;
             /** Text */
             text: string;
+        };
+        /**
+         * Offer
+         * @description What a text would make of a report: added to it, or in its place. `document` is None where nothing can be made of
+         *     it; `whole` says that every word was understood.
+         */
+        Offer: {
+            document: components["schemas"]["Report"] | null;
+            /** Heard */
+            heard: components["schemas"]["kalendor__sentence__reading__Heard"][];
+            /** Pieces */
+            pieces: components["schemas"]["Marked"][];
+            /** Unknown */
+            unknown: components["schemas"]["Unknown"][];
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "add" | "replace";
+            /** Whole */
+            whole: boolean;
+            /** Why */
+            why: string;
         };
         /**
          * OutOfSight
@@ -4742,6 +4892,30 @@ export interface components {
             quarter: number;
         };
         /**
+         * Piece
+         * @description Some words of a sentence. A phrase says which part of the report it words: `kind`, and `index` in the report's list
+         *     of that kind; words that join have no kind. `tone` is its colour.
+         */
+        Piece: {
+            /**
+             * Index
+             * @default 0
+             */
+            index?: number;
+            /**
+             * Kind
+             * @default
+             */
+            kind?: string;
+            /** Text */
+            text: string;
+            /**
+             * Tone
+             * @default
+             */
+            tone?: string;
+        };
+        /**
          * Preview
          * @description What a file would be, in words, and its first lines where it is text; `picture` where its first page can be drawn.
          */
@@ -4785,7 +4959,7 @@ export interface components {
         };
         /**
          * ProposalView
-         * @description A report that fits a source, and the first lines of its sheet as text.
+         * @description A report that fits a source, its sentence, and the first lines of its sheet as text.
          */
         ProposalView: {
             /** Cells */
@@ -4797,6 +4971,8 @@ export interface components {
             labels: string[];
             /** More */
             more: number;
+            /** Sentence */
+            sentence: components["schemas"]["Piece"][];
         };
         /**
          * Quantiles
@@ -5059,14 +5235,15 @@ export interface components {
         };
         /**
          * ReportLine
-         * @description A report in the list of all: its document, for the sentence that it is, and when it was last changed.
+         * @description A report in the list of all: the sentence that it is, and when it was last changed.
          */
         ReportLine: {
             /** Archived */
             archived: boolean;
-            document: components["schemas"]["Report"];
             /** Id */
             id: number;
+            /** Said */
+            said: string;
             /** Saved At */
             saved_at: string;
             /** Source */
@@ -5804,6 +5981,31 @@ export interface components {
             reason: string;
         };
         /**
+         * Typed
+         * @description A text typed over a source, or over a report as the page has it.
+         */
+        Typed: {
+            document?: components["schemas"]["Report"] | null;
+            /** Source */
+            source: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Unknown
+         * @description Words of the text, from a character to another, that were not understood, and what is near to them.
+         */
+        Unknown: {
+            /** End */
+            end: number;
+            /** Near */
+            near: components["schemas"]["Near"][];
+            /** Start */
+            start: number;
+            /** Text */
+            text: string;
+        };
+        /**
          * ValueCount
          * @description A value of a column and how many records have it; None is blank.
          */
@@ -5952,6 +6154,18 @@ export interface components {
             member: string;
         };
         /**
+         * Worded
+         * @description A report's sentence: in pieces as a screen shows it, each phrase with its words in full; and as it is typed.
+         */
+        Worded: {
+            /** Full */
+            full: string[];
+            /** Pieces */
+            pieces: components["schemas"]["Piece"][];
+            /** Typed */
+            typed: string;
+        };
+        /**
          * WorkedLine
          * @description A line made from other lines of its level, under the same parent, by a formula over their labels.
          *
@@ -6033,6 +6247,16 @@ export interface components {
             prefix?: string;
         };
         /**
+         * Heard
+         * @description What a text could mean, the best first, and how its last word could go on.
+         */
+        kalendor__api__sentences__Heard: {
+            /** Completions */
+            completions: string[];
+            /** Offers */
+            offers: components["schemas"]["Offer"][];
+        };
+        /**
          * Control
          * @description An expected total of a figure, beside what the sheet has.
          */
@@ -6058,6 +6282,19 @@ export interface components {
             expect: string;
             /** Figure */
             figure: string;
+        };
+        /**
+         * Heard
+         * @description Words of the text, from a character to another, and the tone of what they became: "figure", "tree", "period",
+         *     "bucket", "condition", "unknown"; empty for words that join.
+         */
+        kalendor__sentence__reading__Heard: {
+            /** End */
+            end: number;
+            /** Start */
+            start: number;
+            /** Tone */
+            tone: string;
         };
     };
     responses: never;
@@ -11020,6 +11257,71 @@ export interface operations {
             };
         };
     };
+    try_sheet_api_reports_tried_sheet_post: {
+        parameters: {
+            query?: {
+                at?: number;
+                open?: number;
+                first?: number;
+                columns?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Report"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
     one_report_api_reports__id__get: {
         parameters: {
             query?: never;
@@ -13057,6 +13359,244 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SendingView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    sentence_of_api_sentence_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Report"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Worded"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    sentence_examples_api_sentence_examples_get: {
+        parameters: {
+            query: {
+                source: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    sentence_labels_api_sentence_labels_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: {
+                            [key: string]: string;
+                        };
+                    };
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    read_sentence_api_sentence_read_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Typed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["kalendor__api__sentences__Heard"];
                 };
             };
             /** @description Refused; nothing was changed */

@@ -23,7 +23,6 @@ class Comparison(FigureKind[Compare]):
 
     name = "compare"
     model = Compare
-    derived = True
 
     def needs(self, figure: Compare) -> tuple[str, ...]:
         return (figure.compare, *([figure.with_.figure] if isinstance(figure.with_, WithFigure) else []))
@@ -77,14 +76,6 @@ class Comparison(FigureKind[Compare]):
 
     def rests_on_others(self, figure: Compare) -> bool:
         return isinstance(figure.with_, WithMember)
-
-    def words(self, figure: Compare) -> str:
-        way = "change" if figure.as_ == "percent" else figure.as_
-        if isinstance(figure.with_, WithFigure | WithMember):
-            return f"{way} against {based_on(figure)}"
-        if isinstance(figure.with_, Back):
-            return f"{way} {'of' if figure.as_ == 'base' else 'on'} {based_on(figure)}"
-        return f"{figure.compare if figure.as_ == 'base' else f'{way} on'} {based_on(figure)}"
 
     def told(self, figure: Compare, made: Made) -> list[str]:
         pair = f"{figure.compare} is {made.parts['value']}, against {made.parts['base']} for {based_on(figure)}"

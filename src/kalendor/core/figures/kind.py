@@ -146,8 +146,6 @@ class FigureKind(Generic[F]):
     """What its operands are called in a trail."""
     filled_by_lines = False
     """Whether a line made from others is worked out over its own cells; else through the figures that it is made of."""
-    derived = False
-    """Whether a brief has it after a figure that it belongs to: sales with their share."""
 
     def needs(self, figure: F) -> Sequence[str]:
         """The names of the figures that it is made from."""
@@ -207,9 +205,8 @@ class FigureKind(Generic[F]):
 
     # -- words
 
-    def words(self, figure: F) -> str:
-        """It in a brief."""
-        return figure.name
+    phrases: tuple[str, ...] = ()
+    """Rules for the grammar's `figure_core` (`sentence/grammar.txt`), for a kind that has none there."""
 
     def taken(self, figure: F) -> str:
         """What is taken of the records behind it, as `Sum of net`."""

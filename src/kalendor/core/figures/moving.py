@@ -13,7 +13,7 @@ class MovingKind(FigureKind[Moving]):
 
     name = "moving"
     model = Moving
-    filled_by_lines = derived = True
+    filled_by_lines = True
 
     def needs(self, figure: Moving) -> tuple[str, ...]:
         return (figure.moving,)
@@ -34,9 +34,6 @@ class MovingKind(FigureKind[Moving]):
 
     def reaches_back(self, figure: Moving) -> bool:
         return True
-
-    def words(self, figure: Moving) -> str:
-        return f"{figure.periods}-period {'sum' if figure.take == 'sum' else 'average'} of {figure.moving}"
 
     def told(self, figure: Moving, made: Made) -> list[str]:
         way = "average" if figure.take == "mean" else "sum"

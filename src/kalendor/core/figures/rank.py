@@ -22,7 +22,6 @@ class Ranks(FigureKind[Rank]):
 
     name = "rank"
     model = Rank
-    derived = True
 
     def needs(self, figure: Rank) -> tuple[str, ...]:
         return (figure.rank,)
@@ -52,9 +51,6 @@ class Ranks(FigureKind[Rank]):
 
     def blank_at_the_top(self, figure: Rank) -> bool:
         return figure.within == "parent"
-
-    def words(self, figure: Rank) -> str:
-        return f"rank by {figure.rank}"
 
     def told(self, figure: Rank, made: Made) -> list[str]:
         within = "within its group" if figure.within == "parent" else "among all of its level"

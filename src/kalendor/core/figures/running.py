@@ -25,7 +25,7 @@ class RunningKind(FigureKind[Running]):
 
     name = "running"
     model = Running
-    filled_by_lines = derived = True
+    filled_by_lines = True
 
     def needs(self, figure: Running) -> tuple[str, ...]:
         return (figure.running,)
@@ -58,10 +58,6 @@ class RunningKind(FigureKind[Running]):
 
     def rests_on_others(self, figure: Running) -> bool:
         return figure.along == "lines"
-
-    def words(self, figure: Running) -> str:
-        again = f" by {figure.restart}" if figure.restart != "never" else ""
-        return f"running {figure.running}{' down the lines' if figure.along == 'lines' else ''}{again}"
 
     def told(self, figure: Running, made: Made) -> list[str]:
         if figure.along == "lines":

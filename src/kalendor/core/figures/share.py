@@ -22,7 +22,6 @@ class Shares(FigureKind[Share]):
 
     name = "share"
     model = Share
-    derived = True
 
     def needs(self, figure: Share) -> tuple[str, ...]:
         return (figure.share,)
@@ -48,9 +47,6 @@ class Shares(FigureKind[Share]):
 
     def blank_at_the_top(self, figure: Share) -> bool:
         return figure.of_total == "parent"
-
-    def words(self, figure: Share) -> str:
-        return f"share of {TOTALS[figure.of_total]}"
 
     def told(self, figure: Share, made: Made) -> list[str]:
         whole = f"{made.parts['base']} of {WHOLES[figure.of_total]}"

@@ -12,7 +12,7 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.editions.behind import Between
 from kalendor.desk.editions.steps import Step
 from kalendor.desk.ingredients import HeldSource, Ingredients
-from kalendor.output.brief import brief
+from kalendor.sentence.writing import brief
 
 SHOWN_VALUES = 12
 

@@ -1,0 +1,60 @@
+"""A sentence worked out over files alone, and why one cannot be."""
+
+from collections.abc import Sequence
+from datetime import date
+from pathlib import Path
+from typing import cast
+
+from kalendor.core.groupings.ground import groupings
+from kalendor.core.placing.material import Material
+from kalendor.definitions.kinds import Grouping
+from kalendor.definitions.recipe import Recipe
+from kalendor.definitions.report import Report
+from kalendor.desk.files import Files, read_definition
+from kalendor.errors import DefinitionError
+from kalendor.intake.reading import read_file, read_files
+from kalendor.sentence.dictionary import dictionary
+from kalendor.sentence.names import Names
+from kalendor.sentence.nearest import nearest
+from kalendor.sentence.reading import Read, read
+
+
+def asked(
+    text: str,
+    data: Sequence[Path],
+    recipe: Path | None,
+    with_: Sequence[Path],
+    lookups: dict[str, Path],
+    as_of: date,
+) -> tuple[Files, Names]:
+    """What a sentence asks for over data files, with the dictionary that it was read by.
+
+    Raises DefinitionError that names each word that was not understood, or IntakeError.
+    """
+    how = cast(Recipe, read_definition(recipe, "recipe")) if recipe else None
+    reading = read_files(data, how)
+    found = groupings([cast(Grouping, read_definition(path, "tree", "calendar", "buckets")) for path in with_])
+    source = data[0].name.partition(".")[0]
+    names = dictionary(reading.records, found, source, sources=list(lookups))
+    report = understood(read(text, names, as_of, {"title": text[:200], "source": source}), names)
+    looked_up = {name: read_file(path).records for name, path in lookups.items()}
+    material = Material(reading.records, found, looked_up, len(reading.refused), empty=reading.empty)
+    return Files(report, material, data, reading), names
+
+
+def understood(found: Read, names: Names) -> Report:
+    """The report of a reading that is whole.
+
+    Raises DefinitionError that names what was not understood, and what is nearest to it.
+    """
+    if found.report is not None and not found.unknown:
+        return found.report
+    if found.why:
+        raise DefinitionError(f"this cannot be worked out: {found.why}")
+    said = []
+    for word in dict.fromkeys(found.unknown):
+        near = [f"{name} ({what})" for name, what in nearest(word, names)]
+        if word.casefold() in ("fiscal", "financial"):
+            near = ["a calendar of your own, which is given by --with or made under Groupings"]
+        said.append(f"“{word}”" + (f", nearest to it: {', '.join(near)}" if near else ""))
+    raise DefinitionError(f"not understood: {'; '.join(said) or 'the sentence is empty'}")

@@ -1,0 +1,159 @@
+"""The sentence at the desk: the dictionary of a source, a report's words, and what a typed text would make of it."""
+
+import difflib
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from typing import Any, Literal
+
+import numpy as np
+
+from kalendor.core.values.keys import key
+from kalendor.definitions.report import Report
+from kalendor.desk.desk import Desk
+from kalendor.desk.records import Complete, complete
+from kalendor.desk.sheets import all_groupings
+from kalendor.sentence.dictionary import dictionary, with_report
+from kalendor.sentence.names import Names, names
+from kalendor.sentence.nearest import completions, nearest
+from kalendor.sentence.reading import Heard, Read, read
+from kalendor.sentence.writing import Piece, say, sentence
+
+State = Literal["stays", "comes", "goes"]
+
+
+@dataclass(frozen=True)
+class Worded:
+    """A report's sentence: in pieces as a screen shows it, each phrase with its words in full; and as it is typed."""
+
+    pieces: Sequence[Piece]
+    full: Sequence[str]
+    typed: str
+
+
+@dataclass(frozen=True)
+class Marked:
+    """A piece of a sentence that would be, or that would go away."""
+
+    text: str
+    tone: str
+    state: State
+
+
+@dataclass(frozen=True)
+class Near:
+    """A name that is near to a word: what it is, and how many records have it, where it is a value."""
+
+    text: str
+    what: str
+    records: int | None = None
+
+
+@dataclass(frozen=True)
+class Unknown:
+    """Words of the text, from a character to another, that were not understood, and what is near to them."""
+
+    start: int
+    end: int
+    text: str
+    near: Sequence[Near]
+
+
+@dataclass(frozen=True)
+class Offer:
+    """What a text would make of a report: added to it, or in its place. `document` is None where nothing can be made of
+    it; `whole` says that every word was understood."""
+
+    way: Literal["add", "replace"]
+    whole: bool
+    document: Report | None
+    pieces: Sequence[Marked]
+    heard: Sequence[Heard]
+    unknown: Sequence[Unknown]
+    why: str
+
+
+def known_names(desk: Desk, source: str, report: Report | None = None) -> Names:
+    """The dictionary of a source; an empty one where there is no such source."""
+    found = desk.sources.named(source)
+    if found is None:
+        return names([], {})
+    with desk.workspace.snapshot():
+        whole, groupings = complete(desk, found), all_groupings(desk)
+        documents = [*groupings.trees.values(), *groupings.calendars.values(), *groupings.bucket_sets.values()]
+        stamp = key("names", whole.stamp, [one.digest for one in documents])
+        kept = desk.dictionaries.get(found.id)
+        if kept is None or kept[0] != stamp:
+            kept = stamp, dictionary(whole.records, groupings, found.name)
+            desk.dictionaries[found.id] = kept
+    return kept[1] if report is None else with_report(kept[1], report)
+
+
+def worded(desk: Desk, report: Report) -> Worded:
+    """A report's sentence."""
+    known = known_names(desk, report.source, report)
+    pieces, full = sentence(report, known), sentence(report, known, short=False)
+    phrases = iter([piece.text for piece in full if piece.kind])
+    shown = "".join(piece.text for piece in pieces)
+    back = read(shown, known, desk.today(), report.model_dump(mode="json", by_alias=True))
+    typed = shown if back.report == report else say(report, known)
+    return Worded(pieces, [next(phrases) if piece.kind else "" for piece in pieces], typed)
+
+
+def offers(desk: Desk, text: str, source: str, report: Report | None) -> list[Offer]:
+    """What a text would make of a report over a source: added to it first, then in its place."""
+    known = known_names(desk, source, report)
+    base: dict[str, Any] = {"source": source} if report is None else report.model_dump(mode="json", by_alias=True)
+    before = sentence(report, known) if report else []
+    found = []
+    for way in ("add", "replace") if report else ("replace",):
+        reading = read(text, known, desk.today(), base, add=way == "add")
+        after = sentence(reading.report, known) if reading.report else []
+        found.append(
+            Offer(
+                way,
+                reading.whole,
+                reading.report,
+                list(_marked(before, after)) if reading.report else [],
+                reading.heard,
+                [*_unknown(desk, reading, text, known, source)],
+                reading.why,
+            )
+        )
+    return found
+
+
+def completed(desk: Desk, text: str, source: str, report: Report | None) -> list[str]:
+    """How the last word of a text could go on."""
+    begun = text.rpartition(" ")[2].rpartition(",")[2]
+    return completions(begun, known_names(desk, source, report)) if len(begun) > 1 else []
+
+
+def _marked(before: Sequence[Piece], after: Sequence[Piece]) -> Iterator[Marked]:
+    """The sentence that would be, with what goes away at its place."""
+    was, will = [piece.text for piece in before], [piece.text for piece in after]
+    steps = difflib.SequenceMatcher(None, was, will, autojunk=False).get_opcodes()
+    for step, a, b, c, d in steps if before else [("equal", 0, 0, 0, len(after))]:
+        if step in ("delete", "replace"):
+            yield from (Marked(piece.text, piece.tone, "goes") for piece in before[a:b])
+        state: State = "stays" if step == "equal" else "comes"
+        yield from (Marked(piece.text, piece.tone, state) for piece in after[c:d])
+
+
+def _unknown(desk: Desk, reading: Read, text: str, known: Names, source: str) -> Iterator[Unknown]:
+    found = desk.sources.named(source)
+    whole = complete(desk, found) if found else None
+    for heard in reading.heard:
+        if heard.tone == "unknown":
+            word = text[heard.start : heard.end]
+            near = [_counted(Near(name, what), known, whole) for name, what in nearest(word, known)]
+            yield Unknown(heard.start, heard.end, word, near)
+
+
+def _counted(near: Near, known: Names, whole: Complete | None) -> Near:
+    """A near value with how many records have it."""
+    for named, _ in known.exactly(near.text):
+        if named.kind == "value" and whole is not None and near.what.startswith("a value"):
+            column = whole.records.columns[named.value[0]]
+            codes = [n for n, word in enumerate(column.words) if word == named.value[1]]
+            return replace(near, records=int(np.isin(column.values[column.present], codes).sum()))
+    return near

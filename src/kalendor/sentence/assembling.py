@@ -1,0 +1,356 @@
+"""A report put together from what the clauses of a sentence mean."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from pydantic import TypeAdapter
+
+from kalendor.definitions.axis import AxisEntry, default_names
+from kalendor.definitions.figure import KINDS
+from kalendor.sentence.chart import Unfit
+from kalendor.sentence.conditions import sql_of
+from kalendor.sentence.meanings import BEFORE, DATE, merged
+from kalendor.sentence.names import Names
+from kalendor.sentence.naming import free_name, own_name
+
+Json = dict[str, Any]
+NOT_WHAT_IT_IS = ("name", "format", "hide")
+_ENTRY: TypeAdapter[Any] = TypeAdapter(AxisEntry)
+GRAINS = ("year", "half", "quarter", "month", "week", "day", "hour", "minute")
+
+
+class Assembling:
+    """A report in the making: `base` is the report that a sentence adds to, or an empty one."""
+
+    def __init__(self, names: Names, base: Mapping[str, Any]) -> None:
+        self.names = names
+        self.report: Json = {key: list(base.get(key) or ()) for key in ("down", "across", "figures", "only", "keep")}
+        self.more: Json = {}
+        self.window: Json | None = base.get("window")
+        self.totals: Json = dict(base.get("totals") or {})
+        self._coming: set[str] = set()
+        self._base_entries = [*self.report["down"], *self.report["across"]]
+        spoken = [entry["period"] for entry in self._base_entries if "period" in entry]
+        self._base_date = next(iter(spoken), names.first_date)
+        self._compared: Json | None = None
+        self._last_base: Any = None
+
+    # -- what clauses add
+
+    def take(self, clauses: Sequence[Mapping[str, Any]]) -> None:
+        """Take what clauses mean: axes first, for figures and conditions may speak of their date."""
+        self._coming = {f["name"] for clause in clauses for f in clause.get("figures", ()) if "name" in f}
+        for clause in clauses:
+            self._axes(clause)
+        self._settle_dates(clauses)
+        for clause in clauses:
+            self._other(clause)
+            if "compare" in clause:
+                self._compare(clause["compare"])
+            elif self._compared and "figures" in clause:
+                self._add_comparison()
+        self._add_comparison()
+        self._settle_lines(clauses)
+
+    def _axes(self, clause: Mapping[str, Any]) -> None:
+        for way in ("down", "across"):
+            for entry in clause.get(way, ()):
+                self.report[way] += [dict(one) for one in entry.get("nested", [entry]) if not self._stands(one)]
+        for entry in clause.get("top", {}).get("entries", ()):
+            core = {k: v for k, v in entry.items() if k not in ("top", "by")}
+            place = next((i for i, e in enumerate(self.report["down"]) if e == core), None)
+            if place is None:
+                self.report["down"].append(dict(entry))
+            else:
+                self.report["down"][place] = dict(entry)
+        if "top" in clause.get("top", {}):
+            if not self.report["down"]:
+                raise Unfit
+            self.report["down"][-1] |= {"top": clause["top"]["top"], "by": BEFORE}
+
+    def _stands(self, entry: Mapping[str, Any]) -> bool:
+        """Whether the report that is added to has an entry already."""
+        alike = {**entry, **({"period": self._base_date} if entry.get("period") == DATE else {})}
+        return any(alike == {key: one.get(key) for key in alike} for one in self._base_entries)
+
+    def _other(self, clause: Mapping[str, Any]) -> None:
+        for figure in clause.get("figures", ()):
+            self.figure(figure)
+        self.report["only"] += [self.condition(one) for one in clause.get("only", ())]
+        if "window" in clause:
+            if self.more.get("window"):
+                raise Unfit  # two windows
+            self.more["window"] = self.window = self._dated(clause["window"], "of")
+        if "totals" in clause:
+            self.totals = merged([self.totals, clause["totals"]])
+        for key in ("columns", "lines", "beside"):
+            self.more[key] = [*self.more.get(key, ()), *clause.get(key, ())]
+        for one in clause.get("controls", ()):
+            self.more["controls"] = [*self.more.get("controls", ()), {**one, "figure": self.named(one["figure"])}]
+        for one in clause.get("silenced", ()):
+            self.more["silenced"] = [*self.more.get("silenced", ()), self._silenced(one)]
+        if "restart" in clause:
+            self._restart(clause["restart"])
+        if "layout" in clause:
+            self.more["layout"] = merged(clause["layout"])
+        for key in ("records", "as_of"):
+            if key in clause:
+                self.more[key] = clause[key]
+        for key, kind in (("hidden_lines", "lines"), ("hidden_columns", "columns")):
+            if key in clause:
+                sight = self.more.setdefault("out_of_sight", {})
+                sight[kind] = [*sight.get(kind, ()), *clause[key]]
+
+    def _restart(self, level: str) -> None:
+        """Have the running total that was said last start again."""
+        for figure in reversed(self.report["figures"]):
+            if "running" in figure and "restart" not in figure:
+                figure["restart"] = level
+                return
+        raise Unfit
+
+    def _silenced(self, one: Mapping[str, Any]) -> Json:
+        (kind, value), *_ = one.items()
+        if kind == "only":
+            return {"only": self.condition(value)}
+        if kind == "keep":
+            return {"keep": {"level": value["level"], "where": self.condition(value["where"], of_lines=True)}}
+        if kind == "window":
+            return {"window": self._dated(value, "of")}
+        return {kind: self._entry_settled(dict(value))}
+
+    # -- dates and calendars
+
+    def _settle_dates(self, clauses: Sequence[Mapping[str, Any]]) -> None:
+        windows = [clause["window"]["of"] for clause in clauses if "window" in clause]
+        entries = [*self.report["down"], *self.report["across"]]
+        spoken = [*(e["period"] for e in entries if "period" in e), *windows, *([self.window["of"]] if self.window else [])]  # fmt: skip
+        self.date = next((d for d in spoken if d != DATE), self.names.first_date)
+        for way in ("down", "across"):
+            calendar = None
+            for n, entry in enumerate(self.report[way]):
+                if entry.get("period") == DATE and "calendar" not in entry and calendar:
+                    entry = {**entry, "calendar": calendar}
+                calendar = entry.get("calendar") if "period" in entry else None
+                self.report[way][n] = self._dated(self._dated(entry, "period"), "age")
+
+    def _dated(self, part: Mapping[str, Any], key: str) -> Json:
+        if part.get(key) != DATE:
+            return dict(part)
+        return {**part, key: self._the_date()}
+
+    def _the_date(self) -> str:
+        if self.date is None:
+            raise Unfit
+        return self.date
+
+    # -- figures
+
+    def figure(self, said_figure: Mapping[str, Any], hidden: bool = False) -> str:
+        """Add a figure, unless there is one that is the same; its name."""
+        figure = {k: v for k, v in said_figure.items() if v is not None}
+        if "worked" in figure:
+            figure = self._worked(figure)
+        for key in references():
+            if key in figure:
+                figure[key] = self.named(figure[key], figure)
+        if isinstance(figure.get("with"), dict) and "figure" in figure["with"]:
+            figure["with"] = {"figure": self.named(figure["with"]["figure"])}
+        if figure.get("with") == "last":
+            figure["with"] = self._last_of_its_kind()
+        for key in ("along", "by"):
+            if figure.get(key) == DATE:
+                figure[key] = self._the_date()
+        if isinstance(figure.get("where"), dict):
+            figure["where"] = self.condition(figure["where"])
+        same = next((f for f in self.report["figures"] if same_figure(f, figure) and figure.get("name") in (None, f["name"])), None)  # fmt: skip
+        if same is not None and (hidden or said_figure is not same):
+            if not hidden and same.get("hide") and "hide" not in figure:
+                self.report["figures"][self.report["figures"].index(same)] = {k: v for k, v in same.items() if k != "hide"}  # fmt: skip
+            return str(same["name"])
+        name = figure.pop("name", None) or free_name(own_name(figure), self._taken_names())
+        if any(f["name"] == name for f in self.report["figures"]):
+            raise Unfit
+        self.report["figures"].append({"name": name, **figure, **({"hide": True} if hidden else {})})
+        return str(name)
+
+    def _known(self, figure: Json) -> Json:
+        """The report's own figure that is the same, with its name and format; else the figure as it is."""
+        if "name" in figure:
+            return figure
+        own = [f for f in self.names.figures.values() if same_figure(f, figure)]
+        return {**own[0], **figure} if own else figure
+
+    def _worked(self, figure: Json) -> Json:
+        """A formula over the figures that its operands are; those that are not there stay hidden."""
+        formula, words = [], []
+        for part in figure["worked"]:
+            if isinstance(part, str):
+                formula.append(part)
+                words.append({"-": "less", "+": "plus", "*": "times", "/": "per"}[part])
+            elif "number" in part:
+                formula.append(part["number"])
+                words.append(part["number"])
+            else:
+                name = self.figure(part, hidden=True)
+                formula.append('"' + name.replace('"', '""') + '"')
+                words.append(name if not words else name[:1].lower() + name[1:])
+        named = {"name": free_name(" ".join(words), self._taken_names())} if "name" not in figure else {}
+        return {**{k: v for k, v in figure.items() if k != "worked"}, **named, "formula": " ".join(formula)}
+
+    def named(self, reference: Any, of: Mapping[str, Any] | None = None) -> str:
+        """The name of the figure that is meant; it is added where it is a new one."""
+        figures = self.report["figures"]
+        if reference == BEFORE:
+            bases = [f for f in figures if not any(key in f for key in references())] or figures
+            shown = [f for f in bases if not f.get("hide")] or bases
+            if not shown:
+                return self.figure({"take": "count"})
+            return str(shown[-1]["name"]) if of is not None else str(next(iter(shown))["name"])
+        if isinstance(reference, dict) and "ref" not in reference:
+            return self.figure(reference, hidden=of is None)
+        name = reference if isinstance(reference, str) else reference["ref"]
+        if name in self._coming:
+            return str(name)
+        exact = next((f["name"] for f in figures if f["name"] == name), None)
+        loose = next((f["name"] for f in figures if f["name"].casefold() == name.casefold()), None)
+        if exact or loose:
+            return str(exact or loose)
+        if name in self.names.figures:
+            self._coming.add(name)  # figures that rest on each other are the report's fault, not the sentence's
+            return self.figure(self.names.figures[name], hidden=of is None)
+        if self.names.kind_of(name) == "number":
+            return self.figure({"take": "sum", "of": name}, hidden=of is None)
+        return str(name)
+
+    def _taken_names(self) -> list[str]:
+        """Names that a new figure may not have: those of figures, and of levels."""
+        return [f["name"] for f in self.report["figures"]] + level_names(self.report, self.names)
+
+    # -- comparisons
+
+    def _compare(self, comparison: Mapping[str, Any]) -> None:
+        base_too = comparison == {"as": "base"} and "as" not in (self._compared or {})
+        if self._compared is not None and (base_too or self._compared.keys() & comparison.keys()):
+            self._add_comparison()
+        self._compared = {**(self._compared or {}), **comparison}
+
+    def _add_comparison(self) -> None:
+        said_comparison, self._compared = self._compared, None
+        if said_comparison is None:
+            return
+        base = said_comparison.get("with") or self._last_base or "year_earlier"
+        base = self._last_of_its_kind() if base == "last" else base
+        self._last_base = base
+        self.figure({"compare": BEFORE, "with": base, "as": said_comparison.get("as", "percent")})
+
+    def _finest(self) -> str | None:
+        """The finest period of lines or columns."""
+        entries = [e for e in (*self.report["down"], *self.report["across"]) if "period" in e]
+        grains = [g for e in entries for g in e["grains"] if g in GRAINS]
+        return max(grains, key=GRAINS.index, default=None)
+
+    def _last_of_its_kind(self) -> Any:
+        """What `last` is where the window is `this year`: the year before."""
+        show = (self.more.get("window") or self.window or {}).get("show", {})
+        grain = show.get("this") or show.get("to_date") or show.get("previous") or show.get("grain") or self._finest()
+        return "year_earlier" if grain in (None, "year") else {"back": 1, "grain": grain}
+
+    # -- lines, their order and what is kept
+
+    def _settle_lines(self, clauses: Sequence[Mapping[str, Any]]) -> None:
+        self._measures(clauses)
+        keeps = [keep for clause in clauses for keep in clause.get("keep", ())]
+        for keep in keeps:
+            self._keep(keep)
+        if not self.report["figures"]:
+            self.figure({"take": "count"})
+        for clause in clauses:
+            if "order" in clause:
+                self._order(clause["order"])
+        for way in ("down", "across"):
+            self.report[way] = [self._entry_settled(entry) for entry in self.report[way]]
+
+    def _measures(self, clauses: Sequence[Mapping[str, Any]]) -> None:
+        """Where a sentence names no figure, what its lines are kept, sorted or picked by is what it is about."""
+        if not any(not figure.get("hide") for figure in self.report["figures"]):
+            spoken = [keep["where"].get("figure") for clause in clauses for keep in clause.get("keep", ())]
+            spoken += [clause["order"]["by"] for clause in clauses if isinstance(clause.get("order"), dict)]
+            spoken += [entry.get("by") for entry in self.report["down"]]
+            for measure in spoken:
+                if isinstance(measure, dict) and "ref" not in measure:
+                    self.figure(measure)
+
+    def _keep(self, keep: Mapping[str, Any]) -> None:
+        level, where = keep["level"], dict(keep["where"])
+        if "figure" in where:
+            where = {**where, "figure": self.named(where["figure"], {})}
+        if isinstance(level, dict):
+            level = self._level_alike(level["alike"])
+        self.report["keep"].append({"level": level, "where": self.condition(where, of_lines=True)})
+
+    def _level_alike(self, name: str) -> str:
+        """The level of that name, in whatever letters; a column that makes no level yet comes to make one."""
+        levels = level_names(self.report, self.names)
+        alike = [one for one in levels if one == name] or [one for one in levels if one.casefold() == name.casefold()]
+        if not alike and name in self.names.columns:
+            self.report["down"].append({"category": name})
+        return alike[0] if alike else name
+
+    def _order(self, order: Any) -> None:
+        way = "down" if self.report["down"] else "across"
+        if not self.report[way]:
+            raise Unfit
+        if "order" in self.report[way][-1] and self.report[way][-1]["order"] != order:
+            raise Unfit
+        self.report[way][-1] = {**self.report[way][-1], "order": order}
+
+    def _entry_settled(self, entry: Json) -> Json:
+        """An entry with the figures that it speaks of by name."""
+        entry = self._dated(self._dated(entry, "period"), "age")
+        if "by" in entry:
+            entry["by"] = self.named(entry["by"])
+        if isinstance(entry.get("order"), dict) and "by" in entry["order"]:
+            entry["order"] = {**entry["order"], "by": self.named(entry["order"]["by"])}
+        return entry
+
+    def condition(self, condition: Mapping[str, Any], of_lines: bool = False) -> str:
+        """A condition as SQL; one `of_lines` is over figures."""
+
+        def name_of(what: Any) -> str:
+            if isinstance(what, dict):
+                return self.named(what, {})
+            if of_lines and not any(f["name"] == what for f in self.report["figures"]):
+                return self.named({"ref": what}, {})
+            return self._the_date() if what == DATE else str(what)
+
+        return sql_of(dict(condition), name_of, self.names.kind_of)
+
+    def done(self) -> Json:
+        """The parts of the report that a sentence makes."""
+        made = {**self.report, **{k: v for k, v in self.more.items() if v}, "totals": self.totals}
+        if self.window is not None:
+            made["window"] = self.window
+        if "records" in self.more:
+            made["records"] = self.more["records"]
+        return made
+
+
+def references() -> list[str]:
+    """The keys of figures that name another figure which they rest on."""
+    return [key for key in KINDS if key not in ("take", "formula")]
+
+
+def same_figure(one: Mapping[str, Any], other: Mapping[str, Any]) -> bool:
+    """Whether two figures are the same but for how they are called and shown."""
+    return {k: v for k, v in one.items() if k not in NOT_WHAT_IT_IS} == {k: v for k, v in other.items() if k not in NOT_WHAT_IT_IS}  # fmt: skip
+
+
+def level_names(report: Mapping[str, Any], names: Names) -> list[str]:
+    """The names of the levels of a report, lines and columns."""
+    found: list[str] = []
+    for entry in (*report.get("down", ()), *report.get("across", ())):
+        own = {k: v for k, v in entry.items() if k in ("category", "tree", "levels", "period", "grains", "bucket", "age", "name", "set", "cut")}  # fmt: skip
+        model = _ENTRY.validate_python(own)
+        found += default_names(model) or list(names.trees.get(entry.get("tree"), (None, ()))[1])
+    return found

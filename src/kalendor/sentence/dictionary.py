@@ -1,0 +1,96 @@
+"""The dictionary of a sentence from what a report could be made over: records, groupings, the report at hand."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from kalendor.core.groupings.ground import Groupings
+from kalendor.core.groupings.levels import NOT_PLACED
+from kalendor.core.groupings.trees import Placer
+from kalendor.core.values.columns import DATED, NUMERIC, Kind, Records
+from kalendor.core.values.columns import Column as Values
+from kalendor.definitions.report import Report
+from kalendor.definitions.tree import Tree
+from kalendor.sentence.conditions import values_named
+from kalendor.sentence.meanings import AGE_WORDS
+from kalendor.sentence.names import Column, Names, key_of, names, singular
+from kalendor.sentence.writing import document
+
+MOST_VALUES = 20_000
+KINDS = {Kind.TEXT: "text", Kind.YES_NO: "yes_no", Kind.TIME: "time"}
+
+
+def dictionary(
+    records: Records, groupings: Groupings, source: str = "", report: Report | None = None, sources: Iterable[str] = ()
+) -> Names:
+    """The names that a sentence over these records may use; those of a report's own figures and made columns, too.
+
+    Values are those of the columns with fewest different ones, up to 20,000 in all, and those that the report names.
+    """
+    columns = [Column(name, _kind(values)) for name, values in records.columns.items()]
+    found = _values(records)
+    made = names(
+        columns,
+        found,
+        trees={name: (_column_of(tree, records, found), tree.levels) for name, tree in groupings.trees.items()},
+        calendars=list(groupings.calendars),
+        sets={name: _measured(name, columns) for name in groupings.bucket_sets},
+        sources=[source, *sources] if source else list(sources),
+    )
+    return made if report is None else with_report(made, report)
+
+
+def with_report(known: Names, report: Report) -> Names:
+    """A dictionary with the figures of a report, its made columns and the values that it names."""
+    made = known.over({f["name"]: f for f in document(report)["figures"]}, values_named(report.only))
+    new = [column.name for column in report.columns if column.name not in known.columns]
+    for name in new:
+        made.add("column", name)
+    return replace(made, columns={**known.columns, **{name: Column(name, "number") for name in new}})
+
+
+def _kind(values: Values) -> str:
+    if values.kind in NUMERIC:
+        return "number"
+    return "date" if values.kind in DATED else KINDS[values.kind]
+
+
+def _values(records: Records) -> dict[str, list[str]]:
+    """The values of the text columns with fewest different ones."""
+    found: dict[str, list[str]] = {}
+    left = MOST_VALUES
+    text = {name: values for name, values in records.columns.items() if values.kind is Kind.TEXT}
+    for name, values in sorted(text.items(), key=lambda pair: len(pair[1].words)):
+        if len(values.words) > left:
+            break
+        left -= len(values.words)
+        found[name] = [str(word) for word in values.words]
+    return {name: found[name] for name in text if name in found}
+
+
+def _column_of(tree: Tree, records: Records, values: Mapping[str, Sequence[str]]) -> str | None:
+    """The column that a tree stands on: the one of whose values it places most, else the one that its last level is named
+    after."""
+    shares = {name: _share(tree, own) for name, own in values.items() if own}
+    best = max(shares, key=lambda name: shares[name], default=None)
+    if best is not None and shares[best] > 0:
+        return best
+    last = key_of(tree.levels[-1])
+    return next((name for name in records.columns if last in (key_of(name), *singular(key_of(name)))), None)
+
+
+def _share(tree: Tree, values: Sequence[str]) -> float:
+    """The share of values that a tree places."""
+    placing = Placer(tree, list(values)).placing(None).paths
+    return float(np.mean([path[0].special != NOT_PLACED for path in placing]))
+
+
+def _measured(name: str, columns: Sequence[Column]) -> str | None:
+    """The column that a set of ranges is named after; None where it is after none, or it speaks of ages."""
+    words = set(key_of(name).split(" "))
+    for column in columns:
+        if column.kind in ("number", "date") and set(key_of(column.name).split(" ")) & words - AGE_WORDS:
+            return column.name
+    numbers = [column.name for column in columns if column.kind == "number"]
+    return numbers[0] if len(numbers) == 1 and not words & AGE_WORDS else None

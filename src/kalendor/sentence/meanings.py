@@ -1,0 +1,176 @@
+"""What rules of the grammar call: the meanings that are more than plain values."""
+
+import calendar
+from collections.abc import Callable, Mapping, Sequence
+from datetime import date as Date
+from datetime import timedelta
+from typing import Any
+
+from kalendor.sentence.chart import Unfit
+from kalendor.sentence.conditions import among
+from kalendor.sentence.names import Names, key_of
+
+DATE, BEFORE = "\0date", "\0before"
+"""What a sentence leaves unsaid: the date that it is about, and the figure that stands before."""
+AGE_WORDS = frozenset(["age", "ages", "aging", "ageing", "days", "overdue", "late", "past", "due", "old", "open"])
+
+
+def given(value: Any, otherwise: Any) -> Any:
+    """A value, or what holds where none was said."""
+    return otherwise if value is None else value
+
+
+def merged(parts: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
+    """Several parts as one; a part that is said twice in two ways does not fit."""
+    whole: dict[str, Any] = {}
+    for part in parts:
+        for key, value in part.items():
+            if isinstance(value, dict) and isinstance(whole.get(key), dict):
+                value = merged([whole[key], value])
+            elif key in whole and whole[key] != value:
+                raise Unfit
+            whole[key] = value
+    return whole
+
+
+def called(name: str, figure: Mapping[str, Any], parts: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
+    """A figure with a name of its own."""
+    return merged([{"name": name}, {k: v for k, v in figure.items() if k != "name"}, *parts])
+
+
+def part_of(entry: Mapping[str, Any], parts: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
+    """An axis entry with more that is said of it."""
+    return merged([entry, *parts])
+
+
+def back(count: int, grain: str) -> Any:
+    """A base so many periods back."""
+    return "year_earlier" if (count, grain) == (1, "year") else {"back": count, "grain": grain}
+
+
+def running(figure: Any, way: Mapping[str, Any] | None) -> dict[str, Any]:
+    """A running total along the date, unless told otherwise."""
+    return {"running": given(figure, BEFORE), "along": DATE, **(way or {})}
+
+
+def worked(parts: Sequence[Any]) -> dict[str, Any]:
+    """A figure from figures."""
+    return {"worked": list(parts)}
+
+
+def nested(outer: Mapping[str, Any], inner: Mapping[str, Any]) -> dict[str, Any]:
+    """Two entries, one within the other."""
+    return {"nested": [outer, inner]}
+
+
+def denied(values: Sequence[tuple[str, str]]) -> list[dict[str, Any]]:
+    """Conditions that a record has none of these values; blanks stay."""
+    return among(values, "not among")
+
+
+def minus(labels: Sequence[str]) -> dict[str, int]:
+    """Members whose amounts are turned."""
+    return dict.fromkeys(labels, -1)
+
+
+def plus(labels: Sequence[str]) -> dict[str, int]:
+    """Members whose amounts are left as they are."""
+    return dict.fromkeys(labels, 1)
+
+
+def mapping(pairs: Sequence[Sequence[str]]) -> dict[str, str]:
+    """Pairs as a dictionary."""
+    return {pair[0]: pair[1] for pair in pairs}
+
+
+def day_of(year: int, month: int, day: int) -> str:
+    """A day, as 2026-07-31."""
+    try:
+        return Date(year, month, day).isoformat()
+    except ValueError:
+        raise Unfit from None
+
+
+def month_span(year: int, month: int) -> dict[str, str]:
+    """The first and the last day of a month."""
+    return {"from": day_of(year, month, 1), "to": day_of(year, month, calendar.monthrange(year, month)[1])}
+
+
+def year_span(year: int) -> dict[str, str]:
+    """The first and the last day of a year."""
+    return {"from": day_of(year, 1, 1), "to": day_of(year, 12, 31)}
+
+
+def quarter_span(year: int, quarter: int) -> dict[str, str]:
+    """The first and the last day of a quarter."""
+    return {"from": month_span(year, quarter * 3 - 2)["from"], "to": month_span(year, quarter * 3)["to"]}
+
+
+def day_before(day: str) -> str:
+    """The day before a day."""
+    return (Date.fromisoformat(day) - timedelta(days=1)).isoformat()
+
+
+def day_after(day: str) -> str:
+    """The day after a day."""
+    return (Date.fromisoformat(day) + timedelta(days=1)).isoformat()
+
+
+PLAIN = {
+    f.__name__: f
+    for f in (given, merged, called, part_of, back, running, worked, nested, denied, among, minus, plus, mapping,
+              day_of, month_span, year_span, quarter_span, day_before, day_after)
+}  # fmt: skip
+
+
+def _year_of(span: Any) -> str | None:
+    year = str(span.get("from", ""))[:4] if isinstance(span, dict) else ""
+    return year if span == {"from": f"{year}-01-01", "to": f"{year}-12-31"} and "1800" <= year <= "2200" else None
+
+
+def _all_of(sign: int) -> Callable[[Any], list[str] | None]:
+    return lambda value: list(value) if isinstance(value, dict) and set(value.values()) == {sign} else None
+
+
+INVERSES: Mapping[str, Callable[[Any], Any]] = {
+    "mapping": lambda value: [list(pair) for pair in value.items()],
+    "year_span": lambda value: _year_of(value),
+    "minus": _all_of(-1),
+    "plus": _all_of(1),
+    "merged": lambda value: [{key: part} for key, part in value.items()] or None,
+}
+"""For what a rule calls where it is also written: the arguments that give a value, or None."""
+
+
+def functions(names: Names, as_of: Date) -> dict[str, Any]:
+    """All that a rule may call, over one dictionary, as at one day."""
+
+    def tree_levels(path: tuple[str, list[str]]) -> dict[str, Any]:
+        return {**tree_whole(path[0]), "levels": path[1]}
+
+    def tree_whole(tree: str) -> dict[str, Any]:
+        column = names.trees[tree][0] if tree in names.trees else None
+        if column is None:
+            raise Unfit
+        return {"category": column, "tree": tree}
+
+    def bucket_set(name: str) -> dict[str, Any]:
+        column = names.sets.get(name)
+        if column is None or names.kind_of(column) != "number":
+            raise Unfit
+        return {"bucket": column, "set": name}
+
+    def age_set(name: str) -> dict[str, Any]:
+        column = names.sets.get(name)
+        if column is not None and names.kind_of(column) == "date":
+            return {"age": column, "set": name}
+        if column is None and AGE_WORDS & set(key_of(name).split(" ")):
+            return {"age": DATE, "set": name}
+        raise Unfit
+
+    def month_alone(month: int) -> dict[str, str]:
+        year = as_of.year if month <= as_of.month else as_of.year - 1
+        return month_span(year, month)
+
+    own = {f.__name__: f for f in (tree_levels, tree_whole, bucket_set, age_set, month_alone)}
+    return {**PLAIN, **own, "date": DATE, "before": BEFORE}

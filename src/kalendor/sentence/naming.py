@@ -1,0 +1,111 @@
+"""The names that figures have by themselves, until they are given others."""
+
+from collections.abc import Iterable, Mapping
+from decimal import Decimal
+from typing import Any
+
+Figure = Mapping[str, Any]
+TAKES = {
+    "mean": "Average {}",
+    "weighted_mean": "Weighted average {}",
+    "median": "Median {}",
+    "min": "Lowest {}",
+    "max": "Highest {}",
+    "stdev": "Standard deviation of {}",
+    "variance": "Variance of {}",
+    "stdev_pop": "Population standard deviation of {}",
+    "variance_pop": "Population variance of {}",
+    "distinct": "Different {}",
+    "count_values": "Filled {}",
+    "first": "First {}",
+    "last": "Last {}",
+    "balance": "Closing {}",
+}
+COMPARED = {"percent": "Change", "difference": "Difference", "index": "Index"}
+EARLIER = {"year_earlier": "{} a year earlier", "period_before": "{} the period before"}
+
+
+def said(column: str) -> str:
+    """A column's name as it is read out.
+
+    >>> said("due_on")
+    'due on'
+    """
+    return column.replace("_", " ")
+
+
+def capital(text: str) -> str:
+    """A text that begins with a capital letter."""
+    return text[:1].upper() + text[1:]
+
+
+def ordinal(number: float) -> str:
+    """A number as a place.
+
+    >>> ordinal(2), ordinal(90.0), ordinal(11), ordinal(97.5)
+    ('2nd', '90th', '11th', '97.5th')
+    """
+    text = number_text(number)
+    last = 0 if "." in text or text[-2:] in ("11", "12", "13") else int(text[-1])
+    return text + {1: "st", 2: "nd", 3: "rd"}.get(last, "th")
+
+
+def number_text(number: float) -> str:
+    """A number without an exponent.
+
+    >>> number_text(30.0), number_text(-0.25), number_text(1e18)
+    ('30', '-0.25', '1000000000000000000')
+    """
+    return str(int(number)) if number == int(number) else format(Decimal(repr(float(number))), "f")
+
+
+def own_name(figure: Figure) -> str:
+    """What a figure is called where nothing else is said.
+
+    >>> own_name({"take": "mean", "of": "net_fare"}), own_name({"compare": "Net", "with": "year_earlier", "as": "percent"})
+    ('Average net fare', 'Change')
+    """
+    if "compare" in figure:
+        base = figure["with"]
+        if figure.get("as") in COMPARED:
+            return COMPARED[figure["as"]]
+        return EARLIER[base].format(figure["compare"]) if isinstance(base, str) else f"{figure['compare']} compared"
+    if "share" in figure:
+        return "Share"
+    if "running" in figure:
+        return f"{figure['running']} so far"
+    if "moving" in figure:
+        return f"{figure['periods']}-period {'sum' if figure.get('take') == 'sum' else 'average'}"
+    if "rank" in figure:
+        return "Rank"
+    if "take" in figure:
+        return capital(_taken(figure))
+    return "Worked out"
+
+
+def _taken(figure: Figure) -> str:
+    take, of = figure["take"], said(figure.get("of") or "")
+    match take:
+        case "count":
+            return "Records"
+        case "sum":
+            return of
+        case "percentile":
+            return f"{ordinal(figure['p'])} percentile of {of}"
+        case "nth_largest" | "nth_smallest":
+            return f"{ordinal(figure['n'])} {take.removeprefix('nth_')} {of}"
+    return TAKES[take].format(of)
+
+
+def free_name(name: str, taken: Iterable[str]) -> str:
+    """A name that is not among those taken, in whatever letters.
+
+    >>> free_name("Net", ["net", "Net 2"])
+    'Net 3'
+    """
+    used = {one.casefold() for one in taken}
+    number, made = 1, name
+    while made.casefold() in used:
+        number += 1
+        made = f"{name} {number}"
+    return made[:200]

@@ -1,0 +1,134 @@
+"""What a sentence asks for: the report, which words gave which part of it, and what was not understood."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from pydantic import ValidationError
+
+from kalendor.definitions.report import Report
+from kalendor.errors import DefinitionError
+from kalendor.sentence.assembling import Assembling
+from kalendor.sentence.chart import UNKNOWN, Chart, Mark, Unfit
+from kalendor.sentence.grammar import grammar
+from kalendor.sentence.lexicon import UNKNOWN_COST, Lexicon
+from kalendor.sentence.meanings import functions
+from kalendor.sentence.names import Names
+
+PASSED = frozenset(",;.!?:")
+JOINING = frozenset(("and", "with", "but", "plus", "also", "then", "&", "showing"))
+CLAUSE_COST, JOINING_COST, LEFT_COST, BARE_COST = 0.05, 0.01, UNKNOWN_COST + 1, 0.03
+KEPT, TRIED = 12, 24
+PARTS_OF_A_SENTENCE = ("down", "across", "figures", "only", "keep", "window", "totals", "columns", "lines", "beside", "controls",
+                       "silenced", "layout", "records", "as_of", "out_of_sight")  # fmt: skip
+"""The keys of a report that a sentence speaks of."""
+
+
+@dataclass(frozen=True)
+class Heard:
+    """Words of the text, from a character to another, and the tone of what they became: "figure", "tree", "period",
+    "bucket", "condition", "unknown"; empty for words that join."""
+
+    start: int
+    end: int
+    tone: str
+
+
+@dataclass(frozen=True)
+class Read:
+    """A reading: the report, its words, and those that were not understood, with why where there is more to say."""
+
+    report: Report | None
+    heard: Sequence[Heard]
+    unknown: Sequence[str]
+    why: str = ""
+
+    @property
+    def whole(self) -> bool:
+        """Whether every word was understood."""
+        return self.report is not None and not self.unknown
+
+
+@dataclass(frozen=True)
+class _Path:
+    """A way through the text up to a token: what its clauses mean."""
+
+    cost: float
+    clauses: tuple[Any, ...] = ()
+    marks: tuple[Mark, ...] = ()
+    left: tuple[int, ...] = ()
+
+
+def read(text: str, names: Names, as_of: date, base: Mapping[str, Any] | None = None, add: bool = False) -> Read:
+    """The best reading of a text over a dictionary.
+
+    `base` is a report document whose other parts are kept (its title, source, notes, …); with `add`, what the text says is
+    added to its sentence. Words that cannot be used are named, and none is guessed around.
+    """
+    lexicon = Lexicon(text, names)
+    paths = _paths(lexicon, names, as_of)
+    best: Read | None = None
+    for path in paths[:TRIED]:
+        found = _read(path, lexicon, names, base or {}, add)
+        if found.whole:
+            return found
+        if best is None or (found.report is not None and best.report is None):
+            best = found
+    return best or Read(None, (), ())
+
+
+def _paths(lexicon: Lexicon, names: Names, as_of: date) -> list[_Path]:
+    """The ways through a text, the cheapest first."""
+    chart = Chart(grammar(), lexicon, functions(names, as_of))
+    size = len(lexicon)
+    at: list[list[_Path]] = [[] for _ in range(size + 1)]
+    at[0] = [_Path(0.0)]
+    for i in range(size):
+        here = at[i] = sorted(at[i], key=lambda p: p.cost)[:KEPT]
+        if not here:
+            continue
+        word = lexicon.words[i]
+        if word in PASSED:
+            at[i + 1] += here
+        clauses = [
+            (i, reading, 0.0 if i == 0 or lexicon.words[i - 1] in PASSED else BARE_COST)
+            for reading in chart.readings("clause", i)
+        ]
+        if word in JOINING:
+            clauses += [(i + 1, reading, JOINING_COST) for reading in chart.readings("clause", i + 1)]
+        for path in here:
+            for _, (end, meaning, cost, marks), more in clauses:
+                at[end].append(
+                    _Path(
+                        path.cost + cost + more + CLAUSE_COST, (*path.clauses, meaning), path.marks + marks, path.left
+                    )
+                )
+            if word not in PASSED:
+                at[i + 1].append(
+                    _Path(path.cost + LEFT_COST, path.clauses, (*path.marks, (i, i + 1, UNKNOWN)), (*path.left, i))
+                )
+    return sorted(at[size], key=lambda p: p.cost)[: KEPT * 2]
+
+
+def _read(path: _Path, lexicon: Lexicon, names: Names, base: Mapping[str, Any], add: bool) -> Read:
+    tokens = lexicon.tokens
+    heard = [Heard(tokens[a].start, tokens[b - 1].end, tone) for a, b, tone in path.marks]
+    unknown = [lexicon.text[h.start : h.end] for h in heard if h.tone == UNKNOWN]
+    understood = [clause for clause in path.clauses if not _speaks_of_unknown(clause)]
+    try:
+        making = Assembling(names, base if add else {})
+        making.take(understood)
+        kept = {k: v for k, v in base.items() if add or k not in PARTS_OF_A_SENTENCE}
+        report = Report.model_validate({"kalendor": 1, "title": "Report", "source": "data", **kept, **making.done()})
+        return Read(report, heard, unknown)
+    except ValidationError as error:
+        return Read(None, heard, unknown or [lexicon.text], str(error.errors()[0]["msg"]))
+    except (Unfit, DefinitionError) as error:
+        return Read(None, heard, unknown or [lexicon.text], str(error))
+
+
+def _speaks_of_unknown(meaning: Any) -> bool:
+    if isinstance(meaning, dict):
+        return "unknown" in meaning or any(_speaks_of_unknown(value) for value in meaning.values())
+    return isinstance(meaning, (list, tuple)) and any(_speaks_of_unknown(value) for value in meaning)

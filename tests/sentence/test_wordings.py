@@ -1,0 +1,121 @@
+"""Ordinary wordings over other sources: a rule serves every column."""
+
+from typing import Any
+
+import pytest
+
+from kalendor.sentence.names import Column, names
+from kalendor.sentence.reading import Read, read
+from tests.core.build import TODAY
+from tests.sentence.build import compared, heard
+
+SHIFTS = names(
+    [Column("worked_on", "date"), Column("paid_on", "date"), Column("team", "text"), Column("person", "text"), Column("shift_type", "text"),
+     Column("hours", "number"), Column("gross_pay", "number"), Column("bonus rate", "number"), Column("branch", "number")],
+    {"team": ["Harbour", "Night crew", "Yard"], "person": ["A. Berg", "O'Neil", "Ines"], "shift_type": ["day", "night", "stand by"]},
+    trees={"Organisation": ("team", ["Division", "Team"])}, calendars=["Season", "Tax year"], sets={"Days late": None, "Pay bands": "gross_pay"},
+    sources=["shifts"],
+)  # fmt: skip
+PAY, HOURS = {"name": "Gross pay", "take": "sum", "of": "gross_pay"}, {"name": "Hours", "take": "sum", "of": "hours"}
+
+
+def over(text: str) -> Read:
+    return read(text, SHIFTS, TODAY)
+
+
+@pytest.mark.parametrize(
+    ("text", "wanted"),
+    [
+        ("pay by team", {"figures": [PAY], "down": [{"category": "team"}]}),
+        ("hours per person per month", {"figures": [HOURS], "down": [{"category": "person"}, {"period": "worked_on", "grains": ["month"]}]}),
+        ("gross pay divided by hours by team", {"figures": [
+            {**PAY, "hide": True}, {**HOURS, "hide": True}, {"name": "Gross pay per hours", "formula": '"Gross pay" / "Hours"'}], "down": [{"category": "team"}]}),
+        ("rate = pay / hours by team", {"figures": [
+            {**PAY, "hide": True}, {**HOURS, "hide": True}, {"name": "rate", "formula": '"Gross pay" / "Hours"'}], "down": [{"category": "team"}]}),
+        ("how many people by team", {"figures": [{"name": "Different person", "take": "distinct", "of": "person"}], "down": [{"category": "team"}]}),
+        ("shifts by division", {"figures": [{"name": "Records", "take": "count"}], "down": [{"category": "team", "tree": "Organisation", "levels": ["Division"]}]}),
+        ("hours by division > team", {"figures": [HOURS], "down": [{"category": "team", "tree": "Organisation", "levels": ["Division", "Team"]}]}),
+        ("hours by organisation", {"figures": [HOURS], "down": [{"category": "team", "tree": "Organisation"}]}),
+        ("hours by season", {"figures": [HOURS], "down": [{"period": "worked_on", "grains": ["year"], "calendar": "Season"}]}),
+        ("hours by tax quarter", {"figures": [HOURS], "down": [{"period": "worked_on", "grains": ["quarter"], "calendar": "Tax year"}]}),
+        ("hours by tax year quarter", {"figures": [HOURS], "down": [{"period": "worked_on", "grains": ["quarter"], "calendar": "Tax year"}]}),
+        ("hours by paid month", {"figures": [HOURS], "down": [{"period": "paid_on", "grains": ["month"]}]}),
+        ("hours by team, a column for each year", {"figures": [HOURS], "down": [{"category": "team"}], "across": [{"period": "worked_on", "grains": ["year"]}]}),
+        ("hours by team with people beneath", {"figures": [HOURS], "down": [{"category": "team"}, {"category": "person"}]}),
+        ("hours by people in each team", {"figures": [HOURS], "down": [{"category": "team"}, {"category": "person"}]}),
+        ("night crew hours by person", {"figures": [HOURS], "down": [{"category": "person"}], "only": ["\"team\" = 'Night crew'"]}),
+        ("hours for Harbour and Yard by person", {"figures": [HOURS], "down": [{"category": "person"}], "only": ["\"team\" IN ('Harbour', 'Yard')"]}),
+        ("hours by team except O'Neil", {"figures": [HOURS], "down": [{"category": "team"}], "only": ["\"person\" <> 'O''Neil' OR \"person\" IS NULL"]}),
+        ("hours by team without a person", {"figures": [HOURS], "down": [{"category": "team"}], "only": ['"person" IS NULL']}),
+        ("hours by team with a person", {"figures": [HOURS], "down": [{"category": "team"}], "only": ['NOT "person" IS NULL']}),
+        ("hours by team where bonus rate is at least 10%", {"figures": [HOURS], "down": [{"category": "team"}], "only": ['"bonus rate" >= 0.1']}),
+        ("hours by team before 1 March 2026", {"figures": [HOURS], "down": [{"category": "team"}], "window": {"of": "worked_on", "show": {"to": "2026-02-28"}}}),
+        ("hours by team where paid on is blank", {"figures": [HOURS], "down": [{"category": "team"}], "only": ['"paid_on" IS NULL']}),
+        ("pay by pay bands", {"figures": [PAY], "down": [{"bucket": "gross_pay", "set": "Pay bands"}]}),
+        ("pay by days past paid on in 0, 7, 30", {"figures": [PAY], "down": [{"age": "paid_on", "cut": [0, 7, 30]}]}),
+        ("pay by age of paid on in days late", {"figures": [PAY], "down": [{"age": "paid_on", "set": "Days late"}]}),
+        ("hours by team, sorted by pay descending", {"figures": [HOURS, {**PAY, "hide": True}], "down": [{"category": "team", "order": {"by": "Gross pay", "desc": True}}]}),
+        ("top 3 people in each team by hours", {"figures": [HOURS], "down": [{"category": "team"}, {"category": "person", "top": 3, "by": "Hours"}]}),
+        ("p90 hours by team", {"figures": [{"name": "90th percentile of hours", "take": "percentile", "of": "hours", "p": 90.0}], "down": [{"category": "team"}]}),
+        ("hours, pay by month, difference and % change on a year earlier", {"figures": [HOURS, PAY,
+            {"name": "Difference", "compare": "Gross pay", "with": "year_earlier", "as": "difference"},
+            {"name": "Change", "compare": "Gross pay", "with": "year_earlier", "as": "percent"}], "down": [{"period": "worked_on", "grains": ["month"]}]}),
+        ("hours by team vs last year with the base", {"figures": [HOURS, {"name": "Change", "compare": "Hours", "with": "year_earlier", "as": "percent"},
+            {"name": "Hours a year earlier", "compare": "Hours", "with": "year_earlier", "as": "base"}], "down": [{"category": "team"}]}),
+        ("cumulative hours by month that starts again each year", {"figures": [HOURS,
+            {"name": "Hours so far", "running": "Hours", "along": "worked_on", "restart": "year"}], "down": [{"period": "worked_on", "grains": ["month"]}]}),
+        ("show me the total hours for each team, please", {"figures": [HOURS], "down": [{"category": "team"}]}),
+        ("hours by branch", {"figures": [HOURS], "down": [{"category": "branch"}]}),
+        ("hours by team excluding Harbour and night crew, biggest first", {"figures": [HOURS], "down": [{"category": "team", "order": {"by": "Hours", "desc": True}}],
+            "only": ["NOT \"team\" IN ('Harbour', 'Night crew') OR \"team\" IS NULL"]}),
+    ],
+)  # fmt: skip
+def test_a_wording_asks_for_what_it_says(text: str, wanted: dict[str, Any]) -> None:
+    found = over(text)
+    assert found.whole, (found.unknown, found.why)
+    assert found.report is not None
+    assert compared(found.report) == {"only": [], **wanted}
+
+
+@pytest.mark.parametrize(
+    ("text", "unknown"),
+    [
+        ("hours by teem", ["teem"]), ("ours by team", ["ours"]), ("hours by team only yardd", ["yardd"]), ("hours by", ["by"]),
+        ("hours by team not", ["not"]), ("hours by team over 500", ["over", "500"]), ("", []), ("hours by team where", ["where"]),
+        ("hours by team in 30 February 2026", None),
+    ],
+)  # fmt: skip
+def test_what_is_not_understood_is_named(text: str, unknown: list[str] | None) -> None:
+    found = over(text)
+    assert not found.whole or not text
+    if unknown is not None:
+        assert list(found.unknown) == unknown or not text
+
+
+def test_fiscal_without_a_calendar_is_named() -> None:
+    bare = names([Column("on", "date"), Column("net", "number")], {})
+    assert read("net by fiscal quarter", bare, TODAY).unknown == ["fiscal"]
+
+
+def test_words_have_the_tone_of_what_they_became() -> None:
+    text = "net by area, this fiscal year against last, excluding cancelled and refunds"
+    found = heard(text)
+    tones = {text[h.start : h.end]: h.tone for h in found.heard}
+    assert tones["net"] == "figure"
+    assert tones["area"] == "tree"
+    assert tones["this fiscal year"] == "period"
+    assert tones["refunds"] == "unknown"
+
+
+def test_a_sentence_adds_to_a_report_or_takes_its_place() -> None:
+    base = heard("net by area, months across, only completed").report
+    assert base is not None
+    document = base.model_dump(mode="json", by_alias=True, exclude_defaults=True)
+    added = heard("average cost, excluding north", base=document, add=True).report
+    assert added is not None
+    assert [f.name for f in added.figures] == ["Net", "Average cost"]
+    assert len(added.only) == 2
+    assert added.across
+    replaced = heard("average cost by clinic", base=document | {"title": "Kept"}).report
+    assert replaced is not None
+    assert (replaced.title, replaced.across, replaced.only) == ("Kept", [], [])
