@@ -8,7 +8,6 @@ from typing import Any
 import numpy as np
 import pytest
 
-from kalendor.core.figures.family import kind_of
 from kalendor.core.formulas.formulas import holds
 from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings.cadence_periods import civil_span, grain_named
@@ -122,7 +121,6 @@ def test_two_things_of_one_name_are_told_apart_in_the_refusal() -> None:
 def test_one_figure_that_rests_on_others_takes_those_made_of_it_along() -> None:
     figures = [SUM, {"name": "part", "share": "s"}, {"name": "twice", "formula": "part * 2"}]
     assert resting_on_others(report(figures=figures)) == ["part", "twice"]
-    assert [kind_of(f).derived for f in report(figures=figures).figures] == [False, True, False]
 
 
 def test_a_line_of_the_base_alone_stands_under_the_first_of_its_parents() -> None:

@@ -35,7 +35,7 @@ def test_a_report_is_its_sentence_before_and_after(desk: Desk) -> None:
         id, definition({**REPORT, "title": "R2", "only": ["key = 'a'"], "cadence": {"every": "month"}}, "t"), at
     )
     assert words(desk, id) == [
-        ["called R2 instead of R"], ["changed when it is issued"], ["N, down by key. → N, down by key, only where key is a."],
+        ["called R2 instead of R"], ["changed when it is issued"], ['N, down by key. → N, down by key, only where key is "a".'],
         ["made new: N, down by key."],
     ]  # fmt: skip
 

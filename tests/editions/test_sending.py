@@ -166,12 +166,14 @@ def texts_in(content: bytes, name: str) -> str:
 @pytest.mark.parametrize("form", FORMS)
 def test_no_format_of_a_members_part_holds_anothers(posted: Office, form: str) -> None:
     posted.report(
-        down=[{"category": "kind"}],
+        down=[{"category": "kind", "order": {"list": ["ky", "kx"]}, "labels": {"none": "ky"}}],
         notes=[{"text": "a word on ky", "line": ["ky"]}],
         headline={"sentences": ["ky is up."]},
         export={"chart": True},
         records={"columns": ["day", "amount"]},
         controls=[{"figure": "Amount", "expect": "30.00"}],
+        out_of_sight={"lines": [["ky"]]},
+        silenced=[{"only": "kind = 'ky'"}],
     )
     id = posted.issue("2026-06").edition.id
     sent = what_is_sent(posted.desk, id, delivery(("a@x.example", "kx"), level="kind", formats=[form]), "kx")

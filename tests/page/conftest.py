@@ -14,7 +14,7 @@ Asked = Callable[..., Any]
 
 @pytest.fixture(scope="session")
 def asked(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Asked]:
-    """Calls a function of the page: `asked("brief.brief", report)`; values go there and back as JSON."""
+    """Calls a function of the page: `asked("change.without", report, phrase)`; values go there and back as JSON."""
     out = tmp_path_factory.mktemp("page")
     entry = Path(__file__).with_name("entry.ts")
     build = ["npx", "--no-install", "vite", "build", "--ssr", str(entry), "--outDir", str(out), "--logLevel", "error"]

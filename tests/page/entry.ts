@@ -3,12 +3,12 @@ import { createInterface } from "node:readline";
 
 import * as beside from "../../web/src/report/editors/beside";
 import * as editQueue from "../../web/src/report/editQueue";
-import * as brief from "../../web/src/report/brief/brief";
 import * as change from "../../web/src/report/change";
 import * as offers from "../../web/src/report/brief/offers";
 import * as outline from "../../web/src/report/sheet/outline";
 import * as conditions from "../../web/src/report/brief/conditions";
-import * as freeText from "../../web/src/report/brief/freeText";
+import * as toned from "../../web/src/report/brief/toned";
+import * as sql from "../../web/src/parts/sql";
 import * as sorting from "../../web/src/report/sheet/sorting";
 import * as direct from "../../web/src/report/sheet/direct";
 import * as charting from "../../web/src/report/chart/charting";
@@ -24,7 +24,6 @@ import * as words from "../../web/src/parts/words";
 
 const modules: Record<string, Record<string, unknown>> = {
   beside,
-  brief,
   change,
   dates,
   delivery,
@@ -32,7 +31,8 @@ const modules: Record<string, Record<string, unknown>> = {
   charting,
   direct,
   sorting,
-  freeText,
+  toned,
+  sql,
   conditions,
   editQueue,
   marking,

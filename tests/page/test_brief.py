@@ -1,8 +1,6 @@
-"""The report as a sentence, and the changes that its phrases make."""
+"""The changes that phrases of the sentence make."""
 
 from typing import Any
-
-import pytest
 
 from tests.page.conftest import Asked
 
@@ -10,61 +8,8 @@ SUM = {"name": "Net fare", "take": "sum", "of": "net"}
 REPORT: dict[str, Any] = {"kalendor": 1, "kind": "report", "title": "R", "source": "S", "figures": [SUM]}
 
 
-def sentence(asked: Asked, **keys: Any) -> str:
-    pieces = asked("brief.brief", {**REPORT, **keys})
-    return "".join(piece if isinstance(piece, str) else piece["text"] for piece in pieces)
-
-
 AREAS = {"category": "route", "tree": "Sea areas", "levels": ["Sea area", "Route"]}
 COMPARED = {"name": "Change", "compare": "Net fare", "with": "year_earlier", "as": "percent"}
-
-
-@pytest.mark.parametrize(
-    ("keys", "want"),
-    [
-        ({}, "Net fare."),
-        ({"figures": [SUM, COMPARED]}, "Net fare with change on a year earlier."),
-        (
-            {"figures": [SUM, COMPARED, {"name": "Share", "share": "Net fare", "of_total": "parent"}]},
-            "Net fare with change on a year earlier and share of the group.",
-        ),
-        ({"figures": [SUM, {**COMPARED, "with": {"back": 2, "grain": "month"}, "as": "difference"}]}, "Net fare with difference on 2 months back."),
-        ({"figures": [SUM, {**COMPARED, "with": {"figure": "Plan"}}]}, "Net fare with change against Plan."),
-        ({"figures": [SUM, {"name": "So far", "running": "Net fare", "along": "on", "restart": "year"}]}, "Net fare with running Net fare by year."),
-        ({"figures": [SUM, {"name": "M", "moving": "Net fare", "periods": 3}]}, "Net fare with 3-period average of Net fare."),
-        ({"down": [AREAS]}, "Net fare, down by Sea area › Route."),
-        ({"down": [{"category": "area", "top": 5, "by": "Net fare"}]}, "Net fare, down by the top 5 of area by Net fare."),
-        ({"across": [{"period": "on", "grains": ["year", "month"]}]}, "Net fare, across by year › month."),
-        ({"across": [{"period": "on", "calendar": "Timetable year", "grains": ["year"]}]}, "Net fare, across by Timetable year."),
-        ({"down": [{"period": "on", "grains": [{"days": 14, "from": "2026-01-01"}]}]}, "Net fare, down by 14-day run."),
-        ({"down": [{"bucket": "net", "set": "Fare size"}]}, "Net fare, down by Fare size ranges."),
-        ({"window": {"of": "on", "show": {"last": 12, "grain": "month"}}}, "Net fare, for the last 12 months."),
-        ({"window": {"of": "on", "show": {"this": "year"}, "each_to_date": True}}, "Net fare, for this year, each to date."),
-        ({"window": {"of": "on", "show": {"from": "2026-01-01", "to": "2026-03-31"}}}, "Net fare, for 1 Jan 2026 to 31 Mar 2026."),
-        ({"only": ["status = 'sailed'", "fare IN ('a', 'b')"]}, "Net fare, only where status is sailed and fare is a or b."),
-        ({"only": ["paid_on IS NULL"]}, "Net fare, only where paid on is blank."),
-        ({"beside": [{"source": "Plan", "match": {"a": "b"}}]}, "Net fare, beside Plan."),
-        ({"keep": [{"level": "Route", "where": '"Net fare" > 10'}]}, "Net fare, keeping Route where Net fare is more than 10."),
-        ({"totals": {"down": "none", "across": "none", "grand_down": "none", "grand_across": "none"}}, "Net fare, without totals."),
-        ({"totals": {"down": "before", "across": "before", "grand_down": "before", "grand_across": "before"}}, "Net fare, totals first."),
-        ({"totals": {"grand_down": "none"}}, "Net fare, without a grand total."),
-        ({"totals": {"down": "before", "levels": {"Area": "none"}}}, "Net fare, subtotals first, no Area totals."),
-        ({"totals": {"totals": "kept"}}, "Net fare, totals of these lines alone."),
-        ({"figures": [SUM, {**COMPARED, "as": "base"}]}, "Net fare with Net fare a year earlier."),
-        ({"figures": [SUM, {**COMPARED, "hide": True}]}, "Net fare with change on a year earlier (hidden)."),
-        ({"down": [{"category": "fare_type", "order": {"by": "Net fare", "desc": True}}]}, "Net fare, down by fare type, largest Net fare first."),
-        ({"down": [{"category": "a", "order": {"list": ["x"]}}]}, "Net fare, down by a, in an order of your own."),
-        ({"down": [{"age": "due_on", "cut": [0, 30]}]}, "Net fare, down by age of due on."),
-        ({"layout": {"lines": "columns", "labels": "each", "grand": "All areas"}}, "Net fare, one column a level, labels on each line and the total called All areas."),
-        ({"records": {"columns": ["sold_on", "net"]}}, "Net fare, listing the records with sold on and net."),
-        ({"down": [{"category": "fare_type", "labels": {"a": "Adult"}}]}, "Net fare, down by fare type (1 value renamed)."),
-        ({"lines": [{"name": "Gap", "level": "a", "formula": "x - y"}]}, "Net fare, a line Gap."),
-        ({"out_of_sight": {"lines": [["x"]], "columns": [["y"], ["z"]]}}, "Net fare, 1 line and 2 columns out of sight."),
-        ({"silenced": [{"only": "a = 'b'"}, {"down": {"category": "c"}}]}, "Net fare. Silenced: a is b, down by c."),
-    ],
-)  # fmt: skip
-def test_a_report_is_said_in_one_sentence(asked: Asked, keys: dict[str, Any], want: str) -> None:
-    assert sentence(asked, **keys) == want
 
 
 def test_figures_follow_a_figure_that_is_renamed(asked: Asked) -> None:

@@ -23,7 +23,7 @@ class Typed(BaseModel):
     document: Report | None = None
 
 
-class Heard(BaseModel):
+class HeardText(BaseModel):
     """What a text could mean, the best first, and how its last word could go on."""
 
     offers: list[Offer]
@@ -37,9 +37,9 @@ def sentence_of(desk: AtDesk, document: Report) -> Worded:
 
 
 @router.post("/sentence/read")
-def read_sentence(desk: AtDesk, asked: Typed) -> Heard:
+def read_sentence(desk: AtDesk, asked: Typed) -> HeardText:
     """What a text asks for; nothing is kept."""
-    return Heard(
+    return HeardText(
         offers=offers(desk, asked.text, asked.source, asked.document),
         completions=completed(desk, asked.text, asked.source, asked.document),
     )

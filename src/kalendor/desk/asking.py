@@ -17,6 +17,7 @@ from kalendor.sentence.dictionary import dictionary
 from kalendor.sentence.names import Names
 from kalendor.sentence.nearest import nearest
 from kalendor.sentence.reading import Read, read
+from kalendor.sentence.writing import title
 
 
 def asked(
@@ -36,7 +37,8 @@ def asked(
     found = groupings([cast(Grouping, read_definition(path, "tree", "calendar", "buckets")) for path in with_])
     source = data[0].name.partition(".")[0]
     names = dictionary(reading.records, found, source, sources=list(lookups))
-    report = understood(read(text, names, as_of, {"title": text[:200], "source": source}), names)
+    report = understood(read(text, names, as_of, {"source": source}), names)
+    report = report.model_copy(update={"title": title(report, names)[:200]})
     looked_up = {name: read_file(path).records for name, path in lookups.items()}
     material = Material(reading.records, found, looked_up, len(reading.refused), empty=reading.empty)
     return Files(report, material, data, reading), names

@@ -16,9 +16,11 @@ from kalendor.sentence.dictionary import dictionary, with_report
 from kalendor.sentence.names import Names, names
 from kalendor.sentence.nearest import completions, nearest
 from kalendor.sentence.reading import Heard, Read, read
-from kalendor.sentence.writing import Piece, say, sentence
+from kalendor.sentence.writing import Piece, document, say, sentence, title
 
 State = Literal["stays", "comes", "goes"]
+Phrase = tuple[str, Piece]  # with the words that join it to the one before
+KINDS = ("figure", "down", "across", "window", "only", "keep")
 
 
 @dataclass(frozen=True)
@@ -94,7 +96,7 @@ def worded(desk: Desk, report: Report) -> Worded:
     pieces, full = sentence(report, known), sentence(report, known, short=False)
     phrases = iter([piece.text for piece in full if piece.kind])
     shown = "".join(piece.text for piece in pieces)
-    back = read(shown, known, desk.today(), report.model_dump(mode="json", by_alias=True))
+    back = read(shown, known, desk.today(), document(report))
     typed = shown if back.report == report else say(report, known)
     return Worded(pieces, [next(phrases) if piece.kind else "" for piece in pieces], typed)
 
@@ -102,11 +104,13 @@ def worded(desk: Desk, report: Report) -> Worded:
 def offers(desk: Desk, text: str, source: str, report: Report | None) -> list[Offer]:
     """What a text would make of a report over a source: added to it first, then in its place."""
     known = known_names(desk, source, report)
-    base: dict[str, Any] = {"source": source} if report is None else report.model_dump(mode="json", by_alias=True)
+    base: dict[str, Any] = {"source": source} if report is None else document(report)
     before = sentence(report, known) if report else []
     found = []
     for way in ("add", "replace") if report else ("replace",):
         reading = read(text, known, desk.today(), base, add=way == "add")
+        if report is None and reading.report:
+            reading = replace(reading, report=reading.report.model_copy(update={"title": title(reading.report, known)}))
         after = sentence(reading.report, known) if reading.report else []
         found.append(
             Offer(
@@ -129,14 +133,39 @@ def completed(desk: Desk, text: str, source: str, report: Report | None) -> list
 
 
 def _marked(before: Sequence[Piece], after: Sequence[Piece]) -> Iterator[Marked]:
-    """The sentence that would be, with what goes away at its place."""
-    was, will = [piece.text for piece in before], [piece.text for piece in after]
-    steps = difflib.SequenceMatcher(None, was, will, autojunk=False).get_opcodes()
-    for step, a, b, c, d in steps if before else [("equal", 0, 0, 0, len(after))]:
-        if step in ("delete", "replace"):
-            yield from (Marked(piece.text, piece.tone, "goes") for piece in before[a:b])
-        state: State = "stays" if step == "equal" else "comes"
-        yield from (Marked(piece.text, piece.tone, state) for piece in after[c:d])
+    """The sentence that would be, with what goes away at its place; words that join are marked with the phrase after them."""
+    was, will = _phrases(before), _phrases(after)
+    kinds = dict.fromkeys([*KINDS, *(piece.kind for _, piece in (*was, *will))])
+    for kind in kinds:
+        old, new = ([one for one in side if one[1].kind == kind] for side in (was, will))
+        yield from _of_one_kind(old, new) if before else _as_it_is(new, "stays")
+    yield Marked(".", "", "stays")
+
+
+def _of_one_kind(old: Sequence[Phrase], new: Sequence[Phrase]) -> Iterator[Marked]:
+    texts = [[piece.text.casefold() for _, piece in side] for side in (old, new)]
+    for step, a, b, c, d in difflib.SequenceMatcher(None, texts[0], texts[1], autojunk=False).get_opcodes():
+        if step != "equal":
+            for joint, piece in old[a:b]:
+                yield from (Marked(joint, "", "goes"), Marked(piece.text, piece.tone, "goes"))
+        yield from _as_it_is(new[c:d], "stays" if step == "equal" else "comes")
+
+
+def _as_it_is(phrases: Sequence[Phrase], state: State) -> Iterator[Marked]:
+    for joint, piece in phrases:
+        yield from (Marked(joint, "", "stays"), Marked(piece.text, piece.tone, state))
+
+
+def _phrases(pieces: Sequence[Piece]) -> list[Phrase]:
+    """Each phrase with the words that join it to the one before."""
+    found, joint = [], ""
+    for piece in pieces:
+        if piece.kind:
+            found.append((joint, piece))
+            joint = ""
+        else:
+            joint += piece.text
+    return found
 
 
 def _unknown(desk: Desk, reading: Read, text: str, known: Names, source: str) -> Iterator[Unknown]:

@@ -2,6 +2,7 @@
 and of what lies outside it, totals and tie-out too, it tells nothing."""
 
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
@@ -10,7 +11,8 @@ from kalendor.core.sheet.arrange import GRAND, Rows
 from kalendor.core.sheet.sheet import NOT_SAID, Sheet, ShownFigure, Side
 from kalendor.core.sheet.tieout import TieOut
 from kalendor.core.values.columns import Mask
-from kalendor.definitions.report import Report
+from kalendor.definitions.axis import AxisEntry, ByFigure, ByList, CategoryEntry
+from kalendor.definitions.report import OutOfSight, Report
 from kalendor.errors import DefinitionError
 from kalendor.output.dependence import blank_at_the_top, check_parts, resting_on_others
 from kalendor.output.handover import Handover
@@ -143,6 +145,21 @@ def part(given: Handover, member: int) -> Handover:
 
 
 def _own_report(report: Report) -> Report:
-    """The report without the figures and made lines that a part does not hold."""
+    """The report without the figures and made lines that a part does not hold, and without what names other members or
+    amounts of the whole: expected totals, lines out of sight, phrases that are disabled, lists of members."""
     resting = set(resting_on_others(report))
-    return report.model_copy(update={"figures": [f for f in report.figures if f.name not in resting], "lines": []})
+    unnamed = {
+        "figures": [f for f in report.figures if f.name not in resting],
+        "lines": [],
+        "controls": [],
+        "silenced": [],
+    }
+    axes = {way: [_unlisted(entry) for entry in getattr(report, way)] for way in ("down", "across")}
+    return report.model_copy(update={**unnamed, **axes, "out_of_sight": OutOfSight()})
+
+
+def _unlisted(entry: AxisEntry) -> AxisEntry:
+    """An axis entry without the members that it names."""
+    listed = isinstance(entry.order, ByList) or (isinstance(entry.order, ByFigure) and entry.order.column)
+    named: dict[str, Any] = {"signs": {}, "labels": {}} if isinstance(entry, CategoryEntry) else {}
+    return entry.model_copy(update={**named, **({"order": None} if listed else {})})

@@ -164,6 +164,9 @@ def _tested(name: str, test: str, values: Sequence[str], condition: Condition) -
             return f"{name} IN ({', '.join(values)})"
         case "filled, not among":
             return f"{name} NOT IN ({', '.join(values)})"
+        case "last":
+            count, unit = condition["values"][0]["count"], condition["values"][0]["unit"].upper()
+            return f"{name} > AS_OF - INTERVAL '{count}' {unit} AND {name} < AS_OF + INTERVAL '1' DAY"
         case "between":
             return f"{name} BETWEEN {values[0]} AND {values[1]}"
         case "not between":
@@ -179,6 +182,8 @@ def _tested(name: str, test: str, values: Sequence[str], condition: Condition) -
 
 
 def _literal(value: Mapping[str, Any], kind: str | None) -> str:
+    if "count" in value:
+        return ""  # a span of time, which the test writes
     if "unknown" in value:
         return quoted_text(str(value["unknown"]))
     if "yes" in value:
@@ -231,6 +236,8 @@ def _condition(tree: Any) -> Condition:
     match tree:
         case exp.Paren():
             return _condition(tree.this)
+        case exp.And() if last := _last_days(tree):
+            return last
         case exp.And():
             return {"all": [_clause(side) for side in _sides(tree, exp.And)]}
         case exp.Or() if kept := _keeping_blanks(tree):
@@ -261,6 +268,19 @@ def _clause(tree: Any) -> Condition:
     if test is None:
         raise _NoWordsError
     return {"column": _name(tree.this), "is": test, "values": [_value(tree.expression)]}
+
+
+def _last_days(tree: exp.And) -> Condition | None:
+    """`on > AS_OF - INTERVAL '3' MONTH AND …` as one condition; None where it is of another form."""
+    after = tree.left
+    back = after.expression if isinstance(after, exp.GT) else None
+    span = back.expression if isinstance(back, exp.Sub) else None
+    if not isinstance(span, exp.Interval) or not isinstance(after.this, exp.Column):
+        return None
+    count, unit = str(span.this.this), str(span.args.get("unit")).lower()
+    if not count.isdigit() or unit not in ("day", "week", "month", "quarter", "year"):
+        return None
+    return {"column": after.this.name, "is": "last", "values": [{"count": int(count), "unit": unit}]}
 
 
 def _sides(tree: Any, kind: type[Any]) -> list[Any]:
@@ -352,6 +372,9 @@ def among(values: Sequence[tuple[str, str]], test: str = "among") -> list[Condit
     >>> among([("area", "north"), ("status", "open"), ("area", "south")])[0]
     {'column': 'area', 'is': 'among', 'values': [{'text': 'north'}, {'text': 'south'}]}
     """
+    values = [
+        value for value in values if isinstance(value, tuple)
+    ]  # a word that was not understood is named elsewhere
     columns = dict.fromkeys(column for column, _ in values)
     return [
         {"column": column, "is": test, "values": [{"text": text} for of, text in values if of == column]}

@@ -28,7 +28,9 @@ def dictionary(
 
     Values are those of the columns with fewest different ones, up to 20,000 in all, and those that the report names.
     """
-    columns = [Column(name, _kind(values)) for name, values in records.columns.items()]
+    columns = [
+        Column(name, _kind(values), len(values.words), values.places) for name, values in records.columns.items()
+    ]
     found = _values(records)
     made = names(
         columns,

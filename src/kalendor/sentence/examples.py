@@ -4,6 +4,8 @@ from kalendor.sentence.names import Column, Names, key_of
 from kalendor.sentence.naming import said
 from kalendor.sentence.writing import plain_name, plural, quoted
 
+FEW_VALUES = 50
+
 
 def examples(names: Names) -> list[str]:
     """Up to three sentences that the source's columns answer, simple ones first."""
@@ -20,10 +22,11 @@ def examples(names: Names) -> list[str]:
 
 
 def _first(names: Names, kind: str) -> Column | None:
-    """The first column of a kind that people sum or group by: no number of a document."""
+    """The first column of a kind that people sum or group by: no number of a document, and of text one with few values."""
     of_kind = [column for column in names.columns.values() if column.kind == kind]
     plain = [column for column in of_kind if not {"no", "id", "number", "code"} & set(key_of(column.name).split(" "))]
-    return next(iter(plain or of_kind), None)
+    few = [column for column in plain if column.places or 1 < column.different <= FEW_VALUES]
+    return next(iter(few or plain or of_kind), None)
 
 
 def _called(column: Column) -> str:

@@ -16,10 +16,13 @@ _SHORTEST = 3
 
 @dataclass(frozen=True)
 class Column:
-    """A column as the sentence knows it; `kind` is "number", "date", "text", "yes_no" or "time"."""
+    """A column as the sentence knows it; `kind` is "number", "date", "text", "yes_no" or "time", `different` how many values
+    a column of text has, `places` how many decimals one of numbers."""
 
     name: str
     kind: str
+    different: int = 0
+    places: int = 0
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,8 @@ from kalendor.sentence.grammar import grammar
 from kalendor.sentence.names import Names, key_of
 
 KINDS = {"column": "a column", "level": "a level", "tree": "a category tree", "calendar": "a calendar", "set": "ranges", "figure": "a figure"}  # fmt: skip
-MOST, ALIKE = 3, 0.6
+MOST, ALIKE, WORDS_ALIKE = 3, 0.6, 0.8
+A_WORD = "a word"
 
 
 def nearest(word: str, names: Names) -> list[tuple[str, str]]:
@@ -19,11 +20,16 @@ def nearest(word: str, names: Names) -> list[tuple[str, str]]:
             known.setdefault(key, (named.spelling, f"a value of {named.value[0]}"))
     for own in grammar().words:
         if own.isalpha() and len(own) > 3:
-            known.setdefault(own, (own, "a word"))
+            known.setdefault(own, (own, A_WORD))
     key = key_of(word)
     near = [one for one in known if abs(len(one) - len(key)) <= max(2, len(key) // 2)]
     spelt = difflib.get_close_matches(key, near, n=MOST * 2, cutoff=ALIKE)
-    return list(dict.fromkeys(known[one] for one in spelt))[:MOST]
+    alike = [
+        one
+        for one in spelt
+        if known[one][1] != A_WORD or difflib.SequenceMatcher(None, key, one).ratio() >= WORDS_ALIKE
+    ]
+    return list(dict.fromkeys(known[one] for one in alike))[:MOST]
 
 
 def completions(begun: str, names: Names) -> list[str]:

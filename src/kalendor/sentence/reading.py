@@ -21,8 +21,8 @@ JOINING = frozenset(("and", "with", "but", "plus", "also", "then", "&", "showing
 CLAUSE_COST, JOINING_COST, LEFT_COST, BARE_COST = 0.05, 0.01, UNKNOWN_COST + 1, 0.03
 KEPT, TRIED = 12, 24
 PARTS_OF_A_SENTENCE = ("down", "across", "figures", "only", "keep", "window", "totals", "columns", "lines", "beside", "controls",
-                       "silenced", "layout", "records", "as_of", "out_of_sight")  # fmt: skip
-"""The keys of a report that a sentence speaks of."""
+                       "silenced", "layout", "records", "out_of_sight")  # fmt: skip
+"""The keys of a report that a sentence speaks of; its as-of date stays where none is said."""
 
 
 @dataclass(frozen=True)

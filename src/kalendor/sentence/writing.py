@@ -20,6 +20,46 @@ from kalendor.sentence.naming import capital, free_name, number_text, ordinal, o
 from kalendor.sentence.tokens import closing, folded
 
 Json = Mapping[str, Any]
+JOINING = frozenset(
+    [
+        "a",
+        "and",
+        "as",
+        "at",
+        "across",
+        "beneath",
+        "blank",
+        "by",
+        "down",
+        "each",
+        "except",
+        "excluding",
+        "for",
+        "from",
+        "in",
+        "is",
+        "keep",
+        "no",
+        "nor",
+        "not",
+        "of",
+        "on",
+        "only",
+        "or",
+        "other",
+        "over",
+        "than",
+        "the",
+        "then",
+        "to",
+        "until",
+        "where",
+        "with",
+        "within",
+        "without",
+        "yes",
+    ]
+)
 NAMES = frozenset(
     (
         "COLUMN",
@@ -37,8 +77,10 @@ NAMES = frozenset(
         "SHOWN",
     )
 )
+OF_A_KIND = {"NUMBERS": "number", "DATES": "date", "TEXTS": "text"}
 FIGURE_PARTS = ("source", "where", "carry", "to_date", "format", "hide")
 ENTRY_PARTS = ("name", "levels", "order", "by", "rest", "empty", "placed", "signs", "labels")
+TIGHT = frozenset(",;:)-")
 WITH_SEPARATORS = 10_000
 EPOCH = date(1970, 1, 1).toordinal()
 
@@ -71,10 +113,33 @@ class Writer:
         self._levels = level_names(self.report, self.known)
         self._dates = self._all_dates()
         unsure = any("tree" in e and "levels" not in e and e["tree"] not in self.known.trees for e in self._entries())
+        self._inverses = {
+            **INVERSES,
+            "tree_levels": self._tree_levels,
+            "tree_whole": self._tree_whole,
+            "bucket_set": self._set,
+        }
         self._names_all = unsure and not short
 
     def _entries(self) -> list[Json]:
         return [*self.report.get("down", ()), *self.report.get("across", ())]
+
+    # -- what a dictionary knows by itself: on which column a tree stands, and what a set of ranges is of
+
+    def _tree_levels(self, entry: Any) -> str | None:
+        own = self._tree_whole({k: v for k, v in entry.items() if k != "levels"}) if "levels" in entry else None
+        return None if own is None else " › ".join(self.name(level) for level in entry["levels"])
+
+    def _tree_whole(self, entry: Any) -> str | None:
+        if set(entry) != {"category", "tree"}:
+            return None
+        column, _ = self.known.trees.get(entry["tree"], (entry["category"], ()))
+        return str(entry["tree"]) if column == entry["category"] else None
+
+    def _set(self, entry: Any) -> str | None:
+        if set(entry) != {"bucket", "set"}:
+            return None
+        return str(entry["set"]) if self.known.sets.get(entry["set"], entry["bucket"]) == entry["bucket"] else None
 
     def _all_dates(self) -> set[str]:
         """Every date that the report is about."""
@@ -195,10 +260,9 @@ class Writer:
                 if len(value) != len(elements):
                     return False
                 return all(self._unify(e, v, bound) for e, v in zip(elements, value, strict=True))
-            case ast.Call(func=ast.Name(id=function), args=[ast.Name(id=name)]) if function in INVERSES:
-                found = INVERSES[function](value)
-                bound[name] = found
-                return found is not None
+            case ast.Call(func=ast.Name(id=function), args=[ast.Name(id=name)]) if function in self._inverses:
+                bound[name] = self._inverses[function](value)
+                return bound[name] is not None
         return False
 
     def _unify_dict(self, template: ast.Dict, value: Json, bound: dict[str, Any]) -> bool:
@@ -221,7 +285,7 @@ class Writer:
                     return False
         if rest is not None:
             name, _, function = rest.partition(" ")
-            bound[name] = INVERSES[function](left) if function else left
+            bound[name] = self._inverses[function](left) if function else left
             return bound[name] is not None
         return not left
 
@@ -265,7 +329,7 @@ class Writer:
 
     def _terminal(self, kind: str, value: Any) -> str:
         written = _TERMINALS.get(kind)
-        if kind == "YEAR":
+        if kind in ("YEAR", "LEVELS"):
             return _text(value)
         if kind == "NUMBERTEXT" and self.short and str(value).isdigit() and int(value) >= WITH_SEPARATORS:
             return f"{int(value):,}"
@@ -282,7 +346,7 @@ class Writer:
     def _column(self, kind: str, value: Any) -> str:
         if not isinstance(value, str):
             raise NoWordsError
-        if kind in ("NUMBERS", "DATES", "TEXTS") and self.known.kind_of(value) != {"NUMBERS": "number", "DATES": "date", "TEXTS": "text"}[kind]:  # fmt: skip
+        if kind in OF_A_KIND and self.known.columns and self.known.kind_of(value) != OF_A_KIND[kind]:
             raise NoWordsError
         return plural(self.name(value)) if kind == "COLUMNS" else self.name(value)
 
@@ -290,10 +354,15 @@ class Writer:
         """A name as it stands in the sentence: in quotation marks where it could be taken for something else."""
         if self.short:
             words = folded(name).split(" ")
-            clear = all(word.isidentifier() for word in words) and any(word not in grammar().words for word in words)
+            clear = any(word not in grammar().words for word in words) or self._is_known(name, words)
+            clear = clear and all(word.isidentifier() for word in words)
             return name.replace("_", " ") if clear else quoted(name)
         made = any(column["name"] == name for column in self.report.get("columns", ()))
         return name if plain_name(name) and not made else quoted(name)
+
+    def _is_known(self, name: str, words: Sequence[str]) -> bool:
+        """Whether a name that is made of the grammar's words stands in the dictionary, and is none of those that join."""
+        return not (len(words) == 1 and words[0] in JOINING) and any(True for _ in self.known.exactly(name))
 
     def level(self, name: str) -> str:
         """A level's name."""
@@ -370,15 +439,14 @@ _TERMINALS: Mapping[str, Callable[[Any], str]] = {
 
 
 def _joined(words: Sequence[str]) -> str:
-    """Words with blanks between them, but for those that marks take away."""
+    """Words with blanks between them, but for those that marks take away.
+
+    >>> _joined(["x", "(", "a", ";", "b", ")", "3", "-", "period"])
+    'x (a; b) 3-period'
+    """
     text = ""
     for word in words:
-        tight = (
-            not text
-            or (word.startswith((",", ";", ":", ")", "-")) and len(word) == 1)
-            or word == "-period"
-            or text.endswith("(")
-        )
+        tight = not text or word in TIGHT or text.endswith(("(", "-"))
         text += word if tight else f" {word}"
     return text
 
@@ -429,11 +497,27 @@ def brief(report: Report, known: Names | None = None) -> str:
     return "".join(piece.text for piece in sentence(report, known))
 
 
+def title(report: Report, known: Names | None = None) -> str:
+    """What a report can be called until somebody names it: its first figure by its outermost lines or columns."""
+    writer = Writer(report, known, short=True)
+    figure = next(
+        (words for words, one in zip(writer.figures(), report.figures, strict=True) if not one.hide), "Records"
+    )
+    entries = [*writer.report.get("down", ()), *writer.report.get("across", ())]
+    core = ("category", "tree", "period", "calendar", "grains", "bucket", "age", "set", "cut", "opened", "closed")
+    plain = (
+        {k: v for k, v in entries[0].items() if k in core or (k == "levels" and "tree" in entries[0])}
+        if entries
+        else None
+    )
+    return capital(figure) + (f" by {writer.entry(plain)}" if plain else "")
+
+
 def condition_words(sql: str) -> str:
     """A condition in words, as a screen shows it.
 
-    >>> condition_words("status IN ('a', 'b') AND net > 0")
-    'status is a or b and net is over 0'
+    >>> condition_words("status IN ('sailed', 'late') AND net > 0")
+    'status is sailed or late and net is over 0'
     """
     return any_writer().condition(sql)
 
@@ -489,12 +573,12 @@ def _more(writer: Writer) -> Iterator[Piece]:
             n,
             "condition",
         )
-    for kind, index, category, value in _clauses(report):
+    for kind, index, category, value in _clauses(report, writer.short):
         yield Piece(", ")
         yield Piece(writer.write(category, value), kind, index, "condition")
 
 
-def _clauses(report: Json) -> Iterator[tuple[str, int, str, Any]]:
+def _clauses(report: Json, short: bool) -> Iterator[tuple[str, int, str, Any]]:
     """The other clauses: their kind and place in the report, and what the grammar's `clause` says for them."""
     totals = dict(report.get("totals", {}))
     levels = totals.pop("levels", {})
@@ -524,7 +608,7 @@ def _clauses(report: Json) -> Iterator[tuple[str, int, str, Any]]:
     for key, kind in (("hidden_lines", "lines"), ("hidden_columns", "columns")):
         for path in report.get("out_of_sight", {}).get(kind, ()):
             yield "sight", 0, "clause", {key: [path]}
-    if "as_of" in report:
+    if "as_of" in report and not short:
         yield "as_of", 0, "clause", {"as_of": report["as_of"]}
     for n, silenced in enumerate(report.get("silenced", ())):
         yield "silenced", n, "clause", {"silenced": [silenced]}

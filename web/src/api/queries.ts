@@ -2,8 +2,10 @@ import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query';
 
 import {
   get,
+  post,
   type ChoiceView,
   type GroupingLine,
+  type Report,
   type ReportLine,
   type ReportView,
   type SheetView,
@@ -39,6 +41,17 @@ export const useSheet = (id: number, revision: number | undefined, inView: strin
     queryFn: ({ signal }) => get<SheetView>(`/reports/${id}/sheet?${inView}`, { signal }),
     enabled: revision !== undefined,
     placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+/** The sheet that a report would have, nothing of it kept; the one before while it is worked out. */
+export const useTriedSheet = (report: Report | null, inView: string) =>
+  useQuery({
+    queryKey: ['tried', report, inView],
+    queryFn: ({ signal }) => post<SheetView>(`/reports/tried/sheet?${inView}`, report, { signal }),
+    enabled: report !== null,
+    placeholderData: keepPreviousData,
+    gcTime: 30_000,
     retry: false,
   });
 

@@ -3937,6 +3937,29 @@ export interface components {
             sentences: string[];
         };
         /**
+         * Heard
+         * @description Words of the text, from a character to another, and the tone of what they became: "figure", "tree", "period",
+         *     "bucket", "condition", "unknown"; empty for words that join.
+         */
+        Heard: {
+            /** End */
+            end: number;
+            /** Start */
+            start: number;
+            /** Tone */
+            tone: string;
+        };
+        /**
+         * HeardText
+         * @description What a text could mean, the best first, and how its last word could go on.
+         */
+        HeardText: {
+            /** Completions */
+            completions: string[];
+            /** Offers */
+            offers: components["schemas"]["Offer"][];
+        };
+        /**
          * Impact
          * @description A report that rests on the grouping: how many lines move, the first of them, or why it cannot be worked out.
          */
@@ -4683,7 +4706,7 @@ export interface components {
         Offer: {
             document: components["schemas"]["Report"] | null;
             /** Heard */
-            heard: components["schemas"]["kalendor__sentence__reading__Heard"][];
+            heard: components["schemas"]["Heard"][];
             /** Pieces */
             pieces: components["schemas"]["Marked"][];
             /** Unknown */
@@ -6247,16 +6270,6 @@ export interface components {
             prefix?: string;
         };
         /**
-         * Heard
-         * @description What a text could mean, the best first, and how its last word could go on.
-         */
-        kalendor__api__sentences__Heard: {
-            /** Completions */
-            completions: string[];
-            /** Offers */
-            offers: components["schemas"]["Offer"][];
-        };
-        /**
          * Control
          * @description An expected total of a figure, beside what the sheet has.
          */
@@ -6282,19 +6295,6 @@ export interface components {
             expect: string;
             /** Figure */
             figure: string;
-        };
-        /**
-         * Heard
-         * @description Words of the text, from a character to another, and the tone of what they became: "figure", "tree", "period",
-         *     "bucket", "condition", "unknown"; empty for words that join.
-         */
-        kalendor__sentence__reading__Heard: {
-            /** End */
-            end: number;
-            /** Start */
-            start: number;
-            /** Tone */
-            tone: string;
         };
     };
     responses: never;
@@ -13596,7 +13596,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["kalendor__api__sentences__Heard"];
+                    "application/json": components["schemas"]["HeardText"];
                 };
             };
             /** @description Refused; nothing was changed */

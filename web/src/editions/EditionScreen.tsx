@@ -9,7 +9,7 @@ import type { EditionView } from '../api/client';
 import { GhostButton, Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count } from '../parts/words';
-import { columnsOf } from '../report/brief/brief';
+import { columnsOf } from '../parts/sql';
 import type { Questioned } from '../report/sheet/SheetPaper';
 import { TrailMargin } from '../report/trail/TrailMargin';
 import { EditionFile } from './EditionFile';

@@ -2,7 +2,7 @@ import { Button } from '@mui/material';
 
 import type { Report, ReportView } from '../api/client';
 import '../parts/conflict.css';
-import { brief } from './brief/brief';
+import { phrasesOf, useSentence } from './brief/sentence';
 
 /** The report was changed by somebody else meanwhile: both versions in words, and the choice of the one that stays. */
 export function Conflict({
@@ -37,13 +37,16 @@ export function Conflict({
 
 /** A version read out, its phrases that the other lacks set off. */
 function Version({ name, report, other }: { name: string; report: Report; other: Report }) {
-  const theirs = new Set(said(other));
+  const own = phrasesOf(useSentence(report));
+  const theirs = new Set(
+    phrasesOf(useSentence(other)).map((piece) => (typeof piece === 'string' ? '' : piece.text)),
+  );
   return (
     <div className="conflict-version">
       <b>{name}</b>
       <span>
         {report.title !== other.title && <mark>{report.title}: </mark>}
-        {brief(report).map((piece, i) =>
+        {own.map((piece, i) =>
           typeof piece === 'string' ? (
             piece
           ) : theirs.has(piece.text) ? (
@@ -56,6 +59,3 @@ function Version({ name, report, other }: { name: string; report: Report; other:
     </div>
   );
 }
-
-const said = (report: Report) =>
-  brief(report).flatMap((piece) => (typeof piece === 'string' ? [] : [piece.text]));

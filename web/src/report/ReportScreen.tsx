@@ -3,7 +3,8 @@ import './report.css';
 import { useCallback, useEffect, useState } from 'react';
 import { useParams } from 'react-router';
 
-import { useSheet, useSources } from '../api/queries';
+import type { Report } from '../api/client';
+import { useSheet, useSources, useTriedSheet } from '../api/queries';
 import { GhostButton, GhostLink, Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { isTyping } from '../parts/keys';
@@ -35,6 +36,8 @@ function OneReport({ id }: { id: number }) {
   const found = useSheet(id, editing.view?.revision, first);
   const sheet = useLast(found.data);
   const report = editing.shown;
+  const [tried, setTried] = useState<Report | null>(null);
+  const trial = useTriedSheet(tried, first);
   const source = useSources().data?.find((s) => s.name.toLowerCase() === report?.source.toLowerCase());
   const [cell, setCell] = useState<Questioned | null>(null);
   useEffect(() => noteOpened(id), [id]);
@@ -77,16 +80,28 @@ function OneReport({ id }: { id: number }) {
       </Masthead>
       <div className={`report-page${known ? ' with-margin' : ''}`}>
         <main className="report">
-          {report && <Brief report={report} source={source?.id} sheet={sheet} change={editing.change} />}
+          {report && (
+            <Brief
+              report={report}
+              source={source?.id}
+              sheet={sheet}
+              change={editing.change}
+              tried={setTried}
+            />
+          )}
           <FaultNote error={editing.error ?? found.error} />
           {editing.waits && <NotSaved why={editing.waits} again={editing.again} />}
           {editing.conflict && <Conflict {...editing.conflict} settle={editing.settle} />}
+          {tried && trial.data && (
+            <p className="as-read">As read so far; shown as you type, kept with Enter.</p>
+          )}
           {report && sheet && (
             <SheetPaper
               id={id}
-              report={report}
-              sheet={sheet}
+              report={(trial.data && tried) ?? report}
+              sheet={(tried && trial.data) ?? sheet}
               stale={Boolean(found.error)}
+              trial={Boolean(tried && trial.data)}
               busy={editing.saving || found.isPlaceholderData}
               change={editing.change}
               gather={editing.gather}

@@ -1,5 +1,5 @@
 import type { AxisEntry, Figure, Report } from '../api/client';
-import type { Phrase } from './brief/brief';
+import type { Phrase } from './brief/sentence';
 import { withFigureRenamed } from './renaming';
 
 /** A list with one item replaced, or removed where `item` is null. */

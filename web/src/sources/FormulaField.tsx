@@ -1,7 +1,7 @@
 import { TextField } from '@mui/material';
 import { useRef, useState } from 'react';
 
-import { quotedName } from '../report/brief/brief';
+import { quotedName } from '../parts/sql';
 
 const FUNCTIONS = [
   'COALESCE(', 'NULLIF(', 'CASE WHEN ', 'ABS(', 'ROUND(', 'FLOOR(', 'CEIL(', 'MOD(', 'LEAST(', 'GREATEST(', 'UPPER(', 'LOWER(',

@@ -1,48 +1,23 @@
-import { Popover, TextField } from '@mui/material';
 import { useQueries } from '@tanstack/react-query';
-import { useMemo, useRef, useState, type KeyboardEvent } from 'react';
+import { useMemo, useState } from 'react';
 
 import { get, type ColumnView, type Report, type SheetView, type ValueCount } from '../../api/client';
 import { useGroupings, useManyChoices, useSources } from '../../api/queries';
-import { FaultNote } from '../../parts/Fault';
-import { listed } from '../../parts/words';
-import type { Tone } from './brief';
-import { freeText } from './freeText';
 import type { Beginning } from './offer';
 import { besideOffers, groundOf, matching, offers, valueOffers, type Offer } from './offers';
+import { Say } from './Say';
 
-const TINTS: Record<Tone, string> = {
-  figure: 'var(--ink)',
-  tree: 'var(--plum)',
-  period: 'var(--petrol)',
-  bucket: 'var(--rust)',
-  condition: 'var(--rule-strong)',
-};
 const FEW_VALUES = 16;
+const LONGEST_HINT = 44;
 
 interface Props {
-  open: boolean;
-  anchor: HTMLElement | null;
   report: Report;
   sheet: SheetView | undefined;
   columns: ColumnView[];
   close: () => void;
   add: (report: Report) => void;
   begin: (what: Beginning) => void;
-}
-
-/** Search over everything that could be added to the sentence; a whole request can be typed, too. */
-export function AddPhrase({ open, anchor, close, ...rest }: Props) {
-  return (
-    <Popover
-      open={open}
-      anchorEl={anchor}
-      onClose={close}
-      anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
-    >
-      <Offers {...rest} />
-    </Popover>
-  );
+  tried: (report: Report | null) => void;
 }
 
 /** The values of columns that have few, by which a typed word can be a condition. */
@@ -62,11 +37,9 @@ function useFewValues(report: Report, columns: ColumnView[]) {
   );
 }
 
-function Offers({ report, sheet, columns, add, begin }: Omit<Props, 'open' | 'anchor' | 'close'>) {
+/** A sentence typed to be added to the report, with every phrase that could be among what is offered. */
+export function AddPhrase({ report, sheet, columns, close, add, begin, tried }: Props) {
   const [typed, setTyped] = useState('');
-  const [at, setAt] = useState(0);
-  const [fault, setFault] = useState<Error | null>(null);
-  const list = useRef<HTMLUListElement>(null);
   const groupings = useGroupings().data;
   const sources = useSources().data;
   const values = useFewValues(report, columns);
@@ -85,93 +58,29 @@ function Offers({ report, sheet, columns, add, begin }: Omit<Props, 'open' | 'an
     const place = ground.findIndex(([kind, column]) => kind === on.kind && column === on.column);
     return choices[place]?.data?.find((c) => c.name === on.name);
   };
-  const helps = (offer: Offer) => offer.on?.kind !== 'tree' || choiceOf(offer)?.helps !== false;
-  const placing = ground.flatMap(([kind, column], i) =>
-    kind === 'tree'
-      ? (choices[i]?.data ?? []).flatMap((c) => (c.helps && c.name ? [{ tree: c.name, column }] : []))
-      : [],
-  );
-  const known = typed.trim().length > 1 ? [...valueOffers(values), ...all] : all;
-  const found = matching(known, typed).filter(helps).slice(0, 60);
-  const whole = /[\s,]/.test(typed.trim())
-    ? freeText(typed, report, { columns, groupings: groupings ?? [], values, placing })
-    : null;
-  const hint = (offer: Offer) => {
+  const hinted = (offer: Offer): Offer => {
     const gives = choiceOf(offer)?.gives ?? offer.hint;
-    return gives.length > 44 ? `${gives.slice(0, 43)}…` : gives;
+    return { ...offer, hint: gives.length > LONGEST_HINT ? `${gives.slice(0, LONGEST_HINT - 1)}…` : gives };
   };
-  const take = async (place: number) => {
-    try {
-      if (whole && place === 0) return add(whole.report);
-      const offer = found[place - (whole ? 1 : 0)];
-      if (offer?.begin !== undefined) begin(offer.begin);
-      else if (offer?.add) add(await offer.add(report));
-    } catch (error) {
-      setFault(error as Error);
-    }
+  const phrases = (text: string) => {
+    const known = text.trim().length > 1 ? [...valueOffers(values), ...all] : all;
+    const helps = (offer: Offer) => offer.on?.kind !== 'tree' || choiceOf(offer)?.helps !== false;
+    return matching(known, text).filter(helps).map(hinted);
   };
-  const many = found.length + (whole ? 1 : 0);
-  const keys = (event: KeyboardEvent) => {
-    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
-    if (step) {
-      event.preventDefault();
-      const next = Math.max(0, Math.min(many - 1, at + step));
-      setAt(next);
-      list.current?.children[next]?.scrollIntoView({ block: 'nearest' });
-    }
-    if (event.key === 'Enter') {
-      event.preventDefault(); // else the same key presses the button that has the focus once this is closed
-      void take(at);
-    }
+  const take = async (offer: Offer) => {
+    if (offer.begin !== undefined) begin(offer.begin);
+    else if (offer.add) add(await offer.add(report));
   };
-  const item = (place: number) => ({
-    role: 'option',
-    id: `offer-${place}`,
-    'aria-selected': place === at,
-    className: place === at ? 'on' : '',
-    onMouseEnter: () => setAt(place),
-    onClick: () => void take(place),
-  });
   return (
-    <div className="offers" onKeyDown={keys}>
-      <div className="search">
-        <TextField
-          autoFocus
-          fullWidth
-          placeholder="Search, or say it: net by route, month across, percent change"
-          value={typed}
-          onChange={(event) => {
-            setTyped(event.target.value);
-            setAt(0);
-          }}
-          slotProps={{
-            htmlInput: {
-              'aria-label': 'Search phrases',
-              'aria-controls': 'offers',
-              'aria-activedescendant': `offer-${at}`,
-            },
-          }}
-        />
-        <FaultNote error={fault} />
-      </div>
-      <ul ref={list} id="offers" role="listbox" tabIndex={0} aria-label="Phrases">
-        {whole && (
-          <li key="whole" {...item(0)} className={`whole${at === 0 ? ' on' : ''}`}>
-            <span>{whole.said}</span>
-            {whole.left.length > 0 && <small>not understood: {listed(whole.left)}</small>}
-          </li>
-        )}
-        {found.map((offer, i) => (
-          <li key={`${offer.text}${i}`} {...item(i + (whole ? 1 : 0))}>
-            <span className="tint" style={{ background: TINTS[offer.tone] }} />
-            {offer.text}
-            <small>{hint(offer)}</small>
-          </li>
-        ))}
-        {many === 0 && (
-          <li className="quiet">Nothing of that name. Try a column, or a word such as average.</li>
-        )}
-      </ul>
-    </div>
+    <Say
+      source={report.source}
+      report={report}
+      phrases={phrases}
+      typing={setTyped}
+      takePhrase={take}
+      take={add}
+      tried={tried}
+      close={close}
+    />
   );
 }

@@ -9,8 +9,9 @@ import { asColumns } from '../editors/KeepEditor';
 import { OnlyEditor } from '../editors/OnlyEditor';
 import { PhraseEditor } from '../editors/PhraseEditor';
 import { AddPhrase } from './AddPhrase';
-import { brief, type Phrase } from './brief';
 import type { Beginning } from './offer';
+import { Say } from './Say';
+import { phrasesOf, useSentence, type Phrase } from './sentence';
 import { tip } from './tips';
 
 interface Editing {
@@ -25,14 +26,17 @@ export const Brief = memo(function Brief({
   source,
   sheet,
   change,
+  tried,
 }: {
   report: Report;
   source: number | undefined;
   sheet: SheetView | undefined;
   change: (report: Report) => void;
+  tried: (report: Report | null) => void;
 }) {
   const [editing, setEditing] = useState<Editing | null>(null);
-  const [adding, setAdding] = useState(false);
+  const [typing, setTyping] = useState<'add' | 'all' | null>(null);
+  const worded = useSentence(report);
   const [begun, setBegun] = useState<Beginning | null>(null);
   const [addButton, setAddButton] = useState<HTMLButtonElement | null>(null);
   const columns = useSource(source).data?.columns ?? [];
@@ -40,9 +44,10 @@ export const Brief = memo(function Brief({
 
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
-      if (event.key !== '/' || isTyping(event)) return;
+      const way = { '/': 'add', e: 'all' }[event.key] as 'add' | 'all' | undefined;
+      if (!way || isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
       event.preventDefault();
-      setAdding(true);
+      setTyping(way);
     };
     window.addEventListener('keydown', listen);
     return () => window.removeEventListener('keydown', listen);
@@ -63,14 +68,47 @@ export const Brief = memo(function Brief({
     else if (event.key === 'x' && phrase.kind !== 'silenced') after(silenced(report, phrase));
     else if (event.key === 'Delete') after(without(report, phrase));
   };
+  const done = (next: Report | null) => {
+    setTyping(null);
+    tried(null);
+    if (next) change(next);
+  };
+  if (typing === 'add')
+    return (
+      <AddPhrase
+        report={report}
+        sheet={sheet}
+        columns={columns}
+        close={() => done(null)}
+        begin={(what) => {
+          done(null);
+          setBegun(what);
+        }}
+        add={done}
+        tried={tried}
+      />
+    );
+  if (typing === 'all' && worded)
+    return (
+      <Say
+        source={report.source}
+        report={report}
+        begin={worded.typed}
+        take={done}
+        tried={tried}
+        close={() => done(null)}
+      />
+    );
   return (
     <p className="brief" aria-label="Brief">
-      {brief(report).map((piece, i) =>
+      {phrasesOf(worded).map((piece, i) =>
         typeof piece === 'string' ? (
-          <span key={i}>{piece}</span>
+          <span key={i} onDoubleClick={() => setTyping('all')}>
+            {piece}
+          </span>
         ) : (
           <button
-            key={`${piece.kind} ${piece.index}`}
+            key={`${piece.kind} ${piece.index} ${i}`}
             className={`phrase ${piece.tone}${piece.kind === 'silenced' ? ' silenced' : ''}${editing?.phrase.kind === piece.kind && editing.phrase.index === piece.index ? ' open' : ''}`}
             title={tip(report, piece)}
             draggable
@@ -88,8 +126,11 @@ export const Brief = memo(function Brief({
           </button>
         ),
       )}
-      <button ref={setAddButton} className="add-phrase" onClick={() => setAdding(true)} title="/">
+      <button ref={setAddButton} className="add-phrase" onClick={() => setTyping('add')} title="/">
         + phrase
+      </button>
+      <button className="add-phrase" onClick={() => setTyping('all')} title="E">
+        edit as text
       </button>
       <Popover
         open={editing !== null}
@@ -158,22 +199,6 @@ export const Brief = memo(function Brief({
           </div>
         )}
       </Popover>
-      <AddPhrase
-        open={adding}
-        anchor={addButton}
-        report={report}
-        sheet={sheet}
-        columns={columns}
-        close={() => setAdding(false)}
-        begin={(what) => {
-          setAdding(false);
-          setBegun(what);
-        }}
-        add={(next) => {
-          setAdding(false);
-          change(next);
-        }}
-      />
     </p>
   );
 });

@@ -1,5 +1,5 @@
 import { get, post, type AxisEntry, type ColumnView, type GroupingLine, type Report } from '../../api/client';
-import { quotedName } from './brief';
+import { quotedName } from '../../parts/sql';
 import { entryOffers, figureOffer, onlyOffer, ordinal, taken, type Offer } from './offer';
 
 const TAKES: [string, string, string][] = [

@@ -1,4 +1,4 @@
-import { day, listed } from '../../parts/words';
+import { quotedName, quotedText, reserved } from '../../parts/sql';
 
 /** How a condition says what a column's value is to be. */
 export type Op =
@@ -42,16 +42,6 @@ const NUMBER = '-?[0-9]+(?:\\.[0-9]+)?';
 const DATE = "DATE '[0-9]{4}-[0-9]{2}-[0-9]{2}'";
 const VALUE = `${TEXT}|${NUMBER}|${DATE}`;
 
-export const quotedName = (name: string) =>
-  /^[A-Za-z_][A-Za-z0-9_]*$/.test(name) && !RESERVED.has(name.toUpperCase())
-    ? name
-    : `"${name.replaceAll('"', '""')}"`;
-export const quotedText = (text: string) => `'${text.replaceAll("'", "''")}'`;
-const RESERVED = new Set(
-  'AND OR NOT IN IS NULL LIKE BETWEEN CASE WHEN THEN ELSE END DATE INTERVAL TRUE FALSE AS CAST EXTRACT FROM ON SELECT WHERE ORDER GROUP BY TO FOR ALL ANY SET TABLE VALUES WITH USER LEFT RIGHT FULL JOIN UNION'.split(
-    ' ',
-  ),
-);
 const bareName = (name: string) => (name.startsWith('"') ? name.slice(1, -1).replaceAll('""', '"') : name);
 const bare = (value: string) =>
   value.startsWith("'")
@@ -284,8 +274,7 @@ function readClause(text: string): Clause | null {
   return null;
 }
 
-const isReserved = (column: string, said: string) =>
-  !said.includes('"') && RESERVED.has(column.toUpperCase());
+const isReserved = (column: string, said: string) => !said.includes('"') && reserved(column.toUpperCase());
 
 /** Parts of a condition between top-level ANDs or ORs, texts and parentheses left whole; null where both stand. */
 function split(text: string): { any: boolean; parts: string[] } | null {
@@ -340,52 +329,4 @@ function rejoined(parts: string[], any: boolean): string[] {
     } else whole.push(parts[i] ?? '');
   }
   return whole;
-}
-
-const WORDS: Record<Op, string> = {
-  among: 'is',
-  not_among: 'is not',
-  contains: 'contains',
-  lacks: 'does not contain',
-  begins: 'begins with',
-  ends: 'ends with',
-  is: 'is',
-  is_not: 'is not',
-  least: 'is at least',
-  most: 'is at most',
-  more: 'is more than',
-  less: 'is less than',
-  between: 'is between',
-  last: 'is in the last',
-  yes: 'is yes',
-  no: 'is no',
-  blank: 'is blank',
-  filled: 'is not blank',
-};
-const isDate = (value: string) => /^\d{4}-\d{2}-\d{2}$/.test(value);
-const shown = (value: string) => (value === '' ? 'blank' : isDate(value) ? day(value) : value);
-
-/** A clause in words. */
-export function clauseWords({ column, op, values }: Clause): string {
-  const name = column.replaceAll('_', ' ');
-  const [first = '', second = ''] = values;
-  if (op === 'among' || op === 'not_among') {
-    const few = (op === 'not_among' ? values.filter((v) => v !== '') : values).map(shown);
-    if (few.length === 0) return `${name} is not blank`;
-    const cut = few.length > 4 ? [...few.slice(0, 3), `${few.length - 3} more`] : few;
-    return `${name} ${WORDS[op]} ${listed(cut, 'or')}`;
-  }
-  if (op === 'between') return `${name} is between ${shown(first)} and ${shown(second)}`;
-  if (op === 'last') return `${name} is in the last ${first} ${second}${first === '1' ? '' : 's'}`;
-  const words = isDate(first)
-    ? ({ least: 'is on or after', most: 'is on or before', is: 'is on' }[op as 'is'] ?? WORDS[op])
-    : WORDS[op];
-  return needs(op) ? `${name} ${words} ${shown(first)}` : `${name} ${words}`;
-}
-
-/** A condition in words; a formula as it stands. */
-export function conditionWords(text: string): string {
-  const read = readCondition(text);
-  if (!read) return text;
-  return read.clauses.map(clauseWords).join(read.any ? ' or ' : ' and ');
 }

@@ -1,6 +1,5 @@
 import type { AxisEntry, Report } from '../../api/client';
 import { freeName, withEntry } from '../change';
-import { totalsWords } from './brief';
 import { figureOffer, type Offer } from './offer';
 
 /** Figures worked out from those that there are. */
@@ -136,7 +135,7 @@ export function ofLines(report: Report, levels: string[]): Offer[] {
       }), 'totals'),
     ),
   ); // prettier-ignore
-  if (!totalsWords(report.totals ?? {})) {
+  if (Object.keys(report.totals ?? {}).length === 0) {
     const all = (place: 'before' | 'none') => ({
       down: place,
       across: place,

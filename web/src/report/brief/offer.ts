@@ -1,7 +1,7 @@
 import type { AxisEntry, ColumnView, Figure, Report } from '../../api/client';
 import { freeName } from '../change';
 import { capital } from '../../parts/words';
-import type { Tone } from './brief';
+import type { Tone } from './sentence';
 
 /** What a new condition is about: a column of the records, or the lines of a level. */
 export type Beginning = { only: string } | { keep: string };

@@ -10,7 +10,7 @@ import { freeName } from '../change';
 import { withBeside } from '../editors/beside';
 import { conditions, ofCategory, ofDate, ofNumber, weighted } from './columnOffers';
 import { fromFigures, ofLines } from './figureOffers';
-import { quotedName, quotedText } from './conditions';
+import { quotedName, quotedText } from '../../parts/sql';
 import { entryOffers, figureOffer, onlyOffer, type Offer } from './offer';
 
 export type { Offer } from './offer';

@@ -2,7 +2,7 @@ import type { PeriodEntry } from '../../api/client';
 import { Choose, Written } from '../../parts/Field';
 import { GroupingChoice } from '../../parts/GroupingChoice';
 import type { AxisProps } from './axisProps';
-import { grainWords } from '../brief/brief';
+import { grainWords } from '../brief/sentence';
 
 const GRAINS = ['year', 'half', 'quarter', 'month', 'week', 'day', 'hour', 'minute'] as const;
 const MERGING = [

@@ -3,7 +3,7 @@ import { Button } from '@mui/material';
 import type { ColumnView, Report, SheetView } from '../../api/client';
 import { AxisEditor } from './AxisEditor';
 import { BesideEditor } from './BesideEditor';
-import type { Phrase } from '../brief/brief';
+import type { Phrase } from '../brief/sentence';
 import { siblings, silenced, withEntry, withFigure } from '../change';
 import { Tried } from './Tried';
 import { LayoutEditor } from './LayoutEditor';

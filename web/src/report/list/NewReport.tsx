@@ -3,27 +3,29 @@ import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 
-import { post, type ReportView } from '../../api/client';
+import { post, type Report, type ReportView } from '../../api/client';
 import { useSources } from '../../api/queries';
 import { FaultNote } from '../../parts/Fault';
 import { Choose } from '../../parts/Field';
 import { counted } from '../../parts/words';
+import { Say } from '../brief/Say';
 
 /** A new report over a source of choice. */
 export function NewReport({ open, close }: { open: boolean; close: () => void }) {
   const sources = useSources().data ?? [];
   const [source, setSource] = useState('');
   const go = useNavigate();
+  const over = source || (sources[0]?.name ?? '');
   const add = useMutation({
-    mutationFn: () => post<ReportView>('/reports', { source: source || sources[0]?.name }),
+    mutationFn: (document: Report | null) => post<ReportView>('/reports', { source: over, document }),
     onSuccess: (view) => go(`/reports/${view.id}`),
   });
   return (
-    <Dialog open={open} onClose={close} fullWidth maxWidth="xs">
+    <Dialog open={open} onClose={close} fullWidth maxWidth="lg">
       <form
         onSubmit={(event) => {
           event.preventDefault();
-          add.mutate();
+          add.mutate(null);
         }}
       >
         <DialogTitle>New report</DialogTitle>
@@ -31,19 +33,23 @@ export function NewReport({ open, close }: { open: boolean; close: () => void })
           <FaultNote error={add.error} />
           <Choose
             label="Over the source"
-            value={source || (sources[0]?.name ?? '')}
+            value={over}
             options={sources.map((s) => [s.name, `${s.name} · ${counted(s.records, 'record')}`])}
             change={setSource}
           />
+          {over && (
+            <Say
+              key={over}
+              source={over}
+              report={undefined}
+              take={(document) => add.mutate(document)}
+              close={close}
+            />
+          )}
         </DialogContent>
         <DialogActions>
           <Button onClick={close}>Cancel</Button>
-          <Button
-            type="submit"
-            variant="contained"
-            autoFocus
-            disabled={add.isPending || sources.length === 0}
-          >
+          <Button type="submit" variant="contained" disabled={add.isPending || sources.length === 0}>
             Create
           </Button>
         </DialogActions>

@@ -6,7 +6,6 @@ import { get, post, type ProposalView, type ReportView, type SourceLine } from '
 import { FaultNote } from '../../parts/Fault';
 import { isTyping } from '../../parts/keys';
 import { counted, span } from '../../parts/words';
-import { brief } from '../brief/brief';
 
 /** Reports that fit a source, drawn small from its own records; one click, or its number, makes one. */
 export function Proposals({ source }: { source: SourceLine }) {
@@ -46,19 +45,11 @@ export function Proposals({ source }: { source: SourceLine }) {
         {proposals.map((proposal, i) => (
           <article key={proposal.document.title} className="paper proposal">
             <p className="proposal-brief">
-              {brief(proposal.document).map((piece, k) =>
-                typeof piece === 'string' ? (
-                  piece === '.' ? (
-                    ''
-                  ) : (
-                    piece
-                  )
-                ) : (
-                  <span key={k} className={`phrase ${piece.tone}`}>
-                    {piece.text}
-                  </span>
-                ),
-              )}
+              {proposal.sentence.map((piece, k) => (
+                <span key={k} className={piece.kind && `phrase ${piece.tone}`}>
+                  {piece.text === '.' ? '' : piece.text}
+                </span>
+              ))}
             </p>
             <Small proposal={proposal} />
             <div className="proposal-foot">

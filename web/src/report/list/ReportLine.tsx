@@ -5,7 +5,6 @@ import { Link } from 'react-router';
 import { get, patch, post, remove, type GlanceView, type ReportLine as Line } from '../../api/client';
 import { day } from '../../parts/words';
 import { openedAt } from './opened';
-import { sentence } from './sentence';
 
 /** A report in the list: its title and sentence, its last figure with a small line by period, and when it was opened. */
 export function ReportLine({ report }: { report: Line }) {
@@ -26,8 +25,8 @@ export function ReportLine({ report }: { report: Line }) {
     <div className="report-line">
       <Link to={`/reports/${report.id}`} className="report-line-main">
         <b>{report.title}</b>
-        <span className="quiet" title={sentence(report.document)}>
-          {sentence(report.document)}
+        <span className="quiet" title={report.said}>
+          {report.said}
         </span>
       </Link>
       <Bars values={glance?.bars ?? []} />

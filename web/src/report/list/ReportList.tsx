@@ -12,7 +12,6 @@ import { useListKeys } from './useListKeys';
 import { NewReport } from './NewReport';
 import { Proposals } from './Proposals';
 import { ReportLine } from './ReportLine';
-import { sentence } from './sentence';
 import { Welcome } from './Welcome';
 
 /** All reports, each as the sentence that it is; proposals for a source that has none; a welcome where there is nothing. */
@@ -29,7 +28,7 @@ export function ReportList() {
   const found = useMemo(() => {
     const wanted = (search ?? '').toLowerCase().split(/\s+/).filter(Boolean);
     return all.filter((report) => {
-      const text = `${report.title} ${report.source} ${sentence(report.document)}`.toLowerCase();
+      const text = `${report.title} ${report.source} ${report.said}`.toLowerCase();
       return report.archived === away && wanted.every((word) => text.includes(word));
     });
   }, [all, search, away]);

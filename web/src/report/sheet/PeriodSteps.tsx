@@ -1,5 +1,5 @@
 import type { PeriodEntry, Report } from '../../api/client';
-import { grainWords } from '../brief/brief';
+import { grainWords } from '../brief/sentence';
 import { withEntry } from '../change';
 
 const STEPS = ['year', 'half', 'quarter', 'month', 'week', 'day'] as const;

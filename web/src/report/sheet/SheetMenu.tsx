@@ -2,7 +2,7 @@ import { Divider, ListItemText, Menu, MenuItem } from '@mui/material';
 import { useState, type ReactNode } from 'react';
 
 import type { Report, SheetView } from '../../api/client';
-import { grainWords } from '../brief/brief';
+import { grainWords } from '../brief/sentence';
 import { withEntry } from '../change';
 import {
   comparedBefore,

@@ -33,6 +33,7 @@ interface Props {
   report: Report;
   sheet: SheetView;
   stale: boolean;
+  trial: boolean;
   /** Whether a newer sheet is on its way. */
   busy: boolean;
   change: (report: Report) => void;
@@ -48,6 +49,7 @@ export const SheetPaper = memo(function SheetPaper({
   report,
   sheet,
   stale,
+  trial,
   busy,
   change,
   gather,
@@ -119,7 +121,7 @@ export const SheetPaper = memo(function SheetPaper({
   };
   const paths = useMemo(() => new Set(chosen.map((row) => row.path)), [chosen]);
   return (
-    <section className={`paper sheet-paper${stale ? ' stale' : ''}`} aria-busy={busy}>
+    <section className={`paper sheet-paper${stale ? ' stale' : ''}${trial ? ' trial' : ''}`} aria-busy={busy}>
       <div className="sheet-head">
         <div>
           <TitleField title={report.title} change={(title) => change({ ...report, title })} />

@@ -2,7 +2,7 @@ import { memo } from 'react';
 
 import type { Report, TieOutView } from '../../api/client';
 import { count, counted, money } from '../../parts/words';
-import { columnsOf } from '../brief/brief';
+import { columnsOf } from '../../parts/sql';
 import { Controls } from '../editors/Controls';
 
 /** The tie-out: how many records of the source are on the sheet, and where the others went. */

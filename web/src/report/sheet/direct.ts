@@ -1,5 +1,5 @@
 import type { AxisEntry, Figure, Report, SheetView } from '../../api/client';
-import { quotedName, quotedText } from '../brief/brief';
+import { quotedName, quotedText } from '../../parts/sql';
 import { freeName, withEntry } from '../change';
 import { PATH, type Row } from './outline';
 import { figureAt } from './sorting';
