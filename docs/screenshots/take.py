@@ -66,8 +66,8 @@ def welcome(page: Page, _: str) -> None:
 def offers(page: Page, address: str) -> None:
     report("Net fare by sea area")(page, address)
     page.click(".add-phrase")
-    page.find(".offers input").send_keys("net by sea area, month across, percent change")
-    page.find(".offers li.whole")
+    page.find(".offers textarea").send_keys("average gross, excluding void and refunds, biggest first")
+    page.find(".say-unknown", "refunds")
 
 
 def source(page: Page, address: str) -> None:

@@ -221,13 +221,14 @@ class Page:
 
     def add_phrase(self, typed: str, offer: str) -> None:
         self.click(".add-phrase")
-        self.find(".offers input").send_keys(typed)
+        self.find(".offers textarea").send_keys(typed)
         self.click(".offers li", offer)
         self.wait(lambda: not self.driver.find_elements(By.CSS_SELECTOR, ".offers"), "the offers stay open")
 
     @property
     def brief(self) -> str:
-        return self.find(".brief").text.replace("+ phrase", "").strip()
+        self.find(".brief .phrase")
+        return self.find(".brief").text.replace("+ phrase", "").replace("edit as text", "").strip()
 
     def lines(self) -> dict[str, list[str]]:
         """The sheet's lines in view: label to figures."""

@@ -76,9 +76,10 @@ def test_a_whole_report_is_made_by_keyboard_alone(page: Page, empty: str) -> Non
 
     def phrase(typed: str, wanted: str) -> None:
         page.press("/")
-        field = page.find(".offers input")
+        field = page.find(".offers textarea")
         field.send_keys(typed)
-        page.find(".offers li.on", wanted)
+        page.find(".offers li", wanted)
+        page.find(".offers li.on, .say-reading .comes")
         page.press(Keys.ENTER)
         page.wait(lambda: not page.driver.find_elements(By.CSS_SELECTOR, ".offers"), "the offers stay")
 

@@ -65,7 +65,7 @@ def test_a_running_total_starts_again_each_fiscal_year(page: Page, empty: str, t
     page.click(".report-line-main", "Ferries summary")
     page.add_phrase("down month our year", "down by month of sold on in Our year")
     page.add_phrase("running", "running total of Gross")
-    page.click(".phrase.figure", "running Gross")
+    page.click(".phrase.figure", "running total")
     page.choose("Restart every", "year")
     page.close_editor()
     page.shows("Jan 2025", ["1,030.00", "1,060.00"])
@@ -171,7 +171,7 @@ def test_lines_are_ordered_kept_and_their_totals_placed(page: Page, empty: str) 
     page.close_editor()
     page.wait(lambda: [label for label in page.lines() if "-" in label] == ["B-1", "A-2", "A-1"], "not in order")
     page.add_phrase("keep lines", "keep lines of route where …")
-    page.choose("Compared", "is more than")
+    page.choose("Compared", "is over")
     page.write("Value", "10")
     page.click("button", "Apply")
     page.wait(lambda: "A-1" not in page.lines(), "the line is still there")
@@ -181,7 +181,7 @@ def test_lines_are_ordered_kept_and_their_totals_placed(page: Page, empty: str) 
     page.wait(lambda: "Total" not in page.lines(), "the total is still there")
     assert (
         page.brief
-        == "Gross and Records, down by route, largest Gross first, keeping route where Gross is more than 10, without totals."
+        == "Gross and Records, down by route, largest Gross first, keep route where Gross is over 10, without totals."
     )
     page.click(".phrase.condition", "without totals")
     page.click("button", "Remove")

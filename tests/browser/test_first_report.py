@@ -24,7 +24,7 @@ document.addEventListener('keydown', () => { window.steps.keys += 1; }, true);""
 
 def offered(page: Page, typed: str) -> None:
     page.press("/")
-    page.find(".offers input").send_keys(typed)
+    page.find(".offers textarea").send_keys(typed)
     page.find(".offers li.on")
 
 

@@ -14,7 +14,7 @@ from kalendor.sentence.conditions import normal
 from kalendor.sentence.dictionary import dictionary
 from kalendor.sentence.names import Names
 from kalendor.sentence.reading import Read, read
-from kalendor.sentence.writing import document
+from kalendor.sentence.writer import document
 from tests.core.build import TODAY
 
 CASES = Path(__file__).parent / "cases"

@@ -88,7 +88,7 @@ def test_a_sentence_in_full_quotes_what_could_be_something_else_and_names_the_da
 
 def test_a_report_is_called_after_its_first_figure_and_lines() -> None:
     assert title(report(figures=[SUM], down=[AREAS | {"top": 3, "by": "Net fare"}])) == "Net fare by Sea area › Route"
-    assert title(report(figures=[{"name": "Records", "take": "count"}])) == "Count of records"
+    assert title(report(figures=[{"name": "Records", "take": "count"}])) == "Records"
 
 
 def test_what_is_near_to_a_word_and_how_a_word_goes_on() -> None:
@@ -104,8 +104,8 @@ def test_examples_are_of_the_columns_at_hand() -> None:
     _, _, known = orders()
     assert examples(known)[0] == "net by area, months across"
     assert examples(names([Column("pier", "text")], {"pier": ["here"]})) == [
-        "records by place",
-        "records by place, biggest first",
+        "records by pier",
+        "records by pier, biggest first",
     ]
     assert examples(names([], {})) == []
 

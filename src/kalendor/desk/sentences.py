@@ -16,7 +16,8 @@ from kalendor.sentence.dictionary import dictionary, with_report
 from kalendor.sentence.names import Names, names
 from kalendor.sentence.nearest import completions, nearest
 from kalendor.sentence.reading import Heard, Read, read
-from kalendor.sentence.writing import Piece, document, say, sentence, title
+from kalendor.sentence.writer import document
+from kalendor.sentence.writing import Piece, say, sentence, title
 
 State = Literal["stays", "comes", "goes"]
 Phrase = tuple[str, Piece]  # with the words that join it to the one before

@@ -3,19 +3,14 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from pydantic import TypeAdapter
-
-from kalendor.definitions.axis import AxisEntry, default_names
-from kalendor.definitions.figure import KINDS
 from kalendor.sentence.chart import Unfit
 from kalendor.sentence.conditions import sql_of
 from kalendor.sentence.meanings import BEFORE, DATE, merged
 from kalendor.sentence.names import Names
 from kalendor.sentence.naming import free_name, own_name
+from kalendor.sentence.parts import core_of, level_names, references, same_figure
 
 Json = dict[str, Any]
-NOT_WHAT_IT_IS = ("name", "format", "hide")
-_ENTRY: TypeAdapter[Any] = TypeAdapter(AxisEntry)
 GRAINS = ("year", "half", "quarter", "month", "week", "day", "hour", "minute")
 
 
@@ -29,8 +24,8 @@ class Assembling:
         self.window: Json | None = base.get("window")
         self.totals: Json = dict(base.get("totals") or {})
         self._coming: set[str] = set()
-        self._base_entries = [*self.report["down"], *self.report["across"]]
-        spoken = [entry["period"] for entry in self._base_entries if "period" in entry]
+        self._base_sizes = {way: len(self.report[way]) for way in ("down", "across")}
+        spoken = [e["period"] for e in (*self.report["down"], *self.report["across"]) if "period" in e]
         self._base_date = next(iter(spoken), names.first_date)
         self._compared: Json | None = None
         self._last_base: Any = None
@@ -55,7 +50,7 @@ class Assembling:
     def _axes(self, clause: Mapping[str, Any]) -> None:
         for way in ("down", "across"):
             for entry in clause.get(way, ()):
-                self.report[way] += [dict(one) for one in entry.get("nested", [entry]) if not self._stands(one)]
+                self.report[way] += [dict(one) for one in entry.get("nested", [entry]) if not self._stands(way, one)]
         for entry in clause.get("top", {}).get("entries", ()):
             core = {k: v for k, v in entry.items() if k not in ("top", "by")}
             place = next((i for i, e in enumerate(self.report["down"]) if e == core), None)
@@ -68,10 +63,14 @@ class Assembling:
                 raise Unfit
             self.report["down"][-1] |= {"top": clause["top"]["top"], "by": BEFORE}
 
-    def _stands(self, entry: Mapping[str, Any]) -> bool:
-        """Whether the report that is added to has an entry already."""
-        alike = {**entry, **({"period": self._base_date} if entry.get("period") == DATE else {})}
-        return any(alike == {key: one.get(key) for key in alike} for one in self._base_entries)
+    def _stands(self, way: str, entry: Mapping[str, Any]) -> bool:
+        """Whether the report that is added to has an entry already; what is said of it is added to it."""
+        new = {**entry, **({"period": self._base_date} if entry.get("period") == DATE else {})}
+        for place, old in enumerate(self.report[way][: self._base_sizes[way]]):
+            if core_of(old) == core_of(new):
+                self.report[way][place] = {**old, **new}
+                return True
+        return False
 
     def _other(self, clause: Mapping[str, Any]) -> None:
         for figure in clause.get("figures", ()):
@@ -100,6 +99,13 @@ class Assembling:
             if key in clause:
                 sight = self.more.setdefault("out_of_sight", {})
                 sight[kind] = [*sight.get(kind, ()), *clause[key]]
+
+    def _coarser(self, grain: str) -> str:
+        """A grain at which a running total can start again: one coarser than the periods of lines or columns."""
+        finest = self._finest()
+        if grain in GRAINS and (finest is None or GRAINS.index(finest) <= GRAINS.index(grain)):
+            raise Unfit
+        return grain
 
     def _restart(self, level: str) -> None:
         """Have the running total that was said last start again."""
@@ -149,6 +155,8 @@ class Assembling:
     def figure(self, said_figure: Mapping[str, Any], hidden: bool = False) -> str:
         """Add a figure, unless there is one that is the same; its name."""
         figure = {k: v for k, v in said_figure.items() if v is not None}
+        if "again" in figure:
+            figure["restart"] = self._coarser(figure.pop("again"))
         if "worked" in figure:
             figure = self._worked(figure)
         for key in references():
@@ -334,23 +342,3 @@ class Assembling:
         if "records" in self.more:
             made["records"] = self.more["records"]
         return made
-
-
-def references() -> list[str]:
-    """The keys of figures that name another figure which they rest on."""
-    return [key for key in KINDS if key not in ("take", "formula")]
-
-
-def same_figure(one: Mapping[str, Any], other: Mapping[str, Any]) -> bool:
-    """Whether two figures are the same but for how they are called and shown."""
-    return {k: v for k, v in one.items() if k not in NOT_WHAT_IT_IS} == {k: v for k, v in other.items() if k not in NOT_WHAT_IT_IS}  # fmt: skip
-
-
-def level_names(report: Mapping[str, Any], names: Names) -> list[str]:
-    """The names of the levels of a report, lines and columns."""
-    found: list[str] = []
-    for entry in (*report.get("down", ()), *report.get("across", ())):
-        own = {k: v for k, v in entry.items() if k in ("category", "tree", "levels", "period", "grains", "bucket", "age", "name", "set", "cut")}  # fmt: skip
-        model = _ENTRY.validate_python(own)
-        found += default_names(model) or list(names.trees.get(entry.get("tree"), (None, ()))[1])
-    return found

@@ -1,23 +1,27 @@
 """The dictionary of a sentence from what a report could be made over: records, groupings, the report at hand."""
 
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
+from datetime import date
 
 import numpy as np
 
+from kalendor.core.groupings.calendars import calendar, years_of
 from kalendor.core.groupings.ground import Groupings
 from kalendor.core.groupings.levels import NOT_PLACED
 from kalendor.core.groupings.trees import Placer
-from kalendor.core.values.columns import DATED, NUMERIC, Kind, Records
+from kalendor.core.values.columns import DATED, NUMERIC, Kind, Records, days_of
 from kalendor.core.values.columns import Column as Values
 from kalendor.definitions.report import Report
 from kalendor.definitions.tree import Tree
-from kalendor.sentence.conditions import values_named
+from kalendor.sentence.condition_words import values_named
 from kalendor.sentence.meanings import AGE_WORDS
 from kalendor.sentence.names import Column, Names, key_of, names, singular
-from kalendor.sentence.writing import document
+from kalendor.sentence.writer import document
 
-MOST_VALUES = 20_000
+MOST_VALUES, YEAR = 20_000, 366
+EPOCH = date(1970, 1, 1).toordinal()
 KINDS = {Kind.TEXT: "text", Kind.YES_NO: "yes_no", Kind.TIME: "time"}
 
 
@@ -40,7 +44,40 @@ def dictionary(
         sets={name: _measured(name, columns) for name in groupings.bucket_sets},
         sources=[source, *sources] if source else list(sources),
     )
+    _add_periods(made, records, groupings)
     return made if report is None else with_report(made, report)
+
+
+def _add_periods(made: Names, records: Records, groupings: Groupings) -> None:
+    """Have the years and quarters of calendars, as FY26 and *fiscal 2026*, stand for their days, so far as the data goes."""
+    values = records.columns.get(made.first_date or "")
+    if values is None or not values.present.any():
+        return
+    days = days_of(values)[values.present]
+    reach = int(days.min()) - YEAR, int(days.max()) + YEAR
+    for name, document_ in groupings.calendars.items():
+        own = calendar(document_)
+        first, last = own.within(np.array([reach[0], reach[1]], dtype=np.int64)).tolist()
+        for label, low, high in years_of(own, first, last):
+            span = {"calendar": name, "show": {"from": _iso(low), "to": _iso(high)}}
+            made.add("period", label, span)
+            if number := re.search(r"(\d{2}|\d{4})$", label):
+                year = number[1] if len(number[1]) == 4 else f"20{number[1]}"
+                for called in (name, name.removesuffix(" year"), "fiscal", "fiscal year"):
+                    if called in (name, name.removesuffix(" year")) or any(True for _ in made.exactly("fiscal")):
+                        made.add("period", f"{called} {year}", span, 0.01)
+        quarters = np.unique(own.ordinals("quarter", np.arange(first, last, 20, dtype=np.int64)))
+        edges = own.starts("quarter", np.append(quarters, quarters[-1] + 1)).tolist()
+        for ordinal, low, high in zip(quarters.tolist(), edges, edges[1:], strict=False):
+            made.add(
+                "period",
+                own.label("quarter", ordinal),
+                {"calendar": name, "show": {"from": _iso(low), "to": _iso(high - 1)}},
+            )
+
+
+def _iso(day: int) -> str:
+    return date.fromordinal(EPOCH + day).isoformat()
 
 
 def with_report(known: Names, report: Report) -> Names:

@@ -1,8 +1,8 @@
 """Sentences to begin from, made of a source's own columns."""
 
 from kalendor.sentence.names import Column, Names, key_of
-from kalendor.sentence.naming import said
-from kalendor.sentence.writing import plain_name, plural, quoted
+from kalendor.sentence.naming import plural, said
+from kalendor.sentence.spelling import plain_name, quoted
 
 FEW_VALUES = 50
 

@@ -6,7 +6,8 @@ from typing import Any, get_args
 
 from kalendor.definitions.axis import Grain
 from kalendor.definitions.figure import TakeName
-from kalendor.sentence.writing import NoWordsError, any_writer
+from kalendor.sentence.spelling import NoWordsError
+from kalendor.sentence.writing import any_writer
 
 Labels = Mapping[str, Mapping[str, str]]
 

@@ -9,9 +9,10 @@ from kalendor.sentence.names import AS_WRITTEN, FOLDED, OF_THE_GRAMMAR, Named, N
 from kalendor.sentence.tokens import Token, folded, tokens
 
 Found = tuple[int, Any, float]  # the token after it, what it stands for, and what it costs to take it so
+NUMBER_AS_LINES = 0.8
 UNKNOWN_COST, UNHEARD_COST = 99.0, 5.0
 KINDS = {"number": ("NUMBERS",), "date": ("DATES",), "text": ("TEXTS", "CATEGORIES"), "yes_no": ("CATEGORIES",)}
-PLACES = {"level": "LEVELNAME", "tree": "TREE", "calendar": "CALENDAR", "set": "SET", "source": "SOURCE", "records": "RECORDS"}  # fmt: skip
+PLACES = {"level": "LEVELNAME", "tree": "TREE", "calendar": "CALENDAR", "set": "SET", "source": "SOURCE", "records": "RECORDS", "period": "PERIOD"}  # fmt: skip
 _PERCENTILE, _QUARTER = re.compile(r"p(\d{1,2})"), re.compile(r"q([1-4])")
 _MOST_WORDS_OF_A_NEW_NAME = 6
 _GRAINS = frozenset(
@@ -97,7 +98,12 @@ class Lexicon:
             case "column":
                 add("COLUMN", named.value, end, cost)
                 add("COLUMNS", named.value, end, cost)
-                add("LINES", {"alike": named.value}, end, cost)
+                add(
+                    "LINES",
+                    {"alike": named.value},
+                    end,
+                    cost + (NUMBER_AS_LINES if self.names.kind_of(named.value) == "number" else 0),
+                )
                 for kind in KINDS.get(self.names.kind_of(named.value) or "", ()):
                     add(kind, named.value, end, cost)
             case "value":

@@ -106,6 +106,13 @@ def quarter_span(year: int, quarter: int) -> dict[str, str]:
     return {"from": month_span(year, quarter * 3 - 2)["from"], "to": month_span(year, quarter * 3)["to"]}
 
 
+def joined_spans(first: Mapping[str, str], second: Mapping[str, str]) -> dict[str, str]:
+    """Two spans of days as one, where the second follows on the first."""
+    if day_after(first["to"]) != second["from"]:
+        raise Unfit
+    return {"from": first["from"], "to": second["to"]}
+
+
 def day_before(day: str) -> str:
     """The day before a day."""
     return (Date.fromisoformat(day) - timedelta(days=1)).isoformat()
@@ -119,7 +126,7 @@ def day_after(day: str) -> str:
 PLAIN = {
     f.__name__: f
     for f in (given, merged, called, part_of, back, running, worked, nested, denied, among, minus, plus, mapping,
-              day_of, month_span, year_span, quarter_span, day_before, day_after)
+              day_of, month_span, year_span, quarter_span, joined_spans, day_before, day_after)
 }  # fmt: skip
 
 
@@ -172,5 +179,8 @@ def functions(names: Names, as_of: Date) -> dict[str, Any]:
         year = as_of.year if month <= as_of.month else as_of.year - 1
         return month_span(year, month)
 
-    own = {f.__name__: f for f in (tree_levels, tree_whole, bucket_set, age_set, month_alone)}
+    def quarter_alone(quarter: int) -> dict[str, str]:
+        return quarter_span(as_of.year if quarter * 3 - 2 <= as_of.month else as_of.year - 1, quarter)
+
+    own = {f.__name__: f for f in (tree_levels, tree_whole, bucket_set, age_set, month_alone, quarter_alone)}
     return {**PLAIN, **own, "date": DATE, "before": BEFORE}

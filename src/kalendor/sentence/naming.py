@@ -50,6 +50,19 @@ def ordinal(number: float) -> str:
     return text + {1: "st", 2: "nd", 3: "rd"}.get(last, "th")
 
 
+def plural(name: str) -> str:
+    """A name in the plural, where it stands without quotation marks.
+
+    >>> plural("clinic"), plural("category"), plural("branch"), plural("fare_class")
+    ('clinics', 'categories', 'branches', 'fare_classes')
+    """
+    if name.endswith('"'):
+        return name
+    if name.endswith("y") and name[-2:-1] not in "aeiou":
+        return name[:-1] + "ies"
+    return name + ("es" if name.endswith(("s", "x", "z", "ch", "sh")) else "s")
+
+
 def number_text(number: float) -> str:
     """A number without an exponent.
 
@@ -94,7 +107,7 @@ def _taken(figure: Figure) -> str:
             return f"{ordinal(figure['p'])} percentile of {of}"
         case "nth_largest" | "nth_smallest":
             return f"{ordinal(figure['n'])} {take.removeprefix('nth_')} {of}"
-    return TAKES[take].format(of)
+    return TAKES[take].format(plural(of) if take == "distinct" else of)
 
 
 def free_name(name: str, taken: Iterable[str]) -> str:

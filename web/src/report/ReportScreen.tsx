@@ -89,7 +89,7 @@ function OneReport({ id }: { id: number }) {
               tried={setTried}
             />
           )}
-          <FaultNote error={editing.error ?? found.error} />
+          <FaultNote error={editing.error ?? found.error ?? (tried && trial.error)} />
           {editing.waits && <NotSaved why={editing.waits} again={editing.again} />}
           {editing.conflict && <Conflict {...editing.conflict} settle={editing.settle} />}
           {tried && trial.data && (

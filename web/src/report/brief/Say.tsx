@@ -31,12 +31,25 @@ interface Props {
   typing?: (text: string) => void;
   take: (report: Report) => void;
   tried?: (report: Report | null) => void;
+  /** What Enter does while nothing is typed. */
+  empty?: () => void;
   close: () => void;
 }
 
 /** A sentence being typed: what its words became, the sentence that the report will be, and what is near to a word that was
  * not understood. Enter takes it once every word is. */
-export function Say({ source, report, begin = '', phrases, takePhrase, typing, take, tried, close }: Props) {
+export function Say({
+  source,
+  report,
+  begin = '',
+  phrases,
+  takePhrase,
+  typing,
+  take,
+  tried,
+  empty,
+  close,
+}: Props) {
   const [text, setText] = useState(begin);
   const [way, setWay] = useState<Offer['way']>(report && !begin ? 'add' : 'replace');
   const [at, setAt] = useState<number | null>(null);
@@ -83,7 +96,8 @@ export function Say({ source, report, begin = '', phrases, takePhrase, typing, t
     }
   };
   const enter = () => {
-    if (chosen >= 0) void pick(chosen);
+    if (text.trim() === '' && empty) empty();
+    else if (chosen >= 0) void pick(chosen);
     else if (whole && settled && offer?.document) take(offer.document);
     else if (unknown) setSelect([unknown.start, unknown.end]);
   };
@@ -139,7 +153,7 @@ export function Say({ source, report, begin = '', phrases, takePhrase, typing, t
             />
           )}
           {many > 0 && (
-            <ul id="offers" role="listbox" tabIndex={-1} aria-label="Phrases">
+            <ul id="offers" role="listbox" tabIndex={0} aria-label="Phrases">
               {found.map((phrase, i) => (
                 <li
                   key={`${phrase.text}${i}`}

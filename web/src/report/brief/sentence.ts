@@ -1,6 +1,8 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 
-import { get, post, type HeardText, type Report, type Worded } from '../../api/client';
+import { useState } from 'react';
+
+import { Fault, get, post, type HeardText, type Report, type Worded } from '../../api/client';
 
 export type Tone = 'figure' | 'tree' | 'period' | 'bucket' | 'condition';
 export type PhraseKind =
@@ -44,16 +46,23 @@ const EDITABLE: readonly string[] = [
   'silenced',
 ];
 
-/** A report's sentence as the server words it; while it is asked for, the one before. */
-export const useSentence = (report: Report | undefined) =>
-  useQuery({
+const AGAIN = 1500;
+
+/** A report's sentence as the server words it; while it is asked for, or no server answers, the one before. */
+export function useSentence(report: Report | undefined): Worded | undefined {
+  const { data } = useQuery({
     queryKey: ['sentence', report],
     queryFn: ({ signal }) => post<Worded>('/sentence', report, { signal }),
     enabled: report !== undefined,
     placeholderData: keepPreviousData,
     staleTime: 60_000,
-    retry: false,
-  }).data;
+    retry: (_, fault) => fault instanceof Fault && fault.status === 0,
+    retryDelay: AGAIN,
+  });
+  const [last, setLast] = useState(data);
+  if (data !== undefined && data !== last) setLast(data);
+  return data ?? last;
+}
 
 /** The phrases of a sentence and the words that join them. */
 export const phrasesOf = (worded: Worded | undefined): (string | Phrase)[] =>

@@ -1,30 +1,32 @@
 import type { ColumnView, Figure, Report, Taken } from '../../api/client';
 import { useSource, useSources } from '../../api/queries';
 import { Choose, Written } from '../../parts/Field';
+import { capital } from '../../parts/words';
+import { useLabels } from '../brief/sentence';
 import { Compared, MovingFields, TakeDetails, withNeeds } from './figureFields';
 import { FormatFields } from './FormatFields';
 import { Tried } from './Tried';
 
-const TAKES: [string, string][] = [
-  ['sum', 'Sum'],
-  ['count', 'Count of records'],
-  ['count_values', 'Count of non-blank values'],
-  ['distinct', 'Count of different values'],
-  ['mean', 'Average'],
-  ['median', 'Median'],
-  ['min', 'Minimum'],
-  ['max', 'Maximum'],
-  ['stdev', 'Standard deviation'],
-  ['variance', 'Variance'],
-  ['percentile', 'Percentile'],
-  ['nth_largest', 'N-th largest'],
-  ['nth_smallest', 'N-th smallest'],
-  ['weighted_mean', 'Weighted average'],
-  ['first', 'First by date'],
-  ['last', 'Last by date'],
-  ['balance', 'Closing balance'],
-  ['stdev_pop', 'Population standard deviation'],
-  ['variance_pop', 'Population variance'],
+const TAKES = [
+  'sum',
+  'count',
+  'count_values',
+  'distinct',
+  'mean',
+  'median',
+  'min',
+  'max',
+  'stdev',
+  'variance',
+  'percentile',
+  'nth_largest',
+  'nth_smallest',
+  'weighted_mean',
+  'first',
+  'last',
+  'balance',
+  'stdev_pop',
+  'variance_pop',
 ];
 const TOTALS: [string, string][] = [
   ['all', 'of the grand total'],
@@ -125,6 +127,7 @@ function Kind(props: Props) {
 
 /** What is taken of which column, of the report's own source or of one that stands beside it. */
 function TakenFields({ figure, columns: own, made, beside, change }: Props & { figure: Taken }) {
+  const labels = useLabels();
   const id = useSources().data?.find((s) => s.name === figure.source)?.id;
   const theirs = useSource(id).data?.columns ?? [];
   const columns = figure.source ? theirs : own;
@@ -145,7 +148,7 @@ function TakenFields({ figure, columns: own, made, beside, change }: Props & { f
       <Choose
         label="Take"
         value={figure.take}
-        options={TAKES}
+        options={TAKES.map((take) => [take, capital(labels?.take?.[take] ?? take)])}
         change={(take) => change(withNeeds(retaken(figure, take, names[0]), columns))}
       />
       {figure.take !== 'count' && (

@@ -46,7 +46,7 @@ export function PhraseEditor(props: Props) {
         ) : (
           silenced(report, phrase) && (
             <Button onClick={silence} title="kept in the sentence, and not heeded (X)">
-              {isHidden(report, phrase) ? 'Show' : phrase.kind === 'figure' ? 'Hide' : 'Silence'}
+              {isHidden(report, phrase) ? 'Show' : phrase.kind === 'figure' ? 'Hide' : 'Disable'}
             </Button>
           )
         )}

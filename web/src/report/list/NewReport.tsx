@@ -43,6 +43,7 @@ export function NewReport({ open, close }: { open: boolean; close: () => void })
               source={over}
               report={undefined}
               take={(document) => add.mutate(document)}
+              empty={() => add.mutate(null)}
               close={close}
             />
           )}
