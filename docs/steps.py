@@ -39,7 +39,7 @@ class Steps:
         """Add a phrase by its first letters; by a click where another stands first."""
         page = self.page
         page.press("/")
-        page.find(".offers input").send_keys(typed)
+        page.find(".offers textarea").send_keys(typed)
         page.find(".offers li.on")
         if offer and offer not in page.find(".offers li.on").text:
             page.click(".offers li", offer)
@@ -150,7 +150,7 @@ def key_columns(s: Steps) -> None:
     s.phrase("area", "down by area")
     s.phrase("mana", "down by manager")
     s.page.click(".tool", "columns")
-    s.page.wait(lambda: "one column a level" in s.page.brief, "no columns")
+    s.page.wait(lambda: "a column for each level" in s.page.brief, "no columns")
 
 
 def ages(s: Steps) -> None:

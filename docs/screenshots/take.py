@@ -42,7 +42,7 @@ def explained(page: Page, address: str) -> None:
 def drivers(page: Page, address: str) -> None:
     report("Net fare by sea area")(page, address)
     page.click(".tool", "columns")
-    page.wait(lambda: "one column a level" in page.brief)
+    page.wait(lambda: "a column for each level" in page.brief)
     page.driver.find_elements(By.CSS_SELECTOR, "tr.leaf td.num")[4].click()
     page.click("[role=tab]", "What drove it")
     page.find(".bridge tr")

@@ -62,3 +62,18 @@ def test_a_yearly_comparison_by_fiscal_quarter_in_few_steps(page: Page, empty: s
     assert steps["keys"] <= 30, steps
     page.wait(lambda: page.lines()["North"][2].startswith(("+", "(", "0")), page.lines())
     assert "Fiscal year from April" in page.find(".sheet-head").text
+    made = page.lines()
+    page.click("nav a", "Reports")
+    page.find(".report-line")
+    page.driver.execute_script("window.steps = {clicks: 0, keys: 0}")
+    page.press("n")
+    field = page.find(".offers textarea")
+    field.send_keys("net by area, fiscal quarters across, this fiscal year against last, completed, biggest first")
+    page.find(".say-keys", "take it")
+    field.send_keys(Keys.ENTER)
+    page.wait(lambda: "largest Net amount first" in page.brief, "not made")
+    typed = page.driver.execute_script("return window.steps")
+    assert typed["clicks"] == 0, typed
+    assert typed["keys"] <= 95, typed
+    page.wait(lambda: list(page.lines()) == list(made), "other lines, or in another order")
+    assert [page.lines()[line][0] for line in made] == [numbers[0] for numbers in made.values()]

@@ -2,6 +2,8 @@ import './say.css';
 
 import { useEffect, useState, type KeyboardEvent } from 'react';
 
+import { Link } from 'react-router';
+
 import type { HeardText, Report } from '../../api/client';
 import { FaultNote } from '../../parts/Fault';
 import type { Offer as Phrase } from './offers';
@@ -255,6 +257,9 @@ function Near({
           </small>
         </button>
       ))}
+      {/^(fiscal|financial)$/i.test(unknown.text) && (
+        <Link to="/groupings">no calendar of that name: make one</Link>
+      )}
       <button onClick={drop}>leave the word out</button>
     </div>
   );
