@@ -81,7 +81,7 @@ def test_a_wording_asks_for_what_it_says(text: str, wanted: dict[str, Any]) -> N
     ("text", "unknown"),
     [
         ("hours by teem", ["teem"]), ("ours by team", ["ours"]), ("hours by team only yardd", ["yardd"]), ("hours by", ["by"]),
-        ("hours by team not", ["not"]), ("hours by team over 500", ["over", "500"]), ("", []), ("hours by team where", ["where"]),
+        ("hours by team not", ["not"]), ("hours by team over 500", ["over", "500"]), (" ,", []), ("hours by team where", ["where"]),
         ("hours by team in 30 February 2026", None),
     ],
 )  # fmt: skip

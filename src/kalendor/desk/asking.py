@@ -59,4 +59,4 @@ def understood(found: Read, names: Names) -> Report:
         if word.casefold() in ("fiscal", "financial"):
             near = ["a calendar of your own, which is given by --with or made under Groupings"]
         said.append(f"“{word}”" + (f", nearest to it: {', '.join(near)}" if near else ""))
-    raise DefinitionError(f"not understood: {'; '.join(said) or 'the sentence is empty'}")
+    raise DefinitionError(f"not understood: {'; '.join(said)}")

@@ -67,6 +67,8 @@ def read(text: str, names: Names, as_of: date, base: Mapping[str, Any] | None = 
     added to its sentence. Words that cannot be used are named, and none is guessed around.
     """
     lexicon = Lexicon(text, names)
+    if not any(word not in PASSED for word in lexicon.words):
+        return Read(None, (), (), "the sentence is empty")
     paths = _paths(lexicon, names, as_of)
     best: Read | None = None
     for path in paths[:TRIED]:
