@@ -25,7 +25,6 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.gathered import gather, rename
 from kalendor.desk.glances import glance
 from kalendor.desk.reports import report_at
-from kalendor.desk.sentences import known_names
 from kalendor.desk.small_files import small_reader
 from kalendor.desk.summaries import fresh_sheet, keep_summary
 from kalendor.desk.trails import Found, trail_at
@@ -65,7 +64,7 @@ def list_reports(desk: AtDesk) -> list[models.ReportLine]:
             source=body.source,
             saved_at=d.saved_at,
             archived=d.archived,
-            said=brief(body, known_names(desk, body.source, body)),
+            said=brief(body),
         )
         for d in desk.definitions.all("report")
         for body in [cast(Report, d.body)]

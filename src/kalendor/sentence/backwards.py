@@ -192,8 +192,11 @@ class Backwards:
         return name if plain_name(name) and name not in self.made else quoted(name)
 
     def _is_known(self, name: str, words: Sequence[str]) -> bool:
-        """Whether a name that is made of the grammar's words stands in the dictionary, and is none of those that join."""
-        return not (len(words) == 1 and words[0] in JOINING) and any(True for _ in self.known.exactly(name))
+        """Whether a name that is made of the grammar's words stands in the dictionary, where there is one, and is none of
+        those that join."""
+        if len(words) == 1 and words[0] in JOINING:
+            return False
+        return not self.known.columns or any(True for _ in self.known.exactly(name))
 
 
 def _rest_of(part: ast.expr) -> str | None:

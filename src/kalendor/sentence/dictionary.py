@@ -20,7 +20,7 @@ from kalendor.sentence.meanings import AGE_WORDS
 from kalendor.sentence.names import Column, Names, key_of, names, singular
 from kalendor.sentence.writer import document
 
-MOST_VALUES, YEAR = 20_000, 366
+MOST_VALUES, MOST_RULED, YEAR = 20_000, 2_000, 366
 EPOCH = date(1970, 1, 1).toordinal()
 KINDS = {Kind.TEXT: "text", Kind.YES_NO: "yes_no", Kind.TIME: "time"}
 
@@ -109,14 +109,29 @@ def _values(records: Records) -> dict[str, list[str]]:
 
 
 def _column_of(tree: Tree, records: Records, values: Mapping[str, Sequence[str]]) -> str | None:
-    """The column that a tree stands on: the one of whose values it places most, else the one that its last level is named
-    after."""
-    shares = {name: _share(tree, own) for name, own in values.items() if own}
+    """The column that a tree stands on: the one of whose values it names most, or its rules place most, else the one that
+    its last level is named after."""
+    named, by_rule = _placed_by(tree)
+    shares = {name: len(named.intersection(own)) / len(own) for name, own in values.items() if own}
+    if by_rule and not any(shares.values()):
+        shares = {name: _share(tree, own) for name, own in values.items() if 0 < len(own) <= MOST_RULED}
     best = max(shares, key=lambda name: shares[name], default=None)
     if best is not None and shares[best] > 0:
         return best
     last = key_of(tree.levels[-1])
     return next((name for name in records.columns if last in (key_of(name), *singular(key_of(name)))), None)
+
+
+def _placed_by(tree: Tree) -> tuple[set[str], bool]:
+    """The values that a tree names, and whether it places others by rules."""
+    named, by_rule, waiting = set(), False, list(tree.roots)
+    while waiting:
+        node = waiting.pop()
+        if node.value is not None:
+            named.add(node.value)
+        by_rule |= node.rule is not None
+        waiting += node.under
+    return named, by_rule
 
 
 def _share(tree: Tree, values: Sequence[str]) -> float:

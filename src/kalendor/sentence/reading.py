@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
-from typing import Any
+from typing import Any, NamedTuple
 
 from pydantic import ValidationError
 
@@ -19,7 +19,7 @@ from kalendor.sentence.names import Names
 PASSED = frozenset(",;.!?:")
 JOINING = frozenset(("and", "with", "but", "plus", "also", "then", "&", "showing"))
 CLAUSE_COST, JOINING_COST, LEFT_COST, BARE_COST = 0.05, 0.01, UNKNOWN_COST + 1, 0.03
-KEPT, TRIED = 12, 24
+KEPT, TRIED = 10, 24
 PARTS_OF_A_SENTENCE = ("down", "across", "figures", "only", "keep", "window", "totals", "columns", "lines", "beside", "controls",
                        "silenced", "layout", "records", "out_of_sight")  # fmt: skip
 """The keys of a report that a sentence speaks of; its as-of date stays where none is said."""
@@ -50,14 +50,23 @@ class Read:
         return self.report is not None and not self.unknown
 
 
-@dataclass(frozen=True)
-class _Path:
-    """A way through the text up to a token: what its clauses mean."""
+class _Path(NamedTuple):
+    """A way through the text up to a token: what it costs, the way before it, and the clause that it took last with its
+    marks (none for a word that was left)."""
 
     cost: float
-    clauses: tuple[Any, ...] = ()
+    before: "_Path | None" = None
+    clause: Any = None
     marks: tuple[Mark, ...] = ()
-    left: tuple[int, ...] = ()
+
+    def steps(self) -> list["_Path"]:
+        """The ways that it goes on from, and itself, without the beginning."""
+        found: list[_Path] = []
+        step: _Path | None = self
+        while step is not None and step.before is not None:
+            found.append(step)
+            step = step.before
+        return found[::-1]
 
 
 def read(text: str, names: Names, as_of: date, base: Mapping[str, Any] | None = None, add: bool = False) -> Read:
@@ -71,7 +80,7 @@ def read(text: str, names: Names, as_of: date, base: Mapping[str, Any] | None = 
         return Read(None, (), (), "the sentence is empty")
     paths = _paths(lexicon, names, as_of)
     best: Read | None = None
-    for path in paths[:TRIED]:
+    for path in paths:
         found = _read(path, lexicon, names, base or {}, add)
         if found.whole:
             return found
@@ -87,37 +96,33 @@ def _paths(lexicon: Lexicon, names: Names, as_of: date) -> list[_Path]:
     at: list[list[_Path]] = [[] for _ in range(size + 1)]
     at[0] = [_Path(0.0)]
     for i in range(size):
-        here = at[i] = sorted(at[i], key=lambda p: p.cost)[:KEPT]
+        here = at[i] = sorted(at[i], key=_cost)[:KEPT]
         if not here:
             continue
         word = lexicon.words[i]
-        if word in PASSED:
-            at[i + 1] += here
-        clauses = [
-            (i, reading, 0.0 if i == 0 or lexicon.words[i - 1] in PASSED else BARE_COST)
-            for reading in chart.readings("clause", i)
-        ]
+        bare = i > 0 and lexicon.words[i - 1] not in PASSED
+        clauses = [(r, CLAUSE_COST + (BARE_COST if bare else 0.0)) for r in chart.readings("clause", i)]
         if word in JOINING:
-            clauses += [(i + 1, reading, JOINING_COST) for reading in chart.readings("clause", i + 1)]
+            clauses += [(r, CLAUSE_COST + JOINING_COST) for r in chart.readings("clause", i + 1)]
         for path in here:
-            for _, (end, meaning, cost, marks), more in clauses:
-                at[end].append(
-                    _Path(
-                        path.cost + cost + more + CLAUSE_COST, (*path.clauses, meaning), path.marks + marks, path.left
-                    )
-                )
-            if word not in PASSED:
-                at[i + 1].append(
-                    _Path(path.cost + LEFT_COST, path.clauses, (*path.marks, (i, i + 1, UNKNOWN)), (*path.left, i))
-                )
-    return sorted(at[size], key=lambda p: p.cost)[: KEPT * 2]
+            for (end, meaning, cost, marks), more in clauses:
+                at[end].append(_Path(path.cost + cost + more, path, meaning, marks))
+        at[i + 1] += (
+            here if word in PASSED else [_Path(p.cost + LEFT_COST, p, None, ((i, i + 1, UNKNOWN),)) for p in here]
+        )
+    return sorted(at[size], key=_cost)[:TRIED]
+
+
+def _cost(path: _Path) -> float:
+    return path.cost
 
 
 def _read(path: _Path, lexicon: Lexicon, names: Names, base: Mapping[str, Any], add: bool) -> Read:
     tokens = lexicon.tokens
-    heard = [Heard(tokens[a].start, tokens[b - 1].end, tone) for a, b, tone in path.marks]
+    steps = path.steps()
+    heard = [Heard(tokens[a].start, tokens[b - 1].end, tone) for step in steps for a, b, tone in step.marks]
     unknown = [lexicon.text[h.start : h.end] for h in heard if h.tone == UNKNOWN]
-    understood = [clause for clause in path.clauses if not _speaks_of_unknown(clause)]
+    understood = [s.clause for s in steps if s.clause is not None and not _speaks_of_unknown(s.clause)]
     try:
         making = Assembling(names, base if add else {})
         making.take(understood)
