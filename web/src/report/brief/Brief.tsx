@@ -99,6 +99,7 @@ export const Brief = memo(function Brief({
         close={() => done(null)}
       />
     );
+  if (!worded) return <p className="brief" aria-label="Brief" aria-busy="true" />; // nothing that would move once it is here
   return (
     <p className="brief" aria-label="Brief">
       {phrasesOf(worded).map((piece, i) =>
