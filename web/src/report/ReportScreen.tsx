@@ -10,6 +10,7 @@ import { FaultNote } from '../parts/Fault';
 import { isTyping } from '../parts/keys';
 import { AsOf } from './brief/AsOf';
 import { Brief } from './brief/Brief';
+import { useSentenceThere } from './brief/sentence';
 import { Conflict } from './Conflict';
 import { noteOpened } from './list/opened';
 import { SheetPaper, type Questioned } from './sheet/SheetPaper';
@@ -36,6 +37,7 @@ function OneReport({ id }: { id: number }) {
   const found = useSheet(id, editing.view?.revision, first);
   const sheet = useLast(found.data);
   const report = editing.shown;
+  const said = useSentenceThere(report);
   const [tried, setTried] = useState<Report | null>(null);
   const trial = useTriedSheet(tried, first);
   const source = useSources().data?.find((s) => s.name.toLowerCase() === report?.source.toLowerCase());
@@ -95,7 +97,7 @@ function OneReport({ id }: { id: number }) {
           {tried && trial.data && (
             <p className="as-read">As read so far; shown as you type, kept with Enter.</p>
           )}
-          {report && sheet && (
+          {report && sheet && said && (
             <SheetPaper
               id={id}
               report={(trial.data && tried) ?? report}

@@ -48,17 +48,28 @@ const EDITABLE: readonly string[] = [
 
 const AGAIN = 1500;
 
+const sentenceQuery = (report: Report | undefined) => ({
+  queryKey: ['sentence', report],
+  queryFn: ({ signal }: { signal: AbortSignal }) => post<Worded>('/sentence', report, { signal }),
+  enabled: report !== undefined,
+  placeholderData: keepPreviousData<Worded>,
+  staleTime: 60_000,
+  retry: (_: number, fault: Error) => fault instanceof Fault && fault.status === 0,
+  retryDelay: AGAIN,
+});
+
+/** Whether a report's sentence is there, or cannot be had for now: what stands beneath it would move when it comes. */
+export function useSentenceThere(report: Report | undefined): boolean {
+  const { data, failureCount } = useQuery(sentenceQuery(report));
+  const now = data !== undefined || failureCount > 0;
+  const [was, setWas] = useState(now);
+  if (now && !was) setWas(true);
+  return now || was;
+}
+
 /** A report's sentence as the server words it; while it is asked for, or no server answers, the one before. */
 export function useSentence(report: Report | undefined): Worded | undefined {
-  const { data } = useQuery({
-    queryKey: ['sentence', report],
-    queryFn: ({ signal }) => post<Worded>('/sentence', report, { signal }),
-    enabled: report !== undefined,
-    placeholderData: keepPreviousData,
-    staleTime: 60_000,
-    retry: (_, fault) => fault instanceof Fault && fault.status === 0,
-    retryDelay: AGAIN,
-  });
+  const { data } = useQuery(sentenceQuery(report));
   const [last, setLast] = useState(data);
   if (data !== undefined && data !== last) setLast(data);
   return data ?? last;
