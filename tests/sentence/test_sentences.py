@@ -1,6 +1,7 @@
 """Sentences that people say, and the sheets that they mean; `cases/` has them."""
 
 import json
+from datetime import date
 from functools import cache
 from typing import Any
 
@@ -25,7 +26,6 @@ def material() -> Material:
 
 
 def rows(asked: Report) -> list[bytes]:
-    from datetime import date
 
     sheet = work_out(asked, material(), date.fromisoformat(AS_OF), date.fromisoformat(AS_OF))
     return flat_delimited(Handover(sheet)).splitlines()[1:]

@@ -1,13 +1,17 @@
 """Ordinary wordings over other sources: a rule serves every column."""
 
+from copy import deepcopy
 from typing import Any
 
 import pytest
 
+from kalendor.definitions.report import Report
+from kalendor.sentence.dictionary import with_report
 from kalendor.sentence.names import Column, names
 from kalendor.sentence.reading import Read, read
+from kalendor.sentence.writing import brief
 from tests.core.build import TODAY
-from tests.sentence.build import compared, heard
+from tests.sentence.build import asks, compared, heard, orders
 
 SHIFTS = names(
     [Column("worked_on", "date"), Column("paid_on", "date"), Column("team", "text"), Column("person", "text"), Column("shift_type", "text"),
@@ -119,3 +123,44 @@ def test_a_sentence_adds_to_a_report_or_takes_its_place() -> None:
     replaced = heard("average cost by clinic", base=document | {"title": "Kept"}).report
     assert replaced is not None
     assert (replaced.title, replaced.across, replaced.only) == ("Kept", [], [])
+
+
+def documented(text: str) -> dict[str, Any]:
+    found = heard(text).report
+    assert found is not None
+    return found.model_dump(mode="json", by_alias=True, exclude_defaults=True)
+
+
+@pytest.mark.parametrize(
+    ("text", "compared_with"),
+    [
+        ("net against last year, cost by month", "Net"), ("net, cost against last year by month", "Cost"),
+        ("against last year, net by month", "Net"), ("net, difference on last month, average cost by month", "Net"),
+    ],
+)  # fmt: skip
+def test_a_comparison_is_of_the_figure_before_it(text: str, compared_with: str) -> None:
+    comparisons = [f["compare"] for f in asks(text)["figures"] if "compare" in f]
+    assert comparisons == [compared_with]
+
+
+@pytest.mark.parametrize(
+    ("text", "key"),
+    [("biggest first", "down"), ("top 2 areas", "down"), ("subtotals below", "totals"), ("restarting every year", "figures"), ("net by month, north", "only")],
+)  # fmt: skip
+def test_what_is_added_goes_over_what_stood_and_leaves_the_base_alone(text: str, key: str) -> None:
+    base = documented("net by month then area, a to z, running total, subtotals on top")
+    before = deepcopy(base)
+    added = heard(text, base=base, add=True)
+    assert added.whole, (added.unknown, added.why)
+    assert added.report is not None
+    assert base == before
+    assert added.report.model_dump(mode="json", by_alias=True, exclude_defaults=True).get(key) != before.get(key)
+
+
+def test_a_figure_said_by_what_it_is_keeps_the_name_and_format_that_the_report_gave_it() -> None:
+    base = documented("net by month, change on a year earlier")
+    base["figures"][1] |= {"name": "vs last year", "format": {"places": 3}}
+    report = Report.model_validate(base)
+    names = with_report(orders()[2], report)
+    assert brief(report, names) == "Net with change on a year earlier, down by month."
+    assert read(brief(report, names), names, TODAY, base).report == report

@@ -30,7 +30,7 @@ class HeardText(BaseModel):
     completions: list[str]
 
 
-@router.post("/sentence", response_model_exclude_defaults=False)
+@router.post("/sentence")
 def sentence_of(desk: AtDesk, document: Report) -> Worded:
     """A report as its sentence, in pieces that say which part of it they word."""
     return worded(desk, document)

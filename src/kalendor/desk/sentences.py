@@ -10,12 +10,13 @@ import numpy as np
 from kalendor.core.values.keys import key
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
-from kalendor.desk.records import Complete, complete
+from kalendor.desk.records import complete
 from kalendor.desk.sheets import all_groupings
+from kalendor.sentence.chart import UNKNOWN
 from kalendor.sentence.dictionary import dictionary, with_report
 from kalendor.sentence.names import Names, names
 from kalendor.sentence.nearest import completions, nearest
-from kalendor.sentence.reading import Heard, Read, read
+from kalendor.sentence.reading import Heard, read
 from kalendor.sentence.writer import document
 from kalendor.sentence.writing import Piece, say, sentence, title
 
@@ -107,6 +108,7 @@ def offers(desk: Desk, text: str, source: str, report: Report | None) -> list[Of
     known = known_names(desk, source, report)
     base: dict[str, Any] = {"source": source} if report is None else document(report)
     before = sentence(report, known) if report else []
+    placed = _Nearest(desk, source, known)
     found = []
     for way in ("add", "replace") if report else ("replace",):
         reading = read(text, known, desk.today(), base, add=way == "add")
@@ -120,7 +122,7 @@ def offers(desk: Desk, text: str, source: str, report: Report | None) -> list[Of
                 reading.report,
                 list(_marked(before, after)) if reading.report else [],
                 reading.heard,
-                [*_unknown(desk, reading, text, known, source)],
+                [placed(text, heard) for heard in reading.heard if heard.tone == UNKNOWN],
                 reading.why,
             )
         )
@@ -169,21 +171,26 @@ def _phrases(pieces: Sequence[Piece]) -> list[Phrase]:
     return found
 
 
-def _unknown(desk: Desk, reading: Read, text: str, known: Names, source: str) -> Iterator[Unknown]:
-    found = desk.sources.named(source)
-    whole = complete(desk, found) if found else None
-    for heard in reading.heard:
-        if heard.tone == "unknown":
-            word = text[heard.start : heard.end]
-            near = [_counted(Near(name, what), known, whole) for name, what in nearest(word, known)]
-            yield Unknown(heard.start, heard.end, word, near)
+class _Nearest:
+    """What is near to words that were not understood; each word is looked for once, however many ways it was read."""
 
+    def __init__(self, desk: Desk, source: str, known: Names) -> None:
+        found = desk.sources.named(source)
+        self._whole = complete(desk, found) if found else None
+        self._known = known
+        self._found: dict[str, list[Near]] = {}
 
-def _counted(near: Near, known: Names, whole: Complete | None) -> Near:
-    """A near value with how many records have it."""
-    for named, _ in known.exactly(near.text):
-        if named.kind == "value" and whole is not None and near.what.startswith("a value"):
-            column = whole.records.columns[named.value[0]]
-            codes = [n for n, word in enumerate(column.words) if word == named.value[1]]
-            return replace(near, records=int(np.isin(column.values[column.present], codes).sum()))
-    return near
+    def __call__(self, text: str, heard: Heard) -> Unknown:
+        word = text[heard.start : heard.end]
+        if word not in self._found:
+            self._found[word] = [self._counted(Near(name, what)) for name, what in nearest(word, self._known)]
+        return Unknown(heard.start, heard.end, word, self._found[word])
+
+    def _counted(self, near: Near) -> Near:
+        """A near value with how many records have it."""
+        for named, _ in self._known.exactly(near.text):
+            if named.kind == "value" and self._whole is not None and near.what.startswith("a value"):
+                column = self._whole.records.columns[named.value[0]]
+                codes = [n for n, word in enumerate(column.words) if word == named.value[1]]
+                return replace(near, records=int(np.isin(column.values[column.present], codes).sum()))
+        return near

@@ -1,6 +1,7 @@
 """A report put together from what the clauses of a sentence mean."""
 
 from collections.abc import Mapping, Sequence
+from copy import deepcopy
 from typing import Any
 
 from kalendor.sentence.chart import Unfit
@@ -19,10 +20,12 @@ class Assembling:
 
     def __init__(self, names: Names, base: Mapping[str, Any]) -> None:
         self.names = names
-        self.report: Json = {key: list(base.get(key) or ()) for key in ("down", "across", "figures", "only", "keep")}
+        own = deepcopy({key: list(base.get(key) or ()) for key in ("down", "across", "figures", "only", "keep")})
+        self.report: Json = own  # the base is read again for the next way to read a text
         self.more: Json = {}
         self.window: Json | None = base.get("window")
-        self.totals: Json = dict(base.get("totals") or {})
+        self._base_totals: Json = base.get("totals") or {}
+        self._totals: Json = {}
         self._coming: set[str] = set()
         self._base_sizes = {way: len(self.report[way]) for way in ("down", "across")}
         spoken = [e["period"] for e in (*self.report["down"], *self.report["across"]) if "period" in e]
@@ -39,11 +42,11 @@ class Assembling:
             self._axes(clause)
         self._settle_dates(clauses)
         for clause in clauses:
+            if "figures" in clause and self.report["figures"]:
+                self._add_comparison()  # it is of a figure that stands before it
             self._other(clause)
             if "compare" in clause:
                 self._compare(clause["compare"])
-            elif self._compared and "figures" in clause:
-                self._add_comparison()
         self._add_comparison()
         self._settle_lines(clauses)
 
@@ -81,7 +84,7 @@ class Assembling:
                 raise Unfit  # two windows
             self.more["window"] = self.window = self._dated(clause["window"], "of")
         if "totals" in clause:
-            self.totals = merged([self.totals, clause["totals"]])
+            self._totals = merged([self._totals, clause["totals"]])
         for key in ("columns", "lines", "beside"):
             self.more[key] = [*self.more.get(key, ()), *clause.get(key, ())]
         for one in clause.get("controls", ()):
@@ -172,10 +175,11 @@ class Assembling:
         if isinstance(figure.get("where"), dict):
             figure["where"] = self.condition(figure["where"])
         same = next((f for f in self.report["figures"] if same_figure(f, figure) and figure.get("name") in (None, f["name"])), None)  # fmt: skip
-        if same is not None and (hidden or said_figure is not same):
+        if same is not None:
             if not hidden and same.get("hide") and "hide" not in figure:
                 self.report["figures"][self.report["figures"].index(same)] = {k: v for k, v in same.items() if k != "hide"}  # fmt: skip
             return str(same["name"])
+        figure = self._known(figure)
         name = figure.pop("name", None) or free_name(own_name(figure), self._taken_names())
         if any(f["name"] == name for f in self.report["figures"]):
             raise Unfit
@@ -309,9 +313,10 @@ class Assembling:
         way = "down" if self.report["down"] else "across"
         if not self.report[way]:
             raise Unfit
-        if "order" in self.report[way][-1] and self.report[way][-1]["order"] != order:
-            raise Unfit
-        self.report[way][-1] = {**self.report[way][-1], "order": order}
+        last = self.report[way][-1]
+        if "order" in last and last["order"] != order and len(self.report[way]) > self._base_sizes[way]:
+            raise Unfit  # two orders
+        self.report[way][-1] = {**last, "order": order}
 
     def _entry_settled(self, entry: Json) -> Json:
         """An entry with the figures that it speaks of by name."""
@@ -336,7 +341,9 @@ class Assembling:
 
     def done(self) -> Json:
         """The parts of the report that a sentence makes."""
-        made = {**self.report, **{k: v for k, v in self.more.items() if v}, "totals": self.totals}
+        levels = {**self._base_totals.get("levels", {}), **self._totals.get("levels", {})}
+        totals = {**self._base_totals, **self._totals, **({"levels": levels} if levels else {})}
+        made = {**self.report, **{k: v for k, v in self.more.items() if v}, "totals": totals}
         if self.window is not None:
             made["window"] = self.window
         if "records" in self.more:

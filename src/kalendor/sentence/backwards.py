@@ -15,23 +15,10 @@ from kalendor.sentence.spelling import JOINING, TERMINALS, NoWordsError, joined,
 from kalendor.sentence.tokens import folded
 
 Json = Mapping[str, Any]
-NAMES = frozenset(
-    [
-        "COLUMN",
-        "LEVELNAME",
-        "TREE",
-        "CALENDAR",
-        "SET",
-        "SOURCE",
-        "NUMBERS",
-        "DATES",
-        "TEXTS",
-        "COLUMNS",
-        "TEXT",
-        "LINES",
-        "SHOWN",
-    ]
-)
+NAMES = frozenset([
+    "COLUMN", "LEVELNAME", "TREE", "CALENDAR", "SET", "SOURCE", "NUMBERS", "DATES", "TEXTS", "COLUMNS", "TEXT",
+    "LINES", "SHOWN",
+])  # fmt: skip
 OF_A_KIND = {"NUMBERS": "number", "DATES": "date", "TEXTS": "text"}
 _WITHOUT_MARKS = re.compile(r"[^\W_][\w .&/’–-]*")
 MOST_SHOWN = 6

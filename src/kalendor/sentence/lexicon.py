@@ -15,26 +15,10 @@ KINDS = {"number": ("NUMBERS",), "date": ("DATES",), "text": ("TEXTS", "CATEGORI
 PLACES = {"level": "LEVELNAME", "tree": "TREE", "calendar": "CALENDAR", "set": "SET", "source": "SOURCE", "records": "RECORDS", "period": "PERIOD"}  # fmt: skip
 _PERCENTILE, _QUARTER = re.compile(r"p(\d{1,2})"), re.compile(r"q([1-4])")
 _MOST_WORDS_OF_A_NEW_NAME = 6
-_GRAINS = frozenset(
-    [
-        "day",
-        "days",
-        "week",
-        "weeks",
-        "month",
-        "months",
-        "quarter",
-        "quarters",
-        "half",
-        "year",
-        "years",
-        "hour",
-        "hours",
-        "minute",
-        "minutes",
-        "weekday",
-    ]
-)
+_GRAINS = frozenset([
+    "day", "days", "week", "weeks", "month", "months", "quarter", "quarters", "half", "year", "years", "hour",
+    "hours", "minute", "minutes", "weekday",
+])  # fmt: skip
 
 
 def looks_like_a_number(word: str) -> bool:

@@ -74,7 +74,7 @@ def _forms(key: str) -> Iterator[str]:
 @dataclass(eq=False)
 class Names:
     """All names by their keys. `columns` tells kinds, `trees` the column and levels of each, `figures` those of the report
-    that the sentence speaks of, in full; `first_date` is the source's; `day` is the as-of date, as 2026-07-31."""
+    that the sentence speaks of, in full; `first_date` is the source's."""
 
     columns: Mapping[str, Column]
     trees: Mapping[str, tuple[str | None, Sequence[str]]] = field(default_factory=dict)

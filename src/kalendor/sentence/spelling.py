@@ -10,46 +10,11 @@ from kalendor.sentence.lexicon import looks_like_a_number
 from kalendor.sentence.naming import number_text, ordinal
 from kalendor.sentence.tokens import closing, folded
 
-JOINING = frozenset(
-    [
-        "a",
-        "and",
-        "as",
-        "at",
-        "across",
-        "beneath",
-        "blank",
-        "by",
-        "down",
-        "each",
-        "except",
-        "excluding",
-        "for",
-        "from",
-        "in",
-        "is",
-        "keep",
-        "no",
-        "nor",
-        "not",
-        "of",
-        "on",
-        "only",
-        "or",
-        "other",
-        "over",
-        "than",
-        "the",
-        "then",
-        "to",
-        "until",
-        "where",
-        "with",
-        "within",
-        "without",
-        "yes",
-    ]
-)
+JOINING = frozenset([
+    "a", "and", "as", "at", "across", "beneath", "blank", "by", "down", "each", "except", "excluding", "for", "from",
+    "in", "is", "keep", "no", "nor", "not", "of", "on", "only", "or", "other", "over", "than", "the", "then", "to",
+    "until", "where", "with", "within", "without", "yes",
+])  # fmt: skip
 """Words that join others, and so are never taken for a name."""
 TIGHT = frozenset(",;:)-")
 

@@ -36,11 +36,13 @@ const KEYS: [string, [string[], string][]][] = [
   [
     'The sentence of a report',
     [
-      [['/'], 'add a phrase, or type a whole request'],
+      [['/'], 'add to the sentence, or say another'],
+      [['E'], 'edit the whole sentence as text'],
+      [['Tab'], 'take the nearest word, or the word begun'],
       [['Enter'], 'edit the phrase that has the focus'],
       [['Alt', '←', '→'], 'move it'],
       [['T'], 'turn it from down to across, or back'],
-      [['X'], 'silence it; hide a figure'],
+      [['X'], 'disable it; hide a figure'],
       [['Del'], 'remove it'],
     ],
   ],

@@ -55,7 +55,7 @@ export function Say({
   const [text, setText] = useState(begin);
   const [way, setWay] = useState<Offer['way']>(report && !begin ? 'add' : 'replace');
   const [at, setAt] = useState<number | null>(null);
-  const [select, setSelect] = useState<[number, number] | null>([0, begin.length]);
+  const [select, setSelect] = useState<[number, number] | null>([begin.length, begin.length]);
   const [caret, setCaret] = useState(-1);
   const [fault, setFault] = useState<Error | null>(null);
   const examples = useExamples(source);
@@ -177,6 +177,7 @@ export function Say({
       <Hints
         whole={whole}
         tab={unknown?.near[0]?.text ?? (completion !== lastWord(text) ? completion : undefined)}
+        escape={report ? 'back to the sentence as it was' : 'close'}
         close={close}
         enter={enter}
       />
@@ -268,11 +269,13 @@ function Near({
 function Hints({
   whole,
   tab,
+  escape,
   close,
   enter,
 }: {
   whole: boolean;
   tab: string | undefined;
+  escape: string;
   close: () => void;
   enter: () => void;
 }) {
@@ -287,7 +290,7 @@ function Hints({
         <kbd className="kbd">Enter</kbd> {whole ? 'take it' : 'after the last word is understood'}
       </button>
       <button onClick={close}>
-        <kbd className="kbd">Esc</kbd> back to the sentence as it was
+        <kbd className="kbd">Esc</kbd> {escape}
       </button>
       <span className="say-legend">struck through: goes away · shaded: comes</span>
     </p>

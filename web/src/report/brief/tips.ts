@@ -8,7 +8,7 @@ const PLAIN: Partial<Record<Phrase['kind'], string>> = {
   layout: 'how the lines are set',
   records: 'the records under the lowest level',
   sight: 'left out of sight; totals count them all the same',
-  silenced: 'disabled: kept here, and not heeded',
+  silenced: 'disabled: stays in the sentence, has no effect',
 };
 
 /** What a phrase means in full, for its tooltip. */

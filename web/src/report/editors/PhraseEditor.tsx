@@ -45,7 +45,7 @@ export function PhraseEditor(props: Props) {
           <Button onClick={silence}>Use it again</Button>
         ) : (
           silenced(report, phrase) && (
-            <Button onClick={silence} title="kept in the sentence, and not heeded (X)">
+            <Button onClick={silence} title="disabled: stays in the sentence, has no effect (X)">
               {isHidden(report, phrase) ? 'Show' : phrase.kind === 'figure' ? 'Hide' : 'Disable'}
             </Button>
           )
