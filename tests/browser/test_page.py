@@ -185,4 +185,4 @@ def test_the_keys_are_in_one_list(page: Page, demo: str) -> None:
     page.open(f"{demo}/sources")
     page.find("h1", "Sources")
     page.press("?")
-    page.find("[role=dialog]", "add a phrase, or type a whole request")
+    page.find("[role=dialog]", "add to the sentence, or say another")
