@@ -118,7 +118,7 @@ def test_a_condition_picked_from_a_list_and_a_phrase_turned_across(page: Page, e
 
 def test_a_wrong_formula_is_said_at_its_place_and_the_working_one_stays(page: Page, empty: str) -> None:
     made_report(page, empty)
-    page.add_phrase("formula", "a formula over figures")
+    page.add_phrase("formula", "Ratio = ")
     page.click(".phrase.figure", "Ratio")
     page.write("Formula", '"Gross" / "Tickets"')
     assert "no figure named 'Tickets'" in page.find(".MuiFormHelperText-root.Mui-error").text

@@ -277,7 +277,7 @@ def test_a_whole_sentence_is_edited_as_text(report: Page) -> None:
 
 
 def test_weeks_from_a_weekday_make_their_calendar_at_its_place(report: Page) -> None:
-    report.add_phrase("week sat", "down by week of sold on, weeks starting on Saturday")
+    report.add_phrase("week sat", "down by week of sold on in Weeks from Saturday")
     report.wait(lambda: "then week in Weeks from Saturday" in report.brief, report.brief)
     report.wait(lambda: any("31 May 2025" in label for label in labels(report)), labels(report))
 

@@ -7,9 +7,12 @@ from pydantic import BaseModel, Field
 
 from kalendor.api.desk import AtDesk
 from kalendor.definitions.report import Report
+from kalendor.desk.offered import offered
 from kalendor.desk.sentences import Offer, Worded, completed, known_names, offers, worded
+from kalendor.sentence.clauses import Clauses, clauses_of, sql_of_clauses
 from kalendor.sentence.examples import examples
 from kalendor.sentence.labels import labels
+from kalendor.sentence.offers.phrase import Phrase
 
 router = APIRouter(prefix="/api", tags=["sentence"])
 MOST_TYPED = 4_000
@@ -21,6 +24,19 @@ class Typed(BaseModel):
     text: Annotated[str, Field(max_length=MOST_TYPED)]
     source: str
     document: Report | None = None
+
+
+class Added(BaseModel):
+    """A text typed to find what could be added to a report."""
+
+    text: Annotated[str, Field(max_length=MOST_TYPED)]
+    document: Report
+
+
+class Condition(BaseModel):
+    """A condition in SQL."""
+
+    sql: Annotated[str, Field(max_length=MOST_TYPED)]
 
 
 class HeardText(BaseModel):
@@ -45,6 +61,24 @@ def read_sentence(desk: AtDesk, asked: Typed) -> HeardText:
     )
 
 
+@router.post("/sentence/phrases")
+def phrases_to_add(desk: AtDesk, asked: Added) -> list[Phrase]:
+    """Phrases that could be added to a report and that answer a text, each of which can be read as it stands."""
+    return offered(desk, asked.document, asked.text)
+
+
+@router.post("/sentence/clauses")
+def clauses_of_condition(condition: Condition) -> Clauses | None:
+    """A condition as comparisons that a form can show; nothing where it is none of those."""
+    return clauses_of(condition.sql)
+
+
+@router.post("/sentence/condition")
+def condition_of_clauses(clauses: Clauses) -> Condition:
+    """Comparisons as a condition in SQL."""
+    return Condition(sql=sql_of_clauses(clauses))
+
+
 @router.get("/sentence/examples")
 def sentence_examples(desk: AtDesk, source: str) -> list[str]:
     """Sentences that a source's columns answer."""
@@ -53,5 +87,5 @@ def sentence_examples(desk: AtDesk, source: str) -> list[str]:
 
 @router.get("/sentence/labels")
 def sentence_labels(desk: AtDesk) -> dict[str, dict[str, str]]:
-    """What grains, takes, totals and bases are called."""
+    """What grains, takes, totals, bases and comparisons with a value are called."""
     return {kind: dict(words) for kind, words in labels().items()}

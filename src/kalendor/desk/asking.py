@@ -55,7 +55,7 @@ def understood(found: Read, names: Names) -> Report:
         raise DefinitionError(f"this cannot be worked out: {found.why}")
     said = []
     for word in dict.fromkeys(found.unknown):
-        near = [f"{name} ({what})" for name, what in nearest(word, names)]
+        near = [f"{one.text} ({one.what})" for one in nearest(word, names)]
         if word.casefold() in ("fiscal", "financial"):
             near = ["a calendar of your own, which is given by --with or made under Groupings"]
         said.append(f"“{word}”" + (f", nearest to it: {', '.join(near)}" if near else ""))

@@ -15,7 +15,7 @@ from kalendor.desk.sheets import all_groupings
 from kalendor.sentence.chart import UNKNOWN
 from kalendor.sentence.dictionary import dictionary, with_report
 from kalendor.sentence.names import Names, names
-from kalendor.sentence.nearest import completions, nearest
+from kalendor.sentence.nearest import Named, completions, nearest
 from kalendor.sentence.reading import Heard, read
 from kalendor.sentence.writer import document
 from kalendor.sentence.writing import Piece, say, sentence, title
@@ -183,14 +183,13 @@ class _Nearest:
     def __call__(self, text: str, heard: Heard) -> Unknown:
         word = text[heard.start : heard.end]
         if word not in self._found:
-            self._found[word] = [self._counted(Near(name, what)) for name, what in nearest(word, self._known)]
+            self._found[word] = [Near(one.text, one.what, self._records(one)) for one in nearest(word, self._known)]
         return Unknown(heard.start, heard.end, word, self._found[word])
 
-    def _counted(self, near: Near) -> Near:
-        """A near value with how many records have it."""
-        for named, _ in self._known.exactly(near.text):
-            if named.kind == "value" and self._whole is not None and near.what.startswith("a value"):
-                column = self._whole.records.columns[named.value[0]]
-                codes = [n for n, word in enumerate(column.words) if word == named.value[1]]
-                return replace(near, records=int(np.isin(column.values[column.present], codes).sum()))
-        return near
+    def _records(self, near: Named) -> int | None:
+        """How many records have a value that is near."""
+        if near.value is None or self._whole is None:
+            return None
+        column = self._whole.records.columns[near.value[0]]
+        codes = [n for n, word in enumerate(column.words) if word == near.value[1]]
+        return int(np.isin(column.values[column.present], codes).sum())

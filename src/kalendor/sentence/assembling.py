@@ -4,15 +4,23 @@ from collections.abc import Mapping, Sequence
 from copy import deepcopy
 from typing import Any
 
+from kalendor.sentence.adding import Beside
 from kalendor.sentence.chart import Unfit
-from kalendor.sentence.conditions import sql_of
-from kalendor.sentence.meanings import BEFORE, DATE, merged
+from kalendor.sentence.conditions import normal, sql_of
+from kalendor.sentence.meanings import BEFORE, DATE
 from kalendor.sentence.names import Names
 from kalendor.sentence.naming import free_name, own_name
 from kalendor.sentence.parts import core_of, level_names, references, same_figure
 
 Json = dict[str, Any]
 GRAINS = ("year", "half", "quarter", "month", "week", "day", "hour", "minute")
+
+
+def _alike(one: Any, other: Any) -> bool:
+    """Whether two conditions, or two of a level, are the same."""
+    if isinstance(one, str):
+        return normal(one) == normal(other)
+    return bool(one["level"] == other["level"]) and normal(one["where"]) == normal(other["where"])
 
 
 class Assembling:
@@ -22,12 +30,12 @@ class Assembling:
         self.names = names
         own = deepcopy({key: list(base.get(key) or ()) for key in ("down", "across", "figures", "only", "keep")})
         self.report: Json = own  # the base is read again for the next way to read a text
-        self.more: Json = {}
+        self.more = Beside(base)
+        self._window_said = False
+        self._said_again: set[tuple[str, int]] = set()
         self.window: Json | None = base.get("window")
-        self._base_totals: Json = base.get("totals") or {}
-        self._totals: Json = {}
         self._coming: set[str] = set()
-        self._base_sizes = {way: len(self.report[way]) for way in ("down", "across")}
+        self._base_sizes = {key: len(self.report[key]) for key in own}
         spoken = [e["period"] for e in (*self.report["down"], *self.report["across"]) if "period" in e]
         self._base_date = next(iter(spoken), names.first_date)
         self._compared: Json | None = None
@@ -70,38 +78,25 @@ class Assembling:
         """Whether the report that is added to has an entry already; what is said of it is added to it."""
         new = {**entry, **({"period": self._base_date} if entry.get("period") == DATE else {})}
         for place, old in enumerate(self.report[way][: self._base_sizes[way]]):
-            if core_of(old) == core_of(new):
+            if (way, place) not in self._said_again and core_of(old) == core_of(new):
                 self.report[way][place] = {**old, **new}
+                self._said_again.add((way, place))
                 return True
         return False
 
     def _other(self, clause: Mapping[str, Any]) -> None:
         for figure in clause.get("figures", ()):
             self.figure(figure)
-        self.report["only"] += [self.condition(one) for one in clause.get("only", ())]
+        self.report["only"] += self._new("only", [self.condition(one) for one in clause.get("only", ())])
         if "window" in clause:
-            if self.more.get("window"):
+            if self._window_said:
                 raise Unfit  # two windows
-            self.more["window"] = self.window = self._dated(clause["window"], "of")
-        if "totals" in clause:
-            self._totals = merged([self._totals, clause["totals"]])
-        for key in ("columns", "lines", "beside"):
-            self.more[key] = [*self.more.get(key, ()), *clause.get(key, ())]
-        for one in clause.get("controls", ()):
-            self.more["controls"] = [*self.more.get("controls", ()), {**one, "figure": self.named(one["figure"])}]
-        for one in clause.get("silenced", ()):
-            self.more["silenced"] = [*self.more.get("silenced", ()), self._silenced(one)]
+            self.window, self._window_said = self._dated(clause["window"], "of"), True
+        self.more.take(clause)
+        self.more.put("controls", [{**one, "figure": self.named(one["figure"])} for one in clause.get("controls", ())])
+        self.more.put("silenced", [self._silenced(one) for one in clause.get("silenced", ())])
         if "restart" in clause:
             self._restart(clause["restart"])
-        if "layout" in clause:
-            self.more["layout"] = merged(clause["layout"])
-        for key in ("records", "as_of"):
-            if key in clause:
-                self.more[key] = clause[key]
-        for key, kind in (("hidden_lines", "lines"), ("hidden_columns", "columns")):
-            if key in clause:
-                sight = self.more.setdefault("out_of_sight", {})
-                sight[kind] = [*sight.get(kind, ()), *clause[key]]
 
     def _coarser(self, grain: str) -> str:
         """A grain at which a running total can start again: one coarser than the periods of lines or columns."""
@@ -109,6 +104,11 @@ class Assembling:
         if grain in GRAINS and (finest is None or GRAINS.index(finest) <= GRAINS.index(grain)):
             raise Unfit
         return grain
+
+    def _new(self, key: str, said: Sequence[Any]) -> list[Any]:
+        """What is said of conditions, without those that the report had before."""
+        had = self.report[key][: self._base_sizes[key]]
+        return [one for one in said if not any(_alike(one, old) for old in had)]
 
     def _restart(self, level: str) -> None:
         """Have the running total that was said last start again."""
@@ -155,8 +155,8 @@ class Assembling:
 
     # -- figures
 
-    def figure(self, said_figure: Mapping[str, Any], hidden: bool = False) -> str:
-        """Add a figure, unless there is one that is the same; its name."""
+    def figure(self, said_figure: Mapping[str, Any], hidden: bool | None = False) -> str:
+        """Add a figure, unless there is one that is the same; its name. `hidden` None leaves one that is there as it is."""
         figure = {k: v for k, v in said_figure.items() if v is not None}
         if "again" in figure:
             figure["restart"] = self._coarser(figure.pop("again"))
@@ -176,7 +176,7 @@ class Assembling:
             figure["where"] = self.condition(figure["where"])
         same = next((f for f in self.report["figures"] if same_figure(f, figure) and figure.get("name") in (None, f["name"])), None)  # fmt: skip
         if same is not None:
-            if not hidden and same.get("hide") and "hide" not in figure:
+            if hidden is False and same.get("hide") and "hide" not in figure:
                 self.report["figures"][self.report["figures"].index(same)] = {k: v for k, v in same.items() if k != "hide"}  # fmt: skip
             return str(same["name"])
         figure = self._known(figure)
@@ -220,7 +220,7 @@ class Assembling:
                 return self.figure({"take": "count"})
             return str(shown[-1]["name"]) if of is not None else str(next(iter(shown))["name"])
         if isinstance(reference, dict) and "ref" not in reference:
-            return self.figure(reference, hidden=of is None)
+            return self.figure(reference, hidden=True if of is None else None)
         name = reference if isinstance(reference, str) else reference["ref"]
         if name in self._coming:
             return str(name)
@@ -230,9 +230,9 @@ class Assembling:
             return str(exact or loose)
         if name in self.names.figures:
             self._coming.add(name)  # figures that rest on each other are the report's fault, not the sentence's
-            return self.figure(self.names.figures[name], hidden=of is None)
+            return self.figure(self.names.figures[name], hidden=True if of is None else None)
         if self.names.kind_of(name) == "number":
-            return self.figure({"take": "sum", "of": name}, hidden=of is None)
+            return self.figure({"take": "sum", "of": name}, hidden=True if of is None else None)
         return str(name)
 
     def _taken_names(self) -> list[str]:
@@ -264,7 +264,7 @@ class Assembling:
 
     def _last_of_its_kind(self) -> Any:
         """What `last` is where the window is `this year`: the year before."""
-        show = (self.more.get("window") or self.window or {}).get("show", {})
+        show = (self.window or {}).get("show", {})
         grain = show.get("this") or show.get("to_date") or show.get("previous") or show.get("grain") or self._finest()
         return "year_earlier" if grain in (None, "year") else {"back": 1, "grain": grain}
 
@@ -299,7 +299,7 @@ class Assembling:
             where = {**where, "figure": self.named(where["figure"], {})}
         if isinstance(level, dict):
             level = self._level_alike(level["alike"])
-        self.report["keep"].append({"level": level, "where": self.condition(where, of_lines=True)})
+        self.report["keep"] += self._new("keep", [{"level": level, "where": self.condition(where, of_lines=True)}])
 
     def _level_alike(self, name: str) -> str:
         """The level of that name, in whatever letters; a column that makes no level yet comes to make one."""
@@ -341,11 +341,5 @@ class Assembling:
 
     def done(self) -> Json:
         """The parts of the report that a sentence makes."""
-        levels = {**self._base_totals.get("levels", {}), **self._totals.get("levels", {})}
-        totals = {**self._base_totals, **self._totals, **({"levels": levels} if levels else {})}
-        made = {**self.report, **{k: v for k, v in self.more.items() if v}, "totals": totals}
-        if self.window is not None:
-            made["window"] = self.window
-        if "records" in self.more:
-            made["records"] = self.more["records"]
-        return made
+        window = {} if self.window is None else {"window": self.window}
+        return {**self.report, **window, **self.more.done()}

@@ -41,13 +41,14 @@ class Chart:
         return found
 
     def _terminals(self, kind: str, at: int) -> list[Reading]:
-        marks = ((at, at + 1, UNKNOWN),) if kind == "UNKNOWN" else ()
-        return [(end, value, cost, marks) for end, value, cost in self.lexicon.at(at).get(kind, ())]
+        unknown = kind in ("UNKNOWN", "UNSURE")
+        found = self.lexicon.at(at).get(kind, ())
+        return [(end, value, cost, ((at, end, UNKNOWN),) if unknown else ()) for end, value, cost in found]
 
     def _begin(self, at: int) -> set[str]:
         found = self._begins.get(at)
         if found is None:
-            found = self._begins[at] = {*self.lexicon.at(at), *self.lexicon.words[at : at + 1]}
+            found = self._begins[at] = {"", *self.lexicon.at(at), *self.lexicon.words[at : at + 1]}
         return found
 
     def _read(self, name: str, at: int) -> list[Reading]:
@@ -65,8 +66,8 @@ class Chart:
         """Add what the rules from a node on mean."""
         for rule in node.rules:
             found += self._meant(rule, states)
-        words = self.lexicon.words
         if node.literals:
+            words = self.lexicon.words
             onward: dict[str, list[State]] = {}
             for at, bound, cost, marks in states:
                 if at < len(words) and words[at] in node.literals:
@@ -74,8 +75,9 @@ class Chart:
             for word, after in onward.items():
                 self._walk(node.literals[word], after, found)
         if node.others:
-            begins = set().union(*(self._begin(state[0]) for state in states))
-            begins.add("")
+            begins = self._begin(states[0][0])
+            if len(states) > 1:
+                begins = begins.union(*(self._begin(state[0]) for state in states[1:]))
             for element, next_node, first in node.others:
                 if not first.isdisjoint(begins) and (after := self._step(element, states)):
                     self._walk(next_node, after, found)
@@ -112,6 +114,8 @@ class Chart:
             for way in element.ways:
                 onward += self._matched(way, states)
             return onward
+        if len(states) == 1:
+            return self._slot(element, states[0])
         return [after for state in states for after in self._slot(element, state)]
 
     def _phrases(self, element: Phrases, states: list[State]) -> list[State]:
@@ -128,14 +132,11 @@ class Chart:
     def _slot(self, slot: Slot, state: State) -> list[State]:
         at, bound, cost, marks = state
         if slot.separator is None:
-            return [
-                (end, {**bound, slot.name: value}, cost + more, marks + own)
-                for end, value, more, own in self.readings(slot.category, at)
-            ]
-        return [
-            (end, {**bound, slot.name: value}, cost + more, marks + own)
-            for end, value, more, own in self._list(slot.category, slot.separator, at)
-        ]
+            found = self.readings(slot.category, at)
+        else:
+            found = self._list(slot.category, slot.separator, at)
+        name = slot.name
+        return [(end, {**bound, name: value}, cost + more, marks + own) for end, value, more, own in found]
 
     def _list(self, category: str, separator: str, at: int) -> list[Reading]:
         key = (f"{category}*{separator}", at)

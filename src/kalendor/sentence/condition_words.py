@@ -1,6 +1,6 @@
 """Conditions in SQL as the sentence has them."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from datetime import date
 from typing import Any
 
@@ -10,6 +10,9 @@ from kalendor.core.formulas.expressions import parsed
 from kalendor.errors import DefinitionError
 from kalendor.sentence.conditions import PATTERNS, Condition, normal, sql_of
 
+_OR_BLANK = {
+    "unequal": "not", "filled, not among": "not among", "equal": "blank or equal", "among": "blank or among",
+}  # fmt: skip
 _TESTS: dict[type[exp.Expression], str] = {
     exp.EQ: "equal",
     exp.NEQ: "unequal",
@@ -48,10 +51,9 @@ def _condition(tree: Any) -> Condition:
     match tree:
         case exp.Paren():
             return _condition(tree.this)
-        case exp.And() if last := _last_days(tree):
-            return last
         case exp.And():
-            return {"all": [_clause(side) for side in _sides(tree, exp.And)]}
+            parts = list(_all(_sides(tree, exp.And)))
+            return {"all": parts} if len(parts) > 1 else parts[0]
         case exp.Or() if kept := _keeping_blanks(tree):
             return kept
         case exp.Or():
@@ -59,9 +61,20 @@ def _condition(tree: Any) -> Condition:
     return _clause(tree)
 
 
+def _all(sides: Sequence[Any]) -> Iterator[Condition]:
+    """The conditions that all hold; two comparisons that say *in the last months* together are one."""
+    at = 0
+    while at < len(sides):
+        last = _last_days(sides[at], sides[at + 1]) if at + 1 < len(sides) else None
+        yield last or _clause(sides[at])
+        at += 2 if last else 1
+
+
 def _clause(tree: Any) -> Condition:
     tree = tree.unnest()
     match tree:
+        case exp.And() if last := _last_days(tree.left, tree.right):
+            return last
         case exp.Or() if kept := _keeping_blanks(tree):
             return kept
         case exp.Is(expression=exp.Null()):
@@ -76,15 +89,19 @@ def _clause(tree: Any) -> Condition:
             return {"column": _name(tree.this), "is": "between", "values": [_value(tree.args["low"]), _value(tree.args["high"])]}  # fmt: skip
         case exp.Like():
             return _like(tree)
+        case exp.Escape(this=exp.Like() as like):
+            return _like(like, str(tree.expression.this))
     test = _TESTS.get(type(tree))
     if test is None:
         raise _NoWordsError
     return {"column": _name(tree.this), "is": test, "values": [_value(tree.expression)]}
 
 
-def _last_days(tree: exp.And) -> Condition | None:
-    """`on > AS_OF - INTERVAL '3' MONTH AND …` as one condition; None where it is of another form."""
-    after = tree.left
+def _last_days(after: Any, until: Any) -> Condition | None:
+    """`on > AS_OF - INTERVAL '3' MONTH AND on < AS_OF + INTERVAL '1' DAY` as one condition; None where it is of another
+    form."""
+    if not isinstance(until, exp.LT) or not isinstance(until.expression, exp.Add):
+        return None
     back = after.expression if isinstance(after, exp.GT) else None
     span = back.expression if isinstance(back, exp.Sub) else None
     if not isinstance(span, exp.Interval) or not isinstance(after.this, exp.Column):
@@ -110,7 +127,7 @@ def _keeping_blanks(tree: exp.Or) -> Condition | None:
         return None
     if denied.get("column") != _name(blank.this):
         return None
-    test = {"unequal": "not", "filled, not among": "not among"}.get(denied["is"])
+    test = _OR_BLANK.get(denied["is"])
     if denied["is"] in PATTERNS and denied.pop("denied", False):
         test = f"not {denied['is']}"
     return {**denied, "is": test} if test else None
@@ -122,22 +139,29 @@ def _among(tree: exp.In, test: str) -> Condition:
     return {"column": _name(tree.this), "is": test, "values": [_value(one) for one in tree.expressions]}
 
 
-def _like(tree: exp.Like) -> Condition:
-    pattern = _value(tree.expression).get("text", "")
-    found = next(
-        (
-            (test, pattern[form.index("{") : len(pattern) - (len(form) - form.index("}") - 1)])
-            for test, form in PATTERNS.items()
-            if pattern.startswith(form[: form.index("{")]) and pattern.endswith(form[form.index("}") + 1 :])
-        ),
-        None,
-    )
-    if found is None or not found[1] or set(found[1]) & set("%_\\"):
+def _like(tree: exp.Like, escape: str = "") -> Condition:
+    """A pattern as one of the comparisons that it stands for: its own % and _, where it has any, are escaped ones."""
+    parts = list(_unescaped(_value(tree.expression).get("text", ""), escape))
+    open_ends = ("%", True) in parts[:1], ("%", True) in parts[-1:]
+    test = {(True, True): "contains", (False, True): "begins", (True, False): "ends"}.get(open_ends)
+    inner = parts[open_ends[0] : len(parts) - open_ends[1]]
+    if test is None or not inner or any(special for _, special in inner) or len(parts) < 2:
         raise _NoWordsError
+    text = "".join(plain for plain, _ in inner)
     denied = {"denied": True} if tree.args.get("negate") else {}
-    if denied and not (isinstance(tree.parent, exp.Or)):
+    if denied and not isinstance(tree.find_ancestor(exp.Or, exp.And, exp.Not), exp.Or):
         raise _NoWordsError
-    return {"column": _name(tree.this), "is": found[0], "values": [{"text": found[1]}], **denied}
+    return {"column": _name(tree.this), "is": test, "values": [{"text": text}], **denied}
+
+
+def _unescaped(pattern: str, escape: str) -> Iterator[tuple[str, bool]]:
+    """Each character of a pattern, and whether it stands for any text or letter."""
+    at = 0
+    while at < len(pattern):
+        own = pattern[at] == escape
+        at += own
+        yield pattern[at : at + 1], not own and pattern[at] in "%_"
+        at += 1
 
 
 def _name(tree: Any) -> str:

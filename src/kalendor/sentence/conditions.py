@@ -21,6 +21,7 @@ KEEPING_BLANKS = {
     "not begins": "",
     "not ends": "",
 }
+ESCAPE = "\\"
 PATTERNS = {"contains": "%{}%", "begins": "{}%", "ends": "%{}"}
 
 
@@ -131,20 +132,22 @@ def sql_of(condition: Condition, name_of: Callable[[Any], str], kind_of: Callabl
         if word in condition:
             parts = [sql_of(one, name_of, kind_of) for one in condition[word]]
             inner = {"any": " OR ", "all": " AND "}[word]
-            return inner.join(f"({part})" if _loose(part, word) else part for part in parts)
+            loose = (exp.Or, exp.And) if word == "any" else exp.Or
+            return inner.join(f"({part})" if isinstance(parsed(part), loose) else part for part in parts)
     column = name_of(condition.get("figure", condition.get("column")))
-    values = [_literal(value, kind_of(column)) for value in condition.get("values", ())]
+    values = [_literal(_spelt_in(column, value), kind_of(column)) for value in condition.get("values", ())]
     return _tested(quoted_name(column), condition["is"], values, condition)
 
 
-def _loose(part: str, word: str) -> bool:
-    """Whether a part must be bracketed beside others."""
-    return isinstance(parsed(part), exp.Or if word == "all" else exp.And)
+def _spelt_in(column: str, value: Mapping[str, Any]) -> Mapping[str, Any]:
+    """A value that several columns have, as it is spelt in this one."""
+    texts = value.get("in")
+    return value if texts is None else {"text": texts.get(column, next(iter(texts.values())))}
 
 
 def _tested(name: str, test: str, values: Sequence[str], condition: Condition) -> str:
-    if test in ("not among", "among") and len(values) == 1:
-        test = {"not among": "not", "among": "equal"}[test]
+    if len(values) == 1 and test.endswith("among"):
+        test = {"not among": "not", "among": "equal", "blank or among": "blank or equal"}.get(test, test)
     match test:
         case "blank":
             return f"{name} IS NULL"
@@ -154,6 +157,8 @@ def _tested(name: str, test: str, values: Sequence[str], condition: Condition) -
             return f"{name} IN ({', '.join(values)})"
         case "filled, not among":
             return f"{name} NOT IN ({', '.join(values)})"
+        case "blank or among" | "blank or equal":
+            return f"{_tested(name, test.removeprefix('blank or '), values, condition)} OR {name} IS NULL"
         case "last":
             count, unit = condition["values"][0]["count"], condition["values"][0]["unit"].upper()
             return f"{name} > AS_OF - INTERVAL '{count}' {unit} AND {name} < AS_OF + INTERVAL '1' DAY"
@@ -164,11 +169,19 @@ def _tested(name: str, test: str, values: Sequence[str], condition: Condition) -
         case "not" | "not among":
             return f"{_tested(name, KEEPING_BLANKS[test], values, condition)} OR {name} IS NULL"
     if test.removeprefix("not ") in PATTERNS:
-        pattern = PATTERNS[test.removeprefix("not ")].format(condition["values"][0]["text"])
+        pattern = _pattern(PATTERNS[test.removeprefix("not ")], condition["values"][0]["text"])
         if test.startswith("not "):
-            return f"{name} NOT LIKE {quoted_text(pattern)} OR {name} IS NULL"
-        return f"{name} LIKE {quoted_text(pattern)}"
+            return f"{name} NOT LIKE {pattern} OR {name} IS NULL"
+        return f"{name} LIKE {pattern}"
     return f"{name} {COMPARED[test]} {values[0]}"
+
+
+def _pattern(form: str, text: str) -> str:
+    """A text in a pattern, where its own % and _ stand for themselves."""
+    plain = text
+    for special in ESCAPE + "%_":
+        plain = plain.replace(special, ESCAPE + special)
+    return quoted_text(form.format(plain)) + (f" ESCAPE '{ESCAPE}'" if plain != text else "")
 
 
 def _literal(value: Mapping[str, Any], kind: str | None) -> str:

@@ -1,5 +1,6 @@
 """What single values are called, for the labels of editors: the same words as in the sentence."""
 
+import itertools
 from collections.abc import Mapping
 from contextlib import suppress
 from typing import Any, get_args
@@ -9,14 +10,31 @@ from kalendor.definitions.figure import TakeName
 from kalendor.sentence.spelling import NoWordsError
 from kalendor.sentence.writing import any_writer
 
+_VALUES: Mapping[str, tuple[Any, Any]] = {
+    "text": ({"text": "one"}, {"text": "other"}),
+    "number": ({"number": "1"}, {"number": "2"}),
+    "date": ({"day": "2026-01-01"}, {"day": "2025-02-02"}),
+}
+_SPANS = ({"count": 2, "unit": "month"}, {"count": 3, "unit": "year"})
+_BLANKS = ("blank", "filled")
+TESTS: Mapping[str, tuple[str, ...]] = {
+    "text": ("among", "not among", "contains", "not contains", "begins", "ends", *_BLANKS),
+    "number": ("least", "most", "between", "equal", "not", "over", "under", *_BLANKS),
+    "date": ("between", "last", "least", "most", "equal", *_BLANKS),
+    "yes_no": ("yes", "no", "blank"),
+}
+"""How a value of each kind can be compared, the commonest first."""
 Labels = Mapping[str, Mapping[str, str]]
 
 
 def labels() -> Labels:
-    """By what is named (`grain`, `take`, `total`, `base`, `as`), the words for each value.
+    """By what is named (`grain`, `take`, `total`, `base`, `as`, and `text`, `number`, `date` and `yes_no` for how a value of
+    that kind is compared), the words for each value.
 
     >>> labels()["grain"]["month_of_year"], labels()["take"]["weighted_mean"], labels()["base"]["year_earlier"]
     ('month of year', 'weighted average', 'a year earlier')
+    >>> labels()["number"]["least"], labels()["date"]["least"], labels()["text"]["not among"]
+    ('is at least', 'is on or after', 'is not')
     """
     writer = any_writer()
 
@@ -34,5 +52,22 @@ def labels() -> Labels:
         "take": {take: words or own[take] for take, words in takes.items()},
         "total": {total: said("total", total) for total in ("all", "parent", "column", "line")},
         "base": {base: said("based", base).removeprefix("on ") for base in ("year_earlier", "period_before")},
+        **{kind: {test: _compared(kind, test) for test in tests} for kind, tests in TESTS.items()},
         "as": {"percent": "change", "difference": "difference", "index": "index", "base": "base"},
     }
+
+
+def _compared(kind: str, test: str) -> str:
+    """How a comparison is said, without what is compared: what two of them have in common."""
+    if test in ("yes", "no"):
+        return _comparison("equal", {"yes": test == "yes"}).removeprefix("c ")
+    if test in _BLANKS:
+        return _comparison(test).removeprefix("c ")
+    words = [_comparison(test, value).split(" ") for value in ({"last": _SPANS}.get(test) or _VALUES[kind])]
+    common = itertools.takewhile(lambda pair: pair[0] == pair[1], zip(*words, strict=False))
+    return " ".join(word for word, _ in common).removeprefix("c ")
+
+
+def _comparison(test: str, value: Mapping[str, Any] | None = None) -> str:
+    values = {} if value is None else {"values": [value, value] if test == "between" else [value]}
+    return any_writer().write("clause_condition", {"column": "c", "is": test, **values})

@@ -10,7 +10,7 @@ from kalendor.sentence.tokens import Token, folded, tokens
 
 Found = tuple[int, Any, float]  # the token after it, what it stands for, and what it costs to take it so
 NUMBER_AS_LINES = 0.8
-UNKNOWN_COST, UNHEARD_COST = 99.0, 5.0
+UNKNOWN_COST, UNSURE_COST, UNHEARD_COST = 99.0, 50.0, 5.0
 KINDS = {"number": ("NUMBERS",), "date": ("DATES",), "text": ("TEXTS", "CATEGORIES"), "yes_no": ("CATEGORIES",)}
 PLACES = {"level": "LEVELNAME", "tree": "TREE", "calendar": "CALENDAR", "set": "SET", "source": "SOURCE", "records": "RECORDS", "period": "PERIOD"}  # fmt: skip
 _PERCENTILE, _QUARTER = re.compile(r"p(\d{1,2})"), re.compile(r"q([1-4])")
@@ -64,11 +64,29 @@ class Lexicon:
             run = self._folded[i : i + 12]
             for size, named, cost in self.names.at(run):
                 self._named(named, i, i + size, cost + self._spelling(named, i, i + size), add)
+        self._share(found, i, add)
         self._plain(token, i, add)
         self._new_name(i, add)
         if token.kind == "word" and token.word not in grammar().words and found.keys() <= {"WORD"}:
             add("UNKNOWN", {"unknown": token.text}, cost=UNKNOWN_COST)
         return found
+
+    def _share(self, found: dict[str, list[Found]], i: int, add: Callable[..., None]) -> None:
+        """Have words that are a value of several columns stand for none of them by themselves: which is meant is asked."""
+        by_end: dict[int, dict[str, tuple[str, float]]] = {}
+        for end, (column, text), cost in found.get("VALUE", ()):
+            texts = by_end.setdefault(end, {})
+            if column not in texts or cost < texts[column][1]:
+                texts[column] = text, cost
+        for end, texts in by_end.items():
+            least = min(cost for _, cost in texts.values())
+            alike = {column: text for column, (text, cost) in texts.items() if cost <= least + FOLDED}
+            if len(alike) > 1:
+                found["TEXT"] = [one for one in found["TEXT"] if one[0] != end]
+                found["VALUE"] = [one for one in found["VALUE"] if one[0] != end]
+                add("SHARED", alike, end, least)
+                written = self.text[self.tokens[i].start : self.tokens[end - 1].end]
+                add("UNSURE", {"unknown": written}, end, UNSURE_COST)
 
     def _spelling(self, named: Named, i: int, end: int) -> float:
         """What it costs that a name is not spelt as it is, or is made of the grammar's own words."""

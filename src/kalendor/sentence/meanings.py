@@ -68,6 +68,18 @@ def denied(values: Sequence[tuple[str, str]]) -> list[dict[str, Any]]:
     return among(values, "not among")
 
 
+def value_of(column: str, texts: Mapping[str, str]) -> tuple[str, str]:
+    """The one of a value's columns that is named, with its spelling there."""
+    if column not in texts:
+        raise Unfit
+    return column, texts[column]
+
+
+def equal_to(value: tuple[str, str]) -> dict[str, Any]:
+    """The condition that a column has a value."""
+    return {"column": value[0], "is": "equal", "values": [{"text": value[1]}]}
+
+
 def minus(labels: Sequence[str]) -> dict[str, int]:
     """Members whose amounts are turned."""
     return dict.fromkeys(labels, -1)
@@ -126,7 +138,7 @@ def day_after(day: str) -> str:
 PLAIN = {
     f.__name__: f
     for f in (given, merged, called, part_of, back, running, worked, nested, denied, among, minus, plus, mapping,
-              day_of, month_span, year_span, quarter_span, joined_spans, day_before, day_after)
+              day_of, month_span, year_span, quarter_span, joined_spans, day_before, day_after, value_of, equal_to)
 }  # fmt: skip
 
 

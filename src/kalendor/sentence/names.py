@@ -55,7 +55,7 @@ def singular(word: str) -> Iterator[str]:
         yield word[:-3] + "y"
     if word.endswith(("ses", "xes", "zes", "ches", "shes")):
         yield word[:-2]
-    if word.endswith("s") and not word.endswith("ss") and len(word) > _SHORTEST:
+    if word.endswith("s") and not word.endswith("ss") and len(word) >= _SHORTEST:
         yield word[:-1]
     if word == "people":
         yield "person"

@@ -55,7 +55,7 @@ def condition_words(sql: str) -> str:
 
 def any_writer() -> "Writer":
     """A writer of the short form over no report in particular."""
-    return Writer(_ANY_REPORT, short=True)
+    return Writer(ANY_REPORT, short=True)
 
 
 def sentence(report: Report, known: Names | None = None, short: bool = True) -> list[Piece]:
@@ -70,7 +70,7 @@ def sentence(report: Report, known: Names | None = None, short: bool = True) -> 
         entries = writer.report.get(way, ())
         for n, entry in enumerate(entries):
             pieces.append(Piece(" then " if n else f", {way} by "))
-            pieces.append(Piece(writer.entry(entry, n == len(entries) - 1), way, n, _tone(entry)))
+            pieces.append(Piece(writer.entry(entry, n == len(entries) - 1), way, n, tone_of(entry)))
             writer.date = entry.get("period", writer.date)
     pieces += _more(writer)
     pieces.append(Piece("."))
@@ -82,7 +82,8 @@ def _before_figure(report: Report, n: int) -> str:
     return " with " if n == 1 and derived else " and " if n == len(report.figures) - 1 else ", "
 
 
-def _tone(entry: Json) -> str:
+def tone_of(entry: Json) -> str:
+    """The colour of an axis entry's phrase."""
     return "tree" if "category" in entry else "period" if "period" in entry else "bucket"
 
 
@@ -162,4 +163,4 @@ def _layout(layout: Json) -> Iterator[Json]:
         yield {"widths": {name: width}}
 
 
-_ANY_REPORT = Report.model_validate({"title": "any", "source": "any", "figures": [{"name": "n", "take": "count"}]})
+ANY_REPORT = Report.model_validate({"title": "any", "source": "any", "figures": [{"name": "n", "take": "count"}]})

@@ -2223,6 +2223,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sentence/clauses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Clauses Of Condition
+         * @description A condition as comparisons that a form can show; nothing where it is none of those.
+         */
+        post: operations["clauses_of_condition_api_sentence_clauses_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sentence/condition": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Condition Of Clauses
+         * @description Comparisons as a condition in SQL.
+         */
+        post: operations["condition_of_clauses_api_sentence_condition_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sentence/examples": {
         parameters: {
             query?: never;
@@ -2252,11 +2292,31 @@ export interface paths {
         };
         /**
          * Sentence Labels
-         * @description What grains, takes, totals and bases are called.
+         * @description What grains, takes, totals, bases and comparisons with a value are called.
          */
         get: operations["sentence_labels_api_sentence_labels_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sentence/phrases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Phrases To Add
+         * @description Phrases that could be added to a report and that answer a text, each of which can be read as it stands.
+         */
+        post: operations["phrases_to_add_api_sentence_phrases_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2631,6 +2691,15 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Added
+         * @description A text typed to find what could be added to a report.
+         */
+        Added: {
+            document: components["schemas"]["Report"];
+            /** Text */
+            text: string;
+        };
         /**
          * AgeEntry
          * @description A date column in ages at the as-of date.
@@ -3279,6 +3348,38 @@ export interface components {
             used: number;
         };
         /**
+         * Clause
+         * @description A comparison: how a column is compared (a key of that kind's tests), and with which values. Of a list of texts, an
+         *     empty one stands for blank; `last` has a number and a unit of time.
+         */
+        Clause: {
+            /** Column */
+            column: string;
+            /**
+             * Kind
+             * @default text
+             * @enum {string}
+             */
+            kind?: "text" | "number" | "date" | "yes_no";
+            /** Test */
+            test: string;
+            /**
+             * Values
+             * @default []
+             */
+            values?: string[];
+        };
+        /**
+         * Clauses
+         * @description Comparisons of which all, or `any`, must hold.
+         */
+        Clauses: {
+            /** Any */
+            any: boolean;
+            /** Clauses */
+            clauses: components["schemas"]["Clause"][];
+        };
+        /**
          * ColumnHead
          * @description A column of the sheet: its headings from the outside in, and its members' own labels; `depth` 0 is the grand
          *     total. `value` is the value of a column of a category's innermost level, `entry` its place in `across`.
@@ -3370,6 +3471,14 @@ export interface components {
             to_date?: boolean;
             /** With */
             with: ("year_earlier" | "period_before") | components["schemas"]["Back"] | components["schemas"]["WithMember"] | components["schemas"]["WithFigure"];
+        };
+        /**
+         * Condition
+         * @description A condition in SQL.
+         */
+        Condition: {
+            /** Sql */
+            sql: string;
         };
         /**
          * Cover
@@ -4722,6 +4831,21 @@ export interface components {
             why: string;
         };
         /**
+         * On
+         * @description The grouping that a phrase would use on a column; a calendar without a name is the civil one.
+         */
+        On: {
+            /** Column */
+            column: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "tree" | "calendar";
+            /** Name */
+            name: string;
+        };
+        /**
          * OutOfSight
          * @description Lines and columns left out of sight, each by its labels from the outermost in; totals count them all the same.
          */
@@ -4913,6 +5037,35 @@ export interface components {
             name: string;
             /** Quarter */
             quarter: number;
+        };
+        /**
+         * Phrase
+         * @description A text that the sentence reads, to be added to a report.
+         *
+         *     `also` are everyday words by which it is found besides its own, `weight` puts what fits first. `makes` is a calendar that
+         *     must be there before the text is read; `begin` says what a part that only begins with these words is of: a condition on a
+         *     column (`only`), on the lines of a level (`keep`), or a source to stand `beside`.
+         */
+        Phrase: {
+            /** Also */
+            also: string;
+            /** Begin */
+            begin?: {
+                [key: string]: string;
+            };
+            /** Hint */
+            hint: string;
+            /** Makes */
+            makes?: {
+                [key: string]: unknown;
+            } | null;
+            on?: components["schemas"]["On"] | null;
+            /** Text */
+            text: string;
+            /** Tone */
+            tone: string;
+            /** Weight */
+            weight: number;
         };
         /**
          * Piece
@@ -13459,6 +13612,126 @@ export interface operations {
             };
         };
     };
+    clauses_of_condition_api_sentence_clauses_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Condition"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clauses"] | null;
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    condition_of_clauses_api_sentence_condition_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Clauses"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Condition"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
     sentence_examples_api_sentence_examples_get: {
         parameters: {
             query: {
@@ -13537,6 +13810,66 @@ export interface operations {
                             [key: string]: string;
                         };
                     };
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    phrases_to_add_api_sentence_phrases_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Added"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Phrase"][];
                 };
             };
             /** @description Refused; nothing was changed */

@@ -1,18 +1,27 @@
-import { useQueries } from '@tanstack/react-query';
-import { useMemo, useState } from 'react';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
 
-import { get, type ColumnView, type Report, type SheetView, type ValueCount } from '../../api/client';
-import { useGroupings, useManyChoices, useSources } from '../../api/queries';
-import type { Beginning } from './offer';
-import { besideOffers, groundOf, matching, offers, valueOffers, type Offer } from './offers';
+import {
+  get,
+  post,
+  type ColumnView,
+  type GroupingLine,
+  type HeardText,
+  type Phrase,
+  type Report,
+  type SourceView,
+} from '../../api/client';
+import { useManyChoices, useSources } from '../../api/queries';
+import { withBeside } from '../editors/beside';
 import { Say } from './Say';
 
-const FEW_VALUES = 16;
+/** What a condition that begins empty is about: a column of the records, or the lines of a level. */
+export type Beginning = { only: string } | { keep: string };
+
 const LONGEST_HINT = 44;
 
 interface Props {
   report: Report;
-  sheet: SheetView | undefined;
   columns: ColumnView[];
   close: () => void;
   add: (report: Report) => void;
@@ -20,56 +29,47 @@ interface Props {
   tried: (report: Report | null) => void;
 }
 
-/** The values of columns that have few, by which a typed word can be a condition. */
-function useFewValues(report: Report, columns: ColumnView[]) {
-  const source = useSources().data?.find((s) => s.name === report.source)?.id;
-  const few = columns.filter((c) => c.kind === 'text' && c.different <= FEW_VALUES);
-  const found = useQueries({
-    queries: few.map((column) => ({
-      queryKey: ['values', source, column.name],
-      queryFn: () => get<ValueCount[]>(`/sources/${source}/values?column=${encodeURIComponent(column.name)}`),
-      enabled: source !== undefined,
-      retry: false,
-    })),
+/** The phrases that answer a text; while they are asked for, those of the text before. */
+const usePhrases = (report: Report, text: string) =>
+  useQuery({
+    queryKey: ['phrases', report, text],
+    queryFn: ({ signal }) => post<Phrase[]>('/sentence/phrases', { text, document: report }, { signal }),
+    placeholderData: keepPreviousData,
+    retry: false,
+  }).data ?? [];
+
+/** The phrases with what their groupings would give as hints; those whose tree places nothing are left out. */
+function useHinted(report: Report, phrases: Phrase[]): Phrase[] {
+  const places = phrases.flatMap(({ on }) => (on ? [on] : []));
+  const ground = [...new Map(places.map((on) => [`${on.kind} ${on.column}`, on])).values()];
+  const choices = useManyChoices(ground.map((on) => [on.kind, report.source, on.column]));
+  return phrases.flatMap((phrase) => {
+    const place = ground.findIndex((on) => on.kind === phrase.on?.kind && on.column === phrase.on.column);
+    const choice = choices[place]?.data?.find((one) => one.name === phrase.on?.name);
+    if (phrase.on?.kind === 'tree' && choice?.helps === false) return [];
+    const gives = choice?.gives ?? phrase.hint;
+    return [
+      { ...phrase, hint: gives.length > LONGEST_HINT ? `${gives.slice(0, LONGEST_HINT - 1)}…` : gives },
+    ];
   });
-  return few.flatMap((column, i) =>
-    (found[i]?.data ?? []).flatMap((v) => (v.value ? [{ column: column.name, value: v.value }] : [])),
-  );
 }
 
 /** A sentence typed to be added to the report, with every phrase that could be among what is offered. */
-export function AddPhrase({ report, sheet, columns, close, add, begin, tried }: Props) {
+export function AddPhrase({ report, columns, close, add, begin, tried }: Props) {
   const [typed, setTyped] = useState('');
-  const groupings = useGroupings().data;
+  const phrases = useHinted(report, usePhrases(report, typed));
   const sources = useSources().data;
-  const values = useFewValues(report, columns);
-  const numbers = /\d+|top|fis|\b(mon|tue|wed|thu|fri|sat|sun)/i.test(typed) ? typed : '';
-  const all = useMemo(() => {
-    const levels = (sheet?.down ?? []).map((l) => l.name);
-    return [
-      ...offers(report, columns, groupings ?? [], levels, numbers),
-      ...besideOffers(report, columns, sources ?? []),
-    ];
-  }, [report, sheet, columns, groupings, sources, numbers]);
-  const ground = useMemo(() => groundOf(all), [all]);
-  const choices = useManyChoices(ground.map(([kind, column]) => [kind, report.source, column]));
-  const choiceOf = ({ on }: Offer) => {
-    if (!on) return undefined;
-    const place = ground.findIndex(([kind, column]) => kind === on.kind && column === on.column);
-    return choices[place]?.data?.find((c) => c.name === on.name);
-  };
-  const hinted = (offer: Offer): Offer => {
-    const gives = choiceOf(offer)?.gives ?? offer.hint;
-    return { ...offer, hint: gives.length > LONGEST_HINT ? `${gives.slice(0, LONGEST_HINT - 1)}…` : gives };
-  };
-  const phrases = (text: string) => {
-    const known = text.trim().length > 1 ? [...valueOffers(values), ...all] : all;
-    const helps = (offer: Offer) => offer.on?.kind !== 'tree' || choiceOf(offer)?.helps !== false;
-    return matching(known, text).filter(helps).map(hinted);
-  };
-  const take = async (offer: Offer) => {
-    if (offer.begin !== undefined) begin(offer.begin);
-    else if (offer.add) add(await offer.add(report));
+  const take = async ({ begin: begun, makes, text }: Phrase) => {
+    if (begun.only !== undefined) begin({ only: begun.only });
+    else if (begun.keep !== undefined) begin({ keep: begun.keep });
+    else if (begun.beside !== undefined) {
+      const id = sources?.find((source) => source.name === begun.beside)?.id;
+      const { columns: theirs } = await get<SourceView>(`/sources/${id}`);
+      add(withBeside(report, begun.beside, columns, theirs));
+    } else {
+      if (makes) await made(makes);
+      add(await heardAs(report, text));
+    }
   };
   return (
     <Say
@@ -83,4 +83,19 @@ export function AddPhrase({ report, sheet, columns, close, add, begin, tried }: 
       close={close}
     />
   );
+}
+
+/** A calendar made, unless one of its name is there. */
+async function made(calendar: Record<string, unknown>) {
+  const known = await get<GroupingLine[]>('/groupings');
+  if (!known.some((grouping) => grouping.name === calendar.name))
+    await post('/groupings', { kalendor: 1, kind: 'calendar', ...calendar });
+}
+
+/** The report with a phrase added, as the server reads it. */
+async function heardAs(report: Report, text: string): Promise<Report> {
+  const heard = await post<HeardText>('/sentence/read', { text, source: report.source, document: report });
+  const added = heard.offers.find((offer) => offer.way === 'add');
+  if (!added?.document || !added.whole) throw new Error(added?.why ?? `“${text}” does not fit this report.`);
+  return added.document;
 }

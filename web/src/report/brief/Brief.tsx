@@ -9,7 +9,7 @@ import { asColumns } from '../editors/KeepEditor';
 import { OnlyEditor } from '../editors/OnlyEditor';
 import { PhraseEditor } from '../editors/PhraseEditor';
 import { AddPhrase } from './AddPhrase';
-import type { Beginning } from './offer';
+import type { Beginning } from './AddPhrase';
 import { Say } from './Say';
 import { phrasesOf, useSentence, type Phrase } from './sentence';
 import { tip } from './tips';
@@ -77,7 +77,6 @@ export const Brief = memo(function Brief({
     return (
       <AddPhrase
         report={report}
-        sheet={sheet}
         columns={columns}
         close={() => done(null)}
         begin={(what) => {

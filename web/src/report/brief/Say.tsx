@@ -4,9 +4,8 @@ import { useEffect, useState, type KeyboardEvent } from 'react';
 
 import { Link } from 'react-router';
 
-import type { HeardText, Report } from '../../api/client';
+import type { HeardText, Phrase, Report } from '../../api/client';
 import { FaultNote } from '../../parts/Fault';
-import type { Offer as Phrase } from './offers';
 import { SayField } from './SayField';
 import { useExamples, useHeard, type Tone } from './sentence';
 
@@ -19,7 +18,6 @@ const TINTS: Record<Tone, string> = {
   bucket: 'var(--rust)',
   condition: 'var(--rule-strong)',
 };
-const SHOWN = 60;
 
 interface Props {
   source: string;
@@ -28,7 +26,7 @@ interface Props {
   /** What stands in the field at first: the whole sentence where that is edited. */
   begin?: string;
   /** Phrases that are offered for what was typed, and how one is taken. */
-  phrases?: (typed: string) => Phrase[];
+  phrases?: Phrase[];
   takePhrase?: (phrase: Phrase) => Promise<void> | void;
   typing?: (text: string) => void;
   take: (report: Report) => void;
@@ -67,7 +65,7 @@ export function Say({
   const unknown = whole
     ? undefined
     : (offer?.unknown.find(({ start, end }) => start <= caret && caret <= end) ?? offer?.unknown[0]);
-  const found = phrases ? phrases(text).slice(0, SHOWN) : [];
+  const found = phrases ?? [];
   const many = found.length;
   const chosen = at ?? (whole || unknown === undefined ? -1 : many > 0 ? 0 : -1);
   const shown = offer?.document ?? null;
@@ -165,7 +163,7 @@ export function Say({
                   className={i === chosen ? 'on' : ''}
                   onClick={() => void pick(i)}
                 >
-                  <span className="tint" style={{ background: TINTS[phrase.tone] }} />
+                  <span className="tint" style={{ background: TINTS[phrase.tone as Tone] }} />
                   {phrase.text}
                   <small>{phrase.hint}</small>
                 </li>

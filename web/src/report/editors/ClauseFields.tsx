@@ -1,13 +1,13 @@
 import { Checkbox, TextField } from '@mui/material';
 import { useState } from 'react';
 
-import type { ColumnView } from '../../api/client';
+import type { Clause, ColumnView } from '../../api/client';
 import { useValues } from '../../api/queries';
 import { datesIn } from '../../parts/dates';
 import { Choose } from '../../parts/Field';
 import { count } from '../../parts/words';
-import { needs, OPS, type Clause, type Op } from '../brief/conditions';
-import { kindOf } from './kindOf';
+import { useLabels } from '../brief/sentence';
+import { isList, kindOf, needs } from './clauses';
 
 const UNITS: [string, string][] = [
   ['day', 'days'],
@@ -32,7 +32,8 @@ export function ClauseFields({
   const kind = kindOf(columns, clause.column);
   const names: [string, string][] = columns.map((c) => [c.name, c.name]);
   if (!names.some(([n]) => n === clause.column)) names.push([clause.column, clause.column]);
-  const picked = clause.op === 'among' || clause.op === 'not_among';
+  const tests = Object.entries(useLabels()?.[kind] ?? {});
+  const picked = isList(clause.test);
   const put = (at: number, value: string) => {
     const values = [...clause.values];
     values[at] = value;
@@ -49,19 +50,19 @@ export function ClauseFields({
         />
         <Choose
           label="Compared"
-          value={clause.op}
-          options={OPS[kind]}
-          change={(op) =>
+          value={clause.test}
+          options={tests}
+          change={(test) =>
             change({
               ...clause,
-              op: op as Op,
-              values: op === 'last' ? ['3', 'month'] : sameShape(clause.op, op as Op) ? clause.values : [],
+              test,
+              values: test === 'last' ? ['3', 'month'] : sameShape(clause.test, test) ? clause.values : [],
             })
           }
         />
       </div>
       {picked && <Picked clause={clause} source={source} change={change} />}
-      {!picked && clause.op === 'last' && (
+      {!picked && clause.test === 'last' && (
         <div className="pair">
           <TextField
             label="How many"
@@ -71,12 +72,12 @@ export function ClauseFields({
           <Choose label="Of" value={clause.values[1] ?? 'month'} options={UNITS} change={(u) => put(1, u)} />
         </div>
       )}
-      {!picked && clause.op !== 'last' && needs(clause.op) > 0 && (
+      {!picked && clause.test !== 'last' && needs(clause.test) > 0 && (
         <div className="pair">
-          {Array.from({ length: needs(clause.op) }, (_, k) => (
+          {Array.from({ length: needs(clause.test) }, (_, k) => (
             <Value
               key={k}
-              label={needs(clause.op) === 2 ? (k === 0 ? 'From' : 'To, included') : 'Value'}
+              label={needs(clause.test) === 2 ? (k === 0 ? 'From' : 'To, included') : 'Value'}
               kind={kind}
               value={clause.values[k] ?? ''}
               change={(value) => put(k, value)}
@@ -88,8 +89,7 @@ export function ClauseFields({
   );
 }
 
-const sameShape = (a: Op, b: Op) =>
-  needs(a) === needs(b) && ['among', 'not_among'].includes(a) === ['among', 'not_among'].includes(b);
+const sameShape = (a: string, b: string) => needs(a) === needs(b) && isList(a) === isList(b);
 
 function Value({
   label,
