@@ -87,3 +87,27 @@ def test_examples_and_labels_are_told(api: TestClient) -> None:
     assert api.get("/api/sentence/examples", params={"source": "none of them"}).json() == []
     assert api.get("/api/sentence/labels").json()["grain"]["day_of_week"] == "day of week"
     assert heard(api, "anything", None, "none of them")["offers"][0]["unknown"][0]["text"] == "anything"
+
+
+def test_phrases_that_answer_a_text_are_read_as_they_stand(api: TestClient) -> None:
+    view = saved(api, down=[{"category": "route"}])
+    document = view["document"]
+    found = api.post("/api/sentence/phrases", json={"text": "refunded", "document": document}).json()
+    assert found[0]["text"] == "only where status is refunded"
+    (added, _) = heard(api, found[0]["text"], document, document["source"])["offers"]
+    assert added["document"]["only"] == ["status = 'refunded'"]
+    everything = api.post("/api/sentence/phrases", json={"text": "", "document": document}).json()
+    assert "average gross" in [phrase["text"] for phrase in everything]
+    lost = api.post("/api/sentence/phrases", json={"text": "", "document": {**document, "source": "gone"}})
+    assert lost.json() == []
+
+
+def test_a_condition_goes_to_a_form_and_back(api: TestClient) -> None:
+    sql = "status = 'sailed' AND gross > 5"
+    clauses = api.post("/api/sentence/clauses", json={"sql": sql}).json()
+    assert [clause["test"] for clause in clauses["clauses"]] == ["among", "over"]
+    assert api.post("/api/sentence/condition", json=clauses).json() == {"sql": sql}
+    assert api.post("/api/sentence/clauses", json={"sql": "gross + 1 > 5"}).json() is None
+    empty = api.post("/api/sentence/condition", json={"any": False, "clauses": [{"column": "gross", "test": "over", "kind": "number"}]})  # fmt: skip
+    assert empty.status_code == 422
+    assert "gross" in empty.json()["detail"]

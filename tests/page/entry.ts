@@ -4,9 +4,7 @@ import { createInterface } from "node:readline";
 import * as beside from "../../web/src/report/editors/beside";
 import * as editQueue from "../../web/src/report/editQueue";
 import * as change from "../../web/src/report/change";
-import * as offers from "../../web/src/report/brief/offers";
 import * as outline from "../../web/src/report/sheet/outline";
-import * as conditions from "../../web/src/report/brief/conditions";
 import * as toned from "../../web/src/report/brief/toned";
 import * as sql from "../../web/src/parts/sql";
 import * as sorting from "../../web/src/report/sheet/sorting";
@@ -33,11 +31,9 @@ const modules: Record<string, Record<string, unknown>> = {
   sorting,
   toned,
   sql,
-  conditions,
   editQueue,
   marking,
   numbers,
-  offers,
   outline,
   renaming,
   picking,

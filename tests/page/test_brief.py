@@ -62,18 +62,6 @@ def test_a_line_is_made_of_chosen_lines(asked: Asked) -> None:
     assert again["lines"][1]["name"] == 'Sales less The "cost" 2'
 
 
-def test_offers_are_found_by_their_words(asked: Asked) -> None:
-    columns = [{**c, "kind": "", "summary": "", "warning": "", "lowest": "", "highest": "", "blank": 0} for c in OWN]
-    offers = asked(
-        "offers.offers", REPORT, columns, [{"id": 1, "kind": "calendar", "name": "Ours", "levels": []}], ["Route"]
-    )
-    texts = [o["text"] for o in asked("offers.matching", offers, "month across")]
-    assert texts[:2] == ["across by month of sold on", "across by month of sold on in Ours"]
-    assert asked("offers.matching", offers, "weekday")[0]["text"] == "across by weekday of sold on"
-    assert asked("offers.groundOf", offers) == [["calendar", "sold on"]]
-    assert asked("offers.matching", offers, "keep")[0]["text"] == "keep lines of Route where …"
-
-
 def test_edits_wait_in_a_queue_and_supersede_each_other(asked: Asked) -> None:
     view = {"id": 1, "revision": 3, "document": {"title": "A"}}
     first, second, third = ({"document": {"title": title}} for title in "BCD")

@@ -7,7 +7,7 @@ import pytest
 from kalendor.sentence.examples import examples
 from kalendor.sentence.labels import labels
 from kalendor.sentence.names import Column, names
-from kalendor.sentence.nearest import completions, nearest
+from kalendor.sentence.nearest import Named, completions, nearest
 from kalendor.sentence.writing import brief, condition_words, say, title
 from tests.core.build import report
 from tests.sentence.build import orders
@@ -93,8 +93,8 @@ def test_a_report_is_called_after_its_first_figure_and_lines() -> None:
 
 def test_what_is_near_to_a_word_and_how_a_word_goes_on() -> None:
     _, _, known = orders()
-    assert nearest("completd", known)[0] == ("completed", "a value of status")
-    assert nearest("clinik", known)[0] == ("clinic", "a column")
+    assert nearest("completd", known)[0] == Named("completed", "a value of status", ("status", "completed"))
+    assert nearest("clinik", known)[0] == Named("clinic", "a column")
     assert nearest("zzzzzz", known) == []
     assert completions("cat", known)[0] == "category"
     assert completions("", known) == []

@@ -21,7 +21,7 @@ TESTS: Mapping[str, tuple[str, ...]] = {
     "text": ("among", "not among", "contains", "not contains", "begins", "ends", *_BLANKS),
     "number": ("least", "most", "between", "equal", "not", "over", "under", *_BLANKS),
     "date": ("between", "last", "least", "most", "equal", *_BLANKS),
-    "yes_no": ("yes", "no", "blank"),
+    "yes_no": ("yes", "no", *_BLANKS),
 }
 """How a value of each kind can be compared, the commonest first."""
 Labels = Mapping[str, Mapping[str, str]]

@@ -25,10 +25,10 @@ GRAINS = (
     ("week", "weekly"),
     ("day", "daily date"),
     ("half", "half-year semester"),
-    ("day_of_week", "weekday monday sunday"),
-    ("month_of_year", "years merged season"),
-    ("week_of_year", "years merged"),
-    ("day_of_month", "day number"),
+    ("day_of_week", "weekday of the week monday sunday"),
+    ("month_of_year", "of the year years merged season"),
+    ("week_of_year", "of the year years merged"),
+    ("day_of_month", "of the month day number"),
 )
 CLOCK = (("hour_of_day", "time of day"), ("hour", "hourly"))
 OF_A_CALENDAR = 4  # the coarse grains are those that calendars make their own
@@ -76,7 +76,7 @@ def of_number(says: Says, column: Subject, typed: str) -> Iterator[Phrase]:
     yield from says.figure({"take": "nth_largest", "of": of, "n": nth}, "nth", 28)
     yield from says.figure({"take": "nth_smallest", "of": of, "n": nth}, "nth", 26)
     cut = {"from": 0, "to": 1000, "step": 100}
-    yield from says.entry({"bucket": of, "cut": cut}, BOTH, "buckets bands size", 32, column.summary)
+    yield from says.entry({"bucket": of, "cut": cut}, BOTH, "ranges of buckets bands size", 32, column.summary)
 
 
 def weighted(says: Says, numbers: Sequence[Subject]) -> Iterator[Phrase]:

@@ -173,6 +173,7 @@ export function Say({
         </div>
       </div>
       <Hints
+        takes={found[chosen]?.text}
         whole={whole}
         tab={unknown?.near[0]?.text ?? (completion !== lastWord(text) ? completion : undefined)}
         escape={report ? 'back to the sentence as it was' : 'close'}
@@ -265,12 +266,15 @@ function Near({
 }
 
 function Hints({
+  takes,
   whole,
   tab,
   escape,
   close,
   enter,
 }: {
+  /** The phrase that Enter takes, where one is chosen. */
+  takes: string | undefined;
   whole: boolean;
   tab: string | undefined;
   escape: string;
@@ -285,7 +289,8 @@ function Hints({
         </span>
       )}
       <button onClick={enter}>
-        <kbd className="kbd">Enter</kbd> {whole ? 'take it' : 'after the last word is understood'}
+        <kbd className="kbd">Enter</kbd>{' '}
+        {takes ? `take “${takes}”` : whole ? 'take it' : 'after the last word is understood'}
       </button>
       <button onClick={close}>
         <kbd className="kbd">Esc</kbd> {escape}
