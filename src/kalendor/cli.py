@@ -172,6 +172,9 @@ def intake(
     files: Annotated[Optional[list[Path]], typer.Argument(help="Files to bring in, in order.")] = None,
     workspace: Annotated[Path, typer.Option(help="The workspace folder.")] = Path("workspace"),
     recipe: Annotated[Optional[Path], typer.Option(help="How the files are read, for a new source.")] = None,
+    held: Annotated[
+        bool, typer.Option(help="Bring in files that are held, too: what they take away has been seen.")
+    ] = False,
 ) -> None:
     """Bring files into a source by its recipe, or what lies in the drop folders."""
     from kalendor.definitions.recipe import Recipe
@@ -196,7 +199,7 @@ def intake(
         raise DefinitionError("name at least one file to bring in")
     how = read_definition(recipe, "recipe") if recipe else None
     for file in files:
-        _, done = bring_in_file(desk, file, source, how if isinstance(how, Recipe) else None)
+        _, done = bring_in_file(desk, file, source, how if isinstance(how, Recipe) else None, held)
         print(f"{file.name}: {done.records} records, {done.refused} refused, {done.replaced} replaced")
 
 

@@ -19,6 +19,10 @@ class IntakeError(KalendorError):
     exit_code = 3
 
 
+class HeldError(IntakeError):
+    """A file that would take away or count twice what is there: it waits until a person has seen what it would do."""
+
+
 class FootingError(KalendorError):
     """A sheet whose lines do not add up to its totals; never shown as if it were sound."""
 

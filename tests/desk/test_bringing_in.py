@@ -15,11 +15,12 @@ from pydantic import TypeAdapter
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.report import MadeColumn
 from kalendor.desk import bringing_in
-from kalendor.desk.bringing_in import Change, keep, leave, look_at, look_at_held, outcome, read_again, refused_file
+from kalendor.desk.bringing_in import Change, keep, leave, look_at, look_at_held, read_again, refused_file
 from kalendor.desk.desk import Desk
 from kalendor.desk.drop_folder import DropFolders
 from kalendor.desk.jobs import Jobs
 from kalendor.desk.made import tried
+from kalendor.desk.outcomes import outcome
 from kalendor.desk.proposals import proposals
 from kalendor.desk.records import complete, note_on
 from kalendor.desk.summaries import fresh_sheet, keep_summary, refreshed
@@ -35,7 +36,7 @@ JUNE_AGAIN = "day,key,n\n2026-06-01,c,30\n2026-06-02,d,40\n2026-06-02,e,50\n"
 
 def bring(desk: Desk, text: str, name: str = "f.csv", source: str = "S", **change: Any) -> Any:
     waiting = look_at(desk, name, text.encode(), source)
-    return keep(desk, read_again(desk, waiting.token, Change(**change)).token)
+    return keep(desk, read_again(desk, waiting.token, Change(**change)).token, seen=True)
 
 
 def column(desk: Desk, name: str, source: str = "S") -> list[str]:

@@ -10,11 +10,12 @@ from kalendor.definitions.calendar import Calendar
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.tree import Tree
 from kalendor.desk import groupings
-from kalendor.desk.bringing_in import keep, look_at, outcome
+from kalendor.desk.bringing_in import keep, look_at
 from kalendor.desk.choices import choices, said
 from kalendor.desk.desk import Desk
 from kalendor.desk.grouping_files import table_as_file, table_from_file, tree_as_file, tree_from_columns, tree_from_file
 from kalendor.desk.impact import impact
+from kalendor.desk.outcomes import outcome
 from kalendor.errors import DefinitionError, IntakeError
 from kalendor.store.definitions import MissingError
 

@@ -16,8 +16,9 @@ from kalendor.core.values.columns import text_column
 from kalendor.core.values.interruption import CHECK
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.recipe import Recipe
-from kalendor.desk.bringing_in import Change, leave, look_at, outcome, read_again
+from kalendor.desk.bringing_in import Change, leave, look_at, read_again
 from kalendor.desk.desk import Desk
+from kalendor.desk.outcomes import outcome
 from kalendor.desk.sheets import sheet_now
 from kalendor.errors import IntakeError, LeftError
 from kalendor.intake.reading import read_bytes

@@ -1,13 +1,13 @@
 """What the API answers with. The page's types are generated from these."""
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field
 
 from kalendor.api.strict import BaseModel
-from kalendor.definitions.recipe import ColumnReading
+from kalendor.definitions.recipe import ColumnReading, Join
 from kalendor.definitions.report import MadeColumn, Report
-from kalendor.desk.bringing_in import Outcome
+from kalendor.desk.outcomes import Outcome
 from kalendor.desk.profile import Profile
 from kalendor.intake.findings import Rival
 from kalendor.sentence.writing import Piece
@@ -62,7 +62,8 @@ class IntakeView(BaseModel):
 
 
 class SourceLine(BaseModel):
-    """A source in a list; `stale` says why a summary could not be brought up to date, and is empty where it could."""
+    """A source in a list; `stale` says why a summary could not be brought up to date, and is empty where it could; `held`
+    and `not_read` are how many files of its drop folder wait for a person, and how many were refused."""
 
     id: int
     name: str
@@ -71,6 +72,8 @@ class SourceLine(BaseModel):
     refused: int
     first_day: str | None
     last_day: str | None
+    held: int
+    not_read: int
     stale: str = ""
 
 
@@ -83,7 +86,7 @@ class MadeView(BaseModel):
 
 
 class TroubleView(BaseModel):
-    """A file of a drop folder that was refused, when, and why."""
+    """A file of a drop folder that was refused or is held, when, and why."""
 
     file: str
     at: str
@@ -91,11 +94,12 @@ class TroubleView(BaseModel):
 
 
 class DropView(BaseModel):
-    """A source's drop folder: how many files wait in it, and what was refused last."""
+    """A source's drop folder: how many files wait in it, what was refused last, and what is held for a person."""
 
     path: str
     waiting: int
     troubles: list[TroubleView]
+    held: list[TroubleView]
 
 
 class SourceView(SourceLine):
@@ -108,6 +112,9 @@ class SourceView(SourceLine):
     doubled: int
     summary_of: str | None
     drop_folder: DropView | None
+    join: Join
+    join_by: list[str]
+    held_over: float
 
 
 class MadeTried(BaseModel):
@@ -192,8 +199,9 @@ class WaitingView(BaseModel):
     foot: list[FootView]
     notes: list[str]
     fits: list[str]
-    join: str
+    join: Join
     join_by: list[str]
+    always: bool
     take_added: bool
     mends: int | None
     outcome: Outcome
@@ -210,9 +218,18 @@ class Reread(BaseModel):
     encoding: str | None = None
     heading_line: int | None = None
     foot_lines: int | None = None
-    join: Literal["add", "replace_all", "replace_dates", "update"] | None = None
+    join: Join | None = None
     join_by: list[str] | None = None
+    always: bool | None = None
     take_added: bool | None = None
+
+
+class Joining(BaseModel):
+    """How a source's files join what is there, unless one is told otherwise."""
+
+    join: Join
+    join_by: list[str]
+    held_over: Annotated[float, Field(ge=0, le=1)]
 
 
 class JobView(BaseModel):

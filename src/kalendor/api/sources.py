@@ -15,7 +15,7 @@ from kalendor.core.values.keys import key
 from kalendor.definitions.report import FormulaColumn, MadeColumn
 from kalendor.desk.bringing_in import refused_file
 from kalendor.desk.desk import Desk
-from kalendor.desk.drop_folder import folder_state
+from kalendor.desk.drop_folder import Trouble, folder_state, put_aside
 from kalendor.desk.made import tried
 from kalendor.desk.profile import profiles
 from kalendor.desk.proposals import proposals
@@ -40,9 +40,11 @@ def source_line(desk: Desk, source: Source, stale: str = "") -> models.SourceLin
     intakes = [i for i in desk.intakes.of(source) if i.undone_at is None]
     records = desk.sources.records(source)
     first, last = days_spanned(records)
+    state = folder_state(desk, source.name) if source.report_id is None else None
     return models.SourceLine(
         id=source.id, name=source.name, records=records.count, files=len(intakes),
         refused=desk.intakes.refused_count(source)[0], first_day=first, last_day=last, stale=stale,
+        held=len(state.held) if state else 0, not_read=len(state.troubles) if state else 0,
     )  # fmt: skip
 
 
@@ -78,6 +80,9 @@ def _view(desk: Desk, source: Source, kept: Kept, stale: str) -> models.SourceVi
         doubled=desk.memory(key("doubled", own), lambda: doubled(base)),
         summary_of=report,
         drop_folder=_drop_view(desk, source),
+        join=source.recipe.join,
+        join_by=source.recipe.join_by,
+        held_over=source.recipe.held_over,
     )
 
 
@@ -85,11 +90,13 @@ def _drop_view(desk: Desk, source: Source) -> models.DropView | None:
     state = folder_state(desk, source.name) if source.report_id is None else None
     if state is None:
         return None
-    troubles = [
-        models.TroubleView(file=t.file, at=datetime.fromtimestamp(t.at).isoformat(timespec="minutes"), reason=t.reason)
-        for t in state.troubles
-    ]
-    return models.DropView(path=str(state.path), waiting=state.waiting, troubles=troubles)
+    troubles, held = ([_trouble(one) for one in several] for several in (state.troubles, state.held))
+    return models.DropView(path=str(state.path), waiting=state.waiting, troubles=troubles, held=held)
+
+
+def _trouble(one: Trouble) -> models.TroubleView:
+    at = datetime.fromtimestamp(one.at).isoformat(timespec="minutes")
+    return models.TroubleView(file=one.file, at=at, reason=one.reason)
 
 
 def _made(desk: Desk, source: Source, base: Records) -> tuple[Records, list[models.MadeView]]:
@@ -174,6 +181,21 @@ def _counted(column: Column) -> list[models.ValueCount]:
     values = [models.ValueCount(value=text.words[codes[i]], records=int(counts[i])) for i in order]
     blank = len(text) - len(present)
     return [*values, models.ValueCount(value=None, records=blank)] if blank else values
+
+
+@router.put("/sources/{id}/joining")
+def set_joining(desk: AtDesk, id: int, asked: models.Joining) -> models.SourceView:
+    """Say how a source's files join what is there, from the next one on."""
+    source = desk.sources.one(id)
+    with desk.workspace.change() as db:
+        desk.sources.set_joining(db, source.id, asked.join, asked.join_by, asked.held_over)
+    return source_view(desk, source)
+
+
+@router.delete("/sources/{id}/dropped/{name}", status_code=204)
+def put_dropped_aside(desk: AtDesk, id: int, name: str) -> None:
+    """Have a file that is held in a source's drop folder, or was refused there, be dealt with; nothing of it is kept."""
+    put_aside(desk, desk.sources.one(id).name, name)
 
 
 @router.put("/sources/{id}/made")

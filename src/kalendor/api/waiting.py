@@ -10,7 +10,9 @@ from kalendor.api.desk import AtDesk, AtJobs
 from kalendor.desk import bringing_in
 from kalendor.desk.bringing_in import Change
 from kalendor.desk.desk import Desk
+from kalendor.desk.drop_folder import keep_looked_at, look_at_dropped
 from kalendor.desk.jobs import Job
+from kalendor.desk.outcomes import fitting, outcome
 from kalendor.desk.uploads import hold, parts_of
 from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
@@ -29,7 +31,7 @@ def _waiting(desk: Desk, found: Waiting) -> models.WaitingView:
     reading = found.reading
     first, last = days_spanned(reading.records)
     already = found.already
-    would = bringing_in.outcome(desk, found)
+    would = outcome(desk, found)
     return models.WaitingView(
         token=found.token,
         file_name=found.file_name,
@@ -52,9 +54,10 @@ def _waiting(desk: Desk, found: Waiting) -> models.WaitingView:
         foot_lines=reading.foot_left_out,
         foot=_foot(reading),
         notes=list(reading.notes),
-        fits=bringing_in.fitting(desk, found),
+        fits=fitting(desk, found),
         join=found.join,
         join_by=list(found.join_by),
+        always=found.always,
         take_added=found.take_added,
         mends=found.mends,
         outcome=would,
@@ -112,6 +115,12 @@ def look_at_file(
     return job_view(job)
 
 
+@router.post("/sources/{id}/dropped/{name}")
+def look_at_dropped_file(desk: AtDesk, id: int, name: str) -> models.WaitingView:
+    """Look at a file that is held in a source's drop folder, or was refused there; it waits then."""
+    return _waiting(desk, look_at_dropped(desk, desk.sources.one(id).name, name))
+
+
 @router.get("/waiting/{token}")
 def waiting_file(desk: AtDesk, token: str) -> models.WaitingView:
     """A file that was read and waits."""
@@ -133,12 +142,13 @@ def read_again(desk: AtDesk, token: str, asked: models.Reread) -> models.Waiting
 
 
 @router.post("/waiting/{token}/keep")
-def keep_waiting(desk: AtDesk, jobs: AtJobs, token: str, again: bool = False) -> models.JobView:
-    """Keep a waiting file's records, whole or not at all; small files are kept before this answers."""
+def keep_waiting(desk: AtDesk, jobs: AtJobs, token: str, again: bool = False, seen: bool = False) -> models.JobView:
+    """Keep a waiting file's records, whole or not at all; small files are kept before this answers. One that is held for a
+    person is kept where that person has `seen` what it would do."""
     found = bringing_in.waiting(desk, token)
 
     def work(job: Job) -> int:
-        source, _ = bringing_in.keep(desk, token, again, job.progress)
+        source, _ = keep_looked_at(desk, token, again, job.progress, seen)
         return source.id
 
     job = jobs.start(found.reading.records.count, work, desk.workspace.close)

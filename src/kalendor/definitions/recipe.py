@@ -9,6 +9,9 @@ from kalendor.definitions.document import Document, Part
 ColumnType = Literal["text", "whole", "decimal", "approximate", "date", "datetime", "time", "yes_no"]
 
 
+Join = Literal["add", "replace_months", "replace_dates", "replace_all", "update"]
+
+
 class ColumnReading(Part):
     """How one column is read; what is left out is found out from the file.
 
@@ -29,6 +32,9 @@ class ColumnReading(Part):
 class Recipe(Document):
     """How a file is taken apart and its columns are read.
 
+    `join` says how a file joins what is there, `join_by` by which columns. A file that takes away more than the share
+    `held_over` of a month's records, with no others coming for them, is held for a person.
+
     `foot_lines` are that many lines left out at the foot; where it does not say, those that prove to be totals are.
     """
 
@@ -40,5 +46,6 @@ class Recipe(Document):
     area: str | None = None
     foot_lines: Annotated[int, Field(ge=0)] | None = None
     columns: dict[str, ColumnReading] = Field(default_factory=dict)
-    join: Literal["add", "replace_all", "replace_dates", "update"] = "add"
+    join: Join = "add"
     join_by: list[str] = Field(default_factory=list)
+    held_over: Annotated[float, Field(ge=0, le=1)] = 0.2

@@ -10,7 +10,7 @@ from pydantic import TypeAdapter
 
 from kalendor.definitions.document import parse
 from kalendor.definitions.kinds import definition
-from kalendor.definitions.recipe import Recipe
+from kalendor.definitions.recipe import Join, Recipe
 from kalendor.definitions.report import MadeColumn
 from kalendor.demo import definitions, skerry
 from kalendor.desk.bringing_in import Change, keep, look_at, read_again
@@ -54,7 +54,7 @@ def build(folder: Path) -> None:
     desk.workspace.close()
 
 
-def _exports() -> Iterator[tuple[datetime, str, bytes, str, str]]:
+def _exports() -> Iterator[tuple[datetime, str, bytes, str, Join]]:
     """Every export: when it landed, its name and bytes, the source it feeds, and how it joined what was there."""
     for month, (name, content) in zip(skerry.months(), skerry.ticket_files(), strict=True):
         first = (month + 1).astype("datetime64[D]").astype("O")
@@ -75,7 +75,7 @@ def _exports() -> Iterator[tuple[datetime, str, bytes, str, str]]:
         at = datetime.combine(end + timedelta(days=1), time(7, 40))
         yield at, f"freight-{end:%Y-%m}.xlsx", skerry.freight_workbook(end), "Freight invoices", "replace_all"
     for name, content, landed in skerry.counter_files():
-        join = "replace_dates" if name.endswith("corrected.csv") else "add"
+        join: Join = "replace_dates" if name.endswith("corrected.csv") else "add"
         yield datetime.combine(landed, time(6, 30)), name, content, "Pier counters", join
 
 
@@ -122,7 +122,7 @@ def _issue(folder: Path, title: str, text: str, at: datetime) -> None:
     desk.workspace.close()
 
 
-def _bring_in(folder: Path, name: str, content: bytes, source: str, at: datetime, join: str) -> None:
+def _bring_in(folder: Path, name: str, content: bytes, source: str, at: datetime, join: Join) -> None:
     desk = Desk(folder, now=lambda: at)
     there = desk.sources.named(source)
     found = look_at(desk, name, content, source, None if there else _told(source))

@@ -8,43 +8,23 @@ from uuid import uuid4
 
 import numpy as np
 
-from kalendor.core.takes.aggregate import exact_sums
-from kalendor.core.values.columns import EXACT, Records
-from kalendor.definitions.recipe import ColumnReading, Recipe
+from kalendor.core.values.columns import Records
+from kalendor.definitions.recipe import ColumnReading, Join, Recipe
 from kalendor.desk.desk import Desk
-from kalendor.desk.unplaced import unplaced
 from kalendor.desk.uploads import Held, hold, hold_file
 from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
 from kalendor.intake.apart import Asked
 from kalendor.intake.guarding import harmless
 from kalendor.intake.raw import ReadSoFar, unwatched
-from kalendor.output.numbers import as_read, plain_exact
+from kalendor.output.numbers import as_read
 from kalendor.store.inserting import Progress
 from kalendor.store.intakes import Bringing, Intake, no_progress
-from kalendor.store.joining import alike, doubled, fitted, replaced
-from kalendor.store.sources import MOST_COLUMNS, Source
+from kalendor.store.sources import Source
 
 SHOWN_RECORDS = 8
 MOST_WAITING = 12
 LAID_OUT = ("sheet", "area", "delimiter", "encoding", "heading_line", "foot_lines")
-
-
-@dataclass(frozen=True)
-class Outcome:
-    """What keeping a waiting file would do: `here` of its records are there already, `replaced` would go.
-
-    `problem` says why it cannot be kept as it is; `added` are columns that the source has not; `unplaced` says which
-    values no category tree of the source's reports has a place for.
-    """
-
-    here: int = 0
-    doubled: int = 0
-    replaced: int = 0
-    added: tuple[str, ...] = ()
-    problem: str = ""
-    unplaced: tuple[str, ...] = ()
-    sums: tuple[tuple[str, str], ...] = ()
 
 
 def source_name_for(file_name: str) -> str:
@@ -93,7 +73,7 @@ def look_at_held(
     already = desk.intakes.brought_before(found, held.sha256) if found else None
     waiting = Waiting(
         uuid4().hex, file_name, held.size, held.sha256, held.path, name, reading, already,
-        how.join if mends is None else "add", tuple(how.join_by), mends=mends,
+        how.join if mends is None else "add", tuple(how.join_by), mends=mends, always=recipe is not None,
     )  # fmt: skip
     _let_wait(desk, waiting)
     return waiting
@@ -137,8 +117,9 @@ class Change:
     encoding: str | None = None
     heading_line: int | None = None
     foot_lines: int | None = None
-    join: str | None = None
+    join: Join | None = None
     join_by: list[str] | None = None
+    always: bool | None = None
     take_added: bool | None = None
 
 
@@ -155,69 +136,28 @@ def read_again(desk: Desk, token: str, change: Change) -> Waiting:
         reading = desk.readers.read(asked)
     name = change.source or before.source
     found = desk.sources.named(name)
+    by = before.join_by if change.join in (None, before.join) else ()
     after = replace(
         before,
         reading=reading,
         source=name,
         already=desk.intakes.brought_before(found, before.sha256) if found else None,
         join=change.join or before.join,
-        join_by=before.join_by if change.join_by is None else tuple(change.join_by),
+        join_by=by if change.join_by is None else tuple(change.join_by),
+        always=before.always if change.always is None else change.always,
         take_added=before.take_added if change.take_added is None else change.take_added,
     )
     desk.waiting[token] = after
     return after
 
 
-def outcome(desk: Desk, found: Waiting) -> Outcome:
-    """What keeping a waiting file would do."""
-    records = found.reading.records
-    sums = _sums(records)
-    source = desk.sources.named(found.source)
-    if len(records.columns) > MOST_COLUMNS:
-        count = len(records.columns)
-        return Outcome(problem=f"{found.file_name}: it has {count:,} columns; a source may have {MOST_COLUMNS:,}")
-    if source is None:
-        return Outcome(doubled=doubled(records), sums=sums)
-    try:
-        fit = fitted(source, found.reading, found.take_added)
-        before = desk.sources.records(source)
-        out = replaced(before, fit.records, found.join, list(found.join_by))
-    except IntakeError as error:
-        return Outcome(problem=str(error), sums=sums)
-    loose = tuple(unplaced(desk, source.name, fit.records))
-    return Outcome(alike(before, fit.records), doubled(records), len(out), fit.added, unplaced=loose, sums=sums)
-
-
-def fitting(desk: Desk, found: Waiting) -> list[str]:
-    """The sources that a file would fit, where it would make a new one: all their columns are in it, as the same kinds."""
-    if desk.sources.named(found.source) is not None:
-        return []
-    fits = []
-    for source in desk.sources.all():
-        if source.report_id is None and source.columns:
-            try:
-                fitted(source, found.reading, take_added=False)
-            except IntakeError:
-                continue
-            fits.append(source.name)
-    return fits
-
-
-def _sums(records: Records) -> tuple[tuple[str, str], ...]:
-    """The sum of each exact column with places, as text."""
-    found = []
-    for name, column in records.columns.items():
-        if column.kind in EXACT and column.places and not column.percent:
-            values = column.values if column.blank is None else column.values[column.present]
-            total = exact_sums(np.zeros(len(values), np.int64), values, 1)[0] if len(values) else 0
-            found.append((name, plain_exact(int(total), column.places)))
-    return tuple(found)
-
-
-def keep(desk: Desk, token: str, again: bool = False, progress: Progress = no_progress) -> tuple[Source, Intake]:
+def keep(
+    desk: Desk, token: str, again: bool = False, progress: Progress = no_progress, seen: bool = False
+) -> tuple[Source, Intake]:
     """Keep a waiting file's records.
 
-    Raises IntakeError for a file whose content is there already, unless it is asked for again.
+    Raises IntakeError for a file whose content is there already, unless it is asked for again; HeldError for one that would
+    take away or count twice what is there, unless a person has `seen` what it would do.
     """
     with desk.lock:
         found = waiting(desk, token)
@@ -229,7 +169,7 @@ def keep(desk: Desk, token: str, again: bool = False, progress: Progress = no_pr
             raise IntakeError(f"{found.file_name}: it holds no record below its headings; nothing was brought in")
         way = Bringing(
             found.source, found.reading, found.sha256, found.size, desk.now(), found.join, found.join_by, found.take_added,
-            found.mends, again, path=found.path,
+            found.mends, again, path=found.path, always=found.always, held_over=None if seen or again else _held_over(desk, found.source),
         )  # fmt: skip
         kept = desk.intakes.bring_in(way, progress)
         leave(desk, token)
@@ -238,15 +178,26 @@ def keep(desk: Desk, token: str, again: bool = False, progress: Progress = no_pr
     return kept
 
 
-def bring_in_file(desk: Desk, path: Path, source: str, recipe: Recipe | None = None) -> tuple[Source, Intake]:
+def _held_over(desk: Desk, name: str) -> float:
+    source = desk.sources.named(name)
+    return source.recipe.held_over if source else Recipe().held_over
+
+
+def bring_in_file(
+    desk: Desk, path: Path, source: str, recipe: Recipe | None = None, seen: bool = False
+) -> tuple[Source, Intake]:
     """A file on disk brought into a source in one go, by its recipe.
 
-    Raises IntakeError where it cannot be read or does not fit.
+    Raises IntakeError where it cannot be read or does not fit, HeldError where a person is to see first what it would do.
     """
     found = look_at_held(desk, path.name, hold_file(desk, path), source, recipe)
     if desk.sources.named(source) is not None:
         found = read_again(desk, found.token, Change(take_added=False))
-    return keep(desk, found.token)
+    try:
+        return keep(desk, found.token, seen=seen)
+    except IntakeError:
+        leave(desk, found.token)
+        raise
 
 
 def first_records(records: Records) -> list[list[str]]:

@@ -9,22 +9,28 @@ import stat
 import threading
 import time
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from contextlib import suppress
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from urllib.parse import quote, unquote
 
-from kalendor.desk.bringing_in import Change, keep, leave, look_at_held, read_again
+from kalendor.desk.bringing_in import Change, keep, leave, look_at_held, read_again, waiting
 from kalendor.desk.desk import Desk
 from kalendor.desk.open_files import is_being_written
 from kalendor.desk.uploads import hold, parts_of
-from kalendor.errors import IntakeError, KalendorError, StoreError
+from kalendor.desk.waiting import Waiting
+from kalendor.errors import HeldError, IntakeError, KalendorError, StoreError
 from kalendor.log import LOG, log_unexpected
+from kalendor.store.definitions import MissingError
+from kalendor.store.inserting import Progress
+from kalendor.store.intakes import Intake
+from kalendor.store.sources import Source
 
 EVERY_SECONDS = 2.0
 QUIET_SECONDS = 90.0
 SKIPPED = (".", "~")
 UNFINISHED = (".part", ".tmp", ".crdownload", ".filepart")
-TAKING, DONE, REFUSED = ".taking", "done", "refused"
+TAKING, DONE, REFUSED, HELD, ASIDE = ".taking", "done", "refused", "held", "aside"
 REASON = ".reason.txt"
 SHOWN_ERRORS, MOST_NAME = 5, 200
 
@@ -40,7 +46,7 @@ class Dropped:
 
 @dataclass(frozen=True)
 class Trouble:
-    """A file that was refused, when (seconds since 1970), and why."""
+    """A file that was refused or is held, when (seconds since 1970), and why."""
 
     file: str
     at: float
@@ -49,11 +55,13 @@ class Trouble:
 
 @dataclass(frozen=True)
 class FolderState:
-    """A drop folder as it stands: where it is, how many files wait in it, and what was refused last."""
+    """A drop folder as it stands: where it is, how many files wait in it, what was refused last, and what is held until a
+    person has seen what it would do."""
 
     path: Path
     waiting: int
     troubles: tuple[Trouble, ...]
+    held: tuple[Trouble, ...]
 
 
 @dataclass
@@ -88,7 +96,66 @@ def folder_state(desk: Desk, source: str) -> FolderState | None:
     if folder is None:
         return None
     waiting = sum(1 for _ in _files(folder))
-    return FolderState(folder, waiting, tuple(_troubles(folder / REFUSED)))
+    return FolderState(folder, waiting, tuple(_troubles(folder / REFUSED)), tuple(_troubles(folder / HELD)))
+
+
+def look_at_dropped(desk: Desk, source: str, name: str) -> Waiting:
+    """Read a file that is held in a source's drop folder, or was refused there, so that it waits for a person.
+
+    Raises MissingError where there is no such file.
+    """
+    taken = _dropped(desk, source, name)
+    found = replace(_read(desk, taken, name, source), dropped=taken)
+    desk.waiting[found.token] = found
+    return found
+
+
+def keep_looked_at(desk: Desk, token: str, again: bool, progress: Progress, seen: bool) -> tuple[Source, Intake]:
+    """Keep a waiting file, as `keep` does; one that was dropped goes to those that are done."""
+    taken = waiting(desk, token).dropped
+    kept = keep(desk, token, again, progress, seen)
+    if taken is not None:
+        _put(taken, taken.parent.parent / DONE)
+    return kept
+
+
+def put_aside(desk: Desk, source: str, name: str) -> None:
+    """Have a file that is held or was refused be dealt with: it stays in the folder `aside`, and nothing of it is kept.
+
+    Raises MissingError where there is no such file.
+    """
+    taken = _dropped(desk, source, name)
+    _put(taken, taken.parent.parent / ASIDE)
+
+
+def _dropped(desk: Desk, source: str, name: str) -> Path:
+    folder = folder_of(desk, source)
+    for kind in (HELD, REFUSED):
+        for path in _files(folder / kind) if folder else ():
+            if path.name == name:
+                return path
+    raise MissingError(f"no file {name!r} is held or was refused in the drop folder of {source!r}")
+
+
+def _put(path: Path, folder: Path) -> None:
+    """Move a file, without the reason that lay beside it."""
+    path.with_name(path.name + REASON).unlink(missing_ok=True)
+    with suppress(FileNotFoundError):
+        _moved(path, folder)
+
+
+def _read(desk: Desk, taken: Path, name: str, source: str) -> Waiting:
+    """A file of a drop folder, read by the source's recipe; it waits."""
+    try:
+        descriptor = os.open(taken, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK)
+    except OSError as error:
+        raise IntakeError(f"{name}: cannot be read ({error.strerror})") from None
+    with os.fdopen(descriptor, "rb") as file:
+        held = hold(desk, parts_of(file))
+    found = look_at_held(desk, name, held, source)
+    if desk.sources.named(source) is not None:
+        found = read_again(desk, found.token, Change(take_added=False))
+    return found
 
 
 def _troubles(folder: Path) -> list[Trouble]:
@@ -192,12 +259,15 @@ class DropFolders:
         name = path.name
         try:
             before = _like(taken)
-            token = self._waiting(taken, name, source)
+            token = _read(self.desk, taken, name, source).token
             if _like(taken) != before or is_being_written(taken):
                 self._leave(token)
                 _moved(taken, folder)
                 return []
             keep(self.desk, token)
+        except HeldError as error:
+            self._leave(token)
+            return [self._refused(taken, folder, source, str(error), HELD)]
         except StoreError as error:
             _moved(taken, folder)
             LOG.warning("%s stays in the drop folder of %s: %s", name, source, error)
@@ -210,23 +280,11 @@ class DropFolders:
         _moved(taken, folder / DONE)
         return [Dropped(name, source)]
 
-    def _waiting(self, taken: Path, name: str, source: str) -> str:
-        try:
-            descriptor = os.open(taken, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK)
-        except OSError as error:
-            raise IntakeError(f"{name}: cannot be read ({error.strerror})") from None
-        with os.fdopen(descriptor, "rb") as file:
-            held = hold(self.desk, parts_of(file))
-        found = look_at_held(self.desk, name, held, source)
-        if self.desk.sources.named(source) is not None:
-            found = read_again(self.desk, found.token, Change(take_added=False))
-        return found.token
-
     def _leave(self, token: str) -> None:
         leave(self.desk, token)
 
-    def _refused(self, taken: Path, folder: Path, source: str, reason: str) -> Dropped:
-        place = _moved(taken, folder / REFUSED)
+    def _refused(self, taken: Path, folder: Path, source: str, reason: str, kind: str = REFUSED) -> Dropped:
+        place = _moved(taken, folder / kind)
         place.with_name(place.name + REASON).write_text(f"{reason}\n", "utf-8", "replace")
         return Dropped(place.name, source, reason)
 

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from pathlib import Path
 
+from kalendor.definitions.recipe import Join
 from kalendor.intake.reading import Reading
 from kalendor.store.intakes import Intake
 
@@ -11,7 +12,8 @@ from kalendor.store.intakes import Intake
 class Waiting:
     """A file that was read and is not kept yet, and how it is to join what is there.
 
-    `path` is where its bytes lie meanwhile. `already` is a standing intake of the same content; `mends` the intake whose refused lines it brings in mended.
+    `path` is where its bytes lie meanwhile. `already` is a standing intake of the same content; `mends` the intake whose refused lines it brings in mended. How it joins is the source's way from then on where `always` says so.
+    `dropped` is its place in a drop folder, where it was held there.
     """
 
     token: str
@@ -22,7 +24,9 @@ class Waiting:
     source: str
     reading: Reading
     already: Intake | None
-    join: str = "add"
+    join: Join = "add"
     join_by: tuple[str, ...] = ()
     take_added: bool = True
     mends: int | None = None
+    always: bool = False
+    dropped: Path | None = None

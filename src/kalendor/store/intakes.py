@@ -16,11 +16,12 @@ import numpy as np
 
 from kalendor.core.values.columns import DATED, Column, Records, concat
 from kalendor.definitions.recipe import ColumnReading
-from kalendor.errors import IntakeError, StoreError
+from kalendor.errors import HeldError, IntakeError, StoreError
 from kalendor.intake.raw import Refused
 from kalendor.intake.reading import Reading
 from kalendor.store.column_cache import Kept, let_go, written_beside
 from kalendor.store.definitions import MOST_ID, MissingError, stamp
+from kalendor.store.holding import Judged, judged
 from kalendor.store.inserting import Progress, digests_of, inserted
 from kalendor.store.joining import fitted, replaced
 from kalendor.store.mending import matched_lines
@@ -62,7 +63,8 @@ class Intake:
 class Bringing:
     """A file to be kept: how it joins what is there, whether new columns are taken in, which intake it mends,
     whether content that is there already is brought in again, and whether the source takes on the file's columns. `path` is
-    where the file's bytes lie, which are kept with it."""
+    where the file's bytes lie, which are kept with it. `always` has the source's next files join in this way, too; where
+    `held_over` is given, a file that would take more away, or count records twice, is held."""
 
     source: str
     reading: Reading
@@ -76,6 +78,8 @@ class Bringing:
     again: bool = False
     reshape: bool = False
     path: Path | None = None
+    always: bool = False
+    held_over: float | None = None
 
 
 @dataclass(frozen=True)
@@ -182,6 +186,8 @@ class Intakes:
         records = fit.records if fit else way.reading.records
         before = self.sources.kept(source) if source else None
         out = replaced(before.records, records, way.join, list(way.join_by)) if before else np.zeros(0, dtype=np.int64)
+        if before is not None and way.held_over is not None and way.mends is None:
+            _check_held(way, judged(before.records, records, out, way.held_over))
         source_id = source.id if source else self.sources.add(db, way.source, way.at)
         here = set() if source is None else {c.name for c in source.columns}
         fresh = [n for n in records.columns if n not in here]
@@ -198,7 +204,7 @@ class Intakes:
         db.execute("UPDATE intake SET digests = ? WHERE id = ?", (digests, intake_id))
         if way.mends is None:
             left_out = fit.added if fit and not way.take_added else ()
-            db.execute("UPDATE source SET recipe = ? WHERE id = ?", (_recipe(way, left_out), source_id))
+            db.execute("UPDATE source SET recipe = ? WHERE id = ?", (_recipe(way, left_out, source), source_id))
         db.execute("UPDATE source SET revision = revision + 1 WHERE id = ?", (source_id,))
         rows = np.arange(first_row, first_row + records.count)
         return source_id, intake_id, _joined(before, out, Kept(records, rows))
@@ -275,11 +281,22 @@ def _stored(path: Path, place: Path) -> None:
         part.replace(place)
 
 
-def _recipe(way: Bringing, left_out: Sequence[str]) -> str:
-    """How the next file of the source is to be read, as JSON."""
+def _check_held(way: Bringing, found: Judged) -> None:
+    if found.reasons:
+        raise HeldError(f"{way.reading.name}: held, nothing was brought in: {'; '.join(found.reasons)}")
+
+
+def _recipe(way: Bringing, left_out: Sequence[str], source: Source | None) -> str:
+    """How the next file of the source is to be read, as JSON; how it joins is as it was unless that is to be so always."""
     recipe = way.reading.recipe
     columns = recipe.columns | dict.fromkeys(left_out, ColumnReading(skip=True))
-    told = recipe.model_copy(update={"columns": columns, "join": way.join, "join_by": list(way.join_by)})
+    joins: dict[str, object] = {"join": way.join, "join_by": list(way.join_by)}
+    if source is not None:
+        before = source.recipe
+        joins = {"held_over": before.held_over} | (
+            joins if way.always else {"join": before.join, "join_by": list(before.join_by)}
+        )
+    told = recipe.model_copy(update={"columns": columns, **joins})
     return told.model_dump_json(by_alias=True, exclude_defaults=True)
 
 

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.placing.lookups import matched_keys
 from kalendor.core.values.columns import DATED, Column, Kind, Records, brought_to, days_of
+from kalendor.core.values.days import month_numbers
 from kalendor.core.values.words import hashes_of
 from kalendor.errors import IntakeError
 from kalendor.intake.reading import Reading
@@ -16,7 +17,9 @@ from kalendor.store.rows import array_type
 from kalendor.store.sources import Source
 
 Index = NDArray[np.int64]
-JOINS = ("add", "replace_all", "replace_dates", "update")
+JOINS = ("add", "replace_months", "replace_dates", "replace_all", "update")
+ABOUT = 0.2
+"""A file is about the months that hold at least this share of what its fullest month does; records of others are late ones."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -86,7 +89,7 @@ def date_column_of(records: Records, join_by: list[str]) -> str:
     names = join_by or [name for name, column in records.columns.items() if column.kind in DATED]
     if not names or names[0] not in records.columns or records.columns[names[0]].kind not in DATED:
         raise IntakeError(
-            "replacing the dates that a file covers needs a date column"
+            "replacing the dates or months that a file covers needs a date column"
             + (f", and {names[0]!r} is none" if names else "")
         )
     return names[0]
@@ -98,11 +101,11 @@ def replaced(before: Records, after: Records, join: str, join_by: list[str]) -> 
         return np.zeros(0, dtype=np.int64)
     if join == "replace_all":
         return np.arange(before.count)
-    if join == "replace_dates":
+    if join in ("replace_dates", "replace_months"):
         name = date_column_of(after, join_by)
         if name not in before.columns or before.columns[name].kind not in DATED:
             raise IntakeError(
-                f"replacing the dates that a file covers goes by {name!r}, which is no date column of the source; choose one"
+                f"replacing the dates or months that a file covers goes by {name!r}, which is no date column of the source; choose one"
                 " that both have"
             )
         new = after.columns[name]
@@ -110,6 +113,8 @@ def replaced(before: Records, after: Records, join: str, join_by: list[str]) -> 
         if not len(days):
             return np.zeros(0, dtype=np.int64)
         old = days_of(before.columns[name])
+        if join == "replace_months":
+            return np.flatnonzero(np.isin(month_numbers(old), months_about(days)) & before.columns[name].present)
         return np.flatnonzero((old >= days.min()) & (old <= days.max()) & before.columns[name].present)
     missing = [name for name in join_by if name not in before.columns]
     if not join_by or missing:
@@ -120,24 +125,35 @@ def replaced(before: Records, after: Records, join: str, join_by: list[str]) -> 
     return np.flatnonzero(np.isin(old_keys, new_keys[new_keys >= 0]) & (old_keys >= 0))
 
 
+def months_about(days: Index) -> Index:
+    """The civil months that dates are about, counted from January of year 0: those that hold a fair share of them.
+
+    >>> [month % 12 + 1 for month in months_about(np.array([20605] * 90 + [20633] * 80 + [20540] * 4))]
+    [6, 7]
+    """
+    months, counts = np.unique(month_numbers(days), return_counts=True)
+    about: Index = months[counts >= ABOUT * counts.max()]
+    return about
+
+
 def alike(before: Records, after: Records) -> int:
     """How many records of `after` are in `before` already, all columns the same."""
     if not before.count or not after.count:
         return 0
     names = [name for name in before.columns if name in after.columns]
-    old = _hashes([before.columns[n] for n in names], before.count)
-    new = _hashes([after.columns[n] for n in names], after.count)
+    old = keys_of([before.columns[n] for n in names], before.count)
+    new = keys_of([after.columns[n] for n in names], after.count)
     return int(np.isin(new, old).sum())
 
 
 def doubled(records: Records) -> int:
     """How many records stand in the table before, all columns the same."""
-    hashes = _hashes(list(records.columns.values()), records.count)
+    hashes = keys_of(list(records.columns.values()), records.count)
     return records.count - len(np.unique(hashes))
 
 
-def _hashes(columns: list[Column], count: int) -> NDArray[np.uint64]:
-    """A 64-bit number for each record; equal records have equal ones, others practically never."""
+def keys_of(columns: list[Column], count: int) -> NDArray[np.uint64]:
+    """A 64-bit number for each record by some columns; equal records have equal ones, others practically never."""
     total = np.zeros(count, dtype=np.uint64)
     for column in columns:
         if column.kind is Kind.TEXT:

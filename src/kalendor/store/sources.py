@@ -12,7 +12,7 @@ from pydantic import TypeAdapter
 
 from kalendor.core.values.columns import Column, Kind, Records
 from kalendor.definitions.document import parse, read_json
-from kalendor.definitions.recipe import Recipe
+from kalendor.definitions.recipe import Join, Recipe
 from kalendor.definitions.report import MadeColumn
 from kalendor.errors import DefinitionError, IntakeError
 from kalendor.store import column_cache
@@ -117,6 +117,15 @@ class Sources:
             row["id"], row["name"], _recipe(row["recipe"]), _made(row["made"]), row["revision"], columns,
             row["report_id"], row["report_key"], row["report_digest"],
         )  # fmt: skip
+
+    def set_joining(
+        self, db: sqlite3.Connection, source_id: int, join: Join, join_by: Sequence[str], held_over: float
+    ) -> None:
+        """Say how files of a source join what is there, from the next one on; the rest of its recipe stays."""
+        (text,) = db.execute("SELECT recipe FROM source WHERE id = ?", (source_id,)).fetchone()
+        told = _recipe(text).model_copy(update={"join": join, "join_by": list(join_by), "held_over": held_over})
+        said = told.model_dump_json(by_alias=True, exclude_defaults=True)
+        db.execute("UPDATE source SET recipe = ? WHERE id = ?", (said, source_id))
 
     def add(self, db: sqlite3.Connection, name: str, at: datetime) -> int:
         """A new source without columns, inside a transaction; its id."""

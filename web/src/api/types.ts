@@ -2459,6 +2459,50 @@ export interface paths {
         patch: operations["rename_source_api_sources__id__patch"];
         trace?: never;
     };
+    "/api/sources/{id}/dropped/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Dropped File
+         * @description Look at a file that is held in a source's drop folder, or was refused there; it waits then.
+         */
+        post: operations["look_at_dropped_file_api_sources__id__dropped__name__post"];
+        /**
+         * Put Dropped Aside
+         * @description Have a file that is held in a source's drop folder, or was refused there, be dealt with; nothing of it is kept.
+         */
+        delete: operations["put_dropped_aside_api_sources__id__dropped__name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{id}/joining": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Joining
+         * @description Say how a source's files join what is there, from the next one on.
+         */
+        put: operations["set_joining_api_sources__id__joining_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources/{id}/made": {
         parameters: {
             query?: never;
@@ -2658,7 +2702,8 @@ export interface paths {
         put?: never;
         /**
          * Keep Waiting
-         * @description Keep a waiting file's records, whole or not at all; small files are kept before this answers.
+         * @description Keep a waiting file's records, whole or not at all; small files are kept before this answers. One that is held for a
+         *     person is kept where that person has `seen` what it would do.
          */
         post: operations["keep_waiting_api_waiting__token__keep_post"];
         delete?: never;
@@ -3627,9 +3672,11 @@ export interface components {
         };
         /**
          * DropView
-         * @description A source's drop folder: how many files wait in it, and what was refused last.
+         * @description A source's drop folder: how many files wait in it, what was refused last, and what is held for a person.
          */
         DropView: {
+            /** Held */
+            held: components["schemas"]["TroubleView"][];
             /** Path */
             path: string;
             /** Troubles */
@@ -4190,6 +4237,43 @@ export interface components {
             total: number;
         };
         /**
+         * JoinWay
+         * @description A way in which a file could join: by which columns, how many records would leave, and why it would be held.
+         */
+        JoinWay: {
+            /**
+             * About
+             * @default
+             */
+            about?: string;
+            /** Held */
+            held: string[];
+            /**
+             * Join
+             * @enum {string}
+             */
+            join: "add" | "replace_months" | "replace_dates" | "replace_all" | "update";
+            /** Join By */
+            join_by: string[];
+            /** Leave */
+            leave: number;
+        };
+        /**
+         * Joining
+         * @description How a source's files join what is there, unless one is told otherwise.
+         */
+        Joining: {
+            /** Held Over */
+            held_over: number;
+            /**
+             * Join
+             * @enum {string}
+             */
+            join: "add" | "replace_months" | "replace_dates" | "replace_all" | "update";
+            /** Join By */
+            join_by: string[];
+        };
+        /**
          * Keep
          * @description A condition on the lines of one level, after grouping.
          */
@@ -4547,6 +4631,22 @@ export interface components {
             tone: string;
         };
         /**
+         * MonthLine
+         * @description A month's records: how many stand now, how many of them leave, how many come; `held` where more leave than may.
+         */
+        MonthLine: {
+            /** Come */
+            come: number;
+            /** Held */
+            held: boolean;
+            /** Leave */
+            leave: number;
+            /** Month */
+            month: string;
+            /** Now */
+            now: number;
+        };
+        /**
          * Months
          * @description Years of twelve months from a given day of a given month.
          */
@@ -4857,10 +4957,12 @@ export interface components {
         };
         /**
          * Outcome
-         * @description What keeping a waiting file would do: `here` of its records are there already, `replaced` would go.
+         * @description What keeping a waiting file would do: `here` of its records are there already, `replaced` would go; `months` has it
+         *     month by month, `held` why a person is asked before it is done.
          *
          *     `problem` says why it cannot be kept as it is; `added` are columns that the source has not; `unplaced` says which
-         *     values no category tree of the source's reports has a place for.
+         *     values no category tree of the source's reports has a place for; `repeated` are values of the key that stand more than
+         *     once, in the file or in the source. `ways` are those in which it could join.
          */
         Outcome: {
             /**
@@ -4874,15 +4976,30 @@ export interface components {
              */
             doubled?: number;
             /**
+             * Held
+             * @default []
+             */
+            held?: string[];
+            /**
              * Here
              * @default 0
              */
             here?: number;
             /**
+             * Months
+             * @default []
+             */
+            months?: components["schemas"]["MonthLine"][];
+            /**
              * Problem
              * @default
              */
             problem?: string;
+            /**
+             * Repeated
+             * @default []
+             */
+            repeated?: string[];
             /**
              * Replaced
              * @default 0
@@ -4901,6 +5018,11 @@ export interface components {
              * @default []
              */
             unplaced?: string[];
+            /**
+             * Ways
+             * @default []
+             */
+            ways?: components["schemas"]["JoinWay"][];
         };
         /**
          * Over
@@ -5449,6 +5571,8 @@ export interface components {
          * @description What to change in how a waiting file is read and joined; what is left out stays.
          */
         Reread: {
+            /** Always */
+            always?: boolean | null;
             /** Area */
             area?: string | null;
             /** Columns */
@@ -5464,7 +5588,7 @@ export interface components {
             /** Heading Line */
             heading_line?: number | null;
             /** Join */
-            join?: ("add" | "replace_all" | "replace_dates" | "update") | null;
+            join?: ("add" | "replace_months" | "replace_dates" | "replace_all" | "update") | null;
             /** Join By */
             join_by?: string[] | null;
             /** Sheet */
@@ -5772,19 +5896,24 @@ export interface components {
         };
         /**
          * SourceLine
-         * @description A source in a list; `stale` says why a summary could not be brought up to date, and is empty where it could.
+         * @description A source in a list; `stale` says why a summary could not be brought up to date, and is empty where it could; `held`
+         *     and `not_read` are how many files of its drop folder wait for a person, and how many were refused.
          */
         SourceLine: {
             /** Files */
             files: number;
             /** First Day */
             first_day: string | null;
+            /** Held */
+            held: number;
             /** Id */
             id: number;
             /** Last Day */
             last_day: string | null;
             /** Name */
             name: string;
+            /** Not Read */
+            not_read: number;
             /** Records */
             records: number;
             /** Refused */
@@ -5823,10 +5952,21 @@ export interface components {
             files: number;
             /** First Day */
             first_day: string | null;
+            /** Held */
+            held: number;
+            /** Held Over */
+            held_over: number;
             /** Id */
             id: number;
             /** Intakes */
             intakes: components["schemas"]["IntakeView"][];
+            /**
+             * Join
+             * @enum {string}
+             */
+            join: "add" | "replace_months" | "replace_dates" | "replace_all" | "update";
+            /** Join By */
+            join_by: string[];
             /** Last Day */
             last_day: string | null;
             /** Made */
@@ -5835,6 +5975,8 @@ export interface components {
             mended: number;
             /** Name */
             name: string;
+            /** Not Read */
+            not_read: number;
             /** Records */
             records: number;
             /** Refused */
@@ -6146,7 +6288,7 @@ export interface components {
         };
         /**
          * TroubleView
-         * @description A file of a drop folder that was refused, when, and why.
+         * @description A file of a drop folder that was refused or is held, when, and why.
          */
         TroubleView: {
             /** At */
@@ -6199,6 +6341,8 @@ export interface components {
         WaitingView: {
             /** Already */
             already: string | null;
+            /** Always */
+            always: boolean;
             /** Area */
             area: string | null;
             /** Columns */
@@ -6217,8 +6361,11 @@ export interface components {
             foot_lines: number;
             /** Is New */
             is_new: boolean;
-            /** Join */
-            join: string;
+            /**
+             * Join
+             * @enum {string}
+             */
+            join: "add" | "replace_months" | "replace_dates" | "replace_all" | "update";
             /** Join By */
             join_by: string[];
             /** Last Day */
@@ -14486,6 +14633,184 @@ export interface operations {
             };
         };
     };
+    look_at_dropped_file_api_sources__id__dropped__name__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitingView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    put_dropped_aside_api_sources__id__dropped__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    set_joining_api_sources__id__joining_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Joining"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
     save_made_api_sources__id__made_put: {
         parameters: {
             query?: never;
@@ -15148,6 +15473,7 @@ export interface operations {
         parameters: {
             query?: {
                 again?: boolean;
+                seen?: boolean;
             };
             header?: never;
             path: {

@@ -5,7 +5,7 @@ import { Dialog, DialogContent, DialogTitle } from '@mui/material';
 import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 
-import { post, type BoardView, type IssueOutcome } from '../api/client';
+import { post, type BoardView, type IssueOutcome, type SourceLine } from '../api/client';
 import { useReports, useSources, useWorkspace } from '../api/queries';
 import { GhostButton, Masthead, MainButton } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
@@ -59,6 +59,7 @@ export function BoardScreen() {
         <main className="board-work">
           {board && <Top board={board} shown={shown} show={setShown} />}
           <FaultNote error={found.error ?? ready.error} />
+          <Dropped sources={sources ?? []} />
           {board && board.rows.length > 0 && (
             <BoardGrid board={board} picked={picked} pick={setChosen} cadence={setCadence} />
           )}
@@ -180,6 +181,24 @@ function sentence(board: BoardView) {
 }
 
 /** Reports that owe no editions, and how to let one. */
+/** Dropped files that wait for a person, or that could not be read, by source. */
+function Dropped({ sources }: { sources: SourceLine[] }) {
+  const wait = sources.filter((source) => source.held + source.not_read > 0);
+  if (wait.length === 0) return null;
+  return (
+    <p className="board-rest heed" role="status">
+      {wait.map((source) => (
+        <span key={source.id}>
+          {source.held > 0 && `${capital(counted(source.held, 'dropped file'))} held`}
+          {source.held > 0 && source.not_read > 0 && ', '}
+          {source.not_read > 0 && `${counted(source.not_read, 'dropped file')} refused`}:{' '}
+          <Link to={`/sources/${source.id}`}>{source.name}</Link>{' '}
+        </span>
+      ))}
+    </p>
+  );
+}
+
 function Rest({ board, cadence }: { board: BoardView; cadence: (id: number) => void }) {
   if (board.rest.length === 0) return null;
   return (

@@ -1,52 +1,41 @@
-import { Checkbox, FormControlLabel } from '@mui/material';
+import { Button, Checkbox, FormControlLabel } from '@mui/material';
 
 import type { WaitingView } from '../api/client';
 import { Choose } from '../parts/Field';
-import { count, counted, listed } from '../parts/words';
+import { capital, count, counted, listed } from '../parts/words';
 import type { BringingIn } from './useBringingIn';
+import { nameOfWay } from './ways';
 
-const JOINS: [string, string][] = [
-  ['add', 'add to what is there'],
-  ['replace_dates', 'replace the dates it covers'],
-  ['update', 'replace records with the same key'],
-  ['replace_all', 'replace everything'],
-];
-type Join = 'add' | 'replace_all' | 'replace_dates' | 'update';
+type Way = WaitingView['outcome']['ways'][number];
 
-/** How a file joins what is there, and what that would do. */
+/** How a file joins what is there: the ways that there are, each with what it would do. */
 export function Joining({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
   const { outcome } = waiting;
-  const names = waiting.columns.map((c) => c.name);
+  const suggested = outcome.ways.find((one) => one.held.length === 0)?.join;
   return (
     <>
-      <Choose
-        label="How it joins"
-        value={waiting.join}
-        options={JOINS}
-        change={(join) =>
-          way.readAgain({
-            join: join as Join,
-            ...(join === 'update'
-              ? {
-                  join_by: waiting.join_by
-                    .slice(0, 1)
-                    .concat(waiting.join_by.length ? [] : names.slice(0, 1)),
-                }
-              : {}),
-          })
-        }
-      />
-      {waiting.join === 'update' && (
-        <Choose
-          label="By the key column"
-          value={waiting.join_by[0] ?? ''}
-          options={names.map((n) => [n, n])}
-          change={(name) => way.readAgain({ join_by: [name] })}
-        />
-      )}
-      <div>
-        {count(outcome.here)} already here, {count(outcome.replaced)} replaced.
+      <div className="ways" role="radiogroup" aria-label="How it joins">
+        {outcome.ways.map((one) => (
+          <WayCard
+            key={one.join}
+            one={one}
+            chosen={one.join === waiting.join}
+            suggested={one.join === suggested && outcome.held.length > 0}
+            choose={() => way.readAgain({ join: one.join, join_by: one.join_by })}
+          />
+        ))}
       </div>
+      {waiting.join === 'update' && <KeyFields way={way} waiting={waiting} />}
+      <FormControlLabel
+        control={
+          <Checkbox
+            size="small"
+            checked={waiting.always}
+            onChange={(e) => way.readAgain({ always: e.target.checked })}
+          />
+        }
+        label={`Always so for ${waiting.source}`}
+      />
       {outcome.added.length > 0 && (
         <FormControlLabel
           control={
@@ -64,11 +53,124 @@ export function Joining({ way, waiting }: { way: BringingIn; waiting: WaitingVie
           {words}.
         </div>
       ))}
-      {outcome.here > 0 && outcome.replaced === 0 && (
+      {outcome.held.map((reason) => (
+        <div key={reason} className="heed" role="alert">
+          {capital(reason)}.
+        </div>
+      ))}
+    </>
+  );
+}
+
+function WayCard({
+  one,
+  chosen,
+  suggested,
+  choose,
+}: {
+  one: Way;
+  chosen: boolean;
+  suggested: boolean;
+  choose: () => void;
+}) {
+  return (
+    <button role="radio" aria-checked={chosen} className={`way${chosen ? ' on' : ''}`} onClick={choose}>
+      <b>{nameOfWay(one.join, one.about)}</b>
+      <span>{saysOf(one)}</span>
+      {suggested && <i>Suggested.</i>}
+    </button>
+  );
+}
+
+/** What a way would do, for short. */
+function saysOf(one: Way): string {
+  const key =
+    one.join === 'update' ? (one.join_by.length ? `By ${listed(one.join_by)}. ` : 'Choose the key. ') : '';
+  const leave = one.leave === 0 ? 'Nothing leaves.' : `${counted(one.leave, 'record')} leave.`;
+  return `${key}${leave}${one.held.length > 0 ? ' Held.' : ''}`;
+}
+
+/** The columns of the key, each on its own, and the values by which it does not tell records apart. */
+function KeyFields({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
+  const left = waiting.columns.map((c) => c.name).filter((name) => !waiting.join_by.includes(name));
+  const put = (join_by: string[]) => way.readAgain({ join: 'update', join_by });
+  return (
+    <>
+      {waiting.join_by.map((name) => (
+        <div key={name} className="key-part">
+          <b>{name}</b>
+          {waiting.join_by.length > 1 && (
+            <Button size="small" onClick={() => put(waiting.join_by.filter((one) => one !== name))}>
+              leave out
+            </Button>
+          )}
+        </div>
+      ))}
+      <Choose
+        label={waiting.join_by.length ? 'And by' : 'By the key column'}
+        value=""
+        options={left.map((n) => [n, n])}
+        change={(name) => put([...waiting.join_by, name])}
+      />
+      {waiting.outcome.repeated.length > 0 && (
         <div className="heed">
-          {counted(outcome.here, 'record')} would be counted twice. Replace the dates instead?
+          More than one record has the key {listed(waiting.outcome.repeated)}: all of them are replaced.
         </div>
       )}
     </>
+  );
+}
+
+/** What a file would do, month by month: records that stand now, leave, come and stand then. */
+export function Strip({ months }: { months: WaitingView['outcome']['months'] }) {
+  const most = Math.max(1, ...months.map((m) => Math.max(m.now, m.now - m.leave + m.come)));
+  const share = (n: number) => `${(100 * n) / most}%`;
+  return (
+    <section className="paper strip" aria-label="What it would do">
+      <h2>
+        What it would do <small>records by month</small>
+      </h2>
+      <table>
+        <thead>
+          <tr>
+            <th>Month</th>
+            <th className="num">stand now</th>
+            <th className="num">leave</th>
+            <th className="num">come</th>
+            <th className="num">stand after</th>
+            <th className="bars" />
+          </tr>
+        </thead>
+        <tbody>
+          {months.map((month) => {
+            const after = month.now - month.leave + month.come;
+            return (
+              <tr key={month.month} className={month.held ? 'held' : ''}>
+                <td>{capital(month.month)}</td>
+                <td className="num">{count(month.now)}</td>
+                <td className={`num${month.leave ? ' neg' : ''}`}>
+                  {month.leave ? count(month.leave) : '–'}
+                </td>
+                <td className="num">{month.come ? count(month.come) : '–'}</td>
+                <td className="num">{count(after)}</td>
+                <td className="bars">
+                  {month.held ? (
+                    <>
+                      <i className="lost" style={{ width: share(month.leave - month.come) }} />
+                      <span className="neg">held</span>
+                    </>
+                  ) : (
+                    <>
+                      <i className="stay" style={{ width: share(month.now - month.leave) }} />
+                      <i className="come" style={{ width: share(month.come) }} />
+                    </>
+                  )}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </section>
   );
 }

@@ -17,7 +17,9 @@ import { GhostButton, Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count, counted, day, kindWords, span } from '../parts/words';
 import { ChooseFile, dropping } from './ChooseFile';
+import { DropFolder } from './DropFolder';
 import { ReadingNote } from './HowFar';
+import { JoinSettings } from './JoinSettings';
 import { MadeDialog } from './MadeDialog';
 import { RefusedDialog } from './RefusedDialog';
 import { RemoveSource, SourceName } from './SourceName';
@@ -65,7 +67,7 @@ export function SourceScreen() {
           </section>
           <aside className="margin" aria-label="Files">
             <h2>Files so far</h2>
-            {source && <Around source={source} />}
+            {source && <Around source={source} look={(file) => way.lookAtDropped(source.id, file)} />}
             {source?.intakes.map((intake) => (
               <FileLine key={intake.id} intake={intake} mend={(file) => way.look(file, intake.id)} />
             ))}
@@ -87,7 +89,7 @@ const about = (source: SourceView) =>
   }. Every new file is read the same way.`;
 
 /** What else is to be known of a source: whose summary it is, records that stand twice, where files can be dropped. */
-function Around({ source }: { source: SourceView }) {
+function Around({ source, look }: { source: SourceView; look: (file: string) => void }) {
   if (source.summary_of !== null) {
     return (
       <>
@@ -107,28 +109,9 @@ function Around({ source }: { source: SourceView }) {
           {counted(source.doubled, 'record')} stand in it more than once, every column the same.
         </p>
       )}
-      {source.drop_folder && <DropFolder folder={source.drop_folder} />}
+      {source.drop_folder && <DropFolder id={source.id} folder={source.drop_folder} look={look} />}
+      <JoinSettings source={source} />
     </>
-  );
-}
-
-/** Where files can be put that are brought in by themselves, how many wait there, and what was refused last. */
-function DropFolder({ folder }: { folder: NonNullable<SourceView['drop_folder']> }) {
-  return (
-    <div className="say drop-path" title={folder.path}>
-      Files put in the workspace’s folder <span>drop/{folder.path.split('/').pop()}</span> are imported by
-      themselves.
-      {folder.waiting > 0 && <> {counted(folder.waiting, 'file')} waiting there.</>}
-      {folder.troubles.length > 0 && (
-        <ul className="refused">
-          {folder.troubles.map((trouble) => (
-            <li key={trouble.file}>
-              {trouble.file}, {day(trouble.at.slice(0, 10))}: {trouble.reason}
-            </li>
-          ))}
-        </ul>
-      )}
-    </div>
   );
 }
 
@@ -208,7 +191,8 @@ function readAs(column: ColumnView, made: MadeView | undefined): string {
 }
 
 const JOINED: Record<string, string> = {
-  replace_dates: 'replaced the dates it covers',
+  replace_dates: 'replaced the days it spans',
+  replace_months: 'replaced the months it is about',
   replace_all: 'replaced everything',
   update: 'replaced by key',
 };

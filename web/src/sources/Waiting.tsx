@@ -6,7 +6,7 @@ import { Choose, Written } from '../parts/Field';
 import { capital, count, counted, money, span } from '../parts/words';
 import { FootTotals } from './FootTotals';
 import { HowFar } from './HowFar';
-import { Joining } from './Joining';
+import { Joining, Strip } from './Joining';
 import type { BringingIn } from './useBringingIn';
 
 const TYPES: [NonNullable<ColumnReading['type']> | 'percent', string][] = [
@@ -41,6 +41,7 @@ export function Waiting({ way, waiting }: { way: BringingIn; waiting: WaitingVie
         <div className="paper">
           <Columns columns={waiting.columns} samples={waiting.first_records} readAgain={readAgain} />
         </div>
+        {waiting.outcome.months.length > 0 && <Strip months={waiting.outcome.months} />}
       </section>
       <aside className="margin" aria-label="Import">
         <h2>Import</h2>
@@ -115,7 +116,11 @@ function Keeping({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
             disabled={way.busy || (waiting.records === 0 && waiting.is_new) || outcome.problem !== ''}
             onClick={way.keep}
           >
-            {waiting.already ? 'Import it again' : 'Import'}
+            {waiting.already
+              ? 'Import it again'
+              : outcome.held.length > 0
+                ? 'Import it all the same'
+                : 'Import'}
           </Button>
           <Button onClick={way.leave}>Cancel</Button>
         </div>

@@ -41,13 +41,19 @@ export function useBringingIn(source: string, kept: (source: number) => void = (
     onSuccess: setWaiting,
     onSettled: () => setJob(null),
   });
+  const dropped = useMutation({
+    mutationFn: ({ id, file }: { id: number; file: string }) =>
+      post<WaitingView>(`/sources/${id}/dropped/${encodeURIComponent(file)}`),
+    onSuccess: setWaiting,
+  });
   const again = useMutation({
     mutationFn: (change: Reread) => put<WaitingView>(`/waiting/${waiting?.token}`, change),
     onSuccess: setWaiting,
   });
   const keep = useMutation({
     mutationFn: async () => {
-      const path = `/waiting/${waiting?.token}/keep${waiting?.already ? '?again=true' : ''}`;
+      const seen = (waiting?.outcome.held.length ?? 0) > 0;
+      const path = `/waiting/${waiting?.token}/keep?again=${Boolean(waiting?.already)}&seen=${seen}`;
       const done = await watched(await post<JobView>(path), setJob);
       if (done.state !== 'done' || done.source === null) throw new Fault(done.message);
       return done.source;
@@ -59,16 +65,20 @@ export function useBringingIn(source: string, kept: (source: number) => void = (
     },
     onSettled: () => setJob(null),
   });
-  const clear = () => [look, again, keep].forEach((mutation) => mutation.reset());
+  const clear = () => [look, dropped, again, keep].forEach((mutation) => mutation.reset());
   return {
     waiting,
     job,
     reading: look.isPending,
-    busy: look.isPending || again.isPending || keep.isPending,
-    error: look.error ?? again.error ?? keep.error,
+    busy: look.isPending || dropped.isPending || again.isPending || keep.isPending,
+    error: look.error ?? dropped.error ?? again.error ?? keep.error,
     look: (file: File, mends?: number) => {
       clear();
       look.mutate(mends === undefined ? { file } : { file, mends });
+    },
+    lookAtDropped: (id: number, file: string) => {
+      clear();
+      dropped.mutate({ id, file });
     },
     readAgain: (change: Reread) => {
       keep.reset();

@@ -15,6 +15,11 @@ MONTH_NAMES = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "O
 PER_YEAR = {"year": 1, "half": 2, "quarter": 4, "month": 12}
 
 
+FULL_MONTH_NAMES = (
+    "January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December",
+)  # fmt: skip
+
+
 def day_label(day: int) -> str:
     """ISO 8601."""
     return day_of(day).isoformat()

@@ -4,6 +4,7 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
+from kalendor.core.values.days import FULL_MONTH_NAMES
 from kalendor.definitions.calendar import WEEKDAYS
 from kalendor.sentence.conditions import quoted_name, quoted_text
 from kalendor.sentence.offers.phrase import On, Phrase, Says, Subject, Way
@@ -38,20 +39,6 @@ WINDOWS: tuple[tuple[str, Mapping[str, Any]], ...] = (
     ("last year", {"last": 2, "grain": "year"}),
     ("recent", {"last": 3, "grain": "month"}),
 )
-MONTHS = [
-    "January",
-    "February",
-    "March",
-    "April",
-    "May",
-    "June",
-    "July",
-    "August",
-    "September",
-    "October",
-    "November",
-    "December",
-]
 AGES = (0, 30, 60, 90)
 MOST_WEIGHED, MOST_WEIGHTS = 4, 3
 BOTH: tuple[Way, ...] = ("down", "across")
@@ -113,7 +100,7 @@ def of_date(says: Says, column: Subject, calendars: Sequence[str], own: str | No
 def _fiscal(says: Says, column: Subject) -> Iterator[Phrase]:
     """Fiscal periods where there is no calendar yet: it is made at the same time."""
     for g, grain in enumerate(("quarter", "year", "month")):
-        for m, month in enumerate(MONTHS[1:]):
+        for m, month in enumerate(FULL_MONTH_NAMES[1:]):
             calendar = {
                 "name": f"Fiscal year from {month}",
                 "months": {"start_month": m + 2},

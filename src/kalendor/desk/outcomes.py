@@ -1,0 +1,132 @@
+"""What keeping a waiting file would do, before it is done."""
+
+from collections.abc import Iterator
+from contextlib import suppress
+from dataclasses import dataclass
+from typing import get_args
+
+import numpy as np
+
+from kalendor.core.takes.aggregate import exact_sums
+from kalendor.core.values.columns import EXACT, Records, days_of
+from kalendor.core.values.days import FULL_MONTH_NAMES, short_day
+from kalendor.definitions.recipe import Join
+from kalendor.desk.desk import Desk
+from kalendor.desk.unplaced import unplaced
+from kalendor.desk.waiting import Waiting
+from kalendor.errors import IntakeError
+from kalendor.output.numbers import plain_exact
+from kalendor.store.holding import MOST_NAMED, Judged, MonthLine, guessed_key, judged, repeated
+from kalendor.store.joining import alike, date_column_of, doubled, fitted, months_about, replaced
+from kalendor.store.sources import MOST_COLUMNS
+
+
+@dataclass(frozen=True)
+class JoinWay:
+    """A way in which a file could join: by which columns, how many records would leave, and why it would be held."""
+
+    join: Join
+    join_by: tuple[str, ...]
+    leave: int
+    held: tuple[str, ...]
+    about: str = ""
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What keeping a waiting file would do: `here` of its records are there already, `replaced` would go; `months` has it
+    month by month, `held` why a person is asked before it is done.
+
+    `problem` says why it cannot be kept as it is; `added` are columns that the source has not; `unplaced` says which
+    values no category tree of the source's reports has a place for; `repeated` are values of the key that stand more than
+    once, in the file or in the source. `ways` are those in which it could join.
+    """
+
+    here: int = 0
+    doubled: int = 0
+    replaced: int = 0
+    added: tuple[str, ...] = ()
+    problem: str = ""
+    unplaced: tuple[str, ...] = ()
+    sums: tuple[tuple[str, str], ...] = ()
+    months: tuple[MonthLine, ...] = ()
+    held: tuple[str, ...] = ()
+    repeated: tuple[str, ...] = ()
+    ways: tuple[JoinWay, ...] = ()
+
+
+def outcome(desk: Desk, found: Waiting) -> Outcome:
+    """What keeping a waiting file would do."""
+    records = found.reading.records
+    sums = _sums(records)
+    source = desk.sources.named(found.source)
+    if len(records.columns) > MOST_COLUMNS:
+        count = len(records.columns)
+        return Outcome(problem=f"{found.file_name}: it has {count:,} columns; a source may have {MOST_COLUMNS:,}")
+    if source is None:
+        return Outcome(doubled=doubled(records), sums=sums)
+    try:
+        fit = fitted(source, found.reading, found.take_added)
+        before = desk.sources.records(source)
+        out = replaced(before, fit.records, found.join, list(found.join_by))
+    except IntakeError as error:
+        return Outcome(problem=str(error), sums=sums)
+    loose = tuple(unplaced(desk, source.name, fit.records))
+    over = source.recipe.held_over
+    told = judged(before, fit.records, out, over) if found.mends is None else Judged()
+    key = list(found.join_by) if found.join == "update" else []
+    twice = tuple(dict.fromkeys([*repeated(fit.records, key), *repeated(before, key)]))[:MOST_NAMED]
+    ways = tuple(_ways(before, fit.records, over)) if found.mends is None else ()
+    return Outcome(
+        alike(before, fit.records), doubled(records), len(out), fit.added, "", loose, sums, told.months, told.reasons, twice, ways
+    )  # fmt: skip
+
+
+def _ways(before: Records, after: Records, over: float) -> Iterator[JoinWay]:
+    """The ways in which a file could join what is there, the mildest first."""
+    key = guessed_key(before, after) if before.count and after.count else []
+    for join in get_args(Join):
+        by = key if join == "update" else []
+        with suppress(IntakeError):  # it does not go by these columns
+            out = replaced(before, after, join, by)
+            yield JoinWay(join, tuple(by), len(out), judged(before, after, out, over).reasons, _about(after, join))
+
+
+def _about(after: Records, join: Join) -> str:
+    """The time that a way goes by, where it goes by one."""
+    if join not in ("replace_months", "replace_dates"):
+        return ""
+    column = after.columns[date_column_of(after, [])]
+    days = days_of(column)[column.present]
+    if not len(days):
+        return ""
+    if join == "replace_dates":
+        return f"{short_day(int(days.min()))} – {short_day(int(days.max()))}"
+    months = months_about(days).tolist()
+    return ", ".join(f"{FULL_MONTH_NAMES[month % 12]} {month // 12}" for month in months)
+
+
+def fitting(desk: Desk, found: Waiting) -> list[str]:
+    """The sources that a file would fit, where it would make a new one: all their columns are in it, as the same kinds."""
+    if desk.sources.named(found.source) is not None:
+        return []
+    fits = []
+    for source in desk.sources.all():
+        if source.report_id is None and source.columns:
+            try:
+                fitted(source, found.reading, take_added=False)
+            except IntakeError:
+                continue
+            fits.append(source.name)
+    return fits
+
+
+def _sums(records: Records) -> tuple[tuple[str, str], ...]:
+    """The sum of each exact column with places, as text."""
+    found = []
+    for name, column in records.columns.items():
+        if column.kind in EXACT and column.places and not column.percent:
+            values = column.values if column.blank is None else column.values[column.present]
+            total = exact_sums(np.zeros(len(values), np.int64), values, 1)[0] if len(values) else 0
+            found.append((name, plain_exact(int(total), column.places)))
+    return tuple(found)
