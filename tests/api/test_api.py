@@ -192,3 +192,39 @@ def test_what_is_not_there_is_said(api: TestClient) -> None:
     if (page_folder() / "index.html").is_file():
         nonces = {re.search(r"nonce-([^']+)'", api.get("/").headers["Content-Security-Policy"]) for _ in range(2)}
         assert len({found.group(1) for found in nonces if found}) == 2
+
+
+def test_a_file_that_counts_twice_is_kept_once_it_was_seen(desk: Desk) -> None:
+    api = TestClient(create_app(desk))
+    brought(api, b"sold on,route,gross\n2026-05-01,A,5.00\n2026-05-02,B,7.50\n2026-05-03,B,1.50\n")
+    source = api.get("/api/sources").json()[0]
+    half = b"sold on,route,gross\n2026-05-01,A,5.00\n2026-05-02,B,7.50\n"
+    token = api.post("/api/waiting", files={"file": ("half.csv", half)}, data={"source": source["name"]}).json()[
+        "token"
+    ]
+    waiting = api.get(f"/api/waiting/{token}").json()
+    assert waiting["outcome"]["held"] == ["2 of its 2 records stand already, every column the same"]
+    assert [(m["month"], m["now"], m["leave"], m["come"]) for m in waiting["outcome"]["months"]] == [
+        ("May 2026", 3, 0, 2)
+    ]
+    refused = api.post(f"/api/waiting/{token}/keep").json()
+    assert (refused["state"], "held, nothing was brought in" in refused["message"]) == ("failed", True)
+    assert api.get("/api/sources").json()[0]["records"] == 3
+    assert api.post(f"/api/waiting/{token}/keep", params={"seen": True}).json()["state"] == "done"
+    assert api.get("/api/sources").json()[0]["records"] == 5
+
+
+def test_how_files_join_is_said_for_the_next_ones(desk: Desk) -> None:
+    api = TestClient(create_app(desk))
+    brought(api, b"sold on,route,gross\n2026-05-01,A,5.00\n2026-05-02,B,7.50\n")
+    id = api.get("/api/sources").json()[0]["id"]
+    view = api.put(
+        f"/api/sources/{id}/joining", json={"join": "replace_months", "join_by": [], "held_over": 0.5}
+    ).json()
+    assert (view["join"], view["held_over"], view["held"], view["not_read"]) == ("replace_months", 0.5, 0, 0)
+    assert (
+        api.put(f"/api/sources/{id}/joining", json={"join": "sideways", "join_by": [], "held_over": 2}).status_code
+        == 422
+    )
+    assert api.post(f"/api/sources/{id}/dropped/none.csv").status_code == 404
+    assert api.delete(f"/api/sources/{id}/dropped/none.csv").status_code == 404

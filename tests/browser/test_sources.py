@@ -21,13 +21,34 @@ def test_a_month_is_replaced_and_the_replacement_undone(page: Page, empty: str, 
     page.click(".margin button", "Import")
     page.find(".say", "3 records")
     send(page, tmp_path, "day,code,n\n2026-07-01,A,20\n2026-07-02,B,30\n2026-07-03,B,40\n", "counts-again.csv")
-    page.choose("How it joins", "replace the dates")
-    page.find(".note", "0 already here, 2 replaced")
+    page.click(".way", "Replace the days 1")
+    page.find(".way.on", "2 records leave")
     page.click(".margin button", "Import")
     page.find(".say", "4 records")
-    page.find(".file", "replaced the dates it covers")
+    page.find(".file", "replaced the days it spans")
     page.click(".file button", "undo")
     page.find(".say", "3 records")
+
+
+def test_a_month_that_would_be_taken_away_is_held_and_another_way_taken(page: Page, empty: str, tmp_path: Path) -> None:
+    bring_in(page, empty, tmp_path, JULY, "counts.csv")
+    page.click(".margin button", "Import")
+    page.find(".say", "3 records")
+    send(page, tmp_path, "day,code,n\n2026-06-30,A,1\n2026-07-01,A,2\n", "half.csv")
+    page.find("[role=alert]", "2 of its 2 records stand already")
+    page.click(".way", "Replace everything")
+    page.find(".strip tr.held", "July 2026")
+    page.find("[role=alert]", "July 2026 would go from 2 records to 1")
+    page.find(".margin button", "Import it all the same")
+    page.click(".margin button", "Cancel")
+    page.find(".say", "3 records")
+    page.click(".joins button", "change")
+    page.choose("How files join", "Replace the months it is about")
+    page.find(".joins", "replace the months it is about")
+    send(page, tmp_path, "day,code,n\n2026-08-01,A,1\n2026-08-02,A,2\n", "august.csv")
+    page.find(".way.on", "Replace August 2026")
+    page.click(".margin button", "Import")
+    page.find(".say", "5 records")
 
 
 def test_a_refused_line_is_seen_and_mended(page: Page, empty: str, tmp_path: Path) -> None:

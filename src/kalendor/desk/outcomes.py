@@ -16,7 +16,7 @@ from kalendor.desk.unplaced import unplaced
 from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
 from kalendor.output.numbers import plain_exact
-from kalendor.store.holding import MOST_NAMED, Judged, MonthLine, guessed_key, judged, repeated
+from kalendor.store.holding import MOST_NAMED, Joint, Judged, MonthLine, guessed_key, repeated
 from kalendor.store.joining import alike, date_column_of, doubled, fitted, months_about, replaced
 from kalendor.store.sources import MOST_COLUMNS
 
@@ -73,23 +73,25 @@ def outcome(desk: Desk, found: Waiting) -> Outcome:
         return Outcome(problem=str(error), sums=sums)
     loose = tuple(unplaced(desk, source.name, fit.records))
     over = source.recipe.held_over
-    told = judged(before, fit.records, out, over) if found.mends is None else Judged()
+    joint = Joint(before, fit.records)
+    told = joint.judged(out, over) if found.mends is None else Judged()
     key = list(found.join_by) if found.join == "update" else []
     twice = tuple(dict.fromkeys([*repeated(fit.records, key), *repeated(before, key)]))[:MOST_NAMED]
-    ways = tuple(_ways(before, fit.records, over)) if found.mends is None else ()
+    ways = tuple(_ways(joint, over)) if found.mends is None else ()
     return Outcome(
         alike(before, fit.records), doubled(records), len(out), fit.added, "", loose, sums, told.months, told.reasons, twice, ways
     )  # fmt: skip
 
 
-def _ways(before: Records, after: Records, over: float) -> Iterator[JoinWay]:
+def _ways(joint: Joint, over: float) -> Iterator[JoinWay]:
     """The ways in which a file could join what is there, the mildest first."""
+    before, after = joint.before, joint.after
     key = guessed_key(before, after) if before.count and after.count else []
     for join in get_args(Join):
         by = key if join == "update" else []
         with suppress(IntakeError):  # it does not go by these columns
             out = replaced(before, after, join, by)
-            yield JoinWay(join, tuple(by), len(out), judged(before, after, out, over).reasons, _about(after, join))
+            yield JoinWay(join, tuple(by), len(out), joint.judged(out, over).reasons, _about(after, join))
 
 
 def _about(after: Records, join: Join) -> str:

@@ -2,13 +2,14 @@
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.values.columns import DATED, Column, Kind, Records, days_of
 from kalendor.core.values.days import FULL_MONTH_NAMES, month_numbers
-from kalendor.store.joining import Index, alike, keys_of
+from kalendor.store.joining import Index, Keys, found_in, keys_of
 
 WITHOUT_DATE = "without a date"
 ALL = "all records"
@@ -41,22 +42,82 @@ class Judged:
     reasons: tuple[str, ...] = ()
 
 
-def judged(before: Records, after: Records, out: Index, held_over: float, by: str | None = None) -> Judged:
-    """What bringing in `after` would do, where it takes away the positions `out` of `before`.
+class Joint:
+    """A source's records and those of a file that is to join them, with what is asked of both worked out once.
 
-    `held_over` is the share of a month's records that may go without others coming for them; `by` the date column that
-    months go by, else the first of both.
+    `by` is the date column that months go by, else the first of both.
     """
-    months = tuple(_months(before, after, out, held_over, by))
-    reasons = [
-        f"{line.month} would go from {line.now:,} {_records(line.now)} to {line.after:,}"
-        for line in months
-        if line.held
-    ]
-    stays = np.ones(before.count, dtype=bool)
-    stays[out] = False
-    left = before if stays.all() else before.take(np.flatnonzero(stays))
-    return Judged(months, (*reasons, *_twice(left, after)))
+
+    def __init__(self, before: Records, after: Records, by: str | None = None) -> None:
+        self.before, self.after = before, after
+        dates = (n for n, c in after.columns.items() if c.kind in DATED and n in before.columns)
+        self.by = by or next(dates, None)
+
+    def judged(self, out: Index, held_over: float) -> Judged:
+        """What bringing in the file would do, where it takes away the positions `out` of the records before; `held_over` is
+        the share of a month's records that may go without others coming for them."""
+        months = tuple(self._months(out, held_over))
+        stays = np.ones(self.before.count, dtype=bool)
+        stays[out] = False
+        twice = self._twice(stays) if stays.any() and self.after.count else ()
+        return Judged(months, (*_taken_away([line for line in months if line.held]), *twice))
+
+    @cached_property
+    def _months_of_each(self) -> tuple[Index, Index]:
+        return _numbers(self.before, self.by), _numbers(self.after, self.by)
+
+    @cached_property
+    def _keys(self) -> tuple[Keys, Keys]:
+        names = [name for name in self.before.columns if name in self.after.columns]
+        old, new = (keys_of([side.columns[name] for name in names], side.count) for side in (self.before, self.after))
+        return old, new
+
+    @cached_property
+    def _codes(self) -> list[tuple[str, Keys, Keys]]:
+        """The columns by which each record is known, with the keys of their values here and in the file."""
+        return [
+            (name, keys_of([old], self.before.count), keys_of([new], self.after.count))
+            for name, old in self.before.columns.items()
+            if (new := self.after.columns.get(name)) is not None and new.kind is old.kind and self._is_code(old)
+        ]
+
+    def _is_code(self, column: Column) -> bool:
+        return self.before.count >= FEWEST_CODES and is_code(column)
+
+    def _months(self, out: Index, held_over: float) -> Iterator[MonthLine]:
+        """The months that the file touches, and those between them."""
+        old, new = self._months_of_each
+        counts = [_counts(part) for part in (old, old[out], new)]
+        for number in _in_order({*counts[1], *counts[2]}, counts[0]):
+            now, leave, come = (count.get(number, 0) for count in counts)
+            held = now > 0 and leave > 0 and now - leave + come < now * (1 - held_over)
+            yield MonthLine(_called(number, self.by), now, leave, come, held)
+
+    def _twice(self, stays: NDArray[np.bool_]) -> Iterator[str]:
+        """Why records would be counted twice beside those that stay."""
+        old, new = self._keys
+        count, same = self.after.count, int(found_in(new, old[stays]).sum())
+        if same * 2 >= count:
+            yield f"{same:,} of its {count:,} {_records(count)} stand already, every column the same"
+            return
+        for name, here, there in self._codes:
+            again = np.flatnonzero(found_in(there, here[stays]) & self.after.columns[name].present)
+            if len(again):
+                named = ", ".join(str(self.after.columns[name].item(int(at))) for at in again[:MOST_NAMED])
+                more = f" and {len(again) - MOST_NAMED:,} more" if len(again) > MOST_NAMED else ""
+                yield f"{len(again):,} of its records have a {name} that stands already: {named}{more}"
+                return
+
+
+def _taken_away(held: Sequence[MonthLine]) -> Iterator[str]:
+    """The months of which too much would leave; of many the first few, and what goes of the others together."""
+    shown, others = held[:MOST_NAMED], held[MOST_NAMED:]
+    for line in shown:
+        yield f"{line.month} would go from {line.now:,} {_records(line.now)} to {line.after:,}"
+    if others:
+        now, after = sum(line.now for line in others), sum(line.after for line in others)
+        count = f"{len(others)} more month{'' if len(others) == 1 else 's'}"
+        yield f"{count} would go from {now:,} {_records(now)} to {after:,}"
 
 
 def _records(count: int) -> str:
@@ -64,17 +125,6 @@ def _records(count: int) -> str:
 
 
 # -- by month
-
-
-def _months(before: Records, after: Records, out: Index, held_over: float, by: str | None) -> Iterator[MonthLine]:
-    """The months that the file touches, and those between them."""
-    name = by or next((n for n, c in after.columns.items() if c.kind in DATED and n in before.columns), None)
-    old, new = _numbers(before, name), _numbers(after, name)
-    counts = [_counts(part) for part in (old, old[out], new)]
-    for number in _in_order({*counts[1], *counts[2]}, counts[0]):
-        now, leave, come = (count.get(number, 0) for count in counts)
-        held = now > 0 and leave > 0 and now - leave + come < now * (1 - held_over)
-        yield MonthLine(_called(number, name), now, leave, come, held)
 
 
 def _numbers(records: Records, name: str | None) -> Index:
@@ -104,35 +154,12 @@ def _called(number: int, name: str | None) -> str:
     return WITHOUT_DATE if number < 0 else f"{FULL_MONTH_NAMES[number % 12]} {number // 12}"
 
 
-# -- counted twice
+# -- keys
 
 
-def _twice(left: Records, after: Records) -> Iterator[str]:
-    """Why records would be counted twice beside those that stay."""
-    if not left.count or not after.count:
-        return
-    same = alike(left, after)
-    if same * 2 >= after.count:
-        yield f"{same:,} of its {after.count:,} {_records(after.count)} stand already, every column the same"
-        return
-    for name in code_columns(left):
-        again = _again(left.columns[name], after.columns[name]) if name in after.columns else []
-        if again:
-            named = ", ".join(again[:MOST_NAMED])
-            more = f" and {len(again) - MOST_NAMED:,} more" if len(again) > MOST_NAMED else ""
-            yield f"{len(again):,} of its records have a {name} that stands already: {named}{more}"
-            return
-
-
-def code_columns(records: Records) -> list[str]:
-    """Columns by which every record is known: no value is blank or stands twice, in text or in whole numbers close together
-    that do not count the lines from 1."""
-    if records.count < FEWEST_CODES:
-        return []
-    return [name for name, column in records.columns.items() if _is_code(column)]
-
-
-def _is_code(column: Column) -> bool:
+def is_code(column: Column) -> bool:
+    """Whether each record is known by a column: no value is blank or stands twice, and they are texts, or whole numbers close
+    together that do not count the lines from 1."""
     count = len(column)
     if column.kind not in (Kind.TEXT, Kind.WHOLE) or not column.present.all():
         return False
@@ -141,19 +168,6 @@ def _is_code(column: Column) -> bool:
     first = int(column.values.min())
     spread = int(column.values.max()) - first + 1
     return first > 1 and count <= spread <= DENSE * count and len(np.unique(column.values)) == count
-
-
-def _again(old: Column, new: Column) -> list[str]:
-    """The values of a column that stand in another."""
-    if old.kind is not new.kind:
-        return []
-    if old.kind is Kind.TEXT:
-        known = {old.words[n] for n in np.unique(old.values).tolist()}
-        return [str(new.words[n]) for n in np.unique(new.values[new.present]).tolist() if new.words[n] in known]
-    return [str(n) for n in np.intersect1d(old.values, new.values[new.present]).tolist()]
-
-
-# -- keys
 
 
 def guessed_key(before: Records, after: Records) -> list[str]:

@@ -17,6 +17,7 @@ from kalendor.store.rows import array_type
 from kalendor.store.sources import Source
 
 Index = NDArray[np.int64]
+Keys = NDArray[np.uint64]
 JOINS = ("add", "replace_months", "replace_dates", "replace_all", "update")
 ABOUT = 0.2
 """A file is about the months that hold at least this share of what its fullest month does; records of others are late ones."""
@@ -128,7 +129,7 @@ def replaced(before: Records, after: Records, join: str, join_by: list[str]) -> 
 def months_about(days: Index) -> Index:
     """The civil months that dates are about, counted from January of year 0: those that hold a fair share of them.
 
-    >>> [month % 12 + 1 for month in months_about(np.array([20605] * 90 + [20633] * 80 + [20540] * 4))]
+    >>> [month % 12 + 1 for month in months_about(np.array([20605] * 90 + [20640] * 80 + [20540] * 4)).tolist()]
     [6, 7]
     """
     months, counts = np.unique(month_numbers(days), return_counts=True)
@@ -143,7 +144,21 @@ def alike(before: Records, after: Records) -> int:
     names = [name for name in before.columns if name in after.columns]
     old = keys_of([before.columns[n] for n in names], before.count)
     new = keys_of([after.columns[n] for n in names], after.count)
-    return int(np.isin(new, old).sum())
+    return int(found_in(new, old).sum())
+
+
+def found_in(keys: Keys, others: Keys) -> NDArray[np.bool_]:
+    """Which keys stand among others; many times faster for millions of them than a search one by one.
+
+    >>> found_in(np.array([3, 9, 1], np.uint64), np.array([1, 2, 3], np.uint64)).tolist()
+    [True, False, True]
+    """
+    found = np.zeros(len(keys), dtype=bool)
+    if len(others):
+        order, known = np.argsort(keys), np.sort(others)
+        at = np.minimum(np.searchsorted(known, keys[order]), len(known) - 1)
+        found[order] = known[at] == keys[order]
+    return found
 
 
 def doubled(records: Records) -> int:
@@ -152,7 +167,7 @@ def doubled(records: Records) -> int:
     return records.count - len(np.unique(hashes))
 
 
-def keys_of(columns: list[Column], count: int) -> NDArray[np.uint64]:
+def keys_of(columns: list[Column], count: int) -> Keys:
     """A 64-bit number for each record by some columns; equal records have equal ones, others practically never."""
     total = np.zeros(count, dtype=np.uint64)
     for column in columns:

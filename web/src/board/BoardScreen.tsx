@@ -186,13 +186,20 @@ function Dropped({ sources }: { sources: SourceLine[] }) {
   const wait = sources.filter((source) => source.held + source.not_read > 0);
   if (wait.length === 0) return null;
   return (
-    <p className="board-rest heed" role="status">
-      {wait.map((source) => (
+    <p className="board-rest dropped" role="status">
+      {wait.map((source, i) => (
         <span key={source.id}>
-          {source.held > 0 && `${capital(counted(source.held, 'dropped file'))} held`}
-          {source.held > 0 && source.not_read > 0 && ', '}
-          {source.not_read > 0 && `${counted(source.not_read, 'dropped file')} refused`}:{' '}
-          <Link to={`/sources/${source.id}`}>{source.name}</Link>{' '}
+          {i > 0 && ' · '}
+          {[
+            source.held > 0 && `${counted(source.held, 'dropped file')} held`,
+            source.not_read > 0 && `${counted(source.not_read, 'dropped file')} refused`,
+          ]
+            .filter(Boolean)
+            .join(', ')}{' '}
+          for{' '}
+          <Link className="link" to={`/sources/${source.id}`}>
+            {source.name}
+          </Link>
         </span>
       ))}
     </p>

@@ -6,6 +6,10 @@ import { counted, day } from '../parts/words';
 
 type Folder = NonNullable<SourceView['drop_folder']>;
 
+/** Why a file was not brought in, without its name before it. */
+const told = ({ file, reason }: Folder['held'][number]) =>
+  reason.startsWith(`${file}: `) ? reason.slice(file.length + 2) : reason;
+
 /** Where files can be put that are brought in by themselves, how many wait there, and those that a person is to deal with. */
 export function DropFolder({
   id,
@@ -29,7 +33,7 @@ export function DropFolder({
       <ul className="refused">
         {[...folder.held, ...folder.troubles].map((trouble) => (
           <li key={`${trouble.file} ${trouble.at}`}>
-            {trouble.file}, {day(trouble.at.slice(0, 10))}: {trouble.reason}{' '}
+            {trouble.file}, {day(trouble.at.slice(0, 10))}: {told(trouble)}{' '}
             <button className="link" onClick={() => look(trouble.file)}>
               look at it
             </button>{' '}

@@ -22,10 +22,10 @@ export function JoinSettings({ source }: { source: SourceView }) {
     .map((c) => c.name);
   return (
     <div className="say joins">
-      <b>{nameOfWay(source.join)}</b>
-      {source.join === 'update' && source.join_by.length > 0 && <> ({listed(source.join_by)})</>}: so every
-      file joins, dropped ones too, unless it is told otherwise. One that takes away over{' '}
-      {Math.round(source.held_over * 100)}% of a month is held.{' '}
+      How files join: <b>{nameOfWay(source.join).toLowerCase()}</b>
+      {source.join === 'update' && source.join_by.length > 0 && <> ({listed(source.join_by)})</>}, dropped
+      ones too, unless one is told otherwise. One that takes away over {Math.round(source.held_over * 100)}%
+      of a month is held.{' '}
       <button className="link" onClick={() => setOpen(!open)} aria-expanded={open}>
         {open ? 'done' : 'change'}
       </button>

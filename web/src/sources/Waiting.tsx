@@ -253,7 +253,7 @@ function Columns({
                 .map((row) => row[i])
                 .filter(Boolean)
                 .slice(0, 5)
-                .join(' · ') || 'all blank'}
+                .join(' · ') || 'blank in the first lines'}
             </td>
           </tr>
         ))}
