@@ -15,13 +15,11 @@ from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from tests.browser.conftest import FLAGS, Page, serving
 
+from kalendor.demo import skerry
 from kalendor.demo.workspace import build
 
 HERE = Path(__file__).parent
 SETTLE = 1.2
-SAMPLE = "paid on,harbour,amount\n" + "".join(
-    f"{1 + i % 28:02d}/0{1 + i % 7}/2026,{'Hallin' if i % 3 else 'Brae'},{i * 7 % 90}.50\n" for i in range(60)
-)
 
 
 def report(title: str) -> Callable[[Page, str], None]:
@@ -77,12 +75,15 @@ def source(page: Page, address: str) -> None:
 
 
 def bringing_in(page: Page, address: str) -> None:
-    file = Path(tempfile.mkdtemp()) / "harbour-dues-2026.csv"
-    file.write_text(SAMPLE + "31/07/2026,Brae,about 90\n")
-    page.open(f"{address}/sources")
-    page.find("h1", "Sources")
+    """A month delivered again, with four late tickets of another: as it would be by the days that it spans."""
+    (_, may), _, (_, july) = list(skerry.ticket_files())[-3:]
+    late = [line.replace("T-", "T-L") for line in may.decode("utf-8").splitlines()[1:5]]
+    file = Path(tempfile.mkdtemp()) / "tickets-2026-07-again.csv"
+    file.write_text("\n".join([*july.decode("utf-8").splitlines(), *late]) + "\n")
+    source(page, address)
     page.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(file))
-    page.find("h2", "Import")
+    page.click(".way", "Replace the days")
+    page.find(".strip tr.held")
 
 
 def grouping(name: str) -> Callable[[Page, str], None]:

@@ -192,7 +192,7 @@ def intake(
             print(f"{one.file} → {one.source}{': ' + one.reason if one.reason else ''}")
         if any(one.reason for one in found):
             raise IntakeError(
-                f"{sum(bool(o.reason) for o in found)} of {len(found)} files were refused; the reasons lie beside them"
+                f"{sum(bool(o.reason) for o in found)} of {len(found)} files were refused or are held; the reasons lie beside them"
             )
         return
     if not files:

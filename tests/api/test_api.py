@@ -226,5 +226,11 @@ def test_how_files_join_is_said_for_the_next_ones(desk: Desk) -> None:
         api.put(f"/api/sources/{id}/joining", json={"join": "sideways", "join_by": [], "held_over": 2}).status_code
         == 422
     )
+    for asked in (
+        {"join": "update", "join_by": []},
+        {"join": "update", "join_by": ["nope"]},
+        {"join": "replace_dates", "join_by": ["route"]},
+    ):
+        assert api.put(f"/api/sources/{id}/joining", json={**asked, "held_over": 0.2}).status_code == 422
     assert api.post(f"/api/sources/{id}/dropped/none.csv").status_code == 404
     assert api.delete(f"/api/sources/{id}/dropped/none.csv").status_code == 404

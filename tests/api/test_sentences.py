@@ -98,6 +98,7 @@ def test_phrases_that_answer_a_text_are_read_as_they_stand(api: TestClient) -> N
     assert added["document"]["only"] == ["status = 'refunded'"]
     everything = api.post("/api/sentence/phrases", json={"text": "", "document": document}).json()
     assert "average gross" in [phrase["text"] for phrase in everything]
+    assert "down by gross" not in [phrase["text"] for phrase in everything]
     lost = api.post("/api/sentence/phrases", json={"text": "", "document": {**document, "source": "gone"}})
     assert lost.json() == []
 
@@ -111,3 +112,15 @@ def test_a_condition_goes_to_a_form_and_back(api: TestClient) -> None:
     empty = api.post("/api/sentence/condition", json={"any": False, "clauses": [{"column": "gross", "test": "over", "kind": "number"}]})  # fmt: skip
     assert empty.status_code == 422
     assert "gross" in empty.json()["detail"]
+
+
+def test_whole_numbers_of_few_values_are_offered_as_groups(desk: Desk) -> None:
+    api = TestClient(create_app(desk))
+    brought(api, b"on,branch,gross\n2026-05-01,12,5.00\n2026-06-01,14,7.50\n2025-06-01,12,2.50\n")
+    document = saved(api, figures=[{"name": "Gross", "take": "sum", "of": "gross"}])["document"]
+    found = api.post("/api/sentence/phrases", json={"text": "branch", "document": document}).json()
+    texts = [phrase["text"] for phrase in found]
+    assert "down by branch" in texts
+    assert any(text.startswith("down by branch in ranges") for text in texts)
+    (added, _) = heard(api, "down by branch", document, document["source"])["offers"]
+    assert added["document"]["down"][0]["category"] == "branch"

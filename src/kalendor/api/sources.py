@@ -14,6 +14,7 @@ from kalendor.core.values.columns import Column, Records
 from kalendor.core.values.keys import key
 from kalendor.definitions.report import FormulaColumn, MadeColumn
 from kalendor.desk.bringing_in import refused_file
+from kalendor.desk.bringing_in import set_joining as set_source_joining
 from kalendor.desk.desk import Desk
 from kalendor.desk.drop_folder import Trouble, folder_state, put_aside
 from kalendor.desk.made import tried
@@ -187,8 +188,7 @@ def _counted(column: Column) -> list[models.ValueCount]:
 def set_joining(desk: AtDesk, id: int, asked: models.Joining) -> models.SourceView:
     """Say how a source's files join what is there, from the next one on."""
     source = desk.sources.one(id)
-    with desk.workspace.change() as db:
-        desk.sources.set_joining(db, source.id, asked.join, asked.join_by, asked.held_over)
+    set_source_joining(desk, source, asked.join, asked.join_by, asked.held_over)
     return source_view(desk, source)
 
 

@@ -8,12 +8,12 @@ from uuid import uuid4
 
 import numpy as np
 
-from kalendor.core.values.columns import Records
+from kalendor.core.values.columns import DATED, Records
 from kalendor.definitions.recipe import ColumnReading, Join, Recipe
 from kalendor.desk.desk import Desk
 from kalendor.desk.uploads import Held, hold, hold_file
 from kalendor.desk.waiting import Waiting
-from kalendor.errors import IntakeError
+from kalendor.errors import DefinitionError, IntakeError
 from kalendor.intake.apart import Asked
 from kalendor.intake.guarding import harmless
 from kalendor.intake.raw import ReadSoFar, unwatched
@@ -198,6 +198,24 @@ def bring_in_file(
     except IntakeError:
         leave(desk, found.token)
         raise
+
+
+def set_joining(desk: Desk, source: Source, join: Join, join_by: list[str], held_over: float) -> None:
+    """Say how a source's files join what is there, from the next one on.
+
+    Raises DefinitionError where it goes by a column that the source has not, or by none that it can go by.
+    """
+    names = [column.name for column in source.columns]
+    lost = [name for name in join_by if name not in names]
+    if lost:
+        raise DefinitionError(f"{source.name} has no column {lost[0]!r} to join by; it has {', '.join(names)}")
+    dated = [column.name for column in source.columns if column.kind in DATED]
+    if join == "update" and not join_by:
+        raise DefinitionError(f"{source.name}: records of the same key are replaced by key columns; name at least one")
+    if join in ("replace_months", "replace_dates") and not set(join_by[:1] or dated) & set(dated):
+        raise DefinitionError(f"{source.name}: months and days are replaced by a date column, and it has none to go by")
+    with desk.workspace.change() as db:
+        desk.sources.set_joining(db, source.id, join, join_by, held_over)
 
 
 def first_records(records: Records) -> list[list[str]]:

@@ -16,7 +16,7 @@ from kalendor.sentence.offers.every import matching, phrases
 from kalendor.sentence.offers.phrase import Phrase, Subject
 from kalendor.sentence.writer import document
 
-FEW_VALUES = 16
+FEW_VALUES, FEW_NUMBERS = 16, 50
 _TELLS_WHICH = re.compile(r"\d+|top|fis|\b(?:mon|tue|wed|thu|fri|sat|sun)", re.IGNORECASE)
 
 
@@ -39,9 +39,15 @@ def offered(desk: Desk, report: Report, typed: str) -> list[Phrase]:
 def _subjects(records: Records) -> Iterator[Subject]:
     for profile in profiles(records):
         values = _few(records, profile) if profile.role == "category" and profile.kind == Kind.TEXT else []
-        yield Subject(
-            profile.name, profile.role, profile.summary, profile.kind == Kind.DATETIME, not profile.warning, profile.blank > 0, values
-        )  # fmt: skip
+        clock, blank = profile.kind == Kind.DATETIME, profile.blank > 0
+        yield Subject(profile.name, profile.role, profile.summary, clock, _groups(profile), blank, values)
+
+
+def _groups(profile: Profile) -> bool:
+    """Whether lines by a column, as it is, would be few enough to be read: of numbers, whole ones with few values alone."""
+    if profile.role == "number":
+        return profile.kind == Kind.WHOLE and profile.different <= FEW_NUMBERS
+    return not profile.warning.startswith("a code")
 
 
 def _few(records: Records, profile: Profile) -> list[str]:

@@ -20,6 +20,10 @@ export function JoinSettings({ source }: { source: SourceView }) {
   const names = source.columns
     .filter((c) => !source.made.some((m) => m.column.name === c.name))
     .map((c) => c.name);
+  const key =
+    source.columns.find((c) => names.includes(c.name) && c.warning.startsWith('a code'))?.name ??
+    names[0] ??
+    '';
   return (
     <div className="say joins">
       How files join: <b>{nameOfWay(source.join).toLowerCase()}</b>
@@ -36,7 +40,7 @@ export function JoinSettings({ source }: { source: SourceView }) {
             value={source.join}
             options={JOINS}
             change={(join) =>
-              set.mutate({ ...now, join: join as Join, join_by: join === 'update' ? names.slice(0, 1) : [] })
+              set.mutate({ ...now, join: join as Join, join_by: join === 'update' ? [key] : [] })
             }
           />
           {source.join === 'update' && (

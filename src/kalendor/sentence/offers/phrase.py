@@ -17,7 +17,7 @@ Way = Literal["down", "across"]
 @dataclass(frozen=True)
 class Subject:
     """A column as offers speak of it. `role` is "number", "period" or "category"; `clock` tells that it has times of day,
-    `groups` that lines by it would be few, `blank` that some values are; `values` are its values, where they are few."""
+    `groups` that it can be grouped by as it is, `blank` that some values are; `values` are its values, where they are few."""
 
     name: str
     role: str
