@@ -33,7 +33,7 @@ STOPPED = ("ERR_CONNECTION_REFUSED", "ERR_SOCKET_NOT_CONNECTED")  # asked of a s
 FOUND = """const [css, text] = arguments;
 return [...document.querySelectorAll(css)].find(e => {
   const seen = e.closest('select') ?? e;
-  if (e.closest('.paper[aria-busy=true]')) return false; // about to be drawn again: what is found would be gone
+  if (e.closest('.paper[aria-busy=true], .brief[aria-busy=true]')) return false; // about to be drawn again: what is found would be gone
   return seen.checkVisibility({ opacityProperty: true, visibilityProperty: true }) && seen.getClientRects().length &&
     (e.innerText || e.value || '').replaceAll('\\u00a0', ' ').includes(text);
 })"""

@@ -37,9 +37,9 @@ export function Conflict({
 
 /** A version read out, its phrases that the other lacks set off. */
 function Version({ name, report, other }: { name: string; report: Report; other: Report }) {
-  const own = phrasesOf(useSentence(report));
+  const own = phrasesOf(useSentence(report).worded);
   const theirs = new Set(
-    phrasesOf(useSentence(other)).map((piece) => (typeof piece === 'string' ? '' : piece.text)),
+    phrasesOf(useSentence(other).worded).map((piece) => (typeof piece === 'string' ? '' : piece.text)),
   );
   return (
     <div className="conflict-version">

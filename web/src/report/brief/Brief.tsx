@@ -36,7 +36,7 @@ export const Brief = memo(function Brief({
 }) {
   const [editing, setEditing] = useState<Editing | null>(null);
   const [typing, setTyping] = useState<'add' | 'all' | null>(null);
-  const worded = useSentence(report);
+  const { worded, old } = useSentence(report);
   const [begun, setBegun] = useState<Beginning | null>(null);
   const [addButton, setAddButton] = useState<HTMLButtonElement | null>(null);
   const columns = useSource(source).data?.columns ?? [];
@@ -59,6 +59,7 @@ export const Brief = memo(function Brief({
     if (next) change(next);
   };
   const keys = (event: React.KeyboardEvent, phrase: Phrase) => {
+    if (old) return;
     const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
     const onAxis = phrase.kind === 'down' || phrase.kind === 'across';
     if (event.altKey && by) {
@@ -100,7 +101,7 @@ export const Brief = memo(function Brief({
     );
   if (!worded) return <p className="brief" aria-label="Brief" aria-busy="true" />; // nothing that would move once it is here
   return (
-    <p className="brief" aria-label="Brief">
+    <p className="brief" aria-label="Brief" aria-busy={old}>
       {phrasesOf(worded).map((piece, i) =>
         typeof piece === 'string' ? (
           <span key={i} onDoubleClick={() => setTyping('all')}>
@@ -116,11 +117,11 @@ export const Brief = memo(function Brief({
             onDragOver={(event) => event.preventDefault()}
             onDrop={(event) => {
               event.preventDefault();
-              if (dragged.current) after(putBefore(report, dragged.current, piece));
+              if (dragged.current && !old) after(putBefore(report, dragged.current, piece));
               dragged.current = null;
             }}
             onKeyDown={(event) => keys(event, piece)}
-            onClick={(event) => setEditing({ phrase: piece, anchor: event.currentTarget })}
+            onClick={(event) => !old && setEditing({ phrase: piece, anchor: event.currentTarget })}
           >
             {piece.text}
           </button>

@@ -67,12 +67,13 @@ export function useSentenceThere(report: Report | undefined): boolean {
   return now || was;
 }
 
-/** A report's sentence as the server words it; while it is asked for, or no server answers, the one before. */
-export function useSentence(report: Report | undefined): Worded | undefined {
-  const { data } = useQuery(sentenceQuery(report));
+/** A report's sentence as the server words it; while it is asked for, or no server answers, the one before, which is `old`:
+ * its phrases may stand elsewhere in the report by now. */
+export function useSentence(report: Report | undefined): { worded: Worded | undefined; old: boolean } {
+  const { data, isPlaceholderData } = useQuery(sentenceQuery(report));
   const [last, setLast] = useState(data);
   if (data !== undefined && data !== last) setLast(data);
-  return data ?? last;
+  return { worded: data ?? last, old: data === undefined || isPlaceholderData };
 }
 
 /** The phrases of a sentence and the words that join them. */
