@@ -109,3 +109,31 @@ def test_the_command_refuses_what_is_held_until_it_is_told(desk: Desk, tmp_path:
     assert not desk.waiting
     bring_in_file(desk, tmp_path / "half.csv", "S", seen=True)
     assert records(desk) == 90
+
+
+def test_a_key_can_be_chosen_where_none_tells_all_records_apart(desk: Desk) -> None:
+    keep(desk, look_at(desk, "a.csv", b"day,shop,n\n2026-05-01,a,1\n2026-05-01,a,1\n2026-05-01,b,2\n", "S").token)
+    token = look_at(desk, "b.csv", b"day,shop,n\n2026-05-01,a,9\n2026-05-01,a,8\n", "S").token
+    found = outcome(desk, read_again(desk, token, Change(join="update")))
+    assert "needs key columns" in found.problem
+    assert next(way.join_by for way in found.ways if way.join == "update") == ()
+    chosen = outcome(desk, read_again(desk, token, Change(join="update", join_by=["shop"])))
+    assert (chosen.problem, chosen.replaced, chosen.repeated) == ("", 2, ("a",))
+
+
+def test_months_are_those_of_the_date_that_the_join_goes_by(desk: Desk) -> None:
+    keep(desk, look_at(desk, "a.csv", b"due,paid,n\n2026-01-01,2026-05-01,1\n2026-02-01,2026-05-02,2\n", "S").token)
+    token = look_at(desk, "b.csv", b"due,paid,n\n2026-03-01,2026-05-01,7\n", "S").token
+    found = outcome(desk, read_again(desk, token, Change(join="replace_months", join_by=["paid"])))
+    assert [(line.month, line.now, line.leave, line.come) for line in found.months] == [("May 2026", 2, 2, 1)]
+
+
+def test_a_name_that_is_held_and_refused_is_dealt_with_one_by_one(desk: Desk) -> None:
+    dropped(desk, HALF)
+    folder = folder_of(desk, "S")
+    assert folder is not None
+    (folder / "june-again.csv").write_text("no,such,columns\n1,2,3\n")
+    DropFolders(desk).look(at_once=True)
+    state = folder_state(desk, "S")
+    assert state is not None
+    assert ([one.file for one in state.held], [one.file for one in state.troubles]) == (["june-again.csv"], ["june-again (2).csv"])  # fmt: skip

@@ -32,7 +32,7 @@ SKIPPED = (".", "~")
 UNFINISHED = (".part", ".tmp", ".crdownload", ".filepart")
 TAKING, DONE, REFUSED, HELD, ASIDE = ".taking", "done", "refused", "held", "aside"
 REASON = ".reason.txt"
-SHOWN_ERRORS, MOST_NAME = 5, 200
+SHOWN_ERRORS, MOST_NAME = 100, 200
 
 
 @dataclass(frozen=True)
@@ -317,7 +317,8 @@ def _moved(path: Path, folder: Path) -> Path:
     """The file's new place, under a free name."""
     folder.mkdir(exist_ok=True)
     place, count = folder / path.name, 1
-    while os.path.lexists(place):
+    beside = [folder.parent / kind for kind in (HELD, REFUSED) if folder.name in (HELD, REFUSED)]
+    while any(os.path.lexists(one / place.name) for one in (folder, *beside)):  # one that is dealt with by its name
         count += 1
         place = folder / f"{path.stem} ({count}){path.suffix}"
     return path.rename(place)

@@ -17,7 +17,7 @@ from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
 from kalendor.output.numbers import plain_exact
 from kalendor.store.holding import MOST_NAMED, Joint, Judged, MonthLine, guessed_key, repeated
-from kalendor.store.joining import alike, date_column_of, doubled, fitted, months_about, replaced
+from kalendor.store.joining import alike, date_column_of, dated_by, doubled, fitted, months_about, replaced
 from kalendor.store.sources import MOST_COLUMNS
 
 
@@ -67,17 +67,20 @@ def outcome(desk: Desk, found: Waiting) -> Outcome:
         return Outcome(doubled=doubled(records), sums=sums)
     try:
         fit = fitted(source, found.reading, found.take_added)
-        before = desk.sources.records(source)
-        out = replaced(before, fit.records, found.join, list(found.join_by))
     except IntakeError as error:
         return Outcome(problem=str(error), sums=sums)
-    loose = tuple(unplaced(desk, source.name, fit.records))
+    before = desk.sources.records(source)
     over = source.recipe.held_over
-    joint = Joint(before, fit.records)
+    joint = Joint(before, fit.records, dated_by(fit.records, found.join, found.join_by))
+    ways = tuple(_ways(joint, over)) if found.mends is None else ()
+    try:
+        out = replaced(before, fit.records, found.join, list(found.join_by))
+    except IntakeError as error:
+        return Outcome(added=fit.added, problem=str(error), sums=sums, ways=ways)
+    loose = tuple(unplaced(desk, source.name, fit.records))
     told = joint.judged(out, over) if found.mends is None else Judged()
     key = list(found.join_by) if found.join == "update" else []
     twice = tuple(dict.fromkeys([*repeated(fit.records, key), *repeated(before, key)]))[:MOST_NAMED]
-    ways = tuple(_ways(joint, over)) if found.mends is None else ()
     return Outcome(
         alike(before, fit.records), doubled(records), len(out), fit.added, "", loose, sums, told.months, told.reasons, twice, ways
     )  # fmt: skip
@@ -89,6 +92,9 @@ def _ways(joint: Joint, over: float) -> Iterator[JoinWay]:
     key = guessed_key(before, after) if before.count and after.count else []
     for join in get_args(Join):
         by = key if join == "update" else []
+        if join == "update" and not key:
+            yield JoinWay(join, (), 0, ())  # the key is still to be chosen
+            continue
         with suppress(IntakeError):  # it does not go by these columns
             out = replaced(before, after, join, by)
             yield JoinWay(join, tuple(by), len(out), joint.judged(out, over).reasons, _about(after, join))

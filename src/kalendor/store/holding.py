@@ -45,13 +45,13 @@ class Judged:
 class Joint:
     """A source's records and those of a file that is to join them, with what is asked of both worked out once.
 
-    `by` is the date column that months go by, else the first of both.
+    `by` is the date column that months go by, where both have it, else the first of both.
     """
 
     def __init__(self, before: Records, after: Records, by: str | None = None) -> None:
         self.before, self.after = before, after
-        dates = (n for n, c in after.columns.items() if c.kind in DATED and n in before.columns)
-        self.by = by or next(dates, None)
+        dates = [n for n, c in after.columns.items() if c.kind in DATED and n in before.columns]
+        self.by = by if by in dates else next(iter(dates), None)
 
     def judged(self, out: Index, held_over: float) -> Judged:
         """What bringing in the file would do, where it takes away the positions `out` of the records before; `held_over` is

@@ -23,7 +23,7 @@ from kalendor.store.column_cache import Kept, let_go, written_beside
 from kalendor.store.definitions import MOST_ID, MissingError, stamp
 from kalendor.store.holding import Joint, Judged
 from kalendor.store.inserting import Progress, digests_of, inserted
-from kalendor.store.joining import fitted, replaced
+from kalendor.store.joining import dated_by, fitted, replaced
 from kalendor.store.mending import matched_lines
 from kalendor.store.record_rows import Held
 from kalendor.store.rows import array_type
@@ -187,7 +187,9 @@ class Intakes:
         before = self.sources.kept(source) if source else None
         out = replaced(before.records, records, way.join, list(way.join_by)) if before else np.zeros(0, dtype=np.int64)
         if before is not None and way.held_over is not None and way.mends is None:
-            _check_held(way, Joint(before.records, records).judged(out, way.held_over))
+            _check_held(
+                way, Joint(before.records, records, dated_by(records, way.join, way.join_by)).judged(out, way.held_over)
+            )
         source_id = source.id if source else self.sources.add(db, way.source, way.at)
         here = set() if source is None else {c.name for c in source.columns}
         fresh = [n for n in records.columns if n not in here]

@@ -1,5 +1,7 @@
 """How a file joins what is there: which of the source's records it replaces, and how its columns fit."""
 
+from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -94,6 +96,13 @@ def date_column_of(records: Records, join_by: list[str]) -> str:
             + (f", and {names[0]!r} is none" if names else "")
         )
     return names[0]
+
+
+def dated_by(after: Records, join: str, join_by: Sequence[str]) -> str | None:
+    """The date column that a way of joining goes by; None where it goes by none, or by one that is not there."""
+    with suppress(IntakeError):
+        return date_column_of(after, list(join_by)) if join in ("replace_dates", "replace_months") else None
+    return None
 
 
 def replaced(before: Records, after: Records, join: str, join_by: list[str]) -> Index:

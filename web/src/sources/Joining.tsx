@@ -11,7 +11,7 @@ type Way = WaitingView['outcome']['ways'][number];
 /** How a file joins what is there: the ways that there are, each with what it would do. */
 export function Joining({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
   const { outcome } = waiting;
-  const suggested = outcome.ways.find((one) => one.held.length === 0)?.join;
+  const suggested = outcome.ways.find((one) => one.held.length === 0 && !lacksKey(one))?.join;
   return (
     <>
       <div className="ways" role="radiogroup" aria-label="How it joins">
@@ -82,10 +82,12 @@ function WayCard({
   );
 }
 
+const lacksKey = (one: Way) => one.join === 'update' && one.join_by.length === 0;
+
 /** What a way would do, for short. */
 function saysOf(one: Way): string {
-  const key =
-    one.join === 'update' ? (one.join_by.length ? `By ${listed(one.join_by)}. ` : 'Choose the key. ') : '';
+  if (lacksKey(one)) return 'Choose the key: no columns tell all records apart.';
+  const key = one.join === 'update' ? `By ${listed(one.join_by)}. ` : '';
   const leave = one.leave === 0 ? 'Nothing leaves.' : `${counted(one.leave, 'record')} leave.`;
   return `${key}${leave}${one.held.length > 0 ? ' Held.' : ''}`;
 }

@@ -30,13 +30,15 @@ interface Props {
 }
 
 /** The phrases that answer a text; while they are asked for, those of the text before. */
-const usePhrases = (report: Report, text: string) =>
-  useQuery({
+function usePhrases(report: Report, text: string): { phrases: Phrase[]; old: boolean } {
+  const { data, isPlaceholderData } = useQuery({
     queryKey: ['phrases', report, text],
     queryFn: ({ signal }) => post<Phrase[]>('/sentence/phrases', { text, document: report }, { signal }),
     placeholderData: keepPreviousData,
     retry: false,
-  }).data ?? [];
+  });
+  return { phrases: data ?? [], old: isPlaceholderData };
+}
 
 /** The phrases with what their groupings would give as hints; those whose tree places nothing are left out. */
 function useHinted(report: Report, phrases: Phrase[]): Phrase[] {
@@ -57,7 +59,8 @@ function useHinted(report: Report, phrases: Phrase[]): Phrase[] {
 /** A sentence typed to be added to the report, with every phrase that could be among what is offered. */
 export function AddPhrase({ report, columns, close, add, begin, tried }: Props) {
   const [typed, setTyped] = useState('');
-  const phrases = useHinted(report, usePhrases(report, typed));
+  const { phrases: found, old } = usePhrases(report, typed);
+  const phrases = useHinted(report, found);
   const sources = useSources().data;
   const take = async ({ begin: begun, makes, text }: Phrase) => {
     if (begun.only !== undefined) begin({ only: begun.only });
@@ -76,6 +79,7 @@ export function AddPhrase({ report, columns, close, add, begin, tried }: Props) 
       source={report.source}
       report={report}
       phrases={phrases}
+      old={old}
       typing={setTyped}
       takePhrase={take}
       take={add}

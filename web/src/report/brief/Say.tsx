@@ -27,6 +27,8 @@ interface Props {
   begin?: string;
   /** Phrases that are offered for what was typed, and how one is taken. */
   phrases?: Phrase[];
+  /** Whether these are the phrases of the text before: Enter takes none of them. */
+  old?: boolean;
   takePhrase?: (phrase: Phrase) => Promise<void> | void;
   typing?: (text: string) => void;
   take: (report: Report) => void;
@@ -43,6 +45,7 @@ export function Say({
   report,
   begin = '',
   phrases,
+  old = false,
   takePhrase,
   typing,
   take,
@@ -67,7 +70,8 @@ export function Say({
     : (offer?.unknown.find(({ start, end }) => start <= caret && caret <= end) ?? offer?.unknown[0]);
   const found = phrases ?? [];
   const many = found.length;
-  const chosen = at ?? (whole || unknown === undefined ? -1 : many > 0 ? 0 : -1);
+  const first = !old && settled && !whole && unknown !== undefined && many > 0;
+  const chosen = at ?? (first ? 0 : -1);
   const shown = offer?.document ?? null;
   useEffect(() => {
     if (!tried || !settled) return;
