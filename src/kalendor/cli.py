@@ -175,6 +175,9 @@ def intake(
     held: Annotated[
         bool, typer.Option(help="Bring in files that are held, too: what they take away has been seen.")
     ] = False,
+    matched: Annotated[
+        bool, typer.Option(help="Bring in files that changed, where what became of their columns is beyond doubt.")
+    ] = False,
 ) -> None:
     """Bring files into a source by its recipe, or what lies in the drop folders."""
     from kalendor.definitions.recipe import Recipe
@@ -199,7 +202,7 @@ def intake(
         raise DefinitionError("name at least one file to bring in")
     how = read_definition(recipe, "recipe") if recipe else None
     for file in files:
-        _, done = bring_in_file(desk, file, source, how if isinstance(how, Recipe) else None, held)
+        _, done = bring_in_file(desk, file, source, how if isinstance(how, Recipe) else None, held, matched)
         print(f"{file.name}: {done.records} records, {done.refused} refused, {done.replaced} replaced")
 
 

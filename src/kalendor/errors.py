@@ -23,6 +23,15 @@ class HeldError(IntakeError):
     """A file that would take away or count twice what is there: it waits until a person has seen what it would do."""
 
 
+class ChangedError(IntakeError):
+    """A file that is not like those before: it waits until a person has said what its columns are. Where what is proposed is
+    beyond doubt, `sure` says so."""
+
+    def __init__(self, said: str, sure: bool = False) -> None:
+        super().__init__(said)
+        self.sure = sure
+
+
 class FootingError(KalendorError):
     """A sheet whose lines do not add up to its totals; never shown as if it were sound."""
 

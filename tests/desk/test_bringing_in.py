@@ -186,7 +186,7 @@ def test_files_in_a_drop_folder_are_brought_in_once_they_are_whole(desk: Desk) -
     assert [(d.file, bool(d.reason)) for d in folders.look()] == [("june.csv", False), ("wrong.csv", True)]
     assert column(desk, "n") == ["1", "2", "3", "4"]
     assert (folder / "done" / "june.csv").exists()
-    assert "'n' is missing" in (folder / "refused" / "wrong.csv.reason.txt").read_text()
+    assert "'n' is missing" in (folder / "held" / "wrong.csv.reason.txt").read_text()
     assert (folder / "half.csv.part").exists()
 
 

@@ -13,7 +13,7 @@ import xlsxwriter
 
 from kalendor.errors import IntakeError
 from kalendor.intake.apart import Apart, Asked, Bounds, Here
-from kalendor.intake.reading import Reading
+from kalendor.intake.typed import Reading
 
 DATA = "sold on,what,n,rate\n2026-07-01,é,1.50,11%\n,b,,\n2026-07-03,c,x,12%\n" + "".join(
     f"2026-07-04,d,{n}.25,{n}%\n" for n in range(30)

@@ -11,7 +11,8 @@ import pytest
 from kalendor.definitions.document import parse
 from kalendor.definitions.recipe import Recipe
 from kalendor.errors import IntakeError
-from kalendor.intake.reading import Reading, read_bytes, read_file, read_files
+from kalendor.intake.reading import read_bytes, read_file, read_files
+from kalendor.intake.typed import Reading
 
 
 def read(text: str | bytes, **recipe: Any) -> Reading:

@@ -8,7 +8,8 @@ import pytest
 from kalendor.definitions.recipe import Recipe
 from kalendor.intake.content import content_of
 from kalendor.intake.encodings import OTHERS, encoding_of
-from kalendor.intake.reading import Reading, read_bytes
+from kalendor.intake.reading import read_bytes
+from kalendor.intake.typed import Reading
 
 WORDS = {
     "cp1251": ["Москва", "Санкт-Петербург", "Нижний Новгород", "Перевозчик", "Возврат", "Ярославль"],

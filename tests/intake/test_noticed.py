@@ -8,7 +8,8 @@ import pytest
 
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.errors import DefinitionError, IntakeError
-from kalendor.intake.reading import Reading, read_bytes
+from kalendor.intake.reading import read_bytes
+from kalendor.intake.typed import Reading
 
 
 def read(data: bytes, **columns: ColumnReading) -> Reading:

@@ -24,8 +24,9 @@ from kalendor.core.values import cores
 from kalendor.definitions.recipe import Recipe
 from kalendor.intake import content, gathering, room
 from kalendor.intake.apart import Apart, Asked, Bounds
-from kalendor.intake.reading import Reading, read_bytes
+from kalendor.intake.reading import read_bytes
 from kalendor.intake.room import Room, anywhere, joined, kept, laid_out, lying_in, picked
+from kalendor.intake.typed import Reading
 
 
 @contextmanager

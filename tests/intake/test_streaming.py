@@ -24,9 +24,10 @@ from kalendor.intake.delimited import _record_lines, read_delimited
 from kalendor.intake.findings import find
 from kalendor.intake.gathering import Gathering
 from kalendor.intake.loose import Loose, Uncoded, coded, made
-from kalendor.intake.reading import Reading, read_bytes, read_file, read_files
+from kalendor.intake.reading import read_bytes, read_file, read_files
 from kalendor.intake.structured import read_json_records
 from kalendor.intake.text import Layout, layout_of
+from kalendor.intake.typed import Reading
 from tests.intake.test_loose import failures
 
 CELL = st.text(st.sampled_from('ab,"\n é'), max_size=5)

@@ -16,9 +16,9 @@ from kalendor.desk.outcomes import fitting, outcome
 from kalendor.desk.uploads import hold, parts_of
 from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
-from kalendor.intake.reading import Reading
 from kalendor.intake.text import Layout
 from kalendor.intake.totals import FootTotal
+from kalendor.intake.typed import Reading
 from kalendor.store.intakes import days_spanned
 
 router = APIRouter(prefix="/api", tags=["bringing in"])

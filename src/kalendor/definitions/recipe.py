@@ -16,7 +16,8 @@ class ColumnReading(Part):
     """How one column is read; what is left out is found out from the file.
 
     `percent`: its numbers are written as 11%, and are a hundredth of what stands there. `zone` is the time zone, such as
-    Europe/Oslo, that times with an offset are converted to; left out, the local time written is kept.
+    Europe/Oslo, that times with an offset are converted to; left out, the local time written is kept. `headings` are those
+    that the column has in some files, beside its own name. An `optional` column is blank where a file lacks it.
     """
 
     type: ColumnType | None = None
@@ -27,6 +28,8 @@ class ColumnReading(Part):
     zone: Annotated[str, Field(max_length=64)] | None = None
     fold_case: bool = False
     skip: bool = False
+    headings: list[str] = Field(default_factory=list)
+    optional: bool = False
 
 
 class Recipe(Document):

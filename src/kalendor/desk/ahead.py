@@ -7,7 +7,8 @@ from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
-from kalendor.intake.reading import Reading, read_files
+from kalendor.intake.reading import read_files
+from kalendor.intake.typed import Reading
 
 HANDED_ON = 0.0002  # seconds after which a thread at Python's own work lets the reader have its turn
 

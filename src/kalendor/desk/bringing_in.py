@@ -10,21 +10,23 @@ import numpy as np
 
 from kalendor.core.values.columns import DATED, Records
 from kalendor.definitions.recipe import ColumnReading, Join, Recipe
+from kalendor.desk.changed import matched, read_beside
 from kalendor.desk.desk import Desk
 from kalendor.desk.uploads import Held, hold, hold_file
 from kalendor.desk.waiting import Waiting
-from kalendor.errors import DefinitionError, IntakeError
+from kalendor.errors import ChangedError, DefinitionError, IntakeError
 from kalendor.intake.apart import Asked
 from kalendor.intake.guarding import harmless
 from kalendor.intake.raw import ReadSoFar, unwatched
+from kalendor.intake.reading import LAID_OUT
 from kalendor.output.numbers import as_read
+from kalendor.store.bringing import Bringing
 from kalendor.store.inserting import Progress
-from kalendor.store.intakes import Bringing, Intake, no_progress
+from kalendor.store.intakes import Intake, no_progress
 from kalendor.store.sources import Source
 
 SHOWN_RECORDS = 8
 MOST_WAITING = 12
-LAID_OUT = ("sheet", "area", "delimiter", "encoding", "heading_line", "foot_lines")
 
 
 def source_name_for(file_name: str) -> str:
@@ -55,25 +57,31 @@ def look_at_held(
     mends: int | None = None,
     so_far: ReadSoFar = unwatched,
 ) -> Waiting:
-    """Read a file and let it wait, by the source's recipe where it has one; what is not read is let go.
+    """Read a file and let it wait, by the source's recipe where it has one; what is not read is let go. A file that is not
+    like those before waits with what it is taken to be.
 
-    Raises IntakeError where it cannot be read, or where a column is missing or of another kind than so far.
+    Raises IntakeError where it cannot be read.
     """
     name = source or source_name_for(file_name)
     found = desk.sources.named(name)
     how = recipe or (found.recipe if found else Recipe())
+    if mends is not None and recipe is None:
+        how = desk.intakes.recipe_of(desk.intakes.one(mends))
     if found is not None and mends is None and found.report_id is not None:
         raise IntakeError(f"{name} is a report's summary; it is worked out from the report, and takes no files")
     try:
-        strict = found is not None and recipe is None
-        reading = desk.readers.read(Asked(held.path, file_name, how, strict, mends is not None), so_far)
+        asked, changes = Asked(held.path, file_name, how, guarded=mends is not None), None
+        if found is not None and recipe is None and mends is None:
+            reading, changes = read_beside(desk, found, asked, so_far)
+        else:
+            reading = desk.readers.read(asked, so_far)
     except BaseException:
         held.path.unlink(missing_ok=True)
         raise
     already = desk.intakes.brought_before(found, held.sha256) if found else None
     waiting = Waiting(
         uuid4().hex, file_name, held.size, held.sha256, held.path, name, reading, already,
-        how.join if mends is None else "add", tuple(how.join_by), mends=mends, always=recipe is not None,
+        how.join if mends is None else "add", tuple(how.join_by), mends=mends, always=recipe is not None, changes=changes,
     )  # fmt: skip
     _let_wait(desk, waiting)
     return waiting
@@ -121,15 +129,19 @@ class Change:
     join_by: list[str] | None = None
     always: bool | None = None
     take_added: bool | None = None
+    pairs: dict[str, str | None] | None = None
 
 
 def read_again(desk: Desk, token: str, change: Change) -> Waiting:
-    """A waiting file read or joined in another way."""
+    """A waiting file read or joined in another way; `pairs` says which of its headings are which columns of the source."""
     before = waiting(desk, token)
     recipe = before.reading.recipe
     told = {k: v for k in LAID_OUT if (v := getattr(change, k)) is not None}
     reading = before.reading
-    if change.columns or told:
+    source = desk.sources.named(before.source)
+    if change.pairs and before.changes is not None and source is not None:
+        recipe = matched(recipe, source, before.changes, change.pairs)
+    if change.columns or change.pairs or told:
         columns = {} if (told.keys() - {"foot_lines"}) else {**recipe.columns, **(change.columns or {})}
         recipe = recipe.model_copy(update={"columns": columns, **({"area": None} if "sheet" in told else {}), **told})
         asked = Asked(before.path, before.file_name, recipe, guarded=before.mends is not None)
@@ -152,12 +164,18 @@ def read_again(desk: Desk, token: str, change: Change) -> Waiting:
 
 
 def keep(
-    desk: Desk, token: str, again: bool = False, progress: Progress = no_progress, seen: bool = False
+    desk: Desk,
+    token: str,
+    again: bool = False,
+    progress: Progress = no_progress,
+    seen: bool = False,
+    matched: bool = False,
 ) -> tuple[Source, Intake]:
     """Keep a waiting file's records.
 
     Raises IntakeError for a file whose content is there already, unless it is asked for again; HeldError for one that would
-    take away or count twice what is there, unless a person has `seen` what it would do.
+    take away or count twice what is there, and ChangedError for one that is not like those before, unless a person has `seen`
+    what it would do; with `matched`, what its columns are need not be seen where it is beyond doubt.
     """
     with desk.lock:
         found = waiting(desk, token)
@@ -165,11 +183,13 @@ def keep(
             raise IntakeError(f"{found.file_name}: it is being kept already")
         desk.keeping.add(token)
     try:
+        if not seen:
+            _check_alike(found, matched)
         if not found.reading.records.count and desk.sources.named(found.source) is None:
             raise IntakeError(f"{found.file_name}: it holds no record below its headings; nothing was brought in")
         way = Bringing(
             found.source, found.reading, found.sha256, found.size, desk.now(), found.join, found.join_by, found.take_added,
-            found.mends, again, path=found.path, always=found.always, held_over=None if seen or again else _held_over(desk, found.source),
+            found.mends, again, path=found.path, always=found.always, widen=found.changes is not None, held_over=None if seen or again else _held_over(desk, found.source),
         )  # fmt: skip
         kept = desk.intakes.bring_in(way, progress)
         leave(desk, token)
@@ -183,18 +203,31 @@ def _held_over(desk: Desk, name: str) -> float:
     return source.recipe.held_over if source else Recipe().held_over
 
 
-def bring_in_file(
-    desk: Desk, path: Path, source: str, recipe: Recipe | None = None, seen: bool = False
-) -> tuple[Source, Intake]:
-    """A file on disk brought into a source in one go, by its recipe.
+def _check_alike(found: Waiting, matched: bool) -> None:
+    """Raises ChangedError where a waiting file is not like those before. `matched`: what is beyond doubt will do; new columns
+    that are not taken in need nobody's word."""
+    changes = found.changes
+    if changes is None or (matched and changes.sure):
+        return
+    if changes.columns or changes.layout or found.take_added:
+        said = f"{found.file_name}: not like the files before, nothing was brought in: {changes.said}"
+        raise ChangedError(said, changes.sure)
 
-    Raises IntakeError where it cannot be read or does not fit, HeldError where a person is to see first what it would do.
+
+def bring_in_file(
+    desk: Desk, path: Path, source: str, recipe: Recipe | None = None, seen: bool = False, matched: bool = False
+) -> tuple[Source, Intake]:
+    """A file on disk brought into a source in one go, by its recipe; new columns are left out. `matched`: where it is not
+    like the files before and what its columns are is beyond doubt, it is read so.
+
+    Raises IntakeError where it cannot be read, ChangedError where it does not fit, HeldError where a person is to see first
+    what it would do.
     """
     found = look_at_held(desk, path.name, hold_file(desk, path), source, recipe)
     if desk.sources.named(source) is not None:
         found = read_again(desk, found.token, Change(take_added=False))
     try:
-        return keep(desk, found.token, seen=seen)
+        return keep(desk, found.token, seen=seen, matched=matched)
     except IntakeError:
         leave(desk, found.token)
         raise
@@ -229,7 +262,7 @@ def refused_file(desk: Desk, intake_id: int) -> bytes:
     intake = desk.intakes.one(intake_id)
     lines = [line for line in desk.intakes.refused(intake_id) if line.mended_by is None]
     held = desk.workspace.files / intake.sha256
-    headings = desk.readers.read(Asked(held, intake.file_name, desk.sources.one(intake.source_id).recipe)).headings
+    headings = desk.readers.read(Asked(held, intake.file_name, desk.intakes.recipe_of(intake))).headings
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow([harmless(heading) for heading in headings])

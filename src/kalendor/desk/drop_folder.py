@@ -14,12 +14,12 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from urllib.parse import quote, unquote
 
-from kalendor.desk.bringing_in import Change, keep, leave, look_at_held, read_again, waiting
+from kalendor.desk.bringing_in import keep, leave, look_at_held, waiting
 from kalendor.desk.desk import Desk
 from kalendor.desk.open_files import is_being_written
 from kalendor.desk.uploads import hold, parts_of
 from kalendor.desk.waiting import Waiting
-from kalendor.errors import HeldError, IntakeError, KalendorError, StoreError
+from kalendor.errors import ChangedError, HeldError, IntakeError, KalendorError, StoreError
 from kalendor.log import LOG, log_unexpected
 from kalendor.store.definitions import MissingError
 from kalendor.store.inserting import Progress
@@ -32,6 +32,7 @@ SKIPPED = (".", "~")
 UNFINISHED = (".part", ".tmp", ".crdownload", ".filepart")
 TAKING, DONE, REFUSED, HELD, ASIDE = ".taking", "done", "refused", "held", "aside"
 REASON = ".reason.txt"
+BEYOND_DOUBT = "What it is taken to be is beyond doubt."
 SHOWN_ERRORS, MOST_NAME = 100, 200
 
 
@@ -46,11 +47,13 @@ class Dropped:
 
 @dataclass(frozen=True)
 class Trouble:
-    """A file that was refused or is held, when (seconds since 1970), and why."""
+    """A file that was refused or is held, when (seconds since 1970), and why; `sure` where it is not like those before, and
+    what it is taken to be is beyond doubt."""
 
     file: str
     at: float
     reason: str
+    sure: bool = False
 
 
 @dataclass(frozen=True)
@@ -152,17 +155,16 @@ def _read(desk: Desk, taken: Path, name: str, source: str) -> Waiting:
         raise IntakeError(f"{name}: cannot be read ({error.strerror})") from None
     with os.fdopen(descriptor, "rb") as file:
         held = hold(desk, parts_of(file))
-    found = look_at_held(desk, name, held, source)
-    if desk.sources.named(source) is not None:
-        found = read_again(desk, found.token, Change(take_added=False))
-    return found
+    return look_at_held(desk, name, held, source)
 
 
 def _troubles(folder: Path) -> list[Trouble]:
     found = []
     for path in folder.glob(f"*{REASON}") if folder.is_dir() else ():
         try:
-            found.append(Trouble(path.name.removesuffix(REASON), path.stat().st_mtime, path.read_text("utf-8").strip()))
+            reason = path.read_text("utf-8").strip()
+            file, at, sure = path.name.removesuffix(REASON), path.stat().st_mtime, reason.endswith(BEYOND_DOUBT)
+            found.append(Trouble(file, at, reason.removesuffix(BEYOND_DOUBT).strip(), sure))
         except OSError:
             continue
     return sorted(found, key=lambda one: -one.at)[:SHOWN_ERRORS]
@@ -265,9 +267,10 @@ class DropFolders:
                 _moved(taken, folder)
                 return []
             keep(self.desk, token)
-        except HeldError as error:
+        except (HeldError, ChangedError) as error:
             self._leave(token)
-            return [self._refused(taken, folder, source, str(error), HELD)]
+            sure = isinstance(error, ChangedError) and error.sure
+            return [self._refused(taken, folder, source, str(error), HELD, f"\n{BEYOND_DOUBT}" if sure else "")]
         except StoreError as error:
             _moved(taken, folder)
             LOG.warning("%s stays in the drop folder of %s: %s", name, source, error)
@@ -283,9 +286,11 @@ class DropFolders:
     def _leave(self, token: str) -> None:
         leave(self.desk, token)
 
-    def _refused(self, taken: Path, folder: Path, source: str, reason: str, kind: str = REFUSED) -> Dropped:
+    def _refused(
+        self, taken: Path, folder: Path, source: str, reason: str, kind: str = REFUSED, more: str = ""
+    ) -> Dropped:
         place = _moved(taken, folder / kind)
-        place.with_name(place.name + REASON).write_text(f"{reason}\n", "utf-8", "replace")
+        place.with_name(place.name + REASON).write_text(f"{reason}{more}\n", "utf-8", "replace")
         return Dropped(place.name, source, reason)
 
     def watch(self, stop: threading.Event) -> None:

@@ -18,7 +18,8 @@ from kalendor.definitions.recipe import Recipe
 from kalendor.definitions.report import Report
 from kalendor.desk.ahead import Ahead
 from kalendor.errors import DefinitionError
-from kalendor.intake.reading import Reading, read_file, read_files
+from kalendor.intake.reading import read_file, read_files
+from kalendor.intake.typed import Reading
 from kalendor.output.handover import Handover, handed
 
 

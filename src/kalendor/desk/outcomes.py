@@ -66,10 +66,10 @@ def outcome(desk: Desk, found: Waiting) -> Outcome:
     if source is None:
         return Outcome(doubled=doubled(records), sums=sums)
     try:
-        fit = fitted(source, found.reading, found.take_added)
+        fit = fitted(source, found.reading, found.take_added, widen=found.changes is not None)
+        before = fit.beside(desk.sources.records(source))
     except IntakeError as error:
         return Outcome(problem=str(error), sums=sums)
-    before = desk.sources.records(source)
     over = source.recipe.held_over
     joint = Joint(before, fit.records, dated_by(fit.records, found.join, found.join_by))
     ways = tuple(_ways(joint, over)) if found.mends is None else ()

@@ -7,7 +7,7 @@ from uuid import uuid4
 from kalendor.definitions.recipe import Recipe
 from kalendor.desk.desk import Desk
 from kalendor.intake.apart import Asked
-from kalendor.intake.reading import Reading
+from kalendor.intake.typed import Reading
 
 ReadBytes: TypeAlias = Callable[[bytes, str, Recipe], Reading]
 

@@ -15,7 +15,7 @@ from kalendor.errors import DefinitionError, KalendorError
 from kalendor.intake.reading import read_bytes
 from kalendor.output.delimited import delimited
 from kalendor.output.flat import FlatTable, flat
-from kalendor.store.intakes import Bringing
+from kalendor.store.bringing import Bringing
 from kalendor.store.sources import Source
 
 

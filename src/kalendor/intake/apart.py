@@ -17,7 +17,8 @@ from kalendor.definitions.recipe import Recipe
 from kalendor.errors import DefinitionError, IntakeError, StoreError
 from kalendor.intake.handing import take_over
 from kalendor.intake.raw import ReadSoFar, unwatched
-from kalendor.intake.reading import Reading, read_file
+from kalendor.intake.reading import read_file
+from kalendor.intake.typed import Reading
 
 EVERY_SECONDS = 0.2
 FRUGAL = {"ARROW_DEFAULT_MEMORY_POOL": "system", "MALLOC_ARENA_MAX": "2"}  # no memory set aside that is not in use
@@ -41,14 +42,15 @@ def usual_bounds() -> Bounds:
 
 @dataclass(frozen=True)
 class Asked:
-    """A file to be read: where it is and what it is called, by which recipe, whether the recipe must fit, and whether it
-    is one of ours in which risky texts bear an apostrophe."""
+    """A file to be read: where it is and what it is called, by which recipe, whether the recipe must fit, or one of the
+    `earlier` ones, and whether it is one of ours in which risky texts bear an apostrophe."""
 
     path: Path
     name: str
     recipe: Recipe | None = None
     strict: bool = False
     guarded: bool = False
+    earlier: tuple[Recipe, ...] = ()
 
 
 class Here:
@@ -56,7 +58,7 @@ class Here:
 
     def read(self, asked: Asked, so_far: ReadSoFar = unwatched) -> Reading:
         """The reading of a file; IntakeError where it cannot be read."""
-        return read_file(asked.path, asked.recipe, asked.name, asked.strict, so_far, asked.guarded)
+        return read_file(asked.path, asked.recipe, asked.name, asked.strict, so_far, asked.guarded, asked.earlier)
 
     def close(self) -> None:
         """Nothing to be closed."""
@@ -108,6 +110,7 @@ class Apart:
         told = {
             "path": str(asked.path), "name": asked.name, "recipe": recipe, "strict": asked.strict,
             "guarded": asked.guarded, "folder": str(folder), "memory": self.bounds.memory,
+            "earlier": [one.model_dump(mode="json", by_alias=True) for one in asked.earlier],
         }  # fmt: skip
         assert process.stdin is not None
         process.stdin.write(json.dumps(told).encode() + b"\n")

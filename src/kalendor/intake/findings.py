@@ -44,15 +44,17 @@ class Finding:
     note: str = ""
 
 
-def find(raw: RawColumn, told: ColumnReading, strict: bool = False) -> Finding | None:
+def find(raw: RawColumn, told: ColumnReading, strict: bool = False, mark: str | None = None) -> Finding | None:
     """The texts read as it was told, or as what at least nine tenths of its records can be read as.
 
-    `failed`, shape (n,), marks records whose text is not blank and cannot be read; None where there is none. Where `strict` and fewer can be
-    read as told, None: the column has changed.
+    `failed`, shape (n,), marks records whose text is not blank and cannot be read; None where there is none. Where `strict`
+    and fewer can be read as told, or more in another date order, None: the column has changed. `mark` is the file's decimal
+    mark, where it is known and the column's was not told.
     """
+    mark = told.decimal_mark or mark
     if isinstance(raw, Loose):
-        straight = _straight(raw, told) or _still_text(raw, told)
-        if straight is not None:
+        straight = _straight(raw, told, mark) or _still_text(raw, told, mark)
+        if straight is not None and (not strict or _is_as_told(straight.column.kind, told)):
             return straight
     text = _folded(coded(raw)) if told.fold_case else coded(raw)
     counts = occurring(text.values, len(text.words))
@@ -61,10 +63,10 @@ def find(raw: RawColumn, told: ColumnReading, strict: bool = False) -> Finding |
     if told.type == "text" or (told.type is None and total == 0):
         return _as_text(text, told)
     fits: list[tuple[float, Read]] = []
-    for read in _readings(text.words, told):
+    for read in _readings(text.words, told, mark):
         good = int(counts[filled & ~read.failed].sum())
         if told.type is not None or (total and good >= ENOUGH * total):
-            if strict and told.type is not None and total and good < ENOUGH * total:
+            if strict and told.type is not None and total and not _fits(read, told, good, total):
                 continue
             fits.append((good / total if total else 1.0, read))
             if told.type is None and (read.format is None or good == total) and not _may_have_rival(read):
@@ -72,16 +74,37 @@ def find(raw: RawColumn, told: ColumnReading, strict: bool = False) -> Finding |
     if not fits:
         return None if strict and told.type is not None else _as_text(text, told)
     best = max(fits, key=lambda pair: pair[0])
+    if strict and best[0] < 1 and _other_order_is_better(text.words, counts * filled, best[1], told):
+        return None
     rivals = [r for share, r in fits if share == best[0] and r is not best[1] and r.kind is best[1].kind and r.format]
     return _finding(text, best[1], told, _rival(text.words, best[1], rivals[0]) if rivals else None)
 
 
-def _straight(raw: Loose, told: ColumnReading) -> Finding | None:
+def _fits(read: Read, told: ColumnReading, good: int, total: int) -> bool:
+    return good >= ENOUGH * total and _is_as_told(read.kind, told)
+
+
+def _is_as_told(kind: Kind, told: ColumnReading) -> bool:
+    """Whether a column of a kind can stand where one was told of; a whole number is a decimal without places."""
+    return told.type in (None, kind.value) or (told.type == "decimal" and kind is Kind.WHOLE)
+
+
+def _other_order_is_better(words: Sequence[str], counts: np.ndarray, read: Read, told: ColumnReading) -> bool:
+    """Whether more records can be read with day and month the other way round; `counts` are those of each word."""
+    if told.format is None or not _may_have_rival(read):
+        return False
+    turned = told.format.replace("%d", "%_").replace("%m", "%d").replace("%_", "%m")
+    is_date = read.kind is Kind.DATE
+    other = values.read_dates(words, turned) if is_date else values.read_moments(words, turned, told.zone)
+    return int(counts[~other.failed].sum()) > int(counts[~read.failed].sum())
+
+
+def _straight(raw: Loose, told: ColumnReading, mark: str | None) -> Finding | None:
     """Plainly written amounts, read without looking at each different text; None where it takes more than that."""
-    if told.type not in (None, "whole", "decimal") or told.fold_case or told.decimal_mark == ",":
+    if told.type not in (None, "whole", "decimal") or told.fold_case or mark == ",":
         return None
     sample = raw.first_different(SAMPLE)
-    if not sample or (told.type is None and (_likely_formats(sample) or not _may_be_numbers(sample))):
+    if not sample or (told.type is None and (_likely_formats(sample) or not _may_be_numbers(sample, mark))):
         return None
     column = raw.numbers()
     if column is None or told.places not in (None, column.places):
@@ -91,12 +114,12 @@ def _straight(raw: Loose, told: ColumnReading) -> Finding | None:
     return Finding(column, None, reading)
 
 
-def _still_text(raw: Loose, told: ColumnReading) -> Finding | None:
+def _still_text(raw: Loose, told: ColumnReading, mark: str | None) -> Finding | None:
     """Texts that the first of them show to be nothing but texts, not coded yet; None where it takes a look at all."""
     first = raw.first_words(LOOKED_AT)
     if told.type not in (None, "text") or told.fold_case or raw.longest > MOST_TEXT or len(first) < LOOKED_AT:
         return None
-    if told.type is None and next(_readings(first, told), None) is not None:
+    if told.type is None and next(_readings(first, told, mark), None) is not None:
         return None
     return Finding(Uncoded(raw), None, ColumnReading(type="text"))
 
@@ -125,7 +148,7 @@ def _folded(text: Column) -> Column:
     )
 
 
-def _readings(words: Sequence[str], told: ColumnReading) -> Iterator[Read]:
+def _readings(words: Sequence[str], told: ColumnReading, mark: str | None) -> Iterator[Read]:
     """The readings to try, likeliest first; which they are hangs on the first LOOKED_AT words, and on all only where
     there are few or half of these are numbers."""
     wanted = told.type
@@ -146,20 +169,18 @@ def _readings(words: Sequence[str], told: ColumnReading) -> Iterator[Read]:
         formats = [told.format] if told.format else list(values.TIMES)
         yield from (values.read_times(words, form) for form in formats)
     if told.percent or (wanted in (None, "decimal", "approximate") and _may_be_percentages(words)):
-        yield values.read_percentages(
-            words, told.decimal_mark or values.decimal_mark([w.rstrip("%") for w in words[:500]])
-        )
+        yield values.read_percentages(words, mark or values.decimal_mark([w.rstrip("%") for w in words[:500]]))
         return
-    if wanted in ("whole", "decimal", "approximate") or (wanted is None and _may_be_numbers(words)):
-        yield _as_told(values.read_numbers(words, told.decimal_mark or values.decimal_mark(words), told.places), wanted)
+    if wanted in ("whole", "decimal", "approximate") or (wanted is None and _may_be_numbers(words, mark)):
+        yield _as_told(values.read_numbers(words, mark or values.decimal_mark(words), told.places), wanted)
     if wanted == "yes_no" or (wanted is None and len(words) <= MOST_YES_NO):
         yield values.read_yes_no(words)
 
 
-def _may_be_numbers(words: Sequence[str]) -> bool:
+def _may_be_numbers(words: Sequence[str], mark: str | None) -> bool:
     """Whether half of the first different texts can be read as numbers, and none has zeros in front."""
     sample = [word for word in words[:SAMPLE] if word]
-    mark = values.decimal_mark(sample)
+    mark = mark or values.decimal_mark(sample)
     good = sum(values.plain_number(word, mark) is not None for word in sample)
     return 2 * good >= len(sample) and not values.has_codes(words)
 

@@ -11,9 +11,9 @@ from kalendor.definitions.recipe import Recipe
 from kalendor.intake.column_files import mapped_array, read_columns, save, write_columns
 from kalendor.intake.findings import Rival
 from kalendor.intake.raw import Refused
-from kalendor.intake.reading import Reading
 from kalendor.intake.text import Layout
 from kalendor.intake.totals import FootTotal
+from kalendor.intake.typed import Misfit, Reading
 
 TOLD, LINES = "reading.json", "lines.npy"
 
@@ -36,6 +36,10 @@ def hand_over(folder: Path, reading: Reading) -> None:
         "layout": asdict(reading.layout) if reading.layout else None,
         "foot_left_out": reading.foot_left_out,
         "notes": reading.notes,
+        "empty": reading.empty,
+        "headed": reading.headed,
+        "misfits": [asdict(one) for one in reading.misfits],
+        "open_marks": reading.open_marks,
     }
     (folder / TOLD).write_text(json.dumps(told, ensure_ascii=False), "utf-8", "replace")
 
@@ -59,4 +63,8 @@ def take_over(folder: Path) -> Reading:
         Layout(**{**told["layout"], "headings": tuple(told["layout"]["headings"])}) if told["layout"] else None,
         told["foot_left_out"],
         tuple(told["notes"]),
+        empty=told["empty"],
+        headed=told["headed"],
+        misfits=tuple(Misfit(**one) for one in told["misfits"]),
+        open_marks=tuple(told["open_marks"]),
     )

@@ -193,6 +193,11 @@ def coded(column: RawColumn) -> Column:
     return column.coded if isinstance(column, Loose) else column
 
 
+def first_words(column: RawColumn, most: int) -> Sequence[str]:
+    """The first few different texts of a column."""
+    return column.first_words(most) if isinstance(column, Loose) else column.words[:most]
+
+
 def made(column: Column) -> Column:
     """A column with its codes at hand."""
     return column.plain if isinstance(column, Uncoded) else column

@@ -36,7 +36,9 @@ def main() -> None:
     try:
         recipe = Recipe.model_validate(asked["recipe"]) if asked["recipe"] is not None else None
         with lying_in(Room(Path(asked["folder"]), min(IN_MEMORY, asked["memory"] // 8))):
-            reading = read_file(Path(asked["path"]), recipe, asked["name"], asked["strict"], _told, asked["guarded"])
+            earlier = [Recipe.model_validate(one) for one in asked["earlier"]]
+            path = Path(asked["path"])
+            reading = read_file(path, recipe, asked["name"], asked["strict"], _told, asked["guarded"], earlier)
             hand_over(Path(asked["folder"]), reading)
     except KalendorError as error:
         say(error=type(error).__name__, message=str(error))

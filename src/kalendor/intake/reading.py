@@ -1,66 +1,27 @@
 """A file read by a recipe: typed records, the line each came from, and what was refused."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
-from numpy.typing import NDArray
 
-from kalendor.core.values.columns import Records
-from kalendor.core.values.cores import each
-from kalendor.definitions.recipe import ColumnReading, Recipe
+from kalendor.definitions.recipe import Recipe
 from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, blocks, content_of, mapped, unpacked
 from kalendor.intake.delimited import read_delimited
-from kalendor.intake.findings import MOST_TEXT, Finding, Rival, find
 from kalendor.intake.guarding import unguarded
-from kalendor.intake.loose import RawColumn, coded, first_of, made, taken
-from kalendor.intake.raw import SHOWN_TEXT, RawTable, ReadSoFar, Refused, unwatched
-from kalendor.intake.room import anywhere, picked
+from kalendor.intake.loose import RawColumn, coded, first_of
+from kalendor.intake.raw import RawTable, ReadSoFar, unwatched
 from kalendor.intake.structured import read_json_records, read_parquet
 from kalendor.intake.text import Layout, as_utf8, layout_of, text_notes, without_lone_returns
-from kalendor.intake.together import heading_key, together
+from kalendor.intake.together import together
 from kalendor.intake.totals import FootTotal, foot_totals, proven_foot
+from kalendor.intake.typed import Misfit, Reading, typed
 from kalendor.intake.workbook import read_workbook
 
 MOST_HEADINGS, LONGEST_LINE, NEWLINE = 5_000, 64 << 20, 10
-NOTHING_TOLD = ColumnReading()
-AS_TEXT = ColumnReading(type="text")
-WORDS = {
-    "whole": "whole number",
-    "decimal": "number",
-    "approximate": "number",
-    "datetime": "date and time",
-    "yes_no": "yes or no",
-}
-
-
-@dataclass(frozen=True, eq=False)
-class Reading:
-    """What came of a file. `recipe` says how it was read, so that the next file is read the same way.
-
-    `lines`, shape (n,): the line on which each record begins. `rivals` names columns whose dates fit another order as
-    well. `foot` are lines at the end that look like totals; `sheets` a workbook's, the chosen one first;
-    `layout` is how a delimited file is laid out; `foot_left_out` says how many of the foot lines are no records, and
-    `notes` what else is to be known, in words. `files`, shape (n,), says of which of several files each record is; None
-    where there is one. `empty` counts lines of nothing but separators.
-    """
-
-    name: str
-    records: Records
-    lines: NDArray[np.integer]
-    refused: tuple[Refused, ...]
-    recipe: Recipe
-    rivals: dict[str, Rival]
-    headings: tuple[str, ...] = ()
-    foot: tuple[FootTotal, ...] = ()
-    sheets: tuple[str, ...] = ()
-    layout: Layout | None = None
-    foot_left_out: int = 0
-    notes: tuple[str, ...] = ()
-    files: NDArray[np.int32] | None = None
-    empty: int = 0
+LAID_OUT = ("sheet", "area", "delimiter", "encoding", "heading_line", "foot_lines")
 
 
 def read_file(
@@ -70,22 +31,24 @@ def read_file(
     strict: bool = False,
     so_far: ReadSoFar = unwatched,
     guarded: bool = False,
+    earlier: Sequence[Recipe] = (),
 ) -> Reading:
     """A file's records, the file mapped and not held in memory; what must be unpacked or recoded stands beside it.
 
-    `guarded`: the file is one of ours, in which texts that a program might run bear an apostrophe, to be taken off.
+    `strict`: the recipe is a source's, and what is not as it says is among the misfits; where there are any, the file is
+    read by the one of it and the `earlier` recipes that fits best. `guarded`: the file is one of ours, in which texts that
+    a program might run bear an apostrophe, to be taken off.
 
     Raises IntakeError where the file cannot be read, DefinitionError where the recipe does not fit it.
     """
-    return _read(mapped(path), name or path.name, recipe or Recipe(), strict, so_far, path.parent, guarded)
+    file = _File(mapped(path), name or path.name, so_far, path.parent, guarded)
+    return _best(file, (recipe or Recipe(), *earlier)) if strict else _read(file, recipe or Recipe())
 
 
 def read_bytes(data: bytes, name: str, recipe: Recipe, strict: bool = False) -> Reading:
-    """A file's records, from its bytes: delimited text, a workbook, Parquet or JSON, told apart by what is in it.
-
-    With `strict` the recipe is a source's, and a column that can no longer be read as it says is an IntakeError.
-    """
-    return _read(content_of(data), name, recipe, strict)
+    """A file's records, from its bytes: delimited text, a workbook, Parquet or JSON, told apart by what is in it."""
+    file = _File(content_of(data), name)
+    return _best(file, (recipe,)) if strict else _read(file, recipe)
 
 
 def read_files(paths: Sequence[Path], recipe: Recipe | None = None) -> Reading:
@@ -95,28 +58,71 @@ def read_files(paths: Sequence[Path], recipe: Recipe | None = None) -> Reading:
     Raises IntakeError where a file cannot be read or its columns are not those of the first.
     """
     if len(paths) == 1:
-        return _read(mapped(paths[0]), paths[0].name, recipe or Recipe(), False, scratch=paths[0].parent, later=True)
+        one = _File(mapped(paths[0]), paths[0].name, scratch=paths[0].parent)
+        return _read(one, recipe or Recipe(), later=True)
     how = recipe or Recipe()
-    raws = [(path.name, _raw(mapped(path), path.name, how, unwatched, path.parent)[0]) for path in paths]
+    raws = [(p.name, _File(mapped(p), p.name, scratch=p.parent).raw(how)[0]) for p in paths]
     whole = together([(name, _without_foot(raw, _foot_lines(raw, how))) for name, raw in raws])
     return replace(typed(whole, ", ".join(name for name, _ in raws), how, later=True), empty=whole.empty)
 
 
-def _read(
-    content: Bytes,
-    name: str,
-    recipe: Recipe,
-    strict: bool,
-    so_far: ReadSoFar = unwatched,
-    scratch: Path | None = None,
-    guarded: bool = False,
-    later: bool = False,
-) -> Reading:
-    raw, layout = _raw(content, name, recipe, so_far, scratch)
-    if guarded:
-        raw = replace(raw, columns=[_unguarded(column) for column in raw.columns])
+@dataclass
+class _File:
+    """A file that is to be read, perhaps by several recipes; texts taken apart in the same way are taken apart once."""
+
+    content: Bytes
+    name: str
+    so_far: ReadSoFar = unwatched
+    scratch: Path | None = None
+    guarded: bool = False
+    _last: tuple[tuple[object, ...], RawTable, Layout | None] | None = None
+
+    def raw(self, recipe: Recipe) -> tuple[RawTable, Layout | None]:
+        """The texts of the file's records, and how it is laid out where it is delimited."""
+        key = (recipe.sheet, recipe.area, recipe.delimiter, recipe.encoding, recipe.heading_line)
+        if self._last is None or self._last[0] != key:
+            raw, layout = _raw(self.content, self.name, recipe, self.so_far, self.scratch)
+            if self.guarded:
+                raw = replace(raw, columns=[_unguarded(column) for column in raw.columns])
+            self._last = key, raw, layout
+        return self._last[1:]
+
+
+def _best(file: _File, recipes: Sequence[Recipe]) -> Reading:
+    """The file by the first recipe that it fits, else by that with the fewest misfits."""
+    best: Reading | None = None
+    for recipe in recipes:
+        for reading in _strictly(file, recipe):
+            if not reading.misfits:
+                return reading
+            best = reading if best is None or len(reading.misfits) < len(best.misfits) else best
+    assert best is not None
+    return best
+
+
+def _strictly(file: _File, recipe: Recipe) -> Iterator[Reading]:
+    """The file read as a recipe lays it out; where that does not fit, laid out as is found, too."""
+    free = recipe.model_copy(update=dict.fromkeys(LAID_OUT, None))
+    try:
+        found = _read(file, recipe, strict=True)
+    except IntakeError as error:
+        if free == recipe:
+            raise
+        found = _read(file, free, strict=True)
+        said = str(error).removeprefix(f"{file.name}: ")
+        yield replace(found, misfits=(Misfit("", False, said), *found.misfits))
+        return
+    yield found
+    if free != recipe and any(one.absent for one in found.misfits):
+        other = _read(file, free, strict=True)
+        said = "it is laid out otherwise than the files before"
+        yield replace(other, misfits=(Misfit("", False, said), *other.misfits))
+
+
+def _read(file: _File, recipe: Recipe, strict: bool = False, later: bool = False) -> Reading:
+    raw, layout = file.raw(recipe)
     foot, out = foot_totals(raw), _foot_lines(raw, recipe)
-    reading = typed(_without_foot(raw, out), name, recipe, strict, later)
+    reading = typed(_without_foot(raw, out), file.name, recipe, strict, later)
     notes = (*raw.notes, *_untitled(raw), *_empty_said(raw), *reading.notes, *_foot_said(foot, out, recipe))
     return replace(
         reading, foot=foot, sheets=raw.sheets, layout=layout, foot_left_out=out, notes=notes, empty=raw.empty
@@ -214,76 +220,3 @@ def _without_foot(raw: RawTable, foot_lines: int) -> RawTable:
         return raw
     count = max(0, len(raw.lines) - foot_lines)
     return replace(raw, columns=[first_of(c, count) for c in raw.columns], lines=raw.lines[:count])
-
-
-def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False, later: bool = False) -> Reading:
-    """Text columns read as what they are; records with a text that cannot be read are refused.
-
-    `later`: nearly unique texts may stay uncoded until they are looked at.
-    """
-
-    def look(heading: str, column: RawColumn) -> Finding | None:
-        found = find(column, told[heading], strict)
-        return found if found is None or later else replace(found, column=made(found.column))
-
-    told = _told(raw.headings, raw.texts, name, recipe)
-    wanted = [(h, column) for h, column in zip(raw.headings, raw.columns, strict=True) if not told[h].skip]
-    findings: dict[str, Finding] = {}
-    for (heading, column), found in zip(wanted, each(lambda one: look(*one), wanted, len(raw.lines)), strict=True):
-        if found is None:
-            raise IntakeError(_retyped(name, heading, column, told[heading]))
-        findings[heading] = found
-    if not findings:
-        raise IntakeError(f"{name}: no column is left to read")
-    failed = anywhere([f.failed for f in findings.values() if f.failed is not None], len(raw.lines))
-    rows = [] if failed is None else np.flatnonzero(failed).tolist()
-    refused = [*raw.refused, *(_refusal(raw, findings, row) for row in rows)]
-    columns, lines, files = {h: f.column for h, f in findings.items()}, raw.lines, raw.files
-    if failed is not None:
-        kept = ~failed
-        columns = {h: taken(column, kept) for h, column in columns.items()}
-        lines, files = picked(lines, kept), None if files is None else files[kept]
-    how = {h: f.reading for h, f in findings.items()} | {h: t for h, t in told.items() if t.skip}
-    settled = recipe.model_copy(update={"columns": how})
-    rivals = {h: f.rival for h, f in findings.items() if f.rival and told[h].format is None}
-    records = Records(columns, len(lines))
-    in_order = tuple(sorted(refused, key=lambda r: r.line))
-    notes = tuple(f"{heading}: {found.note}" for heading, found in findings.items() if found.note)
-    return Reading(name, records, lines, in_order, settled, rivals, raw.headings, notes=notes, files=files)
-
-
-def _told(headings: tuple[str, ...], texts: frozenset[str], name: str, recipe: Recipe) -> dict[str, ColumnReading]:
-    """What the recipe says of each heading."""
-    by_key = {heading_key(h): h for h in headings}
-    told = {h: AS_TEXT if h in texts else NOTHING_TOLD for h in headings}
-    for wanted, reading in recipe.columns.items():
-        heading = by_key.get(heading_key(wanted))
-        if heading is None:
-            if reading.skip:
-                continue
-            raise IntakeError(
-                f"{name}: the column {wanted!r} is missing; nothing was brought in. The file has {', '.join(headings)}"
-            )
-        told[heading] = reading
-    return told
-
-
-def _retyped(name: str, heading: str, column: RawColumn, told: ColumnReading) -> str:
-    example = next((w for w in coded(column).words if w), "")
-    kind = WORDS.get(told.type or "", told.type or "")
-    return f"{name}: {heading!r} was read as a {kind} so far, and now holds such as {example[:60]!r}; nothing was brought in"
-
-
-def _refusal(raw: RawTable, findings: dict[str, Finding], row: int) -> Refused:
-    cells = tuple((column.item(row) or "")[:MOST_TEXT] for column in raw.columns)
-    for at, heading in enumerate(raw.headings):
-        finding = findings.get(heading)
-        if finding is not None and finding.failed is not None and finding.failed[row]:
-            text = raw.columns[at].item(row) or ""
-            kind = finding.reading.type or "text"
-            if kind == "text":
-                long = f"{heading}: a text of {len(text):,} characters; at most {MOST_TEXT:,} are kept"
-                return Refused(int(raw.lines[row]), heading, text[:SHOWN_TEXT], long, cells)
-            reason = f"{heading}: {text[:80]!r} is not a {WORDS.get(kind, kind)}"
-            return Refused(int(raw.lines[row]), heading, text[:500], reason, cells)
-    raise AssertionError("a refused row without a failed column")

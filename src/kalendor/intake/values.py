@@ -1,7 +1,7 @@
 """Text to values: the readings a column may have, each tried on its different texts."""
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from functools import cache
@@ -173,6 +173,29 @@ def decimal_mark(words: Sequence[str]) -> str:
     points = sum(plain_number(word, ".") is not None for word in sample)
     commas = sum(plain_number(word, ",") is not None for word in sample)
     return "," if commas > points else "."
+
+
+def file_mark(columns: Iterable[Sequence[str]]) -> str | None:
+    """The decimal mark of a file, from some texts of each of its columns: that by which alone numbers of it can be read;
+    None where there are none such, or of both kinds.
+
+    >>> file_mark([["12,50", "1.234"], ["1.234"]]), file_mark([["1.234"]])
+    (',', None)
+    """
+    marked = {word for words in columns for word in words if "," in word or "." in word}
+    read = {mark: {word for word in marked if plain_number(word, mark) is not None} for mark in ".,"}
+    points, commas = read["."] - read[","], read[","] - read["."]
+    return None if bool(points) == bool(commas) else "." if points else ","
+
+
+def mark_is_open(words: Iterable[str]) -> bool:
+    """Whether every text with a comma or a point can be read with it as the decimal mark and as one between thousands.
+
+    >>> mark_is_open(["1,234", "950"]), mark_is_open(["1,234", "12,5"])
+    (True, False)
+    """
+    read = [[plain_number(word, mark) for mark in ".,"] for word in words if "," in word or "." in word]
+    return bool(read) and all(point and comma and point != comma for point, comma in read)
 
 
 def date_reader(form: str) -> Callable[[str], date | None]:

@@ -1,34 +1,30 @@
 """Intakes: files brought in, each one transaction; undone, redone, mended."""
 
 import json
-import os
-import shutil
 import sqlite3
 from collections.abc import Callable, Sequence
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from itertools import repeat
-from pathlib import Path
-from uuid import uuid4
 
 import numpy as np
 
-from kalendor.core.values.columns import DATED, Column, Records, concat
-from kalendor.definitions.recipe import ColumnReading
-from kalendor.errors import HeldError, IntakeError, StoreError
+from kalendor.core.values.columns import DATED, Column, Records
+from kalendor.definitions.recipe import Recipe
+from kalendor.errors import IntakeError, StoreError
 from kalendor.intake.raw import Refused
-from kalendor.intake.reading import Reading
+from kalendor.store.bringing import Bringing, check_held, joined, recipe_after, stored
 from kalendor.store.column_cache import Kept, let_go, written_beside
 from kalendor.store.definitions import MOST_ID, MissingError, stamp
-from kalendor.store.holding import Joint, Judged
+from kalendor.store.holding import Joint
 from kalendor.store.inserting import Progress, digests_of, inserted
 from kalendor.store.joining import dated_by, fitted, replaced
 from kalendor.store.mending import matched_lines
 from kalendor.store.record_rows import Held
-from kalendor.store.rows import array_type
-from kalendor.store.sources import Source, Sources
+from kalendor.store.sources import Source, Sources, as_joined, recipe_from
 
+MOST_EARLIER = 5
 Then = Callable[[sqlite3.Connection, Source], None]
 
 
@@ -57,29 +53,6 @@ class Intake:
     last_day: str | None
     undone_at: str | None
     mends: int | None
-
-
-@dataclass(frozen=True, eq=False)
-class Bringing:
-    """A file to be kept: how it joins what is there, whether new columns are taken in, which intake it mends,
-    whether content that is there already is brought in again, and whether the source takes on the file's columns. `path` is
-    where the file's bytes lie, which are kept with it. `always` has the source's next files join in this way, too; where
-    `held_over` is given, a file that would take more away, or count records twice, is held."""
-
-    source: str
-    reading: Reading
-    sha256: str
-    size: int
-    at: datetime
-    join: str = "add"
-    join_by: tuple[str, ...] = ()
-    take_added: bool = False
-    mends: int | None = None
-    again: bool = False
-    reshape: bool = False
-    path: Path | None = None
-    always: bool = False
-    held_over: float | None = None
 
 
 @dataclass(frozen=True)
@@ -117,6 +90,25 @@ class Intakes:
         if row is None:
             raise MissingError(f"there is no intake {id} here")
         return _intake(row)
+
+    def recipe_of(self, intake: Intake) -> Recipe:
+        """How an intake's file was read; of corrected lines, how the source's next file is."""
+        (text,) = self.workspace.db.execute("SELECT recipe FROM intake WHERE id = ?", (intake.id,)).fetchone()
+        return recipe_from(text) if text else self.sources.one(intake.source_id).recipe
+
+    def earlier_recipes(self, source: Source) -> list[Recipe]:
+        """The other ways in which files of a source that stand were read, the latest first, up to MOST_EARLIER."""
+        rows = self.workspace.db.execute(
+            "SELECT recipe FROM intake WHERE source_id = ? AND undone_at IS NULL AND recipe IS NOT NULL GROUP BY recipe"
+            " ORDER BY max(id) DESC",
+            (source.id,),
+        )
+        found: list[Recipe] = []
+        for row in rows:
+            recipe = as_joined(recipe_from(row["recipe"]), source.recipe)
+            if recipe != source.recipe and recipe not in found:
+                found.append(recipe)
+        return found[:MOST_EARLIER]
 
     def refused(self, intake_id: int) -> list[RefusedLine]:
         """The lines of a file that did not become records; MissingError where there is no such intake."""
@@ -182,12 +174,15 @@ class Intakes:
             )
         if source is not None and way.reshape:
             source = self.sources.reshaped(db, source, way.reading.records)
-        fit = fitted(source, way.reading, way.take_added or way.reshape) if source else None
+        fit = fitted(source, way.reading, way.take_added or way.reshape, way.widen) if source else None
         records = fit.records if fit else way.reading.records
         before = self.sources.kept(source) if source else None
+        if source is not None and before is not None and fit is not None and fit.wider:
+            before = replace(before, records=fit.beside(before.records))
+            source = self.sources.widen(db, source, fit.wider)
         out = replaced(before.records, records, way.join, list(way.join_by)) if before else np.zeros(0, dtype=np.int64)
         if before is not None and way.held_over is not None and way.mends is None:
-            _check_held(
+            check_held(
                 way, Joint(before.records, records, dated_by(records, way.join, way.join_by)).judged(out, way.held_over)
             )
         source_id = source.id if source else self.sources.add(db, way.source, way.at)
@@ -196,7 +191,7 @@ class Intakes:
         self.sources.add_columns(db, source_id, {name: records.columns[name] for name in fresh})
         intake_id = self._noted(db, source_id, way, records, len(out))
         if way.path is not None:
-            _stored(way.path, self.workspace.files / way.sha256)
+            stored(way.path, self.workspace.files / way.sha256)
         if source is not None and before is not None and way.join != "add":
             rows_out = np.concatenate([before.rows[out], self._hidden_out(source, records, way)])
             gone = zip(repeat(source_id), rows_out.tolist(), repeat(intake_id))
@@ -206,10 +201,12 @@ class Intakes:
         db.execute("UPDATE intake SET digests = ? WHERE id = ?", (digests, intake_id))
         if way.mends is None:
             left_out = fit.added if fit and not way.take_added else ()
-            db.execute("UPDATE source SET recipe = ? WHERE id = ?", (_recipe(way, left_out, source), source_id))
+            recipe = recipe_after(way, left_out, source)
+            db.execute("UPDATE intake SET recipe = ? WHERE id = ?", (recipe, intake_id))
+            db.execute("UPDATE source SET recipe = ? WHERE id = ?", (recipe, source_id))
         db.execute("UPDATE source SET revision = revision + 1 WHERE id = ?", (source_id,))
         rows = np.arange(first_row, first_row + records.count)
-        return source_id, intake_id, _joined(before, out, Kept(records, rows))
+        return source_id, intake_id, joined(before, out, Kept(records, rows))
 
     def _let_bytes_go(self, sha256: str) -> None:
         """Remove a file's bytes where no intake came from them."""
@@ -268,38 +265,15 @@ class Intakes:
         with self.workspace.change() as db:
             intake = self.one(intake_id)
             db.execute("UPDATE intake SET undone_at = ? WHERE id = ?", (undone_at, intake_id))
+            last = db.execute(
+                "SELECT recipe FROM intake WHERE source_id = ? AND undone_at IS NULL AND recipe IS NOT NULL"
+                " ORDER BY id DESC LIMIT 1",
+                (intake.source_id,),
+            ).fetchone()
+            if last is not None:  # the next file is read as the last that stands
+                self.sources.set_reading(db, intake.source_id, last["recipe"])
             db.execute("UPDATE source SET revision = revision + 1 WHERE id = ?", (intake.source_id,))
         return self.sources.one(intake.source_id)
-
-
-def _stored(path: Path, place: Path) -> None:
-    """A file's bytes at the place where they are kept, be they there already or not."""
-    if not place.exists():
-        part = place.with_name(f".{uuid4().hex}")
-        try:
-            os.link(path, part)
-        except OSError:  # a file system without links
-            shutil.copyfile(path, part)
-        part.replace(place)
-
-
-def _check_held(way: Bringing, found: Judged) -> None:
-    if found.reasons:
-        raise HeldError(f"{way.reading.name}: held, nothing was brought in: {'; '.join(found.reasons)}")
-
-
-def _recipe(way: Bringing, left_out: Sequence[str], source: Source | None) -> str:
-    """How the next file of the source is to be read, as JSON; how it joins is as it was unless that is to be so always."""
-    recipe = way.reading.recipe
-    columns = recipe.columns | dict.fromkeys(left_out, ColumnReading(skip=True))
-    joins: dict[str, object] = {"join": way.join, "join_by": list(way.join_by)}
-    if source is not None:
-        before = source.recipe
-        joins = {"held_over": before.held_over} | (
-            joins if way.always else {"join": before.join, "join_by": list(before.join_by)}
-        )
-    told = recipe.model_copy(update={"columns": columns, **joins})
-    return told.model_dump_json(by_alias=True, exclude_defaults=True)
 
 
 def _intake(row: sqlite3.Row) -> Intake:
@@ -314,27 +288,3 @@ def days_spanned(records: Records) -> tuple[str | None, str | None]:
             ends = Column(column.kind, np.array([values.min(), values.max()]))
             return str(ends.item(0))[:10], str(ends.item(1))[:10]
     return None, None
-
-
-def _joined(before: Kept | None, out: np.ndarray, new: Kept) -> Kept:
-    """The records that are left of those before, and the new ones after them."""
-    if before is None:
-        return new
-    stay = np.ones(before.records.count, dtype=bool)
-    stay[out] = False
-    if not stay.any():
-        return new
-    columns = {}
-    for name, column in new.records.columns.items():
-        old = before.records.columns.get(name)
-        if old is None:
-            old = Column(
-                column.kind,
-                np.zeros(before.records.count, array_type(column.kind)),
-                np.ones(before.records.count, dtype=bool),
-                column.places,
-                column.words[:1],
-            )
-        columns[name] = concat([old.take(stay) if len(out) else old, column])
-    rows = np.concatenate([before.rows[stay], new.rows])
-    return Kept(Records(columns, len(rows)), rows)

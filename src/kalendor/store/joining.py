@@ -8,14 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.placing.lookups import matched_keys
-from kalendor.core.values.columns import DATED, Column, Kind, Records, brought_to, days_of
+from kalendor.core.values.columns import DATED, EXACT, Column, Kind, Records, blank_column, brought_to, days_of
 from kalendor.core.values.days import month_numbers
 from kalendor.core.values.words import hashes_of
 from kalendor.errors import IntakeError
-from kalendor.intake.reading import Reading
 from kalendor.intake.together import heading_key
+from kalendor.intake.typed import Reading
 from kalendor.store.record_rows import SourceColumn
-from kalendor.store.rows import array_type
 from kalendor.store.sources import Source
 
 Index = NDArray[np.int64]
@@ -27,28 +26,51 @@ ABOUT = 0.2
 
 @dataclass(frozen=True, eq=False)
 class Fitted:
-    """A file's records in the source's columns and kinds; `added` are columns that the source has not."""
+    """A file's records in the source's columns and kinds; `added` are columns that the source has not, `wider` those that
+    are to have more places from then on."""
 
     records: Records
     added: tuple[str, ...]
+    wider: dict[str, int]
+
+    def beside(self, before: Records) -> Records:
+        """The source's records so far, with the places that they are to have."""
+        columns = dict(before.columns)
+        for name, places in self.wider.items():
+            column = columns[name]
+            values = brought_to(column, places)
+            if values is None:
+                raise IntakeError(
+                    f"{name!r} has amounts that are too large to be kept with {places} places; nothing was brought in."
+                    " Round the file's amounts, or bring it in as a source of its own"
+                )
+            columns[name] = replace(column, kind=Kind.DECIMAL, values=values, places=places)
+        return Records(columns, before.count)
 
 
-def fitted(source: Source, reading: Reading, take_added: bool) -> Fitted:
-    """The file's records as the source has them: columns in its order, new ones last where they are taken in.
+def fitted(source: Source, reading: Reading, take_added: bool, widen: bool = False) -> Fitted:
+    """The file's records as the source has them: columns in its order, new ones last where they are taken in. With `widen`
+    the source takes on the places of numbers that have more.
 
     Raises IntakeError where a column is missing or reads as another kind; nothing may be kept then.
     """
     here = {heading_key(name): name for name in reading.records.columns}
     columns: dict[str, Column] = {}
+    wider: dict[str, int] = {}
     for wanted in source.columns:
         name = here.pop(heading_key(wanted.name), None)
         if name is None:
             raise IntakeError(f"{reading.name}: the column {wanted.name!r} is missing; nothing was brought in")
-        columns[wanted.name] = _as_source_has_it(reading, name, wanted)
+        found = reading.records.columns[name]
+        if widen and wanted.kind in EXACT and found.kind in EXACT and found.places > wanted.places:
+            wider[wanted.name] = found.places
+            columns[wanted.name] = found
+        else:
+            columns[wanted.name] = _as_source_has_it(reading, name, wanted)
     added = tuple(here.values())
     if take_added:
         columns |= {name: reading.records.columns[name] for name in added}
-    return Fitted(Records(columns, reading.records.count), added)
+    return Fitted(Records(columns, reading.records.count), added, wider)
 
 
 def _as_source_has_it(reading: Reading, name: str, wanted: SourceColumn) -> Column:
@@ -56,12 +78,8 @@ def _as_source_has_it(reading: Reading, name: str, wanted: SourceColumn) -> Colu
     if column.kind is wanted.kind and column.places == wanted.places:
         return column
     if not column.present.any():
-        words = ("",) if wanted.kind is Kind.TEXT else ()
-        return Column(
-            wanted.kind, np.zeros(len(column), array_type(wanted.kind)), column.blanks.copy(), wanted.places, words
-        )
-    exact = (Kind.WHOLE, Kind.DECIMAL)
-    if wanted.kind in exact and column.kind in exact and column.places <= wanted.places:
+        return blank_column(wanted.kind, len(column), wanted.places)
+    if wanted.kind in EXACT and column.kind in EXACT and column.places <= wanted.places:
         values = brought_to(column, wanted.places)
         if values is None:
             largest = int(np.argmax(np.where(column.blanks, 0, np.abs(column.values))))
@@ -71,7 +89,7 @@ def _as_source_has_it(reading: Reading, name: str, wanted: SourceColumn) -> Colu
                 " as a source of its own, or replace all of the source by files read with fewer places"
             )
         return replace(column, kind=wanted.kind, values=values, places=wanted.places)
-    if wanted.kind is Kind.APPROXIMATE and column.kind in exact:
+    if wanted.kind is Kind.APPROXIMATE and column.kind in EXACT:
         return Column(wanted.kind, column.floats(), column.blank)
     raise IntakeError(
         f"{reading.name}: {name!r} reads as {said(column.kind, column.places)}, and in the source it is "

@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
-from kalendor.core.values.columns import DAY_MICROSECONDS, Column, Kind
+from kalendor.core.values.columns import DAY_MICROSECONDS, Column, Kind, array_type
 from kalendor.core.values.words import Words
 from kalendor.intake.arrays import encoded_column
 
@@ -104,10 +104,3 @@ def from_sql(values: Sequence[Any], kind: Kind, places: int) -> Column:
         case _:
             array = np.array([0 if v is None else v for v in values], dtype=array_type(kind))
     return Column(kind, array, blank, places)
-
-
-def array_type(kind: Kind) -> Any:
-    """The dtype of a kind's values."""
-    return {Kind.TEXT: np.int32, Kind.DATE: np.int32, Kind.APPROXIMATE: np.float64, Kind.YES_NO: bool}.get(
-        kind, np.int64
-    )

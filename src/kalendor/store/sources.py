@@ -29,8 +29,26 @@ _MADE: TypeAdapter[list[MadeColumn]] = TypeAdapter(list[MadeColumn])
 
 
 @lru_cache(maxsize=1024)
-def _recipe(text: str) -> Recipe:
+def recipe_from(text: str) -> Recipe:
+    """A recipe from its JSON."""
     return parse(Recipe, read_json(text, "recipe"), "recipe")
+
+
+def recipe_json(recipe: Recipe) -> str:
+    """A recipe as JSON, as it is kept."""
+    return recipe.model_dump_json(by_alias=True, exclude_defaults=True)
+
+
+def as_joined(reading: Recipe, joining: Recipe) -> Recipe:
+    """A recipe that reads as one does and joins as another."""
+    return reading.model_copy(update={name: getattr(joining, name) for name in ("join", "join_by", "held_over")})
+
+
+def _free_name(name: str, taken: set[str]) -> str:
+    """A name like the one given that no column of a records table has; `taken` are those of its columns, case-folded."""
+    while name.casefold() in taken or name.casefold() in ROW_COLUMNS:
+        name += " "
+    return name
 
 
 @lru_cache(maxsize=1024)
@@ -114,7 +132,7 @@ class Sources:
             SourceColumn(c["name"], c["sql_name"], Kind(c["kind"]), c["places"], bool(c["percent"])) for c in found
         )
         return Source(
-            row["id"], row["name"], _recipe(row["recipe"]), _made(row["made"]), row["revision"], columns,
+            row["id"], row["name"], recipe_from(row["recipe"]), _made(row["made"]), row["revision"], columns,
             row["report_id"], row["report_key"], row["report_digest"],
         )  # fmt: skip
 
@@ -123,9 +141,14 @@ class Sources:
     ) -> None:
         """Say how files of a source join what is there, from the next one on; the rest of its recipe stays."""
         (text,) = db.execute("SELECT recipe FROM source WHERE id = ?", (source_id,)).fetchone()
-        told = _recipe(text).model_copy(update={"join": join, "join_by": list(join_by), "held_over": held_over})
-        said = told.model_dump_json(by_alias=True, exclude_defaults=True)
-        db.execute("UPDATE source SET recipe = ? WHERE id = ?", (said, source_id))
+        told = recipe_from(text).model_copy(update={"join": join, "join_by": list(join_by), "held_over": held_over})
+        db.execute("UPDATE source SET recipe = ? WHERE id = ?", (recipe_json(told), source_id))
+
+    def set_reading(self, db: sqlite3.Connection, source_id: int, recipe: str) -> None:
+        """Say how the next file of a source is read, by a recipe's JSON; how it joins stays as it is."""
+        (text,) = db.execute("SELECT recipe FROM source WHERE id = ?", (source_id,)).fetchone()
+        told = recipe_json(as_joined(recipe_from(recipe), recipe_from(text)))
+        db.execute("UPDATE source SET recipe = ? WHERE id = ?", (told, source_id))
 
     def add(self, db: sqlite3.Connection, name: str, at: datetime) -> int:
         """A new source without columns, inside a transaction; its id."""
@@ -148,9 +171,7 @@ class Sources:
         at = db.execute("SELECT count(*) FROM source_column WHERE source_id = ?", (source_id,)).fetchone()[0]
         taken = {row["name"].casefold() for row in db.execute(f"PRAGMA table_info({quoted(f'records_{source_id}')})")}
         for position, (name, column) in enumerate(columns.items(), start=at):
-            sql_name = name
-            while sql_name.casefold() in taken or sql_name.casefold() in ROW_COLUMNS:
-                sql_name += " "
+            sql_name = _free_name(name, taken)
             taken.add(sql_name.casefold())
             db.execute(
                 "INSERT INTO source_column VALUES (?, ?, ?, ?, ?, ?, ?)",
@@ -159,6 +180,22 @@ class Sources:
             db.execute(
                 f"ALTER TABLE {quoted(f'records_{source_id}')} ADD COLUMN {quoted(sql_name)} {sql_type(column.kind)}"
             )
+
+    def widen(self, db: sqlite3.Connection, source: Source, wider: Mapping[str, int]) -> Source:
+        """The source with more places in some of its numbers, inside a transaction. Its values stay the same; the column
+        of the records table as it was stays beside, for editions made from it."""
+        for name, places in wider.items():
+            old = next(c for c in source.columns if c.name == name)
+            taken = {row["name"].casefold() for row in db.execute(f"PRAGMA table_info({source.table})")}
+            sql_name = _free_name(old.sql_name, taken)
+            db.execute(f"ALTER TABLE {source.table} ADD COLUMN {quoted(sql_name)} {sql_type(Kind.DECIMAL)}")
+            factor = 10 ** (places - old.places)
+            db.execute(f"UPDATE {source.table} SET {quoted(sql_name)} = {quoted(old.sql_name)} * ?", (factor,))
+            db.execute(
+                "UPDATE source_column SET sql_name = ?, kind = ?, places = ? WHERE source_id = ? AND name = ?",
+                (sql_name, Kind.DECIMAL.value, places, source.id, name),
+            )
+        return self.one(source.id)
 
     def reshaped(self, db: sqlite3.Connection, source: Source, records: Records) -> Source:
         """The source without the columns that `records` have not, or have as another kind, inside a transaction in which

@@ -14,7 +14,15 @@ from pathlib import Path
 from kalendor.errors import KalendorError, StoreError
 from kalendor.store.locks import OrderedLock, Rank
 
-MIGRATIONS = ("schema.sql", "schema_2.sql", "schema_3.sql", "schema_4.sql", "schema_5.sql", "schema_6.sql")
+MIGRATIONS = (
+    "schema.sql",
+    "schema_2.sql",
+    "schema_3.sql",
+    "schema_4.sql",
+    "schema_5.sql",
+    "schema_6.sql",
+    "schema_7.sql",
+)
 BUSY_MILLISECONDS, BUSY_TRIES = 30_000, 200
 ANALYST, OTHERS = "analyst", "\nreached by others"
 # who does what is done in this thread or task; empty where nobody said

@@ -38,6 +38,7 @@ class Kind(StrEnum):
 NUMERIC = frozenset({Kind.WHOLE, Kind.DECIMAL, Kind.APPROXIMATE})
 EXACT = frozenset({Kind.WHOLE, Kind.DECIMAL})
 DATED = frozenset({Kind.DATE, Kind.DATETIME})
+DTYPES: dict[Kind, Any] = {Kind.TEXT: np.int32, Kind.DATE: np.int32, Kind.APPROXIMATE: np.float64, Kind.YES_NO: bool}
 
 
 @dataclass(frozen=True, eq=False)
@@ -166,9 +167,18 @@ def as_kind(column: Column, *kinds: Kind) -> Column:
     """A column without a single value as the first of the kinds that is asked of it; any other as it is."""
     if column.kind in kinds or (len(column) and (column.blank is None or not column.blank.all())):
         return column
-    dtype: Any = {Kind.TEXT: np.int32, Kind.DATE: np.int32, Kind.APPROXIMATE: np.float64, Kind.YES_NO: bool}
-    values = np.zeros(len(column), dtype=dtype.get(kinds[0], np.int64))
-    return Column(kinds[0], values, np.ones(len(column), dtype=bool), 0, ("",) if kinds[0] is Kind.TEXT else ())
+    return blank_column(kinds[0], len(column))
+
+
+def array_type(kind: Kind) -> Any:
+    """The dtype of a kind's values."""
+    return DTYPES.get(kind, np.int64)
+
+
+def blank_column(kind: Kind, count: int, places: int = 0) -> Column:
+    """A column of `count` blanks."""
+    words = ("",) if kind is Kind.TEXT else ()
+    return Column(kind, np.zeros(count, array_type(kind)), np.ones(count, dtype=bool), places, words)
 
 
 def text_column(values: Sequence[str | None]) -> Column:
@@ -202,7 +212,7 @@ def scalar(kind: Kind, value: Any, places: int = 0) -> Column:
     blank = np.array([value is None])
     if kind is Kind.TEXT:
         return Column(kind, np.zeros(1, dtype=np.int32), blank, words=("",) if value is None else (value,))
-    dtype: Any = {Kind.APPROXIMATE: np.float64, Kind.DATE: np.int32, Kind.YES_NO: bool}.get(kind, np.int64)
+    dtype = array_type(kind)
     if kind in EXACT and value is not None and abs(value) > INT64_MOST:
         dtype = object
     return Column(kind, np.array([0 if value is None else value], dtype=dtype), blank, places)

@@ -1,0 +1,193 @@
+"""Columns of texts read as what they are, by what a recipe says of them."""
+
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.values.columns import NUMERIC, Kind, Records, blank_column
+from kalendor.core.values.cores import each
+from kalendor.definitions.recipe import ColumnReading, Recipe
+from kalendor.errors import IntakeError
+from kalendor.intake.findings import MOST_TEXT, Finding, Rival, find
+from kalendor.intake.loose import RawColumn, coded, first_words, made, taken
+from kalendor.intake.raw import SHOWN_TEXT, RawTable, Refused
+from kalendor.intake.room import anywhere, picked
+from kalendor.intake.text import Layout
+from kalendor.intake.together import heading_key
+from kalendor.intake.totals import FootTotal
+from kalendor.intake.values import file_mark, mark_is_open
+
+NOTHING_TOLD = ColumnReading()
+AS_TEXT = ColumnReading(type="text")
+MARKED = 100  # texts of each column by which the file's decimal mark is found
+WORDS = {
+    "whole": "whole number",
+    "decimal": "number",
+    "approximate": "number",
+    "datetime": "date and time",
+    "yes_no": "yes or no",
+}
+
+
+@dataclass(frozen=True)
+class Misfit:
+    """A column that a file lacks (`absent`), or has in another form than the recipe says; `said` tells it in words."""
+
+    column: str
+    absent: bool
+    said: str
+
+
+@dataclass(frozen=True, eq=False)
+class Reading:
+    """What came of a file. `recipe` says how it was read, so that the next file is read the same way.
+
+    `lines`, shape (n,): the line on which each record begins. `rivals` names columns whose dates fit another order as
+    well. `foot` are lines at the end that look like totals; `sheets` a workbook's, the chosen one first;
+    `layout` is how a delimited file is laid out; `foot_left_out` says how many of the foot lines are no records, and
+    `notes` what else is to be known, in words. `files`, shape (n,), says of which of several files each record is; None
+    where there is one. `empty` counts lines of nothing but separators. `headed` has the heading of each column in the file,
+    an empty one where the file lacks it; `misfits` are columns that are not as the recipe says, which were read freely.
+    `open_marks` names columns of numbers as 1,234 whose mark may be the decimal one or one between thousands.
+    """
+
+    name: str
+    records: Records
+    lines: NDArray[np.integer]
+    refused: tuple[Refused, ...]
+    recipe: Recipe
+    rivals: dict[str, Rival]
+    headings: tuple[str, ...] = ()
+    foot: tuple[FootTotal, ...] = ()
+    sheets: tuple[str, ...] = ()
+    layout: Layout | None = None
+    foot_left_out: int = 0
+    notes: tuple[str, ...] = ()
+    files: NDArray[np.int32] | None = None
+    empty: int = 0
+    headed: dict[str, str] = field(default_factory=dict)
+    misfits: tuple[Misfit, ...] = ()
+    open_marks: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class _Told:
+    """What a recipe says of a heading: the column's name, and how it is read."""
+
+    name: str
+    reading: ColumnReading
+
+
+def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False, later: bool = False) -> Reading:
+    """Text columns read as what they are; records with a text that cannot be read are refused.
+
+    `strict`: a column that fewer than nine tenths of the records have as the recipe says is read freely, and is among the
+    misfits, as is one that is absent. `later`: nearly unique texts may stay uncoded until they are looked at.
+
+    Raises IntakeError where a column is absent and it is not strict, or where none is left to read.
+    """
+    told, absent, unread = _told(raw, recipe, strict)
+    misfits = [Misfit(column, True, _missing(raw, name, column)) for column in absent]
+    if misfits and not strict:
+        raise IntakeError(f"{misfits[0].said}. The file has {', '.join(raw.headings)}")
+    wanted = [(h, column) for h, column in zip(raw.headings, raw.columns, strict=True) if not told[h].reading.skip]
+    findings: dict[str, Finding] = {}
+    mark = file_mark(first_words(column, MARKED) for _, column in wanted)
+    looked_at = each(lambda one: _looked_at(one[1], told[one[0]].reading, strict, mark), wanted, len(raw.lines))
+    for (heading, column), (found, fits) in zip(wanted, looked_at, strict=True):
+        if not fits:
+            misfits.append(Misfit(told[heading].name, False, _retyped(name, heading, column, told[heading].reading)))
+        findings[heading] = found if later else replace(found, column=made(found.column))
+    if not findings:
+        raise IntakeError(f"{name}: no column is left to read")
+    failed = anywhere([f.failed for f in findings.values() if f.failed is not None], len(raw.lines))
+    rows = [] if failed is None else np.flatnonzero(failed).tolist()
+    refused = [*raw.refused, *(_refusal(raw, findings, row) for row in rows)]
+    columns, lines, files = {told[h].name: f.column for h, f in findings.items()}, raw.lines, raw.files
+    if failed is not None:
+        kept = ~failed
+        columns = {h: taken(column, kept) for h, column in columns.items()}
+        lines, files = picked(lines, kept), None if files is None else files[kept]
+    lacking = [n for n, reading in unread.items() if reading.optional]
+    columns |= {n: blank_column(Kind(unread[n].type or "text"), len(lines), unread[n].places or 0) for n in lacking}
+    skipped = {one.name: one.reading for one in told.values() if one.reading.skip}
+    how = {told[h].name: _kept(f.reading, told[h].reading) for h, f in findings.items()} | skipped | unread
+    open_marks = [
+        told[heading].name
+        for heading, column in wanted
+        if mark is None and findings[heading].column.kind in NUMERIC
+        and mark_is_open(first_words(column, MARKED))
+    ]  # fmt: skip
+    return Reading(
+        name, Records(columns, len(lines)), lines, tuple(sorted(refused, key=lambda r: r.line)),
+        recipe.model_copy(update={"columns": how}),
+        {told[h].name: f.rival for h, f in findings.items() if f.rival and told[h].reading.format is None},
+        raw.headings,
+        notes=tuple(f"{told[h].name}: {found.note}" for h, found in findings.items() if found.note),
+        files=files, headed={told[h].name: h for h in findings} | dict.fromkeys(lacking, ""), misfits=tuple(misfits), open_marks=tuple(open_marks),
+    )  # fmt: skip
+
+
+def _looked_at(column: RawColumn, told: ColumnReading, strict: bool, mark: str | None) -> tuple[Finding, bool]:
+    """A column as it reads, and whether that is as it was told."""
+    if strict and mark is not None and told.decimal_mark is not None:
+        told = told.model_copy(update={"decimal_mark": None})  # the file has its own
+    found = find(column, told, strict, mark)
+    if found is not None:
+        return found, True
+    free = find(column, ColumnReading(fold_case=told.fold_case, zone=told.zone), mark=mark)
+    assert free is not None
+    return free, False
+
+
+def _kept(found: ColumnReading, told: ColumnReading) -> ColumnReading:
+    """A reading that was found, with what was told of the column beside its type."""
+    return found.model_copy(update={"headings": told.headings, "optional": told.optional})
+
+
+def _told(raw: RawTable, recipe: Recipe, strict: bool) -> tuple[dict[str, _Told], list[str], dict[str, ColumnReading]]:
+    """What the recipe says of each heading; the columns that are absent and may not be; and what it says of those that are
+    absent and may be. Columns have the names of the file's headings, or where `strict` those of the recipe."""
+    by_key = {heading_key(h): h for h in raw.headings}
+    own = {heading_key(wanted) for wanted in recipe.columns}
+    told = {h: _Told(h, AS_TEXT if h in raw.texts else NOTHING_TOLD) for h in raw.headings}
+    absent: list[str] = []
+    unread: dict[str, ColumnReading] = {}
+    for wanted, reading in recipe.columns.items():
+        heading = by_key.get(heading_key(wanted))
+        others = [by_key[k] for k in map(heading_key, reading.headings) if k in by_key and k not in own]
+        if heading is not None:
+            told[heading] = _Told(wanted if strict else heading, reading)
+        elif others:
+            told[others[0]] = _Told(wanted, reading)
+        elif reading.skip or reading.optional:
+            unread[wanted] = reading
+        else:
+            absent.append(wanted)
+    return told, absent, unread
+
+
+def _missing(raw: RawTable, name: str, column: str) -> str:
+    return f"{name}: the column {column!r} is missing; nothing was brought in"
+
+
+def _retyped(name: str, heading: str, column: RawColumn, told: ColumnReading) -> str:
+    example = next((w for w in coded(column).words if w), "")
+    kind = WORDS.get(told.type or "", told.type or "")
+    return f"{name}: {heading!r} was read as a {kind} so far, and now holds such as {example[:60]!r}; nothing was brought in"
+
+
+def _refusal(raw: RawTable, findings: dict[str, Finding], row: int) -> Refused:
+    cells = tuple((column.item(row) or "")[:MOST_TEXT] for column in raw.columns)
+    for at, heading in enumerate(raw.headings):
+        finding = findings.get(heading)
+        if finding is not None and finding.failed is not None and finding.failed[row]:
+            text = raw.columns[at].item(row) or ""
+            kind = finding.reading.type or "text"
+            if kind == "text":
+                long = f"{heading}: a text of {len(text):,} characters; at most {MOST_TEXT:,} are kept"
+                return Refused(int(raw.lines[row]), heading, text[:SHOWN_TEXT], long, cells)
+            reason = f"{heading}: {text[:80]!r} is not a {WORDS.get(kind, kind)}"
+            return Refused(int(raw.lines[row]), heading, text[:500], reason, cells)
+    raise AssertionError("a refused row without a failed column")

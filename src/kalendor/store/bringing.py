@@ -1,0 +1,92 @@
+"""A file that is to be kept, and what becomes of the records and the recipe that are there."""
+
+import os
+import shutil
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+from uuid import uuid4
+
+import numpy as np
+
+from kalendor.core.values.columns import Records, blank_column, concat
+from kalendor.definitions.recipe import ColumnReading
+from kalendor.errors import HeldError
+from kalendor.intake.typed import Reading
+from kalendor.store.column_cache import Kept
+from kalendor.store.holding import Judged
+from kalendor.store.sources import Source, recipe_json
+
+
+@dataclass(frozen=True, eq=False)
+class Bringing:
+    """A file to be kept: how it joins what is there, whether new columns are taken in, which intake it mends,
+    whether content that is there already is brought in again, and whether the source takes on the file's columns. `path` is
+    where the file's bytes lie, which are kept with it. `always` has the source's next files join in this way, too; where
+    `held_over` is given, a file that would take more away, or count records twice, is held. With `widen`
+    the source takes on the places of numbers that have more."""
+
+    source: str
+    reading: Reading
+    sha256: str
+    size: int
+    at: datetime
+    join: str = "add"
+    join_by: tuple[str, ...] = ()
+    take_added: bool = False
+    mends: int | None = None
+    again: bool = False
+    reshape: bool = False
+    path: Path | None = None
+    always: bool = False
+    held_over: float | None = None
+    widen: bool = False
+
+
+def stored(path: Path, place: Path) -> None:
+    """A file's bytes at the place where they are kept, be they there already or not."""
+    if not place.exists():
+        part = place.with_name(f".{uuid4().hex}")
+        try:
+            os.link(path, part)
+        except OSError:  # a file system without links
+            shutil.copyfile(path, part)
+        part.replace(place)
+
+
+def check_held(way: Bringing, found: Judged) -> None:
+    """Raises HeldError where a file is held for a person."""
+    if found.reasons:
+        raise HeldError(f"{way.reading.name}: held, nothing was brought in: {'; '.join(found.reasons)}")
+
+
+def recipe_after(way: Bringing, left_out: Sequence[str], source: Source | None) -> str:
+    """How the next file of the source is to be read, as JSON; how it joins is as it was unless that is to be so always."""
+    recipe = way.reading.recipe
+    columns = recipe.columns | dict.fromkeys(left_out, ColumnReading(skip=True))
+    joins: dict[str, object] = {"join": way.join, "join_by": list(way.join_by)}
+    if source is not None:
+        before = source.recipe
+        joins = {"held_over": before.held_over} | (
+            joins if way.always else {"join": before.join, "join_by": list(before.join_by)}
+        )
+    return recipe_json(recipe.model_copy(update={"columns": columns, **joins}))
+
+
+def joined(before: Kept | None, out: np.ndarray, new: Kept) -> Kept:
+    """The records that are left of those before, and the new ones after them."""
+    if before is None:
+        return new
+    stay = np.ones(before.records.count, dtype=bool)
+    stay[out] = False
+    if not stay.any():
+        return new
+    columns = {}
+    for name, column in new.records.columns.items():
+        old = before.records.columns.get(name)
+        if old is None:
+            old = blank_column(column.kind, before.records.count, column.places)
+        columns[name] = concat([old.take(stay) if len(out) else old, column])
+    rows = np.concatenate([before.rows[stay], new.rows])
+    return Kept(Records(columns, len(rows)), rows)

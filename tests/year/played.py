@@ -1,0 +1,174 @@
+"""Twenty months of files brought into a source, beside a plain reckoning of what the files alone come to."""
+
+from collections import Counter
+from collections.abc import Sequence
+from contextlib import suppress
+from dataclasses import astuple, dataclass, field
+from datetime import date
+from random import Random
+from typing import Any
+
+from kalendor.desk.bringing_in import Change, keep, leave, look_at, read_again, set_joining
+from kalendor.desk.desk import Desk
+from kalendor.desk.outcomes import outcome
+from kalendor.errors import ChangedError, HeldError, IntakeError
+from kalendor.store.sources import Source
+from tests.year.exports import COLUMNS, Export, Sale, Tickets, drifted, sales_of
+
+FIRST, MONTHS = date(2025, 1, 1), 20
+ABOUT = 0.2
+Line = tuple[Any, ...]
+
+
+def lines_of(sales: Sequence[Sale], export: Export) -> list[Line]:
+    """What an export of some sales tells: a tuple a record, None where it has no such column."""
+    return [
+        tuple(v if c in export.columns else None for c, v in zip(COLUMNS, astuple(sale), strict=True)) for sale in sales
+    ]
+
+
+def months_about(lines: Sequence[Line]) -> set[tuple[int, int]]:
+    """The months that a file is about: those with a fifth of what its fullest month has, or more."""
+    counts = Counter((line[1].year, line[1].month) for line in lines)
+    return {month for month, count in counts.items() if count >= ABOUT * max(counts.values())}
+
+
+@dataclass
+class Year:
+    """A source fed month by month. `told` counts what became of plain files and of changed ones; `stands` is the reckoning."""
+
+    desk: Desk
+    rng: Random
+    export: Export = field(default_factory=Export)
+    tickets: Tickets = field(default_factory=Tickets)
+    told: Counter[str] = field(default_factory=Counter)
+    stands: list[Line] = field(default_factory=list)
+    before: list[Line] = field(default_factory=list)
+    files: int = 0
+    last: int = 0
+
+    @property
+    def source(self) -> Source:
+        """The source as it stands."""
+        found = self.desk.sources.named("Sales")
+        assert found is not None
+        return found
+
+    def play(self) -> None:
+        """Bring in the months one after another; what stands is compared after each file."""
+        before: list[Sale] = []
+        for n in range(MONTHS):
+            month = date(FIRST.year + n // 12, n % 12 + 1, 1)
+            sales = sales_of(self.rng, month, self.rng.randrange(40, 160), self.tickets)
+            late = [sale for sale in before if self.rng.random() < 0.02]
+            before = [sale for sale in before if sale not in late]
+            missed, sales = (sales[-2:], sales[:-2]) if n % 2 else ([], sales)
+            before += missed
+            kind = ""
+            if n > 1 and self.rng.random() < 0.35:
+                kind, self.export = drifted(self.rng, self.export)
+            self.month(n, sales, late, kind)
+
+    def month(self, n: int, sales: list[Sale], late: list[Sale], kind: str) -> None:
+        """One month's files: perhaps half of it before, the same again, half of it after, or corrections."""
+        whole = [*late, *sales]
+        chance = self.rng.random()
+        if n and chance < 0.12:
+            self.deliver(sales[: len(sales) // 2], kind)
+        self.deliver(whole, "" if n and chance < 0.12 else kind)
+        if n == 0:
+            set_joining(self.desk, self.source, "replace_months", ["sold on"], 0.2)
+        if chance > 0.9:
+            assert self.deliver(whole, "again") == "refused"
+        elif chance > 0.8 and n:
+            assert self.deliver(sales[: len(sales) // 2], "half") == "held"
+        elif chance > 0.7 and n:
+            self.corrected(sales)
+        elif chance > 0.6:
+            self.undone(whole, kind)
+
+    def corrected(self, sales: list[Sale]) -> None:
+        """A few records delivered again with other amounts, joined by their tickets."""
+        some = self.rng.sample(sales, 5)
+        again = [Sale(*astuple(one)[:4], one.gross + 1, None, one.passengers) for one in some]
+        self.deliver(again, "corrections", Change(join="update", join_by=["ticket"]))
+
+    def undone(self, whole: list[Sale], kind: str) -> None:
+        """The last file undone, and brought in again: what was decided about it is undone as well."""
+        after, last = self.stands, self.desk.intakes.of(self.source)[0]
+        if last.id != self.last:
+            return  # it was held
+        self.desk.intakes.undo(last.id, self.desk.now())
+        self.stands = self.before
+        self.compare()
+        with suppress(IntakeError):
+            self.deliver(whole, kind or "again")
+        self.desk.intakes.undo(self.desk.intakes.of(self.source)[0].id, self.desk.now())
+        self.desk.intakes.redo(last.id)
+        self.stands = after
+        self.compare()
+
+    def deliver(self, sales: Sequence[Sale], kind: str, change: Change | None = None) -> str:
+        """Bring in a file as a person would who looks at what is asked; `kind` is what it has that others had not."""
+        self.files += 1
+        data, name = self.export.written(sales), f"file-{self.files}.csv"
+        how = self._brought(name, data, change)
+        lines = lines_of(sales, self.export)
+        if how in ("in", "asked"):
+            self.before, self.last = list(self.stands), self.desk.intakes.of(self.source)[0].id
+            if change is not None:
+                tickets = {line[0] for line in lines}
+                self.stands = [line for line in self.stands if line[0] not in tickets]
+            elif self.files > 1:
+                about = months_about(lines)
+                self.stands = [line for line in self.stands if (line[1].year, line[1].month) not in about]
+            self.stands += lines
+        self.told[f"{kind or 'plain'} {how}"] += 1
+        self.compare()
+        return how
+
+    def _brought(self, name: str, data: bytes, change: Change | None) -> str:
+        try:
+            waiting = look_at(self.desk, name, data, "Sales")
+        except IntakeError:
+            return "refused"
+        if change is not None:
+            waiting = read_again(self.desk, waiting.token, change)
+        try:
+            keep(self.desk, waiting.token)
+            return "in"
+        except ChangedError as error:
+            return self._asked(waiting.token, error.sure)
+        except HeldError:
+            leave(self.desk, waiting.token)
+            return "held"
+        except IntakeError:
+            leave(self.desk, waiting.token)
+            return "refused"
+
+    def _asked(self, token: str, sure: bool) -> str:
+        """One step: what is proposed is taken, or said otherwise where it is wrong."""
+        waiting = self.desk.waiting[token]
+        truth = {c: self.export.heading(c) if c in self.export.columns else "" for c in COLUMNS}
+        wrong = {c: h or None for c, h in truth.items() if waiting.reading.headed.get(c) != h}
+        if wrong:
+            assert not sure, (wrong, waiting.changes)
+            self.told["proposed otherwise"] += 1
+            waiting = read_again(self.desk, token, Change(pairs=wrong))
+        dated = waiting.reading.recipe.columns["sold on"]
+        if dated.format != self.export.date_format:
+            assert not sure, (dated, self.export.date_format)
+            right = dated.model_copy(update={"format": self.export.date_format})
+            waiting = read_again(self.desk, token, Change(columns={"sold on": right}))
+        found = outcome(self.desk, waiting)
+        if found.held or found.problem:
+            leave(self.desk, token)
+            return "held"
+        keep(self.desk, token, seen=True)
+        return "asked"
+
+    def compare(self) -> None:
+        """The source's records are those of the reckoning, each with all that the files told of it."""
+        records = self.desk.sources.records(self.source)
+        columns = [[records.columns[c].item(i) for i in range(records.count)] for c in COLUMNS]
+        assert Counter(zip(*columns, strict=True)) == Counter(self.stands)
