@@ -214,6 +214,38 @@ def test_a_file_that_counts_twice_is_kept_once_it_was_seen(desk: Desk) -> None:
     assert api.get("/api/sources").json()[0]["records"] == 5
 
 
+def test_a_changed_export_is_seen_side_by_side_and_kept_once_it_is_seen(desk: Desk) -> None:
+    api = TestClient(create_app(desk))
+    lines = "".join(f"2026-05-{n + 1:02},{'AB'[n % 2]},{n}.25\n" for n in range(20))
+    brought(api, f"sold on,route,gross\n{lines}".encode())
+    changed = f"sold on,line,gross\n{lines.replace('-05-', '-06-')}".encode()
+    token = api.post("/api/waiting", files={"file": ("june.csv", changed), "source": (None, "Sales")}).json()["token"]
+    seen = api.get(f"/api/waiting/{token}").json()
+    (one,) = seen["changes"]["columns"]
+    assert (one["name"], one["what"], one["heading"], one["sure"], seen["sure"]) == (
+        "route",
+        "renamed",
+        "line",
+        True,
+        True,
+    )
+    assert [fresh["heading"] for fresh in seen["changes"]["fresh"]] == ["line"]
+    refused = api.post(f"/api/waiting/{token}/keep").json()
+    assert (refused["state"], "route is now line" in refused["message"]) == ("failed", True)
+    blank = api.put(
+        f"/api/waiting/{token}", json={"pairs": {"route": None}, "columns": {"line": {"skip": True}}}
+    ).json()
+    assert ([c["heading"] for c in blank["columns"] if c["name"] == "route"], blank["ignored"]) == ([""], ["line"])
+    assert api.put(f"/api/waiting/{token}", json={"pairs": {"route": "nope"}}).status_code == 422
+    assert api.put(f"/api/waiting/{token}", json={"pairs": {"nope": "line"}}).status_code == 422
+    back = api.put(f"/api/waiting/{token}", json={"pairs": {"route": "line"}}).json()
+    assert [c["heading"] for c in back["columns"] if c["name"] == "route"] == ["line"]
+    assert api.post(f"/api/waiting/{token}/keep", params={"seen": True}).json()["state"] == "done"
+    id = api.get("/api/sources").json()[0]["id"]
+    values = api.get(f"/api/sources/{id}/values", params={"column": "route"}).json()
+    assert {v["value"]: v["records"] for v in values} == {"A": 20, "B": 20}
+
+
 def test_how_files_join_is_said_for_the_next_ones(desk: Desk) -> None:
     api = TestClient(create_app(desk))
     brought(api, b"sold on,route,gross\n2026-05-01,A,5.00\n2026-05-02,B,7.50\n")

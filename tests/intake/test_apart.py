@@ -3,7 +3,7 @@
 import io
 import zipfile
 from collections.abc import Iterator
-from dataclasses import fields
+from dataclasses import fields, replace
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 import xlsxwriter
 
+from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.errors import IntakeError
 from kalendor.intake.apart import Apart, Asked, Bounds, Here
 from kalendor.intake.typed import Reading
@@ -44,9 +45,13 @@ def test_a_reading_apart_is_the_same_as_one_here(apart: Apart, tmp_path: Path) -
     for name, data in (
         ("f.csv", DATA.encode()),
         ("j.json", b'[{"a": 1, "b": "x"}]'),
-        ("t.csv", b"a,n\nx,1\ny,2\nTotal,3\n"),
+        ("t.csv", b"a,n\nx,1\n,\ny,2\nTotal,3\n"),
+        ("w.csv", b"a;w\nx;1,234\n"),
     ):
         one = asked(tmp_path, data, name)
+        assert as_values(apart.read(one)) == as_values(Here().read(one))
+        told = Recipe(columns={"gone": ColumnReading(), "n": ColumnReading(type="date", headings=["m"])})
+        one = replace(one, recipe=told, strict=True, earlier=(Recipe(),) if name == "t.csv" else ())
         assert as_values(apart.read(one)) == as_values(Here().read(one))
     assert list((tmp_path / "scratch").iterdir()) == []
 

@@ -7,6 +7,7 @@ from pydantic import Field
 from kalendor.api.strict import BaseModel
 from kalendor.definitions.recipe import ColumnReading, Join
 from kalendor.definitions.report import MadeColumn, Report
+from kalendor.desk.changes import Changes
 from kalendor.desk.outcomes import Outcome
 from kalendor.desk.profile import Profile
 from kalendor.intake.findings import Rival
@@ -63,7 +64,8 @@ class IntakeView(BaseModel):
 
 class SourceLine(BaseModel):
     """A source in a list; `stale` says why a summary could not be brought up to date, and is empty where it could; `held`
-    and `not_read` are how many files of its drop folder wait for a person, and how many were refused."""
+    and `not_read` are how many files of its drop folder wait for a person, and how many were refused; `first_waiting` is the
+    first of them, empty where there is none."""
 
     id: int
     name: str
@@ -74,6 +76,7 @@ class SourceLine(BaseModel):
     last_day: str | None
     held: int
     not_read: int
+    first_waiting: str
     stale: str = ""
 
 
@@ -86,11 +89,13 @@ class MadeView(BaseModel):
 
 
 class TroubleView(BaseModel):
-    """A file of a drop folder that was refused or is held, when, and why."""
+    """A file of a drop folder that was refused or is held, when, and why; `sure` where it is not like the files before, and
+    what it is taken to be is beyond doubt."""
 
     file: str
     at: str
     reason: str
+    sure: bool
 
 
 class DropView(BaseModel):
@@ -143,12 +148,15 @@ class ValueCount(BaseModel):
 
 
 class ReadColumn(BaseModel):
-    """A column as a waiting file would be read."""
+    """A column as a waiting file would be read; `heading` is what it is called there, empty where the file lacks it.
+    `open_mark` is a number whose mark may be the decimal one or one between thousands, as may those of all others."""
 
     name: str
+    heading: str
     kind: str
     reading: ColumnReading
     rival: Rival | None
+    open_mark: str
 
 
 class FootAmount(BaseModel):
@@ -178,7 +186,8 @@ class LayoutView(BaseModel):
 
 class WaitingView(BaseModel):
     """A file that was read and is not kept yet. `notes` say what was noticed in it; `fits` are sources that have its
-    columns, where it would make a new one."""
+    columns, where it would make a new one. `dropped`: it came through the drop folder. `changes` say how it differs from the
+    files before, and `sure` that what it is taken to be is beyond doubt; `ignored` are headings that are left out."""
 
     token: str
     file_name: str
@@ -202,13 +211,17 @@ class WaitingView(BaseModel):
     join: Join
     join_by: list[str]
     always: bool
-    take_added: bool
     mends: int | None
+    dropped: bool
+    changes: Changes | None
+    sure: bool
+    ignored: list[str]
     outcome: Outcome
 
 
 class Reread(BaseModel):
-    """What to change in how a waiting file is read and joined; what is left out stays."""
+    """What to change in how a waiting file is read and joined; what is left out stays. `pairs` says of columns of the source
+    which headings of the file they are, null for none: they are blank then."""
 
     columns: dict[str, ColumnReading] | None = None
     source: str | None = None
@@ -221,7 +234,7 @@ class Reread(BaseModel):
     join: Join | None = None
     join_by: list[str] | None = None
     always: bool | None = None
-    take_added: bool | None = None
+    pairs: dict[str, str | None] | None = None
 
 
 class Joining(BaseModel):

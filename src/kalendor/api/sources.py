@@ -46,6 +46,7 @@ def source_line(desk: Desk, source: Source, stale: str = "") -> models.SourceLin
         id=source.id, name=source.name, records=records.count, files=len(intakes),
         refused=desk.intakes.refused_count(source)[0], first_day=first, last_day=last, stale=stale,
         held=len(state.held) if state else 0, not_read=len(state.troubles) if state else 0,
+        first_waiting=next((one.file for one in (*state.held, *state.troubles)), "") if state else "",
     )  # fmt: skip
 
 
@@ -97,7 +98,7 @@ def _drop_view(desk: Desk, source: Source) -> models.DropView | None:
 
 def _trouble(one: Trouble) -> models.TroubleView:
     at = datetime.fromtimestamp(one.at).isoformat(timespec="minutes")
-    return models.TroubleView(file=one.file, at=at, reason=one.reason)
+    return models.TroubleView(file=one.file, at=at, reason=one.reason, sure=one.sure)
 
 
 def _made(desk: Desk, source: Source, base: Records) -> tuple[Records, list[models.MadeView]]:

@@ -58,8 +58,11 @@ def _waiting(desk: Desk, found: Waiting) -> models.WaitingView:
         join=found.join,
         join_by=list(found.join_by),
         always=found.always,
-        take_added=found.take_added,
         mends=found.mends,
+        dropped=found.dropped is not None,
+        changes=found.changes,
+        sure=found.changes is not None and found.changes.sure and not (would.held or would.problem),
+        ignored=[name for name, how in reading.recipe.columns.items() if how.skip and name in reading.headings],
         outcome=would,
     )
 
@@ -67,7 +70,14 @@ def _waiting(desk: Desk, found: Waiting) -> models.WaitingView:
 def _columns(reading: Reading) -> list[models.ReadColumn]:
     how, rivals = reading.recipe.columns, reading.rivals
     return [
-        models.ReadColumn(name=name, kind=column.kind, reading=how[name], rival=rivals.get(name))
+        models.ReadColumn(
+            name=name,
+            heading=reading.headed[name],
+            kind=column.kind,
+            reading=how[name],
+            rival=rivals.get(name),
+            open_mark=reading.open_marks.get(name, ""),
+        )
         for name, column in reading.records.columns.items()
     ]
 

@@ -14,7 +14,7 @@ from kalendor.desk.changes import Changes, ColumnChange, FreshHeading, What
 from kalendor.desk.desk import Desk
 from kalendor.desk.examples import examples
 from kalendor.desk.turned import Turned, order_said, turned_columns
-from kalendor.errors import IntakeError
+from kalendor.errors import DefinitionError, IntakeError
 from kalendor.intake.apart import Asked
 from kalendor.intake.likeness import Likeness, paired
 from kalendor.intake.raw import ReadSoFar, unwatched
@@ -59,8 +59,12 @@ def read_beside(
 
 
 def matched(recipe: Recipe, source: Source, changes: Changes, pairs: Mapping[str, str | None]) -> Recipe:
-    """A recipe by which columns of the source are those of the headings given, or blank where None is given."""
+    """A recipe by which columns of the source are those of the headings given, or blank where None is given.
+
+    Raises DefinitionError for a column that the source has not, or a heading that is none of the file's new ones.
+    """
     fresh = {one.heading: one.reading for one in changes.fresh}
+    _check_pairs(source, fresh, pairs)
     columns = dict(recipe.columns)
     for name, heading in pairs.items():
         before = columns.get(name) or source.recipe.columns.get(name) or ColumnReading()
@@ -75,6 +79,17 @@ def matched(recipe: Recipe, source: Source, changes: Changes, pairs: Mapping[str
         columns.pop(heading, None)
         columns[name] = _as_paired(before, fresh.get(heading), kept, heading)
     return recipe.model_copy(update={"columns": columns})
+
+
+def _check_pairs(source: Source, fresh: Mapping[str, ColumnReading], pairs: Mapping[str, str | None]) -> None:
+    names = [column.name for column in source.columns]
+    for name, heading in pairs.items():
+        if name not in names:
+            raise DefinitionError(f"{source.name} has no column {name!r}; it has {', '.join(names)}")
+        if heading is not None and heading not in fresh:
+            raise DefinitionError(
+                f"{name!r} cannot be {heading!r}: the file's new headings are {', '.join(fresh) or 'none'}"
+            )
 
 
 def _as_paired(
@@ -138,7 +153,7 @@ def _changes(
     for name, other in turned.items():
         column = reading.records.columns[name]
         yield ColumnChange(name, "rewritten", shown[name], reading.headed[name],
-                           examples(column, reading.recipe.columns[name].format), other.why)  # fmt: skip
+                           examples(column, reading.recipe.columns[name].format), other.why, other=other.instead)  # fmt: skip
 
 
 def _otherwise(source: Source, known: Records, reading: Reading, one: Misfit, shown: Mapping[str, str]) -> ColumnChange:
@@ -149,7 +164,10 @@ def _otherwise(source: Source, known: Records, reading: Reading, one: Misfit, sh
     came, heading = examples(new, found.format), reading.headed[one.column]
     if old is not None and old.kind in DATED and new.kind is old.kind:
         sure, why = order_said(new, found, one.column in reading.rivals)
-        return ColumnChange(name, "rewritten", shown[name], heading, came, why, sure=sure)
+        rival = reading.rivals.get(one.column)
+        return ColumnChange(
+            name, "rewritten", shown[name], heading, came, why, sure=sure, other=rival.format if rival else ""
+        )
     if old is not None and old.kind in EXACT and new.kind in EXACT:
         sure = one.column not in reading.open_marks
         if new.places > old.places:

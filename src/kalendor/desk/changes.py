@@ -14,7 +14,8 @@ class ColumnChange:
 
     It is `renamed`; or `missing`; or its dates are `rewritten` in another way; or its numbers have more places (`wider`);
     or it is `unread`, since its texts are none of its kind. `known` and `came` are examples of its values so far and in the
-    file; `heading` is what it is proposed to have there, empty for none. `sure`: nobody need be asked.
+    file; `heading` is what it is proposed to have there, empty for none. `other` is the date format or decimal mark that it
+    could have as well. `sure`: nobody need be asked.
     """
 
     name: str
@@ -25,6 +26,7 @@ class ColumnChange:
     why: str
     used_by: str = ""
     sure: bool = False
+    other: str = ""
 
 
 @dataclass(frozen=True)

@@ -133,7 +133,7 @@ def _sums(records: Records) -> tuple[tuple[str, str], ...]:
     """The sum of each exact column with places, as text."""
     found = []
     for name, column in records.columns.items():
-        if column.kind in EXACT and column.places and not column.percent:
+        if column.kind in EXACT and column.places and not column.percent and column.present.any():
             values = column.values if column.blank is None else column.values[column.present]
             total = exact_sums(np.zeros(len(values), np.int64), values, 1)[0] if len(values) else 0
             found.append((name, plain_exact(int(total), column.places)))

@@ -19,10 +19,12 @@ THOUSAND, LIKELIER = 1000.0, 3.0
 
 @dataclass(frozen=True)
 class Turned:
-    """A column that is likelier to be meant otherwise than it was read: why, in words, and what its reading is told then."""
+    """A column that is likelier to be meant otherwise than it was read: why, in words, what its reading is told then, and
+    the format or decimal mark by which it was read."""
 
     why: str
     told: dict[str, Any]
+    instead: str
 
 
 def turned_columns(known: Records, reading: Reading) -> Iterator[tuple[str, Turned]]:
@@ -35,18 +37,13 @@ def turned_columns(known: Records, reading: Reading) -> Iterator[tuple[str, Turn
         if old.kind in DATED and column.kind is old.kind and _turns(format):
             why = _dates_turned(old, column, format)
             if why:
-                yield name, Turned(why, {"format": turned_format(format)})
+                yield name, Turned(why, {"format": turned_format(format)}, format)
         elif name in reading.open_marks and old.kind in NUMERIC:
             mark = "." if reading.recipe.columns[name].decimal_mark == "," else ","
             why = _marks_turned(old, column)
             if why:
-                yield (
-                    name,
-                    Turned(
-                        f"with a decimal {'comma' if mark == ',' else 'point'}: {why}",
-                        {"decimal_mark": mark, "places": None},
-                    ),
-                )
+                words = f"with a decimal {'comma' if mark == ',' else 'point'}: {why}"
+                yield name, Turned(words, {"decimal_mark": mark, "places": None}, "," if mark == "." else ".")
 
 
 def _dates_turned(old: Column, column: Column, format: str) -> str:

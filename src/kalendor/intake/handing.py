@@ -66,5 +66,5 @@ def take_over(folder: Path) -> Reading:
         empty=told["empty"],
         headed=told["headed"],
         misfits=tuple(Misfit(**one) for one in told["misfits"]),
-        open_marks=tuple(told["open_marks"]),
+        open_marks=told["open_marks"],
     )

@@ -16,7 +16,7 @@ from kalendor.intake.room import anywhere, picked
 from kalendor.intake.text import Layout
 from kalendor.intake.together import heading_key
 from kalendor.intake.totals import FootTotal
-from kalendor.intake.values import file_mark, mark_is_open
+from kalendor.intake.values import file_mark, open_mark
 
 NOTHING_TOLD = ColumnReading()
 AS_TEXT = ColumnReading(type="text")
@@ -49,7 +49,7 @@ class Reading:
     `notes` what else is to be known, in words. `files`, shape (n,), says of which of several files each record is; None
     where there is one. `empty` counts lines of nothing but separators. `headed` has the heading of each column in the file,
     an empty one where the file lacks it; `misfits` are columns that are not as the recipe says, which were read freely.
-    `open_marks` names columns of numbers as 1,234 whose mark may be the decimal one or one between thousands.
+    `open_marks` has for columns of numbers as 1,234, whose mark may be the decimal one or one between thousands, such a text.
     """
 
     name: str
@@ -68,7 +68,7 @@ class Reading:
     empty: int = 0
     headed: dict[str, str] = field(default_factory=dict)
     misfits: tuple[Misfit, ...] = ()
-    open_marks: tuple[str, ...] = ()
+    open_marks: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -113,19 +113,20 @@ def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False, later:
     columns |= {n: blank_column(Kind(unread[n].type or "text"), len(lines), unread[n].places or 0) for n in lacking}
     skipped = {one.name: one.reading for one in told.values() if one.reading.skip}
     how = {told[h].name: _kept(f.reading, told[h].reading) for h, f in findings.items()} | skipped | unread
-    open_marks = [
-        told[heading].name
+    open_marks = {
+        told[heading].name: marked
         for heading, column in wanted
         if mark is None and findings[heading].column.kind in NUMERIC
-        and mark_is_open(first_words(column, MARKED))
-    ]  # fmt: skip
+        and (strict or told[heading].reading.decimal_mark is None)
+        and (marked := open_mark(first_words(column, MARKED)))
+    }  # fmt: skip
     return Reading(
         name, Records(columns, len(lines)), lines, tuple(sorted(refused, key=lambda r: r.line)),
         recipe.model_copy(update={"columns": how}),
         {told[h].name: f.rival for h, f in findings.items() if f.rival and told[h].reading.format is None},
         raw.headings,
         notes=tuple(f"{told[h].name}: {found.note}" for h, found in findings.items() if found.note),
-        files=files, headed={told[h].name: h for h in findings} | dict.fromkeys(lacking, ""), misfits=tuple(misfits), open_marks=tuple(open_marks),
+        files=files, headed={told[h].name: h for h in findings} | dict.fromkeys(lacking, ""), misfits=tuple(misfits), open_marks=open_marks,
     )  # fmt: skip
 
 

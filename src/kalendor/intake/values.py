@@ -188,14 +188,16 @@ def file_mark(columns: Iterable[Sequence[str]]) -> str | None:
     return None if bool(points) == bool(commas) else "." if points else ","
 
 
-def mark_is_open(words: Iterable[str]) -> bool:
-    """Whether every text with a comma or a point can be read with it as the decimal mark and as one between thousands.
+def open_mark(words: Iterable[str]) -> str:
+    """The first text with a comma or a point, where each such text can be read with it as the decimal mark and as one between
+    thousands; else empty.
 
-    >>> mark_is_open(["1,234", "950"]), mark_is_open(["1,234", "12,5"])
-    (True, False)
+    >>> open_mark(["950", "1,234"]), open_mark(["1,234", "12,5"])
+    ('1,234', '')
     """
-    read = [[plain_number(word, mark) for mark in ".,"] for word in words if "," in word or "." in word]
-    return bool(read) and all(point and comma and point != comma for point, comma in read)
+    marked = [word for word in words if "," in word or "." in word]
+    read = [[plain_number(word, mark) for mark in ".,"] for word in marked]
+    return marked[0] if read and all(point and comma and point != comma for point, comma in read) else ""
 
 
 def date_reader(form: str) -> Callable[[str], date | None]:

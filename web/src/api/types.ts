@@ -3268,6 +3268,26 @@ export interface components {
             words: string[];
         };
         /**
+         * Changes
+         * @description How a file differs from those before it: of `alike` files, all read alike. `same` are columns that came as before;
+         *     `layout` says in words where the file as a whole is laid out otherwise.
+         */
+        Changes: {
+            /** Alike */
+            alike: number;
+            /** Columns */
+            columns: components["schemas"]["ColumnChange"][];
+            /** Fresh */
+            fresh: components["schemas"]["FreshHeading"][];
+            /**
+             * Layout
+             * @default
+             */
+            layout?: string;
+            /** Same */
+            same: string[];
+        };
+        /**
          * Check
          * @description A check of one kind: whether all is well, somebody should look, or the edition should not go out; in words.
          */
@@ -3425,6 +3445,47 @@ export interface components {
             clauses: components["schemas"]["Clause"][];
         };
         /**
+         * ColumnChange
+         * @description A column of the source that is not as it was in the files before, and what it is taken to be.
+         *
+         *     It is `renamed`; or `missing`; or its dates are `rewritten` in another way; or its numbers have more places (`wider`);
+         *     or it is `unread`, since its texts are none of its kind. `known` and `came` are examples of its values so far and in the
+         *     file; `heading` is what it is proposed to have there, empty for none. `other` is the date format or decimal mark that it
+         *     could have as well. `sure`: nobody need be asked.
+         */
+        ColumnChange: {
+            /** Came */
+            came: string;
+            /** Heading */
+            heading: string;
+            /** Known */
+            known: string;
+            /** Name */
+            name: string;
+            /**
+             * Other
+             * @default
+             */
+            other?: string;
+            /**
+             * Sure
+             * @default false
+             */
+            sure?: boolean;
+            /**
+             * Used By
+             * @default
+             */
+            used_by?: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "renamed" | "missing" | "rewritten" | "wider" | "unread";
+            /** Why */
+            why: string;
+        };
+        /**
          * ColumnHead
          * @description A column of the sheet: its headings from the outside in, and its members' own labels; `depth` 0 is the grand
          *     total. `value` is the value of a column of a category's innermost level, `entry` its place in `across`.
@@ -3450,7 +3511,8 @@ export interface components {
          * @description How one column is read; what is left out is found out from the file.
          *
          *     `percent`: its numbers are written as 11%, and are a hundredth of what stands there. `zone` is the time zone, such as
-         *     Europe/Oslo, that times with an offset are converted to; left out, the local time written is kept.
+         *     Europe/Oslo, that times with an offset are converted to; left out, the local time written is kept. `headings` are those
+         *     that the column has in some files, beside its own name. An `optional` column is blank where a file lacks it.
          */
         ColumnReading: {
             /** Decimal Mark */
@@ -3462,6 +3524,13 @@ export interface components {
             fold_case?: boolean;
             /** Format */
             format?: string | null;
+            /** Headings */
+            headings?: string[];
+            /**
+             * Optional
+             * @default false
+             */
+            optional?: boolean;
             /**
              * Percent
              * @default false
@@ -3981,6 +4050,17 @@ export interface components {
             hide?: boolean;
             /** Name */
             name: string;
+        };
+        /**
+         * FreshHeading
+         * @description A heading of a file that is none of the source's columns, with examples of its values and how it reads.
+         */
+        FreshHeading: {
+            /** Came */
+            came: string;
+            /** Heading */
+            heading: string;
+            reading: components["schemas"]["ColumnReading"];
         };
         /**
          * FromColumns
@@ -5330,13 +5410,18 @@ export interface components {
         };
         /**
          * ReadColumn
-         * @description A column as a waiting file would be read.
+         * @description A column as a waiting file would be read; `heading` is what it is called there, empty where the file lacks it.
+         *     `open_mark` is a number whose mark may be the decimal one or one between thousands, as may those of all others.
          */
         ReadColumn: {
+            /** Heading */
+            heading: string;
             /** Kind */
             kind: string;
             /** Name */
             name: string;
+            /** Open Mark */
+            open_mark: string;
             reading: components["schemas"]["ColumnReading"];
             rival: components["schemas"]["Rival"] | null;
         };
@@ -5568,7 +5653,8 @@ export interface components {
         };
         /**
          * Reread
-         * @description What to change in how a waiting file is read and joined; what is left out stays.
+         * @description What to change in how a waiting file is read and joined; what is left out stays. `pairs` says of columns of the source
+         *     which headings of the file they are, null for none: they are blank then.
          */
         Reread: {
             /** Always */
@@ -5591,12 +5677,14 @@ export interface components {
             join?: ("add" | "replace_months" | "replace_dates" | "replace_all" | "update") | null;
             /** Join By */
             join_by?: string[] | null;
+            /** Pairs */
+            pairs?: {
+                [key: string]: string | null;
+            } | null;
             /** Sheet */
             sheet?: string | null;
             /** Source */
             source?: string | null;
-            /** Take Added */
-            take_added?: boolean | null;
         };
         /**
          * RevisionView
@@ -5897,13 +5985,16 @@ export interface components {
         /**
          * SourceLine
          * @description A source in a list; `stale` says why a summary could not be brought up to date, and is empty where it could; `held`
-         *     and `not_read` are how many files of its drop folder wait for a person, and how many were refused.
+         *     and `not_read` are how many files of its drop folder wait for a person, and how many were refused; `first_waiting` is the
+         *     first of them, empty where there is none.
          */
         SourceLine: {
             /** Files */
             files: number;
             /** First Day */
             first_day: string | null;
+            /** First Waiting */
+            first_waiting: string;
             /** Held */
             held: number;
             /** Id */
@@ -5952,6 +6043,8 @@ export interface components {
             files: number;
             /** First Day */
             first_day: string | null;
+            /** First Waiting */
+            first_waiting: string;
             /** Held */
             held: number;
             /** Held Over */
@@ -6288,7 +6381,8 @@ export interface components {
         };
         /**
          * TroubleView
-         * @description A file of a drop folder that was refused or is held, when, and why.
+         * @description A file of a drop folder that was refused or is held, when, and why; `sure` where it is not like the files before, and
+         *     what it is taken to be is beyond doubt.
          */
         TroubleView: {
             /** At */
@@ -6297,6 +6391,8 @@ export interface components {
             file: string;
             /** Reason */
             reason: string;
+            /** Sure */
+            sure: boolean;
         };
         /**
          * Typed
@@ -6336,7 +6432,8 @@ export interface components {
         /**
          * WaitingView
          * @description A file that was read and is not kept yet. `notes` say what was noticed in it; `fits` are sources that have its
-         *     columns, where it would make a new one.
+         *     columns, where it would make a new one. `dropped`: it came through the drop folder. `changes` say how it differs from the
+         *     files before, and `sure` that what it is taken to be is beyond doubt; `ignored` are headings that are left out.
          */
         WaitingView: {
             /** Already */
@@ -6345,8 +6442,11 @@ export interface components {
             always: boolean;
             /** Area */
             area: string | null;
+            changes: components["schemas"]["Changes"] | null;
             /** Columns */
             columns: components["schemas"]["ReadColumn"][];
+            /** Dropped */
+            dropped: boolean;
             /** File Name */
             file_name: string;
             /** First Day */
@@ -6359,6 +6459,8 @@ export interface components {
             foot: components["schemas"]["FootView"][];
             /** Foot Lines */
             foot_lines: number;
+            /** Ignored */
+            ignored: string[];
             /** Is New */
             is_new: boolean;
             /**
@@ -6386,8 +6488,8 @@ export interface components {
             sheets: string[];
             /** Source */
             source: string;
-            /** Take Added */
-            take_added: boolean;
+            /** Sure */
+            sure: boolean;
             /** Token */
             token: string;
         };

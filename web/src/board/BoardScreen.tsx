@@ -200,6 +200,10 @@ function Dropped({ sources }: { sources: SourceLine[] }) {
           <Link className="link" to={`/sources/${source.id}`}>
             {source.name}
           </Link>
+          {': '}
+          <Link className="link" to={`/sources/${source.id}#${encodeURIComponent(source.first_waiting)}`}>
+            look at {source.first_waiting}
+          </Link>
         </span>
       ))}
     </p>

@@ -18,7 +18,7 @@ export function DropFolder({
 }: {
   id: number;
   folder: Folder;
-  look: (file: string) => void;
+  look: (file: string, ifSure?: boolean) => void;
 }) {
   const queries = useQueryClient();
   const aside = useMutation({
@@ -34,6 +34,11 @@ export function DropFolder({
         {[...folder.held, ...folder.troubles].map((trouble) => (
           <li key={`${trouble.file} ${trouble.at}`}>
             {trouble.file}, {day(trouble.at.slice(0, 10))}: {told(trouble)}{' '}
+            {trouble.sure && (
+              <button className="link" onClick={() => look(trouble.file, true)}>
+                import it so
+              </button>
+            )}{' '}
             <button className="link" onClick={() => look(trouble.file)}>
               look at it
             </button>{' '}

@@ -36,18 +36,6 @@ export function Joining({ way, waiting }: { way: BringingIn; waiting: WaitingVie
         }
         label={`Always so for ${waiting.source}`}
       />
-      {outcome.added.length > 0 && (
-        <FormControlLabel
-          control={
-            <Checkbox
-              size="small"
-              checked={waiting.take_added}
-              onChange={(e) => way.readAgain({ take_added: e.target.checked })}
-            />
-          }
-          label={`Take in the new ${outcome.added.length === 1 ? 'column' : 'columns'} ${listed(outcome.added)}`}
-        />
-      )}
       {outcome.unplaced.map((words) => (
         <div key={words} className="heed">
           {words}.

@@ -1,8 +1,8 @@
 import './sources.css';
 
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
-import { useParams } from 'react-router';
+import { useEffect, useRef, useState } from 'react';
+import { useLocation, useNavigate, useParams } from 'react-router';
 
 import {
   type ColumnView,
@@ -11,6 +11,7 @@ import {
   type MadeView,
   post,
   type SourceView,
+  type WaitingView,
 } from '../api/client';
 import { useSource } from '../api/queries';
 import { GhostButton, Masthead } from '../app/Masthead';
@@ -35,6 +36,16 @@ export function SourceScreen() {
   const [making, setMaking] = useState<{ column: MadeColumn; isNew: boolean } | null>(null);
   const way = useBringingIn(found.data?.name ?? '');
   const source = found.data;
+  const { hash } = useLocation();
+  const go = useNavigate();
+  const opened = useRef('');
+  useEffect(() => {
+    if (hash === opened.current) return;
+    opened.current = hash;
+    if (!hash) return;
+    void go('.', { replace: true });
+    way.lookAtDropped(id, decodeURIComponent(hash.slice(1)));
+  });
   return (
     <>
       <Masthead>
@@ -67,7 +78,9 @@ export function SourceScreen() {
           </section>
           <aside className="margin" aria-label="Files">
             <h2>Files so far</h2>
-            {source && <Around source={source} look={(file) => way.lookAtDropped(source.id, file)} />}
+            {source && (
+              <Around source={source} look={(file, ifSure) => way.lookAtDropped(source.id, file, ifSure)} />
+            )}
             {source?.intakes.map((intake) => (
               <FileLine key={intake.id} intake={intake} mend={(file) => way.look(file, intake.id)} />
             ))}
@@ -75,7 +88,8 @@ export function SourceScreen() {
           </aside>
         </main>
       )}
-      {source && <LastFile source={source} />}
+      {source &&
+        (way.waiting ? <WaitingFoot waiting={way.waiting} source={source} /> : <LastFile source={source} />)}
       {source && making && (
         <MadeDialog source={source} made={making.column} isNew={making.isNew} close={() => setMaking(null)} />
       )}
@@ -89,7 +103,7 @@ const about = (source: SourceView) =>
   }. Every new file is read the same way.`;
 
 /** What else is to be known of a source: whose summary it is, records that stand twice, where files can be dropped. */
-function Around({ source, look }: { source: SourceView; look: (file: string) => void }) {
+function Around({ source, look }: { source: SourceView; look: (file: string, ifSure?: boolean) => void }) {
   if (source.summary_of !== null) {
     return (
       <>
@@ -229,23 +243,50 @@ function FileLine({ intake, mend }: { intake: IntakeView; mend: (file: File) => 
   );
 }
 
+/** What a waiting file holds, and what stands meanwhile. */
+function WaitingFoot({ waiting, source }: { waiting: WaitingView; source: SourceView }) {
+  const held = waiting.outcome.months.filter((month) => month.held).length;
+  return (
+    <footer className="tie">
+      <LinesRead read={waiting.records + waiting.refused_count} records={waiting.records} />
+      {held > 0 && (
+        <span className="heed">
+          {held} of {counted(waiting.outcome.months.length, 'month')} {held === 1 ? 'is' : 'are'} held
+        </span>
+      )}
+      <span className="ok">
+        {count(source.records)} records in {source.name}, unchanged so far
+      </span>
+    </footer>
+  );
+}
+
+function LinesRead({ read, records }: { read: number; records: number }) {
+  return (
+    <>
+      <span>
+        <b>{count(read)}</b> lines read
+      </span>
+      <span className="arrow">→</span>
+      <span>
+        <b>{count(records)}</b> records
+      </span>
+      <span className="arrow">+</span>
+      <span>
+        <b>{count(read - records)}</b> refused {read - records === 1 ? 'line' : 'lines'} kept aside
+      </span>
+    </>
+  );
+}
+
 function LastFile({ source }: { source: SourceView }) {
   const last = source.intakes.find((intake) => !intake.undone);
   return (
     <footer className="tie">
       {last && (
         <>
-          <span>
-            Last file: <b>{count(last.records + last.refused)}</b> lines read
-          </span>
-          <span className="arrow">→</span>
-          <span>
-            <b>{count(last.records)}</b> records
-          </span>
-          <span className="arrow">+</span>
-          <span>
-            <b>{count(last.refused)}</b> refused {last.refused === 1 ? 'line' : 'lines'} kept aside
-          </span>
+          <span>Last file:</span>
+          <LinesRead read={last.records + last.refused} records={last.records} />
         </>
       )}
       <span className="ok">{count(source.records)} records in all</span>

@@ -4,6 +4,7 @@ import type { ColumnReading, ReadColumn, WaitingView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { Choose, Written } from '../parts/Field';
 import { capital, count, counted, money, span } from '../parts/words';
+import { cameFrom, Changed, FromNowOn } from './Changed';
 import { FootTotals } from './FootTotals';
 import { HowFar } from './HowFar';
 import { Joining, Strip } from './Joining';
@@ -30,22 +31,41 @@ export function Waiting({ way, waiting }: { way: BringingIn; waiting: WaitingVie
   return (
     <main className="waiting">
       <section className="source-main">
-        <h1 className="page-title">{waiting.file_name}</h1>
+        <h1 className="page-title">
+          {waiting.file_name}
+          {waiting.changes && ' is not like the files before'}
+        </h1>
         <p className="say">
-          {waiting.mends ? 'Corrected lines of a file that is here. ' : ''}Nothing is kept yet. Look over how
-          each column was read.
+          {waiting.mends ? 'Corrected lines of a file that is here. ' : ''}
+          {waiting.changes
+            ? `${cameFrom(waiting)} Nothing is kept yet.`
+            : 'Nothing is kept yet. Look over how each column was read.'}
         </p>
         <FaultNote
           error={way.error ?? (waiting.outcome.problem ? new Error(waiting.outcome.problem) : null)}
         />
-        <div className="paper">
-          <Columns columns={waiting.columns} samples={waiting.first_records} readAgain={readAgain} />
-        </div>
-        {waiting.outcome.months.length > 0 && <Strip months={waiting.outcome.months} />}
+        {waiting.changes ? (
+          <div className="differing">
+            <Changed way={way} waiting={waiting} changes={waiting.changes} />
+            {waiting.outcome.months.length > 0 && <Strip months={waiting.outcome.months} />}
+            <details className="paper">
+              <summary>How each column is read</summary>
+              <Columns columns={waiting.columns} samples={waiting.first_records} readAgain={readAgain} />
+            </details>
+          </div>
+        ) : (
+          <>
+            <div className="paper">
+              <Columns columns={waiting.columns} samples={waiting.first_records} readAgain={readAgain} />
+            </div>
+            {waiting.outcome.months.length > 0 && <Strip months={waiting.outcome.months} />}
+          </>
+        )}
       </section>
       <aside className="margin" aria-label="Import">
         <h2>Import</h2>
         <Keeping way={way} waiting={waiting} />
+        {waiting.changes && <FromNowOn waiting={waiting} changes={waiting.changes} />}
         <FootTotals way={way} waiting={waiting} />
         {waiting.layout && <LaidOut way={way} layout={waiting.layout} />}
         {waiting.sheets.length > 0 && <SheetChoice way={way} waiting={waiting} />}
@@ -54,6 +74,10 @@ export function Waiting({ way, waiting }: { way: BringingIn; waiting: WaitingVie
           .map((c) => (
             <Rival key={c.name} column={c} readAgain={readAgain} />
           ))}
+        {!waiting.changes &&
+          waiting.columns
+            .filter((c) => c.open_mark)
+            .map((c) => <OpenMark key={c.name} column={c} readAgain={readAgain} />)}
         {waiting.refused.length > 0 && <RefusedList waiting={waiting} />}
       </aside>
     </main>
@@ -122,7 +146,7 @@ function Keeping({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
                 ? 'Import it all the same'
                 : 'Import'}
           </Button>
-          <Button onClick={way.leave}>Cancel</Button>
+          <Button onClick={way.leave}>{waiting.dropped ? 'Leave it waiting' : 'Cancel'}</Button>
         </div>
       )}
     </div>
@@ -303,6 +327,30 @@ function Rival({ column, readAgain }: { column: ReadColumn; readAgain: ReadAgain
         <Button onClick={() => readAgain({ [column.name]: { type: column.reading.type, format: now } })}>
           They are {words(now)}
         </Button>
+      </div>
+    </div>
+  );
+}
+
+/** Where a mark in numbers may be the decimal one or one between thousands, the analyst is asked. */
+function OpenMark({ column, readAgain }: { column: ReadColumn; readAgain: ReadAgain }) {
+  const { open_mark: text } = column;
+  const isComma = text.includes(',');
+  const mark = isComma ? 'comma' : 'point';
+  const say = (decimal: boolean) =>
+    readAgain({ [column.name]: { type: 'decimal', decimal_mark: decimal === isComma ? ',' : '.' } });
+  return (
+    <div className="note" role="alert">
+      <div>
+        The numbers in <b>{column.name}</b> can be read in two ways: <b>{text}</b> is{' '}
+        {text.replaceAll(/[.,]/g, '')}, or with a decimal {mark} {text.replace(',', '.')}. They were read as{' '}
+        <b>{isComma ? text.replaceAll(',', '') : text}</b>.
+      </div>
+      <div style={{ display: 'flex', gap: 8 }}>
+        <Button variant="outlined" onClick={() => say(true)}>
+          It is a decimal {mark}
+        </Button>
+        <Button onClick={() => say(false)}>It parts thousands</Button>
       </div>
     </div>
   );

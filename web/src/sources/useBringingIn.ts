@@ -33,6 +33,19 @@ export function useBringingIn(source: string, kept: (source: number) => void = (
   const queries = useQueryClient();
   const [waiting, setWaiting] = useState<WaitingView | null>(null);
   const [job, setJob] = useState<JobView | null>(null);
+  const done = (id: number) => {
+    setWaiting(null);
+    void queries.invalidateQueries();
+    kept(id);
+  };
+  /** Keep a file that was looked at; the source that it went to. */
+  const keeping = async (found: WaitingView) => {
+    const seen = found.outcome.held.length > 0 || found.changes !== null;
+    const path = `/waiting/${found.token}/keep?again=${Boolean(found.already)}&seen=${seen}`;
+    const job = await watched(await post<JobView>(path), setJob);
+    if (job.state !== 'done' || job.source === null) throw new Fault(job.message);
+    return job.source;
+  };
   const look = useMutation({
     mutationFn: async ({ file, mends }: { file: File; mends?: number }) => {
       const read = await watched(await sendFile(file, source, mends), setJob);
@@ -41,28 +54,23 @@ export function useBringingIn(source: string, kept: (source: number) => void = (
     onSuccess: setWaiting,
     onSettled: () => setJob(null),
   });
-  const dropped = useMutation({
-    mutationFn: ({ id, file }: { id: number; file: string }) =>
-      post<WaitingView>(`/sources/${id}/dropped/${encodeURIComponent(file)}`),
-    onSuccess: setWaiting,
-  });
   const again = useMutation({
     mutationFn: (change: Reread) => put<WaitingView>(`/waiting/${waiting?.token}`, change),
     onSuccess: setWaiting,
   });
+  const dropped = useMutation({
+    mutationFn: async ({ id, file, ifSure }: { id: number; file: string; ifSure: boolean }) => {
+      const found = await post<WaitingView>(`/sources/${id}/dropped/${encodeURIComponent(file)}`);
+      if (!ifSure || !found.sure) return found;
+      await keeping(found);
+      return null;
+    },
+    onSuccess: (found, { id }) => (found ? setWaiting(found) : done(id)),
+    onSettled: () => setJob(null),
+  });
   const keep = useMutation({
-    mutationFn: async () => {
-      const seen = (waiting?.outcome.held.length ?? 0) > 0;
-      const path = `/waiting/${waiting?.token}/keep?again=${Boolean(waiting?.already)}&seen=${seen}`;
-      const done = await watched(await post<JobView>(path), setJob);
-      if (done.state !== 'done' || done.source === null) throw new Fault(done.message);
-      return done.source;
-    },
-    onSuccess: (id) => {
-      setWaiting(null);
-      void queries.invalidateQueries();
-      kept(id);
-    },
+    mutationFn: () => keeping(waiting as WaitingView),
+    onSuccess: done,
     onSettled: () => setJob(null),
   });
   const clear = () => [look, dropped, again, keep].forEach((mutation) => mutation.reset());
@@ -76,9 +84,10 @@ export function useBringingIn(source: string, kept: (source: number) => void = (
       clear();
       look.mutate(mends === undefined ? { file } : { file, mends });
     },
-    lookAtDropped: (id: number, file: string) => {
+    /** Look at a dropped file; where `ifSure` and nothing of it is in doubt, it is imported at once. */
+    lookAtDropped: (id: number, file: string, ifSure = false) => {
       clear();
-      dropped.mutate({ id, file });
+      dropped.mutate({ id, file, ifSure });
     },
     readAgain: (change: Reread) => {
       keep.reset();
