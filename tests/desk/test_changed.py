@@ -176,6 +176,21 @@ def test_a_person_says_otherwise(begun: Desk) -> None:
     assert brought(begun, text.replace("T5", "T9").replace("2026-05", "2026-06"), "next.csv").changes is None
 
 
+def test_a_renamed_amount_with_an_open_mark_is_read_as_the_ones_before(begun: Desk) -> None:
+    lines = [f"T5{n:03};2026-05-{n % 28 + 1:02};{FARES[n % 4]};{100 + 7 * n},505;{n % 9}" for n in range(56)]
+    waiting = brought(begun, f"{HEAD.replace('gross', 'gross total').replace(',', ';')}\n" + "\n".join(lines) + "\n")
+    assert waiting.reading.headed["gross"] == "gross total"
+    assert 10_000 < sum(_items(waiting, "gross")) < 30_000
+    assert waiting.changes is not None
+    assert not waiting.changes.sure
+    blank = read_again(begun, waiting.token, Change(pairs={"gross": None}))
+    again = read_again(begun, blank.token, Change(pairs={"gross": "gross total"}))
+    assert 10_000 < sum(_items(again, "gross")) < 30_000
+    told = read_again(begun, again.token, Change(columns={"gross": ColumnReading(type="decimal", decimal_mark=".")}))
+    assert told.reading.headed["gross"] == "gross total", "what is told of a column leaves its heading"
+    assert sum(_items(told, "gross")) > 10_000_000
+
+
 def test_two_columns_exchange_their_headings(begun: Desk) -> None:
     head = "ticket,sold on,class,amount,qty"
     waiting = brought(begun, f"{head}\n{rows(5)}")

@@ -10,7 +10,7 @@ import numpy as np
 
 from kalendor.core.values.columns import DATED, Records
 from kalendor.definitions.recipe import ColumnReading, Join, Recipe
-from kalendor.desk.changed import matched, read_beside
+from kalendor.desk.changed import matched, read_beside, read_matched
 from kalendor.desk.desk import Desk
 from kalendor.desk.uploads import Held, hold, hold_file
 from kalendor.desk.waiting import Waiting
@@ -142,10 +142,11 @@ def read_again(desk: Desk, token: str, change: Change) -> Waiting:
     if change.pairs and before.changes is not None and source is not None:
         recipe = matched(recipe, source, before.changes, change.pairs)
     if change.columns or change.pairs or told:
-        columns = {} if (told.keys() - {"foot_lines"}) else {**recipe.columns, **(change.columns or {})}
+        columns = {} if (told.keys() - {"foot_lines"}) else recipe.columns | _told(recipe, change.columns or {})
         recipe = recipe.model_copy(update={"columns": columns, **({"area": None} if "sheet" in told else {}), **told})
         asked = Asked(before.path, before.file_name, recipe, guarded=before.mends is not None)
-        reading = desk.readers.read(asked)
+        known = desk.sources.records(source) if source else Records({}, 0)
+        reading = read_matched(desk, known, asked, recipe, change.pairs or ())
     name = change.source or before.source
     found = desk.sources.named(name)
     by = before.join_by if change.join in (None, before.join) else ()
@@ -161,6 +162,16 @@ def read_again(desk: Desk, token: str, change: Change) -> Waiting:
     )
     desk.waiting[token] = after
     return after
+
+
+def _told(recipe: Recipe, columns: dict[str, ColumnReading]) -> dict[str, ColumnReading]:
+    """What is told of columns, each with the headings that it is known by, unless these are told as well."""
+    found = {}
+    for name, told in columns.items():
+        before = recipe.columns.get(name, told)
+        kept = {key: getattr(before, key) for key in ("headings", "optional") if key not in told.model_fields_set}
+        found[name] = told.model_copy(update=kept)
+    return found
 
 
 def keep(

@@ -4,7 +4,7 @@ A file is read strictly by the recipes that its source's files were read by so f
 and names, and the file is read again by what was proposed; a person takes that, or says otherwise.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 
 from kalendor.core.formulas.expressions import names_in
 from kalendor.core.values.columns import DATED, EXACT, Records
@@ -54,8 +54,23 @@ def read_beside(
     )
     recipe = _proposed(source, reading, changes, turned)
     if recipe != reading.recipe:
-        reading = desk.readers.read(Asked(asked.path, asked.name, recipe), so_far)
+        reading = read_matched(desk, known, asked, recipe, pairs, so_far)
     return reading, changes
+
+
+def read_matched(
+    desk: Desk, known: Records, asked: Asked, recipe: Recipe, names: Collection[str], so_far: ReadSoFar = unwatched
+) -> Reading:
+    """A file read by a recipe in which the columns `names` have other headings than before; those that can be read in two
+    ways are read as is likelier, by the records that are known."""
+    reading = desk.readers.read(Asked(asked.path, asked.name, recipe, guarded=asked.guarded), so_far)
+    turned = {name: one for name, one in turned_columns(known, reading) if name in names}
+    if not turned:
+        return reading
+    columns = reading.recipe.columns
+    columns = columns | {name: columns[name].model_copy(update=one.told) for name, one in turned.items()}
+    told = reading.recipe.model_copy(update={"columns": columns})
+    return desk.readers.read(Asked(asked.path, asked.name, told, guarded=asked.guarded), so_far)
 
 
 def matched(recipe: Recipe, source: Source, changes: Changes, pairs: Mapping[str, str | None]) -> Recipe:
@@ -129,7 +144,7 @@ def _pairs(known: Records, reading: Reading, fresh: Mapping[str, FreshHeading]) 
     absent = {
         one.column: known.columns[one.column] for one in reading.misfits if one.absent and one.column in known.columns
     }
-    return paired(absent, {heading: reading.records.columns[heading] for heading in fresh})
+    return paired(absent, {heading: reading.records.columns[heading] for heading in fresh}, reading.open_marks)
 
 
 def _changes(

@@ -1,7 +1,7 @@
 """How much a column of a file is like one that is known: by its values, and by its name."""
 
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 from difflib import SequenceMatcher
 
@@ -18,6 +18,7 @@ ENOUGH, BY_VALUES = 0.45, 0.65
 SAME_VALUES, SAME_SHAPES, ALIKE_NAMES, SAME_RANGE = 0.9, 0.95, 0.6, 0.8
 MOST_SHAPES = 2_000
 YEARS = 366
+SCALES = (1.0, 1e3, 1e-3)
 FEWEST_DIFFERENT = 2
 
 
@@ -33,23 +34,27 @@ class Likeness:
 NOTHING_ALIKE = Likeness(0.0, "", False)
 
 
-def likeness(name: str, known: Column, heading: str, came: Column) -> Likeness:
-    """How much the column `came` of a file, under its heading, is like one that is `known` by its name."""
+def likeness(name: str, known: Column, heading: str, came: Column, open_mark: bool = False) -> Likeness:
+    """How much the column `came` of a file, under its heading, is like one that is `known` by its name. `open_mark`: its
+    numbers may be a thousand times greater or smaller than they were read."""
     names = names_alike(name, heading)
-    found = _by_values(known, came, names)
+    found = _by_values(known, came, names, open_mark)
     if found is None:
         return NOTHING_ALIKE
     return Likeness(BY_VALUES * found.share + (1 - BY_VALUES) * names, found.why, found.sure)
 
 
-def paired(absent: Mapping[str, Column], fresh: Mapping[str, Column]) -> dict[str, tuple[str, Likeness]]:
+def paired(
+    absent: Mapping[str, Column], fresh: Mapping[str, Column], open_marks: Collection[str] = ()
+) -> dict[str, tuple[str, Likeness]]:
     """For each known column that a file lacks the heading that is most like it, where one is like it at all; each heading
-    is taken once. None is sure where another could be meant as well."""
+    is taken once. None is sure where another could be meant as well. `open_marks` are headings whose numbers may have been
+    read with the wrong decimal mark."""
     found = [
         (one.share, name, heading, one)
         for name, known in absent.items()
         for heading, came in fresh.items()
-        if (one := likeness(name, known, heading, came)).share >= ENOUGH
+        if (one := likeness(name, known, heading, came, heading in open_marks)).share >= ENOUGH
     ]
     pairs: dict[str, tuple[str, Likeness]] = {}
     taken: set[str] = set()
@@ -74,7 +79,7 @@ def names_alike(name: str, heading: str) -> float:
     return max(SequenceMatcher(None, a, b).ratio(), 0.9 * both)
 
 
-def _by_values(known: Column, came: Column, names: float) -> Likeness | None:
+def _by_values(known: Column, came: Column, names: float, open_mark: bool) -> Likeness | None:
     """How much the values are alike; None where one could not be the other."""
     if not came.present.any() or not known.present.any():
         return Likeness(0.3, "it has no values to tell it by", False)
@@ -83,7 +88,7 @@ def _by_values(known: Column, came: Column, names: float) -> Likeness | None:
     if known.kind in DATED and came.kind is known.kind:
         return _dates_alike(known, came, names)
     if known.kind in NUMERIC and came.kind in NUMERIC and known.percent == came.percent:
-        return _numbers_alike(known, came, names)
+        return _numbers_alike(known, came, names, open_mark)
     return Likeness(0.6, "it is of the same kind", False) if known.kind is came.kind else None
 
 
@@ -114,16 +119,21 @@ def _shapes(column: Column) -> Iterator[str]:
             yield re.sub(r"[0-9]+", "9", re.sub(r"[^\W\d_]+", "a", word))
 
 
-def _numbers_alike(known: Column, came: Column, names: float) -> Likeness:
+def _numbers_alike(known: Column, came: Column, names: float, open_mark: bool) -> Likeness:
     """By how many of the numbers lie where nearly all of the known ones do."""
     ours, theirs = known.floats()[known.present], came.floats()[came.present]
+    share = max(_alike_share(ours, theirs * by) for by in (SCALES if open_mark else (1.0,)))
+    same = known.kind is came.kind and known.places >= came.places and not open_mark
+    span = "" if open_mark else f", {_span(came)}"
+    why = f"its numbers lie alike{span}" if share >= ENOUGH else ""
+    return Likeness(0.8 * share, why, same and share >= SAME_RANGE and names >= ALIKE_NAMES)
+
+
+def _alike_share(ours: np.ndarray, theirs: np.ndarray) -> float:
     low, high = np.percentile(ours, (1, 99))
     inside = float(((theirs >= low) & (theirs <= high)).mean())
     wide = _middle(theirs) / max(_middle(ours), 1e-9)
-    share = inside * min(1.0, wide, 1 / max(wide, 1e-9)) ** 0.5
-    same = known.kind is came.kind and known.places >= came.places
-    why = f"its numbers lie alike, {_span(came)}" if share >= ENOUGH else ""
-    return Likeness(0.8 * share, why, same and share >= SAME_RANGE and names >= ALIKE_NAMES)
+    return float(inside * min(1.0, wide, 1 / max(wide, 1e-9)) ** 0.5)
 
 
 def _middle(values: np.ndarray) -> float:

@@ -1,6 +1,6 @@
 import { MenuItem, Select } from '@mui/material';
 
-import type { ReadColumn, WaitingView } from '../api/client';
+import type { WaitingView } from '../api/client';
 import { count, counted, listed } from '../parts/words';
 import type { BringingIn } from './useBringingIn';
 
@@ -150,22 +150,15 @@ function Otherwise({ way, waiting, one }: Part<Change>) {
         way.readAgain({
           columns: {
             [one.name]: {
-              ...told(column),
-              ...(isMark ? { decimal_mark: form } : { format: form }),
-            } as ReadColumn['reading'],
+              type: column.reading.type,
+              ...(isMark ? { decimal_mark: form as '.' } : { format: form }),
+            },
           },
         })
       }
     />
   );
 }
-
-/** What is said of a column whichever way its values are read. */
-const told = ({ reading }: ReadColumn) => ({
-  type: reading.type,
-  headings: reading.headings,
-  optional: reading.optional,
-});
 
 const otherOf = (form: string) =>
   form === '.' ? ',' : form === ',' ? '.' : form.replace('%d', '%_').replace('%m', '%d').replace('%_', '%m');

@@ -74,10 +74,11 @@ export function Waiting({ way, waiting }: { way: BringingIn; waiting: WaitingVie
           .map((c) => (
             <Rival key={c.name} column={c} readAgain={readAgain} />
           ))}
-        {!waiting.changes &&
-          waiting.columns
-            .filter((c) => c.open_mark)
-            .map((c) => <OpenMark key={c.name} column={c} readAgain={readAgain} />)}
+        {waiting.columns
+          .filter((c) => c.open_mark && !asksOf(waiting, c.name))
+          .map((c) => (
+            <OpenMark key={c.name} column={c} readAgain={readAgain} />
+          ))}
         {waiting.refused.length > 0 && <RefusedList waiting={waiting} />}
       </aside>
     </main>
@@ -331,6 +332,10 @@ function Rival({ column, readAgain }: { column: ReadColumn; readAgain: ReadAgain
     </div>
   );
 }
+
+/** Whether what a column is read as is asked about among those that changed. */
+const asksOf = ({ changes }: WaitingView, name: string) =>
+  changes?.columns.some((one) => one.name === name && one.other) ?? false;
 
 /** Where a mark in numbers may be the decimal one or one between thousands, the analyst is asked. */
 function OpenMark({ column, readAgain }: { column: ReadColumn; readAgain: ReadAgain }) {
