@@ -246,6 +246,21 @@ def test_a_changed_export_is_seen_side_by_side_and_kept_once_it_is_seen(desk: De
     assert {v["value"]: v["records"] for v in values} == {"A": 20, "B": 20}
 
 
+def test_a_column_is_called_and_read_otherwise(desk: Desk) -> None:
+    api = TestClient(create_app(desk))
+    brought(api, b"sold on,route,gross\n2026-05-01,7,5.00\n2026-05-02,8,7.50\n")
+    url = f"/api/sources/{api.get('/api/sources').json()[0]['id']}/columns"
+    view = api.patch(url, json={"column": "route", "name": "line"}).json()
+    assert [c["name"] for c in view["columns"]] == ["sold on", "line", "gross"]
+    assert api.patch(url, json={"column": "line", "name": "gross"}).status_code == 422
+    assert api.patch(url, json={"column": "route", "name": "x"}).status_code == 422
+    done = api.post(url, json={"column": "line", "reading": {"type": "text"}}).json()
+    assert done["state"] == "done"
+    assert [c["kind"] for c in api.get(url.removesuffix("/columns")).json()["columns"]] == ["date", "text", "decimal"]
+    failed = api.post(url, json={"column": "gross", "reading": {"type": "whole"}}).json()
+    assert (failed["state"], "'7.50' on line 3" in failed["message"]) == ("failed", True)
+
+
 def test_how_files_join_is_said_for_the_next_ones(desk: Desk) -> None:
     api = TestClient(create_app(desk))
     brought(api, b"sold on,route,gross\n2026-05-01,A,5.00\n2026-05-02,B,7.50\n")

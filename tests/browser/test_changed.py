@@ -68,3 +68,23 @@ def test_a_number_whose_mark_is_open_is_asked_about(page: Page, empty: str, tmp_
     page.find(".columns", "1.234")
     page.click(".margin button", "Import")
     page.find(".columns", "1.234 – 2.500")
+
+
+def test_a_column_is_called_and_read_otherwise(page: Page, empty: str, tmp_path: Path) -> None:
+    bring_in(
+        page, empty, tmp_path, "day,shop,n,ref\n2026-05-01,101,1,2026-01-02\n2026-05-02,102,2,soon\n", "counts.csv"
+    )
+    page.click(".margin button", "Import")
+    page.find(".columns td", "whole number")
+    page.click(".made-name", "shop")
+    page.write("Name", "branch")
+    page.choose("Read as", "text")
+    page.click("[role=dialog] button", "Save")
+    page.find(".columns td", "101, 102")
+    page.click(".made-name", "ref")
+    page.choose("Read as", "date")
+    page.click("[role=dialog] button", "Save")
+    page.find("[role=dialog]", "1 value of 'ref' cannot be read as a date: 'soon' on line 3 of counts.csv")
+    page.click("[role=dialog] button", "Leave them blank")
+    page.find(".columns td", "2 Jan 2026")
+    page.find(".columns", "branch")

@@ -14,6 +14,8 @@ from typing import Any
 import pytest
 
 from kalendor.core.values.columns import day_number
+from kalendor.definitions.recipe import ColumnReading
+from kalendor.desk.columns import read_column_as, rename_column
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.handing import edition_file
 from kalendor.desk.editions.issuing import issue, opened
@@ -213,6 +215,8 @@ def test_many_issuers_at_once_make_one_edition(office: Office) -> None:
 KILLED = """
 import sys, time
 from pathlib import Path
+from kalendor.definitions.recipe import ColumnReading
+from kalendor.desk.columns import read_column_as, rename_column
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.issuing import issue
 from kalendor.desk.editions.owed import named_periods
@@ -268,3 +272,31 @@ def test_a_weekly_report_is_issued_for_each_week_of_a_month(office: Office) -> N
 def test_a_source_that_editions_rest_on_is_known(office: Office) -> None:
     office.issue("2026-06")
     assert office.desk.editions.resting_on(1) == 1
+
+
+def test_columns_called_or_read_otherwise_leave_an_edition_as_it_is(office: Office) -> None:
+    first = office.issue("2026-06").edition
+    before = opened(office.desk, first.id).sheet
+    source = office.desk.sources.named("Sales")
+    assert source is not None
+    for old, new in (("amount", "net amount"), ("kind", "sort")):
+        source = rename_column(office.desk, source, old, new)
+    read_column_as(office.desk, source, "net amount", ColumnReading(type="text"))
+    again = opened(office.desk, first.id)
+    assert again.sheet.figures[0].cells.item(0) == before.figures[0].cells.item(0)
+    amounts = records_of(office.desk, first.id)
+    assert sum(amounts) == before.figures[0].cells.item(0)
+    source = read_column_as(
+        office.desk, office.desk.sources.one(source.id), "net amount", ColumnReading(type="decimal")
+    )
+    assert not office.issue("2026-06").fresh, "it says the same"
+    assert not list(faults(office.desk.workspace.folder))
+
+
+def records_of(desk: Desk, edition_id: int) -> list[Any]:
+    """The amounts of the records that an edition's total rests on, read from the rows as it was made from them."""
+    found = opened(desk, edition_id)
+    (held,) = found.ingredients.sources
+    records = desk.sources.rows.kept_of(held, held.intakes).records
+    days = [str(records.columns["day"].item(i)) for i in range(records.count)]
+    return [records.columns["amount"].item(i) or 0 for i, day in enumerate(days) if day.startswith("2026-06")]

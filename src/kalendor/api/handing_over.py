@@ -10,7 +10,7 @@ from kalendor.api.desk import AtDesk, AtJobs
 from kalendor.api.downloads import attachment, whole
 from kalendor.api.models import JobView
 from kalendor.api.strict import BaseModel
-from kalendor.api.waiting import SOON, job_view
+from kalendor.api.job_view import SOON, job_view
 from kalendor.definitions.bundle import Bundle
 from kalendor.definitions.document import read_json
 from kalendor.definitions.kinds import definition

@@ -147,6 +147,21 @@ class ValueCount(BaseModel):
     records: int
 
 
+class ColumnRenaming(BaseModel):
+    """Another name for a column of a source."""
+
+    column: str
+    name: str
+
+
+class ColumnTold(BaseModel):
+    """How a column of a source is to be read from its files; `blank_unread` leaves blank what cannot be read so."""
+
+    column: str
+    reading: ColumnReading
+    blank_unread: bool = False
+
+
 class ReadColumn(BaseModel):
     """A column as a waiting file would be read; `heading` is what it is called there, empty where the file lacks it.
     `open_mark` is a number whose mark may be the decimal one or one between thousands, as may those of all others."""

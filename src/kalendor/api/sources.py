@@ -6,7 +6,8 @@ import numpy as np
 from fastapi import APIRouter, Response
 
 from kalendor.api import models
-from kalendor.api.desk import AtDesk
+from kalendor.api.desk import AtDesk, AtJobs
+from kalendor.api.job_view import SOON, job_view
 from kalendor.api.proposal_view import proposal_view
 from kalendor.core.formulas import texts
 from kalendor.core.formulas.expressions import names_in
@@ -15,8 +16,10 @@ from kalendor.core.values.keys import key
 from kalendor.definitions.report import FormulaColumn, MadeColumn
 from kalendor.desk.bringing_in import refused_file
 from kalendor.desk.bringing_in import set_joining as set_source_joining
+from kalendor.desk.columns import read_column_as, rename_column
 from kalendor.desk.desk import Desk
 from kalendor.desk.drop_folder import Trouble, folder_state, put_aside
+from kalendor.desk.jobs import Job
 from kalendor.desk.made import tried
 from kalendor.desk.profile import profiles
 from kalendor.desk.proposals import proposals
@@ -191,6 +194,25 @@ def set_joining(desk: AtDesk, id: int, asked: models.Joining) -> models.SourceVi
     source = desk.sources.one(id)
     set_source_joining(desk, source, asked.join, asked.join_by, asked.held_over)
     return source_view(desk, source)
+
+
+@router.patch("/sources/{id}/columns")
+def rename_a_column(desk: AtDesk, id: int, asked: models.ColumnRenaming) -> models.SourceView:
+    """Call a column of a source otherwise; reports, made columns and look-ups follow."""
+    return source_view(desk, rename_column(desk, desk.sources.one(id), asked.column, asked.name))
+
+
+@router.post("/sources/{id}/columns")
+def read_a_column_as(desk: AtDesk, jobs: AtJobs, id: int, asked: models.ColumnTold) -> models.JobView:
+    """Read a column of a source in another way, from its files as they are kept, as a job that can be stopped."""
+    source = desk.sources.one(id)
+
+    def work(job: Job) -> int:
+        return read_column_as(desk, source, asked.column, asked.reading, asked.blank_unread, job.read_so_far).id
+
+    job = jobs.start(0, work, desk.workspace.close)
+    job.finished.wait(SOON)
+    return job_view(job)
 
 
 @router.delete("/sources/{id}/dropped/{name}", status_code=204)

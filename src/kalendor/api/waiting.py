@@ -7,6 +7,7 @@ from fastapi import APIRouter, File, Form, UploadFile
 
 from kalendor.api import models
 from kalendor.api.desk import AtDesk, AtJobs
+from kalendor.api.job_view import SOON, job_view
 from kalendor.desk import bringing_in
 from kalendor.desk.bringing_in import Change
 from kalendor.desk.desk import Desk
@@ -24,7 +25,6 @@ from kalendor.store.intakes import days_spanned
 router = APIRouter(prefix="/api", tags=["bringing in"])
 MOST_BYTES = 16 << 30
 SHOWN_REFUSED = 50
-SOON = 0.4
 
 
 def _waiting(desk: Desk, found: Waiting) -> models.WaitingView:
@@ -164,19 +164,6 @@ def keep_waiting(desk: AtDesk, jobs: AtJobs, token: str, again: bool = False, se
     job = jobs.start(found.reading.records.count, work, desk.workspace.close)
     job.finished.wait(SOON)
     return job_view(job)
-
-
-def job_view(job: Job) -> models.JobView:
-    """A job as the page shows it."""
-    return models.JobView(
-        id=job.id,
-        state=job.state,
-        done=job.done,
-        total=job.total,
-        message=job.message,
-        source=job.result if isinstance(job.result, int) else None,
-        token=job.result if isinstance(job.result, str) else None,
-    )
 
 
 @router.get("/jobs/{id}")

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Discriminator, Field, Tag, model_validator
 
 from kalendor.definitions.buckets import Cut
-from kalendor.definitions.document import Name, Part
+from kalendor.definitions.document import ColumnName, Name, Part
 
 Grain = Literal[
     "year",
@@ -77,10 +77,10 @@ class CategoryEntry(Entry):
     where there is no tree; values of one name are one line.
     """
 
-    category: Name
+    category: ColumnName
     tree: Name | None = None
     placed: Literal["was", "now"] | date | None = None
-    placed_by: Name | None = None
+    placed_by: ColumnName | None = None
     signs: dict[str, Literal[-1, 1]] = Field(default_factory=dict)
     labels: dict[str, Name] = Field(default_factory=dict)
 
@@ -96,7 +96,7 @@ class CategoryEntry(Entry):
 class PeriodEntry(Entry):
     """A date column in periods; one level a grain."""
 
-    period: Name
+    period: ColumnName
     calendar: Name | None = None
     grains: Annotated[list[Grain | DayRun], Field(min_length=1)]
 
@@ -104,7 +104,7 @@ class PeriodEntry(Entry):
 class BucketEntry(Entry):
     """A number column in ranges."""
 
-    bucket: Name
+    bucket: ColumnName
     set: Name | None = None
     cut: Cut | None = None
 
@@ -116,11 +116,11 @@ class BucketEntry(Entry):
 class AgeEntry(Entry):
     """A date column in ages at the as-of date."""
 
-    age: Name
+    age: ColumnName
     set: Name | None = None
     cut: Cut | None = None
-    opened: Name | None = None
-    closed: Name | None = None
+    opened: ColumnName | None = None
+    closed: ColumnName | None = None
 
     @model_validator(mode="after")
     def _cut_or_set(self) -> "AgeEntry":

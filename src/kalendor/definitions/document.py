@@ -14,6 +14,15 @@ Name = Annotated[str, Field(min_length=1, max_length=200)]
 Formula = Annotated[str, Field(min_length=1, max_length=10_000)]  # an expression or a condition
 
 
+class OfColumns:
+    """Marks a name that is a column's, or a formula over the columns of records: what is renamed along with a column."""
+
+
+OF_COLUMNS = OfColumns()
+ColumnName = Annotated[Name, OF_COLUMNS]
+RecordFormula = Annotated[Formula, OF_COLUMNS]
+
+
 T = TypeVar("T", bound="Part")
 
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 from pydantic import Field, FiniteFloat, GetCoreSchemaHandler, model_validator
 from pydantic_core import PydanticCustomError, core_schema
 
-from kalendor.definitions.document import Formula, Name, Part
+from kalendor.definitions.document import ColumnName, Formula, Name, Part, RecordFormula
 
 TakeName = Literal[
     "sum",
@@ -65,14 +65,14 @@ class Taken(FigureBase):
     """
 
     take: TakeName
-    of: Name | None = None
+    of: ColumnName | None = None
     source: Name | None = None
-    where: Formula | None = None
+    where: RecordFormula | None = None
     p: Annotated[FiniteFloat, Field(ge=0, le=100)] | None = None
     n: Annotated[int, Field(ge=1, le=2**62)] | None = None
-    weight: Name | None = None
-    by: Name | None = None
-    keys: list[Name] = Field(default_factory=list)
+    weight: ColumnName | None = None
+    by: ColumnName | None = None
+    keys: list[ColumnName] = Field(default_factory=list)
     carry: bool = False
 
     @model_validator(mode="after")
@@ -106,7 +106,7 @@ class Running(FigureBase):
     """A figure added up along a period column, or down the lines as shown (`along` is "lines")."""
 
     running: Name
-    along: Name | None = None
+    along: ColumnName | None = None
     restart: Name = "never"
 
 

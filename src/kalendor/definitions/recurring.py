@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from kalendor.definitions.addresses import Address
-from kalendor.definitions.document import Name, Part
+from kalendor.definitions.document import ColumnName, Name, Part
 
 Every = Literal["week", "month", "quarter", "half", "year"]
 Accepted = Literal["not_placed", "refused", "unmatched", "moved", "source"]
@@ -45,7 +45,7 @@ class Cadence(Part):
     calendar: Name | None = None
     since: date | None = None
     due: Due = Due(days=0)
-    of: Name | None = None
+    of: ColumnName | None = None
     issue: Literal["by_hand", "when_ready"] = "by_hand"
     limits: list[Limit] = Field(default_factory=list)
     accept: list[Accepted] = Field(default_factory=list)

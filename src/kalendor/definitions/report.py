@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Discriminator, Field, Tag, model_validator
 
 from kalendor.definitions.axis import AxisEntry
-from kalendor.definitions.document import Document, Formula, Name, Part
+from kalendor.definitions.document import ColumnName, Document, Formula, Name, Part, RecordFormula
 from kalendor.definitions.export import Export, Headline
 from kalendor.definitions.figure import Figure
 from kalendor.definitions.recurring import Cadence, Delivery, Note
@@ -16,7 +16,7 @@ class Lookup(Part):
     """A column fetched from another source where the match columns agree."""
 
     source: Name
-    match: Annotated[dict[str, str], Field(min_length=1)]
+    match: Annotated[dict[ColumnName, str], Field(min_length=1)]
     take: Name
 
 
@@ -24,7 +24,7 @@ class FormulaColumn(Part):
     """A made column worked out per record by a formula."""
 
     name: Name
-    formula: Formula
+    formula: RecordFormula
 
 
 class LookupColumn(Part):
@@ -80,7 +80,7 @@ class Show(Part):
 class Window(Part):
     """The periods that the sheet shows, counted from the as-of date."""
 
-    of: Name
+    of: ColumnName
     calendar: Name | None = None
     show: Show
     each_to_date: bool = False
@@ -117,7 +117,7 @@ class Beside(Part):
     """A second source on the same axes: `match` names its columns under the report's own, as {"sold_on": "month"}."""
 
     source: Name
-    match: Annotated[dict[str, str], Field(min_length=1)]
+    match: Annotated[dict[ColumnName, str], Field(min_length=1)]
 
 
 class Control(Part):
@@ -145,8 +145,8 @@ class RecordList(Part):
     """Records listed under the lowest level: which columns (none named: all of the source's), in which order; records of
     equal order stand as they came."""
 
-    columns: list[Name] = Field(default_factory=list)
-    order: list[Name] = Field(default_factory=list)
+    columns: list[ColumnName] = Field(default_factory=list)
+    order: list[ColumnName] = Field(default_factory=list)
 
 
 class LevelLook(Part):
@@ -181,7 +181,7 @@ class OutOfSight(Part):
 class Silenced(Part):
     """A phrase of the report that is kept and not heeded: exactly one of the kinds."""
 
-    only: Formula | None = None
+    only: RecordFormula | None = None
     down: AxisEntry | None = None
     across: AxisEntry | None = None
     keep: Keep | None = None
@@ -201,7 +201,7 @@ class Report(Document):
     title: Name
     source: Name
     columns: list[MadeColumn] = Field(default_factory=list)
-    only: list[Formula] = Field(default_factory=list)
+    only: list[RecordFormula] = Field(default_factory=list)
     window: Window | None = None
     as_of: date | None = None
     down: list[AxisEntry] = Field(default_factory=list)

@@ -54,7 +54,7 @@ def find(raw: RawColumn, told: ColumnReading, strict: bool = False, mark: str | 
     mark = told.decimal_mark or mark
     if isinstance(raw, Loose):
         straight = _straight(raw, told, mark) or _still_text(raw, told, mark)
-        if straight is not None and (not strict or _is_as_told(straight.column.kind, told)):
+        if straight is not None and (not strict or is_as_told(straight.column.kind, told)):
             return straight
     text = _folded(coded(raw)) if told.fold_case else coded(raw)
     counts = occurring(text.values, len(text.words))
@@ -81,10 +81,10 @@ def find(raw: RawColumn, told: ColumnReading, strict: bool = False, mark: str | 
 
 
 def _fits(read: Read, told: ColumnReading, good: int, total: int) -> bool:
-    return good >= ENOUGH * total and _is_as_told(read.kind, told)
+    return good >= ENOUGH * total and is_as_told(read.kind, told)
 
 
-def _is_as_told(kind: Kind, told: ColumnReading) -> bool:
+def is_as_told(kind: Kind, told: ColumnReading) -> bool:
     """Whether a column of a kind can stand where one was told of; a whole number is a decimal without places."""
     return told.type in (None, kind.value) or (told.type == "decimal" and kind is Kind.WHOLE)
 

@@ -9,6 +9,7 @@ from datetime import datetime
 from itertools import repeat
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kalendor.core.values.columns import DATED, Column, Records
 from kalendor.definitions.recipe import Recipe
@@ -243,6 +244,15 @@ class Intakes:
                 "UPDATE refused_line SET mended_by = ? WHERE rowid = ?", [(id, open_[at]["rowid"]) for at in mended]
             )
         return id
+
+    def rows_of(self, intake: Intake) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """The ids of an intake's rows, rising, and the line of its file that each came from."""
+        table = self.sources.one(intake.source_id).table
+        found = self.workspace.db.execute(
+            f"SELECT row_id, line_no FROM {table} WHERE intake_id = ? ORDER BY row_id", (intake.id,)
+        )
+        pairs = np.array([tuple(row) for row in found], dtype=np.int64).reshape(-1, 2)
+        return pairs[:, 0], pairs[:, 1]
 
     def origins(self, source: Held, rows: Sequence[int]) -> dict[int, tuple[str, int]]:
         """The file and line that rows of a source came from, by the row's id."""

@@ -186,9 +186,7 @@ class Sources:
         of the records table as it was stays beside, for editions made from it."""
         for name, places in wider.items():
             old = next(c for c in source.columns if c.name == name)
-            taken = {row["name"].casefold() for row in db.execute(f"PRAGMA table_info({source.table})")}
-            sql_name = _free_name(old.sql_name, taken)
-            db.execute(f"ALTER TABLE {source.table} ADD COLUMN {quoted(sql_name)} {sql_type(Kind.DECIMAL)}")
+            sql_name = self.add_sql_column(db, source, old.sql_name, sql_type(Kind.DECIMAL))
             factor = 10 ** (places - old.places)
             db.execute(f"UPDATE {source.table} SET {quoted(sql_name)} = {quoted(old.sql_name)} * ?", (factor,))
             db.execute(
@@ -196,6 +194,18 @@ class Sources:
                 (sql_name, Kind.DECIMAL.value, places, source.id, name),
             )
         return self.one(source.id)
+
+    def add_sql_column(self, db: sqlite3.Connection, source: Source, like: str, type: str) -> str:
+        """One more column of a source's records table, named like another that stays, inside a transaction; its name."""
+        taken = {row["name"].casefold() for row in db.execute(f"PRAGMA table_info({source.table})")}
+        sql_name = _free_name(like, taken)
+        db.execute(f"ALTER TABLE {source.table} ADD COLUMN {quoted(sql_name)} {type}")
+        return sql_name
+
+    def set_made(self, db: sqlite3.Connection, source_id: int, made: Sequence[MadeColumn]) -> None:
+        """Other made columns for a source, inside a transaction."""
+        body = _MADE.dump_json(list(made), by_alias=True, exclude_none=True).decode()
+        db.execute("UPDATE source SET made = ?, revision = revision + 1 WHERE id = ?", (body, source_id))
 
     def reshaped(self, db: sqlite3.Connection, source: Source, records: Records) -> Source:
         """The source without the columns that `records` have not, or have as another kind, inside a transaction in which
@@ -209,11 +219,10 @@ class Sources:
 
     def save_made(self, source: Source, made: Sequence[MadeColumn]) -> Source:
         """Other made columns for a source."""
-        body = _MADE.dump_json(list(made), by_alias=True, exclude_none=True).decode()
         with self.making(source.name):
             with self.workspace.change() as db:
                 before = self.kept(self.one(source.id))
-                db.execute("UPDATE source SET made = ?, revision = revision + 1 WHERE id = ?", (body, source.id))
+                self.set_made(db, source.id, made)
                 after = self.one(source.id)
                 part = column_cache.written_beside(self.folder(after), before, after.revision)
             self.publish(after, before, part)

@@ -2459,6 +2459,30 @@ export interface paths {
         patch: operations["rename_source_api_sources__id__patch"];
         trace?: never;
     };
+    "/api/sources/{id}/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read A Column As
+         * @description Read a column of a source in another way, from its files as they are kept, as a job that can be stopped.
+         */
+        post: operations["read_a_column_as_api_sources__id__columns_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Rename A Column
+         * @description Call a column of a source otherwise; reports, made columns and look-ups follow.
+         */
+        patch: operations["rename_a_column_api_sources__id__columns_patch"];
+        trace?: never;
+    };
     "/api/sources/{id}/dropped/{name}": {
         parameters: {
             query?: never;
@@ -3547,6 +3571,30 @@ export interface components {
             type?: ("text" | "whole" | "decimal" | "approximate" | "date" | "datetime" | "time" | "yes_no") | null;
             /** Zone */
             zone?: string | null;
+        };
+        /**
+         * ColumnRenaming
+         * @description Another name for a column of a source.
+         */
+        ColumnRenaming: {
+            /** Column */
+            column: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * ColumnTold
+         * @description How a column of a source is to be read from its files; `blank_unread` leaves blank what cannot be read so.
+         */
+        ColumnTold: {
+            /**
+             * Blank Unread
+             * @default false
+             */
+            blank_unread?: boolean;
+            /** Column */
+            column: string;
+            reading: components["schemas"]["ColumnReading"];
         };
         /**
          * Compare
@@ -14685,6 +14733,130 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    read_a_column_as_api_sources__id__columns_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColumnTold"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    rename_a_column_api_sources__id__columns_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColumnRenaming"];
             };
         };
         responses: {

@@ -18,6 +18,7 @@ import { GhostButton, Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count, counted, day, kindWords, span } from '../parts/words';
 import { ChooseFile, dropping } from './ChooseFile';
+import { ColumnDialog } from './ColumnDialog';
 import { DropFolder } from './DropFolder';
 import { ReadingNote } from './HowFar';
 import { JoinSettings } from './JoinSettings';
@@ -130,70 +131,80 @@ function Around({ source, look }: { source: SourceView; look: (file: string, ifS
 }
 
 function ColumnTable({ source, open }: { source: SourceView; open: (column: MadeColumn) => void }) {
+  const [chosen, setChosen] = useState<ColumnView | null>(null);
   const made = new Map(source.made.map((m) => [m.column.name, m]));
   const broken = source.made.filter(
     (m) => m.problem && !source.columns.some((c) => c.name === m.column.name),
   );
   return (
-    <table className="columns">
-      <thead>
-        <tr>
-          <th>Column</th>
-          <th>Read as</th>
-          <th>From – to</th>
-          <th className="num">Different</th>
-          <th className="num">Blank</th>
-          <th>Spread</th>
-        </tr>
-      </thead>
-      <tbody>
-        {source.columns.map((column) => (
-          <tr key={column.name}>
-            <td>
-              <i className={`mark ${column.role}`} />
-              {made.has(column.name) ? (
-                <button
-                  className="made-name"
-                  onClick={() => open((made.get(column.name) as MadeView).column)}
-                >
-                  <b>{column.name}</b>
-                  <span className="made">
-                    {'lookup' in (made.get(column.name) as MadeView).column ? 'look up' : 'made'}
-                  </span>
+    <>
+      {chosen && <ColumnDialog source={source} column={chosen} close={() => setChosen(null)} />}
+      <table className="columns">
+        <thead>
+          <tr>
+            <th>Column</th>
+            <th>Read as</th>
+            <th>From – to</th>
+            <th className="num">Different</th>
+            <th className="num">Blank</th>
+            <th>Spread</th>
+          </tr>
+        </thead>
+        <tbody>
+          {source.columns.map((column) => (
+            <tr key={column.name}>
+              <td>
+                <i className={`mark ${column.role}`} />
+                {made.has(column.name) ? (
+                  <button
+                    className="made-name"
+                    onClick={() => open((made.get(column.name) as MadeView).column)}
+                  >
+                    <b>{column.name}</b>
+                    <span className="made">
+                      {'lookup' in (made.get(column.name) as MadeView).column ? 'look up' : 'made'}
+                    </span>
+                  </button>
+                ) : (
+                  <button
+                    className="made-name"
+                    disabled={source.summary_of !== null}
+                    onClick={() => setChosen(column)}
+                  >
+                    <b>{column.name}</b>
+                  </button>
+                )}
+              </td>
+              <td className="quiet">{readAs(column, made.get(column.name))}</td>
+              <td>
+                {column.summary}
+                {(column.warning || made.get(column.name)?.note) && (
+                  <div className="heed">{column.warning || made.get(column.name)?.note}</div>
+                )}
+              </td>
+              <td className="num">{count(column.different)}</td>
+              <td className="num">{count(column.blank)}</td>
+              <td>
+                <Spread bars={column.spread} />
+              </td>
+            </tr>
+          ))}
+          {broken.map((m) => (
+            <tr key={m.column.name}>
+              <td>
+                <button className="made-name" onClick={() => open(m.column)}>
+                  <b>{m.column.name}</b>
+                  <span className="made">made</span>
                 </button>
-              ) : (
-                <b>{column.name}</b>
-              )}
-            </td>
-            <td className="quiet">{readAs(column, made.get(column.name))}</td>
-            <td>
-              {column.summary}
-              {(column.warning || made.get(column.name)?.note) && (
-                <div className="heed">{column.warning || made.get(column.name)?.note}</div>
-              )}
-            </td>
-            <td className="num">{count(column.different)}</td>
-            <td className="num">{count(column.blank)}</td>
-            <td>
-              <Spread bars={column.spread} />
-            </td>
-          </tr>
-        ))}
-        {broken.map((m) => (
-          <tr key={m.column.name}>
-            <td>
-              <button className="made-name" onClick={() => open(m.column)}>
-                <b>{m.column.name}</b>
-                <span className="made">made</span>
-              </button>
-            </td>
-            <td colSpan={5} className="neg">
-              {m.problem}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+              </td>
+              <td colSpan={5} className="neg">
+                {m.problem}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
   );
 }
 

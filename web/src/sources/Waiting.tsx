@@ -8,21 +8,9 @@ import { cameFrom, Changed, FromNowOn } from './Changed';
 import { FootTotals } from './FootTotals';
 import { HowFar } from './HowFar';
 import { Joining, Strip } from './Joining';
+import { readingOf, READINGS } from './readings';
 import type { BringingIn } from './useBringingIn';
 
-const TYPES: [NonNullable<ColumnReading['type']> | 'percent', string][] = [
-  ['text', 'text'],
-  ['whole', 'whole number'],
-  ['decimal', 'number with places'],
-  ['percent', 'percentage'],
-  ['approximate', 'approximate number'],
-  ['date', 'date'],
-  ['datetime', 'date and time'],
-  ['time', 'time of day'],
-  ['yes_no', 'yes or no'],
-];
-const readingOf = (type: string): ColumnReading =>
-  type === 'percent' ? { type: 'decimal', percent: true } : { type: type as ColumnReading['type'] };
 type ReadAgain = (columns: Record<string, ColumnReading>) => void;
 
 /** A file that was read and waits: its columns and first records, to be kept, read otherwise, or left. */
@@ -266,7 +254,7 @@ function Columns({
                 sx={{ fontSize: 13 }}
                 onChange={(event) => readAgain({ [column.name]: readingOf(event.target.value) })}
               >
-                {TYPES.map(([type, words]) => (
+                {READINGS.map(([type, words]) => (
                   <MenuItem key={type} value={type} dense>
                     {words}
                   </MenuItem>

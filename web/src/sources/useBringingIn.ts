@@ -12,21 +12,7 @@ import {
   type Reread,
   type WaitingView,
 } from '../api/client';
-
-const EVERY = 250;
-const pause = () => new Promise((go) => setTimeout(go, EVERY));
-
-/** A piece of work watched to its end; it throws what went wrong, and gives the job where it was done or stopped. */
-async function watched(job: JobView, see: (job: JobView) => void): Promise<JobView> {
-  let now = job;
-  while (now.state === 'working') {
-    see(now);
-    await pause();
-    now = await get<JobView>(`/jobs/${now.id}`);
-  }
-  if (now.state === 'failed') throw new Fault(now.message);
-  return now;
-}
+import { watched } from './jobs';
 
 /** A file on its way in: read and looked at, then kept or left. Reading and keeping are jobs that can be stopped. */
 export function useBringingIn(source: string, kept: (source: number) => void = () => undefined) {

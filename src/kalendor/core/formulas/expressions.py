@@ -69,6 +69,31 @@ def names_in(formula: str) -> list[str]:
     return list(dict.fromkeys(column.name for column in parsed(formula).find_all(exp.Column, bfs=False)))
 
 
+def with_column_renamed(formula: str, old: str, new: str) -> str:
+    """The formula with another name for a column, in double quotes unless it can stand without.
+
+    >>> with_column_renamed('gross - COALESCE("Gross", 0)', "gross", "Net amount")
+    '"Net amount" - COALESCE("Gross", 0)'
+    >>> with_column_renamed("year(year) = 2026", "year", "built")
+    'year(built) = 2026'
+    """
+    names = {column.name for column in parsed(formula).find_all(exp.Column)}
+    if not any(name.casefold() == old.casefold() for name in names):
+        return formula
+    plain = new.isascii() and new.isidentifier() and new.upper() not in sqlglot.Tokenizer.KEYWORDS
+    put = new if plain else '"' + new.replace('"', '""') + '"'
+    tokens = sqlglot.Tokenizer().tokenize(formula)
+    for at in range(len(tokens) - 1, -1, -1):
+        token = tokens[at]
+        written = formula[token.start : token.end + 1]
+        quoted = written.startswith('"')
+        called = not quoted and at + 1 < len(tokens) and tokens[at + 1].text == "("
+        same = token.text == old if quoted else token.text.casefold() == old.casefold()
+        if same and not called and not written.startswith("'"):
+            formula = f"{formula[: token.start]}{put}{formula[token.end + 1 :]}"
+    return formula
+
+
 def with_date(formula: str, name: str, day: str) -> str:
     """The formula with a date, written 2026-07-31, in place of an unquoted name and of CURRENT_DATE.
 
