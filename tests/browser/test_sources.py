@@ -64,7 +64,7 @@ def test_a_refused_line_is_seen_and_mended(page: Page, empty: str, tmp_path: Pat
     page.find(".say", "Corrected lines of a file that is here")
     page.click(".margin button", "Import")
     page.find(".say", "21 records")
-    page.find("button", "see 1 refused line, 1 corrected")
+    page.find(".file", "1 refused line corrected since")
 
 
 def test_a_look_up_with_unmatched_keys_and_a_formula_with_its_fault(page: Page, empty: str, tmp_path: Path) -> None:

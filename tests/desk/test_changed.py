@@ -252,6 +252,22 @@ def test_a_file_of_something_else_is_refused(begun: Desk) -> None:
         brought(begun, "a,b\n1,2\n")
 
 
+def test_a_mended_line_is_refused_again_when_its_mending_is_undone(begun: Desk) -> None:
+    _, old = keep(begun, brought(begun, f"{HEAD}\n{rows(5)}T5x,2026-05-01,adult,none,1\n").token)
+    lines = f"{HEAD}\nT5x,2026-05-01,adult,7.50,1\n".encode()
+
+    def left() -> list[bool]:
+        return [line.mended_by is None for line in begun.intakes.refused(old.id)]
+
+    assert left() == [True]
+    _, mended = keep(begun, look_at(begun, "mended.csv", lines, "S", mends=old.id).token)
+    assert left() == [False]
+    begun.intakes.undo(mended.id, begun.now())
+    assert left() == [True]
+    keep(begun, look_at(begun, "again.csv", lines.replace(b"7.50", b"8.50"), "S", mends=old.id).token)
+    assert left() == [False]
+
+
 def test_refused_lines_are_mended_by_the_recipe_of_their_own_file(begun: Desk) -> None:
     text = f"{HEAD}\n{rows(5)}T5x,2026-05-01,adult,none,1\n"
     _, old = keep(begun, brought(begun, text).token)

@@ -8,9 +8,9 @@ from pydantic import Field
 
 from kalendor.api.desk import AtDesk, AtJobs
 from kalendor.api.downloads import attachment, whole
+from kalendor.api.job_view import SOON, job_view
 from kalendor.api.models import JobView
 from kalendor.api.strict import BaseModel
-from kalendor.api.job_view import SOON, job_view
 from kalendor.definitions.bundle import Bundle
 from kalendor.definitions.document import read_json
 from kalendor.definitions.kinds import definition

@@ -65,7 +65,7 @@ class IntakeView(BaseModel):
 class SourceLine(BaseModel):
     """A source in a list; `stale` says why a summary could not be brought up to date, and is empty where it could; `held`
     and `not_read` are how many files of its drop folder wait for a person, and how many were refused; `first_waiting` is the
-    first of them, empty where there is none."""
+    oldest of them, empty where there is none. `refused` lines are those that were not corrected since."""
 
     id: int
     name: str

@@ -20,6 +20,7 @@ from kalendor.desk.columns import read_column_as, rename_column
 from kalendor.desk.desk import Desk
 from kalendor.desk.drop_folder import Trouble, folder_state, put_aside
 from kalendor.desk.jobs import Job
+from kalendor.desk.lookup_guess import guessed_match
 from kalendor.desk.made import tried
 from kalendor.desk.profile import profiles
 from kalendor.desk.proposals import proposals
@@ -42,14 +43,15 @@ SHOWN_RECORDS = 8
 def source_line(desk: Desk, source: Source, stale: str = "") -> models.SourceLine:
     """A source as a list shows it."""
     intakes = [i for i in desk.intakes.of(source) if i.undone_at is None]
+    refused, mended, _ = desk.intakes.refused_count(source)
     records = desk.sources.records(source)
     first, last = days_spanned(records)
     state = folder_state(desk, source.name) if source.report_id is None else None
     return models.SourceLine(
         id=source.id, name=source.name, records=records.count, files=len(intakes),
-        refused=desk.intakes.refused_count(source)[0], first_day=first, last_day=last, stale=stale,
+        refused=refused - mended, first_day=first, last_day=last, stale=stale,
         held=len(state.held) if state else 0, not_read=len(state.troubles) if state else 0,
-        first_waiting=next((one.file for one in (*state.held, *state.troubles)), "") if state else "",
+        first_waiting=next((one.file for one in (*state.held[::-1], *state.troubles[::-1])), "") if state else "",
     )  # fmt: skip
 
 
@@ -232,6 +234,12 @@ def save_made(desk: AtDesk, id: int, made: list[MadeColumn]) -> models.SourceVie
     for i, column in enumerate(made):
         tried(desk, source, made[:i], column)
     return source_view(desk, desk.sources.save_made(source, made))
+
+
+@router.get("/sources/{id}/match/{other}")
+def match_by(desk: AtDesk, id: int, other: int) -> dict[str, str]:
+    """By which columns a source's records most likely match another's: each of its own, with the other's."""
+    return guessed_match(desk, desk.sources.one(id), desk.sources.one(other))
 
 
 @router.post("/sources/{id}/made/try")

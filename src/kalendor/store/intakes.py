@@ -114,7 +114,11 @@ class Intakes:
     def refused(self, intake_id: int) -> list[RefusedLine]:
         """The lines of a file that did not become records; MissingError where there is no such intake."""
         intake_id = self.one(intake_id).id
-        rows = self.workspace.db.execute("SELECT * FROM refused_line WHERE intake_id = ? ORDER BY line", (intake_id,))
+        rows = self.workspace.db.execute(
+            "SELECT l.line, l.column_name, l.text, l.reason, l.cells, m.id AS mended_by FROM refused_line l LEFT JOIN"
+            " intake m ON m.id = l.mended_by AND m.undone_at IS NULL WHERE l.intake_id = ? ORDER BY l.line",
+            (intake_id,),
+        )
         return [
             RefusedLine(
                 r["line"], r["column_name"], r["text"], r["reason"], tuple(json.loads(r["cells"])), r["mended_by"]
@@ -236,7 +240,8 @@ class Intakes:
         )
         if way.mends is not None:
             open_ = db.execute(
-                "SELECT rowid, cells FROM refused_line WHERE intake_id = ? AND mended_by IS NULL ORDER BY line",
+                "SELECT l.rowid, l.cells FROM refused_line l LEFT JOIN intake m ON m.id = l.mended_by AND m.undone_at IS NULL"
+                " WHERE l.intake_id = ? AND m.id IS NULL ORDER BY l.line",
                 (way.mends,),
             ).fetchall()
             mended = matched_lines([json.loads(row["cells"]) for row in open_], records)

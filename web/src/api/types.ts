@@ -2567,6 +2567,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sources/{id}/match/{other}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Match By
+         * @description By which columns a source's records most likely match another's: each of its own, with the other's.
+         */
+        get: operations["match_by_api_sources__id__match__other__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources/{id}/proposals": {
         parameters: {
             query?: never;
@@ -6034,7 +6054,7 @@ export interface components {
          * SourceLine
          * @description A source in a list; `stale` says why a summary could not be brought up to date, and is empty where it could; `held`
          *     and `not_read` are how many files of its drop folder wait for a person, and how many were refused; `first_waiting` is the
-         *     first of them, empty where there is none.
+         *     oldest of them, empty where there is none. `refused` lines are those that were not corrected since.
          */
         SourceLine: {
             /** Files */
@@ -15169,6 +15189,67 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MadeTried"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    match_by_api_sources__id__match__other__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                other: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
                 };
             };
             /** @description Refused; nothing was changed */

@@ -34,17 +34,19 @@ export function DropFolder({
         {[...folder.held, ...folder.troubles].map((trouble) => (
           <li key={`${trouble.file} ${trouble.at}`}>
             {trouble.file}, {day(trouble.at.slice(0, 10))}: {told(trouble)}{' '}
-            {trouble.sure && (
-              <button className="link" onClick={() => look(trouble.file, true)}>
-                import it so
+            <span className="deal">
+              {trouble.sure && (
+                <button className="link" onClick={() => look(trouble.file, true)}>
+                  import it so
+                </button>
+              )}
+              <button className="link" onClick={() => look(trouble.file)}>
+                look at it
               </button>
-            )}{' '}
-            <button className="link" onClick={() => look(trouble.file)}>
-              look at it
-            </button>{' '}
-            <button className="link" onClick={() => aside.mutate(trouble.file)} disabled={aside.isPending}>
-              put it aside
-            </button>
+              <button className="link" onClick={() => aside.mutate(trouble.file)} disabled={aside.isPending}>
+                put it aside
+              </button>
+            </span>
           </li>
         ))}
       </ul>

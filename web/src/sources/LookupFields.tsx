@@ -1,12 +1,10 @@
 import { Button } from '@mui/material';
-import { useQueryClient } from '@tanstack/react-query';
 
-import type { MadeColumn, SourceView } from '../api/client';
-import { sourceQuery, useSource, useSources } from '../api/queries';
+import { get, type MadeColumn, type SourceView } from '../api/client';
+import { useSource, useSources } from '../api/queries';
 import { Choose } from '../parts/Field';
 
 type LookupColumn = Extract<MadeColumn, { lookup: unknown }>;
-const nameKey = (name: string) => name.normalize('NFC').toLowerCase().replace(/[ _]/g, '');
 const same = (names: string[]): [string, string][] => names.map((n) => [n, n]);
 
 /** Another source, the columns by which records match, and the column to fetch. */
@@ -19,7 +17,6 @@ export function LookupFields({
   made: LookupColumn;
   change: (made: LookupColumn) => void;
 }) {
-  const queries = useQueryClient();
   const { lookup } = made;
   const sources = (useSources().data ?? []).filter((s) => s.id !== source.id);
   const other = useSource(sources.find((s) => s.name === lookup.source)?.id).data;
@@ -29,16 +26,16 @@ export function LookupFields({
   const set = (next: Partial<LookupColumn['lookup']>) => change({ ...made, lookup: { ...lookup, ...next } });
   const pair = (at: number, left: string, right: string) =>
     set({ match: Object.fromEntries(pairs.map((p, i) => (i === at ? [left, right] : p))) });
-  /** Columns of one name are what records most likely match by. */
   const choose = async (name: string) => {
     const id = sources.find((s) => s.name === name)?.id;
-    const columns =
-      id === undefined ? [] : (await queries.fetchQuery(sourceQuery(id))).columns.map((c) => c.name);
-    const alike = mine.flatMap((own) =>
-      columns.filter((one) => nameKey(one) === nameKey(own)).map((one) => [own, one]),
-    );
-    const match = alike.length > 0 ? Object.fromEntries(alike) : { [mine[0] ?? '']: '' };
-    set({ source: name, match: match as Record<string, string>, take: '' });
+    const guessed =
+      id === undefined ? {} : await get<Record<string, string>>(`/sources/${source.id}/match/${id}`);
+    const alike = Object.entries(guessed).filter(([own]) => own !== made.name);
+    set({
+      source: name,
+      match: alike.length > 0 ? Object.fromEntries(alike) : { [mine[0] ?? '']: '' },
+      take: '',
+    });
   };
   return (
     <>

@@ -20,7 +20,8 @@ export function RefusedDialog({
     queryKey: ['refused', intake.id],
     queryFn: () => get<RefusedView[]>(`/intakes/${intake.id}/refused`),
   });
-  const open = lines.data?.some((line) => !line.mended);
+  const left = lines.data?.filter((line) => !line.mended) ?? [];
+  const open = left.length > 0;
   return (
     <Dialog open onClose={close} maxWidth="md">
       <DialogTitle>Refused lines of {intake.file_name}</DialogTitle>
@@ -36,16 +37,14 @@ export function RefusedDialog({
               <th className="num">Line</th>
               <th>Column</th>
               <th>Reason</th>
-              <th />
             </tr>
           </thead>
           <tbody>
-            {lines.data?.map((line) => (
+            {left.map((line) => (
               <tr key={`${line.line}${line.column}`}>
                 <td className="num">{line.line}</td>
                 <td>{line.column || 'whole line'}</td>
                 <td>{line.reason}</td>
-                <td className="good">{line.mended && 'corrected'}</td>
               </tr>
             ))}
           </tbody>

@@ -242,11 +242,13 @@ function FileLine({ intake, mend }: { intake: IntakeView; mend: (file: File) => 
           {intake.undone ? 'redo' : 'undo'}
         </button>
       </div>
-      {intake.refused > 0 && (
+      {intake.refused > intake.mended && (
         <button className="link" onClick={() => setShowing(true)}>
-          see {counted(intake.refused, 'refused line')}
-          {intake.mended > 0 && `, ${intake.mended} corrected`}
+          see {counted(intake.refused - intake.mended, 'refused line')}
         </button>
+      )}
+      {intake.mended > 0 && (
+        <span className="quiet"> {counted(intake.mended, 'refused line')} corrected since</span>
       )}
       {showing && <RefusedDialog intake={intake} close={() => setShowing(false)} mend={mend} />}
       <FaultNote error={step.error} />
@@ -296,7 +298,7 @@ function LastFile({ source }: { source: SourceView }) {
     <footer className="tie">
       {last && (
         <>
-          <span>Last file:</span>
+          <span>Last file: </span>
           <LinesRead read={last.records + last.refused} records={last.records} />
         </>
       )}
