@@ -95,8 +95,41 @@ def test_a_part_filled_and_a_missing_period_are_told_apart_from_a_small_one(
     bring(office.desk, HEAD + lines, "sales-2026-07.csv", "Sales")
     july = next(s for s in board(office.desk).sources if s.name == "Sales").cells[-1]
     assert july.filled == filled, july
-    state, _ = checks(office)["source"]
-    assert state == ("ok" if filled == "whole" else "stop")
+    kind, other = ("empty", "source") if filled == "missing" else ("source", "empty")
+    found = checks(office)
+    assert other not in found
+    assert found[kind][0] == ("ok" if filled == "whole" else "stop")
+    office.report(cadence={**REPORT["cadence"], "accept": [other]})
+    assert checks(office)[kind][0] == found[kind][0], "one word does not stand for the other"
+    waiting = states(office)[0][-1]
+    office.report(cadence={**REPORT["cadence"], "accept": [kind]})
+    assert checks(office)[kind][0] == "ok"
+    assert (waiting, states(office)[0][-1]) == ("due" if filled == "whole" else "waiting", "due")
+
+
+def test_records_that_stand_more_than_once_are_looked_at(office: Office) -> None:
+    assert "repeated" not in checks(office)
+    bring(office.desk, HEAD + "2026-07-10,ky,7.00\n2026-07-11,kx,1.00\n", "again.csv", "Sales")
+    assert checks(office)["repeated"] == ("look", "2 records stand more than once, every column the same")
+    assert "repeated" not in checks(office, "2026-06")
+    office.report(cadence={**REPORT["cadence"], "accept": ["repeated"]})
+    assert checks(office)["repeated"][0] == "ok"
+
+
+def test_codes_that_stand_more_than_once_are_looked_at_and_usual_doubles_are_not(office: Office) -> None:
+    lines = "".join(f"T{n},2026-0{6 + n % 2}-{n % 28 + 1:02},{n}.00\n" for n in range(200))
+    bring(office.desk, f"ticket,day,amount\n{lines}T7,2026-07-08,9.00\n", "t.csv", "Tickets")
+    office.define({**REPORT, "title": "By ticket", "source": "Tickets", "down": []})
+    (recurring,) = [found for found in recurring_reports(office.desk)[0] if found.report.title == "By ticket"]
+    july = recurring.on(day_number(date(2026, 7, 15)))
+    found = {c.kind: c.words for c in checked(office.desk, recurring, july).checks}
+    assert found["repeated"] == "2 records have a ticket that stands more than once: T7"
+    day = "".join(f"2026-0{m}-{d:02},kx,1.00\n" * 2 for m in (5, 6, 7) for d in range(1, 29))
+    bring(office.desk, f"day,kind,amount\n{day}", "c.csv", "Counters")
+    office.define({**REPORT, "title": "Counted", "source": "Counters", "down": []})
+    (recurring,) = [found for found in recurring_reports(office.desk)[0] if found.report.title == "Counted"]
+    july = recurring.on(day_number(date(2026, 7, 15)))
+    assert "repeated" not in {c.kind for c in checked(office.desk, recurring, july).checks}
 
 
 def test_the_checks_before_issuing(office: Office) -> None:

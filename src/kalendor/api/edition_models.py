@@ -10,7 +10,8 @@ from kalendor.definitions.addresses import Address
 from kalendor.definitions.recurring import Receiver
 from kalendor.desk.editions.behind import Between
 from kalendor.desk.editions.board import SourceRow
-from kalendor.desk.editions.checks import Check, Said
+from kalendor.desk.editions.checks import Said
+from kalendor.desk.editions.source_checks import Check
 from kalendor.desk.editions.why import Why
 
 CheckState = Literal["ok", "look", "stop"]

@@ -9,7 +9,7 @@ from kalendor.definitions.addresses import Address
 from kalendor.definitions.document import ColumnName, Name, Part
 
 Every = Literal["week", "month", "quarter", "half", "year"]
-Accepted = Literal["not_placed", "refused", "unmatched", "moved", "source"]
+Accepted = Literal["not_placed", "refused", "unmatched", "moved", "source", "empty", "repeated"]
 
 
 class Due(Part):
@@ -38,7 +38,8 @@ class Cadence(Part):
 
     One for each period of `calendar` (the civil year where left out) from the one that holds `since` on. `of` is the date
     column by which the source must cover the period (the window's, else the first period's, else the first that there is).
-    `issue`: by hand, or by itself when it is due and its checks pass. `accept` names what need not be looked at.
+    `issue`: by hand, or by itself when it is due and its checks pass. `accept` names what need not be looked at: `source` a source that is filled in part, `empty` one
+    without a record of the period, `repeated` records that stand more than once.
     """
 
     every: Every

@@ -3142,11 +3142,12 @@ export interface components {
          *
          *     One for each period of `calendar` (the civil year where left out) from the one that holds `since` on. `of` is the date
          *     column by which the source must cover the period (the window's, else the first period's, else the first that there is).
-         *     `issue`: by hand, or by itself when it is due and its checks pass. `accept` names what need not be looked at.
+         *     `issue`: by hand, or by itself when it is due and its checks pass. `accept` names what need not be looked at: `source` a source that is filled in part, `empty` one
+         *     without a record of the period, `repeated` records that stand more than once.
          */
         Cadence: {
             /** Accept */
-            accept?: ("not_placed" | "refused" | "unmatched" | "moved" | "source")[];
+            accept?: ("not_placed" | "refused" | "unmatched" | "moved" | "source" | "empty" | "repeated")[];
             /** Calendar */
             calendar?: string | null;
             /**

@@ -7,7 +7,9 @@ type Accepted = NonNullable<Cadence['accept']>[number];
 type Limit = NonNullable<Cadence['limits']>[number];
 
 const LOOKED_AT: [Accepted, string][] = [
-  ['source', 'the source may be incomplete'],
+  ['source', 'a source that lacks some days'],
+  ['empty', 'a source without any record of the period'],
+  ['repeated', 'records that stand more than once'],
   ['not_placed', 'values that have no place in a tree'],
   ['refused', 'lines that were refused'],
   ['unmatched', 'records that find nothing in a look-up'],

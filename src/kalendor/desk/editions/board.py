@@ -222,9 +222,10 @@ def _crossing(
     if not is_owed:
         return Crossing(period, "past" if period.last < today else "open", due)
     waits = ""
-    if "source" not in one.cadence.accept and known is not None:
+    if known is not None:
         how = cover(known, period, periods_before(one.calendar, period), today)
-        waits = how.words if how.filled in ("missing", "part") else ""
+        accepted = {"missing": "empty", "part": "source"}.get(how.filled, "source") in one.cadence.accept
+        waits = how.words if how.filled in ("missing", "part") and not accepted else ""
     elif known is None:
         waits = "" if one.report.source else "it has no source"
     if today > due:

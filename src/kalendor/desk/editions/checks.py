@@ -4,28 +4,28 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 
-from kalendor.core.groupings.cadence_periods import Recurring, period_before, periods_before, year_before
+from kalendor.core.groupings.cadence_periods import Recurring, period_before, year_before
 from kalendor.core.groupings.levels import LOOSE, NOT_PLACED, ORDINARY
-from kalendor.core.placing.lookups import looked_up
 from kalendor.core.sheet.moves import cell_value
 from kalendor.core.sheet.sheet import NO_COLUMN, Sheet, ShownFigure
-from kalendor.core.values.columns import NUMERIC, day_number, day_of, days_of
+from kalendor.core.values.columns import NUMERIC, day_number, day_of
 from kalendor.core.values.days import short_day
 from kalendor.definitions.axis import AgeEntry
 from kalendor.definitions.figure import comparisons
 from kalendor.definitions.recurring import Limit
-from kalendor.definitions.report import LookupColumn, Report
+from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
-from kalendor.desk.editions.coverage import cover, date_column, filling
+from kalendor.desk.editions.coverage import date_column, filling
 from kalendor.desk.editions.issuing import for_period, opened
 from kalendor.desk.editions.owed import Recurs
+from kalendor.desk.editions.source_checks import Check, covers, refused, repeated, unmatched
 from kalendor.desk.editions.standing import standing
 from kalendor.desk.ingredients import Ingredients, now
-from kalendor.desk.records import complete, material
+from kalendor.desk.records import complete
 from kalendor.desk.sheets import sheet_from, trail_from
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.errors import FootingError, KalendorError
@@ -33,18 +33,8 @@ from kalendor.output.handover import heading_of
 from kalendor.output.headline import headline, latest
 from kalendor.output.shown import shown_cells
 
-State = Literal["ok", "look", "stop"]
 SHOWN = 3
 MOST_SAID = 12
-
-
-@dataclass(frozen=True)
-class Check:
-    """A check of one kind: whether all is well, somebody should look, or the edition should not go out; in words."""
-
-    kind: str
-    state: State
-    words: str
 
 
 @dataclass(frozen=True)
@@ -85,10 +75,11 @@ def checked(desk: Desk, one: Recurs, period: Recurring) -> Checked:
         fresh_sheet(desk, report)
         with desk.workspace.snapshot():
             ingredients = now(desk, report)
-            found += _covers(desk, one, report, period)
+            found += covers(desk, one, report, period)
             sheet = sheet_from(desk, ingredients)
-            found += [*_foots(sheet), *_agrees(sheet), *_unplaced(sheet), *_refused(desk, report, period)]
-            found += [*_unmatched(desk, report, ingredients, period), *_limits(desk, one, sheet, period)]
+            found += [*_foots(sheet), *_agrees(sheet), *_unplaced(sheet), *refused(desk, report, period)]
+            found += [*unmatched(desk, report, ingredients, period), *repeated(desk, report, period)]
+            found += [*_limits(desk, one, sheet, period)]
             found += [*_stale_window(desk, report, period), *_headline_moved(desk, report, ingredients, sheet)]
             said = heading_of(report, sheet, lambda cell: trail_from(desk, ingredients, sheet, cell))
     except FootingError as error:
@@ -99,24 +90,6 @@ def checked(desk: Desk, one: Recurs, period: Recurring) -> Checked:
     accepted = set(one.cadence.accept)
     checks = [replace(c, state="ok") if c.kind in accepted else c for c in found]
     return Checked(tuple(checks), tuple(said), *_will_say(report, sheet))
-
-
-def _covers(desk: Desk, one: Recurs, report: Report, period: Recurring) -> Iterator[Check]:
-    source = desk.sources.named(report.source)
-    if source is None:
-        return
-    name = date_column(report, complete(desk, source).records)
-    if name is None:
-        yield Check("source", "ok", f"{source.name} has no dates, so whether it is complete cannot be told")
-        return
-    known = filling(desk, source, name)
-    how = cover(known, period, periods_before(one.calendar, period), day_number(desk.today()))
-    if how.filled in ("whole", "open"):
-        yield Check("source", "ok", f"{source.name} covers all of {period.label}, {how.words}")
-    elif how.filled == "missing":
-        yield Check("source", "stop", f"{source.name} has no record of {period.label} yet")
-    else:
-        yield Check("source", "stop", f"{source.name} covers {period.label} only in part: {how.words}")
 
 
 def _foots(sheet: Sheet) -> Iterator[Check]:
@@ -163,47 +136,6 @@ def _first_amount(sheet: Sheet, line: int) -> str:
 
 def _first_figure(sheet: Sheet) -> ShownFigure | None:
     return next((f for f in sheet.figures if f.cells.kind in NUMERIC), None)
-
-
-def _refused(desk: Desk, report: Report, period: Recurring) -> Iterator[Check]:
-    """Refused lines, not mended since, of files that reach into the period."""
-    source = desk.sources.named(report.source)
-    if source is None:
-        return
-    first, last = period.days
-    for intake in desk.intakes.of(source):
-        here = intake.undone_at is None and (intake.first_day or "") <= last and (intake.last_day or "9") >= first
-        if not here or not intake.refused:
-            continue
-        left = sum(1 for line in desk.intakes.refused(intake.id) if line.mended_by is None)
-        if left:
-            lines = "line was" if left == 1 else "lines were"
-            yield Check("refused", "look", f"{left:,} {lines} refused in {intake.file_name}")
-
-
-def _unmatched(desk: Desk, report: Report, found: Ingredients, period: Recurring) -> Iterator[Check]:
-    """Look-ups that leave records of the period without a match."""
-    source = desk.sources.named(report.source)
-    if source is None:
-        return
-    records = complete(desk, source).records
-    name = date_column(report, records)
-    if name is not None:
-        column = records.columns[name]
-        days = days_of(column)
-        records = records.take(np.flatnonzero(column.present & (days >= period.first) & (days <= period.last)))
-    tables = dict(material(desk, found).looked_up or {})
-    for made in (*source.made, *report.columns):
-        if not isinstance(made, LookupColumn) or any(key not in records.columns for key in made.lookup.match):
-            continue
-        other = desk.sources.named(made.lookup.source)
-        if other is None:
-            continue
-        table = tables.get(made.lookup.source) or complete(desk, other).records
-        missed = looked_up(records, made.lookup, {made.lookup.source: table}).unmatched
-        if missed:
-            noun = "record finds" if missed == 1 else "records find"
-            yield Check("unmatched", "look", f"{missed:,} {noun} no {made.name} in {other.name}")
 
 
 def _limits(desk: Desk, one: Recurs, sheet: Sheet, period: Recurring) -> Iterator[Check]:
