@@ -169,7 +169,9 @@ def intake(
     source: Annotated[
         Optional[str], typer.Argument(help="The source's name; left out, the drop folders are looked through.")
     ] = None,
-    files: Annotated[Optional[list[Path]], typer.Argument(help="Files to bring in, in order.")] = None,
+    files: Annotated[
+        Optional[list[Path]], typer.Argument(help="Files to bring in, in order; - is standard input.")
+    ] = None,
     workspace: Annotated[Path, typer.Option(help="The workspace folder.")] = Path("workspace"),
     recipe: Annotated[Optional[Path], typer.Option(help="How the files are read, for a new source.")] = None,
     held: Annotated[
@@ -203,7 +205,7 @@ def intake(
     how = read_definition(recipe, "recipe") if recipe else None
     for file in files:
         _, done = bring_in_file(desk, file, source, how if isinstance(how, Recipe) else None, held, matched)
-        print(f"{file.name}: {done.records} records, {done.refused} refused, {done.replaced} replaced")
+        print(f"{done.file_name}: {done.records} records, {done.refused} refused, {done.replaced} replaced")
 
 
 for _command in (ask, say, issue, editions, check, backup, restore):

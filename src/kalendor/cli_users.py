@@ -63,7 +63,8 @@ def list_(workspace: Folder = HERE, as_json: Annotated[bool, typer.Option("--jso
         state = (
             f"withdrawn {token.withdrawn_at[:10]}" if token.withdrawn_at else f"until {token.ends_on or 'withdrawn'}"
         )
-        print(f"token {token.id} of {token.account} · {token.name} · {state}")
+        scope = "" if token.source_id is None else f" · brings files in to source {token.source_id}"
+        print(f"token {token.id} of {token.account} · {token.name}{scope} · {state}")
 
 
 @users.command()
@@ -94,15 +95,31 @@ def token(
     name: Named,
     what_for: Annotated[str, typer.Option("--for", help="What it is for, to know it by.")],
     until: Annotated[Optional[str], typer.Option(help="The last day on which it opens, as 2027-06-30.")] = None,
+    source: Annotated[
+        Optional[str], typer.Option(help="It brings files in to this source, and does nothing else.")
+    ] = None,
     workspace: Folder = HERE,
 ) -> None:
-    """A token by which a machine reads what the account may read (Authorization: Bearer ...); told this once."""
+    """A token by which a machine reads what the account may read (Authorization: Bearer ...), or brings files in to one
+    source; told this once."""
     try:
         ends_on = date.fromisoformat(until) if until else None
     except ValueError:
         raise DefinitionError(f"--until {until}: write the day as 2027-06-30") from None
-    _, secret = _accounts(workspace).make_token(name, what_for, ends_on, datetime.now())
+    _, secret = _accounts(workspace).make_token(name, what_for, ends_on, datetime.now(), _source(workspace, source))
     print(secret)
+
+
+def _source(workspace: Path, name: str | None) -> int | None:
+    from kalendor.store.sources import Sources
+    from kalendor.store.workspace import Workspace
+
+    if name is None:
+        return None
+    found = Sources(Workspace(workspace)).named(name)
+    if found is None:
+        raise DefinitionError(f"--source {name}: there is no such source; bring its first file in before")
+    return found.id
 
 
 @users.command("withdraw-token")

@@ -30,12 +30,13 @@ LOCAL = {"127.0.0.1", "localhost", "::1", "testserver"}
 @dataclass(frozen=True)
 class Caller:
     """Who asks: by which account (empty where none is needed, or none was told), in which role (None: in none), by a page's
-    session, whose secret is `session`, or as a `machine`."""
+    session, whose secret is `session`, or as a `machine`; one with a `source` brings files in to that, and does nothing else."""
 
     name: str
     role: Role | None
     session: str = ""
     machine: bool = False
+    source: int | None = None
 
 
 class Sessions:
@@ -60,7 +61,10 @@ class Sessions:
         scheme, _, given = headers.get("authorization", "").partition(" ")
         if scheme.lower() == "bearer":
             machine = accounts.by_token(given.strip(), now.date())
-            return Caller(machine.name, machine.role, machine=True) if machine else Caller("", None)
+            if machine is None:
+                return Caller("", None)
+            account, source = machine
+            return Caller(account.name, account.role, machine=True, source=source)
         known = accounts.by_session(session, now) if session else None
         self._token_key()  # read here, in a worker thread, and not where requests are let through
         return Caller(known.name, known.role, session) if known else Caller("", None)
@@ -120,6 +124,9 @@ class Access:
             return None
         if caller.role is None:
             return 401, "sign in first"
+        if caller.source is not None:
+            own = method == "POST" and path == f"/api/sources/{caller.source}/files"
+            return None if own else (403, "this token brings files in to one source, and does nothing else")
         if caller.machine and method not in READING:
             return 403, "a token for machines reads, and changes nothing"
         if caller.role == "reader" and not _within(path, OPEN_TO_READERS):

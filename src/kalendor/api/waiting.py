@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from typing import Annotated
 
-from fastapi import APIRouter, File, Form, UploadFile
+from fastapi import APIRouter, File, Form, Header, Response, UploadFile
 
 from kalendor.api import models
 from kalendor.api.desk import AtDesk, AtJobs
@@ -14,6 +14,7 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.drop_folder import keep_looked_at, look_at_dropped
 from kalendor.desk.jobs import Job
 from kalendor.desk.outcomes import fitting, outcome
+from kalendor.desk.pushing import Pushed, push
 from kalendor.desk.uploads import hold, parts_of
 from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
@@ -129,6 +130,23 @@ def look_at_file(
 def look_at_dropped_file(desk: AtDesk, id: int, name: str) -> models.WaitingView:
     """Look at a file that is held in a source's drop folder, or was refused there; it waits then."""
     return _waiting(desk, look_at_dropped(desk, desk.sources.one(id).name, name))
+
+
+@router.post("/sources/{id}/files", status_code=201)
+def push_file(
+    desk: AtDesk,
+    id: int,
+    response: Response,
+    file: Annotated[UploadFile, File()],
+    idempotency_key: Annotated[str, Header()] = "",
+) -> Pushed:
+    """For programs: bring a file in to a source by its recipe. 201 where it is in, 202 where it is held for a person; sent once
+    more with the same `Idempotency-Key`, the answer is the same and nothing is done twice."""
+    source = desk.sources.one(id)
+    done = push(desk, source, file.filename or "file", hold(desk, _parts(file)), idempotency_key)
+    if done.state == "held":
+        response.status_code = 202
+    return done
 
 
 @router.get("/waiting/{token}")

@@ -2,6 +2,7 @@
 
 import csv
 import io
+import sys
 from dataclasses import dataclass, replace
 from pathlib import Path
 from uuid import uuid4
@@ -12,7 +13,7 @@ from kalendor.core.values.columns import DATED, Records
 from kalendor.definitions.recipe import ColumnReading, Join, Recipe
 from kalendor.desk.changed import matched, read_beside, read_matched
 from kalendor.desk.desk import Desk
-from kalendor.desk.uploads import Held, hold, hold_file
+from kalendor.desk.uploads import Held, hold, hold_file, parts_of
 from kalendor.desk.waiting import Waiting
 from kalendor.errors import ChangedError, DefinitionError, IntakeError
 from kalendor.intake.apart import Asked
@@ -27,6 +28,7 @@ from kalendor.store.sources import Source
 
 SHOWN_RECORDS = 8
 MOST_WAITING = 12
+STDIN = "standard input"
 
 
 def source_name_for(file_name: str) -> str:
@@ -228,13 +230,16 @@ def _check_alike(found: Waiting, matched: bool) -> None:
 def bring_in_file(
     desk: Desk, path: Path, source: str, recipe: Recipe | None = None, seen: bool = False, matched: bool = False
 ) -> tuple[Source, Intake]:
-    """A file on disk brought into a source in one go, by its recipe; new columns are left out. `matched`: where it is not
+    """A file on disk, or - for standard input, brought into a source in one go, by its recipe; new columns are left out. `matched`: where it is not
     like the files before and what its columns are is beyond doubt, it is read so.
 
     Raises IntakeError where it cannot be read, ChangedError where it does not fit, HeldError where a person is to see first
     what it would do.
     """
-    found = look_at_held(desk, path.name, hold_file(desk, path), source, recipe)
+    name, held = (
+        (STDIN, hold(desk, parts_of(sys.stdin.buffer))) if str(path) == "-" else (path.name, hold_file(desk, path))
+    )
+    found = look_at_held(desk, name, held, source, recipe)
     if desk.sources.named(source) is not None:
         found = read_again(desk, found.token, Change(take_added=False))
     try:

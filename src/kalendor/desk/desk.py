@@ -17,6 +17,7 @@ from kalendor.store.definitions import Definitions
 from kalendor.store.editions import Editions
 from kalendor.store.intakes import Intakes
 from kalendor.store.links import Links
+from kalendor.store.pushes import Pushes
 from kalendor.store.schedule_log import ScheduleLog
 from kalendor.store.sendings import Sendings
 from kalendor.store.sources import Sources
@@ -47,6 +48,7 @@ class Desk:
         self.links = Links(self.workspace)
         self.accounts = Accounts(self.workspace)
         self.sendings = Sendings(self.workspace)
+        self.pushes = Pushes(self.workspace)
         self.schedule_log = ScheduleLog(self.workspace)
         self.memory = Memory(MEMORY_BYTES)
         self.plans = Memory(MEMORY_BYTES // 4)

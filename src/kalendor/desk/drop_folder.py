@@ -5,6 +5,7 @@ was read. What happens to one file, or in one folder, is written beside it and h
 """
 
 import os
+import shutil
 import stat
 import threading
 import time
@@ -270,7 +271,7 @@ class DropFolders:
         except (HeldError, ChangedError) as error:
             self._leave(token)
             sure = isinstance(error, ChangedError) and error.sure
-            return [self._refused(taken, folder, source, str(error), HELD, f"\n{BEYOND_DOUBT}" if sure else "")]
+            return [Dropped(_laid_aside(taken, folder / HELD, str(error), sure), source, str(error))]
         except StoreError as error:
             _moved(taken, folder)
             LOG.warning("%s stays in the drop folder of %s: %s", name, source, error)
@@ -286,12 +287,8 @@ class DropFolders:
     def _leave(self, token: str) -> None:
         leave(self.desk, token)
 
-    def _refused(
-        self, taken: Path, folder: Path, source: str, reason: str, kind: str = REFUSED, more: str = ""
-    ) -> Dropped:
-        place = _moved(taken, folder / kind)
-        place.with_name(place.name + REASON).write_text(f"{reason}{more}\n", "utf-8", "replace")
-        return Dropped(place.name, source, reason)
+    def _refused(self, taken: Path, folder: Path, source: str, reason: str) -> Dropped:
+        return Dropped(_laid_aside(taken, folder / REFUSED, reason), source, reason)
 
     def watch(self, stop: threading.Event) -> None:
         """Look again and again until `stop` is set, whatever happens meanwhile."""
@@ -301,6 +298,29 @@ class DropFolders:
                 self.look()
             except Exception as error:
                 LOG.warning("the drop folders cannot be looked through (%s)", type(error).__name__)
+
+
+def hold_for_a_person(desk: Desk, source: str, path: Path, name: str, reason: str, sure: bool) -> str:
+    """Have a file that came otherwise wait in a source's drop folder, as one that was dropped there; its name there.
+
+    Raises IntakeError where the source has no such folder.
+    """
+    folder = folder_of(desk, source)
+    if folder is None:
+        raise IntakeError(f"{name}: {reason}")
+    folder.mkdir(parents=True, exist_ok=True)
+    (folder / TAKING).mkdir(exist_ok=True)
+    taken = folder / TAKING / (Path(name).name or "file")
+    shutil.copyfile(path, taken)
+    return _laid_aside(taken, folder / HELD, reason, sure)
+
+
+def _laid_aside(taken: Path, folder: Path, reason: str, sure: bool = False) -> str:
+    """Put a file where a person deals with it, with the reason beside it; its name there."""
+    place = _moved(taken, folder)
+    more = f"\n{BEYOND_DOUBT}" if sure else ""
+    place.with_name(place.name + REASON).write_text(f"{reason}{more}\n", "utf-8", "replace")
+    return place.name
 
 
 def _like(path: Path) -> tuple[int, int, int]:

@@ -35,7 +35,8 @@ class Account:
 
 @dataclass(frozen=True)
 class MachineToken:
-    """A token by which a machine reads what its account may read, until it ends or is withdrawn."""
+    """A token by which a machine reads what its account may read, until it ends or is withdrawn; one with a source brings
+    files in to that source, and does nothing else."""
 
     id: int
     account: str
@@ -43,6 +44,7 @@ class MachineToken:
     made_at: str
     ends_on: str | None
     withdrawn_at: str | None
+    source_id: int | None = None
 
 
 class Accounts:
@@ -167,14 +169,30 @@ class Accounts:
 
     # -- tokens for machines
 
-    def make_token(self, name: str, what_for: str, ends_on: date | None, at: datetime) -> tuple[MachineToken, str]:
-        """A token of an account, and its secret, which is told this once."""
+    def make_token(
+        self, name: str, what_for: str, ends_on: date | None, at: datetime, source_id: int | None = None
+    ) -> tuple[MachineToken, str]:
+        """A token of an account, and its secret, which is told this once; with a source it only brings files in to that.
+
+        Raises DefinitionError where a reader's token is to bring files in.
+        """
         account, secret = self.named(name), f"kal_{secrets.token_urlsafe(32)}"
+        if source_id is not None and account.role != "analyst":
+            raise DefinitionError(f"{account.name} is a {account.role}; files are brought in by an analyst's token")
         with self.workspace.change() as db:
             id = self.workspace.next_id("machine_token")
             db.execute(
-                "INSERT INTO machine_token (id, secret, account_id, name, made_at, ends_on) VALUES (?, ?, ?, ?, ?, ?)",
-                (id, digest(secret), account.id, what_for[:LONGEST_NAME], stamp(at), ends_on and ends_on.isoformat()),
+                "INSERT INTO machine_token (id, secret, account_id, name, made_at, ends_on, source_id)"
+                " VALUES (?, ?, ?, ?, ?, ?, ?)",
+                (
+                    id,
+                    digest(secret),
+                    account.id,
+                    what_for[:LONGEST_NAME],
+                    stamp(at),
+                    ends_on and ends_on.isoformat(),
+                    source_id,
+                ),
             )
         return next(one for one in self.tokens() if one.id == id), secret
 
@@ -186,16 +204,17 @@ class Accounts:
         )
         return [MachineToken(**{name: row[name] for name in MachineToken.__dataclass_fields__}) for row in rows]
 
-    def by_token(self, secret: str, day: date) -> Account | None:
-        """Whose token it is; None where there is none, or it has ended or was withdrawn."""
+    def by_token(self, secret: str, day: date) -> tuple[Account, int | None] | None:
+        """Whose token it is, and the source that it brings files in to; None where there is none, or it has ended or was
+        withdrawn."""
         row = self.workspace.db.execute(
-            "SELECT account.*, ends_on, withdrawn_at FROM machine_token JOIN account ON account.id = account_id"
+            "SELECT account.*, ends_on, withdrawn_at, source_id FROM machine_token JOIN account ON account.id = account_id"
             " WHERE machine_token.secret = ? AND closed_at IS NULL",
             (digest(secret),),
         ).fetchone()
         if row is None or row["withdrawn_at"] or (row["ends_on"] and row["ends_on"] < day.isoformat()):
             return None
-        return _account(row)
+        return _account(row), row["source_id"]
 
     def withdraw_token(self, id: int, at: datetime) -> None:
         """A token opens nothing any more; MissingError where there is none."""

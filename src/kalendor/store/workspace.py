@@ -22,6 +22,7 @@ MIGRATIONS = (
     "schema_5.sql",
     "schema_6.sql",
     "schema_7.sql",
+    "schema_8.sql",
 )
 BUSY_MILLISECONDS, BUSY_TRIES = 30_000, 200
 ANALYST, OTHERS = "analyst", "\nreached by others"

@@ -2507,6 +2507,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sources/{id}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Push File
+         * @description For programs: bring a file in to a source by its recipe. 201 where it is in, 202 where it is held for a person; sent once
+         *     more with the same `Idempotency-Key`, the answer is the same and nothing is done twice.
+         */
+        post: operations["push_file_api_sources__id__files_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources/{id}/joining": {
         parameters: {
             query?: never;
@@ -2990,6 +3011,11 @@ export interface components {
              * @default
              */
             source?: string;
+        };
+        /** Body_push_file_api_sources__id__files_post */
+        Body_push_file_api_sources__id__files_post: {
+            /** File */
+            file: string;
         };
         /** Body_table_of_file_api_tables_from_file_post */
         Body_table_of_file_api_tables_from_file_post: {
@@ -5420,6 +5446,33 @@ export interface components {
             more: number;
             /** Sentence */
             sentence: components["schemas"]["Piece"][];
+        };
+        /**
+         * Pushed
+         * @description What became of a file that a program sent: it is `in` as an intake, with so many records, or `held` for a person, who
+         *     finds it under `file` in the source's drop folder. `reason` says why.
+         */
+        Pushed: {
+            /** File */
+            file: string;
+            /** Intake */
+            intake: number | null;
+            /**
+             * Reason
+             * @default
+             */
+            reason?: string;
+            /** Records */
+            records: number;
+            /** Refused */
+            refused: number;
+            /** Replaced */
+            replaced: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "in" | "held";
         };
         /**
          * Quantiles
@@ -15005,6 +15058,70 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    push_file_api_sources__id__files_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "idempotency-key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_push_file_api_sources__id__files_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pushed"];
+                };
             };
             /** @description Refused; nothing was changed */
             "4XX": {
