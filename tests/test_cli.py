@@ -114,10 +114,11 @@ def test_what_is_wrong_is_one_line_with_its_exit_code(
     assert sorted(p.name for p in tmp_path.iterdir()) == ["data.csv", "report.json"]
 
 
-def kalendor(folder: Path, *args: str) -> subprocess.CompletedProcess[str]:
+def kalendor(folder: Path, *args: str, sent: str = "") -> subprocess.CompletedProcess[str]:
     return subprocess.run(
         [sys.executable, "-m", "kalendor.cli", *args],
         cwd=folder,
+        input=sent,
         capture_output=True,
         text=True,
         timeout=60,
@@ -133,6 +134,8 @@ def test_intake_from_a_shell_a_check_and_a_backup(tmp_path: Path) -> None:
     assert (done.returncode, done.stdout) == (0, "data.csv: 2 records, 0 refused, 0 replaced\n")
     again = kalendor(tmp_path, "intake", "Sales", "data.csv", "--workspace", "w")
     assert (again.returncode, "the same content" in again.stderr) == (3, True)
+    piped = kalendor(tmp_path, "intake", "Sales", "-", "--workspace", "w", sent=DATA.replace("2026-0", "2027-0"))
+    assert (piped.returncode, piped.stdout) == (0, "standard input: 2 records, 0 refused, 0 replaced\n"), piped.stderr
     assert kalendor(tmp_path, "check", "report.json").stdout == "report.json: a sound report\n"
     assert kalendor(tmp_path, "check", "wrong.json").returncode == 2
     assert kalendor(tmp_path, "backup", "copy.sqlite", "--workspace", "w").returncode == 0

@@ -1,5 +1,7 @@
 """Takes the pictures of the main views, from the demo data, in headless Chromium."""
 
+import csv
+import io
 import json
 import sys
 import tempfile
@@ -86,6 +88,24 @@ def bringing_in(page: Page, address: str) -> None:
     page.find(".strip tr.held")
 
 
+def changed(page: Page, address: str) -> None:
+    """August, by an export that calls the fare type a tariff, writes dates year first and has no discount any more."""
+    *_, (_, july) = list(skerry.ticket_files())
+    rows = list(csv.DictReader(io.StringIO(july.decode("utf-8"))))
+    file = Path(tempfile.mkdtemp()) / "tickets-2026-08.csv"
+    with file.open("w", encoding="utf-8", newline="") as out:
+        writer = csv.writer(out)
+        writer.writerow(["ticket", "sold on", "route", "tariff", "status", "passengers", "gross"])
+        for row in rows:
+            day, _, clock = row["sold on"].partition(" ")
+            sold = f"2026-08-{day[:2]} {clock}"
+            writer.writerow([row["ticket"].replace("T-4", "T-5"), sold, row["route"], row["fare type"], row["status"],
+                             row["passengers"], row["gross"]])  # fmt: skip
+    source(page, address)
+    page.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(file))
+    page.find("h1", "is not like the files before")
+
+
 def grouping(name: str) -> Callable[[Page, str], None]:
     def go(page: Page, address: str) -> None:
         page.open(f"{address}/groupings")
@@ -145,15 +165,6 @@ def export(page: Page, address: str) -> None:
     time.sleep(4 * SETTLE)
 
 
-def web_page(page: Page, address: str) -> None:
-    """The file for a browser, a group closed."""
-    id = _id(address, "Net fare by sea area")
-    file = Path(tempfile.mkdtemp()) / "sheet.html"
-    file.write_bytes(urllib.request.urlopen(f"{address}/api/reports/{id}/file?format=html").read())
-    page.open(f"file://{file}")
-    page.click(".toggle", "North Isles")
-
-
 def printed_page(address: str) -> None:
     """The first page of the PDF, as the server draws it."""
     id = _id(address, "Year so far, month by month")
@@ -179,9 +190,9 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "report-add-phrase": offers,
     "reports": lambda page, address: page.open(f"{address}/reports"),
     "export": export,
-    "web-page": web_page,
     "source": source,
     "bringing-in": bringing_in,
+    "changed": changed,
     "tree": grouping("Sea areas"),
     "calendar": grouping("Timetable year"),
     "buckets": grouping("Days overdue"),

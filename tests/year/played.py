@@ -54,10 +54,10 @@ class Year:
         assert found is not None
         return found
 
-    def play(self) -> None:
+    def play(self, months: int = MONTHS) -> None:
         """Bring in the months one after another; what stands is compared after each file."""
         before: list[Sale] = []
-        for n in range(MONTHS):
+        for n in range(months):
             month = date(FIRST.year + n // 12, n % 12 + 1, 1)
             sales = sales_of(self.rng, month, self.rng.randrange(40, 160), self.tickets)
             late = [sale for sale in before if self.rng.random() < 0.02]
@@ -98,21 +98,29 @@ class Year:
         after, last = self.stands, self.desk.intakes.of(self.source)[0]
         if last.id != self.last:
             return  # it was held
-        self.desk.intakes.undo(last.id, self.desk.now())
+        self.undo(last.id)
         self.stands = self.before
         self.compare()
         with suppress(IntakeError):
             self.deliver(whole, kind or "again")
-        self.desk.intakes.undo(self.desk.intakes.of(self.source)[0].id, self.desk.now())
-        self.desk.intakes.redo(last.id)
+        self.undo(self.desk.intakes.of(self.source)[0].id)
+        self.redo(last.id)
         self.stands = after
         self.compare()
+
+    def undo(self, intake: int) -> None:
+        """Take a file back."""
+        self.desk.intakes.undo(intake, self.desk.now())
+
+    def redo(self, intake: int) -> None:
+        """Bring a file that was taken back in again."""
+        self.desk.intakes.redo(intake)
 
     def deliver(self, sales: Sequence[Sale], kind: str, change: Change | None = None) -> str:
         """Bring in a file as a person would who looks at what is asked; `kind` is what it has that others had not."""
         self.files += 1
         data, name = self.export.written(sales), f"file-{self.files}.csv"
-        how = self._brought(name, data, change)
+        how = self.brought(name, data, change)
         lines = lines_of(sales, self.export)
         if how in ("in", "asked"):
             self.before, self.last = list(self.stands), self.desk.intakes.of(self.source)[0].id
@@ -127,7 +135,8 @@ class Year:
         self.compare()
         return how
 
-    def _brought(self, name: str, data: bytes, change: Change | None) -> str:
+    def brought(self, name: str, data: bytes, change: Change | None) -> str:
+        """What becomes of a file: it is in, in after what was asked, held, or refused."""
         try:
             waiting = look_at(self.desk, name, data, "Sales")
         except IntakeError:

@@ -6,9 +6,12 @@ from pathlib import Path
 from random import Random
 
 import pytest
+from fastapi.testclient import TestClient
 
+from kalendor.api.app import create_app
 from kalendor.desk.desk import Desk
 from tests.year.exports import DRIFTS
+from tests.year.over_http import YearOverHttp
 from tests.year.played import Year
 
 PARTS = 4
@@ -32,3 +35,11 @@ def test_years_of_files_that_change(tmp_path: Path, part: int) -> None:
     stopped = sum(told[f"{kind} {how}"] for kind in DRIFTS for how in ("held", "refused"))
     assert changed > YEARS // PARTS
     assert stopped * 10 <= changed, told
+
+
+@pytest.mark.parametrize("seed", [11, 2365])
+def test_a_year_over_http(tmp_path: Path, seed: int) -> None:
+    desk = Desk(tmp_path / "w")
+    year = YearOverHttp(desk, Random(seed), api=TestClient(create_app(desk)))
+    year.play()
+    assert not year.told["plain held"] + year.told["plain refused"] + year.told["plain asked"], year.told

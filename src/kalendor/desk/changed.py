@@ -155,7 +155,8 @@ def _changes(
     turned: Mapping[str, Turned],
     fresh: Mapping[str, FreshHeading],
 ) -> Iterator[ColumnChange]:
-    shown = {name: examples(column) for name, column in known.columns.items()}
+    told = source.recipe.columns
+    shown = {n: examples(c, told[n].format if n in told else None) for n, c in known.columns.items()}
     for one in reading.misfits:
         if one.column and one.absent:
             heading, like = pairs.get(one.column, ("", None))

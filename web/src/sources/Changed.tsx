@@ -106,8 +106,10 @@ function Known({ way, waiting, one }: Part<Change>) {
 }
 
 /** Why a column is taken to be what it is, without what is chosen already. */
-const whyOf = (one: Change) =>
-  one.what === 'rewritten' && one.why.includes(': ') ? one.why.slice(one.why.indexOf(': ') + 2) : one.why;
+const whyOf = (one: Change) => {
+  if (one.what === 'renamed' || one.what === 'missing') return one.why;
+  return one.why.includes(': ') ? one.why.slice(one.why.indexOf(': ') + 2) : '';
+};
 
 /** Which heading of the file a column of the source is, or that it stays blank. */
 function Heading({ way, waiting, one }: Part<Change>) {
