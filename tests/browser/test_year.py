@@ -7,7 +7,7 @@ from kalendor.desk.desk import Desk
 from tests.browser.conftest import Page
 from tests.year.over_http import YearOnThePage
 
-MONTHS = 12
+MONTHS = 9
 
 
 def test_a_year_on_the_page(page: Page, empty: str, tmp_path: Path) -> None:

@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 
 from kalendor.core.values.columns import Records
 from kalendor.definitions.recipe import Join
-from kalendor.store.holding import Joint, Judged, guessed_key, repeated
+from kalendor.store.holding import Joint, Judged, guessed_key
 from kalendor.store.joining import replaced
+from kalendor.store.keys import RecordKeys, found_in, repeated
 from tests.core.build import records
 
 Row = tuple[date | None, str, int]
@@ -128,8 +129,18 @@ def test_lines_that_are_counted_from_one_are_no_codes() -> None:
 def test_the_narrowest_key_is_guessed_and_what_repeats_is_named() -> None:
     before = records(shop=["a", "a", "b", "b"], no=[1, 2, 1, 2], n=[5, 5, 5, 5])
     after = records(shop=["a", "c"], no=[1, 1], n=[5, 5])
-    assert guessed_key(before, after) == ["shop", "no"]
-    assert guessed_key(before.take(np.array([0, 1])), after.take(np.array([0]))) == ["no"]
+    assert guessed_key(RecordKeys(before), RecordKeys(after)) == ["shop", "no"]
+    assert guessed_key(RecordKeys(before.take(np.array([0, 1]))), RecordKeys(after.take(np.array([0])))) == ["no"]
     assert repeated(before, ["shop"]) == ["a", "b"]
     assert repeated(before, ["shop", "no"]) == []
     assert repeated(records(a=["x", "x"], b=["y", "y"]), ["a", "b"]) == ["x · y"]
+
+
+@given(st.lists(st.integers(0, 50), max_size=60), st.lists(st.integers(0, 50), max_size=60), st.booleans())
+def test_keys_are_found_among_others_whichever_way(some: list[int], others: list[int], many: bool) -> None:
+    a, b = (
+        np.array(found, dtype=np.uint64) * np.uint64(1 << 22) for found in (some, others)
+    )  # all alike in their last bits
+    if many:
+        a, b = np.tile(a, 400), np.tile(b, 400)
+    assert found_in(a, b).tolist() == np.isin(a, b).tolist()

@@ -32,7 +32,7 @@ from kalendor.errors import DefinitionError
 from kalendor.output.numbers import texts as written
 from kalendor.store.column_cache import Kept
 from kalendor.store.intakes import Intake, days_spanned
-from kalendor.store.joining import doubled
+from kalendor.store.keys import doubled
 from kalendor.store.sources import Source
 
 router = APIRouter(prefix="/api", tags=["sources"])

@@ -8,7 +8,7 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.records import complete
 from kalendor.intake.likeness import names_alike
 from kalendor.intake.together import heading_key
-from kalendor.store.holding import repeated
+from kalendor.store.keys import repeated
 from kalendor.store.sources import Source
 
 MOST_RECORDS, HALF = 20_000, 0.5

@@ -16,8 +16,9 @@ from kalendor.desk.unplaced import unplaced
 from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
 from kalendor.output.numbers import plain_exact
-from kalendor.store.holding import MOST_NAMED, Joint, Judged, MonthLine, guessed_key, repeated
-from kalendor.store.joining import alike, date_column_of, dated_by, doubled, fitted, months_about, replaced
+from kalendor.store.holding import Joint, Judged, MonthLine, guessed_key
+from kalendor.store.joining import date_column_of, dated_by, fitted, months_about, replaced
+from kalendor.store.keys import MOST_NAMED, doubled
 from kalendor.store.sources import MOST_COLUMNS
 
 
@@ -74,29 +75,30 @@ def outcome(desk: Desk, found: Waiting) -> Outcome:
     joint = Joint(before, fit.records, dated_by(fit.records, found.join, found.join_by))
     ways = tuple(_ways(joint, over)) if found.mends is None else ()
     try:
-        out = replaced(before, fit.records, found.join, list(found.join_by))
+        out = replaced(before, fit.records, found.join, list(found.join_by), joint.keys)
     except IntakeError as error:
         return Outcome(added=fit.added, problem=str(error), sums=sums, ways=ways)
     loose = tuple(unplaced(desk, source.name, fit.records))
     told = joint.judged(out, over) if found.mends is None else Judged()
     key = list(found.join_by) if found.join == "update" else []
-    twice = tuple(dict.fromkeys([*repeated(fit.records, key), *repeated(before, key)]))[:MOST_NAMED]
+    there, came = joint.keys
+    twice = tuple(dict.fromkeys([*came.repeated(key), *there.repeated(key)]))[:MOST_NAMED]
     return Outcome(
-        alike(before, fit.records), doubled(records), len(out), fit.added, "", loose, sums, told.months, told.reasons, twice, ways
+        joint.alike, came.doubled(), len(out), fit.added, "", loose, sums, told.months, told.reasons, twice, ways
     )  # fmt: skip
 
 
 def _ways(joint: Joint, over: float) -> Iterator[JoinWay]:
     """The ways in which a file could join what is there, the mildest first."""
     before, after = joint.before, joint.after
-    key = guessed_key(before, after) if before.count and after.count else []
+    key = guessed_key(*joint.keys) if before.count and after.count else []
     for join in get_args(Join):
         by = key if join == "update" else []
         if join == "update" and not key:
             yield JoinWay(join, (), 0, ())  # the key is still to be chosen
             continue
         with suppress(IntakeError):  # it does not go by these columns
-            out = replaced(before, after, join, by)
+            out = replaced(before, after, join, by, joint.keys)
             yield JoinWay(join, tuple(by), len(out), joint.judged(out, over).reasons, _about(after, join))
 
 

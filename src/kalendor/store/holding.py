@@ -9,11 +9,12 @@ from numpy.typing import NDArray
 
 from kalendor.core.values.columns import DATED, Column, Kind, Records, days_of
 from kalendor.core.values.days import FULL_MONTH_NAMES, month_numbers
-from kalendor.store.joining import Index, Keys, found_in, keys_of
+from kalendor.store.joining import Index
+from kalendor.store.keys import MOST_NAMED, RecordKeys, found_in
 
 WITHOUT_DATE = "without a date"
 ALL = "all records"
-MOST_NAMED, MOST_TRIED = 3, 12
+MOST_TRIED = 12
 FEWEST_CODES = 50
 DENSE = 20
 
@@ -52,6 +53,7 @@ class Joint:
         self.before, self.after = before, after
         dates = [n for n, c in after.columns.items() if c.kind in DATED and n in before.columns]
         self.by = by if by in dates else next(iter(dates), None)
+        self.keys = RecordKeys(before), RecordKeys(after)
 
     def judged(self, out: Index, held_over: float) -> Judged:
         """What bringing in the file would do, where it takes away the positions `out` of the records before; `held_over` is
@@ -67,16 +69,19 @@ class Joint:
         return _numbers(self.before, self.by), _numbers(self.after, self.by)
 
     @cached_property
-    def _keys(self) -> tuple[Keys, Keys]:
-        names = [name for name in self.before.columns if name in self.after.columns]
-        old, new = (keys_of([side.columns[name] for name in names], side.count) for side in (self.before, self.after))
-        return old, new
+    def _same(self) -> "_Standing":
+        return _Standing(*self.keys, [name for name in self.before.columns if name in self.after.columns])
+
+    @property
+    def alike(self) -> int:
+        """How many records of the file stand already, all columns the same."""
+        return len(self._same.again)
 
     @cached_property
-    def _codes(self) -> list[tuple[str, Keys, Keys]]:
-        """The columns by which each record is known, with the keys of their values here and in the file."""
+    def _codes(self) -> "list[tuple[str, _Standing]]":
+        """The columns by which each record is known, with what of the file stands already by them."""
         return [
-            (name, keys_of([old], self.before.count), keys_of([new], self.after.count))
+            (name, _Standing(*self.keys, [name]))
             for name, old in self.before.columns.items()
             if (new := self.after.columns.get(name)) is not None and new.kind is old.kind and self._is_code(old)
         ]
@@ -95,18 +100,32 @@ class Joint:
 
     def _twice(self, stays: NDArray[np.bool_]) -> Iterator[str]:
         """Why records would be counted twice beside those that stay."""
-        old, new = self._keys
-        count, same = self.after.count, int(found_in(new, old[stays]).sum())
+        count, same = self.after.count, len(self._same.beside(stays))
         if same * 2 >= count:
             yield f"{same:,} of its {count:,} {_records(count)} stand already, every column the same"
             return
-        for name, here, there in self._codes:
-            again = np.flatnonzero(found_in(there, here[stays]) & self.after.columns[name].present)
+        for name, standing in self._codes:
+            again = standing.beside(stays)
+            again = again[self.after.columns[name].present[again]]
             if len(again):
                 named = ", ".join(str(self.after.columns[name].item(int(at))) for at in again[:MOST_NAMED])
                 more = f" and {len(again) - MOST_NAMED:,} more" if len(again) > MOST_NAMED else ""
                 yield f"{len(again):,} of its records have a {name} that stands already: {named}{more}"
                 return
+
+
+class _Standing:
+    """Which records of a file stand already, by some columns; `again` are their positions, whichever of those before leave."""
+
+    def __init__(self, before: RecordKeys, after: RecordKeys, names: Sequence[str]) -> None:
+        self._old, self._new = before.by(names), after.by(names)
+        self.again = np.flatnonzero(found_in(self._new, self._old))
+
+    def beside(self, stays: NDArray[np.bool_]) -> Index:
+        """The positions of those that stand among the records that stay; no others can be among fewer."""
+        if stays.all() or not len(self.again):
+            return self.again
+        return self.again[found_in(self._new[self.again], self._old[stays])]
 
 
 def _taken_away(held: Sequence[MonthLine]) -> Iterator[str]:
@@ -170,29 +189,19 @@ def is_code(column: Column) -> bool:
     return first > 1 and count <= spread <= DENSE * count and len(np.unique(column.values)) == count
 
 
-def guessed_key(before: Records, after: Records) -> list[str]:
+def guessed_key(before: RecordKeys, after: RecordKeys) -> list[str]:
     """The narrowest set of columns, one or two of the first twelve, by which records are told apart both here and in the
     file; empty where there is none."""
-    both = [name for name in after.columns if name in before.columns]
-    names = [name for name in both if _may_be_key(before.columns[name]) and _may_be_key(after.columns[name])][
+    ours, theirs = before.records.columns, after.records.columns
+    names = [name for name in theirs if name in ours and _may_be_key(ours[name]) and _may_be_key(theirs[name])][
         :MOST_TRIED
     ]
     pairs = [[a, b] for n, a in enumerate(names) for b in names[n + 1 :]]
     for key in [[name] for name in names] + pairs:
-        if not repeated(after, key, 1) and not repeated(before, key, 1):
+        if after.tells_apart(key) and before.tells_apart(key):
             return key
     return []
 
 
 def _may_be_key(column: Column) -> bool:
     return column.kind in (Kind.TEXT, Kind.WHOLE, *DATED) and bool(column.present.all())
-
-
-def repeated(records: Records, key: Sequence[str], most: int = MOST_NAMED) -> list[str]:
-    """Values of a key that stand more than once, up to `most`, each as text; none where a column is not there."""
-    if not records.count or not key or any(name not in records.columns for name in key):
-        return []
-    numbers = keys_of([records.columns[name] for name in key], records.count)
-    _, first, counts = np.unique(numbers, return_index=True, return_counts=True)
-    places: NDArray[np.int64] = first[counts > 1][:most]
-    return [" · ".join(str(records.columns[name].item(int(at))) for name in key) for at in places]

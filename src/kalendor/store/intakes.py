@@ -185,11 +185,12 @@ class Intakes:
         if source is not None and before is not None and fit is not None and fit.wider:
             before = replace(before, records=fit.beside(before.records))
             source = self.sources.widen(db, source, fit.wider)
-        out = replaced(before.records, records, way.join, list(way.join_by)) if before else np.zeros(0, dtype=np.int64)
-        if before is not None and way.held_over is not None and way.mends is None:
-            check_held(
-                way, Joint(before.records, records, dated_by(records, way.join, way.join_by)).judged(out, way.held_over)
-            )
+        out = np.zeros(0, dtype=np.int64)
+        if before is not None:
+            joint = Joint(before.records, records, dated_by(records, way.join, way.join_by))
+            out = replaced(before.records, records, way.join, list(way.join_by), joint.keys)
+            if way.held_over is not None and way.mends is None:
+                check_held(way, joint.judged(out, way.held_over))
         source_id = source.id if source else self.sources.add(db, way.source, way.at)
         here = set() if source is None else {c.name for c in source.columns}
         fresh = [n for n in records.columns if n not in here]

@@ -10,15 +10,14 @@ from numpy.typing import NDArray
 from kalendor.core.placing.lookups import matched_keys
 from kalendor.core.values.columns import DATED, EXACT, Column, Kind, Records, blank_column, brought_to, days_of
 from kalendor.core.values.days import month_numbers
-from kalendor.core.values.words import hashes_of
 from kalendor.errors import IntakeError
 from kalendor.intake.together import heading_key
 from kalendor.intake.typed import Reading
+from kalendor.store.keys import RecordKeys, found_in
 from kalendor.store.record_rows import SourceColumn
 from kalendor.store.sources import Source
 
 Index = NDArray[np.int64]
-Keys = NDArray[np.uint64]
 JOINS = ("add", "replace_months", "replace_dates", "replace_all", "update")
 ABOUT = 0.2
 """A file is about the months that hold at least this share of what its fullest month does; records of others are late ones."""
@@ -123,8 +122,24 @@ def dated_by(after: Records, join: str, join_by: Sequence[str]) -> str | None:
     return None
 
 
-def replaced(before: Records, after: Records, join: str, join_by: list[str]) -> Index:
-    """Positions in `before` of the records that a file with the records `after` replaces."""
+def _same_kinds(before: Records, after: Records, names: Sequence[str]) -> bool:
+    """Whether key columns are of the same kinds on both sides, and nowhere blank, so that their values are equal where their
+    keys are."""
+    pairs = [(before.columns[name], after.columns[name]) for name in names]
+    return all(
+        (a.kind, a.places) == (b.kind, b.places)
+        and a.kind is not Kind.APPROXIMATE
+        and a.present.all()
+        and b.present.all()
+        for a, b in pairs
+    )
+
+
+def replaced(
+    before: Records, after: Records, join: str, join_by: list[str], keys: tuple[RecordKeys, RecordKeys] | None = None
+) -> Index:
+    """Positions in `before` of the records that a file with the records `after` replaces; `keys` are those of both, where they
+    are at hand."""
     if join == "add" or not after.count:
         return np.zeros(0, dtype=np.int64)
     if join == "replace_all":
@@ -149,6 +164,8 @@ def replaced(before: Records, after: Records, join: str, join_by: list[str]) -> 
         raise IntakeError(
             f"updating by key needs key columns{f'; {missing[0]!r} is not one of the source' if missing else ''}"
         )
+    if keys is not None and _same_kinds(before, after, join_by):
+        return np.flatnonzero(found_in(keys[0].by(join_by), keys[1].by(join_by)))
     old_keys, new_keys = matched_keys([before.columns[n] for n in join_by], [after.columns[n] for n in join_by])
     return np.flatnonzero(np.isin(old_keys, new_keys[new_keys >= 0]) & (old_keys >= 0))
 
@@ -162,51 +179,3 @@ def months_about(days: Index) -> Index:
     months, counts = np.unique(month_numbers(days), return_counts=True)
     about: Index = months[counts >= ABOUT * counts.max()]
     return about
-
-
-def alike(before: Records, after: Records) -> int:
-    """How many records of `after` are in `before` already, all columns the same."""
-    if not before.count or not after.count:
-        return 0
-    names = [name for name in before.columns if name in after.columns]
-    old = keys_of([before.columns[n] for n in names], before.count)
-    new = keys_of([after.columns[n] for n in names], after.count)
-    return int(found_in(new, old).sum())
-
-
-def found_in(keys: Keys, others: Keys) -> NDArray[np.bool_]:
-    """Which keys stand among others; many times faster for millions of them than a search one by one.
-
-    >>> found_in(np.array([3, 9, 1], np.uint64), np.array([1, 2, 3], np.uint64)).tolist()
-    [True, False, True]
-    """
-    found = np.zeros(len(keys), dtype=bool)
-    if len(others):
-        order, known = np.argsort(keys), np.sort(others)
-        at = np.minimum(np.searchsorted(known, keys[order]), len(known) - 1)
-        found[order] = known[at] == keys[order]
-    return found
-
-
-def doubled(records: Records) -> int:
-    """How many records stand in the table before, all columns the same."""
-    hashes = keys_of(list(records.columns.values()), records.count)
-    return records.count - len(np.unique(hashes))
-
-
-def keys_of(columns: list[Column], count: int) -> Keys:
-    """A 64-bit number for each record by some columns; equal records have equal ones, others practically never."""
-    total = np.zeros(count, dtype=np.uint64)
-    for column in columns:
-        if column.kind is Kind.TEXT:
-            part = hashes_of(column.words)[column.values]
-        else:
-            part = (
-                column.values.astype(np.float64).view(np.uint64)
-                if column.kind is Kind.APPROXIMATE
-                else column.values.astype(np.uint64)
-            )
-        part = np.where(column.blanks, np.uint64(0x9E3779B97F4A7C15), part)
-        total = (total ^ part) * np.uint64(0xFF51AFD7ED558CCD)
-        total ^= total >> np.uint64(33)
-    return total

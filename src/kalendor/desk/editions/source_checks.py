@@ -17,7 +17,7 @@ from kalendor.desk.editions.coverage import cover, date_column, filling
 from kalendor.desk.editions.owed import Recurs
 from kalendor.desk.ingredients import Ingredients
 from kalendor.desk.records import complete, material, stamp_of
-from kalendor.store.joining import keys_of
+from kalendor.store.keys import keys_of
 
 State = Literal["ok", "look", "stop"]
 SHOWN, NEARLY_UNIQUE, FEWEST_CODES, USUAL = 3, 0.98, 50, 2
@@ -111,9 +111,7 @@ def repeated(desk: Desk, report: Report, period: Recurring) -> Iterator[Check]:
     if within is None or not within.any():
         return
     own = stamp_of(desk, source)
-    twice = desk.memory(
-        key("standing twice", own), lambda: _twice(keys_of(list(records.columns.values()), records.count))
-    )
+    twice = desk.memory(key("standing twice", own), lambda: _twice(keys_of(records)))
     here, elsewhere = twice[within], twice[~within]
     if here.any() and here.mean() > USUAL * (elsewhere.mean() if len(elsewhere) else 0.0):
         count = int(here.sum())
