@@ -1,3 +1,5 @@
+import './changed.css';
+
 import { MenuItem, Select } from '@mui/material';
 
 import type { WaitingView } from '../api/client';

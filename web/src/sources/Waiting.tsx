@@ -1,17 +1,17 @@
 import { Button, MenuItem, Select } from '@mui/material';
 
-import type { ColumnReading, ReadColumn, WaitingView } from '../api/client';
+import type { ReadColumn, WaitingView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { Choose, Written } from '../parts/Field';
 import { capital, count, counted, money, span } from '../parts/words';
 import { cameFrom, Changed, FromNowOn } from './Changed';
+import { OpenMark, Rival, type ReadAgain } from './Doubts';
 import { FootTotals } from './FootTotals';
 import { HowFar } from './HowFar';
 import { Joining, Strip } from './Joining';
+import { LaidOut } from './LaidOut';
 import { readingOf, READINGS } from './readings';
 import type { BringingIn } from './useBringingIn';
-
-type ReadAgain = (columns: Record<string, ColumnReading>) => void;
 
 /** A file that was read and waits: its columns and first records, to be kept, read otherwise, or left. */
 export function Waiting({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
@@ -142,67 +142,6 @@ function Keeping({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
   );
 }
 
-const DELIMITERS: [string, string][] = [
-  [',', 'commas'],
-  [';', 'semicolons'],
-  ['\t', 'tabs'],
-  ['|', 'bars'],
-];
-const ENCODINGS: [string, string][] = [
-  ['utf-8', 'UTF-8'],
-  ['utf-8-sig', 'UTF-8 with BOM'],
-  ['utf-16', 'UTF-16'],
-  ['utf-32', 'UTF-32'],
-  ['utf-8 and windows-1252', 'UTF-8 and Windows-1252, line by line'],
-  ['cp1252', 'Windows-1252 (Western)'],
-  ['cp1250', 'Windows-1250 (Central European)'],
-  ['cp1254', 'Windows-1254 (Turkish)'],
-  ['cp1257', 'Windows-1257 (Baltic)'],
-  ['mac_roman', 'Mac Roman'],
-  ['cp850', 'Code page 850'],
-  ['cp1251', 'Windows-1251 (Cyrillic)'],
-  ['koi8_r', 'KOI8-R (Cyrillic)'],
-  ['cp1253', 'Windows-1253 (Greek)'],
-  ['cp1255', 'Windows-1255 (Hebrew)'],
-  ['cp1256', 'Windows-1256 (Arabic)'],
-  ['cp874', 'Windows-874 (Thai)'],
-  ['cp932', 'Shift JIS (Japanese)'],
-  ['euc_jp', 'EUC-JP (Japanese)'],
-  ['gb18030', 'GB 18030 (Chinese)'],
-  ['big5', 'Big5 (Chinese)'],
-  ['cp949', 'Windows-949 (Korean)'],
-];
-
-/** How a delimited file is laid out, as it was found; each finding can be overruled. */
-function LaidOut({ way, layout }: { way: BringingIn; layout: NonNullable<WaitingView['layout']> }) {
-  return (
-    <details className="note">
-      <summary>
-        Separated by {DELIMITERS.find(([d]) => d === layout.delimiter)?.[1] ?? layout.delimiter}, headings on
-        line {layout.heading_line}
-      </summary>
-      <Choose
-        label="Separator"
-        value={layout.delimiter}
-        options={DELIMITERS}
-        change={(delimiter) => way.readAgain({ delimiter })}
-      />
-      <Choose
-        label="Encoding"
-        value={layout.encoding}
-        options={ENCODINGS}
-        change={(encoding) => way.readAgain({ encoding })}
-      />
-      <Written
-        label="Headings on line"
-        type="number"
-        value={String(layout.heading_line)}
-        change={(n) => way.readAgain({ heading_line: Math.max(1, Number(n) || 1) })}
-      />
-    </details>
-  );
-}
-
 function SheetChoice({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
   return (
     <div className="note">
@@ -275,79 +214,9 @@ function Columns({
   );
 }
 
-/** Where both orders of day and month fit, the analyst is asked, with the first values read either way. */
-function Rival({ column, readAgain }: { column: ReadColumn; readAgain: ReadAgain }) {
-  const { rival } = column;
-  const now = column.reading.format ?? '';
-  if (!rival) return null;
-  const words = (format: string) => (format.startsWith('%d') ? 'day first' : 'month first');
-  return (
-    <div className="note" role="alert">
-      <div>
-        The dates in <b>{column.name}</b> fit both orders. They were read <b>{words(now)}</b>.
-      </div>
-      <table className="orders">
-        <thead>
-          <tr>
-            <th>In the file</th>
-            <th>{words(now)}</th>
-            <th>{words(rival.format)}</th>
-          </tr>
-        </thead>
-        <tbody>
-          {rival.examples.map(([text, here, there]) => (
-            <tr key={text}>
-              <td>{text}</td>
-              <td>
-                <b>{here}</b>
-              </td>
-              <td className="quiet">{there}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      <div style={{ display: 'flex', gap: 8 }}>
-        <Button
-          variant="outlined"
-          onClick={() => readAgain({ [column.name]: { type: column.reading.type, format: rival.format } })}
-        >
-          Read them {words(rival.format)}
-        </Button>
-        <Button onClick={() => readAgain({ [column.name]: { type: column.reading.type, format: now } })}>
-          They are {words(now)}
-        </Button>
-      </div>
-    </div>
-  );
-}
-
 /** Whether what a column is read as is asked about among those that changed. */
 const asksOf = ({ changes }: WaitingView, name: string) =>
   changes?.columns.some((one) => one.name === name && one.other) ?? false;
-
-/** Where a mark in numbers may be the decimal one or one between thousands, the analyst is asked. */
-function OpenMark({ column, readAgain }: { column: ReadColumn; readAgain: ReadAgain }) {
-  const { open_mark: text } = column;
-  const isComma = text.includes(',');
-  const mark = isComma ? 'comma' : 'point';
-  const say = (decimal: boolean) =>
-    readAgain({ [column.name]: { type: 'decimal', decimal_mark: decimal === isComma ? ',' : '.' } });
-  return (
-    <div className="note" role="alert">
-      <div>
-        The numbers in <b>{column.name}</b> can be read in two ways: <b>{text}</b> is{' '}
-        {text.replaceAll(/[.,]/g, '')}, or with a decimal {mark} {text.replace(',', '.')}. They were read as{' '}
-        <b>{isComma ? text.replaceAll(',', '') : text}</b>.
-      </div>
-      <div style={{ display: 'flex', gap: 8 }}>
-        <Button variant="outlined" onClick={() => say(true)}>
-          It is a decimal {mark}
-        </Button>
-        <Button onClick={() => say(false)}>It parts thousands</Button>
-      </div>
-    </div>
-  );
-}
 
 function RefusedList({ waiting }: { waiting: WaitingView }) {
   const more = waiting.refused_count - waiting.refused.length;
