@@ -160,6 +160,17 @@ def test_files_before_and_after_read_rightly_and_undoing_takes_the_decision_back
     assert brought(begun, f"{after}\n{rows(6, '{d:02}/{m:02}/2026')}").changes is None
 
 
+def test_a_column_that_came_later_is_missed_where_it_is_gone_again(begun: Desk) -> None:
+    keep(begun, brought(begun, f"{HEAD},channel\n" + rows(5).replace("\n", ",web\n")).token, seen=True)
+    found = brought(begun, f"{HEAD}\n{rows(6)}", "june.csv")
+    assert found.changes is not None
+    assert [(one.name, one.what) for one in found.changes.columns] == [("channel", "missing")]
+    keep(begun, found.token, seen=True)
+    assert brought(begun, f"{HEAD}\n{rows(7)}", "july.csv").changes is None
+    assert brought(begun, f"{HEAD},channel\n" + rows(8).replace("\n", ",web\n"), "august.csv").changes is None
+    assert column(begun, "channel")[-1] is None
+
+
 def test_a_person_says_otherwise(begun: Desk) -> None:
     text = f"{HEAD.replace('fare type', 'tariff')},extra\n" + rows(5).replace("\n", ",adult\n")
     waiting = brought(begun, text)

@@ -19,7 +19,7 @@ OTHER_NAMES = {
     "passengers": ("no of passengers", "persons"),
 }
 DATE_FORMATS = ("%Y-%m-%d", "%d/%m/%Y", "%m/%d/%Y", "%d.%m.%Y", "%d %b %Y")
-DRIFTS = ("renamed", "order", "dates", "mark", "encoding", "added", "lacking", "places", "several")
+DRIFTS = ("renamed", "order", "dates", "mark", "encoding", "added", "lacking", "places", "several", "back")
 ENCODINGS = ("utf-8", "utf-8-sig", "cp1252", "utf-16")
 
 
@@ -69,9 +69,11 @@ class Export:
         return [cells[column] for column in self.columns]
 
 
-def drifted(rng: Random, before: Export) -> tuple[str, Export]:
-    """What the next export may look like: the change, by name, and the export."""
-    kind = rng.choice(DRIFTS)
+def drifted(rng: Random, before: Export, earlier: Sequence[Export] = ()) -> tuple[str, Export]:
+    """What the next export may look like: the change, by name, and the export; perhaps one of the `earlier` ones again."""
+    kind = rng.choice(DRIFTS if earlier else DRIFTS[:-1])
+    if kind == "back":
+        return kind, rng.choice(earlier)
     if kind == "several":
         for _ in range(rng.randrange(2, 4)):
             before = drifted(rng, before)[1]

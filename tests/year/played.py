@@ -43,6 +43,7 @@ class Year:
     tickets: Tickets = field(default_factory=Tickets)
     told: Counter[str] = field(default_factory=Counter)
     stands: list[Line] = field(default_factory=list)
+    past: list[Export] = field(default_factory=list)
     before: list[Line] = field(default_factory=list)
     files: int = 0
     last: int = 0
@@ -66,7 +67,8 @@ class Year:
             before += missed
             kind = ""
             if n > 1 and self.rng.random() < 0.35:
-                kind, self.export = drifted(self.rng, self.export)
+                kind, export = drifted(self.rng, self.export, self.past)
+                self.past, self.export = [*self.past, self.export], export
             self.month(n, sales, late, kind)
 
     def month(self, n: int, sales: list[Sale], late: list[Sale], kind: str) -> None:

@@ -98,7 +98,8 @@ class Intakes:
         return recipe_from(text) if text else self.sources.one(intake.source_id).recipe
 
     def earlier_recipes(self, source: Source) -> list[Recipe]:
-        """The other ways in which files of a source that stand were read, the latest first, up to MOST_EARLIER."""
+        """The other ways in which files of a source that stand were read, the latest first, up to MOST_EARLIER; a column that
+        is known by now and was not then is no part of these files, and is missed in others."""
         rows = self.workspace.db.execute(
             "SELECT recipe FROM intake WHERE source_id = ? AND undone_at IS NULL AND recipe IS NOT NULL GROUP BY recipe"
             " ORDER BY max(id) DESC",
@@ -107,6 +108,7 @@ class Intakes:
         found: list[Recipe] = []
         for row in rows:
             recipe = as_joined(recipe_from(row["recipe"]), source.recipe)
+            recipe = recipe.model_copy(update={"columns": source.recipe.columns | recipe.columns})
             if recipe != source.recipe and recipe not in found:
                 found.append(recipe)
         return found[:MOST_EARLIER]
