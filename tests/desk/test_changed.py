@@ -1,8 +1,10 @@
 """Exports that change: what is proposed, what a person says instead, and that files before and after read as they should."""
 
+import io
 from typing import Any
 
 import pytest
+import xlsxwriter
 
 from kalendor.definitions.recipe import ColumnReading
 from kalendor.desk.bringing_in import Change, bring_in_file, keep, look_at, read_again, refused_file
@@ -169,6 +171,29 @@ def test_a_column_that_came_later_is_missed_where_it_is_gone_again(begun: Desk) 
     assert brought(begun, f"{HEAD}\n{rows(7)}", "july.csv").changes is None
     assert brought(begun, f"{HEAD},channel\n" + rows(8).replace("\n", ",web\n"), "august.csv").changes is None
     assert column(begun, "channel")[-1] is None
+
+
+def workbook(sheet: str, lines: str) -> bytes:
+    out = io.BytesIO()
+    book = xlsxwriter.Workbook(out)
+    page = book.add_worksheet(sheet)
+    for n, line in enumerate(lines.splitlines()):
+        page.write_row(n, 0, line.split(","))
+    book.add_worksheet("About").write(0, 0, "Exported by the till")
+    book.close()
+    return out.getvalue()
+
+
+def test_a_sheet_called_after_its_month_asks_nothing_where_all_its_columns_fit(desk: Desk) -> None:
+    first = look_at(desk, "april.xlsx", workbook("April", f"{HEAD}\n{rows(4)}"), "S")
+    keep(desk, read_again(desk, first.token, Change(sheet="April")).token)
+    may = look_at(desk, "may.xlsx", workbook("May", f"{HEAD}\n{rows(5)}"), "S")
+    assert (may.changes, may.reading.sheets[0], may.reading.records.count) == (None, "May", 56)
+    assert any("'April'" in note for note in may.reading.notes)
+    changed = look_at(desk, "june.xlsx", workbook("June", f"{HEAD.replace('gross', 'gross total')}\n{rows(6)}"), "S")
+    assert changed.changes is not None
+    assert "'April'" in changed.changes.layout
+    assert not changed.changes.sure
 
 
 def test_a_person_says_otherwise(begun: Desk) -> None:

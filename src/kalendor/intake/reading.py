@@ -110,6 +110,9 @@ def _strictly(file: _File, recipe: Recipe) -> Iterator[Reading]:
             raise
         found = _read(file, free, strict=True)
         said = str(error).removeprefix(f"{file.name}: ")
+        if not found.misfits:  # a sheet named after its month: all columns are there, and read as they did
+            yield replace(found, notes=(*found.notes, f"{said}; it was read as it is laid out"))
+            return
         yield replace(found, misfits=(Misfit("", False, said), *found.misfits))
         return
     yield found
