@@ -1,5 +1,6 @@
 """Files that programs send: brought in once, held as dropped ones are, by a token that does nothing else."""
 
+import threading
 from concurrent.futures import ThreadPoolExecutor
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -9,7 +10,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from kalendor.api.app import create_app
-from kalendor.desk.drop_folder import folder_state
+from kalendor.desk.drop_folder import DropFolders, folder_state
 from kalendor.errors import DefinitionError
 from tests.api.test_access import PASSWORD
 from tests.editions.conftest import HEAD, Office
@@ -83,6 +84,34 @@ def test_what_is_held_waits_for_a_person_with_the_dropped_ones(office: Office, a
     token = api.post("/api/sources/1/dropped/sorted.csv").json()["token"]
     assert api.post(f"/api/waiting/{token}/keep", params={"seen": True}).json()["state"] == "done"
     assert count(office) == 14
+
+
+def test_many_that_are_held_under_one_name_all_wait_while_the_folder_is_looked_at(
+    office: Office, api: TestClient
+) -> None:
+    half = [
+        HEAD + f"2026-07-01,kx,30.00\n2026-07-10,ky,7.00\n{'' if n else '2026-07-21,kz,1.00'}\n" * (n + 1)
+        for n in range(6)
+    ]
+    folders, stop = DropFolders(office.desk), threading.Event()
+    folders.make()
+
+    def look() -> None:
+        while not stop.is_set():
+            folders.look(at_once=True)
+
+    looking = threading.Thread(target=look)
+    looking.start()
+    with ThreadPoolExecutor(6) as pool:
+        answers = list(pool.map(lambda text: sent(api, text, "half.csv"), half))
+    stop.set()
+    looking.join()
+    assert {answer.status_code for answer in answers} == {202}
+    state = folder_state(office.desk, "Sales")
+    assert state is not None
+    assert sorted(one.file for one in state.held) == sorted(answer.json()["file"] for answer in answers)
+    assert len({answer.json()["file"] for answer in answers}) == 6
+    assert count(office) == 12
 
 
 def test_what_cannot_be_read_is_refused_and_the_key_is_free(office: Office, api: TestClient) -> None:

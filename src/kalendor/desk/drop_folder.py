@@ -7,6 +7,7 @@ was read. What happens to one file, or in one folder, is written beside it and h
 import os
 import shutil
 import stat
+import tempfile
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -308,11 +309,11 @@ def hold_for_a_person(desk: Desk, source: str, path: Path, name: str, reason: st
     folder = folder_of(desk, source)
     if folder is None:
         raise IntakeError(f"{name}: {reason}")
-    folder.mkdir(parents=True, exist_ok=True)
-    (folder / TAKING).mkdir(exist_ok=True)
-    taken = folder / TAKING / (Path(name).name or "file")
-    shutil.copyfile(path, taken)
-    return _laid_aside(taken, folder / HELD, reason, sure)
+    (folder / TAKING).mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=folder / TAKING) as apart:  # where no look at the folder finds it
+        taken = Path(apart) / (Path(name).name or "file")
+        shutil.copyfile(path, taken)
+        return _laid_aside(taken, folder / HELD, reason, sure)
 
 
 def _laid_aside(taken: Path, folder: Path, reason: str, sure: bool = False) -> str:
@@ -339,11 +340,19 @@ def _ends_within_a_line(path: Path) -> bool:
 
 
 def _moved(path: Path, folder: Path) -> Path:
-    """The file's new place, under a free name."""
+    """The file's new place, under a name that no other takes meanwhile."""
     folder.mkdir(exist_ok=True)
     place, count = folder / path.name, 1
     beside = [folder.parent / kind for kind in (HELD, REFUSED) if folder.name in (HELD, REFUSED)]
-    while any(os.path.lexists(one / place.name) for one in (folder, *beside)):  # one that is dealt with by its name
+    while True:
+        if not any(os.path.lexists(one / place.name) for one in (folder, *beside)):  # one is dealt with by its name
+            try:
+                os.link(path, place, follow_symlinks=False)
+            except FileExistsError:  # another was quicker
+                continue
+            except OSError:  # a file system without links, or a file that is not ours to link
+                return path.rename(place)
+            path.unlink()
+            return place
         count += 1
         place = folder / f"{path.stem} ({count}){path.suffix}"
-    return path.rename(place)

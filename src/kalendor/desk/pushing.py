@@ -59,8 +59,8 @@ def push(desk: Desk, source: Source, file_name: str, held: Held, key: str = "") 
             raise ConflictError(f"{file_name}: another content came with this idempotency key; send it with a new one")
         return Pushed(**json.loads(before.answer))
     finally:
-        lock.release()
         _SENDING.pop((source.id, key), None)
+        lock.release()
 
 
 def _again(desk: Desk, source: Source, held: Held) -> Pushed | None:
