@@ -10,7 +10,8 @@ import pytest
 from fastapi.testclient import TestClient
 
 from kalendor.api.app import create_app
-from kalendor.desk.drop_folder import DropFolders, folder_state
+from kalendor.desk.drop_folder import DropFolders
+from kalendor.desk.dropped_files import folder_state
 from kalendor.errors import DefinitionError
 from tests.api.test_access import PASSWORD
 from tests.editions.conftest import HEAD, Office

@@ -10,7 +10,8 @@ from kalendor.definitions.recipe import ColumnReading
 from kalendor.desk.bringing_in import Change, bring_in_file, keep, look_at, read_again, refused_file
 from kalendor.desk.changes import Changes
 from kalendor.desk.desk import Desk
-from kalendor.desk.drop_folder import DropFolders, folder_of, folder_state, keep_looked_at, look_at_dropped
+from kalendor.desk.drop_folder import DropFolders
+from kalendor.desk.dropped_files import folder_of, folder_state, keep_looked_at, look_at_dropped
 from kalendor.desk.outcomes import outcome
 from kalendor.desk.waiting import Waiting
 from kalendor.errors import ChangedError, IntakeError

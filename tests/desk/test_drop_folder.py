@@ -6,9 +6,10 @@ from typing import Any
 
 import pytest
 
-from kalendor.desk import drop_folder
+from kalendor.desk import drop_folder, dropped_files
 from kalendor.desk.desk import Desk
-from kalendor.desk.drop_folder import QUIET_SECONDS, DropFolders, folder_state
+from kalendor.desk.drop_folder import QUIET_SECONDS, DropFolders
+from kalendor.desk.dropped_files import folder_state
 from tests.desk.test_bringing_in import bring
 
 ROWS = "d,n\n2026-01-01,{}\n"
@@ -81,14 +82,14 @@ def test_a_file_that_grew_while_it_was_read_stays(
     desk: Desk, folders: DropFolders, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     path = put(folders, "a.csv", ROWS.format(1))
-    real = drop_folder.look_at_held
+    real = dropped_files.look_at_held
 
     def growing(*args: Any) -> Any:
         with (path.parent / ".taking" / "a.csv").open("a") as more:
             more.write("2026-01-02,2\n")
         return real(*args)
 
-    monkeypatch.setattr(drop_folder, "look_at_held", growing)
+    monkeypatch.setattr(dropped_files, "look_at_held", growing)
     assert folders.look(at_once=True) == []
     assert (count(desk), path.exists(), desk.waiting) == (0, True, {})
 
@@ -143,7 +144,7 @@ def test_a_file_left_in_the_midst_of_being_taken_is_taken_again(desk: Desk, fold
 
 @pytest.mark.parametrize("name", ["../up", "..", "a/b", ".hidden", "a\\b", "ü%20"])
 def test_a_source_of_any_name_has_a_folder_within_the_drop_folder(desk: Desk, name: str) -> None:
-    folder = drop_folder.folder_of(desk, name)
+    folder = dropped_files.folder_of(desk, name)
     assert folder is not None
     assert folder.parent == desk.workspace.folder / "drop"
     assert not folder.name.startswith(".")

@@ -6,7 +6,8 @@ import pytest
 
 from kalendor.desk.bringing_in import Change, bring_in_file, keep, look_at, read_again
 from kalendor.desk.desk import Desk
-from kalendor.desk.drop_folder import DropFolders, folder_of, folder_state, keep_looked_at, look_at_dropped, put_aside
+from kalendor.desk.drop_folder import DropFolders
+from kalendor.desk.dropped_files import folder_of, folder_state, keep_looked_at, look_at_dropped, put_aside
 from kalendor.desk.outcomes import outcome
 from kalendor.errors import HeldError
 from kalendor.store.definitions import MissingError

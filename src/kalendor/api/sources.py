@@ -18,7 +18,7 @@ from kalendor.desk.bringing_in import refused_file
 from kalendor.desk.bringing_in import set_joining as set_source_joining
 from kalendor.desk.columns import read_column_as, rename_column
 from kalendor.desk.desk import Desk
-from kalendor.desk.drop_folder import Trouble, folder_state, put_aside
+from kalendor.desk.dropped_files import Trouble, folder_state, put_aside
 from kalendor.desk.jobs import Job
 from kalendor.desk.lookup_guess import guessed_match
 from kalendor.desk.made import tried

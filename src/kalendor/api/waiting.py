@@ -11,7 +11,7 @@ from kalendor.api.job_view import SOON, job_view
 from kalendor.desk import bringing_in
 from kalendor.desk.bringing_in import Change
 from kalendor.desk.desk import Desk
-from kalendor.desk.drop_folder import keep_looked_at, look_at_dropped
+from kalendor.desk.dropped_files import keep_looked_at, look_at_dropped
 from kalendor.desk.jobs import Job
 from kalendor.desk.outcomes import fitting, outcome
 from kalendor.desk.pushing import Pushed, push

@@ -8,7 +8,7 @@ from typing import Literal
 
 from kalendor.desk.bringing_in import keep, leave, look_at_held
 from kalendor.desk.desk import Desk
-from kalendor.desk.drop_folder import hold_for_a_person
+from kalendor.desk.dropped_files import hold_for_a_person
 from kalendor.desk.uploads import Held
 from kalendor.errors import ChangedError, ConflictError, HeldError, IntakeError
 from kalendor.store.intakes import Intake

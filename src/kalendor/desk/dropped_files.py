@@ -1,0 +1,203 @@
+"""Files of the drop folders: where they lie, what is said of those that wait for a person, and what that person does."""
+
+import os
+import shutil
+import stat
+import tempfile
+from collections.abc import Iterator
+from contextlib import suppress
+from dataclasses import dataclass, replace
+from pathlib import Path
+from urllib.parse import quote
+
+from kalendor.desk.bringing_in import keep, look_at_held, waiting
+from kalendor.desk.desk import Desk
+from kalendor.desk.uploads import hold, parts_of
+from kalendor.desk.waiting import Waiting
+from kalendor.errors import IntakeError
+from kalendor.store.definitions import MissingError
+from kalendor.store.inserting import Progress
+from kalendor.store.intakes import Intake
+from kalendor.store.sources import Source
+
+SKIPPED = (".", "~")
+UNFINISHED = (".part", ".tmp", ".crdownload", ".filepart")
+TAKING, DONE, REFUSED, HELD, ASIDE = ".taking", "done", "refused", "held", "aside"
+REASON = ".reason.txt"
+BEYOND_DOUBT = "What it is taken to be is beyond doubt."
+SHOWN_ERRORS, MOST_NAME = 100, 200
+
+
+@dataclass(frozen=True)
+class Trouble:
+    """A file that was refused or is held, when (seconds since 1970), and why; `sure` where it is not like those before, and
+    what it is taken to be is beyond doubt."""
+
+    file: str
+    at: float
+    reason: str
+    sure: bool = False
+
+
+@dataclass(frozen=True)
+class FolderState:
+    """A drop folder as it stands: where it is, how many files wait in it, what was refused last, and what is held until a
+    person has seen what it would do."""
+
+    path: Path
+    waiting: int
+    troubles: tuple[Trouble, ...]
+    held: tuple[Trouble, ...]
+
+
+def folder_name(source: str) -> str | None:
+    """The name of a source's folder, whatever characters the source's has; None where it would be too long.
+
+    >>> folder_name("Ticket sales"), folder_name("../a"), folder_name("..")
+    ('Ticket sales', '%2E.%2Fa', '%2E.')
+    """
+    name = quote(source, safe=" !#$&'()+,;=@[]^_`{}~-." + "".join(c for c in source if ord(c) > 127))
+    name = "%2E" + name[1:] if name.startswith(".") else name
+    return name if len(name.encode()) <= MOST_NAME else None
+
+
+def folder_of(desk: Desk, source: str) -> Path | None:
+    """Where files for a source are put; None where its name is too long for a folder."""
+    name = folder_name(source)
+    return None if name is None else desk.workspace.folder / "drop" / name
+
+
+def folder_state(desk: Desk, source: str) -> FolderState | None:
+    """A source's drop folder as it stands; None where it has none."""
+    folder = folder_of(desk, source)
+    if folder is None:
+        return None
+    waiting = sum(1 for _ in files_in(folder))
+    return FolderState(folder, waiting, tuple(_troubles(folder / REFUSED)), tuple(_troubles(folder / HELD)))
+
+
+def look_at_dropped(desk: Desk, source: str, name: str) -> Waiting:
+    """Read a file that is held in a source's drop folder, or was refused there, so that it waits for a person.
+
+    Raises MissingError where there is no such file.
+    """
+    taken = _dropped(desk, source, name)
+    found = replace(read_dropped(desk, taken, name, source), dropped=taken)
+    desk.waiting[found.token] = found
+    return found
+
+
+def keep_looked_at(desk: Desk, token: str, again: bool, progress: Progress, seen: bool) -> tuple[Source, Intake]:
+    """Keep a waiting file, as `keep` does; one that was dropped goes to those that are done."""
+    taken = waiting(desk, token).dropped
+    kept = keep(desk, token, again, progress, seen)
+    if taken is not None:
+        _put(taken, taken.parent.parent / DONE)
+    return kept
+
+
+def put_aside(desk: Desk, source: str, name: str) -> None:
+    """Have a file that is held or was refused be dealt with: it stays in the folder `aside`, and nothing of it is kept.
+
+    Raises MissingError where there is no such file.
+    """
+    taken = _dropped(desk, source, name)
+    _put(taken, taken.parent.parent / ASIDE)
+
+
+def hold_for_a_person(desk: Desk, source: str, path: Path, name: str, reason: str, sure: bool) -> str:
+    """Have a file that came otherwise wait in a source's drop folder, as one that was dropped there; its name there.
+
+    Raises IntakeError where the source has no such folder.
+    """
+    folder = folder_of(desk, source)
+    if folder is None:
+        raise IntakeError(f"{name}: {reason}")
+    (folder / TAKING).mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=folder / TAKING) as apart:  # where no look at the folder finds it
+        taken = Path(apart) / (Path(name).name or "file")
+        shutil.copyfile(path, taken)
+        return laid_aside(taken, folder / HELD, reason, sure)
+
+
+def _dropped(desk: Desk, source: str, name: str) -> Path:
+    folder = folder_of(desk, source)
+    for kind in (HELD, REFUSED):
+        for path in files_in(folder / kind) if folder else ():
+            if path.name == name:
+                return path
+    raise MissingError(f"no file {name!r} is held or was refused in the drop folder of {source!r}")
+
+
+def _put(path: Path, folder: Path) -> None:
+    """Move a file, without the reason that lay beside it."""
+    path.with_name(path.name + REASON).unlink(missing_ok=True)
+    with suppress(FileNotFoundError):
+        moved(path, folder)
+
+
+def read_dropped(desk: Desk, taken: Path, name: str, source: str) -> Waiting:
+    """A file of a drop folder, read by the source's recipe; it waits."""
+    try:
+        descriptor = os.open(taken, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK)
+    except OSError as error:
+        raise IntakeError(f"{name}: cannot be read ({error.strerror})") from None
+    with os.fdopen(descriptor, "rb") as file:
+        held = hold(desk, parts_of(file))
+    return look_at_held(desk, name, held, source)
+
+
+def _troubles(folder: Path) -> list[Trouble]:
+    found = []
+    for path in folder.glob(f"*{REASON}") if folder.is_dir() else ():
+        try:
+            reason = path.read_text("utf-8").strip()
+            file, at, sure = path.name.removesuffix(REASON), path.stat().st_mtime, reason.endswith(BEYOND_DOUBT)
+            found.append(Trouble(file, at, reason.removesuffix(BEYOND_DOUBT).strip(), sure))
+        except OSError:
+            continue
+    return sorted(found, key=lambda one: -one.at)[:SHOWN_ERRORS]
+
+
+def files_in(folder: Path) -> Iterator[Path]:
+    """The plain files in a folder, by name; links, pipes and what is hidden or unfinished are passed over."""
+    try:
+        names = sorted(os.listdir(folder))
+    except OSError:
+        return
+    for name in names:
+        if name.startswith(SKIPPED) or name.lower().endswith(UNFINISHED):
+            continue
+        path = folder / name
+        try:
+            if stat.S_ISREG(path.lstat().st_mode):
+                yield path
+        except OSError:
+            continue
+
+
+def laid_aside(taken: Path, folder: Path, reason: str, sure: bool = False) -> str:
+    """Put a file where a person deals with it, with the reason beside it; its name there."""
+    place = moved(taken, folder)
+    more = f"\n{BEYOND_DOUBT}" if sure else ""
+    place.with_name(place.name + REASON).write_text(f"{reason}{more}\n", "utf-8", "replace")
+    return place.name
+
+
+def moved(path: Path, folder: Path) -> Path:
+    """The file's new place, under a name that no other takes meanwhile."""
+    folder.mkdir(exist_ok=True)
+    place, count = folder / path.name, 1
+    beside = [folder.parent / kind for kind in (HELD, REFUSED) if folder.name in (HELD, REFUSED)]
+    while True:
+        if not any(os.path.lexists(one / place.name) for one in (folder, *beside)):  # one is dealt with by its name
+            try:
+                os.link(path, place, follow_symlinks=False)
+            except FileExistsError:  # another was quicker
+                continue
+            except OSError:  # a file system without links, or a file that is not ours to link
+                return path.rename(place)
+            path.unlink()
+            return place
+        count += 1
+        place = folder / f"{path.stem} ({count}){path.suffix}"
