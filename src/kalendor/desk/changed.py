@@ -107,20 +107,13 @@ def _check_pairs(source: Source, fresh: Mapping[str, ColumnReading], pairs: Mapp
             )
 
 
-def _as_paired(
-    before: ColumnReading, fresh: FreshHeading | ColumnReading | None, kept: Sequence[str], heading: str
-) -> ColumnReading:
+def _as_paired(before: ColumnReading, found: ColumnReading | None, kept: Sequence[str], heading: str) -> ColumnReading:
     """How a column is read from then on: as before, with the date order and the places that its new heading's values have."""
-    found = fresh.reading if isinstance(fresh, FreshHeading) else fresh
-    told = {"headings": [*kept, heading], "optional": before.optional}
+    told: dict[str, object] = {"headings": [*kept, heading]}
     if found is not None and found.type == before.type and found.format is not None:
         told["format"] = found.format
-    if (
-        found is not None
-        and before.type in EXACT
-        and found.type in EXACT
-        and (found.places or 0) > (before.places or 0)
-    ):
+    exact = found is not None and before.type in EXACT and found.type in EXACT
+    if found is not None and exact and (found.places or 0) > (before.places or 0):
         told |= {"type": found.type, "places": found.places}
     return before.model_copy(update=told)
 

@@ -84,6 +84,8 @@ def plain_number(text: str, mark: str) -> str | None:
     groups = re.split(r"[ '\u00a0\u202f" + re.escape(other) + "]", whole.lstrip("+-"))
     if len(groups) > 1 and (not 1 <= len(groups[0]) <= 3 or any(len(g) != 3 for g in groups[1:])):
         return None
+    if len(groups) > 1 and groups[0].startswith("0"):  # 0,950 has a decimal comma; no thousands begin with a zero
+        return None
     sign = "-" if body.startswith("-") != minus else ""
     return sign + "".join(groups) + ("." + rest if found else "")
 
@@ -192,8 +194,8 @@ def open_mark(words: Iterable[str]) -> str:
     """The first text with a comma or a point, where each such text can be read with it as the decimal mark and as one between
     thousands; else empty.
 
-    >>> open_mark(["950", "1,234"]), open_mark(["1,234", "12,5"])
-    ('1,234', '')
+    >>> open_mark(["950", "1,234"]), open_mark(["1,234", "12,5"]), open_mark(["1,234", "0,950"])
+    ('1,234', '', '')
     """
     marked = [word for word in words if "," in word or "." in word]
     read = [[plain_number(word, mark) for mark in ".,"] for word in marked]

@@ -68,7 +68,7 @@ export function OpenMark({ column, readAgain }: { column: ReadColumn; readAgain:
         <Button variant="outlined" onClick={() => say(true)}>
           It is a decimal {mark}
         </Button>
-        <Button onClick={() => say(false)}>It parts thousands</Button>
+        <Button onClick={() => say(false)}>It separates thousands</Button>
       </div>
     </div>
   );
