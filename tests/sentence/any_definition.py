@@ -121,7 +121,7 @@ def definitions(draw: st.DrawFn) -> dict[str, Any]:
         "window": st.builds(lambda show, cut: {"of": "on", "show": show, "each_to_date": cut and not show.keys() & {"from", "to"}}, shows, st.booleans()),
         "keep": st.lists(st.sampled_from([{"level": "Region", "where": "sum > 3 AND count < 9"}, {"level": "area", "where": "sum IS NOT NULL"}]), min_size=1, max_size=2),
         "totals": st.fixed_dictionaries({}, optional={"down": places, "grand_across": places, "levels": st.dictionaries(st.sampled_from(["Region", "kind"]), places, max_size=2), "totals": st.just("kept")}),
-        "columns": st.just([{"name": "made", "formula": "amount - COALESCE(heads, 0)"}, {"name": "level 12", "lookup": {"source": "Other source", "match": {"kind": "code", "area": "by, x"}, "take": "name"}}]),
+        "columns": st.just([{"name": "made", "formula": "amount - COALESCE(heads, 0)"}, {"name": "level 12", "lookup": {"source": "Other source", "match": {"kind": "code", "area": "by, x"}, "take": "name"}}, {"name": "rate", "lookup": {"source": "Other source", "as_at": {"on": "valid, from"}, "take": "rate"}}]),
         "beside": st.just([{"source": "Other source", "match": {"on": "month"}}]),
         "controls": st.just([{"figure": "sum", "expect": "-12.50"}, {"figure": "count", "expect": "80", "as_of": "2025-12-31"}]),
         "lines": st.just([{"name": "level 11", "level": "kind", "formula": "x - y"}, {"name": "Gap", "level": "kind", "formula": "x - y", "after": "x"}]),

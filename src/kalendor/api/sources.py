@@ -20,7 +20,7 @@ from kalendor.desk.columns import read_column_as, rename_column
 from kalendor.desk.desk import Desk
 from kalendor.desk.dropped_files import Trouble, folder_state, put_aside
 from kalendor.desk.jobs import Job
-from kalendor.desk.lookup_guess import guessed_match
+from kalendor.desk.lookup_guess import Match, guessed_match
 from kalendor.desk.made import tried
 from kalendor.desk.profile import profiles
 from kalendor.desk.proposals import proposals
@@ -237,7 +237,7 @@ def save_made(desk: AtDesk, id: int, made: list[MadeColumn]) -> models.SourceVie
 
 
 @router.get("/sources/{id}/match/{other}")
-def match_by(desk: AtDesk, id: int, other: int) -> dict[str, str]:
+def match_by(desk: AtDesk, id: int, other: int) -> Match:
     """By which columns a source's records most likely match another's: each of its own, with the other's."""
     return guessed_match(desk, desk.sources.one(id), desk.sources.one(other))
 
@@ -251,7 +251,7 @@ def try_made(desk: AtDesk, id: int, made: MadeColumn) -> models.MadeTried:
         records, column = tried(desk, source, others, made)
     except DefinitionError as error:
         return models.MadeTried(kind="", problem=str(error), note="", headings=[], rows=[])
-    shown = names_in(made.formula) if isinstance(made, FormulaColumn) else list(made.lookup.match)
+    shown = names_in(made.formula) if isinstance(made, FormulaColumn) else made.lookup.own
     names = [n for n in shown if n in records.columns]
     first = np.arange(min(SHOWN_RECORDS, records.count))
     picked = [written(c.take(first)) for c in (*(records.columns[n] for n in names), column)]

@@ -3,7 +3,7 @@
 from datetime import date
 from typing import Annotated, Any, Literal
 
-from pydantic import Discriminator, Field, Tag, model_validator
+from pydantic import AfterValidator, Discriminator, Field, Tag, model_validator
 
 from kalendor.definitions.buckets import Cut
 from kalendor.definitions.document import ColumnName, Name, Part
@@ -55,7 +55,7 @@ class Entry(Part):
     """What any axis entry may say."""
 
     name: Name | None = None
-    levels: list[Name] | None = None
+    levels: Annotated[list[Name] | None, AfterValidator(lambda named: named or None)] = None
     order: Order | None = None
     top: Annotated[int, Field(ge=1, le=2**31)] | None = None
     by: Name | None = None

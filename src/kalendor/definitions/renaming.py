@@ -56,8 +56,9 @@ class ColumnRenamed:
             changed["match"] = self._values_renamed(changed["match"])
         if isinstance(part, LookupColumn) and self._is(part.lookup.source):
             lookup = changed["lookup"]
+            match, as_at = self._values_renamed(lookup.match), self._values_renamed(lookup.as_at)
             take = self.new if lookup.take == self.old else lookup.take
-            changed["lookup"] = lookup.model_copy(update={"match": self._values_renamed(lookup.match), "take": take})
+            changed["lookup"] = lookup.model_copy(update={"match": match, "as_at": as_at, "take": take})
         different = {name: value for name, value in changed.items() if value != getattr(part, name)}
         return part.model_copy(update=different) if different else part
 

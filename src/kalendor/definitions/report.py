@@ -13,11 +13,32 @@ from kalendor.definitions.recurring import Cadence, Delivery, Note
 
 
 class Lookup(Part):
-    """A column fetched from another source where the match columns agree."""
+    """A column fetched from another source where the match columns agree.
+
+    `match` names the other source's columns under the own ones. `as_at`, one such pair of date columns, takes of the lines
+    that match the last one whose date is not after the record's; `match` may then be left out.
+    """
 
     source: Name
-    match: Annotated[dict[ColumnName, str], Field(min_length=1)]
+    match: dict[ColumnName, str] = Field(default_factory=dict)
+    as_at: Annotated[dict[ColumnName, str], Field(max_length=1)] = Field(default_factory=dict)
     take: Name
+
+    @model_validator(mode="after")
+    def _finds_a_line(self) -> "Lookup":
+        if not self.match and not self.as_at:
+            raise ValueError('a look-up needs "match" or "as_at", the columns by which it finds a line')
+        return self
+
+    @property
+    def own(self) -> list[str]:
+        """The columns of a record by which its line is found."""
+        return [*self.match, *self.as_at]
+
+    @property
+    def theirs(self) -> list[str]:
+        """The columns of the other source that it reads."""
+        return [*self.match.values(), *self.as_at.values(), self.take]
 
 
 class FormulaColumn(Part):

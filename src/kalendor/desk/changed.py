@@ -193,7 +193,7 @@ def _used_by(source: Source, name: str) -> str:
     users = [
         made.name
         for made in source.made
-        if name in (names_in(made.formula) if isinstance(made, FormulaColumn) else made.lookup.match)
+        if name in (names_in(made.formula) if isinstance(made, FormulaColumn) else made.lookup.own)
     ]
     return f"used by the made column{'' if len(users) == 1 else 's'} {', '.join(users)}" if users else ""
 

@@ -1,5 +1,7 @@
 """By which columns records of one source most likely match those of another: by their values, then by their names."""
 
+from dataclasses import dataclass, field
+
 import numpy as np
 
 from kalendor.core.placing.lookups import matched_keys
@@ -14,31 +16,53 @@ from kalendor.store.sources import Source
 MOST_RECORDS, HALF = 20_000, 0.5
 
 
-def guessed_match(desk: Desk, source: Source, other: Source) -> dict[str, str]:
-    """The columns of `source` under which to look up in `other`, each with the column there; empty where nothing is alike.
+@dataclass(frozen=True)
+class Match:
+    """A look-up's `match` and `as_at`: the other source's columns under the own ones."""
+
+    match: dict[str, str]
+    as_at: dict[str, str] = field(default_factory=dict)
+
+
+def guessed_match(desk: Desk, source: Source, other: Source) -> Match:
+    """The columns of `source` under which to look up in `other`; empty where nothing is alike.
 
     Of the other's columns that tell its records apart, the one in which most of the source's values stand; of several the
-    one whose name is more alike. Where there is none, the columns of one name.
+    one whose name is more alike. Where none does so but with a date, as in a list of rates, the line is taken as at the
+    source's first date. Else the columns of one name.
     """
     ours, theirs = complete(desk, source).records, complete(desk, other).records
+    found = _best(ours, theirs, [key for key in theirs.columns if _tells_apart(theirs, [key])])
+    if found:
+        return Match(found)
+    day = next((name for name, column in ours.columns.items() if column.kind in DATED), None)
+    for since in [name for name, column in theirs.columns.items() if column.kind in DATED and day is not None]:
+        found = _best(
+            ours, theirs, [key for key in theirs.columns if key != since and _tells_apart(theirs, [key, since])]
+        )
+        if found:
+            return Match(found, {str(day): since})
+    by_key = {heading_key(name): name for name in theirs.columns}
+    return Match({name: by_key[heading_key(name)] for name in ours.columns if heading_key(name) in by_key})
+
+
+def _best(ours: Records, theirs: Records, keys: list[str]) -> dict[str, str]:
+    """The column in whose likeness to one of some keys there is most, under that key; empty where none is alike."""
     first = np.arange(min(ours.count, MOST_RECORDS))
     found = [
         (share, names_alike(own, key), own, key)
-        for key in theirs.columns
-        if _tells_apart(theirs, key)
+        for key in keys
         for own, column in ours.columns.items()
         if _may_match(column, theirs.columns[key]) and (share := _share(column.take(first), theirs.columns[key])) > HALF
     ]
-    if found:
-        _, _, own, key = max(found, key=lambda one: (round(one[0], 2), one[1]))
-        return {own: key}
-    by_key = {heading_key(name): name for name in theirs.columns}
-    return {name: by_key[heading_key(name)] for name in ours.columns if heading_key(name) in by_key}
+    if not found:
+        return {}
+    _, _, own, key = max(found, key=lambda one: (round(one[0], 2), one[1]))
+    return {own: key}
 
 
-def _tells_apart(records: Records, name: str) -> bool:
-    column = records.columns[name]
-    return bool(column.present.all()) and not repeated(records, [name], 1)
+def _tells_apart(records: Records, names: list[str]) -> bool:
+    return all(records.columns[name].present.all() for name in names) and not repeated(records, names, 1)
 
 
 def _may_match(own: Column, key: Column) -> bool:

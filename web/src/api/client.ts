@@ -69,6 +69,7 @@ export type FootView = Schemas['FootView'];
 export type MadeView = Schemas['MadeView'];
 export type MadeColumn = MadeView['column'];
 export type MadeTried = Schemas['MadeTried'];
+export type Match = Schemas['Match'];
 
 export type ChoiceView = Schemas['ChoiceView'];
 export type GroupingView = Schemas['GroupingView'];

@@ -4678,10 +4678,17 @@ export interface components {
         /**
          * Lookup
          * @description A column fetched from another source where the match columns agree.
+         *
+         *     `match` names the other source's columns under the own ones. `as_at`, one such pair of date columns, takes of the lines
+         *     that match the last one whose date is not after the record's; `match` may then be left out.
          */
         Lookup: {
+            /** As At */
+            as_at?: {
+                [key: string]: string;
+            };
             /** Match */
-            match: {
+            match?: {
                 [key: string]: string;
             };
             /** Source */
@@ -4804,6 +4811,20 @@ export interface components {
             text: string;
             /** Tone */
             tone: string;
+        };
+        /**
+         * Match
+         * @description A look-up's `match` and `as_at`: the other source's columns under the own ones.
+         */
+        Match: {
+            /** As At */
+            as_at?: {
+                [key: string]: string;
+            };
+            /** Match */
+            match: {
+                [key: string]: string;
+            };
         };
         /**
          * MonthLine
@@ -15365,9 +15386,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["Match"];
                 };
             };
             /** @description Refused; nothing was changed */

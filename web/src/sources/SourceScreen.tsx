@@ -55,7 +55,10 @@ export function SourceScreen() {
         </GhostButton>
         <GhostButton
           onClick={() =>
-            setMaking({ column: { name: '', lookup: { source: '', match: {}, take: '' } }, isNew: true })
+            setMaking({
+              column: { name: '', lookup: { source: '', match: {}, as_at: {}, take: '' } },
+              isNew: true,
+            })
           }
         >
           Look up from…
@@ -212,7 +215,9 @@ function ColumnTable({ source, open }: { source: SourceView; open: (column: Made
 function readAs(column: ColumnView, made: MadeView | undefined): string {
   if (!made) return kindWords(column.kind, column.places);
   if ('formula' in made.column) return made.column.formula;
-  return `from ${made.column.lookup.source}, by ${Object.keys(made.column.lookup.match).join(', ')}`;
+  const { source, match, as_at } = made.column.lookup;
+  const by = [...Object.keys(match ?? {}), ...Object.keys(as_at ?? {}).map((day) => `as at ${day}`)];
+  return `from ${source}, by ${by.join(', ')}`;
 }
 
 const JOINED: Record<string, string> = {

@@ -3,14 +3,27 @@
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import date
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kalendor.core.formulas.texts import as_text
-from kalendor.core.values.columns import NUMERIC, Column, Kind, Records, merge_words
+from kalendor.core.values.columns import (
+    DATED,
+    DAY_MICROSECONDS,
+    NUMERIC,
+    Column,
+    Kind,
+    Records,
+    day_number,
+    merge_words,
+)
 from kalendor.definitions.report import Lookup
 from kalendor.errors import DefinitionError
 
+Index = NDArray[np.int64]
+FIRST_MOMENT = day_number(date.min) * DAY_MICROSECONDS
 _POINTED = re.compile(r"-?[0-9]+\.[0-9]+")
 
 
@@ -24,41 +37,90 @@ class Found:
 
 
 def looked_up(records: Records, lookup: Lookup, sources: Mapping[str, Records]) -> Found:
-    """The looked-up column: blank where no key matches; of repeated keys the first stands.
+    """The looked-up column: blank where no line matches; of lines that match alike the first stands, as at a date the last.
 
-    Raises DefinitionError for a source or a column that is not there.
+    Raises DefinitionError for a source or a column that is not there, and for a column of `as_at` that holds no dates.
     """
     if lookup.source not in sources:
         raise DefinitionError(f"look-up: there is no source {lookup.source!r} (known: {', '.join(sources) or 'none'})")
     other = sources[lookup.source]
-    for name in (*lookup.match.values(), lookup.take):
+    for name in lookup.theirs:
         if name not in other.columns:
             raise DefinitionError(f"look-up: {lookup.source} has no column {name!r}; it has {', '.join(other.columns)}")
-    for name in lookup.match:
+    for name in lookup.own:
         if name not in records.columns:
             raise DefinitionError(
                 f"look-up: there is no column {name!r} to match by; there are {', '.join(records.columns)}"
             )
-    mine, theirs = matched_keys(
-        [records.columns[name] for name in lookup.match], [other.columns[name] for name in lookup.match.values()]
-    )
+    if not other.count:
+        nothing = np.ones(records.count, dtype=bool)
+        return Found(Column(Kind.TEXT, np.zeros(records.count, np.int32), nothing, words=("",)), records.count, 0)
+    mine, theirs = _keys(records, other, lookup)
+    lines = _last_lines(records, other, lookup, mine, theirs) if lookup.as_at else _first_lines(mine, theirs)
+    fetched = other.columns[lookup.take].take(lines.rows.clip(0))
+    blank = fetched.blanks | (lines.rows < 0)
+    column = Column(fetched.kind, fetched.values, blank, fetched.places, fetched.words, fetched.percent)
+    return Found(column, int((lines.rows < 0).sum()), lines.repeated)
+
+
+@dataclass(frozen=True, eq=False)
+class _Lines:
+    """The line of the other source that each record takes, −1 where there is none; how many lines match as another does."""
+
+    rows: Index
+    repeated: int
+
+
+def _keys(records: Records, other: Records, lookup: Lookup) -> tuple[Index, Index]:
+    if not lookup.match:
+        return np.zeros(records.count, dtype=np.int64), np.zeros(other.count, dtype=np.int64)
+    own = [records.columns[name] for name in lookup.match]
+    return matched_keys(own, [other.columns[name] for name in lookup.match.values()])
+
+
+def _first_lines(mine: Index, theirs: Index) -> _Lines:
     keys, first = np.unique(theirs, return_index=True)
     valid = keys >= 0
     keys, first = keys[valid], first[valid]
     repeated = int((theirs >= 0).sum()) - len(keys)
-    at = np.searchsorted(keys, mine).clip(0, max(0, len(keys) - 1))
-    matched = (mine >= 0) & (keys[at] == mine) if len(keys) else np.zeros(records.count, dtype=bool)
-    rows = first[at] if len(keys) else np.zeros(records.count, dtype=np.int64)
-    taken = other.columns[lookup.take]
-    if not other.count:
-        return Found(
-            Column(Kind.TEXT, np.zeros(records.count, np.int32), np.ones(records.count, dtype=bool), words=("",)),
-            records.count,
-            0,
-        )
-    fetched = taken.take(rows)
-    column = Column(fetched.kind, fetched.values, fetched.blanks | ~matched, fetched.places, fetched.words)
-    return Found(column, int((~matched).sum()), repeated)
+    if not len(keys):
+        return _Lines(np.full(len(mine), -1, dtype=np.int64), repeated)
+    at = np.searchsorted(keys, mine).clip(0, len(keys) - 1)
+    return _Lines(np.where((mine >= 0) & (keys[at] == mine), first[at], -1), repeated)
+
+
+def _last_lines(records: Records, other: Records, lookup: Lookup, mine: Index, theirs: Index) -> _Lines:
+    """Of the lines of a record's key the last whose date is not after the record's; of equal dates the one that came last."""
+    (own, there), *_ = lookup.as_at.items()
+    moments, since = _moments(records.columns[own], own), _moments(other.columns[there], f"{lookup.source}.{there}")
+    dates = np.unique(since[since >= 0])
+    step = len(dates) + 1
+
+    def placed(keys: Index, days: Index) -> Index:
+        """Key and date as one number, which rises with the date within a key; −1 where either is blank."""
+        return np.where((keys < 0) | (days < 0), -1, keys * step + np.searchsorted(dates, days, side="right"))
+
+    lines = placed(theirs, since)
+    order = np.argsort(lines, kind="stable")
+    order = order[lines[order] >= 0]
+    if not len(order):
+        return _Lines(np.full(records.count, -1, dtype=np.int64), 0)
+    wanted = placed(mine, moments)
+    at = np.searchsorted(lines[order], wanted, side="right") - 1
+    found = order[at.clip(0)]
+    rows = np.where((wanted >= 0) & (at >= 0) & (theirs[found] == mine), found, -1)
+    return _Lines(rows, len(order) - len(np.unique(lines[order])))
+
+
+def _moments(column: Column, name: str) -> Index:
+    """Microseconds from the first moment that a date can say, a date its own midnight; −1 where blank."""
+    if column.blank is not None and column.blank.all():
+        return np.full(len(column), -1, dtype=np.int64)
+    if column.kind not in DATED:
+        raise DefinitionError(f'look-up: {name!r} holds no dates ({column.kind.value}), and "as_at" goes by dates')
+    days = column.values.astype(np.int64)
+    moments = days * DAY_MICROSECONDS if column.kind is Kind.DATE else days
+    return np.where(column.blanks, -1, moments - FIRST_MOMENT)
 
 
 def matched_keys(left: Sequence[Column], right: Sequence[Column]) -> tuple[np.ndarray, np.ndarray]:

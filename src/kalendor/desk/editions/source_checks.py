@@ -77,7 +77,7 @@ def unmatched(desk: Desk, report: Report, found: Ingredients, period: Recurring)
     records = records if within is None else records.take(np.flatnonzero(within))
     tables = dict(material(desk, found).looked_up or {})
     for made in (*source.made, *report.columns):
-        if not isinstance(made, LookupColumn) or any(key not in records.columns for key in made.lookup.match):
+        if not isinstance(made, LookupColumn) or any(key not in records.columns for key in made.lookup.own):
             continue
         other = desk.sources.named(made.lookup.source)
         if other is None:
