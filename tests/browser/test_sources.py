@@ -94,6 +94,59 @@ def test_a_look_up_with_unmatched_keys_and_a_formula_with_its_fault(page: Page, 
     page.find(".columns td", "n * 2")
 
 
+PASTED = """const sent = new DataTransfer();
+sent.setData('text/plain', arguments[1]);
+arguments[0].dispatchEvent(new ClipboardEvent('paste', { clipboardData: sent, bubbles: true, cancelable: true }));"""
+
+
+def test_a_rate_is_looked_up_as_at_the_records_date(page: Page, empty: str, tmp_path: Path) -> None:
+    bring_in(
+        page, empty, tmp_path, "code,valid from,rate\nA,2026-07-01,2\nA,2026-07-03,3\nB,2026-07-01,5\n", "rates.csv"
+    )
+    page.click(".margin button", "Import")
+    page.find("h1", "Rates")
+    bring_in(
+        page,
+        empty,
+        tmp_path,
+        "day,code,n\n2026-07-02,A,1\n2026-07-04,A,1\n2026-07-04,B,1\n2026-06-30,B,1\n",
+        "counts.csv",
+    )
+    page.click(".margin button", "Import")
+    page.find("h1", "Counts")
+    page.click("header button", "Look up from")
+    page.write("Name of the column", "rate")
+    page.choose("Source", "Rates")
+    page.find("[role=dialog] .MuiInputLabel-root", "each line of Rates counts from")
+    page.choose("Column to look up", "rate")
+    page.find("[role=dialog] .heed", "1 record finds no match")
+    shown = page.wait(
+        lambda: [row.text.split()[-1] for row in page.driver.find_elements(By.CSS_SELECTOR, ".tried tbody tr")]
+    )
+    assert shown == ["2", "3", "5", "–"]
+    page.click("button", "Keep the column")
+    page.find(".columns td", "from Rates, by code, as at day")
+
+
+def test_lines_are_pasted_by_hand_and_reversed(page: Page, empty: str, tmp_path: Path) -> None:
+    bring_in(page, empty, tmp_path, JULY, "counts.csv")
+    page.click(".margin button", "Import")
+    page.click("header button", "Adjust by hand")
+    page.refusals.append("422")
+    first = page.find(".adjust-lines input")
+    page.driver.execute_script(PASTED, first, "n\tday\n-2\t2026-07-02\nx\t2026-07-03\n")
+    page.find("[role=dialog] .fault", "Line 2, n: 'x' cannot be read as a")
+    page.driver.execute_script(PASTED, first, "day\tn\n2026-07-02\t-2\n2026-07-03\t-1\n")
+    page.find("[role=dialog] .say", "Adds 2 records")
+    page.write("Reason", "counted twice")
+    page.click("button", "Add the lines")
+    page.find(".say", "and 1 adjustment by hand")
+    page.find(".file", "2 records by hand")
+    page.click(".file button", "reverse next month")
+    page.find(".file", "Reversal of counted twice")
+    page.find(".file .quiet", "reversed")
+
+
 def test_a_total_at_the_foot_is_checked_and_left_out(page: Page, empty: str, tmp_path: Path) -> None:
     bring_in(page, empty, tmp_path, "who,day,amount\na,2026-07-01,1.25\nb,2026-07-02,4.25\nTotal,,5.50\n", "dues.csv")
     page.find(".good", "✓ amount sums to the file's own total, 5.50")

@@ -9,6 +9,7 @@ from fastapi.testclient import TestClient
 from selenium.webdriver.common.by import By
 
 from kalendor.desk.bringing_in import Change
+from kalendor.errors import ConflictError
 from tests.browser.conftest import Page
 from tests.year.exports import COLUMNS
 from tests.year.played import Year
@@ -25,6 +26,20 @@ class YearOverHttp(Year):
 
     def redo(self, intake: int) -> None:
         assert self.api.post(f"/api/intakes/{intake}/redo").status_code == 200
+
+    def adjust(self, lines: list[dict[str, str]], reason: str) -> int:
+        url = f"/api/sources/{self.source.id}/adjustments"
+        assert self.api.post(f"{url}/try", json={"lines": lines}).json()["lines"]
+        answer = self.api.post(url, json={"lines": lines, "reason": reason})
+        assert answer.status_code == 201, answer.text
+        return int(answer.json()["id"])
+
+    def reverse(self, intake: int) -> int:
+        answer = self.api.post(f"/api/intakes/{intake}/reverse")
+        if answer.status_code in (409, 422):
+            raise ConflictError(answer.text)
+        assert answer.status_code == 201, answer.text
+        return int(answer.json()["id"])
 
     def brought(self, name: str, data: bytes, change: Change | None) -> str:
         sent = {"file": (name, data), "source": (None, "Sales")}

@@ -8,10 +8,12 @@ from datetime import date
 from random import Random
 from typing import Any
 
+from kalendor.desk.adjusting import adjust, reverse
 from kalendor.desk.bringing_in import Change, keep, leave, look_at, read_again, set_joining
 from kalendor.desk.desk import Desk
 from kalendor.desk.outcomes import outcome
-from kalendor.errors import ChangedError, HeldError, IntakeError
+from kalendor.errors import ChangedError, ConflictError, DefinitionError, HeldError, IntakeError
+from kalendor.store.intakes import Intake
 from kalendor.store.sources import Source
 from tests.year.exports import COLUMNS, Export, Sale, Tickets, drifted, sales_of
 
@@ -45,6 +47,7 @@ class Year:
     stands: list[Line] = field(default_factory=list)
     past: list[Export] = field(default_factory=list)
     before: list[Line] = field(default_factory=list)
+    hand: dict[int, list[Line]] = field(default_factory=dict)
     files: int = 0
     last: int = 0
 
@@ -54,6 +57,11 @@ class Year:
         found = self.desk.sources.named("Sales")
         assert found is not None
         return found
+
+    @property
+    def latest(self) -> Intake:
+        """The last file brought in."""
+        return next(one for one in self.desk.intakes.of(self.source) if one.origin != "hand")
 
     def play(self, months: int = MONTHS) -> None:
         """Bring in the months one after another; what stands is compared after each file."""
@@ -88,6 +96,7 @@ class Year:
             self.corrected(sales)
         elif chance > 0.6:
             self.undone(whole, kind)
+        self.by_hand(Random(f"{n} {chance}"), sales)
 
     def corrected(self, sales: list[Sale]) -> None:
         """A few records delivered again with other amounts, joined by their tickets."""
@@ -97,7 +106,7 @@ class Year:
 
     def undone(self, whole: list[Sale], kind: str) -> None:
         """The last file undone, and brought in again: what was decided about it is undone as well."""
-        after, last = self.stands, self.desk.intakes.of(self.source)[0]
+        after, last = self.stands, self.latest
         if last.id != self.last:
             return  # it was held
         self.undo(last.id)
@@ -105,10 +114,37 @@ class Year:
         self.compare()
         with suppress(IntakeError):
             self.deliver(whole, kind or "again")
-        self.undo(self.desk.intakes.of(self.source)[0].id)
+        self.undo(self.latest.id)
         self.redo(last.id)
         self.stands = after
         self.compare()
+
+    def by_hand(self, rng: Random, sales: list[Sale]) -> None:
+        """An adjustment in some months, taken back or reversed in others; no file replaces it."""
+        standing = [one for one in self.hand if self.hand[one]]
+        if rng.random() < 0.4:
+            some = [Sale("", s.sold_on, s.fare, s.pier, -s.gross, None, s.passengers) for s in rng.sample(sales, 3)]
+            asked = dict(zip(COLUMNS, zip(*map(astuple, some), strict=True), strict=True))
+            texts = [{c: str(asked[c][i]) for c in COLUMNS if asked[c][i] not in ("", None)} for i in range(3)]
+            intake = self.adjust(texts, f"month {rng.random()}")
+            self.hand[intake] = [(None, *astuple(one)[1:]) for one in some]
+        elif standing and rng.random() < 0.5:
+            first = rng.choice(standing)
+            with suppress(DefinitionError, ConflictError):
+                self.hand[self.reverse(first)] = [_reversed(line) for line in self.hand[first]]
+        elif standing:
+            last = standing[-1]
+            self.undo(last)
+            self.hand[last] = []
+        self.compare()
+
+    def adjust(self, lines: list[dict[str, str]], reason: str) -> int:
+        """Enter lines by hand; the intake's id."""
+        return adjust(self.desk, self.source, lines, reason).id
+
+    def reverse(self, intake: int) -> int:
+        """Take an adjustment back in the next month; the intake's id."""
+        return reverse(self.desk, self.desk.intakes.one(intake)).id
 
     def undo(self, intake: int) -> None:
         """Take a file back."""
@@ -125,7 +161,7 @@ class Year:
         how = self.brought(name, data, change)
         lines = lines_of(sales, self.export)
         if how in ("in", "asked"):
-            self.before, self.last = list(self.stands), self.desk.intakes.of(self.source)[0].id
+            self.before, self.last = list(self.stands), self.latest.id
             if change is not None:
                 tickets = {line[0] for line in lines}
                 self.stands = [line for line in self.stands if line[0] not in tickets]
@@ -182,4 +218,12 @@ class Year:
         """The source's records are those of the reckoning, each with all that the files told of it."""
         records = self.desk.sources.records(self.source)
         columns = [[records.columns[c].item(i) for i in range(records.count)] for c in COLUMNS]
-        assert Counter(zip(*columns, strict=True)) == Counter(self.stands)
+        assert Counter(zip(*columns, strict=True)) == Counter(
+            self.stands + [line for lines in self.hand.values() for line in lines]
+        )
+
+
+def _reversed(line: Line) -> Line:
+    """A line by hand as its reversal has it: on the first day of the next month, amounts turned round."""
+    ticket, day, fare, pier, gross, discount, passengers = line
+    return ticket, date(day.year + day.month // 12, day.month % 12 + 1, 1), fare, pier, -gross, discount, -passengers

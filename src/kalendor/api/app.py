@@ -4,6 +4,7 @@ from fastapi import APIRouter, Depends, FastAPI
 
 from kalendor import VERSION
 from kalendor.api import (
+    adjustments,
     editions,
     groupings,
     handing_over,
@@ -34,7 +35,7 @@ LOOPBACK = {"127.0.0.1", "localhost", "::1", "testserver"}
 
 router = APIRouter(prefix="/api", tags=["workspace"])
 ROUTERS = (
-    signing_in.router, sources.router, waiting.router, reports.router, handing_over.router, groupings.router,
+    signing_in.router, sources.router, adjustments.router, waiting.router, reports.router, handing_over.router, groupings.router,
     editions.router, readers.links, readers.router, readers.published, sending.router, history.router, sentences.router, router,
 )  # fmt: skip
 

@@ -4,6 +4,7 @@ from typing import Annotated
 
 from pydantic import Field
 
+from kalendor.api.intake_view import IntakeView
 from kalendor.api.strict import BaseModel
 from kalendor.definitions.recipe import ColumnReading, Join
 from kalendor.definitions.report import MadeColumn, Report
@@ -45,21 +46,6 @@ class WorkspaceView(BaseModel):
 class Named(BaseModel):
     id: int
     name: str
-
-
-class IntakeView(BaseModel):
-    id: int
-    mended: int
-    mends: int | None
-    file_name: str
-    brought_at: str
-    joined_by: str
-    records: int
-    refused: int
-    replaced: int
-    first_day: str | None
-    last_day: str | None
-    undone: bool
 
 
 class SourceLine(BaseModel):

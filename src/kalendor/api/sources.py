@@ -7,6 +7,7 @@ from fastapi import APIRouter, Response
 
 from kalendor.api import models
 from kalendor.api.desk import AtDesk, AtJobs
+from kalendor.api.intake_view import intake_view
 from kalendor.api.job_view import SOON, job_view
 from kalendor.api.proposal_view import proposal_view
 from kalendor.core.formulas import texts
@@ -14,6 +15,7 @@ from kalendor.core.formulas.expressions import names_in
 from kalendor.core.values.columns import Column, Records
 from kalendor.core.values.keys import key
 from kalendor.definitions.report import FormulaColumn, MadeColumn
+from kalendor.desk.adjusting import check_pair
 from kalendor.desk.bringing_in import refused_file
 from kalendor.desk.bringing_in import set_joining as set_source_joining
 from kalendor.desk.columns import read_column_as, rename_column
@@ -29,9 +31,9 @@ from kalendor.desk.sentences import known_names
 from kalendor.desk.summaries import as_far_as_known
 from kalendor.desk.uses import used_by
 from kalendor.errors import DefinitionError
-from kalendor.output.numbers import texts as written
+from kalendor.output.numbers import as_read
 from kalendor.store.column_cache import Kept
-from kalendor.store.intakes import Intake, days_spanned
+from kalendor.store.intakes import days_spanned
 from kalendor.store.keys import doubled
 from kalendor.store.sources import Source
 
@@ -48,20 +50,10 @@ def source_line(desk: Desk, source: Source, stale: str = "") -> models.SourceLin
     first, last = days_spanned(records)
     state = folder_state(desk, source.name) if source.report_id is None else None
     return models.SourceLine(
-        id=source.id, name=source.name, records=records.count, files=len(intakes),
+        id=source.id, name=source.name, records=records.count, files=sum(i.origin != "hand" for i in intakes),
         refused=refused - mended, first_day=first, last_day=last, stale=stale,
         held=len(state.held) if state else 0, not_read=len(state.troubles) if state else 0,
         first_waiting=next((one.file for one in (*state.held[::-1], *state.troubles[::-1])), "") if state else "",
-    )  # fmt: skip
-
-
-def intake_view(desk: Desk, intake: Intake) -> models.IntakeView:
-    """A file as the page shows it."""
-    mended = sum(line.mended_by is not None for line in desk.intakes.refused(intake.id)) if intake.refused else 0
-    return models.IntakeView(
-        id=intake.id, file_name=intake.file_name, brought_at=intake.brought_at, joined_by=intake.joined_by,
-        records=intake.records, refused=intake.refused, replaced=intake.replaced, mended=mended, mends=intake.mends,
-        first_day=intake.first_day, last_day=intake.last_day, undone=intake.undone_at is not None,
     )  # fmt: skip
 
 
@@ -254,7 +246,7 @@ def try_made(desk: AtDesk, id: int, made: MadeColumn) -> models.MadeTried:
     shown = names_in(made.formula) if isinstance(made, FormulaColumn) else made.lookup.own
     names = [n for n in shown if n in records.columns]
     first = np.arange(min(SHOWN_RECORDS, records.count))
-    picked = [written(c.take(first)) for c in (*(records.columns[n] for n in names), column)]
+    picked = [as_read(c.take(first)) for c in (*(records.columns[n] for n in names), column)]
     return models.MadeTried(
         kind=column.kind, problem="", note=said(note_on(desk, records, made)), headings=[*names, made.name],
         rows=[list(row) for row in zip(*picked, strict=True)],
@@ -281,6 +273,7 @@ def refused_as_file(desk: AtDesk, id: int) -> Response:
 def undo_intake(desk: AtDesk, id: int) -> models.SourceView:
     """Take an intake back as one step."""
     _check_not_summary(desk, id)
+    check_pair(desk, desk.intakes.one(id), undo=True)
     return source_view(desk, desk.intakes.undo(id, desk.now()))
 
 
@@ -288,6 +281,7 @@ def undo_intake(desk: AtDesk, id: int) -> models.SourceView:
 def redo_intake(desk: AtDesk, id: int) -> models.SourceView:
     """Bring an undone intake back."""
     _check_not_summary(desk, id)
+    check_pair(desk, desk.intakes.one(id), undo=False)
     return source_view(desk, desk.intakes.redo(id))
 
 

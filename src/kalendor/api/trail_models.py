@@ -4,7 +4,8 @@ from kalendor.api.strict import BaseModel
 
 
 class PartView(BaseModel):
-    """A part of a number that is taken from records: how many, its own number, and the condition that selects them."""
+    """A part of a number that is taken from records: how many, its own number, and the condition that selects them. So many
+    of the records were entered `by_hand`, and give that much to it."""
 
     name: str
     figure: str
@@ -12,6 +13,8 @@ class PartView(BaseModel):
     number: str
     records: int
     condition: str | None
+    by_hand: int
+    by_hand_amount: str
 
 
 class SideView(BaseModel):
@@ -44,6 +47,7 @@ class RecordView(BaseModel):
     line: int
     amount: str
     cells: list[str]
+    by_hand: bool
 
 
 class RecordsView(BaseModel):

@@ -22,7 +22,7 @@ from kalendor.core.figures.operand import Operand
 from kalendor.core.trail.drivers import Drivers
 from kalendor.core.trail.listing import listed
 from kalendor.core.trail.trail import Trail
-from kalendor.core.values.columns import DATED, NUMERIC, Kind
+from kalendor.core.values.columns import DATED, NUMERIC, Kind, Mask
 from kalendor.desk.trails import Found
 from kalendor.output.numbers import as_read
 from kalendor.output.shown import shown_cells, shown_number
@@ -46,7 +46,7 @@ def trail_view(found: Found) -> TrailView:
         columns=list(trail.columns),
         said=sentences(trail),
         sides=[SideView(name=o.name, figure=o.figure, number=number_of(trail, o)) for o in trail.operand.of],
-        parts=[_part(trail, name, part) for name, part in parts],
+        parts=[_part(found, name, part) for name, part in parts],
         bars=_bars(trail),
         first=_records(found, *_first_held(parts), _brief_columns(found), 0, FIRST, None, False, "") if parts else None,
         driven=bool(trail.operand.kind == "compare" and all(o.amounts is not None for o in trail.operand.of)),
@@ -58,8 +58,10 @@ def _first_held(parts: list[tuple[str, Operand]]) -> tuple[str, Operand]:
     return next((part for part in parts if part[1].rows is not None and len(part[1].rows)), parts[0])
 
 
-def _part(trail: Trail, name: str, part: Operand) -> PartView:
+def _part(found: Found, name: str, part: Operand) -> PartView:
+    trail = found.trail
     figure = trail.definition(part)
+    entered = None if part.rows is None else found.by_hand(part.rows)
     return PartView(
         name=name,
         figure=part.figure,
@@ -67,7 +69,18 @@ def _part(trail: Trail, name: str, part: Operand) -> PartView:
         number=number_of(trail, part),
         records=0 if part.rows is None else len(part.rows),
         condition=part.condition,
+        by_hand=0 if entered is None else int(entered.sum()),
+        by_hand_amount="" if entered is None or not entered.any() else _amount_of(trail, part, entered),
     )
+
+
+def _amount_of(trail: Trail, part: Operand, which: Mask) -> str:
+    """What some of a part's records give to it, as the figure is shown; empty for takes that do not add up."""
+    if part.amounts is None:
+        return ""
+    given = part.amounts.take(np.flatnonzero(which))
+    amounts = [Decimal(str(v)) for i in range(len(given)) if (v := given.item(i)) is not None]
+    return shown_number(sum(amounts, Decimal(0)), trail.as_shown(part))
 
 
 def _bars(trail: Trail) -> BarsView | None:
@@ -118,7 +131,7 @@ def _records(
         amounts = [
             "" if (v := given.item(i)) is None else shown_number(Decimal(str(v)), figure) for i in range(len(here))
         ]
-    origins = found.origins(rows.tolist())
+    origins, entered = found.origins(rows.tolist()), found.by_hand(rows)
     return RecordsView(
         part=name,
         columns=columns,
@@ -126,7 +139,9 @@ def _records(
         total=len(places),
         start=start,
         records=[
-            RecordView(file=file, line=line, amount=amounts[i], cells=[column[i] for column in cells])
+            RecordView(
+                file=file, line=line, amount=amounts[i], cells=[column[i] for column in cells], by_hand=bool(entered[i])
+            )
             for i, (file, line) in enumerate(origins)
         ],
     )

@@ -21,7 +21,7 @@ from kalendor.intake.guarding import harmless
 from kalendor.intake.raw import ReadSoFar, unwatched
 from kalendor.intake.reading import LAID_OUT
 from kalendor.output.numbers import as_read
-from kalendor.store.bringing import Bringing
+from kalendor.store.bringing import Bringing, Origin
 from kalendor.store.inserting import Progress
 from kalendor.store.intakes import Intake, no_progress
 from kalendor.store.sources import Source
@@ -183,6 +183,7 @@ def keep(
     progress: Progress = no_progress,
     seen: bool = False,
     matched: bool = False,
+    origin: Origin = "file",
 ) -> tuple[Source, Intake]:
     """Keep a waiting file's records.
 
@@ -203,6 +204,7 @@ def keep(
         way = Bringing(
             found.source, found.reading, found.sha256, found.size, desk.now(), found.join, found.join_by, found.take_added,
             found.mends, again, path=found.path, always=found.always, widen=found.changes is not None, held_over=None if seen or again else _held_over(desk, found.source),
+            origin=origin,
         )  # fmt: skip
         kept = desk.intakes.bring_in(way, progress)
         leave(desk, token)

@@ -19,7 +19,7 @@ from kalendor.store.sources import Source
 @dataclass(frozen=True)
 class HeldSource:
     """A source as it stood: `intakes` are the files that counted, by their ids, `refused` the lines that never became records,
-    `mended` those of them that did later, `empty` lines of nothing but separators."""
+    `mended` those of them that did later, `empty` lines of nothing but separators. So many records were entered `by_hand`."""
 
     id: int
     name: str
@@ -29,6 +29,7 @@ class HeldSource:
     refused: int
     mended: int
     empty: int = 0
+    by_hand: int = 0
 
     @property
     def table(self) -> str:
@@ -69,7 +70,7 @@ class Ingredients:
     @property
     def key(self) -> Key:
         """Names the sheet: all that its numbers and its tie-out rest on."""
-        counted = [[s.refused, s.mended, s.empty] for s in self.sources]
+        counted = [[s.refused, s.mended, s.empty, s.by_hand] for s in self.sources]
         given = self.as_of or self.report.as_of
         day = [given, None if given else self.today]
         return key("sheet", self.report.worked_part(), day, *self._parts(), counted)
@@ -127,7 +128,7 @@ def held_sources(desk: Desk, names: Sequence[str]) -> list[HeldSource]:
 
 def held_source(desk: Desk, source: Source) -> HeldSource:
     """A source as it stands."""
-    counts = desk.intakes.refused_count(source)
+    counts = *desk.intakes.refused_count(source), desk.intakes.by_hand(source)
     return HeldSource(source.id, source.name, source.columns, source.made, desk.intakes.standing(source), *counts)
 
 

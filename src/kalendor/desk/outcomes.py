@@ -16,6 +16,7 @@ from kalendor.desk.unplaced import unplaced
 from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
 from kalendor.output.numbers import plain_exact
+from kalendor.store.by_hand import filed
 from kalendor.store.holding import Joint, Judged, MonthLine, guessed_key
 from kalendor.store.joining import date_column_of, dated_by, fitted, months_about, replaced
 from kalendor.store.keys import MOST_NAMED, doubled
@@ -59,7 +60,7 @@ class Outcome:
 def outcome(desk: Desk, found: Waiting) -> Outcome:
     """What keeping a waiting file would do."""
     records = found.reading.records
-    sums = _sums(records)
+    sums = sums_of(records)
     source = desk.sources.named(found.source)
     if len(records.columns) > MOST_COLUMNS:
         count = len(records.columns)
@@ -68,7 +69,7 @@ def outcome(desk: Desk, found: Waiting) -> Outcome:
         return Outcome(doubled=doubled(records), sums=sums)
     try:
         fit = fitted(source, found.reading, found.take_added, widen=found.changes is not None)
-        before = fit.beside(desk.sources.records(source))
+        before = fit.beside(filed(desk.workspace, source, desk.sources.kept(source)).records)
     except IntakeError as error:
         return Outcome(problem=str(error), sums=sums)
     over = source.recipe.held_over
@@ -131,7 +132,7 @@ def fitting(desk: Desk, found: Waiting) -> list[str]:
     return fits
 
 
-def _sums(records: Records) -> tuple[tuple[str, str], ...]:
+def sums_of(records: Records) -> tuple[tuple[str, str], ...]:
     """The sum of each exact column with places, as text."""
     found = []
     for name, column in records.columns.items():

@@ -75,7 +75,7 @@ def _again(desk: Desk, source: Source, held: Held) -> Pushed | None:
 def _brought(desk: Desk, source: Source, file_name: str, held: Held) -> Pushed:
     found = look_at_held(desk, file_name, held, source.name)
     try:
-        _, intake = keep(desk, found.token)
+        _, intake = keep(desk, found.token, origin="push")
     except (HeldError, ChangedError) as error:
         sure = isinstance(error, ChangedError) and error.sure
         name = hold_for_a_person(desk, source.name, found.path, file_name, str(error), sure)

@@ -65,6 +65,7 @@ def material(desk: Desk, found: Ingredients) -> Material:
             own.mended,
             key("material", made.stamp, {name: other.stamp for name, other in others.items()}),
             own.empty,
+            own.by_hand,
         )
 
 

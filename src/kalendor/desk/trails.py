@@ -15,6 +15,7 @@ from kalendor.desk.ingredients import HeldSource, Ingredients, now
 from kalendor.desk.records import rows_of
 from kalendor.desk.sheets import sheet_from, trail_from
 from kalendor.errors import ConflictError, DefinitionError
+from kalendor.store.by_hand import hand_rows
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,6 +44,14 @@ class Found:
                 found.update({row: by_id[id] for row, id in zip(here.tolist(), own.tolist(), strict=True)})
             start += len(ids)
         return [found.get(row, ("", 0)) for row in rows]
+
+    def by_hand(self, rows: NDArray[np.int64]) -> NDArray[np.bool_]:
+        """Shape (n,): which records, by their positions among those that the report was worked out from, were entered by
+        hand."""
+        ids = [np.isin(ids, hand_rows(self.desk.workspace, held)) if held.by_hand else np.zeros(len(ids), dtype=bool)
+               for held, ids in self.sources]  # fmt: skip
+        found: NDArray[np.bool_] = np.concatenate(ids)[rows]
+        return found
 
 
 def trail_at(desk: Desk, report: Report, own: str, cell: Cell, worded: bool = True) -> Found:

@@ -66,7 +66,12 @@ def tie_words(sheet: Sheet) -> str:
     tie = sheet.tie_out
     if sheet.part_of:
         return f"A part of {sheet.part_of}.{_adding_up(sheet)}"
-    said = [f"{tie.read:,} records read", *(f"{step.records:,} {_step(step)}" for step in tie.steps if step.records)]
+    by_hand = [f"{tie.by_hand:,} entered by hand"] * bool(tie.by_hand)
+    said = [
+        f"{tie.read - tie.by_hand:,} records read",
+        *by_hand,
+        *(f"{step.records:,} {_step(step)}" for step in tie.steps if step.records),
+    ]
     here = f"{tie.on_sheet:,} on this sheet"
     if tie.not_placed:
         here += f", {tie.not_placed:,} of them not placed"

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
+from typing import Literal
 from uuid import uuid4
 
 import numpy as np
@@ -18,6 +19,8 @@ from kalendor.store.column_cache import Kept
 from kalendor.store.holding import Judged
 from kalendor.store.sources import Source, recipe_json
 
+Origin = Literal["file", "push", "hand"]
+
 
 @dataclass(frozen=True, eq=False)
 class Bringing:
@@ -25,7 +28,8 @@ class Bringing:
     whether content that is there already is brought in again, and whether the source takes on the file's columns. `path` is
     where the file's bytes lie, which are kept with it. `always` has the source's next files join in this way, too; where
     `held_over` is given, a file that would take more away, or count records twice, is held. With `widen`
-    the source takes on the places of numbers that have more."""
+    the source takes on the places of numbers that have more. `origin` says where the records came from; those entered by
+    hand bear a `reason`, and `reverses` is the intake whose amounts they take back."""
 
     source: str
     reading: Reading
@@ -42,6 +46,9 @@ class Bringing:
     always: bool = False
     held_over: float | None = None
     widen: bool = False
+    origin: Origin = "file"
+    reason: str = ""
+    reverses: int | None = None
 
 
 def stored(path: Path, place: Path) -> None:

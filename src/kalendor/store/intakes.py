@@ -15,7 +15,8 @@ from kalendor.core.values.columns import DATED, Column, Records
 from kalendor.definitions.recipe import Recipe
 from kalendor.errors import IntakeError, StoreError
 from kalendor.intake.raw import Refused
-from kalendor.store.bringing import Bringing, check_held, joined, recipe_after, stored
+from kalendor.store.bringing import Bringing, Origin, check_held, joined, recipe_after, stored
+from kalendor.store.by_hand import filed
 from kalendor.store.column_cache import Kept, let_go, written_beside
 from kalendor.store.definitions import MOST_ID, MissingError, stamp
 from kalendor.store.holding import Joint
@@ -26,6 +27,8 @@ from kalendor.store.record_rows import Held
 from kalendor.store.sources import Source, Sources, as_joined, recipe_from
 
 MOST_EARLIER = 5
+OF_FILES = "undone_at IS NULL AND recipe IS NOT NULL AND origin <> 'hand'"
+"""The intakes by whose recipes a source's next file may be read."""
 Then = Callable[[sqlite3.Connection, Source], None]
 
 
@@ -54,6 +57,10 @@ class Intake:
     last_day: str | None
     undone_at: str | None
     mends: int | None
+    brought_by: str
+    origin: Origin
+    reason: str
+    reverses: int | None
 
 
 @dataclass(frozen=True)
@@ -101,8 +108,7 @@ class Intakes:
         """The other ways in which files of a source that stand were read, the latest first, up to MOST_EARLIER; a column that
         is known by now and was not then is no part of these files, and is missed in others."""
         rows = self.workspace.db.execute(
-            "SELECT recipe FROM intake WHERE source_id = ? AND undone_at IS NULL AND recipe IS NOT NULL GROUP BY recipe"
-            " ORDER BY max(id) DESC",
+            f"SELECT recipe FROM intake WHERE source_id = ? AND {OF_FILES} GROUP BY recipe ORDER BY max(id) DESC",
             (source.id,),
         )
         found: list[Recipe] = []
@@ -140,6 +146,14 @@ class Intakes:
             "SELECT coalesce(sum(empty_lines), 0) FROM intake WHERE source_id = ? AND undone_at IS NULL", (source.id,)
         ).fetchone()
         return int(row[0]), int(row[1]), int(empty[0])
+
+    def by_hand(self, source: Source) -> int:
+        """How many records of a source that stand were entered by hand."""
+        row = self.workspace.db.execute(
+            "SELECT coalesce(sum(records), 0) FROM intake WHERE source_id = ? AND origin = 'hand' AND undone_at IS NULL",
+            (source.id,),
+        ).fetchone()
+        return int(row[0])
 
     def brought_before(self, source: Source, sha256: str) -> Intake | None:
         """The standing intake of a file with the same content, if any."""
@@ -188,11 +202,13 @@ class Intakes:
             before = replace(before, records=fit.beside(before.records))
             source = self.sources.widen(db, source, fit.wider)
         out = np.zeros(0, dtype=np.int64)
-        if before is not None:
-            joint = Joint(before.records, records, dated_by(records, way.join, way.join_by))
-            out = replaced(before.records, records, way.join, list(way.join_by), joint.keys)
+        if source is not None and before is not None:
+            files = filed(self.workspace, source, before)
+            joint = Joint(files.records, records, dated_by(records, way.join, way.join_by))
+            out = replaced(files.records, records, way.join, list(way.join_by), joint.keys)
             if way.held_over is not None and way.mends is None:
                 check_held(way, joint.judged(out, way.held_over))
+            out = files.at[out]
         source_id = source.id if source else self.sources.add(db, way.source, way.at)
         here = set() if source is None else {c.name for c in source.columns}
         fresh = [n for n in records.columns if n not in here]
@@ -211,7 +227,8 @@ class Intakes:
             left_out = fit.added if fit and not way.take_added else ()
             recipe = recipe_after(way, left_out, source)
             db.execute("UPDATE intake SET recipe = ? WHERE id = ?", (recipe, intake_id))
-            db.execute("UPDATE source SET recipe = ? WHERE id = ?", (recipe, source_id))
+            if way.origin != "hand":
+                db.execute("UPDATE source SET recipe = ? WHERE id = ?", (recipe, source_id))
         db.execute("UPDATE source SET revision = revision + 1 WHERE id = ?", (source_id,))
         rows = np.arange(first_row, first_row + records.count)
         return source_id, intake_id, joined(before, out, Kept(records, rows))
@@ -225,7 +242,8 @@ class Intakes:
     def _hidden_out(self, source: Source, records: Records, way: Bringing) -> np.ndarray:
         """Rows that do not count now and that the file replaces too, so that undoing an earlier file brings none back."""
         hidden = self.sources.rows.hidden(source)
-        return hidden.rows[replaced(hidden.records, records, way.join, list(way.join_by))]
+        files = filed(self.workspace, source, hidden)
+        return hidden.rows[files.at[replaced(files.records, records, way.join, list(way.join_by))]]
 
     def _noted(self, db: sqlite3.Connection, source_id: int, way: Bringing, records: Records, replaced: int) -> int:
         """The intake's own line, and its refused lines; a mending file marks the lines that it mends."""
@@ -233,9 +251,11 @@ class Intakes:
         id = self.workspace.next_id("intake")
         db.execute(
             "INSERT INTO intake (id, source_id, file_name, sha256, size, stored_as, brought_at, joined_by, records, refused, replaced,"
-            " first_day, last_day, mends, brought_by, empty_lines) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            " first_day, last_day, mends, brought_by, empty_lines, origin, reason, reverses)"
+            " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             (id, source_id, way.reading.name, way.sha256, way.size, way.sha256, stamp(way.at), way.join, records.count, len(refused),
-             replaced, *days_spanned(records), way.mends, self.workspace.who, way.reading.empty),
+             replaced, *days_spanned(records), way.mends, self.workspace.who, way.reading.empty,
+             way.origin, way.reason, way.reverses),
         )  # fmt: skip
         db.executemany(
             "INSERT INTO refused_line VALUES (?, ?, ?, ?, ?, ?, NULL)",
@@ -284,8 +304,7 @@ class Intakes:
             intake = self.one(intake_id)
             db.execute("UPDATE intake SET undone_at = ? WHERE id = ?", (undone_at, intake_id))
             last = db.execute(
-                "SELECT recipe FROM intake WHERE source_id = ? AND undone_at IS NULL AND recipe IS NOT NULL"
-                " ORDER BY id DESC LIMIT 1",
+                f"SELECT recipe FROM intake WHERE source_id = ? AND {OF_FILES} ORDER BY id DESC LIMIT 1",
                 (intake.source_id,),
             ).fetchone()
             if last is not None:  # the next file is read as the last that stands

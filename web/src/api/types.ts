@@ -838,6 +838,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/intakes/{id}/reverse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reverse Lines
+         * @description Take an adjustment back in the next month: its lines on the first day of it, with their amounts turned round.
+         */
+        post: operations["reverse_lines_api_intakes__id__reverse_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/intakes/{id}/undo": {
         parameters: {
             query?: never;
@@ -2459,6 +2479,46 @@ export interface paths {
         patch: operations["rename_source_api_sources__id__patch"];
         trace?: never;
     };
+    "/api/sources/{id}/adjustments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Lines
+         * @description Keep lines entered by hand beside what stands, as an intake that can be undone; no file replaces them.
+         */
+        post: operations["keep_lines_api_sources__id__adjustments_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{id}/adjustments/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Lines
+         * @description Lines as they would be kept, with their sums; nothing is kept.
+         */
+        post: operations["try_lines_api_sources__id__adjustments_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources/{id}/columns": {
         parameters: {
             query?: never;
@@ -2809,6 +2869,18 @@ export interface components {
             document: components["schemas"]["Report"];
             /** Text */
             text: string;
+        };
+        /**
+         * Adjustment
+         * @description Lines to be kept, and why.
+         */
+        Adjustment: {
+            /** Lines */
+            lines: {
+                [key: string]: string;
+            }[];
+            /** Reason */
+            reason: string;
         };
         /**
          * AgeEntry
@@ -4337,10 +4409,16 @@ export interface components {
             /** To */
             to: string;
         };
-        /** IntakeView */
+        /**
+         * IntakeView
+         * @description What came in one go: a file, one that a program pushed, or lines that `by` entered by hand for a `reason`. `reversed_by`
+         *     is the intake that takes its amounts back, `reverses` the one whose amounts it takes back.
+         */
         IntakeView: {
             /** Brought At */
             brought_at: string;
+            /** By */
+            by: string;
             /** File Name */
             file_name: string;
             /** First Day */
@@ -4355,12 +4433,23 @@ export interface components {
             mended: number;
             /** Mends */
             mends: number | null;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "file" | "push" | "hand";
+            /** Reason */
+            reason: string;
             /** Records */
             records: number;
             /** Refused */
             refused: number;
             /** Replaced */
             replaced: number;
+            /** Reversed By */
+            reversed_by: number | null;
+            /** Reverses */
+            reverses: number | null;
             /** Undone */
             undone: boolean;
         };
@@ -4567,6 +4656,31 @@ export interface components {
             first?: number;
             /** Lines */
             lines: number[];
+        };
+        /**
+         * LinesRead
+         * @description Lines as they are taken: their texts by column, as they will be kept, and the sum of each column of amounts.
+         */
+        LinesRead: {
+            /** Lines */
+            lines: {
+                [key: string]: string;
+            }[];
+            /** Sums */
+            sums: [
+                string,
+                string
+            ][];
+        };
+        /**
+         * LinesToRead
+         * @description Lines entered by hand: each a text by column.
+         */
+        LinesToRead: {
+            /** Lines */
+            lines: {
+                [key: string]: string;
+            }[];
         };
         /**
          * LinesView
@@ -5278,9 +5392,14 @@ export interface components {
         };
         /**
          * PartView
-         * @description A part of a number that is taken from records: how many, its own number, and the condition that selects them.
+         * @description A part of a number that is taken from records: how many, its own number, and the condition that selects them. So many
+         *     of the records were entered `by_hand`, and give that much to it.
          */
         PartView: {
+            /** By Hand */
+            by_hand: number;
+            /** By Hand Amount */
+            by_hand_amount: string;
             /** Condition */
             condition: string | null;
             /** Figure */
@@ -5613,6 +5732,8 @@ export interface components {
         RecordView: {
             /** Amount */
             amount: string;
+            /** By Hand */
+            by_hand: boolean;
             /** Cells */
             cells: string[];
             /** File */
@@ -6335,11 +6456,16 @@ export interface components {
         /**
          * TieOut
          * @description `read` records = those of all `steps` + `on_sheet`; refused lines never became records, but for those mended since;
-         *     `empty` lines of a file hold nothing but separators.
+         *     `empty` lines of a file hold nothing but separators; so many of those read were entered `by_hand`.
          */
         TieOut: {
             /** Blank */
             blank: number;
+            /**
+             * By Hand
+             * @default 0
+             */
+            by_hand?: number;
             /**
              * Controls
              * @default []
@@ -9438,6 +9564,64 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    reverse_lines_api_intakes__id__reverse_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeView"];
+                };
             };
             /** @description Refused; nothing was changed */
             "4XX": {
@@ -14838,6 +15022,130 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourceView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    keep_lines_api_sources__id__adjustments_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Adjustment"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    try_lines_api_sources__id__adjustments_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinesToRead"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinesRead"];
                 };
             };
             /** @description Refused; nothing was changed */

@@ -121,8 +121,14 @@ export function Foot({
   return (
     <footer className="tie" aria-label="Tie-out">
       <span>
-        <b>{count(tie.read)}</b> records read
+        <b>{count(tie.read - tie.by_hand)}</b> records read
       </span>
+      {tie.by_hand > 0 && (
+        <span>
+          <span className="arrow">+</span>
+          <b>{count(tie.by_hand)}</b> entered by hand
+        </span>
+      )}
       {tie.steps.map((step) => (
         <span key={step.why}>
           <span className="arrow">→</span>

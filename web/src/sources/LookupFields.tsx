@@ -71,7 +71,7 @@ export function LookupFields({
           </div>
           <PairFields
             pairs={asAt}
-            labels={['As at the date', `by the last ${other.name} line not after it, dated`]}
+            labels={['As at the date', `each line of ${other.name} counts from`]}
             options={[days, since]}
             change={(pairs) => set({ as_at: pairs })}
             remove={Object.keys(match).length > 0}

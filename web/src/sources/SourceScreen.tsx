@@ -1,29 +1,27 @@
 import './sources.css';
 
-import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { useLocation, useNavigate, useParams } from 'react-router';
 
 import {
   type ColumnView,
-  type IntakeView,
   type MadeColumn,
   type MadeView,
-  post,
   type SourceView,
   type WaitingView,
 } from '../api/client';
 import { useSource } from '../api/queries';
 import { GhostButton, Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
-import { count, counted, day, kindWords, span } from '../parts/words';
+import { count, counted, kindWords, span } from '../parts/words';
+import { AdjustDialog } from './AdjustDialog';
 import { ChooseFile, dropping } from './ChooseFile';
 import { ColumnDialog } from './ColumnDialog';
 import { DropFolder } from './DropFolder';
+import { FileLine } from './FileLine';
 import { ReadingNote } from './HowFar';
 import { JoinSettings } from './JoinSettings';
 import { MadeDialog } from './MadeDialog';
-import { RefusedDialog } from './RefusedDialog';
 import { RemoveSource, SourceName } from './SourceName';
 import { Spread } from './Spread';
 import { useBringingIn } from './useBringingIn';
@@ -35,6 +33,7 @@ export function SourceScreen() {
   const found = useSource(id);
   const [over, setOver] = useState(false);
   const [making, setMaking] = useState<{ column: MadeColumn; isNew: boolean } | null>(null);
+  const [adjusting, setAdjusting] = useState(false);
   const way = useBringingIn(found.data?.name ?? '');
   const source = found.data;
   const { hash } = useLocation();
@@ -63,6 +62,9 @@ export function SourceScreen() {
         >
           Look up from…
         </GhostButton>
+        {source?.summary_of === null && (
+          <GhostButton onClick={() => setAdjusting(true)}>Adjust by hand</GhostButton>
+        )}
         {source?.summary_of === null && <ChooseFile take={way.look} busy={way.busy} />}
       </Masthead>
       {way.waiting ? (
@@ -94,6 +96,7 @@ export function SourceScreen() {
       )}
       {source &&
         (way.waiting ? <WaitingFoot waiting={way.waiting} source={source} /> : <LastFile source={source} />)}
+      {source && adjusting && <AdjustDialog source={source} close={() => setAdjusting(false)} />}
       {source && making && (
         <MadeDialog source={source} made={making.column} isNew={making.isNew} close={() => setMaking(null)} />
       )}
@@ -102,9 +105,15 @@ export function SourceScreen() {
 }
 
 const about = (source: SourceView) =>
-  `${counted(source.records, 'record')} from ${counted(source.files, 'file')}${
+  `${counted(source.records, 'record')} from ${counted(source.files, 'file')}${adjusted(source)}${
     source.first_day ? `, ${span(source.first_day, source.last_day)}` : ''
   }. Every new file is read the same way.`;
+
+/** How many lots were entered by hand, where any were. */
+function adjusted(source: SourceView): string {
+  const standing = source.intakes.filter((intake) => intake.origin === 'hand' && !intake.undone).length;
+  return standing > 0 ? ` and ${counted(standing, 'adjustment')} by hand` : '';
+}
 
 /** What else is to be known of a source: whose summary it is, records that stand twice, where files can be dropped. */
 function Around({ source, look }: { source: SourceView; look: (file: string, ifSure?: boolean) => void }) {
@@ -220,47 +229,6 @@ function readAs(column: ColumnView, made: MadeView | undefined): string {
   return `from ${source}, by ${by.join(', ')}`;
 }
 
-const JOINED: Record<string, string> = {
-  replace_dates: 'replaced the days it spans',
-  replace_months: 'replaced the months it is about',
-  replace_all: 'replaced everything',
-  update: 'replaced by key',
-};
-
-function FileLine({ intake, mend }: { intake: IntakeView; mend: (file: File) => void }) {
-  const queries = useQueryClient();
-  const [showing, setShowing] = useState(false);
-  const step = useMutation({
-    mutationFn: () => post(`/intakes/${intake.id}/${intake.undone ? 'redo' : 'undo'}`),
-    onSuccess: () => queries.invalidateQueries(),
-  });
-  return (
-    <div className={`file${intake.undone ? ' undone' : ''}`}>
-      <b>{intake.file_name}</b>
-      <div className="about">
-        <span>
-          {counted(intake.records, 'record')}
-          {intake.mends ? ' corrected' : ''} · {intake.replaced > 0 ? JOINED[intake.joined_by] : 'imported'}{' '}
-          {day(intake.brought_at)}
-        </span>
-        <button className="link" onClick={() => step.mutate()} disabled={step.isPending}>
-          {intake.undone ? 'redo' : 'undo'}
-        </button>
-      </div>
-      {intake.refused > intake.mended && (
-        <button className="link" onClick={() => setShowing(true)}>
-          see {counted(intake.refused - intake.mended, 'refused line')}
-        </button>
-      )}
-      {intake.mended > 0 && (
-        <span className="quiet"> {counted(intake.mended, 'refused line')} corrected since</span>
-      )}
-      {showing && <RefusedDialog intake={intake} close={() => setShowing(false)} mend={mend} />}
-      <FaultNote error={step.error} />
-    </div>
-  );
-}
-
 /** What a waiting file holds, and what stands meanwhile. */
 function WaitingFoot({ waiting, source }: { waiting: WaitingView; source: SourceView }) {
   const held = waiting.outcome.months.filter((month) => month.held).length;
@@ -298,7 +266,7 @@ function LinesRead({ read, records }: { read: number; records: number }) {
 }
 
 function LastFile({ source }: { source: SourceView }) {
-  const last = source.intakes.find((intake) => !intake.undone);
+  const last = source.intakes.find((intake) => !intake.undone && intake.origin !== 'hand');
   return (
     <footer className="tie">
       {last && (

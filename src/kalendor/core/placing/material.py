@@ -16,7 +16,7 @@ class Material:
     """What a report is worked out from.
 
     `stamp` names the records' revision; `refused` lines never became records, but for those `mended` since; `empty` lines
-    have nothing but separators.
+    have nothing but separators. So many of the records were entered `by_hand`.
     """
 
     records: Records
@@ -26,6 +26,7 @@ class Material:
     mended: int = 0
     stamp: Key = NO_KEY
     empty: int = 0
+    by_hand: int = 0
 
 
 def as_of_day(report: Report, records: Records, today: date, given: date | None) -> int:

@@ -38,7 +38,9 @@ def plain(sheet: Sheet) -> Plain:
         "columns": _side(sheet.columns),
         "held": np.flatnonzero(sheet.held.reshape(-1)).tolist(),
         "figures": [_figure(figure) for figure in sheet.figures],
-        "tie_out": {name: part for name, part in asdict(sheet.tie_out).items() if name != "empty" or part},
+        "tie_out": {
+            name: part for name, part in asdict(sheet.tie_out).items() if name not in ("empty", "by_hand") or part
+        },
         "notes": list(sheet.notes),
         "place_starts": [[down, level, starts.tolist()] for (down, level), starts in sheet.place_starts.items()],
         "layout": sheet.layout.model_dump(mode="json", exclude_defaults=True),

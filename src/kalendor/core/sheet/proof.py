@@ -58,6 +58,7 @@ def proved(
         hidden_lines,
         notes,
         material.empty,
+        material.by_hand,
     ).check()
 
 

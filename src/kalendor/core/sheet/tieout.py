@@ -33,7 +33,7 @@ class Control:
 @dataclass(frozen=True)
 class TieOut:
     """`read` records = those of all `steps` + `on_sheet`; refused lines never became records, but for those mended since;
-    `empty` lines of a file hold nothing but separators."""
+    `empty` lines of a file hold nothing but separators; so many of those read were entered `by_hand`."""
 
     source: str
     read: int
@@ -48,6 +48,7 @@ class TieOut:
     hidden_lines: int = 0
     notes: tuple[str, ...] = field(default_factory=tuple)
     empty: int = 0
+    by_hand: int = 0
 
     def check(self) -> "TieOut":
         """This tie-out, where its counts add up; else FootingError."""

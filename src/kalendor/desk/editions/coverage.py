@@ -16,6 +16,8 @@ from kalendor.definitions.axis import PeriodEntry
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.records import complete, stamp_of
+from kalendor.store.by_hand import filed
+from kalendor.store.column_cache import Kept
 from kalendor.store.sources import Source
 
 Filled = Literal["whole", "part", "missing", "open", "before"]
@@ -77,21 +79,28 @@ def _dated(column: Column | None) -> bool:
 
 
 def filling(desk: Desk, source: Source, of: str | None = None) -> Filling | None:
-    """How a source is filled, by a date column (the first one where none is named); None where it has no dates."""
-    found = complete(desk, source)
-    name = of or next((name for name, column in found.records.columns.items() if _dated(column)), None)
-    if name is None or not _dated(found.records.columns.get(name)):
-        return None
-
-    def counted() -> Filling | None:
-        column = found.records.columns[str(name)]
-        span = column_days(column)
-        if span is None:
+    """How a source is filled by its files, by a date column (the first one where none is named); None where it has no dates.
+    What was entered by hand fills no gap."""
+    with desk.workspace.snapshot():
+        source = desk.sources.one(source.id)
+        found = complete(desk, source)
+        name = of or next((name for name, column in found.records.columns.items() if _dated(column)), None)
+        column = found.records.columns.get(str(name))
+        if name is None or column is None or not _dated(column):
             return None
-        days = days_of(column)[column.present] - span[0]
-        return Filling(str(name), span[0], np.bincount(days, minlength=span[1] - span[0] + 1).astype(np.int64))
+        whole = Kept(Records({name: column}, found.records.count), desk.sources.kept(source).rows)
+        return desk.memory(
+            key("filling", stamp_of(desk, source), name),
+            lambda: _counted(name, filed(desk.workspace, source, whole).records.column(name)),
+        )
 
-    return desk.memory(key("filling", stamp_of(desk, source), name), counted)
+
+def _counted(name: str, column: Column) -> Filling | None:
+    span = column_days(column)
+    if span is None:
+        return None
+    days = days_of(column)[column.present] - span[0]
+    return Filling(name, span[0], np.bincount(days, minlength=span[1] - span[0] + 1).astype(np.int64))
 
 
 def cover(found: Filling | None, period: Recurring, before: Sequence[Recurring], today: int) -> Cover:

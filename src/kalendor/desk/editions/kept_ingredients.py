@@ -32,6 +32,7 @@ def told(found: Ingredients) -> dict[str, Any]:
                 "refused": s.refused,
                 "mended": s.mended,
                 **({"empty": s.empty} if s.empty else {}),
+                **({"by_hand": s.by_hand} if s.by_hand else {}),
             }
             for s in found.sources
         ],
@@ -68,4 +69,5 @@ def _source_of(one: Mapping[str, Any]) -> HeldSource:
         one["refused"],
         one["mended"],
         one.get("empty", 0),
+        one.get("by_hand", 0),
     )

@@ -16,7 +16,8 @@ from kalendor.desk.sheets import sheet_from
 from kalendor.errors import KalendorError
 
 TITLES = {
-    "taken_back": "Files were taken back", "late": "Records came late", "corrected": "Records were corrected",
+    "taken_back": "Files were taken back", "late": "Records came late",
+    "by_hand": "Adjustments were entered by hand", "corrected": "Records were corrected",
     "looked_up": "Look-ups and made columns changed", "groupings": "Groupings and calendars changed",
     "report": "The report changed",
 }  # fmt: skip
@@ -107,7 +108,7 @@ def _between(before: Ingredients, after: Ingredients, desk: Desk) -> Iterator[tu
         return replace(found, sources=tuple(changed))
 
     found = before
-    for kind in ("taken_back", "late", "corrected"):
+    for kind in ("taken_back", "late", "by_hand", "corrected"):
         found = with_files(found, kind)
         yield kind, found
     found = replace(found, sources=_looked_up(found, later, after))
@@ -128,16 +129,19 @@ def _later(grouping: HeldGrouping, after: Ingredients) -> HeldGrouping:
 
 
 def _stepped(desk: Desk, source: HeldSource, now: HeldSource, kind: str) -> HeldSource:
-    """A source's files after a step: those taken back gone, then those that came and replaced nothing, then all."""
+    """A source's files after a step: those taken back gone, then those that came and replaced nothing, then what was entered
+    by hand, then all."""
     stay = set(source.intakes) & set(now.intakes)
     if kind == "taken_back":
         return replace(source, intakes=tuple(sorted(stay)))
     fresh = [id for id in now.intakes if id not in source.intakes]
-    late = [id for id in fresh if kind == "corrected" or desk.intakes.one(id).replaced == 0]
-    refused = (
-        replace(source, refused=now.refused, mended=now.mended, empty=now.empty) if kind == "corrected" else source
-    )
-    return replace(refused, intakes=tuple(sorted([*stay, *late])))
+    if kind == "corrected":
+        return replace(now, name=source.name, columns=source.columns, made=source.made)
+    came = [
+        one for one in map(desk.intakes.one, fresh) if one.replaced == 0 and (kind == "by_hand" or one.origin != "hand")
+    ]
+    by_hand = now.by_hand if kind == "by_hand" else source.by_hand
+    return replace(source, intakes=tuple(sorted([*stay, *(one.id for one in came)])), by_hand=by_hand)
 
 
 def _with_columns(source: HeldSource, now: HeldSource) -> HeldSource:

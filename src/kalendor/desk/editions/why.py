@@ -36,7 +36,8 @@ def reasons(desk: Desk, report: int, before: Ingredients, step: Step) -> Iterato
             continue
         for id in sorted(set(was.intakes) ^ set(source.intakes)):
             intake = desk.intakes.one(id)
-            way = "brought in" if id in source.intakes else "taken back"
+            way = "brought in" if intake.origin != "hand" else f"entered by {intake.brought_by or 'hand'}"
+            way = way if id in source.intakes else "taken back"
             on = intake.brought_at if id in source.intakes else intake.undone_at or intake.brought_at
             yield Why(f"{intake.file_name}, {way} {on[:10]}", "source", source.id)
     for source in after.sources:

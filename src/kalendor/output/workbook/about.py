@@ -74,7 +74,7 @@ def _tied_out(given: Handover) -> Iterator[tuple[str, list[Line]]]:
     sheet, tie = given.sheet, given.sheet.tie_out
     steps: list[Line] = [(f"Set aside: {step.why}", step.records) for step in tie.steps]
     yield "Where each record went", [
-        ("Records read", tie.read), *steps, ("On the sheet", tie.on_sheet), ("of these not placed", tie.not_placed),
+        ("Records read", tie.read - tie.by_hand), *([("Entered by hand", tie.by_hand)] if tie.by_hand else []), *steps, ("On the sheet", tie.on_sheet), ("of these not placed", tie.not_placed),
         ("of these with a blank key", tie.blank), ("Refused when imported", tie.refused),
         *([("Lines of separators alone", tie.empty)] if tie.empty else []),
     ]  # fmt: skip

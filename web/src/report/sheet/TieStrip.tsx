@@ -21,8 +21,14 @@ export const TieStrip = memo(function TieStrip({
   return (
     <footer className="tie" aria-label="Tie-out">
       <span>
-        <b>{count(tie.read)}</b> records in {tie.source}
+        <b>{count(tie.read - tie.by_hand)}</b> records in {tie.source}
       </span>
+      {tie.by_hand > 0 && (
+        <span>
+          <span className="arrow">+</span>
+          <b>{count(tie.by_hand)}</b> entered by hand
+        </span>
+      )}
       {tie.steps.map((step) => (
         <span key={step.why}>
           <span className="arrow">→</span>

@@ -107,7 +107,7 @@ export function AllRecords({
               </thead>
               <tbody>
                 {page.records.map((record, i) => (
-                  <tr key={`${start}-${i}`}>
+                  <tr key={`${start}-${i}`} className={record.by_hand ? 'by-hand' : ''}>
                     <td className={`num${record.amount.startsWith('(') ? ' neg' : ''}`}>{record.amount}</td>
                     {record.cells.map((text, k) => (
                       <td key={page.columns[k]} className={page.numeric[k] ? 'num' : ''}>

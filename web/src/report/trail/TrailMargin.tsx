@@ -119,6 +119,15 @@ function How({ trail, all }: { trail: TrailView; all: (part: string) => void }) 
           </tbody>
         </table>
       )}
+      {trail.parts
+        .filter((part) => part.by_hand > 0)
+        .map((part) => (
+          <p key={part.name} className="heed">
+            {trail.parts.length > 1 && `${capital(partName(part.name))}: `}
+            {counted(part.by_hand, 'record')} of these {part.by_hand === 1 ? 'was' : 'were'} entered by hand
+            {part.by_hand_amount && `, ${part.by_hand_amount} of the number`}.
+          </p>
+        ))}
       {trail.bars && <ByPeriod bars={trail.bars} />}
       {trail.first && (
         <First
@@ -212,7 +221,11 @@ function First({ first, part, all }: { first: RecordsView; part: string; all: ()
       <table className="first">
         <tbody>
           {first.records.map((record, i) => (
-            <tr key={`${record.file}${record.line}${i}`} title={`${record.file}, line ${record.line}`}>
+            <tr
+              key={`${record.file}${record.line}${i}`}
+              className={record.by_hand ? 'by-hand' : ''}
+              title={`${record.file}, line ${record.line}`}
+            >
               {record.cells.map((cell, k) => (
                 <td key={first.columns[k]}>{briefly(cell)}</td>
               ))}
