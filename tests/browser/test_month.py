@@ -225,3 +225,17 @@ def office_is_whole(folder: Path) -> bool:
 
     time.sleep(0.1)
     return faults(folder / "workspace") == []
+
+
+def test_editions_that_moved_are_left_as_they_are_with_a_line(page: Page, office: tuple[str, Path]) -> None:
+    address, _ = office
+    page.open(f"{address}/")
+    page.find(".say", "moved since")
+    page.wait(lambda: not asked(address, "/board")["pending"])
+    page.press("r")
+    page.find("[role=dialog] h2", "moved since")
+    page.find("[role=dialog] input").send_keys("late counters, agreed with the piers")
+    page.click("[role=dialog] button", "Leave as")
+    page.wait(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[role=dialog]"))
+    page.wait(lambda: "moved since" not in page.find(".board-top .say").text)
+    page.wait(lambda: page.driver.find_elements(By.CSS_SELECTOR, "button.state[title*='left as it is: late counters']"))

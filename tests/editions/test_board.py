@@ -293,3 +293,13 @@ def test_a_report_whose_calendar_is_gone_or_has_ended_does_not_hold_up_the_other
     assert "there is no calendar named 'Ended'" in board(office.desk).rows[1].cadence
     office.report(cadence={**REPORT["cadence"], "issue": "when_ready"})
     assert [o.report for o in run_due(office.desk)] == ["Sales by side", "Sales by side"]
+
+
+def test_a_list_that_is_only_looked_up_in_is_due_in_no_period(office: Office) -> None:
+    bring(
+        office.desk, "kind,valid from,rate\nkx,2026-01-01,2\nkx,2026-07-20,3\nky,2026-07-05,1\n", "rates.csv", "Rates"
+    )
+    assert "Rates" in [row.name for row in board(office.desk).sources]
+    lookup = {"source": "Rates", "match": {"kind": "kind"}, "as_at": {"day": "valid from"}, "take": "rate"}
+    office.report(columns=[{"name": "rate", "lookup": lookup}])
+    assert [row.name for row in board(office.desk).sources] == ["Sales"]

@@ -20,7 +20,7 @@ CrossingState = Literal["issued", "restated", "due", "late", "waiting", "past", 
 
 class CrossingView(BaseModel):
     """A report's period on the board. `sign` is its place in the year; `moved`: whether the numbers of its edition have moved
-    since, None where that is not known (yet)."""
+    since, None where that is not known (yet); `as_is` says why it was left as it is all the same."""
 
     label: str
     sign: str
@@ -31,6 +31,7 @@ class CrossingView(BaseModel):
     edition: int | None = None
     number: int = 0
     moved: bool | None = None
+    as_is: str = ""
     waits: str = ""
     left: str = ""
 
@@ -99,6 +100,7 @@ class CheckedView(BaseModel):
     lines: list[Said]
     edition: int | None = None
     moved: bool | None = None
+    as_is: str = ""
 
 
 class EditionLine(BaseModel):
@@ -137,7 +139,8 @@ class IssueOutcome(BaseModel):
 
 
 class EditionView(BaseModel):
-    """An edition with its words, and those of the same report beside it."""
+    """An edition with its words, and those of the same report beside it. `line` says why it was issued again, `as_is` why it
+    was left as it is though it has moved; `why` what it says now cannot be worked out."""
 
     edition: EditionLine
     first_issued_at: str
@@ -151,6 +154,15 @@ class EditionView(BaseModel):
     beside: list[EditionLine]
     trail: Literal["none", "words", "records"] = "records"
     why: str = ""
+    line: str = ""
+    as_is: str = ""
+
+
+class WithALine(BaseModel):
+    """Editions that have moved, by their ids, and why they are issued again or left as they are."""
+
+    editions: list[int] = Field(min_length=1, max_length=1000)
+    why: str = Field(max_length=300)
 
 
 class MovedCell(BaseModel):

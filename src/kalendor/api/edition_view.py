@@ -61,7 +61,8 @@ def _crossing(one: Crossing, why: str) -> models.CrossingView:
     return models.CrossingView(
         label=one.period.label, sign=one.period.sign, **_days(one.period), state=one.state, due=day_of(one.due),
         edition=edition.id if edition else None, number=edition.number if edition else 0,
-        moved=stands.moved if stands else None, waits=one.waits, left="" if edition else why,
+        moved=stands.needs if stands else None, as_is=stands.left.why if stands and stands.left else "", waits=one.waits,
+        left="" if edition else why,
     )  # fmt: skip
 
 
@@ -82,6 +83,7 @@ def checked_view(
         ready=found.ready, checks=list(found.checks),
         headline=list(found.headline), figure=found.figure, lines=list(found.lines),
         edition=edition.id if edition else None, moved=stands.moved if stands else None,
+        as_is=stands.left.why if stands and stands.left else "",
     )  # fmt: skip
 
 
@@ -116,6 +118,7 @@ def edition_view(found: Opened, all_: Sequence[Edition], stands: Standing | None
         files=found.document["files"], brief=found.document["brief"], headline=list(found.document["headline"]),
         layout=found.sheet.layout.model_dump(mode="json", exclude_defaults=True),
         versions=versions, beside=near, trail=trail, why=stands.why if stands else "",
+        line=found.document.get("why", ""), as_is=stands.left.why if stands and stands.left else "",
     )  # fmt: skip
 
 

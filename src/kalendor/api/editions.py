@@ -39,6 +39,7 @@ from kalendor.desk.editions.handing import edition_file
 from kalendor.desk.editions.issuing import issue, opened
 from kalendor.desk.editions.moved import causes, parts
 from kalendor.desk.editions.owed import Recurs, owed, recurring_reports, recurs
+from kalendor.desk.editions.restating import Dealt, leave_as_they_are, restate
 from kalendor.desk.editions.schedule import sent_along, tried
 from kalendor.desk.editions.standing import standing
 from kalendor.desk.editions.steps import Moved, moved
@@ -114,6 +115,23 @@ def issue_ready(desk: AtDesk) -> list[models.IssueOutcome]:
                     )
                 )
     return [*found, *(models.IssueOutcome(title=one.title, label="", reason=one.why) for one in unclear)]
+
+
+@router.post("/board/restate")
+def restate_moved(desk: AtDesk, body: models.WithALine) -> list[models.IssueOutcome]:
+    """Issue editions again that have moved, with a line on why; of each what became of it."""
+    return [_dealt(one) for one in restate(desk, body.editions, body.why)]
+
+
+@router.post("/board/left")
+def leave_moved(desk: AtDesk, body: models.WithALine) -> list[models.IssueOutcome]:
+    """Note that editions have moved and are left as they are, with a line on why, until they move anew."""
+    return [_dealt(one) for one in leave_as_they_are(desk, body.editions, body.why)]
+
+
+def _dealt(one: Dealt) -> models.IssueOutcome:
+    edition = one.restated.id if one.restated else None
+    return models.IssueOutcome(title=one.edition.title, label=one.edition.label, edition=edition, reason=one.reason)
 
 
 @router.post("/reports/{id}/past")

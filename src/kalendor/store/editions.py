@@ -4,7 +4,7 @@ import hashlib
 import json
 import sqlite3
 import zlib
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -48,6 +48,26 @@ class Edition:
     def named(self) -> str:
         """As `Mar 2026 · 2nd edition`."""
         return f"{self.label} · {ordinal(self.number)} edition" if self.number > 1 else self.label
+
+
+@dataclass(frozen=True)
+class Compared:
+    """An edition beside what its report gives: on what they were compared (`rests`), whether the numbers had moved, and the
+    SHA-256 of what the report said."""
+
+    rests: str
+    moved: bool
+    says: str = ""
+
+
+@dataclass(frozen=True)
+class Left:
+    """That an edition which moved was left as it is: what its report would have said, why, by whom and when."""
+
+    says: str
+    why: str
+    by: str
+    at: str
 
 
 @dataclass(frozen=True)
@@ -162,17 +182,35 @@ class Editions:
         row = self._rows("SELECT count(*) AS n FROM edition_source WHERE source_id = ?", (source_id,))[0]
         return int(row["n"])
 
-    def standing(self) -> dict[int, tuple[str, bool]]:
-        """What each edition was last compared on, and whether its numbers had moved."""
-        return {r["edition_id"]: (r["rests"], bool(r["moved"])) for r in self._rows("SELECT * FROM edition_standing")}
+    def standing(self) -> dict[int, Compared]:
+        """How each edition was last compared with what its report gave then."""
+        return {
+            r["edition_id"]: Compared(r["rests"], bool(r["moved"]), r["says"])
+            for r in self._rows("SELECT * FROM edition_standing WHERE says <> '' OR NOT moved")
+        }
 
-    def tell_standing(self, found: Iterable[tuple[int, str, bool]]) -> None:
-        """Note whether editions have moved, as compared on what a key names."""
+    def tell_standing(self, found: Mapping[int, Compared]) -> None:
+        """Note how editions compare, by their ids."""
         with self.workspace.change() as db:
             db.executemany(
-                "INSERT INTO edition_standing (edition_id, rests, moved) VALUES (?, ?, ?) ON CONFLICT (edition_id)"
-                " DO UPDATE SET rests = excluded.rests, moved = excluded.moved",
-                list(found),
+                "INSERT INTO edition_standing (edition_id, rests, moved, says) VALUES (?, ?, ?, ?) ON CONFLICT (edition_id)"
+                " DO UPDATE SET rests = excluded.rests, moved = excluded.moved, says = excluded.says",
+                [(id, one.rests, one.moved, one.says) for id, one in found.items()],
+            )
+
+    def left(self) -> dict[int, Left]:
+        """The editions that were seen and left as they are, by their ids."""
+        return {
+            r["edition_id"]: Left(r["says"], r["why"], r["by"], r["at"])
+            for r in self._rows("SELECT * FROM edition_left")
+        }
+
+    def leave(self, id: int, line: Left) -> None:
+        """Note that an edition was seen and stays as it is."""
+        with self.workspace.change() as db:
+            db.execute(
+                "INSERT OR REPLACE INTO edition_left VALUES (?, ?, ?, ?, ?)",
+                (id, line.says, line.why, line.by, line.at),
             )
 
     def faults(self) -> Iterator[str]:

@@ -24,6 +24,7 @@ MIGRATIONS = (
     "schema_7.sql",
     "schema_8.sql",
     "schema_9.sql",
+    "schema_10.sql",
 )
 BUSY_MILLISECONDS, BUSY_TRIES = 30_000, 200
 ANALYST, OTHERS = "analyst", "\nreached by others"

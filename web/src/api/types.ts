@@ -44,6 +44,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/board/left": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave Moved
+         * @description Note that editions have moved and are left as they are, with a line on why, until they move anew.
+         */
+        post: operations["leave_moved_api_board_left_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/board/restate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restate Moved
+         * @description Issue editions again that have moved, with a line on why; of each what became of it.
+         */
+        post: operations["restate_moved_api_board_restate_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/board/settled": {
         parameters: {
             query?: never;
@@ -3450,6 +3490,11 @@ export interface components {
          * @description The checks of a report's edition for a period, and what it will say.
          */
         CheckedView: {
+            /**
+             * As Is
+             * @default
+             */
+            as_is?: string;
             /** Checks */
             checks: components["schemas"]["Check"][];
             /**
@@ -3779,9 +3824,14 @@ export interface components {
         /**
          * CrossingView
          * @description A report's period on the board. `sign` is its place in the year; `moved`: whether the numbers of its edition have moved
-         *     since, None where that is not known (yet).
+         *     since, None where that is not known (yet); `as_is` says why it was left as it is all the same.
          */
         CrossingView: {
+            /**
+             * As Is
+             * @default
+             */
+            as_is?: string;
             /**
              * Due
              * Format: date
@@ -3982,9 +4032,15 @@ export interface components {
         };
         /**
          * EditionView
-         * @description An edition with its words, and those of the same report beside it.
+         * @description An edition with its words, and those of the same report beside it. `line` says why it was issued again, `as_is` why it
+         *     was left as it is though it has moved; `why` what it says now cannot be worked out.
          */
         EditionView: {
+            /**
+             * As Is
+             * @default
+             */
+            as_is?: string;
             /**
              * As Of
              * Format: date
@@ -4005,6 +4061,11 @@ export interface components {
             layout: {
                 [key: string]: unknown;
             };
+            /**
+             * Line
+             * @default
+             */
+            line?: string;
             /** Source */
             source: string;
             /**
@@ -6832,6 +6893,16 @@ export interface components {
             show: components["schemas"]["Show"];
         };
         /**
+         * WithALine
+         * @description Editions that have moved, by their ids, and why they are issued again or left as they are.
+         */
+        WithALine: {
+            /** Editions */
+            editions: number[];
+            /** Why */
+            why: string;
+        };
+        /**
          * WithFigure
          * @description Another figure at the same place.
          */
@@ -7044,6 +7115,126 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IssueOutcome"][];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    leave_moved_api_board_left_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithALine"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IssueOutcome"][];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    restate_moved_api_board_restate_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithALine"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

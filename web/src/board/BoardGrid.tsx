@@ -146,7 +146,11 @@ const chip = (crossing: CrossingView) =>
     : ({ due: 'due', late: 'late', waiting: 'waits' }[crossing.state as string] ?? '·');
 
 function said(crossing: CrossingView): string {
-  const moved = crossing.moved ? ', and its numbers have moved since' : '';
+  const moved = crossing.moved
+    ? ', and its numbers have moved since'
+    : crossing.as_is
+      ? `, moved since and left as it is: ${crossing.as_is}`
+      : '';
   const why = crossing.waits ? `, ${crossing.waits}` : crossing.left ? `, left: ${crossing.left}` : '';
   const due = ['due', 'late', 'waiting'].includes(crossing.state) ? `, due ${day(crossing.due)}` : '';
   return `${WORDS[crossing.state]}${due}${moved}${why}`;

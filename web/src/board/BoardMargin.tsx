@@ -1,9 +1,11 @@
 import { Button } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 
 import { get, post, type CheckedView, type IssuedView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
+import { MovedDialog } from './MovedDialog';
 import type { Picked } from './picking';
 
 const MARKS = { ok: '✓', look: '!', stop: '✗' };
@@ -47,6 +49,7 @@ function Checked({ checked }: { checked: CheckedView }) {
       void queries.invalidateQueries({ queryKey: ['checks'] });
     },
   });
+  const [leaving, setLeaving] = useState(false);
   const issued = checked.edition !== null && checked.edition !== undefined;
   const open = () => void go(issued ? `/editions/${checked.edition}` : `/reports/${checked.report}`);
   return (
@@ -83,7 +86,17 @@ function Checked({ checked }: { checked: CheckedView }) {
             What moved
           </Button>
         )}
+        {issued && checked.moved && !checked.as_is && (
+          <Button onClick={() => setLeaving(true)}>Leave as it is</Button>
+        )}
       </div>
+      {checked.as_is && <p className="quiet">Left as it is: {checked.as_is}</p>}
+      {leaving && (
+        <MovedDialog
+          editions={[{ id: checked.edition as number, title: checked.title, label: checked.label }]}
+          close={() => setLeaving(false)}
+        />
+      )}
       {checked.lines.length > 0 && (
         <>
           <p className="margin-section">

@@ -16,6 +16,7 @@ import { Welcome } from '../report/list/Welcome';
 import { BoardGrid } from './BoardGrid';
 import { BoardMargin } from './BoardMargin';
 import { CadenceDialog } from './CadenceDialog';
+import { MovedDialog, movedOn } from './MovedDialog';
 import { SendPackDialog } from './SendPackDialog';
 import { firstOf, moved, type Picked } from './picking';
 import { useBoard, type Shown } from './useBoard';
@@ -38,8 +39,16 @@ export function BoardScreen() {
   const [adding, setAdding] = useState(false);
   const [packing, setPacking] = useState(false);
   const picked = chosen ?? (board ? firstOf(board) : null);
+  const [restating, setRestating] = useState(false);
   const ready = useIssueReady();
-  useBoardKeys(board, picked, setChosen, () => ready.mutate());
+  const hasMoved = board ? movedOn(board) : [];
+  useBoardKeys(
+    board,
+    picked,
+    setChosen,
+    () => ready.mutate(),
+    () => setRestating(hasMoved.length > 0),
+  );
   const reports = useReports().data;
   const sources = useSources().data;
   if (sources?.length === 0 && reports?.length === 0) return <Welcome />;
@@ -57,7 +66,7 @@ export function BoardScreen() {
       </Masthead>
       <div className="board-page">
         <main className="board-work">
-          {board && <Top board={board} shown={shown} show={setShown} />}
+          {board && <Top board={board} shown={shown} show={setShown} restate={() => setRestating(true)} />}
           <FaultNote error={found.error ?? ready.error} />
           <Dropped sources={sources ?? []} />
           {board && board.rows.length > 0 && (
@@ -69,6 +78,9 @@ export function BoardScreen() {
       </div>
       <Foot board={board} />
       <NewReport open={adding} close={() => setAdding(false)} />
+      {restating && hasMoved.length > 0 && (
+        <MovedDialog editions={hasMoved} close={() => setRestating(false)} />
+      )}
       {packing && board && <SendPackDialog board={board} close={() => setPacking(false)} />}
       {cadence !== null && <CadenceDialog id={cadence} close={() => setCadence(null)} />}
       {ready.data && <Outcomes found={ready.data} close={ready.reset} />}
@@ -87,12 +99,13 @@ function useIssueReady() {
   });
 }
 
-/** Arrows move about the board, Enter opens what is there, A issues all that are ready. */
+/** Arrows move about the board, Enter opens what is there, A issues all that are ready, R those that have moved. */
 function useBoardKeys(
   board: BoardView | undefined,
   picked: Picked | null,
   pick: (to: Picked) => void,
   ready: () => void,
+  restate: () => void,
 ) {
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
@@ -103,16 +116,29 @@ function useBoardKeys(
         event.preventDefault();
         pick(moved(board, picked, step[0] ?? 0, step[1] ?? 0));
       } else if (event.key === 'a') ready();
-      else if (event.key === 'i') document.querySelector<HTMLElement>('[data-issue]')?.click();
+      else if (event.key === 'r') {
+        event.preventDefault();
+        restate();
+      } else if (event.key === 'i') document.querySelector<HTMLElement>('[data-issue]')?.click();
       else if (event.key === 'Enter' && !(event.target as HTMLElement).closest('button, a'))
         document.querySelector<HTMLElement>('[data-open]')?.click();
     };
     window.addEventListener('keydown', listen);
     return () => window.removeEventListener('keydown', listen);
-  }, [board, picked, pick, ready]);
+  }, [board, picked, pick, ready, restate]);
 }
 
-function Top({ board, shown, show }: { board: BoardView; shown: Shown; show: (shown: Shown) => void }) {
+function Top({
+  board,
+  shown,
+  show,
+  restate,
+}: {
+  board: BoardView;
+  shown: Shown;
+  show: (shown: Shown) => void;
+  restate: () => void;
+}) {
   const last = board.columns[board.columns.length - 1];
   const change = (more: Partial<Shown>) => show({ ...shown, back: 0, ...more });
   return (
@@ -159,6 +185,14 @@ function Top({ board, shown, show }: { board: BoardView; shown: Shown; show: (sh
               : 'Nothing is due, and nothing has moved.'
             : 'No report recurs yet.'
           : sentence(board)}
+        {movedOn(board).length > 0 && (
+          <>
+            {' '}
+            <button className="link" onClick={restate} title="R">
+              Issue again or leave
+            </button>
+          </>
+        )}
       </p>
     </div>
   );
@@ -180,7 +214,6 @@ function sentence(board: BoardView) {
   });
 }
 
-/** Reports that owe no editions, and how to let one. */
 /** Dropped files that wait for a person, or that could not be read, by source. */
 function Dropped({ sources }: { sources: SourceLine[] }) {
   const wait = sources.filter((source) => source.held + source.not_read > 0);
@@ -210,6 +243,7 @@ function Dropped({ sources }: { sources: SourceLine[] }) {
   );
 }
 
+/** Reports that owe no editions, and how to let one. */
 function Rest({ board, cadence }: { board: BoardView; cadence: (id: number) => void }) {
   if (board.rest.length === 0) return null;
   return (

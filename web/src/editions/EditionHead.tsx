@@ -30,6 +30,8 @@ export function EditionHead({ found }: { found: EditionView }) {
           as of {day(found.as_of)} · {found.source}, {counted(found.files, 'file')}
         </span>
       </p>
+      {found.line && <p className="edition-line">Issued again: {found.line}</p>}
+      {found.as_is && <p className="edition-line">Moved since, and left as it is: {found.as_is}</p>}
       <h1>{edition.title}</h1>
       {found.headline.length > 0 && <p className="edition-lead">{found.headline.join(' ')}</p>}
     </div>

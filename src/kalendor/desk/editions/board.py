@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, cast
 
 import numpy as np
 
@@ -11,10 +11,12 @@ from kalendor.core.groupings.calendars import Calendar
 from kalendor.core.groupings.ground import CIVIL
 from kalendor.core.values.columns import day_number
 from kalendor.definitions.recurring import Cadence
+from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.coverage import Cover, Filling, cover, date_column, filling
 from kalendor.desk.editions.owed import Recurs, owed, recurring_reports
 from kalendor.desk.editions.standing import Standing, standing
+from kalendor.desk.ingredients import looked_up_by
 from kalendor.desk.records import complete
 from kalendor.desk.sheets import all_groupings
 from kalendor.errors import KalendorError
@@ -81,7 +83,7 @@ class Board:
         """How things stand, in parts of one sentence, and which of them need somebody."""
         all_ = [crossing for row in self.rows for cell in row.cells for crossing in cell]
         states = [c.state for c in all_]
-        moved = sum(1 for c in all_ if c.standing is not None and c.standing.moved)
+        moved = sum(1 for c in all_ if c.standing is not None and c.standing.needs)
         found = [
             (_counted(states.count("due"), "edition is due", "editions are due"), True),
             (_counted(states.count("late"), "is late", "are late"), True),
@@ -116,7 +118,9 @@ def board(desk: Desk, calendar: str | None = None, every: Grain = "month", back:
         stored = desk.definitions.all("report")
         rest = [(d.id, d.name) for d in stored if not d.archived and d.id not in with_cadence]
         crossings = [_crossings(desk, one, columns, issued, everything, sources, today) for one in reports]
-        rows = [SourceRow(s.id, s.name, *_filled(desk, s, chosen, columns, today)) for s in sources.values()]
+        lists = _lists(desk, list(sources.values()))
+        fed = [s for name, s in sources.items() if name not in lists]
+        rows = [SourceRow(s.id, s.name, *_filled(desk, s, chosen, columns, today)) for s in fed]
     shown = [c.edition for cells in crossings for cell in cells for c in cell if c.edition is not None]
     stands = standing(desk, shown, work)
     return Board(
@@ -128,6 +132,16 @@ def board(desk: Desk, calendar: str | None = None, every: Grain = "month", back:
         + tuple(Row(one.id, one.title, one.why, False, tuple(() for _ in columns)) for one in unclear),
         tuple(row for row in rows if row.of), tuple(rest), back > 0,
     )  # fmt: skip
+
+
+def _lists(desk: Desk, sources: Sequence[Source]) -> set[str]:
+    """The names of sources that others are looked up in and that no report is made over: they are due in no period."""
+    reports = [cast(Report, stored.body) for stored in desk.definitions.all("report")]
+    looked_up = {
+        name for made in (*(s.made for s in sources), *(r.columns for r in reports)) for name in looked_up_by(made)
+    }
+    over = {name for r in reports for name in (r.source, *(beside.source for beside in r.beside))}
+    return {name.casefold() for name in looked_up} - {name.casefold() for name in over}
 
 
 def _stand(cells: Sequence[Sequence[Crossing]], stands: dict[int, Standing]) -> tuple[tuple[Crossing, ...], ...]:

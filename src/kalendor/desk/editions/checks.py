@@ -227,8 +227,10 @@ def _earlier(desk: Desk, one: Recurs, period: Recurring) -> Iterator[Check]:
     if not editions or earlier is None:
         return
     now_ = standing(desk, editions[-1:])[editions[-1].id]
-    if now_.moved:
+    if now_.needs:
         yield Check("moved", "look", f"{earlier.label} has moved since it was issued")
+    elif now_.left is not None:
+        yield Check("moved", "ok", f"{earlier.label} has moved and was left as it is: {now_.left.why}")
     elif now_.moved is False:
         yield Check("moved", "ok", f"{earlier.label} is unchanged since it was issued")
 

@@ -34,8 +34,9 @@ def for_period(report: Report, period: Recurring) -> Report:
     return report.model_copy(update={"as_of": day_of(period.last)})
 
 
-def issue(desk: Desk, report_id: int, period: Recurring) -> Issued:
-    """Issue a report for a period; again where what it says has changed since, else the edition that stands is given.
+def issue(desk: Desk, report_id: int, period: Recurring, why: str = "") -> Issued:
+    """Issue a report for a period; again where what it says has changed since, else the edition that stands is given. A note
+    that was added is no such change. `why` is a line that stays with the edition.
 
     One transaction: of two that issue at once the second finds the first one's edition. Raises MissingError where there is no
     such report, DefinitionError where it cannot be worked out, FootingError where its sheet does not foot.
@@ -49,14 +50,14 @@ def issue(desk: Desk, report_id: int, period: Recurring) -> Issued:
         found = now(desk, report)
         sheet = sheet_from(desk, found)
         given = handed(report, sheet, lambda cell: trail_from(desk, found, sheet, cell))
-        fresh = _fresh(desk, report_id, period, found, given)
+        fresh = _fresh(desk, report_id, period, found, given, why)
         earlier = desk.editions.of(report_id, fresh.first_day, fresh.last_day)
         if earlier and _shown(desk.editions.document(earlier[-1].id)) == _shown(_as_kept(fresh)):
             return Issued(earlier[-1], False)
         return Issued(desk.editions.add(db, fresh), True)
 
 
-def _fresh(desk: Desk, report_id: int, period: Recurring, found: Ingredients, given: Handover) -> Fresh:
+def _fresh(desk: Desk, report_id: int, period: Recurring, found: Ingredients, given: Handover, why: str) -> Fresh:
     files = sum(1 for i in desk.intakes.of(desk.sources.one(found.sources[0].id)) if i.undone_at is None)
     document: dict[str, Any] = {
         **told(found),
@@ -67,6 +68,7 @@ def _fresh(desk: Desk, report_id: int, period: Recurring, found: Ingredients, gi
         "headline": list(given.headline),
         "told": [[name, list(lines)] for name, lines in given.told],
         "sheet": plain(given.sheet),
+        **({"why": why} if why else {}),
     }
     return Fresh(
         report_id, period.calendar, period.every, *period.days,
@@ -85,8 +87,8 @@ def _as_kept(fresh: Fresh) -> dict[str, Any]:
 
 
 def _shown(document: dict[str, Any]) -> list[Any]:
-    """What a reader sees of an edition."""
-    return [document[name] for name in ("title", "says", "headline")] + [document["sheet"]["footnotes"]]
+    """What an edition says, beside its notes."""
+    return [document[name] for name in ("title", "says", "headline")]
 
 
 @dataclass(frozen=True, eq=False)

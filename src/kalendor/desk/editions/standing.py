@@ -14,16 +14,24 @@ from kalendor.desk.ingredients import Ingredients, around, now, rests
 from kalendor.desk.sheets import sheet_from
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.errors import KalendorError
-from kalendor.store.editions import Edition
+from kalendor.store.editions import Compared, Edition, Left
 
 
 @dataclass(frozen=True)
 class Standing:
     """Whether an edition's numbers have moved since; None where that is not worked out yet, or where its report is gone.
-    `why` it cannot be worked out."""
+    `why` it cannot be worked out; `says` is the SHA-256 of what its report gives now, where it moved; `left` says that this
+    was seen and left as it is."""
 
     moved: bool | None
     why: str = ""
+    says: str = ""
+    left: Left | None = None
+
+    @property
+    def needs(self) -> bool | None:
+        """Whether somebody is to see that it moved."""
+        return self.moved if self.left is None else False
 
 
 def report_then(report: Report, edition: Edition) -> Report:
@@ -37,7 +45,7 @@ def standing(desk: Desk, editions: Sequence[Edition], most: int | None = None) -
     found: dict[int, Standing] = {}
     with desk.workspace.snapshot():
         keys = _rests_now(desk, editions)
-        known = desk.editions.standing()
+        known, left = desk.editions.standing(), desk.editions.left()
     open_: list[tuple[Edition, Key]] = []
     for edition in editions:
         own = keys.get(edition.id)
@@ -45,16 +53,16 @@ def standing(desk: Desk, editions: Sequence[Edition], most: int | None = None) -
             found[edition.id] = Standing(None, "its report can no longer be worked out")
         elif own == edition.rests:
             found[edition.id] = Standing(False)
-        elif known.get(edition.id, ("", False))[0] == own:
-            found[edition.id] = Standing(known[edition.id][1])
+        elif edition.id in known and known[edition.id].rests == own:
+            found[edition.id] = _as_compared(known[edition.id], left.get(edition.id))
         else:
             found[edition.id] = Standing(None)
             open_.append((edition, own))
-    worked = []
+    worked = dict[int, Compared]()
     for edition, own in open_ if most is None else open_[:most]:
         try:
-            found[edition.id] = Standing(_moved(desk, edition))
-            worked.append((edition.id, own, bool(found[edition.id].moved)))
+            worked[edition.id] = _compared(desk, edition, own)
+            found[edition.id] = _as_compared(worked[edition.id], left.get(edition.id))
         except KalendorError as error:
             found[edition.id] = Standing(None, str(error))
     if worked:
@@ -83,11 +91,17 @@ def _report_now(desk: Desk, id: int) -> tuple[Report, Key] | None:
         return None
 
 
-def _moved(desk: Desk, edition: Edition) -> bool:
+def _as_compared(one: Compared, left: Left | None) -> Standing:
+    same = one.moved and left is not None and left.says == one.says
+    return Standing(one.moved, says=one.says, left=left if same else None)
+
+
+def _compared(desk: Desk, edition: Edition, own: Key) -> Compared:
     sheet = sheet_from(desk, ingredients_now(desk, edition))
-    if says(sheet) == edition.says:
-        return False
-    return any_moved(Places(opened(desk, edition.id).sheet), Places(sheet))
+    said = says(sheet)
+    if said == edition.says:
+        return Compared(own, False, said)
+    return Compared(own, any_moved(Places(opened(desk, edition.id).sheet), Places(sheet)), said)
 
 
 def ingredients_now(desk: Desk, edition: Edition) -> Ingredients:
