@@ -169,3 +169,41 @@ def test_a_sheet_is_kept_as_a_source(page: Page, empty: str) -> None:
     page.click("button", "Save as a source")
     page.find("h1", "Sales by area")
     page.find(".say", "The sheet of the report Ferry sales summary")
+
+
+DROPPED = """const sent = new DataTransfer();
+for (const [name, text] of arguments[0]) sent.items.add(new File([text], name));
+const at = document.querySelector('main');
+at.dispatchEvent(new DragEvent('drop', { dataTransfer: sent, bubbles: true, cancelable: true }));"""
+
+
+def test_several_files_dropped_on_the_board_go_each_to_its_source(page: Page, empty: str, tmp_path: Path) -> None:
+    bring_in(page, empty, tmp_path, JULY, "counts.csv")
+    page.click(".margin button", "Import")
+    page.find("h1", "Counts")
+    bring_in(page, empty, tmp_path, "id,name\nA,Alpha\n", "codes.csv")
+    page.click(".margin button", "Import")
+    page.find("h1", "Codes")
+    page.refusals.append("422")
+    page.open(f"{empty}/board")
+    page.find("h1")
+    files = [
+        ("counts-2026-08.csv", "day,code,n\n2026-08-01,A,4\n2026-08-02,B,5\n"), ("codes-new.csv", "id,name\nB,Beta\n"),
+        ("counts.csv", JULY), ("rain.csv", "day,mm\n2026-07-01,2\n"), ("letter.pdf", "%PDF-1.7"),
+    ]  # fmt: skip
+    page.driver.execute_script(DROPPED, files)
+    page.find("h1", "5 files")
+    page.find("header button", "Import 2 files")
+    page.find(".several tr", "letter.pdf: it is a PDF")
+    page.find(".several tr", "Its content is there already")
+    page.find(".several tr", "It would make a new source")
+    page.press("\ue007")
+    page.wait(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, ".several tr.is-in")) == 2)
+    rain = page.find(".several tr", "rain.csv")
+    rain.find_element(By.XPATH, ".//button[contains(., 'Look at it')]").click()
+    page.click(".margin button", "Import")
+    page.wait(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, ".several tr.is-in")) == 3)
+    page.click("header button", "Leave the rest")
+    page.find("h1", "Sources")
+    page.find(".list-line", "5 records")
+    page.find(".list-line", "Rain")

@@ -114,6 +114,10 @@ READ: list[tuple[str, bytes, str, list[str], int, int]] = [
 
 # name, bytes, words of the refusal
 REFUSED: list[tuple[str, bytes, str]] = [
+    ("letter.pdf", b"%PDF-1.7\n1 0 obj", "it is a PDF; save it as delimited text"),
+    ("old.xls", b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1" + bytes(600), "an old binary kind"),
+    ("scan.png", b"\x89PNG\r\n\x1a\n" + bytes(60), "it is a picture"),
+    ("letter.rtf", b"{\\rtf1 text}", "it is a text document"),
     ("empty.csv", b"", "the file is empty"),
     ("blank.csv", b" \n\n", "the file is empty"),
     ("a-nul-byte.csv", b"a,b\n1,2\n3,\x004\n", "line 3 holds a NUL byte"),

@@ -9,6 +9,7 @@ from kalendor.api import models
 from kalendor.api.desk import AtDesk, AtJobs
 from kalendor.api.job_view import SOON, job_view
 from kalendor.desk import bringing_in
+from kalendor.desk.belonging import look_at_any
 from kalendor.desk.bringing_in import Change
 from kalendor.desk.desk import Desk
 from kalendor.desk.dropped_files import keep_looked_at, look_at_dropped
@@ -112,14 +113,17 @@ def look_at_file(
     file: Annotated[UploadFile, File()],
     source: Annotated[str, Form()] = "",
     mends: Annotated[int | None, Form()] = None,
+    match: Annotated[bool, Form()] = False,
 ) -> models.JobView:
-    """Read a file without keeping anything, as a job that can be stopped; it waits under the job's token then."""
+    """Read a file without keeping anything, as a job that can be stopped; it waits under the job's token then. With `match` it
+    waits for the source that it belongs to by its columns and name."""
     held = hold(desk, _parts(file))
     name = file.filename or "file"
 
     def work(job: Job) -> str:
-        found = bringing_in.look_at_held(desk, name, held, source or None, None, mends, job.read_so_far)
-        return found.token
+        if match:
+            return look_at_any(desk, name, held, job.read_so_far).token
+        return bringing_in.look_at_held(desk, name, held, source or None, None, mends, job.read_so_far).token
 
     job = jobs.start(0, work, desk.workspace.close)
     job.finished.wait(SOON)

@@ -27,7 +27,7 @@ from kalendor.store.intakes import Intake, no_progress
 from kalendor.store.sources import Source
 
 SHOWN_RECORDS = 8
-MOST_WAITING = 12
+MOST_WAITING = 24
 STDIN = "standard input"
 
 
@@ -135,8 +135,12 @@ class Change:
 
 
 def read_again(desk: Desk, token: str, change: Change) -> Waiting:
-    """A waiting file read or joined in another way; `pairs` says which of its headings are which columns of the source."""
-    before = waiting(desk, token)
+    """A waiting file read or joined in another way; `pairs` says which of its headings are which columns of the source. One
+    that is to go to another source that is there is read as that source's files are, and joins as they do.
+
+    Raises IntakeError where it cannot be read so; it waits as before then.
+    """
+    before = _for_source(desk, waiting(desk, token), change.source)
     recipe = before.reading.recipe
     told = {k: v for k in LAID_OUT if (v := getattr(change, k)) is not None}
     reading = before.reading
@@ -164,6 +168,26 @@ def read_again(desk: Desk, token: str, change: Change) -> Waiting:
     )
     desk.waiting[token] = after
     return after
+
+
+def _for_source(desk: Desk, found: Waiting, name: str | None) -> Waiting:
+    """A waiting file read as the files of another source are, where it is to go there."""
+    source = None if name is None or name == found.source else desk.sources.named(name)
+    if source is None:
+        return found if name in (None, found.source) else replace(found, changes=None)
+    if source.report_id is not None:
+        raise IntakeError(f"{source.name} is a report's summary; it is worked out from the report, and takes no files")
+    reading, changes = read_beside(desk, source, Asked(found.path, found.file_name, source.recipe))
+    joins = source.recipe
+    return replace(
+        found,
+        reading=reading,
+        changes=changes,
+        source=source.name,
+        join=joins.join,
+        join_by=tuple(joins.join_by),
+        always=False,
+    )
 
 
 def _told(recipe: Recipe, columns: dict[str, ColumnReading]) -> dict[str, ColumnReading]:

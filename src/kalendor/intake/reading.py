@@ -21,6 +21,15 @@ from kalendor.intake.typed import Misfit, Reading, typed
 from kalendor.intake.workbook import read_workbook
 
 MOST_HEADINGS, LONGEST_LINE, NEWLINE = 5_000, 64 << 20, 10
+NO_TABLES = {
+    b"%PDF-": "a PDF",
+    b"\xd0\xcf\x11\xe0": "a document of an old binary kind, as a workbook ending in .xls",
+    b"\x89PNG": "a picture",
+    b"\xff\xd8\xff": "a picture",
+    b"GIF8": "a picture",
+    b"{\\rtf": "a text document",
+}
+"""How files begin from which no table is read, and what they are."""
 LAID_OUT = ("sheet", "area", "delimiter", "encoding", "heading_line", "foot_lines")
 
 
@@ -175,6 +184,11 @@ def _raw(
         return read_workbook(content.tobytes(), name, recipe.sheet, recipe.area, recipe.heading_line), None
     if start[:4] == b"PAR1":
         return read_parquet(content, name, so_far), None
+    for mark, kind in NO_TABLES.items():
+        if start.startswith(mark):
+            raise IntakeError(
+                f"{name}: it is {kind}; save it as delimited text, a workbook (.xlsx), Parquet or JSON first"
+            )
     if _is_json(start):
         return read_json_records(content, name, so_far), None
     _check_lines(content, name)

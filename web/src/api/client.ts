@@ -121,11 +121,17 @@ export const put = <T>(path: string, body: unknown, more?: With) => call<T>('PUT
 export const patch = <T>(path: string, body: unknown) => call<T>('PATCH', path, body);
 export const remove = <T = undefined>(path: string) => call<T>('DELETE', path);
 
-export function sendFile(file: File, source: string, mends?: number): Promise<JobView> {
+/** A file sent to be read: to correct the lines of an intake, or for the source that it belongs to. */
+export function sendFile(
+  file: File,
+  source: string,
+  more: { mends?: number | undefined; match?: boolean } = {},
+): Promise<JobView> {
   const form = new FormData();
   form.append('file', file);
   form.append('source', source);
-  if (mends !== undefined) form.append('mends', String(mends));
+  if (more.mends !== undefined) form.append('mends', String(more.mends));
+  if (more.match) form.append('match', 'true');
   return asked<JobView>('/waiting', { method: 'POST', body: form });
 }
 

@@ -2819,7 +2819,8 @@ export interface paths {
         put?: never;
         /**
          * Look At File
-         * @description Read a file without keeping anything, as a job that can be stopped; it waits under the job's token then.
+         * @description Read a file without keeping anything, as a job that can be stopped; it waits under the job's token then. With `match` it
+         *     waits for the source that it belongs to by its columns and name.
          */
         post: operations["look_at_file_api_waiting_post"];
         delete?: never;
@@ -3116,6 +3117,11 @@ export interface components {
         Body_look_at_file_api_waiting_post: {
             /** File */
             file: string;
+            /**
+             * Match
+             * @default false
+             */
+            match?: boolean;
             /** Mends */
             mends?: number | null;
             /**

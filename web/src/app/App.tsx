@@ -4,6 +4,7 @@ import { Navigate, Route, Routes, useLocation } from 'react-router';
 import { SignIn } from '../access/SignIn';
 import { useSession } from '../access/useSession';
 import { BoardScreen } from '../board/BoardScreen';
+import { DropAnywhere } from './DropAnywhere';
 import { Keys } from './Keys';
 
 /** A screen that is loaded when it is first opened. */
@@ -48,23 +49,26 @@ const ForReaders = () => (
 );
 
 const ForAnalysts = () => (
-  <Routes>
-    <Route path="/" element={<Navigate to="/board" replace />} />
-    <Route path="/board" element={<BoardScreen />} />
-    <Route path="/reports" element={<ReportList />} />
-    <Route path="/reports/:id" element={<ReportScreen />} />
-    <Route path="/reports/:id/editions" element={<EditionList />} />
-    <Route path="/editions/:id" element={<EditionScreen />} />
-    <Route path="/schedules" element={<ScheduleScreen />} />
-    <Route path="/history" element={<HistoryScreen />} />
-    <Route path="/reference" element={<ApiScreen />} />
-    <Route path="/mail" element={<MailScreen />} />
-    <Route path="/read/:secret" element={<ReaderScreen />} />
-    <Route path="/read/:secret/editions/:id" element={<ReaderScreen />} />
-    <Route path="/sources" element={<SourceList />} />
-    <Route path="/sources/:id" element={<SourceScreen />} />
-    <Route path="/groupings" element={<GroupingsScreen />} />
-    <Route path="/groupings/:id" element={<GroupingsScreen />} />
-    <Route path="*" element={<Navigate to="/board" replace />} />
-  </Routes>
+  <>
+    <DropAnywhere />
+    <Routes>
+      <Route path="/" element={<Navigate to="/board" replace />} />
+      <Route path="/board" element={<BoardScreen />} />
+      <Route path="/reports" element={<ReportList />} />
+      <Route path="/reports/:id" element={<ReportScreen />} />
+      <Route path="/reports/:id/editions" element={<EditionList />} />
+      <Route path="/editions/:id" element={<EditionScreen />} />
+      <Route path="/schedules" element={<ScheduleScreen />} />
+      <Route path="/history" element={<HistoryScreen />} />
+      <Route path="/reference" element={<ApiScreen />} />
+      <Route path="/mail" element={<MailScreen />} />
+      <Route path="/read/:secret" element={<ReaderScreen />} />
+      <Route path="/read/:secret/editions/:id" element={<ReaderScreen />} />
+      <Route path="/sources" element={<SourceList />} />
+      <Route path="/sources/:id" element={<SourceScreen />} />
+      <Route path="/groupings" element={<GroupingsScreen />} />
+      <Route path="/groupings/:id" element={<GroupingsScreen />} />
+      <Route path="*" element={<Navigate to="/board" replace />} />
+    </Routes>
+  </>
 );

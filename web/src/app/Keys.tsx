@@ -23,6 +23,7 @@ const KEYS: [string, [string[], string][]][] = [
       [['Enter'], 'open what is there'],
       [['I'], 'issue the chosen edition'],
       [['A'], 'issue all that are ready'],
+      [['R'], 'issue those that have moved again, or leave them as they are'],
     ],
   ],
   [

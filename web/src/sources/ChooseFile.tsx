@@ -1,6 +1,8 @@
 import { useRef } from 'react';
+import { useNavigate } from 'react-router';
 
 import { MainButton } from '../app/Masthead';
+import { arrive } from './arrived';
 
 /** The button that opens the file chooser. */
 export function ChooseFile({
@@ -13,17 +15,22 @@ export function ChooseFile({
   label?: string;
 }) {
   const input = useRef<HTMLInputElement>(null);
+  const go = useNavigate();
   return (
     <>
       <input
         ref={input}
         type="file"
         hidden
+        multiple
         aria-label="File"
         onChange={(event) => {
-          const file = event.target.files?.[0];
+          const [file, ...others] = event.target.files ?? [];
           event.target.value = '';
-          if (file) take(file);
+          if (!file) return;
+          if (others.length === 0) return take(file);
+          arrive([file, ...others]);
+          void go('/sources');
         }}
       />
       <MainButton disabled={busy} onClick={() => input.current?.click()}>
@@ -33,7 +40,7 @@ export function ChooseFile({
   );
 }
 
-/** Handlers that let files be dropped on an element. */
+/** Handlers that let a file be dropped on an element. */
 export function dropping(take: (file: File) => void, over: (over: boolean) => void) {
   return {
     onDragOver: (event: React.DragEvent) => {
@@ -42,10 +49,11 @@ export function dropping(take: (file: File) => void, over: (over: boolean) => vo
     },
     onDragLeave: () => over(false),
     onDrop: (event: React.DragEvent) => {
-      event.preventDefault();
       over(false);
-      const file = event.dataTransfer.files[0];
-      if (file) take(file);
+      const [file, ...others] = event.dataTransfer.files;
+      if (!file || others.length > 0) return; // several go where each is matched to its source
+      event.preventDefault();
+      take(file);
     },
   };
 }

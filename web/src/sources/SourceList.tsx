@@ -8,13 +8,21 @@ import { useSources } from '../api/queries';
 import { Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count, counted, span } from '../parts/words';
+import { arrive, useArrived } from './arrived';
 import { ChooseFile, dropping } from './ChooseFile';
 import { ReadingNote } from './HowFar';
+import { Several } from './Several';
 import { useBringingIn } from './useBringingIn';
 import { Waiting } from './Waiting';
 
 /** All sources, and where a first file is dropped. */
 export function SourceList() {
+  const arrived = useArrived();
+  if (arrived.length === 0) return <Sources />;
+  return <Several key={arrived.map((file) => file.name).join()} files={arrived} close={() => arrive([])} />;
+}
+
+function Sources() {
   const sources = useSources();
   const go = useNavigate();
   const way = useBringingIn('', (source) => go(`/sources/${source}`));

@@ -34,7 +34,7 @@ export function useBringingIn(source: string, kept: (source: number) => void = (
   };
   const look = useMutation({
     mutationFn: async ({ file, mends }: { file: File; mends?: number }) => {
-      const read = await watched(await sendFile(file, source, mends), setJob);
+      const read = await watched(await sendFile(file, source, { mends }), setJob);
       return read.token ? get<WaitingView>(`/waiting/${read.token}`) : null;
     },
     onSuccess: setWaiting,
@@ -74,6 +74,11 @@ export function useBringingIn(source: string, kept: (source: number) => void = (
     lookAtDropped: (id: number, file: string, ifSure = false) => {
       clear();
       dropped.mutate({ id, file, ifSure });
+    },
+    /** Show a file that waits already. */
+    open: (found: WaitingView) => {
+      clear();
+      setWaiting(found);
     },
     readAgain: (change: Reread) => {
       keep.reset();

@@ -1,0 +1,26 @@
+import { useSyncExternalStore } from 'react';
+
+let files: File[] = [];
+let from = '/sources';
+const told = new Set<() => void>();
+
+/** Files that were dropped or chosen together, for the list of sources to take in; `on` is the screen where they were. */
+export function arrive(more: File[], on = '/sources') {
+  files = more;
+  from = on;
+  told.forEach((tell) => tell());
+}
+
+/** The screen to go back to once all of them are in. */
+export const cameFrom = () => from;
+
+/** What arrived and was not dealt with yet. */
+export function useArrived(): File[] {
+  return useSyncExternalStore(
+    (tell) => {
+      told.add(tell);
+      return () => told.delete(tell);
+    },
+    () => files,
+  );
+}
