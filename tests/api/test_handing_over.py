@@ -123,6 +123,48 @@ def test_each_member_of_a_level_has_a_file_of_its_own(api: TestClient) -> None:
     assert (job["state"], "there is no level 'nothing'" in job["message"]) == ("failed", True)
 
 
+def test_a_bundle_holds_the_made_columns_that_it_uses_and_says_what_it_needs(api: TestClient, tmp_path: Path) -> None:
+    view = made(api)
+    bundle = json.loads(api.get(f"/api/reports/{view['id']}/bundle").content)
+    source = next(s for s in api.get("/api/sources").json() if s["name"] == bundle["documents"][0]["source"])
+    chain = [
+        {"name": "twice", "formula": "gross * 2"},
+        {"name": "unused", "formula": "gross"},
+        {"name": "more", "formula": "twice + 1"},
+    ]
+    assert api.put(f"/api/sources/{source['id']}/made", json=chain).status_code == 200
+    document = {**api.get(f"/api/reports/{view['id']}").json()["document"], "notes": [{"text": "a note"}],
+                "delivery": {"to": [{"address": "a@example.org"}]}, "only": ["more > 0 OR \"sold on\" < AS_OF"]}  # fmt: skip
+    put = api.put(
+        f"/api/reports/{view['id']}",
+        json=document,
+        headers={"If-Match": api.get(f"/api/reports/{view['id']}").headers["etag"]},
+    )
+    assert put.status_code == 200, put.text
+    sent = api.get(f"/api/reports/{view['id']}/bundle").content
+    report = json.loads(sent)["documents"][0]
+    assert [column["name"] for column in report["columns"]] == ["twice", "more"]
+    assert not {"notes", "delivery"} & report.keys()
+    whole = json.loads(api.get(f"/api/reports/{view['id']}/bundle?notes=true&delivery=true").content)["documents"][0]
+    assert (whole["notes"], whole["delivery"]["to"]) == ([{"text": "a note"}], [{"address": "a@example.org"}])
+    look = api.post("/api/bundles/look", files={"file": ("b.json", sent)}).json()
+    assert all(need["here"] for need in look["needs"])
+    assert {need["name"] for need in look["needs"] if need["what"] == "column"} >= {"gross", "sold on"}
+    assert not {"twice", "more", "AS_OF"} & {need["name"] for need in look["needs"]}
+    back = api.post("/api/bundles", files={"file": ("b.json", sent)}).json()
+    assert "columns" not in api.get(f"/api/reports/{back['id']}").json()["document"], (
+        "the source here makes them in the same way"
+    )
+    fresh = TestClient(create_app(Desk(tmp_path / "other")))
+    needs = fresh.post("/api/bundles/look", files={"file": ("b.json", sent)}).json()["needs"]
+    assert ("source", report["source"], False) in [(n["what"], n["name"], n["here"]) for n in needs]
+    (tmp_path / "b.json").write_bytes(sent)
+    (tmp_path / "d.csv").write_bytes(EXPORT)
+    asked = [sys.executable, "-m", "kalendor.cli", "run", "b.json", "--data", "d.csv"]
+    run = subprocess.run(asked, cwd=tmp_path, capture_output=True, check=False)
+    assert run.returncode == 0, run.stderr
+
+
 def test_a_bundle_goes_out_and_comes_in_with_its_clashes_resolved(api: TestClient, tmp_path: Path) -> None:
     view = made(api)
     bundle = api.get(f"/api/reports/{view['id']}/bundle").content

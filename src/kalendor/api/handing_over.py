@@ -45,14 +45,15 @@ class PackAsked(BaseModel):
 
 
 class BundleView(BaseModel):
-    """What a bundle would bring in: its report, the source that it names and whether that is here, its groupings, and what
-    clashes."""
+    """What a bundle would bring in: its report, the source that it names and whether that is here, its groupings, what
+    clashes, and what it needs and does not hold."""
 
     title: str
     source: str
     here: bool
     groupings: list[str]
     clashes: list[bundles.Clash]
+    needs: list[bundles.Need]
 
 
 class BroughtView(BaseModel):
@@ -143,10 +144,11 @@ def report_headline(desk: AtDesk, id: int) -> HeadlineView:
 
 
 @router.get("/reports/{id}/bundle", response_class=Response)
-def report_bundle(desk: AtDesk, id: int) -> Response:
-    """A report with all the definitions that it needs, as one file that reads well in a diff."""
+def report_bundle(desk: AtDesk, id: int, notes: bool = False, delivery: bool = False) -> Response:
+    """A report with all the definitions that it needs, as one file that reads well in a diff; its notes, and to whom it goes,
+    where they are asked for."""
     report = report_at(desk, id)
-    content = bundles.as_file(bundles.bundle_of(desk, report)).encode()
+    content = bundles.as_file(bundles.bundle_of(desk, report, notes, delivery)).encode()
     return _sent(TakenAway(f"{report.title} bundle.json", "application/json", content))
 
 
@@ -162,14 +164,16 @@ def _bundle(file: UploadFile) -> Bundle:
 
 
 @router.post("/bundles/look")
-def look_at_bundle(desk: AtDesk, file: Annotated[UploadFile, File()]) -> BundleView:
-    """What a bundle would bring in, nothing kept."""
+def look_at_bundle(
+    desk: AtDesk, file: Annotated[UploadFile, File()], source: Annotated[str, Form()] = ""
+) -> BundleView:
+    """What a bundle would bring in over its source or another, and what it needs that it does not hold; nothing is kept."""
     bundle = _bundle(file)
     report = bundle.report()
     return BundleView(
         title=report.title, source=report.source, here=desk.sources.named(report.source) is not None,
         groupings=[grouping.name for grouping in bundle.groupings()],
-        clashes=list(bundles.clashes(desk, bundle)),
+        clashes=list(bundles.clashes(desk, bundle)), needs=bundles.needs(desk, bundle, source or None),
     )  # fmt: skip
 
 

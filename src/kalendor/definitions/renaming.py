@@ -1,4 +1,4 @@
-"""Definitions that follow when a column of a source is renamed."""
+"""Columns of a source that definitions name: which they are, and how definitions follow when one is renamed."""
 
 from collections.abc import Callable, Mapping
 from typing import Annotated, Any, get_args, get_origin, get_type_hints
@@ -57,7 +57,7 @@ class ColumnRenamed:
         if isinstance(part, LookupColumn) and self._is(part.lookup.source):
             lookup = changed["lookup"]
             match, as_at = self._values_renamed(lookup.match), self._values_renamed(lookup.as_at)
-            take = self.new if lookup.take == self.old else lookup.take
+            take = self._name(lookup.take)
             changed["lookup"] = lookup.model_copy(update={"match": match, "as_at": as_at, "take": take})
         different = {name: value for name, value in changed.items() if value != getattr(part, name)}
         return part.model_copy(update=different) if different else part
@@ -75,11 +75,32 @@ class ColumnRenamed:
             }
         if isinstance(value, str) and own and _marked(hint):
             formula = any(arg == RecordFormula for arg in (hint, *inner))
-            return self.in_formula(value, self.old, self.new) if formula else self.new if value == self.old else value
+            return self.in_formula(value, self.old, self.new) if formula else self._name(value)
         return value
 
+    def _name(self, name: str) -> str:
+        return self.new if name == self.old else name
+
     def _values_renamed(self, match: Mapping[str, str]) -> dict[str, str]:
-        return {k: self.new if v == self.old else v for k, v in match.items()}
+        return {k: self._name(v) for k, v in match.items()}
+
+
+class ColumnsNamed(ColumnRenamed):
+    """Goes through definitions as a renaming does, and changes nothing: `found` are the columns of the source that were
+    named, in order; `names_in` are those of a formula."""
+
+    def __init__(self, source: str, names_in: Callable[[str], list[str]]) -> None:
+        super().__init__(source, "", "", self._formula)
+        self.found: dict[str, None] = {}
+        self._names_in = names_in
+
+    def _formula(self, formula: str, old: str, new: str) -> str:
+        self.found |= dict.fromkeys(self._names_in(formula))
+        return formula
+
+    def _name(self, name: str) -> str:
+        self.found[name] = None
+        return name
 
 
 def _within(hint: Any, kind: type, place: int) -> Any:

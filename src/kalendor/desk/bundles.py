@@ -1,19 +1,24 @@
 """Bundles out of a workspace and into another: what clashes, and how each clash is resolved."""
 
 import json
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal, cast
 
+from kalendor.core.formulas.expressions import names_in
 from kalendor.definitions.bundle import Bundle
 from kalendor.definitions.document import parse
 from kalendor.definitions.kinds import Grouping
-from kalendor.definitions.report import Report
-from kalendor.definitions.resting import entries_on
+from kalendor.definitions.renaming import ColumnsNamed
+from kalendor.definitions.report import FormulaColumn, Report
+from kalendor.definitions.resting import entries_on, groupings_named
 from kalendor.desk.desk import Desk
+from kalendor.desk.ingredients import looked_up_by
 from kalendor.desk.new_report import free_title
 from kalendor.store.definitions import Stored
 
 Resolved = Literal["keep", "replace", "rename"]
+AS_OF = "AS_OF"  # a day in formulas, and no column
 NAMING = {"tree": "tree", "calendar": "calendar", "buckets": "set"}  # the key by which a report names each kind
 
 
@@ -26,13 +31,70 @@ class Clash:
     used: int
 
 
-def bundle_of(desk: Desk, report: Report) -> Bundle:
-    """A report with the groupings that it names and the recipe of its source."""
+@dataclass(frozen=True)
+class Need:
+    """Something that a bundle's report rests on and that the bundle does not hold: a source, a column of it, or a grouping,
+    in words; `here` says whether this workspace has it."""
+
+    what: Literal["source", "column", "grouping"]
+    name: str
+    of: str
+    here: bool
+
+
+def bundle_of(desk: Desk, report: Report, with_notes: bool = False, with_delivery: bool = False) -> Bundle:
+    """A report with the groupings that it names, the recipe of its source, and, among its own columns, those made columns of
+    the source that it uses. Notes and to whom it goes stay here unless they are asked for."""
+    report = with_made_columns(desk, report)
+    if not with_notes:
+        report = report.model_copy(update={"notes": []})
+    if not with_delivery:
+        report = report.model_copy(update={"delivery": None})
     stored = [cast(Grouping, d.body) for d in desk.definitions.all("tree", "calendar", "buckets")]
     used = [grouping for grouping in stored if entries_on(report, grouping)]
     source = desk.sources.named(report.source)
     recipes = [source.recipe] if source is not None and source.report_id is None else []
     return Bundle(documents=[report, *used, *recipes])
+
+
+def with_made_columns(desk: Desk, report: Report) -> Report:
+    """A report that brings the made columns of its source along that it uses, those first that others are made from."""
+    source = desk.sources.named(report.source)
+    own = {column.name for column in report.columns}
+    there = [] if source is None else [column for column in source.made if column.name not in own]
+    used = set(_named(report, report.source))
+    for column in reversed(there):  # each is made from those before it
+        if column.name in used:
+            used |= set(names_in(column.formula) if isinstance(column, FormulaColumn) else column.lookup.own)
+    wanted = [column for column in there if column.name in used]
+    return report.model_copy(update={"columns": [*wanted, *report.columns]}) if wanted else report
+
+
+def needs(desk: Desk, bundle: Bundle, source: str | None = None) -> list[Need]:
+    """What a bundle's report rests on and the bundle does not hold; `source` is the one that it is to be put over."""
+    report = bundle.report()
+    over = source or report.source
+    found = list(_needs_of_source(desk, over, _named(report, report.source), {c.name for c in report.columns}))
+    for name in [*looked_up_by(report.columns), *(beside.source for beside in report.beside)]:
+        found += _needs_of_source(desk, name, _named(report, name), set())
+    held = {(grouping.kind, grouping.name) for grouping in bundle.groupings()}
+    for kind, name in sorted(groupings_named(report) - held):
+        found.append(Need("grouping", name, kind, desk.definitions.named(kind, name) is not None))
+    return list(dict.fromkeys(found))
+
+
+def _needs_of_source(desk: Desk, name: str, columns: Sequence[str], made: set[str]) -> Iterator[Need]:
+    source = desk.sources.named(name)
+    yield Need("source", name, "", source is not None)
+    there = set() if source is None else {c.name for c in (*source.columns, *source.made)}
+    yield from (Need("column", column, name, column in there) for column in columns if column not in made)
+
+
+def _named(report: Report, source: str) -> list[str]:
+    """The columns of a source that a report names, its own made ones among them."""
+    seen = ColumnsNamed(source, names_in)
+    seen.report(report)
+    return [name for name in seen.found if name.upper() != AS_OF]
 
 
 def as_file(bundle: Bundle) -> str:
@@ -73,6 +135,11 @@ def bring_in(desk: Desk, bundle: Bundle, resolved: dict[str, Resolved], source: 
                 name = _free(desk, grouping)
                 desk.definitions.add(grouping.model_copy(update={"name": name}), at)
                 document = renamed(document, NAMING[grouping.kind], grouping.name, name)
+        there = desk.sources.named(source or report.source)
+        if there is not None:  # those that the source here makes in the same way need not be made twice
+            document["columns"] = [
+                d for d, c in zip(document.get("columns", []), report.columns, strict=True) if c not in there.made
+            ]
         document |= {"kalendor": 1, "kind": "report", "title": free_title(desk, report.title)}
         if source:
             document["source"] = source

@@ -136,7 +136,7 @@ export interface paths {
         put?: never;
         /**
          * Look At Bundle
-         * @description What a bundle would bring in, nothing kept.
+         * @description What a bundle would bring in over its source or another, and what it needs that it does not hold; nothing is kept.
          */
         post: operations["look_at_bundle_api_bundles_look_post"];
         delete?: never;
@@ -1687,7 +1687,8 @@ export interface paths {
         };
         /**
          * Report Bundle
-         * @description A report with all the definitions that it needs, as one file that reads well in a diff.
+         * @description A report with all the definitions that it needs, as one file that reads well in a diff; its notes, and to whom it goes,
+         *     where they are asked for.
          */
         get: operations["report_bundle_api_reports__id__bundle_get"];
         put?: never;
@@ -3112,6 +3113,11 @@ export interface components {
         Body_look_at_bundle_api_bundles_look_post: {
             /** File */
             file: string;
+            /**
+             * Source
+             * @default
+             */
+            source?: string;
         };
         /** Body_look_at_file_api_waiting_post */
         Body_look_at_file_api_waiting_post: {
@@ -3240,8 +3246,8 @@ export interface components {
         };
         /**
          * BundleView
-         * @description What a bundle would bring in: its report, the source that it names and whether that is here, its groupings, and what
-         *     clashes.
+         * @description What a bundle would bring in: its report, the source that it names and whether that is here, its groupings, what
+         *     clashes, and what it needs and does not hold.
          */
         BundleView: {
             /** Clashes */
@@ -3250,6 +3256,8 @@ export interface components {
             groupings: string[];
             /** Here */
             here: boolean;
+            /** Needs */
+            needs: components["schemas"]["Need"][];
             /** Source */
             source: string;
             /** Title */
@@ -5218,6 +5226,24 @@ export interface components {
             text: string;
             /** What */
             what: string;
+        };
+        /**
+         * Need
+         * @description Something that a bundle's report rests on and that the bundle does not hold: a source, a column of it, or a grouping,
+         *     in words; `here` says whether this workspace has it.
+         */
+        Need: {
+            /** Here */
+            here: boolean;
+            /** Name */
+            name: string;
+            /** Of */
+            of: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "source" | "column" | "grouping";
         };
         /** NewName */
         NewName: {
@@ -12490,7 +12516,10 @@ export interface operations {
     };
     report_bundle_api_reports__id__bundle_get: {
         parameters: {
-            query?: never;
+            query?: {
+                notes?: boolean;
+                delivery?: boolean;
+            };
             header?: never;
             path: {
                 id: number;

@@ -17,6 +17,35 @@ const WAYS: [string, string][] = [
   ['replace', 'replace the one that is here'],
 ];
 
+/** What the report rests on that the bundle does not hold, and what of it is not here either. */
+function Needs({ needs }: { needs: BundleView['needs'] }) {
+  const sources = needs.filter((need) => need.what === 'source');
+  const columns = (source: string, lacking = false) =>
+    needs
+      .filter((need) => need.what === 'column' && need.of === source && !(lacking && need.here))
+      .map((need) => need.name);
+  const lacks = [
+    ...sources.filter((need) => !need.here).map((need) => `There is no source ${need.name} here yet.`),
+    ...sources
+      .filter((need) => need.here && columns(need.name, true).length > 0)
+      .map((need) => `${need.name} has no ${listed(columns(need.name, true))}.`),
+    ...needs
+      .filter((need) => need.what === 'grouping' && !need.here)
+      .map((need) => `There is no grouping ${need.name} here or in the bundle.`),
+  ];
+  return (
+    <div className="say">
+      It does not hold the records:{' '}
+      {listed(sources.map((need) => `${need.name} (${columns(need.name).join(', ') || 'no columns'})`))}.
+      {lacks.map((said) => (
+        <p key={said} className="heed">
+          {said}
+        </p>
+      ))}
+    </div>
+  );
+}
+
 /** A report with its groupings, brought in from a bundle; what clashes is shown and resolved before anything is kept. */
 export function BundleDialog({ close }: { close: () => void }) {
   const go = useNavigate();
@@ -26,7 +55,10 @@ export function BundleDialog({ close }: { close: () => void }) {
   const [ways, setWays] = useState<Record<string, string>>({});
   const [source, setSource] = useState('');
   const sources = useSources().data ?? [];
-  const look = useMutation({ mutationFn: (chosen: File) => sendBundle<BundleView>(chosen, '/bundles/look') });
+  const look = useMutation({
+    mutationFn: ({ chosen, over }: { chosen: File; over: string }) =>
+      sendBundle<BundleView>(chosen, '/bundles/look', { source: over, ways: {} }),
+  });
   const bring = useMutation({
     mutationFn: () => sendBundle<{ id: number }>(file as File, '/bundles', { source, ways }),
     onSuccess: ({ id }) => {
@@ -38,7 +70,8 @@ export function BundleDialog({ close }: { close: () => void }) {
   const choose = (chosen: File | undefined) => {
     if (!chosen) return;
     setFile(chosen);
-    look.mutate(chosen);
+    setSource('');
+    look.mutate({ chosen, over: '' });
   };
   const options = sources.map((s): [string, string] => [s.name, s.name]);
   return (
@@ -72,9 +105,13 @@ export function BundleDialog({ close }: { close: () => void }) {
             label={`There is no source ${found.source} here; use`}
             value={source}
             options={[['', `${found.source}, to be imported later`], ...options]}
-            change={setSource}
+            change={(over) => {
+              setSource(over);
+              if (file) look.mutate({ chosen: file, over });
+            }}
           />
         )}
+        {found && <Needs needs={found.needs} />}
         {found?.clashes.map((clash) => (
           <Choose
             key={clash.name}

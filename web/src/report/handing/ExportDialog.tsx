@@ -33,11 +33,18 @@ interface Props {
 
 const LAST = 'kalendor.format';
 
+/** What goes along in a bundle, as a query. */
+const asked = (bundled: Record<string, boolean>) => {
+  const wanted = Object.keys(bundled).filter((name) => bundled[name]);
+  return wanted.length > 0 ? `?${wanted.map((name) => `${name}=true`).join('&')}` : '';
+};
+
 /** The sheet handed over as a file: which format, its few choices, which are kept with the report, and what it will be. */
 export function ExportDialog({ id, revision, report, sheet, change, close, summary }: Props) {
   const [format, setFormat] = useState(() => localStorage.getItem(`${LAST}.${id}`) ?? 'xlsx');
   const [shape, setShape] = useState('sheet');
   const [level, setLevel] = useState('');
+  const [bundled, setBundled] = useState({ notes: false, delivery: false });
   const file = useFile(close);
   const kind = FORMATS.find((f) => f.format === format) ?? WORKBOOK;
   const own: Partial<Export> = report.export ?? {};
@@ -106,9 +113,29 @@ export function ExportDialog({ id, revision, report, sheet, change, close, summa
       </DialogContent>
       <DialogActions>
         <Button onClick={summary}>Save as a source…</Button>
-        <Button component="a" href={`/api/reports/${id}/bundle`} sx={{ mr: 'auto' }}>
+        <Button
+          component="a"
+          href={`/api/reports/${id}/bundle${asked(bundled)}`}
+          title="The report with its groupings, to be imported elsewhere"
+        >
           Definition as a bundle
         </Button>
+        <span className="bundled">
+          {(report.notes ?? []).length > 0 && (
+            <Tick
+              label="with notes"
+              on={bundled.notes}
+              change={(notes) => setBundled({ ...bundled, notes })}
+            />
+          )}
+          {report.delivery && (
+            <Tick
+              label="with receivers"
+              on={bundled.delivery}
+              change={(delivery) => setBundled({ ...bundled, delivery })}
+            />
+          )}
+        </span>
         <FaultNote error={file.error} />
         {file.job && (
           <span className="quiet making" role="status">
