@@ -11,6 +11,7 @@ from kalendor.definitions.recurring import Receiver
 from kalendor.desk.editions.behind import Between
 from kalendor.desk.editions.board import SourceRow
 from kalendor.desk.editions.checks import Said
+from kalendor.desk.editions.four_eyes import ToDo
 from kalendor.desk.editions.source_checks import Check
 from kalendor.desk.editions.why import Why
 
@@ -85,7 +86,8 @@ class BoardView(BaseModel):
 
 
 class CheckedView(BaseModel):
-    """The checks of a report's edition for a period, and what it will say."""
+    """The checks of a report's edition for a period, and what it will say; `four_eyes`: what is to be done by one or another
+    account before it is issued."""
 
     report: int
     title: str
@@ -101,6 +103,7 @@ class CheckedView(BaseModel):
     edition: int | None = None
     moved: bool | None = None
     as_is: str = ""
+    four_eyes: ToDo = ""
 
 
 class EditionLine(BaseModel):
@@ -156,6 +159,8 @@ class EditionView(BaseModel):
     why: str = ""
     line: str = ""
     as_is: str = ""
+    prepared_by: str = ""
+    approved_by: str = ""
 
 
 class WithALine(BaseModel):

@@ -83,7 +83,7 @@ def checked_view(
         ready=found.ready, checks=list(found.checks),
         headline=list(found.headline), figure=found.figure, lines=list(found.lines),
         edition=edition.id if edition else None, moved=stands.moved if stands else None,
-        as_is=stands.left.why if stands and stands.left else "",
+        as_is=stands.left.why if stands and stands.left else "", four_eyes=found.four_eyes,
     )  # fmt: skip
 
 
@@ -118,6 +118,7 @@ def edition_view(found: Opened, all_: Sequence[Edition], stands: Standing | None
         files=found.document["files"], brief=found.document["brief"], headline=list(found.document["headline"]),
         layout=found.sheet.layout.model_dump(mode="json", exclude_defaults=True),
         versions=versions, beside=near, trail=trail, why=stands.why if stands else "",
+        prepared_by=found.document.get("prepared_by", ""), approved_by=found.document.get("approved_by", ""),
         line=found.document.get("why", ""), as_is=stands.left.why if stands and stands.left else "",
     )  # fmt: skip
 

@@ -35,8 +35,9 @@ from kalendor.core.values.keys import key as name
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.board import Grain, board
 from kalendor.desk.editions.checks import checked
+from kalendor.desk.editions.four_eyes import approve, prepare
 from kalendor.desk.editions.handing import edition_file
-from kalendor.desk.editions.issuing import issue, opened
+from kalendor.desk.editions.issuing import for_period, issue, opened
 from kalendor.desk.editions.moved import causes, parts
 from kalendor.desk.editions.owed import Recurs, owed, recurring_reports, recurs
 from kalendor.desk.editions.restating import Dealt, leave_as_they_are, restate
@@ -95,6 +96,22 @@ def issue_edition(desk: AtDesk, response: Response, id: int, last_day: date) -> 
     sent_along(desk, one, done)
     response.status_code = 201 if done.fresh else 200
     return models.IssuedView(edition=edition_line(done.edition, True), fresh=done.fresh)
+
+
+@router.post("/reports/{id}/periods/{last_day}/prepare")
+def prepare_edition(desk: AtDesk, id: int, last_day: date) -> models.CheckedView:
+    """Note that an edition is prepared, and waits for the approval of another account."""
+    one, period = _at_period(desk, id, last_day)
+    prepare(desk, one, period, for_period(one.report, period))
+    return period_checks(desk, id, last_day)
+
+
+@router.post("/reports/{id}/periods/{last_day}/approve")
+def approve_edition(desk: AtDesk, id: int, last_day: date) -> models.CheckedView:
+    """Approve an edition that another account prepared; what changed since is to be prepared again."""
+    one, period = _at_period(desk, id, last_day)
+    approve(desk, one, period, for_period(one.report, period))
+    return period_checks(desk, id, last_day)
 
 
 @router.post("/board/issue-ready")

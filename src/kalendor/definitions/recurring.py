@@ -39,7 +39,8 @@ class Cadence(Part):
     One for each period of `calendar` (the civil year where left out) from the one that holds `since` on. `of` is the date
     column by which the source must cover the period (the window's, else the first period's, else the first that there is).
     `issue`: by hand, or by itself when it is due and its checks pass. `accept` names what need not be looked at: `source` a source that is filled in part, `empty` one
-    without a record of the period, `repeated` records that stand more than once.
+    without a record of the period, `repeated` records that stand more than once. With `four_eyes` each edition is prepared
+    by one account and approved by another before it is issued.
     """
 
     every: Every
@@ -50,6 +51,7 @@ class Cadence(Part):
     issue: Literal["by_hand", "when_ready"] = "by_hand"
     limits: list[Limit] = Field(default_factory=list)
     accept: list[Accepted] = Field(default_factory=list)
+    four_eyes: bool = False
 
 
 FileFormat = Literal["xlsx", "pdf", "html", "csv", "ods", "json", "parquet"]

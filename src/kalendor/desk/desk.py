@@ -13,6 +13,7 @@ from kalendor.desk.waiting import Waiting
 from kalendor.intake.apart import Apart, Here
 from kalendor.sentence.names import Names
 from kalendor.store.accounts import Accounts
+from kalendor.store.approvals import Approvals
 from kalendor.store.definitions import Definitions
 from kalendor.store.editions import Editions
 from kalendor.store.intakes import Intakes
@@ -49,6 +50,7 @@ class Desk:
         self.accounts = Accounts(self.workspace)
         self.sendings = Sendings(self.workspace)
         self.pushes = Pushes(self.workspace)
+        self.approvals = Approvals(self.workspace)
         self.schedule_log = ScheduleLog(self.workspace)
         self.memory = Memory(MEMORY_BYTES)
         self.plans = Memory(MEMORY_BYTES // 4)

@@ -1904,6 +1904,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports/{id}/periods/{last_day}/approve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Approve Edition
+         * @description Approve an edition that another account prepared; what changed since is to be prepared again.
+         */
+        post: operations["approve_edition_api_reports__id__periods__last_day__approve_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/{id}/periods/{last_day}/issue": {
         parameters: {
             query?: never;
@@ -1918,6 +1938,26 @@ export interface paths {
          * @description Issue a report for the period that ends on a day: 201, or 200 where the edition that stands says the same.
          */
         post: operations["issue_edition_api_reports__id__periods__last_day__issue_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/periods/{last_day}/prepare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Prepare Edition
+         * @description Note that an edition is prepared, and waits for the approval of another account.
+         */
+        post: operations["prepare_edition_api_reports__id__periods__last_day__prepare_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3295,7 +3335,8 @@ export interface components {
          *     One for each period of `calendar` (the civil year where left out) from the one that holds `since` on. `of` is the date
          *     column by which the source must cover the period (the window's, else the first period's, else the first that there is).
          *     `issue`: by hand, or by itself when it is due and its checks pass. `accept` names what need not be looked at: `source` a source that is filled in part, `empty` one
-         *     without a record of the period, `repeated` records that stand more than once.
+         *     without a record of the period, `repeated` records that stand more than once. With `four_eyes` each edition is prepared
+         *     by one account and approved by another before it is issued.
          */
         Cadence: {
             /** Accept */
@@ -3313,6 +3354,11 @@ export interface components {
              * @enum {string}
              */
             every: "week" | "month" | "quarter" | "half" | "year";
+            /**
+             * Four Eyes
+             * @default false
+             */
+            four_eyes?: boolean;
             /**
              * Issue
              * @default by_hand
@@ -3501,7 +3547,8 @@ export interface components {
         };
         /**
          * CheckedView
-         * @description The checks of a report's edition for a period, and what it will say.
+         * @description The checks of a report's edition for a period, and what it will say; `four_eyes`: what is to be done by one or another
+         *     account before it is issued.
          */
         CheckedView: {
             /**
@@ -3525,6 +3572,12 @@ export interface components {
              * Format: date
              */
             first_day: string;
+            /**
+             * Four Eyes
+             * @default
+             * @enum {string}
+             */
+            four_eyes?: "" | "prepare" | "approve" | "approved";
             /** Headline */
             headline: string[];
             /** Label */
@@ -4051,6 +4104,11 @@ export interface components {
          */
         EditionView: {
             /**
+             * Approved By
+             * @default
+             */
+            approved_by?: string;
+            /**
              * As Is
              * @default
              */
@@ -4080,6 +4138,11 @@ export interface components {
              * @default
              */
             line?: string;
+            /**
+             * Prepared By
+             * @default
+             */
+            prepared_by?: string;
             /** Source */
             source: string;
             /**
@@ -13248,6 +13311,65 @@ export interface operations {
             };
         };
     };
+    approve_edition_api_reports__id__periods__last_day__approve_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                last_day: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckedView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
     issue_edition_api_reports__id__periods__last_day__issue_post: {
         parameters: {
             query?: never;
@@ -13267,6 +13389,65 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["IssuedView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    prepare_edition_api_reports__id__periods__last_day__prepare_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                last_day: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckedView"];
                 };
             };
             /** @description Refused; nothing was changed */

@@ -49,6 +49,12 @@ function Checked({ checked }: { checked: CheckedView }) {
       void queries.invalidateQueries({ queryKey: ['checks'] });
     },
   });
+  const seeing = useMutation({
+    mutationFn: (how: 'prepare' | 'approve') =>
+      post<CheckedView>(`/reports/${checked.report}/periods/${checked.last_day}/${how}`),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['checks'] }),
+  });
+  const mayIssue = checked.four_eyes === '' || checked.four_eyes === 'approved';
   const [leaving, setLeaving] = useState(false);
   const issued = checked.edition !== null && checked.edition !== undefined;
   const open = () => void go(issued ? `/editions/${checked.edition}` : `/reports/${checked.report}`);
@@ -64,9 +70,24 @@ function Checked({ checked }: { checked: CheckedView }) {
           <Check key={check.kind + check.words} {...check} />
         ))}
       </div>
-      <FaultNote error={issuing.error} />
+      <FaultNote error={issuing.error ?? seeing.error} />
       <div className="board-buttons">
-        {(!issued || checked.moved) && (
+        {(!issued || checked.moved) && !mayIssue && (
+          <Button
+            variant="contained"
+            color="secondary"
+            disabled={seeing.isPending}
+            onClick={() => seeing.mutate(checked.four_eyes === 'approve' ? 'approve' : 'prepare')}
+            title={
+              checked.four_eyes === 'approve'
+                ? 'For another account than the one that prepared it'
+                : 'Another account is to approve it before it is issued'
+            }
+          >
+            {checked.four_eyes === 'approve' ? 'Approve' : 'It is prepared'}
+          </Button>
+        )}
+        {(!issued || checked.moved) && mayIssue && (
           <Button
             variant="contained"
             color="secondary"

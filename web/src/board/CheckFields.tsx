@@ -75,6 +75,16 @@ export function CheckFields({
       >
         Add a limit
       </button>
+      <FormControlLabel
+        control={
+          <Checkbox
+            size="small"
+            checked={cadence.four_eyes ?? false}
+            onChange={(_, on) => change({ ...cadence, four_eyes: on })}
+          />
+        }
+        label="four eyes: prepared by one account, approved by another"
+      />
       <p className="quiet">Need not be looked at:</p>
       {LOOKED_AT.map(([kind, words]) => (
         <FormControlLabel

@@ -30,6 +30,11 @@ export function EditionHead({ found }: { found: EditionView }) {
           as of {day(found.as_of)} · {found.source}, {counted(found.files, 'file')}
         </span>
       </p>
+      {found.approved_by && (
+        <p className="edition-line">
+          Prepared by {found.prepared_by}, approved by {found.approved_by}
+        </p>
+      )}
       {found.line && <p className="edition-line">Issued again: {found.line}</p>}
       {found.as_is && <p className="edition-line">Moved since, and left as it is: {found.as_is}</p>}
       <h1>{edition.title}</h1>

@@ -20,6 +20,7 @@ from kalendor.definitions.recurring import Limit
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.coverage import date_column, filling
+from kalendor.desk.editions.four_eyes import ToDo, standing_approval, to_do, waits_for
 from kalendor.desk.editions.issuing import for_period, opened
 from kalendor.desk.editions.owed import Recurs
 from kalendor.desk.editions.source_checks import Check, covers, refused, repeated, unmatched
@@ -32,6 +33,7 @@ from kalendor.errors import FootingError, KalendorError
 from kalendor.output.handover import heading_of
 from kalendor.output.headline import headline, latest
 from kalendor.output.shown import shown_cells
+from kalendor.store.approvals import Approval
 
 SHOWN = 3
 MOST_SAID = 12
@@ -49,12 +51,14 @@ class Said:
 
 @dataclass(frozen=True, eq=False)
 class Checked:
-    """The checks of an edition to be, and what it will say: its headline and its outermost lines."""
+    """The checks of an edition to be, and what it will say: its headline and its outermost lines; `four_eyes` is what its
+    approval still needs."""
 
     checks: tuple[Check, ...]
     headline: tuple[str, ...] = ()
     figure: str = ""
     lines: tuple[Said, ...] = ()
+    four_eyes: ToDo = ""
 
     @property
     def ready(self) -> bool:
@@ -81,15 +85,26 @@ def checked(desk: Desk, one: Recurs, period: Recurring) -> Checked:
             found += [*unmatched(desk, report, ingredients, period), *repeated(desk, report, period)]
             found += [*_limits(desk, one, sheet, period)]
             found += [*_stale_window(desk, report, period), *_headline_moved(desk, report, ingredients, sheet)]
+            known = standing_approval(desk, one.id, report, period, ingredients)
             said = heading_of(report, sheet, lambda cell: trail_from(desk, ingredients, sheet, cell))
     except FootingError as error:
         return Checked((*found, Check("foots", "stop", f"The sheet does not foot: {error}")))
     except KalendorError as error:
         return Checked((*found, Check("worked_out", "stop", f"It cannot be worked out: {error}")))
-    found += _earlier(desk, one, period)
+    found += [*_earlier(desk, one, period), *(_approval(known) if one.cadence.four_eyes else ())]
     accepted = set(one.cadence.accept)
     checks = [replace(c, state="ok") if c.kind in accepted else c for c in found]
-    return Checked(tuple(checks), tuple(said), *_will_say(report, sheet))
+    eyes = to_do(known) if one.cadence.four_eyes else ""
+    return Checked(tuple(checks), tuple(said), *_will_say(report, sheet), four_eyes=eyes)
+
+
+def _approval(known: Approval | None) -> Iterator[Check]:
+    """Whether another account approved what one prepared."""
+    if known is not None and known.approved_by is not None:
+        yield Check("approval", "ok", f"Prepared by {known.prepared_by}, approved by {known.approved_by}")
+    else:
+        words = waits_for(known)
+        yield Check("approval", "stop", words[:1].upper() + words[1:])
 
 
 def _foots(sheet: Sheet) -> Iterator[Check]:

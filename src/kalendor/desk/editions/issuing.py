@@ -12,11 +12,13 @@ from kalendor.core.values.columns import day_of
 from kalendor.core.values.keys import key
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
+from kalendor.desk.editions.four_eyes import approved
 from kalendor.desk.editions.kept_ingredients import from_told, told
 from kalendor.desk.ingredients import Ingredients, now
 from kalendor.desk.sheets import sheet_from, trail_from
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.output.handover import Handover, handed
+from kalendor.store.approvals import Approval
 from kalendor.store.definitions import stamp
 from kalendor.store.editions import Edition, Fresh
 
@@ -39,7 +41,7 @@ def issue(desk: Desk, report_id: int, period: Recurring, why: str = "") -> Issue
     that was added is no such change. `why` is a line that stays with the edition.
 
     One transaction: of two that issue at once the second finds the first one's edition. Raises MissingError where there is no
-    such report, DefinitionError where it cannot be worked out, FootingError where its sheet does not foot.
+    such report, DefinitionError where it cannot be worked out or is not approved, FootingError where its sheet does not foot.
     """
     report = for_period(cast(Report, desk.definitions.one(report_id).body), period)
     fresh_sheet(desk, report)
@@ -50,14 +52,17 @@ def issue(desk: Desk, report_id: int, period: Recurring, why: str = "") -> Issue
         found = now(desk, report)
         sheet = sheet_from(desk, found)
         given = handed(report, sheet, lambda cell: trail_from(desk, found, sheet, cell))
-        fresh = _fresh(desk, report_id, period, found, given, why)
+        seen = approved(desk, report_id, report, period, found)
+        fresh = _fresh(desk, report_id, period, found, given, _said(why, seen))
         earlier = desk.editions.of(report_id, fresh.first_day, fresh.last_day)
         if earlier and _shown(desk.editions.document(earlier[-1].id)) == _shown(_as_kept(fresh)):
             return Issued(earlier[-1], False)
         return Issued(desk.editions.add(db, fresh), True)
 
 
-def _fresh(desk: Desk, report_id: int, period: Recurring, found: Ingredients, given: Handover, why: str) -> Fresh:
+def _fresh(
+    desk: Desk, report_id: int, period: Recurring, found: Ingredients, given: Handover, more: dict[str, str]
+) -> Fresh:
     files = sum(1 for i in desk.intakes.of(desk.sources.one(found.sources[0].id)) if i.undone_at is None)
     document: dict[str, Any] = {
         **told(found),
@@ -68,13 +73,20 @@ def _fresh(desk: Desk, report_id: int, period: Recurring, found: Ingredients, gi
         "headline": list(given.headline),
         "told": [[name, list(lines)] for name, lines in given.told],
         "sheet": plain(given.sheet),
-        **({"why": why} if why else {}),
+        **more,
     }
     return Fresh(
         report_id, period.calendar, period.every, *period.days,
         period.label, period.sign, found.report.title, stamp(desk.now()), desk.workspace.who, says(given.sheet), found.rests,
         document, tuple(s.id for s in found.sources),
     )  # fmt: skip
+
+
+def _said(why: str, seen: Approval | None) -> dict[str, str]:
+    """Why an edition is issued again, and who prepared and approved it, as they stay with it."""
+    told = {} if seen is None else {"prepared_by": seen.prepared_by, "prepared_at": seen.prepared_at,
+                                    "approved_by": seen.approved_by or "", "approved_at": seen.approved_at or ""}  # fmt: skip
+    return told | ({"why": why} if why else {})
 
 
 def says(sheet: Sheet) -> str:

@@ -1,0 +1,41 @@
+"""Who prepared an edition to be, and who approved it."""
+
+import sqlite3
+from dataclasses import dataclass
+
+from kalendor.store.workspace import Workspace
+
+
+@dataclass(frozen=True)
+class Approval:
+    """An edition to be, by the key of what it would be made `of`: prepared by one account, and approved by another (None where
+    it is not yet), each with the moment."""
+
+    of: str
+    prepared_by: str
+    prepared_at: str
+    approved_by: str | None = None
+    approved_at: str | None = None
+
+
+class Approvals:
+    """The approvals of a workspace, one for each report and period."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        self.workspace = workspace
+
+    def of(self, report_id: int, days: tuple[str, str]) -> Approval | None:
+        """How far the approval of a report's period is, if it was prepared."""
+        row = self.workspace.db.execute(
+            "SELECT of, prepared_by, prepared_at, approved_by, approved_at FROM approval"
+            " WHERE report_id = ? AND first_day = ? AND last_day = ?",
+            (report_id, *days),
+        ).fetchone()
+        return Approval(*row) if row else None
+
+    def tell(self, db: sqlite3.Connection, report_id: int, days: tuple[str, str], one: Approval) -> None:
+        """Note how far it is, inside a transaction."""
+        db.execute(
+            "INSERT OR REPLACE INTO approval VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+            (report_id, *days, one.of, one.prepared_by, one.prepared_at, one.approved_by, one.approved_at),
+        )
