@@ -1,5 +1,6 @@
 """Files that are held for a person: in the drop folder, on the way in, and by the command."""
 
+from random import Random
 from typing import Any
 
 import pytest
@@ -138,3 +139,26 @@ def test_a_name_that_is_held_and_refused_is_dealt_with_one_by_one(desk: Desk) ->
     state = folder_state(desk, "S")
     assert state is not None
     assert ([one.file for one in state.held], [one.file for one in state.troubles]) == (["june-again.csv"], ["june-again (2).csv"])  # fmt: skip
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_what_replacing_by_key_would_do_is_what_it_does(desk: Desk, seed: int) -> None:
+    rng = Random(seed)
+
+    def lines(count: int) -> list[str]:
+        keys = [rng.choice([f"k{n}" for n in range(9)] + [""]) for _ in range(count)]
+        return [f"2026-06-{1 + rng.randrange(3):02},{key},{rng.randrange(2)}" for key in keys]
+
+    before, came = lines(20), lines(12)
+    for text in (before, came):
+        text[0] = "2026-06-01,k0,0"
+    keep(desk, look_at(desk, "a.csv", "\n".join(["day,key,n", *before]).encode(), "S").token)
+    waiting = look_at(desk, "b.csv", "\n".join(["day,key,n", *came]).encode(), "S")
+    found = outcome(desk, read_again(desk, waiting.token, Change(join="update", join_by=["key"])))
+    known = {line.split(",")[1] for line in before} - {""}
+    want = {"new": [x for x in came if x.split(",")[1] not in known]}
+    want["same"] = [x for x in came if x in before and x not in want["new"]]
+    want["changed"] = [x for x in came if x not in before and x not in want["new"]]
+    assert {line.what: line.come for line in found.keys} == {what: len(some) for what, some in want.items()}
+    assert sum(line.leave for line in found.keys) == found.replaced
+    assert next(line.leave for line in found.keys if line.what == "same") == sum(x in want["same"] for x in before)

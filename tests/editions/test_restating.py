@@ -153,4 +153,4 @@ def test_the_chain_is_verified_by_the_lines_of_the_docs(office: Office, tmp_path
     server = serving(folder)
     done = verified()
     next(server, None)
-    assert "the chain breaks before edition 3" in done.stderr
+    assert "the chain breaks before 2" in done.stderr

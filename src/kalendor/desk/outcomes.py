@@ -17,7 +17,7 @@ from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
 from kalendor.output.numbers import plain_exact
 from kalendor.store.by_hand import filed
-from kalendor.store.holding import Joint, Judged, MonthLine, guessed_key
+from kalendor.store.holding import Joint, Judged, KeyLine, MonthLine, guessed_key
 from kalendor.store.joining import date_column_of, dated_by, fitted, months_about, replaced
 from kalendor.store.keys import MOST_NAMED, doubled
 from kalendor.store.sources import MOST_COLUMNS
@@ -41,7 +41,7 @@ class Outcome:
 
     `problem` says why it cannot be kept as it is; `added` are columns that the source has not; `unplaced` says which
     values no category tree of the source's reports has a place for; `repeated` are values of the key that stand more than
-    once, in the file or in the source. `ways` are those in which it could join.
+    once, in the file or in the source. `ways` are those in which it could join; `keys` is what replacing by key would do.
     """
 
     here: int = 0
@@ -55,6 +55,7 @@ class Outcome:
     held: tuple[str, ...] = ()
     repeated: tuple[str, ...] = ()
     ways: tuple[JoinWay, ...] = ()
+    keys: tuple[KeyLine, ...] = ()
 
 
 def outcome(desk: Desk, found: Waiting) -> Outcome:
@@ -85,7 +86,8 @@ def outcome(desk: Desk, found: Waiting) -> Outcome:
     there, came = joint.keys
     twice = tuple(dict.fromkeys([*came.repeated(key), *there.repeated(key)]))[:MOST_NAMED]
     return Outcome(
-        joint.alike, came.doubled(), len(out), fit.added, "", loose, sums, told.months, told.reasons, twice, ways
+        joint.alike, came.doubled(), len(out), fit.added, "", loose, sums, told.months, told.reasons, twice, ways,
+        joint.by_key(key, out),
     )  # fmt: skip
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,6 +36,20 @@ class MonthLine:
         return self.now - self.leave + self.come
 
 
+What = Literal["same", "changed", "new"]
+
+
+@dataclass(frozen=True)
+class KeyLine:
+    """What a file would do to records by their key: those whose key is `new`, those that are `changed`, and those that are the
+    `same` in every column; how many leave, how many come, and the first few keys."""
+
+    what: What
+    leave: int
+    come: int
+    first: tuple[str, ...]
+
+
 @dataclass(frozen=True)
 class Judged:
     """What a file would do, and the reasons why it is held for a person; none where it may be brought in by itself."""
@@ -63,6 +78,29 @@ class Joint:
         stays[out] = False
         twice = self._twice(stays) if stays.any() and self.after.count else ()
         return Judged(months, (*_taken_away([line for line in months if line.held]), *twice))
+
+    def by_key(self, key: Sequence[str], out: Index) -> tuple[KeyLine, ...]:
+        """What replacing records of the same key would do, where it takes away the positions `out` of those before; nothing
+        where a column of the key is not in both. A record with a blank in its key is a new one."""
+        if not key or any(name not in self.before.columns or name not in self.after.columns for name in key):
+            return ()
+        there, came = self.keys
+        old, new = there.by(key), came.by(key)
+        again = np.zeros(self.after.count, dtype=bool)
+        again[self._same.again] = True
+        filled = np.logical_and.reduce([self.after.columns[name].present for name in key])
+        known, leaves = found_in(new, old) & filled, np.zeros(self.before.count, dtype=bool)
+        leaves[out] = True
+        stays = leaves & self._same.found
+        nothing = np.zeros(self.before.count, dtype=bool)
+        return (
+            self._key_line("same", key, stays, known & again),
+            self._key_line("changed", key, leaves & ~stays, known & ~again),
+            self._key_line("new", key, nothing, ~known),
+        )
+
+    def _key_line(self, what: What, key: Sequence[str], leave: NDArray[np.bool_], come: NDArray[np.bool_]) -> KeyLine:
+        return KeyLine(what, int(leave.sum()), int(come.sum()), _first(self.after, key, come))
 
     @cached_property
     def _months_of_each(self) -> tuple[Index, Index]:
@@ -121,11 +159,22 @@ class _Standing:
         self._old, self._new = before.by(names), after.by(names)
         self.again = np.flatnonzero(found_in(self._new, self._old))
 
+    @property
+    def found(self) -> NDArray[np.bool_]:
+        """Which of the records before the file has as well."""
+        return found_in(self._old, self._new)
+
     def beside(self, stays: NDArray[np.bool_]) -> Index:
         """The positions of those that stand among the records that stay; no others can be among fewer."""
         if stays.all() or not len(self.again):
             return self.again
         return self.again[found_in(self._new[self.again], self._old[stays])]
+
+
+def _first(records: Records, key: Sequence[str], which: NDArray[np.bool_]) -> tuple[str, ...]:
+    """The keys of the first few of some records, as text."""
+    at = np.flatnonzero(which)[:MOST_NAMED].tolist()
+    return tuple(" · ".join(str(records.columns[name].item(i) or "(blank)") for name in key) for i in at)
 
 
 def _taken_away(held: Sequence[MonthLine]) -> Iterator[str]:

@@ -4686,6 +4686,24 @@ export interface components {
             where: string;
         };
         /**
+         * KeyLine
+         * @description What a file would do to records by their key: those whose key is `new`, those that are `changed`, and those that are the
+         *     `same` in every column; how many leave, how many come, and the first few keys.
+         */
+        KeyLine: {
+            /** Come */
+            come: number;
+            /** First */
+            first: string[];
+            /** Leave */
+            leave: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "same" | "changed" | "new";
+        };
+        /**
          * Layout
          * @description How a sheet is set; no number depends on it.
          *
@@ -5428,7 +5446,7 @@ export interface components {
          *
          *     `problem` says why it cannot be kept as it is; `added` are columns that the source has not; `unplaced` says which
          *     values no category tree of the source's reports has a place for; `repeated` are values of the key that stand more than
-         *     once, in the file or in the source. `ways` are those in which it could join.
+         *     once, in the file or in the source. `ways` are those in which it could join; `keys` is what replacing by key would do.
          */
         Outcome: {
             /**
@@ -5451,6 +5469,11 @@ export interface components {
              * @default 0
              */
             here?: number;
+            /**
+             * Keys
+             * @default []
+             */
+            keys?: components["schemas"]["KeyLine"][];
             /**
              * Months
              * @default []

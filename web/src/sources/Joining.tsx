@@ -111,8 +111,41 @@ function KeyFields({ way, waiting }: { way: BringingIn; waiting: WaitingView }) 
   );
 }
 
+const OF_KEY = {
+  same: 'stand already, the same in every column',
+  changed: 'stand with other values, and are replaced',
+  new: 'are new',
+};
+
+/** What a file would do to records of the same key. */
+function ByKey({ outcome, by }: { outcome: WaitingView['outcome']; by: string[] }) {
+  return (
+    <table>
+      <thead>
+        <tr>
+          <th>By {listed(by)}</th>
+          <th className="num">leave</th>
+          <th className="num">come</th>
+          <th>the first of them</th>
+        </tr>
+      </thead>
+      <tbody>
+        {outcome.keys.map((line) => (
+          <tr key={line.what}>
+            <td>{capital(OF_KEY[line.what])}</td>
+            <td className={`num${line.leave ? ' neg' : ''}`}>{line.leave ? count(line.leave) : '–'}</td>
+            <td className="num">{line.come ? count(line.come) : '–'}</td>
+            <td className="quiet">{line.first.join(', ')}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
 /** What a file would do, month by month: records that stand now, leave, come and stand then. */
-export function Strip({ months }: { months: WaitingView['outcome']['months'] }) {
+export function Strip({ waiting }: { waiting: WaitingView }) {
+  const { months, keys } = waiting.outcome;
   const most = Math.max(1, ...months.map((m) => Math.max(m.now, m.now - m.leave + m.come)));
   const share = (n: number) => `${(100 * n) / most}%`;
   return (
@@ -161,6 +194,7 @@ export function Strip({ months }: { months: WaitingView['outcome']['months'] }) 
           })}
         </tbody>
       </table>
+      {keys.length > 0 && <ByKey outcome={waiting.outcome} by={waiting.join_by} />}
     </section>
   );
 }

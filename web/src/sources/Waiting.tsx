@@ -35,7 +35,7 @@ export function Waiting({ way, waiting }: { way: BringingIn; waiting: WaitingVie
         {waiting.changes ? (
           <div className="differing">
             <Changed way={way} waiting={waiting} changes={waiting.changes} />
-            {waiting.outcome.months.length > 0 && <Strip months={waiting.outcome.months} />}
+            {waiting.outcome.months.length > 0 && <Strip waiting={waiting} />}
             <details className="paper">
               <summary>How each column is read</summary>
               <Columns columns={waiting.columns} samples={waiting.first_records} readAgain={readAgain} />
@@ -46,7 +46,7 @@ export function Waiting({ way, waiting }: { way: BringingIn; waiting: WaitingVie
             <div className="paper">
               <Columns columns={waiting.columns} samples={waiting.first_records} readAgain={readAgain} />
             </div>
-            {waiting.outcome.months.length > 0 && <Strip months={waiting.outcome.months} />}
+            {waiting.outcome.months.length > 0 && <Strip waiting={waiting} />}
           </>
         )}
       </section>
