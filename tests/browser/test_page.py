@@ -145,7 +145,7 @@ def test_a_file_that_is_not_text_is_refused_with_words(page: Page, empty: str, t
     page.open(f"{empty}/sources")
     page.find("h1", "Sources")
     page.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(tmp_path / "picture.csv"))
-    assert "holds a NUL byte, so this is not a delimited text file" in page.find(".fault").text
+    assert "it is a picture; save it as delimited text" in page.find(".fault").text
 
 
 def test_a_date_order_is_overruled_and_refused_lines_are_seen(page: Page, empty: str, tmp_path: Path) -> None:

@@ -141,7 +141,7 @@ def test_a_name_that_is_held_and_refused_is_dealt_with_one_by_one(desk: Desk) ->
     assert ([one.file for one in state.held], [one.file for one in state.troubles]) == (["june-again.csv"], ["june-again (2).csv"])  # fmt: skip
 
 
-@pytest.mark.parametrize("seed", range(8))
+@pytest.mark.parametrize("seed", range(5))
 def test_what_replacing_by_key_would_do_is_what_it_does(desk: Desk, seed: int) -> None:
     rng = Random(seed)
 

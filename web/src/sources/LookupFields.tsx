@@ -1,3 +1,5 @@
+import './lookup.css';
+
 import { Button } from '@mui/material';
 
 import { get, type MadeColumn, type Match, type SourceView } from '../api/client';

@@ -37,7 +37,8 @@ export function Several({ files, close }: { files: File[]; close: () => void }) 
     window.addEventListener('keydown', listen);
     return () => window.removeEventListener('keydown', listen);
   }, [may, importReady]);
-  const areIn = several.arrivals.every((one) => one.state === 'in') && !several.busy;
+  const { arrivals } = several;
+  const areIn = arrivals.length > 0 && arrivals.every((one) => one.state === 'in') && !several.busy;
   useEffect(() => {
     if (!areIn) return;
     const back = cameFrom();

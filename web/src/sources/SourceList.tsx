@@ -8,7 +8,7 @@ import { useSources } from '../api/queries';
 import { Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count, counted, span } from '../parts/words';
-import { arrive, useArrived } from './arrived';
+import { dealtWith, useArrived } from './arrived';
 import { ChooseFile, dropping } from './ChooseFile';
 import { ReadingNote } from './HowFar';
 import { Several } from './Several';
@@ -19,7 +19,7 @@ import { Waiting } from './Waiting';
 export function SourceList() {
   const arrived = useArrived();
   if (arrived.length === 0) return <Sources />;
-  return <Several key={arrived.map((file) => file.name).join()} files={arrived} close={() => arrive([])} />;
+  return <Several files={arrived} close={dealtWith} />;
 }
 
 function Sources() {

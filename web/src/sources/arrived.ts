@@ -4,10 +4,17 @@ let files: File[] = [];
 let from = '/sources';
 const told = new Set<() => void>();
 
-/** Files that were dropped or chosen together, for the list of sources to take in; `on` is the screen where they were. */
+/** Files that were dropped or chosen together, for the list of sources to take in beside those that are in it; `on` is the
+ * screen where they were. */
 export function arrive(more: File[], on = '/sources') {
-  files = more;
-  from = on;
+  if (files.length === 0) from = on;
+  files = [...files, ...more];
+  told.forEach((tell) => tell());
+}
+
+/** All that arrived is dealt with. */
+export function dealtWith() {
+  files = [];
   told.forEach((tell) => tell());
 }
 

@@ -32,26 +32,28 @@ export const isReady = (file: Arrival) => file.state === 'waiting' && file.view 
 /** Files read one after another, each for the source that it belongs to; those without a doubt are imported together. */
 export function useSeveral(files: File[]) {
   const queries = useQueryClient();
-  const [arrivals, setArrivals] = useState<Arrival[]>(() =>
-    files.map((file) => ({ name: file.name, state: 'reading' })),
-  );
+  const [arrivals, setArrivals] = useState<Arrival[]>([]);
   const [busy, setBusy] = useState(false);
-  const begun = useRef(false);
+  const begun = useRef(0);
+  const reading = useRef(Promise.resolve());
   const set = (at: number, next: Partial<Arrival>) =>
     setArrivals((now) => now.map((one, i) => (i === at ? { ...one, ...next } : one)));
   useEffect(() => {
-    if (begun.current) return;
-    begun.current = true;
-    void (async () => {
-      for (const [at, file] of files.entries()) {
-        try {
-          const job = await watched(await sendFile(file, '', { match: true }), () => undefined);
-          set(at, { state: 'waiting', view: await get<WaitingView>(`/waiting/${job.token}`) });
-        } catch (fault) {
-          set(at, { state: 'failed', fault: (fault as Error).message });
-        }
+    const first = begun.current;
+    const fresh = files.slice(first);
+    begun.current = files.length;
+    setArrivals((now) => [...now, ...fresh.map((file) => ({ name: file.name, state: 'reading' as const }))]);
+    const read = async (file: File, at: number) => {
+      try {
+        const job = await watched(await sendFile(file, '', { match: true }), () => undefined);
+        set(at, { state: 'waiting', view: await get<WaitingView>(`/waiting/${job.token}`) });
+      } catch (fault) {
+        set(at, { state: 'failed', fault: (fault as Error).message });
       }
-    })();
+    };
+    fresh.forEach((file, i) => {
+      reading.current = reading.current.then(() => read(file, first + i));
+    });
   }, [files]);
   const keep = async (at: number, view: WaitingView) => {
     try {
