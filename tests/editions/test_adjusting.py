@@ -81,6 +81,7 @@ def test_it_is_named_in_the_tie_out_the_trail_and_what_moved(office: Office) -> 
     entered(office)
     again = office.issue("2026-06").edition
     sheet = opened(office.desk, again.id).sheet
+    assert opened(office.desk, again.id).document["files"] == 4, "an adjustment is no file"
     assert "13 records read → 2 entered by hand → 8 outside" in tie_words(sheet)
     late, by_hand, *_ = causes(office.desk, moved(office.desk, first.id, None))
     assert (late.title, by_hand.title) == ("Records came late", "Adjustments were entered by hand")

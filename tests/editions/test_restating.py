@@ -133,7 +133,7 @@ def test_the_chain_is_verified_by_the_lines_of_the_docs(office: Office, tmp_path
     folder = office.desk.workspace.folder
 
     def verified() -> subprocess.CompletedProcess[str]:
-        (address,) = [next(server)]
+        address = next(server)
         return subprocess.run(
             [sys.executable, "-c", lines],
             env={**os.environ, "KALENDOR": address},

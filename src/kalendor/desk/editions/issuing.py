@@ -63,7 +63,9 @@ def issue(desk: Desk, report_id: int, period: Recurring, why: str = "") -> Issue
 def _fresh(
     desk: Desk, report_id: int, period: Recurring, found: Ingredients, given: Handover, more: dict[str, str]
 ) -> Fresh:
-    files = sum(1 for i in desk.intakes.of(desk.sources.one(found.sources[0].id)) if i.undone_at is None)
+    files = sum(
+        1 for i in desk.intakes.of(desk.sources.one(found.sources[0].id)) if i.undone_at is None and i.origin != "hand"
+    )
     document: dict[str, Any] = {
         **told(found),
         "report_revision": desk.definitions.one(report_id).revision,

@@ -124,8 +124,8 @@ function How({ trail, all }: { trail: TrailView; all: (part: string) => void }) 
         .map((part) => (
           <p key={part.name} className="heed">
             {trail.parts.length > 1 && `${capital(partName(part.name))}: `}
-            {counted(part.by_hand, 'record')} of these {part.by_hand === 1 ? 'was' : 'were'} entered by hand
-            {part.by_hand_amount && `, ${part.by_hand_amount} of the number`}.
+            {count(part.by_hand)} of these records {part.by_hand === 1 ? 'was' : 'were'} entered by hand
+            {part.by_hand_amount && ` and ${part.by_hand === 1 ? 'gives' : 'give'} ${part.by_hand_amount}`}.
           </p>
         ))}
       {trail.bars && <ByPeriod bars={trail.bars} />}
