@@ -140,6 +140,13 @@ class ColumnRenaming(BaseModel):
     name: str
 
 
+class ColumnUnit(BaseModel):
+    """The column that holds the unit of a column's amounts; empty for none."""
+
+    column: str
+    unit: str
+
+
 class ColumnTold(BaseModel):
     """How a column of a source is to be read from its files; `blank_unread` leaves blank what cannot be read so."""
 
@@ -218,6 +225,7 @@ class WaitingView(BaseModel):
     sure: bool
     ignored: list[str]
     outcome: Outcome
+    currencies: str
 
 
 class Reread(BaseModel):

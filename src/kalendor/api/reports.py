@@ -24,6 +24,7 @@ from kalendor.desk.control_files import controls_from_file
 from kalendor.desk.desk import Desk
 from kalendor.desk.gathered import gather, rename
 from kalendor.desk.glances import glance
+from kalendor.desk.mixed import WayOut, ways_out
 from kalendor.desk.reports import report_at
 from kalendor.desk.small_files import small_reader
 from kalendor.desk.summaries import fresh_sheet, keep_summary
@@ -98,6 +99,12 @@ def report_glance(desk: AtDesk, id: int) -> models.GlanceView:
     return models.GlanceView(
         figure=found.figure, number=found.number, moved=found.moved, bars=list(found.bars), fault=""
     )
+
+
+@router.get("/reports/{id}/mixed", response_model_exclude_defaults=True)
+def ways_out_of_mixed(desk: AtDesk, id: int, figure: str) -> list[WayOut]:
+    """What can be done about numbers of a figure that would be over several units, such as currencies."""
+    return ways_out(desk, report_at(desk, id), figure)
 
 
 @router.post("/reports/tried")

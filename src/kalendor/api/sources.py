@@ -18,7 +18,7 @@ from kalendor.definitions.report import FormulaColumn, MadeColumn
 from kalendor.desk.adjusting import check_pair
 from kalendor.desk.bringing_in import refused_file
 from kalendor.desk.bringing_in import set_joining as set_source_joining
-from kalendor.desk.columns import read_column_as, rename_column
+from kalendor.desk.columns import read_column_as, rename_column, set_unit
 from kalendor.desk.desk import Desk
 from kalendor.desk.dropped_files import Trouble, folder_state, put_aside
 from kalendor.desk.jobs import Job
@@ -194,6 +194,12 @@ def set_joining(desk: AtDesk, id: int, asked: models.Joining) -> models.SourceVi
 def rename_a_column(desk: AtDesk, id: int, asked: models.ColumnRenaming) -> models.SourceView:
     """Call a column of a source otherwise; reports, made columns and look-ups follow."""
     return source_view(desk, rename_column(desk, desk.sources.one(id), asked.column, asked.name))
+
+
+@router.put("/sources/{id}/columns/unit")
+def set_a_unit(desk: AtDesk, id: int, asked: models.ColumnUnit) -> models.SourceView:
+    """Say in which column of a source the unit of a column's amounts stands, such as their currency."""
+    return source_view(desk, set_unit(desk, desk.sources.one(id), asked.column, asked.unit))
 
 
 @router.post("/sources/{id}/columns")

@@ -19,6 +19,7 @@ from kalendor.desk.pushing import Pushed, push
 from kalendor.desk.uploads import hold, parts_of
 from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
+from kalendor.intake.currencies import currencies_in
 from kalendor.intake.text import Layout
 from kalendor.intake.totals import FootTotal
 from kalendor.intake.typed import Reading
@@ -66,6 +67,7 @@ def _waiting(desk: Desk, found: Waiting) -> models.WaitingView:
         sure=found.changes is not None and found.changes.sure and not (would.held or would.problem),
         ignored=[name for name, how in reading.recipe.columns.items() if how.skip and name in reading.headings],
         outcome=would,
+        currencies=currencies_in(reading.records) if desk.sources.named(found.source) is None else "",
     )
 
 

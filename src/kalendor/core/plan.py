@@ -28,7 +28,8 @@ from kalendor.core.placing.screening import Screening, screened
 from kalendor.core.placing.views import Placer, View
 from kalendor.core.placing.windows import DayMap
 from kalendor.core.sheet.folds import Folded, folded_away, hidden_rest, not_kept, top_folded, tops
-from kalendor.core.values.columns import Mask
+from kalendor.core.takes.units import Coded, coded, units_in
+from kalendor.core.values.columns import Column, Mask, Records
 from kalendor.core.values.keys import NO_KEY, Key, Memo, forget, key, local
 from kalendor.definitions.axis import Entry, default_names
 from kalendor.definitions.figure import Compare, with_earlier_periods
@@ -91,12 +92,22 @@ def planned(
     _check_names(report)
     records = with_made(material.records, report.columns, material.looked_up or {})
     day = as_of_day(report, records, today, as_of)
-    origin = None
+    origin, units = None, units_in(records)
     if report.beside:
-        records, origin = laid_beside(records, report.beside, material.looked_up or {})
+        beside = laid_beside(records, report.beside, material.looked_up or {})
+        records, origin, units = beside.records, beside.origin, beside.units
     stamp = key("records", material.stamp, report.columns, report.beside)
-    ground = Ground(records, material.groupings, day, memo, stamp, origin, step)
+    several = _of_several(records, units, lambda name, make: memo(key("units", stamp, name), make))
+    ground = Ground(records, material.groupings, day, memo, stamp, origin, step, several)
     return _Planning(report, material, ground).settled()
+
+
+def _of_several(
+    records: Records, units: Mapping[str, Column], memo: Callable[[str, Callable[[], Coded | None]], Coded | None]
+) -> dict[str, Coded]:
+    """The units of those columns of amounts that are of more than one, each kept for the next sheet."""
+    found = {name: memo(name, partial(coded, records.columns[name], own)) for name, own in units.items()}
+    return {name: one for name, one in found.items() if one is not None}
 
 
 def _check_names(report: Report) -> None:

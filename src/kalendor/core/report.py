@@ -1,11 +1,13 @@
 """A report worked out: its sheet, and the trail of a number, asked of its plan."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from datetime import date
 
 import numpy as np
 
 from kalendor.core.figures.family import kind_of
+from kalendor.core.figures.kind import marked_mixed
 from kalendor.core.figures.worked_lines import missing
 from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.material import Material
@@ -113,6 +115,7 @@ def _notes(plan: Plan) -> list[str]:
         *notes.negative(plan.sides.negative),
         *notes.hidden(plan.hidden.counted, kept),
         *notes.compared(plan.screening.era, plan.compared(), plan.unshown),
+        *notes.mixed(plan.ground.units, plan.report.figures),
         *notes.without_counterpart(plan.reckoner.bases.lacking(plan.compared())),
     ]
 
@@ -127,14 +130,17 @@ def _cut_notes(plan: Plan, axis_: Axis) -> dict[int, str]:
 
 def _shown(plan: Plan, figure: FigureBase, line_rows: Rows) -> ShownFigure:
     reckoner = plan.reckoner
-    found, kind = reckoner.figure(figure.name), kind_of(figure)
-    cells = kind.as_shown(figure, reckoner, found.cells, line_rows.filled())
+    found, kind = reckoner.shown(figure.name), kind_of(figure)
+    order = line_rows.filled()
+    found = replace(found, cells=kind.as_shown(figure, reckoner, found.cells, order))
+    units = kind.units_as_shown(figure, reckoner, order)
+    found = found if units is None else marked_mixed(found, units)
     percent = reckoner.percent(figure.name)
     cut = reckoner.bases.cut_cells() if figure in plan.compared() and figure.to_date else None
     inexact = reckoner.approximate(figure.name)
     return ShownFigure(
         figure.name,
-        cells,
+        found.cells,
         figure.format,
         found.marks,
         found.zero_is_none,

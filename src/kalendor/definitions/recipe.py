@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from kalendor.definitions.document import Document, Part
+from kalendor.definitions.document import ColumnName, Document, Part
 
 ColumnType = Literal["text", "whole", "decimal", "approximate", "date", "datetime", "time", "yes_no"]
 
@@ -12,12 +12,19 @@ ColumnType = Literal["text", "whole", "decimal", "approximate", "date", "datetim
 Join = Literal["add", "replace_months", "replace_dates", "replace_all", "update"]
 
 
+class UnitIn(Part):
+    """The column that holds the unit of each amount, such as its currency."""
+
+    column: ColumnName
+
+
 class ColumnReading(Part):
     """How one column is read; what is left out is found out from the file.
 
     `percent`: its numbers are written as 11%, and are a hundredth of what stands there. `zone` is the time zone, such as
     Europe/Oslo, that times with an offset are converted to; left out, the local time written is kept. `headings` are those
-    that the column has in some files, beside its own name. An `optional` column is blank where a file lacks it.
+    that the column has in some files, beside its own name. An `optional` column is blank where a file lacks it. Amounts of
+    several units, as `unit` says of a column of numbers, are never put together into one number.
     """
 
     type: ColumnType | None = None
@@ -30,6 +37,7 @@ class ColumnReading(Part):
     skip: bool = False
     headings: list[str] = Field(default_factory=list)
     optional: bool = False
+    unit: UnitIn | None = None
 
 
 class Recipe(Document):

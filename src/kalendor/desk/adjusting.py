@@ -228,7 +228,7 @@ def _records(source: Source, lines: Sequence[Line]) -> Records:
     for column in source.columns:
         found = find(text_column([line.get(column.name) or None for line in lines]), _kept_as(column))
         if found is not None:
-            columns[column.name] = found.column
+            columns[column.name] = column.told_of(found.column)
     return Records(columns, len(lines))
 
 

@@ -195,7 +195,9 @@ def _told(recipe: Recipe, columns: dict[str, ColumnReading]) -> dict[str, Column
     found = {}
     for name, told in columns.items():
         before = recipe.columns.get(name, told)
-        kept = {key: getattr(before, key) for key in ("headings", "optional") if key not in told.model_fields_set}
+        kept = {
+            key: getattr(before, key) for key in ("headings", "optional", "unit") if key not in told.model_fields_set
+        }
         found[name] = told.model_copy(update=kept)
     return found
 

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.formulas.expressions import with_column_renamed
 from kalendor.core.placing.made_columns import with_made
-from kalendor.core.values.columns import EXACT, Column, Kind, blank_column, brought_to
+from kalendor.core.values.columns import EXACT, NUMERIC, Column, Kind, blank_column, brought_to
 from kalendor.definitions.recipe import ColumnReading
 from kalendor.definitions.renaming import ColumnRenamed
 from kalendor.definitions.report import Report
@@ -23,6 +23,7 @@ from kalendor.intake.raw import ReadSoFar, unwatched
 from kalendor.intake.together import heading_key
 from kalendor.intake.typed import WORDS
 from kalendor.store.columns import ReadAgain, read_again, renamed
+from kalendor.store.columns import set_unit as store_unit
 from kalendor.store.intakes import Intake
 from kalendor.store.sources import MOST_NAME, Source
 
@@ -73,6 +74,22 @@ def _check_free(source: Source, reports: list[Report], old: str, new: str) -> No
             raise DefinitionError(
                 f"the report {report.title!r} has a column of its own named {new!r}; choose another name"
             )
+
+
+def set_unit(desk: Desk, source: Source, name: str, unit: str) -> Source:
+    """Say in which column of a source the unit of a column's amounts stands, such as their currency; empty: in none.
+
+    Raises DefinitionError where there is no such column, or it holds no numbers.
+    """
+    _check_column(source, name)
+    amounts = next(c for c in source.columns if c.name == name)
+    if unit:
+        _check_column(source, unit)
+    if unit and (amounts.kind not in NUMERIC or amounts.percent or unit == name):
+        raise DefinitionError(f"{name!r} holds no amounts, which could be in a currency or another unit")
+    with desk.sources.making(source.name), desk.workspace.change() as db:
+        store_unit(db, desk.sources.one(source.id), name, unit)
+    return desk.sources.one(source.id)
 
 
 @dataclass(frozen=True)
@@ -167,7 +184,9 @@ def _column_of(
         raise DefinitionError(
             f"the dates of {name!r} in {intake.file_name} can be read day first and month first; say which"
         )
-    how = found.reading.model_copy(update={"headings": before.headings, "optional": before.optional})
+    how = found.reading.model_copy(
+        update={"headings": before.headings, "optional": before.optional, "unit": before.unit}
+    )
     return ReadAgain(rows, column, how)
 
 

@@ -38,7 +38,7 @@ class HeldSource:
 
     def key(self) -> Key:
         """Names its records: what was refused is no part of them."""
-        columns = [[c.name, c.sql_name, c.kind.value, c.places, c.percent] for c in self.columns]
+        columns = [c.plain() for c in self.columns]
         return key("held", self.id, self.name, columns, list(self.made), list(self.intakes))
 
 

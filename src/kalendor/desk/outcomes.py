@@ -8,7 +8,8 @@ from typing import get_args
 import numpy as np
 
 from kalendor.core.takes.aggregate import exact_sums
-from kalendor.core.values.columns import EXACT, Records, days_of
+from kalendor.core.takes.units import coded, units_in
+from kalendor.core.values.columns import EXACT, Column, Mask, Records, days_of
 from kalendor.core.values.days import FULL_MONTH_NAMES, short_day
 from kalendor.definitions.recipe import Join
 from kalendor.desk.desk import Desk
@@ -135,11 +136,22 @@ def fitting(desk: Desk, found: Waiting) -> list[str]:
 
 
 def sums_of(records: Records) -> tuple[tuple[str, str], ...]:
-    """The sum of each exact column with places, as text."""
-    found = []
+    """The sum of each exact column with places, as text; of amounts of several units that of each."""
+    found, units = [], units_in(records)
     for name, column in records.columns.items():
-        if column.kind in EXACT and column.places and not column.percent and column.present.any():
-            values = column.values if column.blank is None else column.values[column.present]
-            total = exact_sums(np.zeros(len(values), np.int64), values, 1)[0] if len(values) else 0
-            found.append((name, plain_exact(int(total), column.places)))
+        if not column.places or column.kind not in EXACT or column.percent or not column.present.any():
+            continue
+        several = coded(column, units[name]) if name in units else None
+        if several is None:
+            found.append((name, _sum(column, column.present)))
+            continue
+        for i, unit in enumerate(several.labels):
+            found.append(
+                (f"{name} {unit or 'of no unit'}", _sum(column, column.present & (several.numbers.values == i)))
+            )
     return tuple(found)
+
+
+def _sum(column: Column, which: Mask) -> str:
+    values = column.values[which]
+    return plain_exact(int(exact_sums(np.zeros(len(values), np.int64), values, 1)[0]), column.places)

@@ -18,7 +18,8 @@ EARLIEST_YEAR, LATEST_YEAR = 1900, 2100
 
 @dataclass(frozen=True)
 class Profile:
-    """`spread` are bar heights from 0 to 1: by month for dates, by size for numbers, the commonest first for text."""
+    """`spread` are bar heights from 0 to 1: by month for dates, by size for numbers, the commonest first for text. `unit` is
+    the column that holds the unit of its amounts, empty for none."""
 
     name: str
     kind: str
@@ -31,6 +32,7 @@ class Profile:
     blank: int
     spread: list[float]
     warning: str
+    unit: str
 
 
 def profiled(name: str, column: Column) -> Profile:
@@ -50,6 +52,7 @@ def profiled(name: str, column: Column) -> Profile:
             blank,
             [],
             "every value is blank" if blank else "",
+            _unit(column),
         )
     if column.kind is Kind.TEXT:
         return _of_text(name, column, values, blank)
@@ -62,13 +65,18 @@ def profiled(name: str, column: Column) -> Profile:
     elif column.kind is Kind.WHOLE and len(values) > FEW and different > NEARLY_ALL * len(values):
         role, warning = "category", "a code, not an amount"
     return Profile(
-        name, column.kind, column.places, role, low, high, summary, different, blank, _bars(column, values), warning
-    )
+        name, column.kind, column.places, role, low, high, summary, different, blank, _bars(column, values), warning,
+        _unit(column),
+    )  # fmt: skip
 
 
 def profiles(records: Records) -> list[Profile]:
     """The profiles of all columns, in order."""
     return [profiled(name, column) for name, column in records.columns.items()]
+
+
+def _unit(column: Column) -> str:
+    return " and ".join(column.unit)
 
 
 def _role(column: Column) -> str:
@@ -84,7 +92,7 @@ def _of_text(name: str, column: Column, values: np.ndarray, blank: int) -> Profi
     bars = [float(counts[i] / counts[used[0]]) for i in used[:BARS]]
     ends = sorted(column.words[i] for i in used) if len(used) <= 10_000 else words
     warning = "a code, not a grouping" if len(used) > FEW and len(used) > NEARLY_ALL * len(values) else ""
-    return Profile(name, column.kind, 0, "category", ends[0], ends[-1], summary, len(used), blank, bars, warning)
+    return Profile(name, column.kind, 0, "category", ends[0], ends[-1], summary, len(used), blank, bars, warning, "")
 
 
 def _end(column: Column, value: object) -> str:

@@ -46,15 +46,15 @@ def sheet_now(desk: Desk, report: Report, as_of: date | None = None) -> tuple[Ke
 
 def sheet_from(desk: Desk, found: Ingredients) -> Sheet:
     """The sheet of ingredients; whatever working it out raises."""
-    return desk.sheets(found.key, lambda: sheet_of(_plan(desk, found)))
+    return desk.sheets(found.key, lambda: sheet_of(plan_of(desk, found)))
 
 
 def trail_from(desk: Desk, found: Ingredients, sheet: Sheet, cell: Cell, worded: bool = False) -> Trail:
     """The trail of a cell of the ingredients' sheet; `worded`: with the conditions that select its records."""
-    return traced(_plan(desk, found), sheet, cell, worded)
+    return traced(plan_of(desk, found), sheet, cell, worded)
 
 
-def _plan(desk: Desk, found: Ingredients) -> Plan:
+def plan_of(desk: Desk, found: Ingredients) -> Plan:
     """The plan of ingredients, kept for the trails of its sheet."""
 
     def made() -> Plan:

@@ -43,16 +43,18 @@ def warnings(desk: Desk, report: Report, sheet: Sheet) -> list[str]:
 def _mixed_currencies(report: Report, records: Records) -> Iterator[str]:
     grouped = {e.category for e in (*report.down, *report.across) if isinstance(e, CategoryEntry)}
     sums = any(isinstance(f, Taken) and f.take in ("sum", "mean") for f in report.figures)
+    said = {unit for column in records.columns.values() for unit in column.unit}
     for name, column in records.columns.items():
         named = any(word in name.casefold() for word in CURRENCY)
-        if not sums or not named or column.kind is not Kind.TEXT or name in grouped:
+        if not sums or not named or column.kind is not Kind.TEXT or name in grouped | said:
             continue
         if any(name in condition for condition in report.only) or len(column.words) < 2:
             continue
         used = np.unique(column.values[column.present])
         if len(used) > 1:
             few = ", ".join(column.words[i] for i in used[:4].tolist())
-            yield f"Amounts of different currencies are added up ({name}: {few}); group by it or keep one of them"
+            ways = "say in the source that amounts are in it, group by it, or keep one of them"
+            yield f"Amounts of different currencies are added up ({name}: {few}); {ways}"
 
 
 def _totals_kept(records: Records) -> Iterator[str]:

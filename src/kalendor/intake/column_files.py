@@ -35,7 +35,7 @@ def _written(folder: Path, i: int, column: Column) -> dict[str, Any]:
         save(folder / f"{i}.words.npy", words.data)
         save(folder / f"{i}.offsets.npy", words.offsets)
     told = {"kind": column.kind.value, "places": column.places, "blank": column.blank is not None}
-    return {**told, "percent": column.percent}
+    return {**told, "percent": column.percent, "unit": list(column.unit), "found_by": list(column.found_by)}
 
 
 def save(path: Path, array: NDArray[Any]) -> None:
@@ -64,7 +64,11 @@ def _column(folder: Path, i: int, told: dict[str, Any]) -> Column:
     blank = mapped_array(folder / f"{i}.blank.npy") if told["blank"] else None
     words = _words(folder, i) if told["kind"] == Kind.TEXT else ()
     values = mapped_array(folder / f"{i}.npy")
-    return Column(Kind(str(told["kind"])), values, blank, int(told["places"]), words, bool(told["percent"]))
+    unit, found_by = (tuple(told.get(name, ())) for name in ("unit", "found_by"))
+    return Column(
+        Kind(str(told["kind"])), values, blank, int(told["places"]), words, bool(told["percent"]),
+        unit=unit, found_by=found_by,
+    )  # fmt: skip
 
 
 def _words(folder: Path, i: int) -> Sequence[str]:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.values.columns import NUMERIC, Kind, Records, blank_column
+from kalendor.core.values.columns import NUMERIC, Column, Kind, Records, blank_column
 from kalendor.core.values.cores import each
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.errors import IntakeError
@@ -111,6 +111,7 @@ def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False, later:
         lines, files = picked(lines, kept), None if files is None else files[kept]
     lacking = [n for n, reading in unread.items() if reading.optional]
     columns |= {n: blank_column(Kind(unread[n].type or "text"), len(lines), unread[n].places or 0) for n in lacking}
+    columns = _with_units(columns, {told[h].name: told[h].reading for h in findings}, name)
     skipped = {one.name: one.reading for one in told.values() if one.reading.skip}
     how = {told[h].name: _kept(f.reading, told[h].reading) for h, f in findings.items()} | skipped | unread
     open_marks = {
@@ -144,7 +145,22 @@ def _looked_at(column: RawColumn, told: ColumnReading, strict: bool, mark: str |
 
 def _kept(found: ColumnReading, told: ColumnReading) -> ColumnReading:
     """A reading that was found, with what was told of the column beside its type."""
-    return found.model_copy(update={"headings": told.headings, "optional": told.optional})
+    return found.model_copy(update={"headings": told.headings, "optional": told.optional, "unit": told.unit})
+
+
+def _with_units(columns: dict[str, Column], told: dict[str, ColumnReading], name: str) -> dict[str, Column]:
+    """The columns, those of amounts with the column that holds their unit."""
+    for amounts, reading in told.items():
+        column = columns[amounts]
+        if reading.unit is None or column.kind not in NUMERIC:
+            continue
+        if reading.unit.column not in columns:
+            raise IntakeError(
+                f"{name}: {amounts!r} is to have its unit in {reading.unit.column!r}, and there is no such column. The file"
+                f" has {', '.join(columns)}"
+            )
+        columns = {**columns, amounts: replace(column, unit=(reading.unit.column,))}
+    return columns
 
 
 def _told(raw: RawTable, recipe: Recipe, strict: bool) -> tuple[dict[str, _Told], list[str], dict[str, ColumnReading]]:

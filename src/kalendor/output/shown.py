@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from kalendor.core.figures.bases import MARK_WORDS
+from kalendor.core.figures.bases import MARK_WORDS, MIXED
 from kalendor.core.sheet.sheet import Sheet, ShownFigure
 from kalendor.core.sheet.tieout import Footing
 from kalendor.core.values.columns import EXACT, Array, Column, Kind
@@ -108,6 +108,21 @@ def _decimal(cells: Column, value: Any) -> Decimal:
 
 
 def shown_total(sheet: Sheet, footing: Footing) -> str:
-    """A footing's grand total as its figure is shown; as it is where the figure is not on the sheet."""
+    """A footing's grand total as its figure is shown, by unit where it is of several; as it is where the figure is not on
+    the sheet."""
     figure = next((f for f in sheet.figures if f.name == footing.figure), None)
-    return footing.total if figure is None else shown_cells(figure, np.array([0]))[0]
+    if figure is None:
+        return footing.total
+    if figure.marks is not None and figure.marks[0] == MIXED:
+        return ", ".join(_with_thousands(part) for part in footing.total.split(", "))
+    return shown_cells(figure, np.array([0]))[0]
+
+
+def _with_thousands(total: str) -> str:
+    """A total and its unit with separated thousands.
+
+    >>> _with_thousands("27220.00 SEK")
+    '27,220.00 SEK'
+    """
+    number, blank, unit = total.partition(" ")
+    return f"{Decimal(number):,f}{blank}{unit}"

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from kalendor.core.figures.bases import GONE, NEW, NOT_MEANINGFUL
+from kalendor.core.figures.bases import GONE, MIXED, NEW, NOT_MEANINGFUL
 from kalendor.core.figures.family import kind_of
 from kalendor.core.figures.formula import worked_out
 from kalendor.core.figures.kind import Made
@@ -22,6 +22,7 @@ MARKS = {
     NEW: "new: there is nothing in the base to compare with",
     GONE: "gone: the base has records, and there are none now",
     NOT_MEANINGFUL: "n/m: the base is zero or negative, so that no percentage means anything",
+    MIXED: "mixed: it would put amounts of several units together, such as currencies",
 }
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.values.columns import Column
-from kalendor.definitions.recipe import ColumnReading, Recipe
+from kalendor.definitions.recipe import ColumnReading, Recipe, UnitIn
 from kalendor.definitions.report import MadeColumn
 from kalendor.store.digests import digest_of
 from kalendor.store.rows import sql_type, to_sql
@@ -36,6 +36,8 @@ def recipe_renamed(recipe: Recipe, old: str, new: str) -> Recipe:
     """
     columns = {}
     for name, reading in recipe.columns.items():
+        if reading.unit is not None and reading.unit.column == old:
+            reading = reading.model_copy(update={"unit": UnitIn(column=new)})
         if name == old:
             headings = [h for h in dict.fromkeys([old, *reading.headings]) if h != new]
             columns[new] = reading.model_copy(update={"headings": headings})
@@ -50,6 +52,7 @@ def renamed(
 ) -> None:
     """Call a column of a source otherwise, inside a transaction; its files are known by the headings that they have."""
     db.execute("UPDATE source_column SET name = ? WHERE source_id = ? AND name = ?", (new, source.id, old))
+    db.execute("UPDATE source_column SET unit = ? WHERE source_id = ? AND unit = ?", (new, source.id, old))
     for row in db.execute(
         "SELECT id, recipe FROM intake WHERE source_id = ? AND recipe IS NOT NULL", (source.id,)
     ).fetchall():
@@ -59,6 +62,15 @@ def renamed(
         "UPDATE source SET recipe = ? WHERE id = ?", (recipe_json(recipe_renamed(source.recipe, old, new)), source.id)
     )
     sources.set_made(db, source.id, made)
+
+
+def set_unit(db: sqlite3.Connection, source: Source, name: str, unit: str) -> None:
+    """Say in which column the unit of a column's amounts stands, inside a transaction; empty: they have none."""
+    db.execute("UPDATE source_column SET unit = ? WHERE source_id = ? AND name = ?", (unit, source.id, name))
+    reading = source.recipe.columns.get(name, ColumnReading())
+    told = reading.model_copy(update={"unit": UnitIn(column=unit) if unit else None})
+    recipe = source.recipe.model_copy(update={"columns": {**source.recipe.columns, name: told}})
+    db.execute("UPDATE source SET recipe = ?, revision = revision + 1 WHERE id = ?", (recipe_json(recipe), source.id))
 
 
 def read_again(

@@ -63,7 +63,7 @@ def fitted(source: Source, reading: Reading, take_added: bool, widen: bool = Fal
         found = reading.records.columns[name]
         if widen and wanted.kind in EXACT and found.kind in EXACT and found.places > wanted.places:
             wider[wanted.name] = found.places
-            columns[wanted.name] = found
+            columns[wanted.name] = wanted.told_of(found)
         else:
             columns[wanted.name] = _as_source_has_it(reading, name, wanted)
     added = tuple(here.values())
@@ -73,7 +73,7 @@ def fitted(source: Source, reading: Reading, take_added: bool, widen: bool = Fal
 
 
 def _as_source_has_it(reading: Reading, name: str, wanted: SourceColumn) -> Column:
-    column = replace(reading.records.columns[name], percent=wanted.percent)
+    column = wanted.told_of(reading.records.columns[name])
     if column.kind is wanted.kind and column.places == wanted.places:
         return column
     if not column.present.any():

@@ -28,13 +28,29 @@ ROWS_AT_ONCE = 100_000
 
 @dataclass(frozen=True)
 class SourceColumn:
-    """A column of a source; `sql_name` is its name in the records table."""
+    """A column of a source; `sql_name` is its name in the records table, `unit` the column that holds its amounts' unit."""
 
     name: str
     sql_name: str
     kind: Kind
     places: int
     percent: bool = False
+    unit: str = ""
+
+    def plain(self) -> list[str | int | bool]:
+        """All that is to be known of it, as it is kept; a unit only where there is one."""
+        return [
+            self.name,
+            self.sql_name,
+            self.kind.value,
+            self.places,
+            self.percent,
+            *([self.unit] if self.unit else []),
+        ]
+
+    def told_of(self, column: Column) -> Column:
+        """Its values with how they are to be read."""
+        return replace(column, percent=self.percent, unit=(self.unit,) if self.unit else ())
 
 
 def table_of(id: int) -> str:
@@ -81,6 +97,11 @@ class RecordRows:
 
     def _rebuilt(self, source: Held, which: str = STANDING, given: Mapping[str, str] = MappingProxyType({})) -> Kept:
         """The records that count, from another revision's columns where these are at hand, and from the rows."""
+        found = self._by_another_revision(source, which, given)
+        columns = {c.name: c.told_of(found.records.columns[c.name]) for c in source.columns}
+        return replace(found, records=Records(columns, found.records.count))
+
+    def _by_another_revision(self, source: Held, which: str, given: Mapping[str, str]) -> Kept:
         before = self._of_another_revision(source)
         if before is None:
             return self.from_rows(source, which, given)
@@ -135,7 +156,7 @@ class RecordRows:
             for part, column, given_values in zip(parts, source.columns, values, strict=True):
                 part.append(from_sql(given_values, column.kind, column.places))
         columns = {
-            c.name: replace(concat(part) if part else from_sql((), c.kind, c.places), percent=c.percent)
+            c.name: c.told_of(concat(part) if part else from_sql((), c.kind, c.places))
             for c, part in zip(source.columns, parts, strict=True)
         }
         ids = np.concatenate(numbers)

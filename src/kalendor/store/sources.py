@@ -129,7 +129,8 @@ class Sources:
             "SELECT * FROM source_column WHERE source_id = ? ORDER BY position", (row["id"],)
         )
         columns = tuple(
-            SourceColumn(c["name"], c["sql_name"], Kind(c["kind"]), c["places"], bool(c["percent"])) for c in found
+            SourceColumn(c["name"], c["sql_name"], Kind(c["kind"]), c["places"], bool(c["percent"]), c["unit"])
+            for c in found
         )
         return Source(
             row["id"], row["name"], recipe_from(row["recipe"]), _made(row["made"]), row["revision"], columns,
@@ -173,9 +174,10 @@ class Sources:
         for position, (name, column) in enumerate(columns.items(), start=at):
             sql_name = _free_name(name, taken)
             taken.add(sql_name.casefold())
+            unit = column.unit[0] if column.unit else ""
             db.execute(
-                "INSERT INTO source_column VALUES (?, ?, ?, ?, ?, ?, ?)",
-                (source_id, position, name, sql_name, column.kind.value, column.places, column.percent),
+                "INSERT INTO source_column VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+                (source_id, position, name, sql_name, column.kind.value, column.places, column.percent, unit),
             )
             db.execute(
                 f"ALTER TABLE {quoted(f'records_{source_id}')} ADD COLUMN {quoted(sql_name)} {sql_type(column.kind)}"
@@ -213,8 +215,12 @@ class Sources:
         told = {name: (column.kind, column.places) for name, column in records.columns.items()}
         stay = [c for c in source.columns if told.get(c.name) == (c.kind, c.places)]
         db.execute("DELETE FROM source_column WHERE source_id = ?", (source.id,))
-        rows = [(source.id, i, c.name, c.sql_name, c.kind.value, c.places, c.percent) for i, c in enumerate(stay)]
-        db.executemany("INSERT INTO source_column VALUES (?, ?, ?, ?, ?, ?, ?)", rows)
+        names = {c.name for c in stay}
+        rows = [
+            (source.id, i, c.name, c.sql_name, c.kind.value, c.places, c.percent, c.unit if c.unit in names else "")
+            for i, c in enumerate(stay)
+        ]
+        db.executemany("INSERT INTO source_column VALUES (?, ?, ?, ?, ?, ?, ?, ?)", rows)
         return self.one(source.id)
 
     def save_made(self, source: Source, made: Sequence[MadeColumn]) -> Source:

@@ -26,6 +26,7 @@ MIGRATIONS = (
     "schema_9.sql",
     "schema_10.sql",
     "schema_11.sql",
+    "schema_12.sql",
 )
 BUSY_MILLISECONDS, BUSY_TRIES = 30_000, 200
 ANALYST, OTHERS = "analyst", "\nreached by others"

@@ -70,6 +70,7 @@ export type MadeView = Schemas['MadeView'];
 export type MadeColumn = MadeView['column'];
 export type MadeTried = Schemas['MadeTried'];
 export type Match = Schemas['Match'];
+export type WayOut = Schemas['WayOut'];
 export type AdjustmentRead = Schemas['LinesRead'];
 
 export type ChoiceView = Schemas['ChoiceView'];

@@ -1864,6 +1864,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports/{id}/mixed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ways Out Of Mixed
+         * @description What can be done about numbers of a figure that would be over several units, such as currencies.
+         */
+        get: operations["ways_out_of_mixed_api_reports__id__mixed_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/{id}/past": {
         parameters: {
             query?: never;
@@ -2622,6 +2642,26 @@ export interface paths {
          * @description Call a column of a source otherwise; reports, made columns and look-ups follow.
          */
         patch: operations["rename_a_column_api_sources__id__columns_patch"];
+        trace?: never;
+    };
+    "/api/sources/{id}/columns/unit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set A Unit
+         * @description Say in which column of a source the unit of a column's amounts stands, such as their currency.
+         */
+        put: operations["set_a_unit_api_sources__id__columns_unit_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/sources/{id}/dropped/{name}": {
@@ -3767,7 +3807,8 @@ export interface components {
          *
          *     `percent`: its numbers are written as 11%, and are a hundredth of what stands there. `zone` is the time zone, such as
          *     Europe/Oslo, that times with an offset are converted to; left out, the local time written is kept. `headings` are those
-         *     that the column has in some files, beside its own name. An `optional` column is blank where a file lacks it.
+         *     that the column has in some files, beside its own name. An `optional` column is blank where a file lacks it. Amounts of
+         *     several units, as `unit` says of a column of numbers, are never put together into one number.
          */
         ColumnReading: {
             /** Decimal Mark */
@@ -3800,6 +3841,7 @@ export interface components {
             skip?: boolean;
             /** Type */
             type?: ("text" | "whole" | "decimal" | "approximate" | "date" | "datetime" | "time" | "yes_no") | null;
+            unit?: components["schemas"]["UnitIn"] | null;
             /** Zone */
             zone?: string | null;
         };
@@ -3826,6 +3868,16 @@ export interface components {
             /** Column */
             column: string;
             reading: components["schemas"]["ColumnReading"];
+        };
+        /**
+         * ColumnUnit
+         * @description The column that holds the unit of a column's amounts; empty for none.
+         */
+        ColumnUnit: {
+            /** Column */
+            column: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * Compare
@@ -5723,7 +5775,7 @@ export interface components {
         };
         /**
          * Profile
-         * @description `spread` are bar heights from 0 to 1: by month for dates, by size for numbers, the commonest first for text.
+         * @description `unit` is the column that holds the unit of its amounts. `spread` are bar heights from 0 to 1: by month for dates, by size for numbers, the commonest first for text.
          */
         Profile: {
             /** Blank */
@@ -5746,6 +5798,8 @@ export interface components {
             spread: number[];
             /** Summary */
             summary: string;
+            /** Unit */
+            unit: string;
             /** Warning */
             warning: string;
         };
@@ -6854,6 +6908,14 @@ export interface components {
             text: string;
         };
         /**
+         * UnitIn
+         * @description The column that holds the unit of each amount, such as its currency.
+         */
+        UnitIn: {
+            /** Column */
+            column: string;
+        };
+        /**
          * Unknown
          * @description Words of the text, from a character to another, that were not understood, and what is near to them.
          */
@@ -6893,6 +6955,8 @@ export interface components {
             changes: components["schemas"]["Changes"] | null;
             /** Columns */
             columns: components["schemas"]["ReadColumn"][];
+            /** Currencies */
+            currencies: string;
             /** Dropped */
             dropped: boolean;
             /** File Name */
@@ -6940,6 +7004,17 @@ export interface components {
             sure: boolean;
             /** Token */
             token: string;
+        };
+        /**
+         * WayOut
+         * @description A way in words, and the report that goes it. `example` is what a rate would make of an amount.
+         */
+        WayOut: {
+            /** Example */
+            example: string;
+            report: components["schemas"]["Report"];
+            /** Said */
+            said: string;
         };
         /**
          * Weeks
@@ -13215,6 +13290,66 @@ export interface operations {
             };
         };
     };
+    ways_out_of_mixed_api_reports__id__mixed_get: {
+        parameters: {
+            query: {
+                figure: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayOut"][];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
     issue_past_api_reports__id__past_post: {
         parameters: {
             query: {
@@ -15690,6 +15825,68 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ColumnRenaming"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    set_a_unit_api_sources__id__columns_unit_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColumnUnit"];
             };
         };
         responses: {

@@ -17,6 +17,7 @@ import { SheetPaper, type Questioned } from './sheet/SheetPaper';
 import { TakeAway } from './sheet/TakeAway';
 import { TieStrip } from './sheet/TieStrip';
 import { openness } from './sheet/useOpenness';
+import { MixedWays } from './trail/MixedWays';
 import { TrailMargin } from './trail/TrailMargin';
 import { useReportEditing } from './useReportEditing';
 
@@ -114,7 +115,20 @@ function OneReport({ id }: { id: number }) {
           )}
         </main>
         {known && (
-          <TrailMargin base={`/reports/${id}`} sheet={sheet} cell={cell} close={() => setCell(null)} />
+          <TrailMargin
+            base={`/reports/${id}`}
+            sheet={sheet}
+            cell={cell}
+            close={() => setCell(null)}
+            mixed={
+              <MixedWays
+                id={id}
+                revision={editing.view?.revision}
+                figure={cell.figure}
+                change={editing.change}
+              />
+            }
+          />
         )}
       </div>
       {sheet && report ? (

@@ -2,7 +2,7 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField } 
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { Fault, patch, post, type ColumnView, type JobView, type SourceView } from '../api/client';
+import { Fault, patch, post, put, type ColumnView, type JobView, type SourceView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { Choose } from '../parts/Field';
 import { counted } from '../parts/words';
@@ -27,7 +27,10 @@ export function ColumnDialog({
   const queries = useQueryClient();
   const [name, setName] = useState(column.name);
   const [type, setType] = useState<string>(column.kind);
+  const [unit, setUnit] = useState(column.unit);
   const retyped = type !== column.kind;
+  const amounts = ['whole', 'decimal', 'approximate'].includes(type);
+  const others = source.columns.filter((c) => c.kind === 'text' && c.name !== column.name);
   const save = useMutation({
     mutationFn: async (blank: boolean) => {
       if (retyped) {
@@ -39,6 +42,9 @@ export function ColumnDialog({
           () => undefined,
         );
         if (job.state !== 'done') throw new Fault(job.message);
+      }
+      if (unit !== column.unit) {
+        await put<SourceView>(`/sources/${source.id}/columns/unit`, { column: column.name, unit });
       }
       if (name.trim() !== column.name) {
         await patch<SourceView>(`/sources/${source.id}/columns`, { column: column.name, name });
@@ -54,8 +60,20 @@ export function ColumnDialog({
       <DialogContent sx={{ display: 'grid', gap: 2, pt: '8px !important' }}>
         <TextField label="Name" value={name} onChange={(event) => setName(event.target.value)} />
         <Choose label="Read as" value={type} options={[...READINGS, ...SLASHED]} change={setType} />
+        {amounts && others.length > 0 && (
+          <Choose
+            label="Currency or unit of each amount"
+            value={unit}
+            options={[
+              ['', 'one and the same'],
+              ...others.map((c): [string, string] => [c.name, `in ${c.name}`]),
+            ]}
+            change={setUnit}
+          />
+        )}
         <p className="say">
           {retyped && `It is read again from ${counted(source.intakes.length, 'file')}, as they came. `}
+          {unit && unit !== column.unit && 'Amounts of several are never added up. '}
           Reports, made columns and look-ups follow another name; editions that were issued stay as they are.
         </p>
         <FaultNote error={save.error} />
@@ -69,7 +87,11 @@ export function ColumnDialog({
         )}
         <Button
           variant="contained"
-          disabled={save.isPending || !name.trim() || (!retyped && name.trim() === column.name)}
+          disabled={
+            save.isPending ||
+            !name.trim() ||
+            (!retyped && unit === column.unit && name.trim() === column.name)
+          }
           onClick={() => save.mutate(false)}
         >
           {save.isPending ? 'Reading…' : 'Save'}

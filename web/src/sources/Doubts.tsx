@@ -1,6 +1,7 @@
 import { Button } from '@mui/material';
+import { useState } from 'react';
 
-import type { ColumnReading, ReadColumn } from '../api/client';
+import type { ColumnReading, ReadColumn, WaitingView } from '../api/client';
 
 export type ReadAgain = (columns: Record<string, ColumnReading>) => void;
 
@@ -69,6 +70,42 @@ export function OpenMark({ column, readAgain }: { column: ReadColumn; readAgain:
           It is a decimal {mark}
         </Button>
         <Button onClick={() => say(false)}>It separates thousands</Button>
+      </div>
+    </div>
+  );
+}
+
+/** Where a column holds currencies, the analyst is asked whether the amounts are in them. */
+export function Currencies({
+  waiting: { columns, currencies, first_records: samples },
+  readAgain,
+}: {
+  waiting: WaitingView;
+  readAgain: ReadAgain;
+}) {
+  const [isNone, setNone] = useState(false);
+  if (!currencies || isNone) return null;
+  const amounts = columns.filter(
+    ({ kind, reading }) => ['decimal', 'approximate'].includes(kind) && !reading.percent,
+  );
+  const at = columns.findIndex((column) => column.name === currencies);
+  const seen = [...new Set(samples.map((row) => row[at]).filter(Boolean))].slice(0, 3);
+  const told = amounts.map(({ name, reading }) => [name, { ...reading, unit: { column: currencies } }]);
+  return (
+    <div className="note" role="alert">
+      <div>
+        <b>{currencies}</b> holds currencies, such as {seen.join(', ')}. Is each amount in{' '}
+        <b>{amounts.map(({ name }) => name).join(', ')}</b> in the one beside it? Then no sum is shown over
+        several of them.
+      </div>
+      <div style={{ display: 'flex', gap: 8 }}>
+        <Button
+          variant="outlined"
+          onClick={() => readAgain(Object.fromEntries(told) as Record<string, ColumnReading>)}
+        >
+          Yes
+        </Button>
+        <Button onClick={() => setNone(true)}>No, all are in one</Button>
       </div>
     </div>
   );

@@ -222,8 +222,9 @@ function ColumnTable({ source, open }: { source: SourceView; open: (column: Made
 
 /** How a column was read, or what it is made of. */
 function readAs(column: ColumnView, made: MadeView | undefined): string {
-  if (!made) return kindWords(column.kind, column.places);
-  if ('formula' in made.column) return made.column.formula;
+  const unit = column.unit && `, in ${column.unit}`;
+  if (!made) return kindWords(column.kind, column.places) + unit;
+  if ('formula' in made.column) return made.column.formula + unit;
   const { source, match, as_at } = made.column.lookup;
   const by = [...Object.keys(match ?? {}), ...Object.keys(as_at ?? {}).map((day) => `as at ${day}`)];
   return `from ${source}, by ${by.join(', ')}`;

@@ -5,7 +5,7 @@ import { FaultNote } from '../parts/Fault';
 import { Choose, Written } from '../parts/Field';
 import { capital, count, counted, money, span } from '../parts/words';
 import { cameFrom, Changed, FromNowOn } from './Changed';
-import { OpenMark, Rival, type ReadAgain } from './Doubts';
+import { Currencies, OpenMark, Rival, type ReadAgain } from './Doubts';
 import { FootTotals } from './FootTotals';
 import { HowFar } from './HowFar';
 import { Joining, Strip } from './Joining';
@@ -67,6 +67,7 @@ export function Waiting({ way, waiting }: { way: BringingIn; waiting: WaitingVie
           .map((c) => (
             <OpenMark key={c.name} column={c} readAgain={readAgain} />
           ))}
+        <Currencies waiting={waiting} readAgain={readAgain} />
         {waiting.refused.length > 0 && <RefusedList waiting={waiting} />}
       </aside>
     </main>
@@ -199,6 +200,7 @@ function Columns({
                   </MenuItem>
                 ))}
               </Select>
+              {column.reading.unit && <div className="quiet">in {column.reading.unit.column}</div>}
             </td>
             <td className="quiet">
               {samples

@@ -17,8 +17,8 @@ from kalendor.core.values.keys import Key, key
 from kalendor.definitions.figure import Back, Compare
 from kalendor.errors import DefinitionError
 
-NO_MARK, NEW, GONE, NOT_MEANINGFUL = 0, 1, 2, 3
-MARK_WORDS = ("", "new", "gone", "n/m")
+NO_MARK, NEW, GONE, NOT_MEANINGFUL, MIXED = 0, 1, 2, 3, 4
+MARK_WORDS = ("", "new", "gone", "n/m", "mixed")
 
 
 class Bases:

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from kalendor.core.figures.bases import GONE, NEW, NOT_MEANINGFUL
 from kalendor.core.figures.kind import FigureKind, Made, Reckoned, Reckoning, Tracing, nothing
 from kalendor.core.figures.operand import Operand
+from kalendor.core.figures.units import Units, together
 from kalendor.core.placing.views import View
 from kalendor.core.values import arithmetic as ar
 from kalendor.core.values.columns import Column, Mask
@@ -48,6 +49,26 @@ class Comparison(FigureKind[Compare]):
         has_base = bases.has_base(shift, figure.to_date)
         cells, marks = _against(figure.as_, value, base, has_base, additive, zero_is_none)
         return Reckoned(cells, marks, zero_is_none and figure.as_ in ("base", "difference"))
+
+    def units(self, figure: Compare, reckoning: Reckoning, view: View) -> Units | None:
+        base = self._base_units(figure, reckoning, view)
+        if figure.as_ == "base":
+            return base
+        value_view = reckoning.bases.value_view(figure.to_date) if figure.with_period else view
+        return together([reckoning.units(figure.compare, value_view), base])
+
+    def _base_units(self, figure: Compare, reckoning: Reckoning, view: View) -> Units | None:
+        bases = reckoning.bases
+        if isinstance(figure.with_, WithFigure):
+            return reckoning.units(figure.with_.figure, view)
+        if not figure.with_period:
+            own, home = reckoning.units(figure.compare, view), bases.member_lines(_member(figure))
+            width = reckoning.frame.columns.count
+            cells = (np.maximum(home, 0)[:, None] * width + np.arange(width)).reshape(-1)
+            return own and own.at(cells, np.repeat(home >= 0, width))
+        shift = bases.shift_of(figure)
+        found = reckoning.units(figure.compare, bases.base_view(shift, figure.to_date))
+        return found and found.at(np.arange(len(found.least)), bases.has_base(shift, figure.to_date))
 
     def operand(self, figure: Compare, tracing: Tracing, own: Operand, view: View) -> Operand:
         value, base = self._pair(figure, tracing, own, view)

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.figures.kind import FigureKind, Made, Over, Reckoned, Reckoning, Tracing, nothing
 from kalendor.core.figures.operand import Operand
+from kalendor.core.figures.units import Units, together
 from kalendor.core.formulas.expressions import divides, names_in
 from kalendor.core.formulas.formulas import evaluate
 from kalendor.core.formulas.scope import Scope
@@ -30,6 +31,9 @@ class Formula(FigureKind[FormulaFigure]):
     def cells(self, figure: FormulaFigure, reckoning: Reckoning, view: View) -> Reckoned:
         height, width = reckoning.frame.shape
         return Reckoned(self._evaluated(figure, reckoning, lambda name: reckoning.cells(name, view), height * width))
+
+    def units(self, figure: FormulaFigure, reckoning: Reckoning, view: View) -> Units | None:
+        return together(reckoning.units(name, view) for name in self._known(figure, reckoning))
 
     def over(self, figure: FormulaFigure, reckoning: Reckoning, groups: Over) -> Column:
         return self._evaluated(figure, reckoning, lambda name: reckoning.over(name, groups), groups.count)

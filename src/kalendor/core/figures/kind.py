@@ -1,14 +1,15 @@
 """What a kind of figure answers for, and what it may ask of those who work figures out and trace them."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Generic, Protocol, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.figures.bases import Bases
+from kalendor.core.figures.bases import MIXED, NO_MARK, Bases
 from kalendor.core.figures.operand import Operand
+from kalendor.core.figures.units import Telling, Units, together
 from kalendor.core.figures.worked_lines import Working
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.placing.frame import Frame
@@ -33,6 +34,14 @@ class Reckoned:
     zero_is_none: bool = False
 
 
+def marked_mixed(found: Reckoned, units: Units) -> Reckoned:
+    """A figure blank and marked where it would be over amounts of several units."""
+    said = found.cells.present if found.marks is None else found.cells.present | (found.marks != NO_MARK)
+    marks = np.where(units.mixed & said, np.int8(MIXED), np.int8(NO_MARK) if found.marks is None else found.marks)
+    blank = found.cells.blanks | units.mixed
+    return replace(found, cells=replace(found.cells, blank=blank), marks=marks if marks.any() else found.marks)
+
+
 class Reckoning(Protocol):
     """What a kind may ask while its figures are worked out: the other figures, and the views that they stand in."""
 
@@ -49,7 +58,11 @@ class Reckoning(Protocol):
         ...
 
     def figure(self, name: str, view: View | None = None) -> Reckoned:
-        """Another figure in every cell of a view (the sheet's own, unless given)."""
+        """Another figure in every cell of a view (the sheet's own, unless given), whatever the units of its amounts."""
+        ...
+
+    def shown(self, name: str, view: View | None = None) -> Reckoned:
+        """The same, blank and marked where it would be over amounts of several units."""
         ...
 
     def cells(self, name: str, view: View | None = None) -> Column:
@@ -70,6 +83,14 @@ class Reckoning(Protocol):
 
     def over(self, name: str, groups: "Over") -> Column:
         """A figure over groups of records."""
+        ...
+
+    def units(self, name: str, view: View | None = None) -> Units | None:
+        """The units of the amounts behind another figure in every cell of a view; None where they have none."""
+        ...
+
+    def telling(self, name: str) -> Sequence[Telling]:
+        """What tells the units of a figure, and of all that it is made from."""
         ...
 
     def adds_up(self, name: str) -> bool:
@@ -158,6 +179,14 @@ class FigureKind(Generic[F]):
     def as_shown(self, figure: F, reckoning: Reckoning, cells: Column, order: Index) -> Column:
         """Its cells once the order is known in which the lines stand; `order` are those that bear figures."""
         return cells
+
+    def units(self, figure: F, reckoning: Reckoning, view: View) -> Units | None:
+        """The units of the amounts behind it in every cell of a view; None where they have none."""
+        return together(reckoning.units(name, view) for name in self.needs(figure))
+
+    def units_as_shown(self, figure: F, reckoning: Reckoning, order: Index) -> Units | None:
+        """Those of its cells that only the order of the lines tells."""
+        return None
 
     def over(self, figure: F, reckoning: Reckoning, groups: Over) -> Column:
         """It over groups of records, as running and moving figures need it."""

@@ -4,7 +4,9 @@ from kalendor.core.figures.kind import FigureKind, Made, Reckoned, Reckoning, Tr
 from kalendor.core.figures.moving_along import MovingAlong
 from kalendor.core.figures.operand import Operand
 from kalendor.core.figures.stretches import reached_over
+from kalendor.core.figures.units import Units, together
 from kalendor.core.placing.views import View
+from kalendor.core.values.columns import Column
 from kalendor.definitions.figure import Moving
 
 
@@ -20,6 +22,14 @@ class MovingKind(FigureKind[Moving]):
 
     def cells(self, figure: Moving, reckoning: Reckoning, view: View) -> Reckoned:
         return Reckoned(MovingAlong(reckoning, view, None).moving(figure))
+
+    def units(self, figure: Moving, reckoning: Reckoning, view: View) -> Units | None:
+        along = MovingAlong(reckoning, view, None)
+
+        def sums(name: str) -> Column:
+            return along.moving(figure.model_copy(update={"moving": name, "take": "sum"}))
+
+        return together(one.units(sums) for one in reckoning.telling(figure.moving))
 
     def operand(self, figure: Moving, tracing: Tracing, own: Operand, view: View) -> Operand:
         along = MovingAlong(tracing.reckoning, view, None)

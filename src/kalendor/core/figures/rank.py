@@ -7,11 +7,12 @@ from numpy.typing import NDArray
 
 from kalendor.core.figures.kind import FigureKind, Made, Reckoned, Reckoning, Tracing
 from kalendor.core.figures.operand import Operand
+from kalendor.core.figures.units import Units
 from kalendor.core.groupings.levels import ORDINARY
 from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.views import View
 from kalendor.core.values import arithmetic as ar
-from kalendor.core.values.columns import Array
+from kalendor.core.values.columns import Array, Mask
 from kalendor.definitions.figure import Rank
 
 Index = NDArray[np.int64]
@@ -30,15 +31,17 @@ class Ranks(FigureKind[Rank]):
         cells = reckoning.numbers(figure.rank, view)
         stand, lie = reckoning.frame.lines, reckoning.frame.columns
         height, width = reckoning.frame.shape
-        # ordinary members alone compete: no totals and no special lines
-        competing = np.repeat((stand.specials() == ORDINARY) & ~reckoning.propped, width)
-        if not stand.levels:
-            competing = np.tile(lie.specials() == ORDINARY, height)
+        competing = _competing(reckoning)
         there = np.flatnonzero(cells.present & competing)
         ranks = np.zeros(height * width, dtype=np.int64)
         keyed = -cells.values if figure.largest_first else cells.values
         ranks[there] = _places(_groups(figure, stand, lie)[there], keyed[there])
         return Reckoned(ar.exact(ranks, cells.blanks | ~competing, 0))
+
+    def units(self, figure: Rank, reckoning: Reckoning, view: View) -> Units | None:
+        own = reckoning.units(figure.rank, view)
+        groups = _groups(figure, reckoning.frame.lines, reckoning.frame.columns)
+        return own and own.gathered(groups + 1, _competing(reckoning))
 
     def operand(self, figure: Rank, tracing: Tracing, own: Operand, view: View) -> Operand:
         return replace(own, of=(tracing.of(figure.rank, view, own.line, own.column),))
@@ -58,6 +61,15 @@ class Ranks(FigureKind[Rank]):
 
     def why_blank(self, figure: Rank) -> str:
         return "totals, Other, Not placed and (blank) have no rank"
+
+
+def _competing(reckoning: Reckoning) -> Mask:
+    """Shape (lines × columns,): True for the cells that have a place: those of ordinary members, no totals and no special
+    lines."""
+    stand, lie = reckoning.frame.lines, reckoning.frame.columns
+    if not stand.levels:
+        return np.tile(lie.specials() == ORDINARY, stand.count)
+    return np.repeat((stand.specials() == ORDINARY) & ~reckoning.propped, lie.count)
 
 
 def _groups(figure: Rank, stand: Axis, lie: Axis) -> Index:

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from kalendor.core.figures.bases import Bases
 from kalendor.core.figures.family import kind_of
-from kalendor.core.figures.kind import Over, Reckoned
+from kalendor.core.figures.kind import Over, Reckoned, marked_mixed
+from kalendor.core.figures.units import Telling, Units, telling
 from kalendor.core.figures.worked_lines import Working, filled
 from kalendor.core.formulas.formulas import holds
 from kalendor.core.formulas.scope import Scope
@@ -43,12 +44,21 @@ class Reckoner:
         self.propped: Mask = np.zeros(main.frame.lines.count, dtype=bool) if propped is None else propped
         self._signs = signs
         self._kept: dict[tuple[str, Key], Reckoned] = {}
+        self._units: dict[tuple[str, Key], Units | None] = {}
+        self._telling = {f.name: telling(f, main.placer.ground.units) for f in figures}
+        self._tellers = {t.name: t for several in self._telling.values() for one in several for t in one.figures}
         self._wheres: dict[tuple[str | None, str | None], Where | None] = {}
         self._turned: dict[str, Column] = {}
         self._busy: list[str] = []
 
+    def shown(self, name: str, view: View | None = None) -> Reckoned:
+        """A figure in every cell of a view, blank and marked where it would be over amounts of several units."""
+        found, units = self.figure(name, view), self.units(name, view)
+        return found if units is None or not units.mixed.any() else marked_mixed(found, units)
+
     def figure(self, name: str, view: View | None = None) -> Reckoned:
-        """A figure in every cell of a view (the sheet itself, unless another is given).
+        """A figure in every cell of a view (the sheet itself, unless another is given), over amounts of several units as if
+        they were of one.
 
         Raises DefinitionError for unknown names and for figures that rest on themselves.
         """
@@ -61,7 +71,31 @@ class Reckoner:
                 self._kept[key] = self._worked_out(figure, view)
         return self._kept[key]
 
+    def units(self, name: str, view: View | None = None) -> Units | None:
+        """The units of the amounts behind a figure in every cell of a view; None where they have none."""
+        view = view or self.main
+        if not self._tellers or name in self._tellers:
+            return None
+        own = (name, view.key)
+        if own not in self._units:
+            kind = kind_of(self._one(name))
+            found = kind.units(self._one(name), self, view)
+            if found is not None and kind.filled_by_lines:
+                found = found.with_worked(self.frame, self.worked)
+            self._units[own] = found
+        return self._units[own]
+
+    def telling(self, name: str) -> list[Telling]:
+        """What tells the units of a figure, and of all that it is made from."""
+        if not self._tellers:
+            return []
+        figure = self._one(name)
+        needed = [known for one in kind_of(figure).needs(figure) if (known := self.known(one)) is not None]
+        return [*self._telling[name], *(found for one in needed for found in self.telling(one))]
+
     def _one(self, name: str) -> FigureBase:
+        if name in self._tellers:
+            return self._tellers[name]
         if name not in self.figures:
             raise DefinitionError(f"there is no figure named {name!r}; there are {', '.join(self.figures)}")
         return self.figures[name]
@@ -107,8 +141,8 @@ class Reckoner:
         return cells
 
     def matrix(self, name: str) -> tuple[Array, Mask]:
-        """Values and blanks, shape (lines, columns) each."""
-        cells = self.cells(name)
+        """Values and blanks as shown, shape (lines, columns) each."""
+        cells = self.shown(name).cells
         return cells.values.reshape(self.frame.shape), cells.blanks.reshape(self.frame.shape)
 
     def taking(self, figure: Taken) -> tuple[Of, Where | None]:
@@ -118,7 +152,7 @@ class Reckoner:
         own = (figure.source, figure.where)
         if own not in self._wheres:
             self._wheres[own] = self._where(figure)
-        if self._signs is None or TAKES[figure.take].counts:
+        if self._signs is None or TAKES[figure.take].counts or figure.name in self._tellers:
             return what_of(figure, ground.column, ground.value_order), self._wheres[own]
         of = what_of(figure, ground.column)
         return replace(of, column=self._signed(figure.of or ""), column_key=key("turned", figure.of)), self._wheres[own]
@@ -150,7 +184,12 @@ class Reckoner:
         """The figure with its worked-out lines filled; figures from figures have theirs from those of the figures."""
         kind = kind_of(figure)
         found = kind.cells(figure, self, view)
-        if not self.worked or not kind.filled_by_lines or found.cells.kind not in NUMERIC:
+        if (
+            not self.worked
+            or not kind.filled_by_lines
+            or figure.name in self._tellers
+            or found.cells.kind not in NUMERIC
+        ):
             return found
         adds_up = kind.lines_add_up(figure, self)
         return replace(found, cells=filled(found.cells, self.frame, self.worked, adds_up, self.ground.as_of))

@@ -11,9 +11,11 @@ from kalendor.core.figures.occupied import accumulated
 from kalendor.core.figures.operand import Operand
 from kalendor.core.figures.running_along import RunningAlong
 from kalendor.core.figures.stretches import reached_over
+from kalendor.core.figures.units import Units, together
 from kalendor.core.figures.worked_lines import worked_mask
+from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.views import View
-from kalendor.core.values.columns import Column
+from kalendor.core.values.columns import Array, Column
 from kalendor.definitions.figure import Running
 from kalendor.errors import DefinitionError
 
@@ -37,6 +39,25 @@ class RunningKind(FigureKind[Running]):
 
     def as_shown(self, figure: Running, reckoning: Reckoning, cells: Column, order: Index) -> Column:
         return _down_the_lines(figure, reckoning, order) if figure.along == "lines" else cells
+
+    def units(self, figure: Running, reckoning: Reckoning, view: View) -> Units | None:
+        if figure.along == "lines":
+            return None
+        along = RunningAlong(reckoning, view, figure.along)
+
+        def sums(name: str) -> Column:
+            return along.running(figure.model_copy(update={"running": name}))
+
+        return together(one.units(sums) for one in reckoning.telling(figure.running))
+
+    def units_as_shown(self, figure: Running, reckoning: Reckoning, order: Index) -> Units | None:
+        own = reckoning.units(figure.running)
+        if own is None or figure.along != "lines":
+            return None
+        passed = _Passed(figure, reckoning.frame.lines, order)
+        shape = reckoning.frame.shape
+        return Units(*(passed.reached(ufunc, part.reshape(shape)).reshape(-1)
+                       for ufunc, part in ((np.minimum, own.least), (np.maximum, own.largest))))  # fmt: skip
 
     def operand(self, figure: Running, tracing: Tracing, own: Operand, view: View) -> Operand:
         if figure.along == "lines":
@@ -73,22 +94,37 @@ def _down_the_lines(figure: Running, reckoning: Reckoning, order: Index) -> Colu
     """The value reached on each line; a subtotal shows that of the last line under it."""
     cells, frame = reckoning.cells(figure.running), reckoning.frame
     values, blank = cells.values.reshape(frame.shape), cells.blanks.reshape(frame.shape)
-    result, none = np.zeros_like(values), np.ones(frame.shape, dtype=bool)
-    lines, names = frame.lines, [level.name for level in frame.lines.levels]
-    if figure.restart not in ("never", *names):
-        raise DefinitionError(f"restart: there is no level {figure.restart!r} among the lines to restart at")
-    depth = 0 if figure.restart == "never" else names.index(figure.restart) + 1
-    order = order[(lines.depth[order] == len(lines.levels)) & ~worked_mask(lines)[order]]
-    above = [order]
-    for _ in range(len(lines.levels) - depth):
-        above.append(lines.parent[above[-1]])
-    if len(order):
-        first = np.flatnonzero(np.diff(above[-1], prepend=-1))
-        reached = accumulated(np.add, np.where(blank, 0, values)[order], first)
-        result = result.astype(reached.dtype)
-        for at in above:  # the last of those under a line is what it reached
-            result[at], none[at] = reached, False
+    passed = _Passed(figure, frame.lines, order)
+    result, none = passed.reached(np.add, np.where(blank, 0, values)), np.ones(frame.shape, dtype=bool)
+    for at in passed.above:
+        none[at] = False
     return Column(cells.kind, result.reshape(-1), none.reshape(-1), cells.places)
+
+
+class _Passed:
+    """The innermost lines in the order in which they stand (`above[0]`), and those above them up to where a figure begins
+    anew."""
+
+    def __init__(self, figure: Running, lines: Axis, order: Index) -> None:
+        names = [level.name for level in lines.levels]
+        if figure.restart not in ("never", *names):
+            raise DefinitionError(f"restart: there is no level {figure.restart!r} among the lines to restart at")
+        depth = 0 if figure.restart == "never" else names.index(figure.restart) + 1
+        self.above = [order[(lines.depth[order] == len(lines.levels)) & ~worked_mask(lines)[order]]]
+        for _ in range(len(lines.levels) - depth):
+            self.above.append(lines.parent[self.above[-1]])
+
+    def reached(self, ufunc: np.ufunc, values: Array) -> Array:
+        """What is reached at each line, shape (lines, columns): at one above others, as the last of those under it; zeros
+        elsewhere."""
+        result = np.zeros_like(values)
+        if len(self.above[0]):
+            first = np.flatnonzero(np.diff(self.above[-1], prepend=-1))
+            reached = accumulated(ufunc, values[self.above[0]], first)
+            result = result.astype(reached.dtype)
+            for at in self.above:
+                result[at] = reached
+        return result
 
 
 def _together(name: str, own: Operand, parts: Sequence[Operand]) -> Operand:

@@ -7,7 +7,8 @@ from numpy.typing import NDArray
 
 from kalendor.core.figures.kind import FigureKind, Made, Reckoned, Reckoning, Tracing
 from kalendor.core.figures.operand import Operand
-from kalendor.core.placing.frame import Axis
+from kalendor.core.figures.units import Units
+from kalendor.core.placing.frame import Axis, Frame
 from kalendor.core.placing.views import View
 from kalendor.core.values import arithmetic as ar
 from kalendor.definitions.figure import Share
@@ -28,10 +29,11 @@ class Shares(FigureKind[Share]):
 
     def cells(self, figure: Share, reckoning: Reckoning, view: View) -> Reckoned:
         cells = reckoning.numbers(figure.share, view)
-        height, width = reckoning.frame.shape
-        lines, columns = np.meshgrid(np.arange(height), np.arange(width), indexing="ij")
-        lines, columns = _whole(figure, reckoning.frame.lines, lines, columns)
-        return Reckoned(ar.divide(cells, cells.take((lines * width + columns).reshape(-1))))
+        return Reckoned(ar.divide(cells, cells.take(_wholes(figure, reckoning.frame))))
+
+    def units(self, figure: Share, reckoning: Reckoning, view: View) -> Units | None:
+        own = reckoning.units(figure.share, view)
+        return own and own.beside(own.at(_wholes(figure, reckoning.frame)))
 
     def operand(self, figure: Share, tracing: Tracing, own: Operand, view: View) -> Operand:
         at = _whole(figure, view.frame.lines, np.array([own.line]), np.array([own.column]))
@@ -54,6 +56,14 @@ class Shares(FigureKind[Share]):
 
     def why_blank(self, figure: Share) -> str:
         return "the total is zero or blank"
+
+
+def _wholes(figure: Share, frame: Frame) -> Index:
+    """Shape (lines × columns,): the cell of the total that each is a share of."""
+    height, width = frame.shape
+    lines, columns = np.meshgrid(np.arange(height), np.arange(width), indexing="ij")
+    lines, columns = _whole(figure, frame.lines, lines, columns)
+    return (lines * width + columns).reshape(-1)
 
 
 def _whole(figure: Share, stand: Axis, lines: Index, columns: Index) -> tuple[Index, Index]:

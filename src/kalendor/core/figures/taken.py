@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from kalendor.core.figures.balances import Balances, only_counted
 from kalendor.core.figures.kind import FigureKind, Made, Over, Reckoned, Reckoning, Tracing
 from kalendor.core.figures.operand import RECORDS, Operand
+from kalendor.core.figures.units import Units, together
 from kalendor.core.placing.taking import taken
 from kalendor.core.placing.views import View
 from kalendor.core.takes.takes import TAKES
@@ -39,6 +40,9 @@ class TakenKind(FigureKind[Taken]):
             return Reckoned(Balances(reckoning, figure, view).cells())
         of, where = reckoning.taking(figure)
         return Reckoned(taken(figure.take, of, where, view), zero_is_none=TAKES[figure.take].counts)
+
+    def units(self, figure: Taken, reckoning: Reckoning, view: View) -> Units | None:
+        return together(one.units(lambda name: reckoning.cells(name, view)) for one in reckoning.telling(figure.name))
 
     def over(self, figure: Taken, reckoning: Reckoning, groups: Over) -> Column:
         return groups.take(figure)

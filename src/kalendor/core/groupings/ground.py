@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.groupings.calendars import Calendar, calendar
 from kalendor.core.takes.order_statistics import value_order
+from kalendor.core.takes.units import Coded, is_of_units, of_units
 from kalendor.core.values.columns import Column, Records, column_days
 from kalendor.core.values.keys import NO_KEY, Key, Keyed, Memo, forget, key
 from kalendor.core.values.origin import Origin
@@ -79,7 +80,8 @@ class Ground:
     """What levels are worked out from.
 
     `stamp` names the records' revision with all that made their columns; the keys of all that rests on them begin
-    with it. `step` is called between pieces of work, and raises where nobody waits for the sheet any more.
+    with it. `step` is called between pieces of work, and raises where nobody waits for the sheet any more. `units` are those
+    of the columns of amounts that are of several, by name.
     """
 
     records: Records
@@ -89,9 +91,12 @@ class Ground:
     stamp: Key = NO_KEY
     origin: Origin | None = None
     step: Callable[[], None] = lambda: None
+    units: Mapping[str, Coded] = field(default_factory=dict)
 
     def column(self, name: str) -> Column:
         """The column of that name; DefinitionError where there is none."""
+        if is_of_units(name):
+            return of_units(name, self.units)
         if name not in self.records.columns:
             raise DefinitionError(
                 f"there is no column {name!r} in the source; it has {', '.join(self.records.columns)}"

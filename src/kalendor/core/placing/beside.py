@@ -1,39 +1,61 @@
 """A second source beside the first on the same axes, such as a plan: its records laid under the first one's columns."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
+from kalendor.core.takes.units import units_in, unsaid
 from kalendor.core.values.arithmetic import alike, say
 from kalendor.core.values.columns import DAY_MICROSECONDS, Column, Kind, Records, concat
 from kalendor.core.values.origin import Origin
-from kalendor.definitions.report import Beside
+from kalendor.definitions.report import Beside as Other
 from kalendor.errors import DefinitionError
 
 
-def laid_beside(own: Records, beside: Sequence[Beside], sources: Mapping[str, Records]) -> tuple[Records, Origin]:
-    """The report's own records with those of other sources under them, and where each is from.
+@dataclass(frozen=True, eq=False)
+class Beside:
+    """Records of several sources under each other, where each is from, and the units of their amounts (see `units_in`)."""
+
+    records: Records
+    origin: Origin
+    units: dict[str, Column]
+
+
+def laid_beside(own: Records, beside: Sequence[Other], sources: Mapping[str, Records]) -> Beside:
+    """The report's own records with those of other sources under them.
 
     A column that a source is not matched to is blank for its records. Raises DefinitionError for what is not there and
     for kinds that do not go together.
     """
-    parts: list[dict[str, Column]] = [dict(own.columns)]
-    counts = [own.count]
+    parts, units, counts = [dict(own.columns)], [units_in(own)], [own.count]
     for other in beside:
-        if other.source not in sources:
-            raise DefinitionError(f"there is no source named {other.source!r} (known: {', '.join(sources) or 'none'})")
-        theirs = sources[other.source]
-        missing = next((c for c in other.match.values() if c not in theirs.columns), None)
-        if missing is not None:
-            raise DefinitionError(f"{other.source} has no column {missing!r}; it has {', '.join(theirs.columns)}")
-        named = {name: theirs.columns[c] for name, c in other.match.items()}
-        parts.append({**{n: c for n, c in theirs.columns.items() if n not in own.columns}, **named})
+        theirs = _theirs(other, sources)
+        parts.append(_renamed(theirs.columns, other, own))
+        units.append(_renamed(units_in(theirs), other, own))
         counts.append(theirs.count)
-    names = list(dict.fromkeys(name for part in parts for name in part))
+    names, with_units = ({name: None for part in some for name in part} for some in (parts, units))
     columns = {name: _under(name, [part.get(name) for part in parts], counts) for name in names}
     of = np.repeat(np.arange(len(parts), dtype=np.int8), counts)
     origin = Origin(of, tuple(o.source for o in beside), tuple(frozenset(part) for part in parts[1:]))
-    return Records(columns, int(sum(counts))), origin
+    found = {name: concat([u.get(name, unsaid(n)) for u, n in zip(units, counts, strict=True)]) for name in with_units}
+    return Beside(Records(columns, int(sum(counts))), origin, found)
+
+
+def _theirs(other: Other, sources: Mapping[str, Records]) -> Records:
+    if other.source not in sources:
+        raise DefinitionError(f"there is no source named {other.source!r} (known: {', '.join(sources) or 'none'})")
+    theirs = sources[other.source]
+    missing = next((c for c in other.match.values() if c not in theirs.columns), None)
+    if missing is not None:
+        raise DefinitionError(f"{other.source} has no column {missing!r}; it has {', '.join(theirs.columns)}")
+    return theirs
+
+
+def _renamed(columns: Mapping[str, Column], other: Other, own: Records) -> dict[str, Column]:
+    """A source's columns by the names that they have beside the report's own."""
+    named = {name: columns[c] for name, c in other.match.items() if c in columns}
+    return {**{n: c for n, c in columns.items() if n not in own.columns}, **named}
 
 
 def _under(name: str, parts: Sequence[Column | None], counts: Sequence[int]) -> Column:

@@ -1,12 +1,14 @@
 """Made columns: by a formula over a record's others, or looked up from another source."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 
 from kalendor.core.formulas.formulas import evaluate
 from kalendor.core.formulas.scope import Scope
 from kalendor.core.placing.lookups import looked_up
-from kalendor.core.values.columns import Records
-from kalendor.definitions.report import FormulaColumn, MadeColumn
+from kalendor.core.takes.units import unit_of
+from kalendor.core.values.columns import Column, Records
+from kalendor.definitions.report import FormulaColumn, Lookup, MadeColumn
 from kalendor.errors import DefinitionError
 
 
@@ -19,9 +21,18 @@ def with_made(records: Records, made: Sequence[MadeColumn], others: Mapping[str,
         try:
             if isinstance(column, FormulaColumn):
                 values = evaluate(column.formula, Scope(records.columns, records.count))
+                values = replace(values, unit=unit_of(column.formula, records.columns))
             else:
-                values = looked_up(records, column.lookup, others).column
+                values = _fetched(records, column.lookup, others)
         except DefinitionError as error:
             raise DefinitionError(f"made column {column.name!r}: {error}") from None
         records = records.with_column(column.name, values)
     return records
+
+
+def _fetched(records: Records, lookup: Lookup, others: Mapping[str, Records]) -> Column:
+    """A looked-up column; an amount whose unit was matched by has that of its record."""
+    found = looked_up(records, lookup, others).column
+    own = {theirs: mine for mine, theirs in lookup.match.items()}
+    unit = others[lookup.source].columns[lookup.take].unit
+    return replace(found, unit=tuple(own[u] for u in unit if u in own), found_by=tuple(lookup.match))

@@ -125,7 +125,7 @@ def not_kept(keeps: Sequence[Keep], reckoner: Reckoner, hidden: Mask, as_of: int
         depth = _depth(keep, lines.levels)
         here = lines.lines_at(depth)
         at = np.arange(here.start, here.stop) * width
-        columns = {name: reckoner.cells(name).take(at) for name in reckoner.figures if name in keep.where}
+        columns = {name: reckoner.shown(name).cells.take(at) for name in reckoner.figures if name in keep.where}
         met = holds(keep.where, Scope(columns, here.stop - here.start, as_of))
         flagged = np.zeros(lines.count, dtype=bool)
         flagged[here] = ~met

@@ -1,17 +1,19 @@
 """The words on a sheet for what is hidden, turned, cut, or counted though it is not shown."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
+from kalendor.core.figures.units import telling
 from kalendor.core.groupings.periods import COARSER
 from kalendor.core.placing.era import Era
 from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.positions import NO_PERIOD, last_days_of, numbers_at, period_levels, starts_of
 from kalendor.core.placing.windows import NONE
+from kalendor.core.takes.units import Coded
 from kalendor.core.values.columns import day_of
 from kalendor.core.values.days import MONTH_NAMES, short_day
-from kalendor.definitions.figure import Compare
+from kalendor.definitions.figure import Compare, FigureBase, Taken
 
 MOST_NAMED = 3
 
@@ -49,6 +51,24 @@ def compared(era: Era | None, figures: Sequence[Compare], unshown: int) -> list[
             f"{unshown:,} {records} to periods without records, which are not shown; totals count them as base"
         )
     return found
+
+
+def mixed(units: Mapping[str, Coded], figures: Sequence[FigureBase]) -> list[str]:
+    """Of which units the amounts are that figures take, where these are several."""
+    taken = dict.fromkeys(f.of for f in figures if isinstance(f, Taken) and f.of in units and telling(f, units))
+    return [
+        f"{name} is in {_named(units[name].labels)}: no number is shown over several of these; such cells are marked mixed"
+        for name in taken
+        if name is not None
+    ]
+
+
+def _named(labels: Sequence[str]) -> str:
+    """The first of some units, and how many more there are."""
+    named, more = [label or "no unit" for label in labels[:MOST_NAMED]], len(labels) - MOST_NAMED
+    if more > 0:
+        return f"{', '.join(named)} and {more:,} more"
+    return " and ".join([", ".join(named[:-1]), named[-1]] if len(named) > 1 else named)
 
 
 def without_counterpart(labels: Sequence[str]) -> list[str]:

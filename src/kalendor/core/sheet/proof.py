@@ -1,5 +1,6 @@
 """The proof that a sheet is whole: each record accounted for, each additive figure's lines adding up to its total."""
 
+from collections.abc import Callable
 from dataclasses import replace
 from fractions import Fraction
 
@@ -15,6 +16,7 @@ from kalendor.core.placing.screening import Screening, Step
 from kalendor.core.sheet.tieout import Control, Footing, TieOut, footed
 from kalendor.core.takes.aggregate import Additive, Groups, counts
 from kalendor.core.takes.takes import TAKES
+from kalendor.core.takes.units import Coded
 from kalendor.core.values.columns import NUMERIC, Array, Column, Kind, Mask, day_number
 from kalendor.definitions.figure import Taken
 from kalendor.definitions.report import Report
@@ -71,7 +73,20 @@ def _footing(reckoner: Reckoner, figure: Taken) -> Footing:
     once = Groups(np.broadcast_to(np.int64(0), len(groups.ids)), 1, groups.rows)
     direct = take.finish(take.parts(once, of), of)
     footed(figure.name, _without_worked(reckoner, figure.name), reckoner.frame, direct, _size(of.column, groups))
-    return Footing(figure.name, written(direct.item(0)) if direct.item(0) is not None else "")
+    if (units := reckoner.ground.units.get(figure.of or "")) is not None:
+        return Footing(figure.name, _by_unit(units, lambda mask: take.finish(take.parts(once.where(mask), of), of)))
+    return Footing(figure.name, _total(direct))
+
+
+def _total(direct: Column) -> str:
+    return written(direct.item(0)) if direct.item(0) is not None else ""
+
+
+def _by_unit(units: Coded, total: Callable[[Mask], Column]) -> str:
+    """A total by unit, as `39.00 EUR, 370.00 SEK`."""
+    there = units.ones.present
+    by_unit = [(label, total(there & (units.numbers.values == i))) for i, label in enumerate(units.labels)]
+    return ", ".join(f"{_total(found)} {label}".strip() for label, found in by_unit if found.item(0) is not None)
 
 
 def _size(column: Column | None, groups: Groups) -> float:
@@ -98,11 +113,11 @@ def _controls(report: Report, reckoner: Reckoner) -> tuple[Control, ...]:
     for control in report.controls:
         if control.as_of is not None and day_number(control.as_of) != as_of:
             continue
-        if reckoner.cells(control.figure).kind not in NUMERIC:
+        if reckoner.shown(control.figure).cells.kind not in NUMERIC:
             raise DefinitionError(
                 f"controls: {control.figure!r} is no number, and cannot be checked against {control.expect}"
             )
-        cell = reckoner.cells(control.figure).item(0)
+        cell = reckoner.shown(control.figure).cells.item(0)
         agrees = cell is not None and Fraction(str(cell)) == Fraction(control.expect)
         found.append(Control(control.figure, control.expect, "" if cell is None else written(cell), agrees))
     return tuple(found)

@@ -31,7 +31,7 @@ class Tracer:
         figure = self.reckoning.figures[name]
         kind = kind_of(figure)
         at = np.array([line * self.frame.columns.count + column])
-        value = self.reckoning.cells(name, view).take(at)
+        value = self.reckoning.shown(name, view).cells.take(at)
         own = Operand("", name, kind.name, value, line, column, view=view)
         working = self._worked_at(line) if kind.filled_by_lines else None
         return kind.operand(figure, self, own, view) if working is None else self._worked_line(own, working, view)

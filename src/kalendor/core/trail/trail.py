@@ -4,6 +4,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from kalendor.core.figures.bases import MIXED
 from kalendor.core.figures.operand import RECORDS, Operand
 from kalendor.core.figures.reckoner import Reckoner
 from kalendor.core.groupings.calendars import Calendar
@@ -68,11 +69,11 @@ class Trail:
 
     def drivers(self) -> list[Drivers]:
         """What drove a change, by each column that can tell; empty for figures that are no change of a sum."""
-        return drivers(self.operand, self.ground, self._by_years)
+        return [] if self.mark == MIXED else drivers(self.operand, self.ground, self._by_years)
 
     def bars(self) -> Bars | None:
         """The number by period, with the base's beside it; None where the records have no date."""
-        if self.dated is None:
+        if self.dated is None or self.mark == MIXED:
             return None
         column = self.ground.records.columns[self.dated]
         return bars(self.operand, self.dated, column, self.calendar, self._by_years)

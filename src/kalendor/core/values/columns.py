@@ -52,6 +52,8 @@ class Column:
     `blank`, shape (n,) bool, or None where no value is blank; the value behind a blank means nothing.
     `unrounded`, shape (n,) float64, or None: the value itself where the units of an exact column hold it rounded to its
     places, as a ratio among amounts; NaN where the units are exact.
+    `unit` names the columns that hold the unit of each amount, such as its currency; `found_by` the columns by which a
+    fetched column was looked up, as a rate is by a currency.
     """
 
     kind: Kind
@@ -61,6 +63,8 @@ class Column:
     words: Sequence[str] = ()
     percent: bool = False
     unrounded: NDArray[np.float64] | None = None
+    unit: tuple[str, ...] = ()
+    found_by: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         self.values.setflags(write=False)
@@ -266,11 +270,14 @@ def concat(columns: Sequence[Column]) -> Column:
         return Column(kind, np.concatenate(recoded), blank, words=words)
     places = max(c.places for c in columns)
     percent = all(c.percent for c in columns)
+    unit = next((c.unit for c in columns if c.unit), ())
     units = [brought_to(c, places) if c.kind in EXACT else c.values for c in columns]
     values = [u for u in units if u is not None]
     if len(values) < len(columns):
-        return Column(Kind.APPROXIMATE, np.concatenate([c.floats() for c in columns]), blank, percent=percent)
-    return Column(kind, np.concatenate(values), blank, places, percent=percent)
+        return Column(
+            Kind.APPROXIMATE, np.concatenate([c.floats() for c in columns]), blank, percent=percent, unit=unit
+        )
+    return Column(kind, np.concatenate(values), blank, places, percent=percent, unit=unit)
 
 
 @dataclass(frozen=True, eq=False)

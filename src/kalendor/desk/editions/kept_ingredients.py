@@ -26,7 +26,7 @@ def told(found: Ingredients) -> dict[str, Any]:
             {
                 "id": s.id,
                 "name": s.name,
-                "columns": [[c.name, c.sql_name, c.kind.value, c.places, c.percent] for c in s.columns],
+                "columns": [c.plain() for c in s.columns],
                 "made": _MADE.dump_python(list(s.made), mode="json", by_alias=True, exclude_none=True),
                 "intakes": list(s.intakes),
                 "refused": s.refused,
@@ -63,7 +63,7 @@ def _source_of(one: Mapping[str, Any]) -> HeldSource:
     return HeldSource(
         one["id"],
         one["name"],
-        tuple(SourceColumn(c[0], c[1], Kind(c[2]), c[3], c[4]) for c in columns),
+        tuple(SourceColumn(c[0], c[1], Kind(c[2]), *c[3:]) for c in columns),
         tuple(_MADE.validate_python(one["made"])),
         tuple(one["intakes"]),
         one["refused"],

@@ -62,4 +62,5 @@ export const asColumns = (report: Report): ColumnView[] =>
     blank: 0,
     spread: [],
     warning: '',
+    unit: '',
   }));

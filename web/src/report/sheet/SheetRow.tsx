@@ -6,7 +6,7 @@ import { levelLabels, type Row } from './outline';
 import { stuck } from './SheetHead';
 import type { Track, Tracks } from './tracks';
 
-const MARKS = new Set(['new', 'gone', 'n/m']);
+const MARKS = new Set(['new', 'gone', 'n/m', 'mixed']);
 const WHY: Record<string, string> = {
   new: 'new: nothing in the base to compare with',
   gone: 'gone: the base has records, and there are none now',

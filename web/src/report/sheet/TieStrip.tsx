@@ -64,7 +64,7 @@ export const TieStrip = memo(function TieStrip({
         words={
           total
             ? total.total
-              ? `✓ ${total.figure} foots to ${money(total.total)}`
+              ? `✓ ${total.figure} foots to ${total.total}`
               : `${total.figure} has no values to add up`
             : 'expect a total'
         }

@@ -1,7 +1,7 @@
 import './trail.css';
 
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 
 import {
   Fault,
@@ -24,11 +24,14 @@ export function TrailMargin({
   sheet,
   cell,
   close,
+  mixed,
 }: {
   base: string;
   sheet: SheetView;
   cell: Questioned;
   close: () => void;
+  /** What can be done about a number over several units, where the report may be changed. */
+  mixed?: ReactNode;
 }) {
   const [tab, setTab] = useState<'how' | 'drivers'>('how');
   const [all, setAll] = useState<string | null>(null);
@@ -73,7 +76,7 @@ export function TrailMargin({
           {tab === 'drivers' && trail.driven ? (
             <Drivers base={base} sheet={sheet} cell={cell} />
           ) : (
-            <How trail={trail} all={setAll} />
+            <How trail={trail} all={setAll} mixed={mixed} />
           )}
         </>
       )}
@@ -91,7 +94,7 @@ export function TrailMargin({
   );
 }
 
-function How({ trail, all }: { trail: TrailView; all: (part: string) => void }) {
+function How({ trail, all, mixed }: { trail: TrailView; all: (part: string) => void; mixed?: ReactNode }) {
   return (
     <>
       <div className="note">
@@ -100,6 +103,7 @@ function How({ trail, all }: { trail: TrailView; all: (part: string) => void }) 
         ))}
         {trail.why && <p>{capital(trail.why)}</p>}
       </div>
+      {trail.mark === 'mixed' && mixed}
       {trail.parts.length > 1 && (
         <table className="parts">
           <tbody>
