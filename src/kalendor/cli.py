@@ -16,6 +16,7 @@ from typer.main import get_command
 from kalendor import VERSION
 from kalendor.cli_asking import ask, say
 from kalendor.cli_editions import editions, issue
+from kalendor.cli_fetching import fetch
 from kalendor.cli_keeping import backup, check, restore
 from kalendor.cli_options import AsOf, DataFiles, Groupings, Lookups, RecipeFile, clock_today, day, hand_over, pairs
 from kalendor.cli_users import users
@@ -208,7 +209,7 @@ def intake(
         print(f"{done.file_name}: {done.records} records, {done.refused} refused, {done.replaced} replaced")
 
 
-for _command in (ask, say, issue, editions, check, backup, restore):
+for _command in (ask, say, fetch, issue, editions, check, backup, restore):
     app.command()(_command)
 
 

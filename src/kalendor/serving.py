@@ -7,6 +7,7 @@ import ssl
 import sys
 import threading
 import time
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -82,6 +83,7 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
     from kalendor.desk.editions.inbox import stand_in
     from kalendor.desk.editions.schedule import keep_running
     from kalendor.desk.editions.sending import keep_sending
+    from kalendor.desk.fetching import keep_fetching
     from kalendor.desk.uploads import left_behind
     from kalendor.intake.apart import Apart
     from kalendor.store.workspace import ServerLock
@@ -98,8 +100,9 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
     folders = DropFolders(desk)
     folders.make()
     _check_free(reach)
-    for work, given in ((folders.watch, ()), (keep_running, (desk,)), (keep_sending, (desk,))):
-        threading.Thread(target=work, args=(*given, threading.Event()), daemon=True).start()
+    _start(folders.watch)
+    for work in (keep_running, keep_sending, keep_fetching):
+        _start(work, desk)
     inbox = stand_in(desk) if with_mail else None
     _say_where(reach)
     certificate: dict[str, Any] = (
@@ -115,6 +118,10 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
             inbox.stop()
         desk.readers.close()
         lock.let_go()
+
+
+def _start(work: Callable[..., None], *given: object) -> None:
+    threading.Thread(target=work, args=(*given, threading.Event()), daemon=True).start()
 
 
 def _check_free(reach: Reach) -> None:

@@ -4,6 +4,7 @@ from typing import Annotated
 
 from pydantic import Field
 
+from kalendor.api.fed_view import FedView
 from kalendor.api.intake_view import IntakeView
 from kalendor.api.strict import BaseModel
 from kalendor.definitions.recipe import ColumnReading, Join
@@ -51,7 +52,7 @@ class Named(BaseModel):
 class SourceLine(BaseModel):
     """A source in a list; `stale` says why a summary could not be brought up to date, and is empty where it could; `held`
     and `not_read` are how many files of its drop folder wait for a person, and how many were refused; `first_waiting` is the
-    oldest of them, empty where there is none. `refused` lines are those that were not corrected since."""
+    oldest of them, empty where there is none; `not_fetched` says why the query that feeds it failed last. `refused` lines are those that were not corrected since."""
 
     id: int
     name: str
@@ -63,6 +64,7 @@ class SourceLine(BaseModel):
     held: int
     not_read: int
     first_waiting: str
+    not_fetched: str
     stale: str = ""
 
 
@@ -103,6 +105,7 @@ class SourceView(SourceLine):
     doubled: int
     summary_of: str | None
     drop_folder: DropView | None
+    fed: FedView | None
     join: Join
     join_by: list[str]
     held_over: float

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Response
 
 from kalendor.api import models
 from kalendor.api.desk import AtDesk, AtJobs
+from kalendor.api.fed_view import fed_view
 from kalendor.api.intake_view import intake_view
 from kalendor.api.job_view import SOON, job_view
 from kalendor.api.proposal_view import proposal_view
@@ -49,10 +50,12 @@ def source_line(desk: Desk, source: Source, stale: str = "") -> models.SourceLin
     records = desk.sources.records(source)
     first, last = days_spanned(records)
     state = folder_state(desk, source.name) if source.report_id is None else None
+    fed = desk.fetches.of(source.id)
     return models.SourceLine(
         id=source.id, name=source.name, records=records.count, files=sum(i.origin != "hand" for i in intakes),
         refused=refused - mended, first_day=first, last_day=last, stale=stale,
         held=len(state.held) if state else 0, not_read=len(state.troubles) if state else 0,
+        not_fetched=fed.reason if fed is not None and fed.outcome == "failed" else "",
         first_waiting=next((one.file for one in (*state.held[::-1], *state.troubles[::-1])), "") if state else "",
     )  # fmt: skip
 
@@ -79,6 +82,7 @@ def _view(desk: Desk, source: Source, kept: Kept, stale: str) -> models.SourceVi
         doubled=desk.memory(key("doubled", own), lambda: doubled(base)),
         summary_of=report,
         drop_folder=_drop_view(desk, source),
+        fed=fed_view(desk, source.id),
         join=source.recipe.join,
         join_by=source.recipe.join_by,
         held_over=source.recipe.held_over,

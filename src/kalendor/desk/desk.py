@@ -16,6 +16,7 @@ from kalendor.store.accounts import Accounts
 from kalendor.store.approvals import Approvals
 from kalendor.store.definitions import Definitions
 from kalendor.store.editions import Editions
+from kalendor.store.fetches import Fetches
 from kalendor.store.intakes import Intakes
 from kalendor.store.links import Links
 from kalendor.store.pushes import Pushes
@@ -50,6 +51,7 @@ class Desk:
         self.accounts = Accounts(self.workspace)
         self.sendings = Sendings(self.workspace)
         self.pushes = Pushes(self.workspace)
+        self.fetches = Fetches(self.workspace)
         self.approvals = Approvals(self.workspace)
         self.schedule_log = ScheduleLog(self.workspace)
         self.memory = Memory(MEMORY_BYTES)

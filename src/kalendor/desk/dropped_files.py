@@ -88,12 +88,15 @@ def look_at_dropped(desk: Desk, source: str, name: str) -> Waiting:
 
 
 def keep_looked_at(desk: Desk, token: str, again: bool, progress: Progress, seen: bool) -> tuple[Source, Intake]:
-    """Keep a waiting file, as `keep` does; one that was dropped goes to those that are done."""
-    taken = waiting(desk, token).dropped
-    kept = keep(desk, token, again, progress, seen)
-    if taken is not None:
-        _put(taken, taken.parent.parent / DONE)
-    return kept
+    """Keep a waiting file, as `keep` does; one that was dropped goes to those that are done, and the query of one that was
+    fetched feeds the source from then on."""
+    found = waiting(desk, token)
+    source, intake = keep(desk, token, again, progress, seen, origin="file" if found.fetching is None else "query")
+    if found.dropped is not None:
+        _put(found.dropped, found.dropped.parent.parent / DONE)
+    if found.fetching is not None:
+        desk.fetches.set(source.id, found.fetching, desk.now())
+    return source, intake
 
 
 def put_aside(desk: Desk, source: str, name: str) -> None:

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from pathlib import Path
 
+from kalendor.definitions.fetching import Fetching
 from kalendor.definitions.recipe import Join
 from kalendor.desk.changes import Changes
 from kalendor.intake.typed import Reading
@@ -14,7 +15,7 @@ class Waiting:
     """A file that was read and is not kept yet, and how it is to join what is there.
 
     `path` is where its bytes lie meanwhile. `already` is a standing intake of the same content; `mends` the intake whose refused lines it brings in mended. How it joins is the source's way from then on where `always` says so.
-    `dropped` is its place in a drop folder, where it was held there. `changes` say how it differs from the files before.
+    `dropped` is its place in a drop folder, where it was held there; `fetching` the query that it is the result of. `changes` say how it differs from the files before.
     """
 
     token: str
@@ -32,3 +33,4 @@ class Waiting:
     always: bool = False
     dropped: Path | None = None
     changes: Changes | None = None
+    fetching: Fetching | None = None

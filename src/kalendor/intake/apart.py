@@ -8,19 +8,21 @@ import subprocess
 import sys
 import threading
 import time
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
 from kalendor.definitions.recipe import Recipe
 from kalendor.errors import DefinitionError, IntakeError, StoreError
+from kalendor.intake.fetched import Query, fetch
 from kalendor.intake.handing import take_over
 from kalendor.intake.raw import ReadSoFar, unwatched
 from kalendor.intake.reading import read_file
 from kalendor.intake.typed import Reading
 
 EVERY_SECONDS = 0.2
+LEEWAY = 30.0  # beyond a query's own limit, for what is written
 FRUGAL = {"ARROW_DEFAULT_MEMORY_POOL": "system", "MALLOC_ARENA_MAX": "2"}  # no memory set aside that is not in use
 
 
@@ -60,6 +62,10 @@ class Here:
         """The reading of a file; IntakeError where it cannot be read."""
         return read_file(asked.path, asked.recipe, asked.name, asked.strict, so_far, asked.guarded, asked.earlier)
 
+    def fetch(self, query: Query, to: Path, so_far: ReadSoFar = unwatched) -> int:
+        """The result of a query as a file; how many records it has."""
+        return fetch(query, to, so_far)
+
     def close(self) -> None:
         """Nothing to be closed."""
 
@@ -79,21 +85,40 @@ class Apart:
         Raises IntakeError where it cannot be read, or not within the bounds; what `so_far` raises ends the process.
         """
         folder = self.scratch / f".reading-{uuid4().hex}"
-        process = self._taken()
         try:
             folder.mkdir(parents=True)
-            self._tell(process, asked, folder)
-            answer = self._awaited(process, asked, so_far)
-            if not answer.get("read"):
-                raise _said(answer, asked.name, self.bounds)
+            size = asked.path.stat().st_size / (1 << 20)
+            seconds = self.bounds.seconds + size * self.bounds.seconds_a_mib
+            self._answered({**_told(asked), "folder": str(folder)}, asked.name, seconds, so_far)
             return take_over(folder)
         except (OSError, ValueError, KeyError, TypeError) as error:
             raise StoreError(
                 f"{asked.name}: what was read could not be handed over ({type(error).__name__})"
             ) from error
         finally:
-            _end(process)
             shutil.rmtree(folder, ignore_errors=True)
+
+    def fetch(self, query: Query, to: Path, so_far: ReadSoFar = unwatched) -> int:
+        """The result of a query as a file; how many records it has.
+
+        Raises IntakeError where it cannot be had, or not within the bounds; what `so_far` raises ends the process.
+        """
+        told = {"fetch": asdict(query), "to": str(to)}
+        return int(self._answered(told, query.name, query.seconds + LEEWAY, so_far)["count"])
+
+    def _answered(self, told: dict[str, Any], name: str, seconds: float, so_far: ReadSoFar) -> dict[str, Any]:
+        """What a process says that it has read; whatever went wrong is raised."""
+        process = self._taken()
+        try:
+            assert process.stdin is not None
+            process.stdin.write(json.dumps({**told, "memory": self.bounds.memory}).encode() + b"\n")
+            process.stdin.close()
+            answer = self._awaited(process, seconds, so_far)
+        finally:
+            _end(process)
+        if not answer.get("read"):
+            raise _said(answer, name, self.bounds)
+        return answer
 
     def _taken(self) -> subprocess.Popen[bytes]:
         with self._lock:
@@ -105,21 +130,9 @@ class Apart:
                 self._ready = _started()
         return process
 
-    def _tell(self, process: subprocess.Popen[bytes], asked: Asked, folder: Path) -> None:
-        recipe = None if asked.recipe is None else asked.recipe.model_dump(mode="json", by_alias=True)
-        told = {
-            "path": str(asked.path), "name": asked.name, "recipe": recipe, "strict": asked.strict,
-            "guarded": asked.guarded, "folder": str(folder), "memory": self.bounds.memory,
-            "earlier": [one.model_dump(mode="json", by_alias=True) for one in asked.earlier],
-        }  # fmt: skip
-        assert process.stdin is not None
-        process.stdin.write(json.dumps(told).encode() + b"\n")
-        process.stdin.close()
-
-    def _awaited(self, process: subprocess.Popen[bytes], asked: Asked, so_far: ReadSoFar) -> dict[str, Any]:
+    def _awaited(self, process: subprocess.Popen[bytes], seconds: float, so_far: ReadSoFar) -> dict[str, Any]:
         """The process's last word; nothing where it ended without one."""
-        size = asked.path.stat().st_size / (1 << 20)
-        end = time.monotonic() + self.bounds.seconds + size * self.bounds.seconds_a_mib
+        end = time.monotonic() + seconds
         done, total, rest = 0, 0, b""
         assert process.stdout is not None
         out = process.stdout
@@ -146,6 +159,14 @@ class Apart:
             process, self._ready = self._ready, None
         if process is not None:
             _end(process)
+
+
+def _told(asked: Asked) -> dict[str, Any]:
+    recipe = None if asked.recipe is None else asked.recipe.model_dump(mode="json", by_alias=True)
+    return {
+        "path": str(asked.path), "name": asked.name, "recipe": recipe, "strict": asked.strict, "guarded": asked.guarded,
+        "earlier": [one.model_dump(mode="json", by_alias=True) for one in asked.earlier],
+    }  # fmt: skip
 
 
 def _started() -> subprocess.Popen[bytes]:

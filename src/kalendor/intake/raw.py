@@ -1,12 +1,13 @@
 """A table of texts: what every reader gives, before anything is known of its columns."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.values.columns import text_column
+from kalendor.definitions.recipe import ColumnReading
 from kalendor.errors import IntakeError
 from kalendor.intake.loose import RawColumn
 from kalendor.intake.text import find_heading, unique_headings
@@ -37,7 +38,8 @@ class Refused:
 class RawTable:
     """Columns as text, all of one length; `lines`, shape (n,), is the line (or row) on which each record begins.
 
-    `texts` are headings of columns that the file itself says are text, so that no number is found in them; `sheets`
+    `texts` are headings of columns that the file itself says are text, so that no number is found in them; `told` says of
+    others how they are to be read; `sheets`
     are the names that a workbook's sheets have, the chosen one first; `notes` say what is to be known of the text.
     `files`, shape (n,), says of which of several files each record is; None where there is one. `empty` counts the lines
     of nothing but separators, which are no records.
@@ -48,6 +50,7 @@ class RawTable:
     lines: NDArray[np.integer]
     refused: list[Refused] = field(default_factory=list)
     texts: frozenset[str] = frozenset()
+    told: Mapping[str, ColumnReading] = field(default_factory=dict)
     sheets: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
     files: NDArray[np.int32] | None = None

@@ -1,4 +1,5 @@
-"""The process that reads one file from outside, within bounds of memory and time, and hands over what it read.
+"""The process that reads one file from outside, or what a database answers to one query, within bounds of memory and time, and
+hands over what it read.
 
 It is told what to read by one line of JSON on standard input, says how far it is by lines of JSON on standard output, and
 ends. Whatever the file does to it, it does to this process alone.
@@ -12,6 +13,7 @@ from typing import Any
 
 from kalendor.definitions.recipe import Recipe
 from kalendor.errors import KalendorError
+from kalendor.intake.fetched import Query, fetch
 from kalendor.intake.handing import hand_over
 from kalendor.intake.reading import read_file
 from kalendor.intake.room import IN_MEMORY, Room, lying_in
@@ -33,13 +35,12 @@ def main() -> None:
     asked = json.loads(line)
     resource.setrlimit(resource.RLIMIT_DATA, (asked["memory"], asked["memory"]))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    count = 0
     try:
-        recipe = Recipe.model_validate(asked["recipe"]) if asked["recipe"] is not None else None
-        with lying_in(Room(Path(asked["folder"]), min(IN_MEMORY, asked["memory"] // 8))):
-            earlier = [Recipe.model_validate(one) for one in asked["earlier"]]
-            path = Path(asked["path"])
-            reading = read_file(path, recipe, asked["name"], asked["strict"], _told, asked["guarded"], earlier)
-            hand_over(Path(asked["folder"]), reading)
+        if "fetch" in asked:
+            count = fetch(Query(**asked["fetch"]), Path(asked["to"]), _told)
+        else:
+            _read(asked)
     except KalendorError as error:
         say(error=type(error).__name__, message=str(error))
     except MemoryError:
@@ -47,7 +48,16 @@ def main() -> None:
     except OSError as error:
         say(error="OSError", message=error.strerror or str(error))
     else:
-        say(read=True)
+        say(read=True, count=count)
+
+
+def _read(asked: dict[str, Any]) -> None:
+    recipe = Recipe.model_validate(asked["recipe"]) if asked["recipe"] is not None else None
+    with lying_in(Room(Path(asked["folder"]), min(IN_MEMORY, asked["memory"] // 8))):
+        earlier = [Recipe.model_validate(one) for one in asked["earlier"]]
+        path = Path(asked["path"])
+        reading = read_file(path, recipe, asked["name"], asked["strict"], _told, asked["guarded"], earlier)
+        hand_over(Path(asked["folder"]), reading)
 
 
 _last = 0

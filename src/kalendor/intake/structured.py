@@ -4,7 +4,7 @@ import codecs
 import json
 import re
 from array import array
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import UTC, datetime, timedelta, tzinfo
 from typing import Any
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
@@ -15,9 +15,11 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from kalendor.core.values.columns import Column
+from kalendor.definitions.recipe import ColumnReading
 from kalendor.errors import IntakeError
 from kalendor.intake.arrays import coded_column
 from kalendor.intake.content import Bytes, blocks, of_the_disk
+from kalendor.intake.fetched import READ_AS
 from kalendor.intake.gathering import Gathering
 from kalendor.intake.loose import RawColumn
 from kalendor.intake.raw import SHOWN_TEXT, RawTable, ReadSoFar, Refused, unwatched
@@ -55,8 +57,18 @@ def read_parquet(content: Bytes, name: str, so_far: ReadSoFar = unwatched) -> Ra
         if of_the_disk(error):
             raise
         raise IntakeError(f"{name}: a Parquet file that cannot be read ({str(error).splitlines()[0]})") from None
-    texts = frozenset(h for h, kind in zip(headings, kinds.types, strict=True) if _is_text(kind))
-    return RawTable(headings, [g.column() for g in gathered], np.arange(1, rows + 1), texts=texts)
+    told = _told_of((file.metadata.metadata or {}).get(READ_AS, b""), kinds.names, headings)
+    texts = frozenset(h for h, kind in zip(headings, kinds.types, strict=True) if _is_text(kind) and h not in told)
+    return RawTable(headings, [g.column() for g in gathered], np.arange(1, rows + 1), texts=texts, told=told)
+
+
+def _told_of(written: bytes, names: Sequence[str], headings: Sequence[str]) -> dict[str, ColumnReading]:
+    """How the columns of a file that was fetched are read; it says so itself."""
+    try:
+        told = json.loads(written) if written else {}
+        return {h: ColumnReading.model_validate(told[n]) for n, h in zip(names, headings, strict=True) if n in told}
+    except (ValueError, TypeError):
+        return {}
 
 
 def _is_text(kind: pa.DataType) -> bool:

@@ -168,7 +168,7 @@ def _told(raw: RawTable, recipe: Recipe, strict: bool) -> tuple[dict[str, _Told]
     absent and may be. Columns have the names of the file's headings, or where `strict` those of the recipe."""
     by_key = {heading_key(h): h for h in raw.headings}
     own = {heading_key(wanted) for wanted in recipe.columns}
-    told = {h: _Told(h, AS_TEXT if h in raw.texts else NOTHING_TOLD) for h in raw.headings}
+    told = {h: _Told(h, AS_TEXT if h in raw.texts else raw.told.get(h, NOTHING_TOLD)) for h in raw.headings}
     absent: list[str] = []
     unread: dict[str, ColumnReading] = {}
     for wanted, reading in recipe.columns.items():

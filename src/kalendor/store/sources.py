@@ -261,6 +261,7 @@ class Sources:
                 (source.id,),
             )
             db.execute("UPDATE intake SET mends = NULL WHERE source_id = ?", (source.id,))
+            db.execute("DELETE FROM fetching WHERE source_id = ?", (source.id,))
             db.execute("DELETE FROM source WHERE id = ?", (source.id,))
         for id, revision in list(self._opened):
             if id == source.id:

@@ -27,6 +27,7 @@ MIGRATIONS = (
     "schema_10.sql",
     "schema_11.sql",
     "schema_12.sql",
+    "schema_13.sql",
 )
 BUSY_MILLISECONDS, BUSY_TRIES = 30_000, 200
 ANALYST, OTHERS = "analyst", "\nreached by others"

@@ -71,6 +71,8 @@ export type MadeColumn = MadeView['column'];
 export type MadeTried = Schemas['MadeTried'];
 export type Match = Schemas['Match'];
 export type WayOut = Schemas['WayOut'];
+export type Connection = Schemas['Connection'];
+export type Fetching = Schemas['Fetching'];
 export type AdjustmentRead = Schemas['LinesRead'];
 
 export type ChoiceView = Schemas['ChoiceView'];

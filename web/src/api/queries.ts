@@ -4,6 +4,7 @@ import {
   get,
   post,
   type ChoiceView,
+  type Connection,
   type GroupingLine,
   type Report,
   type ReportLine,
@@ -84,3 +85,11 @@ export const useChoices = (kind: ChoiceKind, source: string, column: string) =>
 /** The same for several columns at once, in the order asked. */
 export const useManyChoices = (asked: [ChoiceKind, string, string][]) =>
   useQueries({ queries: asked.map((one) => choicesOf(...one)) });
+
+/** The databases that queries may be asked of. */
+export const useConnections = () =>
+  useQuery({
+    queryKey: ['connections'],
+    queryFn: () => get<Connection[]>('/connections'),
+    staleTime: Infinity,
+  });

@@ -165,6 +165,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/connections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Connections
+         * @description The databases that queries may be asked of.
+         */
+        get: operations["connections_api_connections_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/controls/from-file": {
         parameters: {
             query?: never;
@@ -620,6 +640,27 @@ export interface paths {
         get: operations["trail_api_editions__id__sheets__key__trail_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fetches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Result
+         * @description Ask a query without keeping anything, as a job that can be stopped; its result waits under the job's token then. Where it
+         *     is kept, the query feeds that source from then on.
+         */
+        post: operations["look_at_result_api_fetches_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2688,6 +2729,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sources/{id}/fetch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fetch Now
+         * @description Ask the query that feeds a source now, and bring in what it gives, as a job that can be stopped.
+         */
+        post: operations["fetch_now_api_sources__id__fetch_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{id}/fetching": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Fetching
+         * @description Have a query feed a source from now on.
+         */
+        put: operations["set_fetching_api_sources__id__fetching_put"];
+        post?: never;
+        /**
+         * Stop Fetching
+         * @description Have no query feed a source any more; what it brought stays.
+         */
+        delete: operations["stop_fetching_api_sources__id__fetching_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources/{id}/files": {
         parameters: {
             query?: never;
@@ -3926,6 +4011,16 @@ export interface components {
             sql: string;
         };
         /**
+         * Connection
+         * @description A database that queries may be asked of, and of which kind it is.
+         */
+        Connection: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * Cover
          * @description How a source covers a period: how many records it has there, how filled it is, and what lacks, in words.
          */
@@ -4274,6 +4369,40 @@ export interface components {
             way?: "fits" | "upright" | "across";
         };
         /**
+         * FedView
+         * @description The query that feeds a source, when it was last asked (empty: never), and what became of that: `in`, `same`, `held` or
+         *     `failed`, with the reason. `known`: the server has its connection.
+         */
+        FedView: {
+            /** Asked At */
+            asked_at: string;
+            fetching: components["schemas"]["Fetching"];
+            /** Known */
+            known: boolean;
+            /** Outcome */
+            outcome: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * Fetching
+         * @description A query over a connection, which names an address that the server has in its environment. `every` says how often it is
+         *     asked by itself, left out: on request alone; days, weeks (on Monday) and months (on the first) `at` a time of day.
+         */
+        Fetching: {
+            /**
+             * At
+             * @default 06:00
+             */
+            at?: string;
+            /** Connection */
+            connection: string;
+            /** Every */
+            every?: ("hour" | "day" | "week" | "month") | null;
+            /** Query */
+            query: string;
+        };
+        /**
          * FigureView
          * @description A figure; `approximate` where it rests on amounts that are not kept exactly.
          */
@@ -4284,6 +4413,15 @@ export interface components {
             name: string;
             /** Numeric */
             numeric: boolean;
+        };
+        /**
+         * FirstFetch
+         * @description A query, and the source that its result is to go to: one that is there, or a new one.
+         */
+        FirstFetch: {
+            fetching: components["schemas"]["Fetching"];
+            /** Source */
+            source: string;
         };
         /**
          * FootAmount
@@ -4627,7 +4765,7 @@ export interface components {
              * Origin
              * @enum {string}
              */
-            origin: "file" | "push" | "hand";
+            origin: "file" | "push" | "query" | "hand";
             /** Reason */
             reason: string;
             /** Records */
@@ -5775,7 +5913,8 @@ export interface components {
         };
         /**
          * Profile
-         * @description `unit` is the column that holds the unit of its amounts. `spread` are bar heights from 0 to 1: by month for dates, by size for numbers, the commonest first for text.
+         * @description `spread` are bar heights from 0 to 1: by month for dates, by size for numbers, the commonest first for text. `unit` is
+         *     the column that holds the unit of its amounts, empty for none.
          */
         Profile: {
             /** Blank */
@@ -6483,7 +6622,7 @@ export interface components {
          * SourceLine
          * @description A source in a list; `stale` says why a summary could not be brought up to date, and is empty where it could; `held`
          *     and `not_read` are how many files of its drop folder wait for a person, and how many were refused; `first_waiting` is the
-         *     oldest of them, empty where there is none. `refused` lines are those that were not corrected since.
+         *     oldest of them, empty where there is none; `not_fetched` says why the query that feeds it failed last. `refused` lines are those that were not corrected since.
          */
         SourceLine: {
             /** Files */
@@ -6500,6 +6639,8 @@ export interface components {
             last_day: string | null;
             /** Name */
             name: string;
+            /** Not Fetched */
+            not_fetched: string;
             /** Not Read */
             not_read: number;
             /** Records */
@@ -6536,6 +6677,7 @@ export interface components {
             /** Doubled */
             doubled: number;
             drop_folder: components["schemas"]["DropView"] | null;
+            fed: components["schemas"]["FedView"] | null;
             /** Files */
             files: number;
             /** First Day */
@@ -6565,6 +6707,8 @@ export interface components {
             mended: number;
             /** Name */
             name: string;
+            /** Not Fetched */
+            not_fetched: string;
             /** Not Read */
             not_read: number;
             /** Records */
@@ -7676,6 +7820,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChoiceView"][];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    connections_api_connections_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Connection"][];
                 };
             };
             /** @description Refused; nothing was changed */
@@ -9069,6 +9269,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrailView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    look_at_result_api_fetches_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstFetch"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Refused; nothing was changed */
@@ -16003,6 +16263,180 @@ export interface operations {
             path: {
                 id: number;
                 name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    fetch_now_api_sources__id__fetch_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    set_fetching_api_sources__id__fetching_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Fetching"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    stop_fetching_api_sources__id__fetching_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
             };
             cookie?: never;
         };

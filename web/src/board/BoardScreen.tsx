@@ -214,12 +214,21 @@ function sentence(board: BoardView) {
   });
 }
 
-/** Dropped files that wait for a person, or that could not be read, by source. */
+/** Dropped files that wait for a person, or that could not be read, by source, and queries that failed. */
 function Dropped({ sources }: { sources: SourceLine[] }) {
   const wait = sources.filter((source) => source.held + source.not_read > 0);
-  if (wait.length === 0) return null;
+  const failed = sources.filter((source) => source.not_fetched);
+  if (wait.length + failed.length === 0) return null;
   return (
     <p className="board-rest dropped" role="status">
+      {failed.map((source) => (
+        <span key={source.name} className="not-fetched">
+          <Link className="link" to={`/sources/${source.id}`}>
+            {source.name}
+          </Link>{' '}
+          could not be fetched: {source.not_fetched}
+        </span>
+      ))}
       {wait.map((source, i) => (
         <span key={source.id}>
           {i > 0 && ' · '}

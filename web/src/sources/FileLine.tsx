@@ -67,7 +67,7 @@ function how(intake: IntakeView): string {
   if (intake.origin === 'hand') {
     return `${records} by hand${intake.by ? `, by ${intake.by}` : ''} · ${day(intake.brought_at)}`;
   }
-  const came = intake.origin === 'push' ? 'sent by a program' : 'imported';
+  const came = { push: 'sent by a program', query: 'fetched' }[intake.origin as string] ?? 'imported';
   const way = intake.replaced > 0 ? JOINED[intake.joined_by] : came;
   return `${records}${intake.mends ? ' corrected' : ''} · ${way} ${day(intake.brought_at)}`;
 }

@@ -4,13 +4,14 @@ import './sources.css';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 
-import { useSources } from '../api/queries';
-import { Masthead } from '../app/Masthead';
+import { useConnections, useSources } from '../api/queries';
+import { GhostButton, Masthead } from '../app/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count, counted, span } from '../parts/words';
 import { dealtWith, useArrived } from './arrived';
 import { ChooseFile, dropping } from './ChooseFile';
 import { ReadingNote } from './HowFar';
+import { QueryDialog } from './QueryDialog';
 import { Several } from './Several';
 import { useBringingIn } from './useBringingIn';
 import { Waiting } from './Waiting';
@@ -27,10 +28,17 @@ function Sources() {
   const go = useNavigate();
   const way = useBringingIn('', (source) => go(`/sources/${source}`));
   const [over, setOver] = useState(false);
+  const [asking, setAsking] = useState(false);
+  const connections = useConnections().data ?? [];
   const total = (sources.data ?? []).reduce((sum, s) => sum + s.records, 0);
   return (
     <>
       <Masthead>
+        {connections.length > 0 && (
+          <GhostButton onClick={() => setAsking(true)} disabled={way.busy}>
+            From a database
+          </GhostButton>
+        )}
         <ChooseFile take={way.look} busy={way.busy} />
       </Masthead>
       {way.waiting ? (
@@ -67,6 +75,18 @@ function Sources() {
             </span>
           </div>
         </main>
+      )}
+      {asking && (
+        <QueryDialog
+          source=""
+          fetching={null}
+          connections={connections}
+          look={(name, fetching) => {
+            setAsking(false);
+            way.ask(name, fetching);
+          }}
+          close={() => setAsking(false)}
+        />
       )}
       <footer className="tie">
         <span>

@@ -18,6 +18,7 @@ import { AdjustDialog } from './AdjustDialog';
 import { ChooseFile, dropping } from './ChooseFile';
 import { ColumnDialog } from './ColumnDialog';
 import { DropFolder } from './DropFolder';
+import { Fed } from './Fed';
 import { FileLine } from './FileLine';
 import { ReadingNote } from './HowFar';
 import { JoinSettings } from './JoinSettings';
@@ -85,7 +86,10 @@ export function SourceScreen() {
           <aside className="margin" aria-label="Files">
             <h2>Files so far</h2>
             {source && (
-              <Around source={source} look={(file, ifSure) => way.lookAtDropped(source.id, file, ifSure)} />
+              <>
+                {source.summary_of === null && <Fed source={source} look={way.ask} />}
+                <Around source={source} look={(file, ifSure) => way.lookAtDropped(source.id, file, ifSure)} />
+              </>
             )}
             {source?.intakes.map((intake) => (
               <FileLine key={intake.id} intake={intake} mend={(file) => way.look(file, intake.id)} />

@@ -8,6 +8,7 @@ import {
   put,
   remove,
   sendFile,
+  type Fetching,
   type JobView,
   type Reread,
   type WaitingView,
@@ -40,6 +41,14 @@ export function useBringingIn(source: string, kept: (source: number) => void = (
     onSuccess: setWaiting,
     onSettled: () => setJob(null),
   });
+  const asked = useMutation({
+    mutationFn: async (query: { source: string; fetching: Fetching }) => {
+      const read = await watched(await post<JobView>('/fetches', query), setJob);
+      return read.token ? get<WaitingView>(`/waiting/${read.token}`) : null;
+    },
+    onSuccess: setWaiting,
+    onSettled: () => setJob(null),
+  });
   const again = useMutation({
     mutationFn: (change: Reread) => put<WaitingView>(`/waiting/${waiting?.token}`, change),
     onSuccess: setWaiting,
@@ -59,16 +68,21 @@ export function useBringingIn(source: string, kept: (source: number) => void = (
     onSuccess: done,
     onSettled: () => setJob(null),
   });
-  const clear = () => [look, dropped, again, keep].forEach((mutation) => mutation.reset());
+  const clear = () => [look, asked, dropped, again, keep].forEach((mutation) => mutation.reset());
   return {
     waiting,
     job,
-    reading: look.isPending,
-    busy: look.isPending || dropped.isPending || again.isPending || keep.isPending,
-    error: look.error ?? dropped.error ?? again.error ?? keep.error,
+    reading: look.isPending || asked.isPending,
+    busy: look.isPending || asked.isPending || dropped.isPending || again.isPending || keep.isPending,
+    error: look.error ?? asked.error ?? dropped.error ?? again.error ?? keep.error,
     look: (file: File, mends?: number) => {
       clear();
       look.mutate(mends === undefined ? { file } : { file, mends });
+    },
+    /** Look at what a query gives; kept, it feeds that source. */
+    ask: (source: string, fetching: Fetching) => {
+      clear();
+      asked.mutate({ source, fetching });
     },
     /** Look at a dropped file; where `ifSure` and nothing of it is in doubt, it is imported at once. */
     lookAtDropped: (id: number, file: string, ifSure = false) => {

@@ -1,0 +1,66 @@
+"""Queries that feed sources, over HTTP. Where the databases are is in the server's environment, and is never answered."""
+
+from fastapi import APIRouter
+
+from kalendor.api.desk import AtDesk, AtJobs
+from kalendor.api.job_view import SOON, job_view
+from kalendor.api.models import JobView
+from kalendor.api.strict import BaseModel
+from kalendor.definitions.fetching import Fetching
+from kalendor.desk import fetching as asking
+from kalendor.desk.fetching import Connection
+from kalendor.desk.jobs import Job
+
+router = APIRouter(prefix="/api", tags=["bringing in"])
+
+
+class FirstFetch(BaseModel):
+    """A query, and the source that its result is to go to: one that is there, or a new one."""
+
+    source: str
+    fetching: Fetching
+
+
+@router.get("/connections")
+def connections() -> list[Connection]:
+    """The databases that queries may be asked of."""
+    return asking.connections()
+
+
+@router.post("/fetches")
+def look_at_result(desk: AtDesk, jobs: AtJobs, asked: FirstFetch) -> JobView:
+    """Ask a query without keeping anything, as a job that can be stopped; its result waits under the job's token then. Where it
+    is kept, the query feeds that source from then on."""
+    asking.check(asked.fetching)
+
+    def work(job: Job) -> str:
+        return asking.look_at_result(desk, asked.fetching, asked.source, job.read_so_far).token
+
+    job = jobs.start(0, work, desk.workspace.close)
+    job.finished.wait(SOON)
+    return job_view(job)
+
+
+@router.put("/sources/{id}/fetching", status_code=204)
+def set_fetching(desk: AtDesk, id: int, asked: Fetching) -> None:
+    """Have a query feed a source from now on."""
+    asking.set_fetching(desk, desk.sources.one(id), asked)
+
+
+@router.delete("/sources/{id}/fetching", status_code=204)
+def stop_fetching(desk: AtDesk, id: int) -> None:
+    """Have no query feed a source any more; what it brought stays."""
+    asking.set_fetching(desk, desk.sources.one(id), None)
+
+
+@router.post("/sources/{id}/fetch")
+def fetch_now(desk: AtDesk, jobs: AtJobs, id: int) -> JobView:
+    """Ask the query that feeds a source now, and bring in what it gives, as a job that can be stopped."""
+    source = desk.sources.one(id)
+
+    def work(job: Job) -> int:
+        return asking.fetch(desk, source, job.read_so_far).source_id
+
+    job = jobs.start(0, work, desk.workspace.close)
+    job.finished.wait(SOON)
+    return job_view(job)
