@@ -1,5 +1,7 @@
 """What can go wrong, worded for the analyst: what, where, what to do."""
 
+from typing import Any
+
 
 class KalendorError(Exception):
     """An error whose text is fit to be shown; `exit_code` is what the command line answers with."""
@@ -20,7 +22,12 @@ class IntakeError(KalendorError):
 
 
 class HeldError(IntakeError):
-    """A file that would take away or count twice what is there: it waits until a person has seen what it would do."""
+    """A file that would take away or count twice what is there: it waits until a person has seen what it would do, which
+    `months` tell (see `store.holding.MonthLine`)."""
+
+    def __init__(self, said: str, months: tuple[Any, ...] = ()) -> None:
+        super().__init__(said)
+        self.months = months
 
 
 class ChangedError(IntakeError):

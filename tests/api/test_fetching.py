@@ -37,7 +37,7 @@ def test_a_query_is_looked_at_kept_asked_again_and_let_go(api: TestClient) -> No
     assert api.get("/api/connections").json() == [{"name": "till", "kind": "SQLite"}]
     looked = done(api, api.post("/api/fetches", json={"source": "Till", "fetching": FETCHING}))
     waiting = api.get(f"/api/waiting/{looked['token']}").json()
-    assert (waiting["is_new"], waiting["records"], waiting["join"]) == (True, 19, "replace_months")
+    assert (waiting["is_new"], waiting["records"], waiting["join"]) == (True, 19, "replace_all")
     assert api.get("/api/sources").json() == []
     done(api, api.post(f"/api/waiting/{looked['token']}/keep"))
     source = api.get("/api/sources/1").json()

@@ -259,8 +259,8 @@ def test_a_dropped_file_that_changed_waits_and_is_taken_with_one_key_where_it_is
     assert [bool(one.reason) for one in folders.look(at_once=True)] == [True, True]
     state = folder_state(begun, "S")
     assert state is not None
-    assert {one.file: one.sure for one in state.held} == {"may.csv": True, "more.csv": False}
-    assert all(one.reason.startswith(f"{one.file}: not like the files before") for one in state.held)
+    assert {one.file: one.why.sure for one in state.held} == {"may.csv": True, "more.csv": False}
+    assert all(one.why.said.startswith(f"{one.file}: not like the files before") for one in state.held)
     waiting = look_at_dropped(begun, "S", "may.csv")
     keep_looked_at(begun, waiting.token, again=False, progress=no_progress, seen=True)
     assert len(column(begun, "ticket")) == 168

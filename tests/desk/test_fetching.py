@@ -55,7 +55,7 @@ def total(desk: Desk) -> tuple[int, int]:
 
 def test_a_source_begins_with_a_query_and_goes_on_with_it(desk: Desk, till: Path) -> None:
     source = first(desk)
-    assert (source.recipe.join, desk.sources.records(source).columns["net"].kind) == ("replace_months", Kind.DECIMAL)
+    assert (source.recipe.join, desk.sources.records(source).columns["net"].kind) == ("replace_all", Kind.DECIMAL)
     (intake,) = desk.intakes.of(source)
     assert (intake.origin, intake.records) == ("query", 60)
     assert fetch(desk, source).outcome == "same"

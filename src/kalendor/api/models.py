@@ -14,6 +14,7 @@ from kalendor.desk.outcomes import Outcome
 from kalendor.desk.profile import Profile
 from kalendor.intake.findings import Rival
 from kalendor.sentence.writing import Piece
+from kalendor.store.holding import MonthLine
 
 
 class Problem(BaseModel):
@@ -52,7 +53,7 @@ class Named(BaseModel):
 class SourceLine(BaseModel):
     """A source in a list; `stale` says why a summary could not be brought up to date, and is empty where it could; `held`
     and `not_read` are how many files of its drop folder wait for a person, and how many were refused; `first_waiting` is the
-    oldest of them, empty where there is none; `not_fetched` says why the query that feeds it failed last. `refused` lines are those that were not corrected since."""
+    oldest of them, with why, empty where there is none; `not_fetched` says why the query that feeds it failed last. `refused` lines are those that were not corrected since."""
 
     id: int
     name: str
@@ -64,6 +65,7 @@ class SourceLine(BaseModel):
     held: int
     not_read: int
     first_waiting: str
+    first_reason: str
     not_fetched: str
     stale: str = ""
 
@@ -78,12 +80,13 @@ class MadeView(BaseModel):
 
 class TroubleView(BaseModel):
     """A file of a drop folder that was refused or is held, when, and why; `sure` where it is not like the files before, and
-    what it is taken to be is beyond doubt."""
+    what it is taken to be is beyond doubt; `months` say what it would do, where it is held for that."""
 
     file: str
     at: str
     reason: str
     sure: bool
+    months: list[MonthLine]
 
 
 class DropView(BaseModel):

@@ -50,13 +50,14 @@ def source_line(desk: Desk, source: Source, stale: str = "") -> models.SourceLin
     records = desk.sources.records(source)
     first, last = days_spanned(records)
     state = folder_state(desk, source.name) if source.report_id is None else None
+    oldest = next(iter([*state.held[::-1], *state.troubles[::-1]]), None) if state else None
     fed = desk.fetches.of(source.id)
     return models.SourceLine(
         id=source.id, name=source.name, records=records.count, files=sum(i.origin != "hand" for i in intakes),
         refused=refused - mended, first_day=first, last_day=last, stale=stale,
         held=len(state.held) if state else 0, not_read=len(state.troubles) if state else 0,
         not_fetched=fed.reason if fed is not None and fed.outcome == "failed" else "",
-        first_waiting=next((one.file for one in (*state.held[::-1], *state.troubles[::-1])), "") if state else "",
+        first_waiting=oldest.file if oldest else "", first_reason=oldest.why.said if oldest else "",
     )  # fmt: skip
 
 
@@ -99,7 +100,7 @@ def _drop_view(desk: Desk, source: Source) -> models.DropView | None:
 
 def _trouble(one: Trouble) -> models.TroubleView:
     at = datetime.fromtimestamp(one.at).isoformat(timespec="minutes")
-    return models.TroubleView(file=one.file, at=at, reason=one.reason, sure=one.sure)
+    return models.TroubleView(file=one.file, at=at, reason=one.why.said, sure=one.why.sure, months=list(one.why.months))
 
 
 def _made(desk: Desk, source: Source, base: Records) -> tuple[Records, list[models.MadeView]]:

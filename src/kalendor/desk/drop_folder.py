@@ -27,6 +27,7 @@ from kalendor.desk.dropped_files import (
     read_dropped,
 )
 from kalendor.desk.open_files import is_being_written
+from kalendor.desk.reasons import Reason, held_for
 from kalendor.errors import ChangedError, HeldError, KalendorError, StoreError
 from kalendor.log import LOG, log_unexpected
 
@@ -134,8 +135,7 @@ class DropFolders:
             keep(self.desk, token)
         except (HeldError, ChangedError) as error:
             self._leave(token)
-            sure = isinstance(error, ChangedError) and error.sure
-            return [Dropped(laid_aside(taken, folder / HELD, str(error), sure), source, str(error))]
+            return [Dropped(laid_aside(taken, folder / HELD, held_for(error)), source, str(error))]
         except StoreError as error:
             moved(taken, folder)
             LOG.warning("%s stays in the drop folder of %s: %s", name, source, error)
@@ -152,7 +152,7 @@ class DropFolders:
         leave(self.desk, token)
 
     def _refused(self, taken: Path, folder: Path, source: str, reason: str) -> Dropped:
-        return Dropped(laid_aside(taken, folder / REFUSED, reason), source, reason)
+        return Dropped(laid_aside(taken, folder / REFUSED, Reason(reason)), source, reason)
 
     def watch(self, stop: threading.Event) -> None:
         """Look again and again until `stop` is set, whatever happens meanwhile."""

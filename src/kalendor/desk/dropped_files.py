@@ -12,6 +12,7 @@ from urllib.parse import quote
 
 from kalendor.desk.bringing_in import keep, look_at_held, waiting
 from kalendor.desk.desk import Desk
+from kalendor.desk.reasons import Reason, reason_in
 from kalendor.desk.uploads import hold, parts_of
 from kalendor.desk.waiting import Waiting
 from kalendor.errors import IntakeError
@@ -24,19 +25,16 @@ SKIPPED = (".", "~")
 UNFINISHED = (".part", ".tmp", ".crdownload", ".filepart")
 TAKING, DONE, REFUSED, HELD, ASIDE = ".taking", "done", "refused", "held", "aside"
 REASON = ".reason.txt"
-BEYOND_DOUBT = "What it is taken to be is beyond doubt."
 SHOWN_ERRORS, MOST_NAME = 100, 200
 
 
 @dataclass(frozen=True)
 class Trouble:
-    """A file that was refused or is held, when (seconds since 1970), and why; `sure` where it is not like those before, and
-    what it is taken to be is beyond doubt."""
+    """A file that was refused or is held, when (seconds since 1970), and why."""
 
     file: str
     at: float
-    reason: str
-    sure: bool = False
+    why: Reason
 
 
 @dataclass(frozen=True)
@@ -108,19 +106,19 @@ def put_aside(desk: Desk, source: str, name: str) -> None:
     _put(taken, taken.parent.parent / ASIDE)
 
 
-def hold_for_a_person(desk: Desk, source: str, path: Path, name: str, reason: str, sure: bool) -> str:
+def hold_for_a_person(desk: Desk, source: str, path: Path, name: str, why: Reason) -> str:
     """Have a file that came otherwise wait in a source's drop folder, as one that was dropped there; its name there.
 
     Raises IntakeError where the source has no such folder.
     """
     folder = folder_of(desk, source)
     if folder is None:
-        raise IntakeError(f"{name}: {reason}")
+        raise IntakeError(f"{name}: {why.said}")
     (folder / TAKING).mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=folder / TAKING) as apart:  # where no look at the folder finds it
         taken = Path(apart) / (Path(name).name or "file")
         shutil.copyfile(path, taken)
-        return laid_aside(taken, folder / HELD, reason, sure)
+        return laid_aside(taken, folder / HELD, why)
 
 
 def _dropped(desk: Desk, source: str, name: str) -> Path:
@@ -154,9 +152,8 @@ def _troubles(folder: Path) -> list[Trouble]:
     found = []
     for path in folder.glob(f"*{REASON}") if folder.is_dir() else ():
         try:
-            reason = path.read_text("utf-8").strip()
-            file, at, sure = path.name.removesuffix(REASON), path.stat().st_mtime, reason.endswith(BEYOND_DOUBT)
-            found.append(Trouble(file, at, reason.removesuffix(BEYOND_DOUBT).strip(), sure))
+            why = reason_in(path.read_text("utf-8"))
+            found.append(Trouble(path.name.removesuffix(REASON), path.stat().st_mtime, why))
         except OSError:
             continue
     return sorted(found, key=lambda one: -one.at)[:SHOWN_ERRORS]
@@ -179,11 +176,10 @@ def files_in(folder: Path) -> Iterator[Path]:
             continue
 
 
-def laid_aside(taken: Path, folder: Path, reason: str, sure: bool = False) -> str:
+def laid_aside(taken: Path, folder: Path, why: Reason) -> str:
     """Put a file where a person deals with it, with the reason beside it; its name there."""
     place = moved(taken, folder)
-    more = f"\n{BEYOND_DOUBT}" if sure else ""
-    place.with_name(place.name + REASON).write_text(f"{reason}{more}\n", "utf-8", "replace")
+    place.with_name(place.name + REASON).write_text(why.text(), "utf-8", "replace")
     return place.name
 
 

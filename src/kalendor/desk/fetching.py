@@ -10,11 +10,11 @@ from datetime import datetime
 from urllib.parse import urlsplit
 from uuid import uuid4
 
-from kalendor.core.values.columns import DATED
 from kalendor.definitions.fetching import Fetching
 from kalendor.desk.bringing_in import keep, leave, look_at_held
 from kalendor.desk.desk import Desk
 from kalendor.desk.dropped_files import hold_for_a_person
+from kalendor.desk.reasons import held_for
 from kalendor.desk.uploads import WAITING, hold_file
 from kalendor.desk.waiting import Waiting
 from kalendor.errors import ChangedError, DefinitionError, HeldError, IntakeError, KalendorError
@@ -64,7 +64,7 @@ def _address(name: str) -> str:
 
 def look_at_result(desk: Desk, fetching: Fetching, source: str, so_far: ReadSoFar = unwatched) -> Waiting:
     """Ask a query and let its result wait, as a file does, for a source that is there or a new one, which the query will feed.
-    A new source's records are replaced month by month, or all where they have no date.
+    A new source takes each result for all there is.
 
     Raises DefinitionError for a connection that is not there, IntakeError where the query gives no records that can be read.
     """
@@ -78,8 +78,7 @@ def look_at_result(desk: Desk, fetching: Fetching, source: str, so_far: ReadSoFa
     name = f"{fetching.connection} {desk.now():%Y-%m-%d %H.%M}.parquet"
     found = look_at_held(desk, name, held, source)
     if desk.sources.named(source) is None:
-        dated = any(column.kind in DATED for column in found.reading.records.columns.values())
-        found = replace(found, join="replace_months" if dated else "replace_all", always=True)
+        found = replace(found, join="replace_all", always=True)
     found = replace(found, fetching=fetching)
     desk.waiting[found.token] = found
     return found
@@ -111,8 +110,7 @@ def _brought(desk: Desk, source: Source, fetching: Fetching, so_far: ReadSoFar) 
     try:
         _, intake = keep(desk, found.token, origin="query")
     except (HeldError, ChangedError) as error:
-        sure = isinstance(error, ChangedError) and error.sure
-        hold_for_a_person(desk, source.name, found.path, found.file_name, str(error), sure)
+        hold_for_a_person(desk, source.name, found.path, found.file_name, held_for(error))
         leave(desk, found.token)
         return "held", str(error)
     except BaseException:

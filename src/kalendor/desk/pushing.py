@@ -9,6 +9,7 @@ from typing import Literal
 from kalendor.desk.bringing_in import keep, leave, look_at_held
 from kalendor.desk.desk import Desk
 from kalendor.desk.dropped_files import hold_for_a_person
+from kalendor.desk.reasons import held_for
 from kalendor.desk.uploads import Held
 from kalendor.errors import ChangedError, ConflictError, HeldError, IntakeError
 from kalendor.store.intakes import Intake
@@ -77,8 +78,7 @@ def _brought(desk: Desk, source: Source, file_name: str, held: Held) -> Pushed:
     try:
         _, intake = keep(desk, found.token, origin="push")
     except (HeldError, ChangedError) as error:
-        sure = isinstance(error, ChangedError) and error.sure
-        name = hold_for_a_person(desk, source.name, found.path, file_name, str(error), sure)
+        name = hold_for_a_person(desk, source.name, found.path, file_name, held_for(error))
         leave(desk, found.token)
         return Pushed("held", name, None, 0, 0, 0, str(error))
     except BaseException:

@@ -65,7 +65,7 @@ def stored(path: Path, place: Path) -> None:
 def check_held(way: Bringing, found: Judged) -> None:
     """Raises HeldError where a file is held for a person."""
     if found.reasons:
-        raise HeldError(f"{way.reading.name}: held, nothing was brought in: {'; '.join(found.reasons)}")
+        raise HeldError(f"{way.reading.name}: held, nothing was brought in: {'; '.join(found.reasons)}", found.months)
 
 
 def recipe_after(way: Bringing, left_out: Sequence[str], source: Source | None) -> str:

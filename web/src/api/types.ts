@@ -6622,13 +6622,15 @@ export interface components {
          * SourceLine
          * @description A source in a list; `stale` says why a summary could not be brought up to date, and is empty where it could; `held`
          *     and `not_read` are how many files of its drop folder wait for a person, and how many were refused; `first_waiting` is the
-         *     oldest of them, empty where there is none; `not_fetched` says why the query that feeds it failed last. `refused` lines are those that were not corrected since.
+         *     oldest of them, with why, empty where there is none; `not_fetched` says why the query that feeds it failed last. `refused` lines are those that were not corrected since.
          */
         SourceLine: {
             /** Files */
             files: number;
             /** First Day */
             first_day: string | null;
+            /** First Reason */
+            first_reason: string;
             /** First Waiting */
             first_waiting: string;
             /** Held */
@@ -6682,6 +6684,8 @@ export interface components {
             files: number;
             /** First Day */
             first_day: string | null;
+            /** First Reason */
+            first_reason: string;
             /** First Waiting */
             first_waiting: string;
             /** Held */
@@ -7028,13 +7032,15 @@ export interface components {
         /**
          * TroubleView
          * @description A file of a drop folder that was refused or is held, when, and why; `sure` where it is not like the files before, and
-         *     what it is taken to be is beyond doubt.
+         *     what it is taken to be is beyond doubt; `months` say what it would do, where it is held for that.
          */
         TroubleView: {
             /** At */
             at: string;
             /** File */
             file: string;
+            /** Months */
+            months: components["schemas"]["MonthLine"][];
             /** Reason */
             reason: string;
             /** Sure */

@@ -246,11 +246,16 @@ function Dropped({ sources }: { sources: SourceLine[] }) {
           <Link className="link" to={`/sources/${source.id}#${encodeURIComponent(source.first_waiting)}`}>
             look at {source.first_waiting}
           </Link>
+          {source.first_reason && <>, {why(source)}</>}
         </span>
       ))}
     </p>
   );
 }
+
+/** Why the first file waits, without its name and what is said of all that wait. */
+const why = ({ first_reason: reason, first_waiting: file }: SourceLine) =>
+  reason.replace(`${file}: `, '').replace(/^(held|not like the files before), nothing was brought in: /, '');
 
 /** Reports that owe no editions, and how to let one. */
 function Rest({ board, cadence }: { board: BoardView; cadence: (id: number) => void }) {

@@ -3,6 +3,9 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { remove, type SourceView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { counted, day } from '../parts/words';
+import { MonthTable } from './MonthTable';
+
+const FEW = 4;
 
 type Folder = NonNullable<SourceView['drop_folder']>;
 
@@ -34,6 +37,12 @@ export function DropFolder({
         {[...folder.held, ...folder.troubles].map((trouble) => (
           <li key={`${trouble.file} ${trouble.at}`}>
             {trouble.file}, {day(trouble.at.slice(0, 10))}: {told(trouble)}{' '}
+            {trouble.months.length > 0 && (
+              <details className="strip small" open={trouble.months.length <= FEW}>
+                <summary>What it would do</summary>
+                <MonthTable months={trouble.months} small />
+              </details>
+            )}
             <span className="deal">
               {trouble.sure && (
                 <button className="link" onClick={() => look(trouble.file, true)}>

@@ -3,6 +3,7 @@ import { Button, Checkbox, FormControlLabel } from '@mui/material';
 import type { WaitingView } from '../api/client';
 import { Choose } from '../parts/Field';
 import { capital, count, counted, listed } from '../parts/words';
+import { MonthTable } from './MonthTable';
 import type { BringingIn } from './useBringingIn';
 import { nameOfWay } from './ways';
 
@@ -146,54 +147,12 @@ function ByKey({ outcome, by }: { outcome: WaitingView['outcome']; by: string[] 
 /** What a file would do, month by month: records that stand now, leave, come and stand then. */
 export function Strip({ waiting }: { waiting: WaitingView }) {
   const { months, keys } = waiting.outcome;
-  const most = Math.max(1, ...months.map((m) => Math.max(m.now, m.now - m.leave + m.come)));
-  const share = (n: number) => `${(100 * n) / most}%`;
   return (
     <section className="paper strip" aria-label="What it would do">
       <h2>
         What it would do <small>records by month</small>
       </h2>
-      <table>
-        <thead>
-          <tr>
-            <th>Month</th>
-            <th className="num">stand now</th>
-            <th className="num">leave</th>
-            <th className="num">come</th>
-            <th className="num">stand after</th>
-            <th className="bars" />
-          </tr>
-        </thead>
-        <tbody>
-          {months.map((month) => {
-            const after = month.now - month.leave + month.come;
-            return (
-              <tr key={month.month} className={month.held ? 'held' : ''}>
-                <td>{capital(month.month)}</td>
-                <td className="num">{count(month.now)}</td>
-                <td className={`num${month.leave ? ' neg' : ''}`}>
-                  {month.leave ? count(month.leave) : '–'}
-                </td>
-                <td className="num">{month.come ? count(month.come) : '–'}</td>
-                <td className="num">{count(after)}</td>
-                <td className="bars">
-                  {month.held ? (
-                    <>
-                      <i className="lost" style={{ width: share(month.leave - month.come) }} />
-                      <span className="neg">held</span>
-                    </>
-                  ) : (
-                    <>
-                      <i className="stay" style={{ width: share(month.now - month.leave) }} />
-                      <i className="come" style={{ width: share(month.come) }} />
-                    </>
-                  )}
-                </td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
+      <MonthTable months={months} />
       {keys.length > 0 && <ByKey outcome={waiting.outcome} by={waiting.join_by} />}
     </section>
   );
