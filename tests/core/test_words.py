@@ -1,12 +1,17 @@
 """Many texts in two arrays behave as a tuple of strings."""
 
+from collections.abc import Callable, Sequence
+from typing import Any
+
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from kalendor.core.values.columns import Column, Kind, concat
-from kalendor.core.values.words import BLOCK, LONG, Words, hashes_of, merged
+from kalendor.core.values.words import BLOCK, LONG, Words, hashes_of, merged, quick_hashes_of
 
+Hashed = Callable[[Sequence[str]], Any]
 TEXTS = st.lists(st.text(max_size=12), unique=True, max_size=60)
 
 
@@ -37,15 +42,25 @@ def test_more_words_than_are_decoded_at_once() -> None:
     assert list(Words.of(texts)) == texts
 
 
-@given(TEXTS)
-def test_equal_texts_have_equal_numbers_and_others_do_not(texts: list[str]) -> None:
-    numbers = hashes_of(texts)
+@pytest.mark.parametrize("hashed", [hashes_of, quick_hashes_of])
+@given(texts=TEXTS)
+def test_equal_texts_have_equal_numbers_and_others_do_not(hashed: Hashed, texts: list[str]) -> None:
+    numbers = hashed(texts)
     assert len(set(numbers.tolist())) == len(texts)
-    assert np.array_equal(hashes_of(texts[::-1])[::-1], numbers)
+    assert np.array_equal(hashed(texts[::-1])[::-1], numbers)
 
 
-def test_texts_that_differ_only_far_behind_have_other_numbers() -> None:
-    assert len(set(hashes_of(["x" * LONG + "a", "x" * LONG + "b", "x" * LONG]).tolist())) == 3
+@pytest.mark.parametrize("hashed", [hashes_of, quick_hashes_of])
+def test_texts_that_differ_only_far_behind_have_other_numbers(hashed: Hashed) -> None:
+    assert len(set(hashed(["x" * LONG + "a", "x" * LONG + "b", "x" * LONG]).tolist())) == 3
+
+
+def test_many_texts_have_the_numbers_that_each_has_alone() -> None:
+    texts = ["é" * (i % 40) + str(i) for i in range(2 * BLOCK + 7)]
+    numbers = quick_hashes_of(texts)
+    assert len(set(numbers.tolist())) == len(texts)
+    for at in (0, 1, BLOCK - 1, BLOCK, 2 * BLOCK + 6):
+        assert quick_hashes_of([texts[at]])[0] == numbers[at]
 
 
 @given(TEXTS, TEXTS)

@@ -11,7 +11,7 @@ from kalendor.core.formulas.texts import as_text, written
 from kalendor.core.takes.aggregate import occurring
 from kalendor.core.values.columns import DATED, NUMERIC, Column, Kind, days_of
 from kalendor.core.values.days import short_day
-from kalendor.core.values.words import hashes_of
+from kalendor.core.values.words import quick_hashes_of
 from kalendor.intake.together import heading_key
 
 ENOUGH, BY_VALUES = 0.45, 0.65
@@ -95,7 +95,7 @@ def _by_values(known: Column, came: Column, names: float, open_mark: bool) -> Li
 def _texts_alike(known: Column, came: Column, names: float) -> Likeness | None:
     """By how many of the values are known; of codes, which are ever new, by what they look like."""
     counts = occurring(came.values[came.present], len(came.words))
-    there = np.isin(hashes_of(came.words), hashes_of(known.words)) & (counts > 0)
+    there = np.isin(quick_hashes_of(came.words), quick_hashes_of(known.words)) & (counts > 0)
     share = float(counts[there].sum() / counts.sum())
     different = int((counts > 0).sum())
     if share >= ENOUGH:

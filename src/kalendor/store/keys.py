@@ -6,13 +6,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.values.columns import Column, Kind, Records
-from kalendor.core.values.words import hashes_of
+from kalendor.core.values.cores import each, pieces
+from kalendor.core.values.words import quick_hashes_of
 
 Keys = NDArray[np.uint64]
 BLANK = np.uint64(0x9E3779B97F4A7C15)
 SPREAD, SHIFT = np.uint64(0xFF51AFD7ED558CCD), np.uint64(33)
 TABLE_BITS, FEW = 22, 1 << 14
-SAMPLE = 20_000
+SAMPLE, AT_ONCE = 20_000, 1 << 16
 MOST_NAMED = 3
 
 
@@ -27,9 +28,16 @@ class RecordKeys:
         """Shape (n,): the keys of all records, or of the `first` few, by the columns named."""
         count = self.records.count if first is None else min(first, self.records.count)
         total = np.zeros(count, dtype=np.uint64)
-        for name in names:
-            total = (total ^ self._part(name)[:count]) * SPREAD
-            total ^= total >> SHIFT
+        parts = [self._part(name) for name in names]
+
+        def mixed(here: slice) -> None:
+            own = total[here]
+            for part in parts:
+                own ^= part[here]
+                own *= SPREAD
+                own ^= own >> SHIFT
+
+        each(mixed, pieces(count, AT_ONCE), count)
         return total
 
     def _part(self, name: str) -> Keys:
@@ -58,11 +66,11 @@ class RecordKeys:
 def _part_of(column: Column) -> Keys:
     """What a column adds to the keys of records."""
     if column.kind is Kind.TEXT:
-        part = hashes_of(column.words)[column.values]
+        part = quick_hashes_of(column.words)[column.values]
     elif column.kind is Kind.APPROXIMATE:
         part = column.values.astype(np.float64).view(np.uint64)
     else:
-        part = column.values.astype(np.int64).view(np.uint64)
+        part = column.values.astype(np.int64, copy=False).view(np.uint64)
     return part if column.blank is None else np.where(column.blank, BLANK, part)
 
 
@@ -113,6 +121,6 @@ def _among(keys: Keys, others: Keys) -> NDArray[np.bool_]:
     """Which keys may stand among others: all that do, and a few more."""
     mask = np.uint64((1 << TABLE_BITS) - 1)
     table = np.zeros(1 << TABLE_BITS, dtype=bool)
-    table[(others & mask).astype(np.int64)] = True
-    found: NDArray[np.bool_] = table[(keys & mask).astype(np.int64)]
+    table[(others & mask).view(np.int64)] = True
+    found: NDArray[np.bool_] = table[(keys & mask).view(np.int64)]
     return found

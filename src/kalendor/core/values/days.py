@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from kalendor.core.values.columns import day_of
 from kalendor.definitions import calendar as documents
 
+MANY = 10_000
 NO_DAY = np.iinfo(np.int64).min
 Days = NDArray[np.int64]
 
@@ -33,6 +34,14 @@ def short_day(day: int) -> str:
 
 def month_numbers(days: Days) -> Days:
     """Civil months since January of year 0."""
+    if np.size(days) > MANY:
+        first, last = int(days.min()), int(days.max())
+        if last - first < len(days) // 8:  # each day once, and then by its place
+            return _months_of(np.arange(first, last + 1))[days - first]
+    return _months_of(days)
+
+
+def _months_of(days: Days) -> Days:
     return days.astype("datetime64[D]").astype("datetime64[M]").astype(np.int64) + 1970 * 12
 
 

@@ -8,10 +8,14 @@ from typing import overload
 import numpy as np
 from numpy.typing import NDArray
 
+from kalendor.core.values.cores import each, pieces
+
 BLOCK = 1 << 16
 LONG = 256
 _GOLDEN = np.uint64(0x9E3779B97F4A7C15)
 _PRIME = np.uint64(0x100000001B3)
+_SPREAD = np.uint64(0xFF51AFD7ED558CCD)
+_FIRST = np.array([(1 << 8 * n) - 1 for n in range(9)], dtype=np.uint64)  # keeps the first n of eight bytes
 
 
 class Words(Sequence[str]):
@@ -70,7 +74,7 @@ class Words(Sequence[str]):
         return [bytes_here[a:b].decode("utf-8", "surrogatepass") for a, b in pairwise(places)]
 
     def hashes(self) -> NDArray[np.uint64]:
-        """Shape (n,): a 64-bit number for each text, the same for the same text in every run."""
+        """Shape (n,): a 64-bit number for each text, the same for the same text in every version: digests are kept of them."""
         sizes = self.sizes
         found = sizes.astype(np.uint64) * _GOLDEN
         for place in range(min(LONG, int(sizes.max(initial=0)))):
@@ -78,11 +82,39 @@ class Words(Sequence[str]):
             found[here] = (found[here] ^ self.data[self.offsets[here] + place]) * _PRIME
             if place % 8 == 7:
                 found[here] ^= found[here] >> np.uint64(29)
-        for i in np.flatnonzero(sizes > LONG).tolist():
-            whole = self.data[self.offsets[i] : self.offsets[i + 1]].tobytes()
-            found[i] = int.from_bytes(blake2b(whole, digest_size=8).digest(), "little")
+        self._hash_long(found, slice(0, len(self)))
         found ^= found >> np.uint64(32)
         return found
+
+    def quick_hashes(self) -> NDArray[np.uint64]:
+        """Shape (n,): a 64-bit number for each text, eight bytes at a time, which is several times as quick; not to be kept."""
+        found = np.empty(len(self), dtype=np.uint64)
+        each(lambda here: self._hash_quickly(found, here), pieces(len(self), BLOCK), len(self))
+        return found
+
+    def _hash_quickly(self, found: NDArray[np.uint64], here: slice) -> None:
+        offsets = self.offsets[here.start : here.stop + 1]
+        data = np.zeros(int(offsets[-1] - offsets[0]) + 8, dtype=np.uint8)
+        data[:-8] = self.data[offsets[0] : offsets[-1]]
+        eights = np.ndarray(len(data) - 7, np.dtype("<u8"), data.data, strides=(1,))  # from each byte on
+        at, sizes = offsets[:-1] - offsets[0], np.diff(offsets)
+        total = sizes.astype(np.uint64) * _GOLDEN
+        fewest, most = int(sizes.min(initial=0)), min(LONG, int(sizes.max(initial=0)))
+        for place in range(0, most, 8):
+            rows = slice(None) if fewest > place else np.flatnonzero(sizes > place)
+            bytes_here = eights[at[rows] + place]
+            if fewest < place + 8:
+                bytes_here = bytes_here & _FIRST[np.minimum(sizes[rows] - place, 8)]
+            mixed = (total[rows] ^ bytes_here) * _SPREAD
+            total[rows] = mixed ^ (mixed >> np.uint64(29))
+        found[here] = total
+        self._hash_long(found, here)
+
+    def _hash_long(self, found: NDArray[np.uint64], here: slice) -> None:
+        """The numbers of long texts among those `here`, which are of all their bytes."""
+        for i in (here.start + np.flatnonzero(np.diff(self.offsets[here.start : here.stop + 1]) > LONG)).tolist():
+            whole = self.data[self.offsets[i] : self.offsets[i + 1]].tobytes()
+            found[i] = int.from_bytes(blake2b(whole, digest_size=8).digest(), "little")
 
     def take(self, index: NDArray[np.int64]) -> "Words":
         """The texts at `index`."""
@@ -98,7 +130,7 @@ def merged(first: Words, second: Words) -> tuple[Words, NDArray[np.int32]] | Non
 
     None where two different texts share a 64-bit number, which is as good as never; they must be told apart otherwise.
     """
-    known, asked = first.hashes(), second.hashes()
+    known, asked = first.quick_hashes(), second.quick_hashes()
     order = np.argsort(known)
     ranked = known[order]
     if (ranked[1:] == ranked[:-1]).any():
@@ -120,3 +152,8 @@ def merged(first: Words, second: Words) -> tuple[Words, NDArray[np.int32]] | Non
 def hashes_of(words: Sequence[str]) -> NDArray[np.uint64]:
     """A 64-bit number for each text; the same text has the same number, different ones practically never."""
     return Words.of(words).hashes()
+
+
+def quick_hashes_of(words: Sequence[str]) -> NDArray[np.uint64]:
+    """The same more quickly, with other numbers, which are not to be kept."""
+    return Words.of(words).quick_hashes()
