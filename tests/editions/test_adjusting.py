@@ -10,7 +10,7 @@ from kalendor.api.app import create_app
 from kalendor.core.trail.cell import Cell
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.desk.adjusting import adjust, check_pair, read_lines, reverse
-from kalendor.desk.bringing_in import keep, look_at
+from kalendor.desk.bringing_in import Change, keep, look_at, read_again
 from kalendor.desk.columns import read_column_as, rename_column
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.issuing import opened
@@ -229,3 +229,37 @@ def test_over_http_it_is_one_step_and_its_trail_says_so(office: Office) -> None:
     assert api.post("/api/intakes/1/reverse").status_code == 422
     refused = api.post(f"/api/sources/{id}/adjustments/try", json={"lines": [{"day": "soon"}]})
     assert (refused.status_code, refused.json()["detail"][:12]) == (422, "line 1, day:")
+
+
+@pytest.mark.parametrize("mark", [",", "."])
+@pytest.mark.parametrize("wider", [1, 2, 3, 4, 6])
+@pytest.mark.parametrize(
+    "given", [["533.2", "1234.5", "-0.1", "1000", "12.0", "999999.9"], ["533.2", "831.4", "-477.5"]]
+)
+def test_a_reversal_takes_back_just_what_was_entered_however_the_source_is_written(
+    desk: Desk, mark: str, wider: int, given: list[str]
+) -> None:
+    """`wider`: the places that the source's amounts come to have after the adjustment."""
+
+    def filed(place: int, *amounts: str) -> str:
+        rows = [f"2026-0{place}-0{n + 1};{amount.replace('.', mark)};{n * 1000}\n" for n, amount in enumerate(amounts)]
+        return "day;net;count\n" + "".join(rows)
+
+    columns = {"net": ColumnReading(type="decimal", decimal_mark=mark), "count": ColumnReading(type="whole")}  # type: ignore[arg-type]
+    found = look_at(desk, "first.csv", filed(1, "1234567.5", "3.1").encode(), "S", Recipe(columns=columns))
+    keep(desk, found.token)
+    lines = [{"day": f"2026-01-1{n}", "net": one, "count": str(n * 1000)} for n, one in enumerate(given)]
+    before = adjust(desk, desk.sources.one(1), lines, "before")
+    more = filed(2, "0." + "1" * wider, "1000." + "7" * wider, f"5.{'0' * wider}")
+    second = look_at(desk, "second.csv", more.encode(), "S").token
+    keep(desk, read_again(desk, second, Change(columns=columns)).token, seen=True)
+    after = adjust(desk, desk.sources.one(1), lines, "after")
+    reverse(desk, before)
+    reverse(desk, after)
+    records = desk.sources.records(desk.sources.one(1))
+    days, net, counts = (records.columns[name] for name in ("day", "net", "count"))
+    assert net.places == max(1, wider)
+    entered = [(net.item(i), counts.item(i)) for i in range(records.count) if days.item(i).month == 1][2:]
+    back = [(net.item(i), counts.item(i)) for i in range(records.count) if days.item(i).month == 2][3:]
+    assert [str(float(amount)) for amount, _ in entered] == [str(float(one)) for one in given * 2]
+    assert sorted(back) == sorted((-amount, -count) for amount, count in entered)

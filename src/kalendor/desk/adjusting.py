@@ -39,9 +39,9 @@ class LinesRead:
     sums: tuple[tuple[str, str], ...]
 
 
-def read_lines(source: Source, lines: Sequence[Line]) -> LinesRead:
+def read_lines(source: Source, lines: Sequence[Line], plain: bool = False) -> LinesRead:
     """Lines entered by hand as they would be kept: values written as in the source's files, or dates as 2026-07-31 and
-    numbers as 1234.50; lines without any value are passed over.
+    numbers as 1234.50, which alone are understood where they are `plain`; lines without any value are passed over.
 
     Raises DefinitionError for a column that the source has not, and for a value that cannot be read, by its line.
     """
@@ -60,13 +60,17 @@ def read_lines(source: Source, lines: Sequence[Line]) -> LinesRead:
         raise DefinitionError(
             f"{len(numbered):,} lines are too many to enter by hand (at most {MOST_LINES:,}); import a file"
         )
-    read = {c.name: _read(source, c, [(at, row.get(c.name, "")) for at, row in numbered]) for c in source.columns}
+    read = {
+        c.name: _read(source, c, [(at, row.get(c.name, "")) for at, row in numbered], plain) for c in source.columns
+    }
     texts = tuple({name: column[i] for name, column in read.items() if column[i]} for i in range(len(numbered)))
     return LinesRead(texts, sums_of(_records(source, texts)))
 
 
-def adjust(desk: Desk, source: Source, lines: Sequence[Line], reason: str, reverses: int | None = None) -> Intake:
-    """Keep lines entered by hand beside what stands, in one step that can be undone.
+def adjust(
+    desk: Desk, source: Source, lines: Sequence[Line], reason: str, reverses: int | None = None, plain: bool = False
+) -> Intake:
+    """Keep lines entered by hand beside what stands, in one step that can be undone; `plain` as for `read_lines`.
 
     Raises DefinitionError for what cannot be read, and without a reason; ConflictError where the same lines stand already
     for the same reason.
@@ -74,7 +78,7 @@ def adjust(desk: Desk, source: Source, lines: Sequence[Line], reason: str, rever
     reason = " ".join(reason.split())
     if not reason or len(reason) > LONGEST_REASON:
         raise DefinitionError(f"say why in 1 to {LONGEST_REASON} characters; the reason stays with the lines")
-    content = _file_of(source, read_lines(source, lines).lines)
+    content = _file_of(source, read_lines(source, lines, plain).lines)
     name = f"By hand: {reason}"
     held = hold(desk, [content])
     try:
@@ -120,7 +124,12 @@ def reverse(desk: Desk, intake: Intake) -> Intake:
     """
     source = desk.sources.one(intake.source_id)
     return adjust(
-        desk, source, reversed_lines(desk, intake), f"Reversal of {intake.reason}"[:LONGEST_REASON], intake.id
+        desk,
+        source,
+        reversed_lines(desk, intake),
+        f"Reversal of {intake.reason}"[:LONGEST_REASON],
+        intake.id,
+        plain=True,
     )
 
 
@@ -186,14 +195,15 @@ def _file_of(source: Source, lines: Sequence[Line]) -> bytes:
     return out.getvalue().encode()
 
 
-def _read(source: Source, column: SourceColumn, texts: Sequence[tuple[int, str]]) -> list[str]:
+def _read(source: Source, column: SourceColumn, texts: Sequence[tuple[int, str]], plainly: bool) -> list[str]:
     """A column's texts as they are kept; read as the source's files are, where that fails as these files are, and numbers
-    that are neither with a decimal comma."""
+    that are neither with a decimal comma; `plainly`: as these files are, and not otherwise."""
     told = source.recipe.columns.get(column.name, ColumnReading())
     plain = _kept_as(column)
     kept = [""] * len(texts)
     as_filed = told.model_copy(update={"type": plain.type, "places": None, "skip": False})
-    for how in (as_filed, plain, plain.model_copy(update={"decimal_mark": ","})):
+    otherwise = plain.model_copy(update={"decimal_mark": ","})
+    for how in (plain,) if plainly else (as_filed, plain, otherwise):
         left = [at for at, (_, text) in enumerate(texts) if text and not kept[at]]
         for at, text in zip(left, _texts([texts[at][1] for at in left], how), strict=True):
             kept[at] = text
