@@ -202,6 +202,7 @@ def main() -> None:
         print(peak(int(sys.argv[2])))
         return
     intake.measured()
+    intake.strip()
     intake.measured(10_000_000, rounds=1)
     for count in [int(a) for a in sys.argv[1:]] or [1_000_000, 10_000_000]:
         measured(count)

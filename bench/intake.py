@@ -12,7 +12,10 @@ from pathlib import Path
 
 import numpy as np
 
+from kalendor.desk.bringing_in import keep, leave, look_at_held
 from kalendor.desk.desk import Desk
+from kalendor.desk.outcomes import outcome
+from kalendor.desk.uploads import hold_file
 from kalendor.store.rows import to_sql
 
 PART = 1_000_000
@@ -73,6 +76,32 @@ def plain_inserts(desk: Desk, folder: Path) -> tuple[float, float]:
         return time.perf_counter() - start
 
     return seconds(row_by_row), seconds(by_statement)
+
+
+def strip(count: int = PART, rounds: int = 3) -> None:
+    """Print what it takes to say what a file of `count` records would do to as many others, beside its reading: the least of
+    a few rounds."""
+    folder = Path(tempfile.mkdtemp())
+    try:
+        write_export(folder / "all.csv", 2 * count)
+        lines = (folder / "all.csv").read_text().splitlines(keepends=True)
+        for name, part in (("first", lines[1 : count + 1]), ("second", lines[count + 1 :])):
+            (folder / f"{name}.csv").write_text("".join([HEADING, *part]))
+        desk = Desk(folder / "workspace")
+        keep(desk, look_at_held(desk, "first.csv", hold_file(desk, folder / "first.csv"), "Sales").token)
+        found = []
+        for _ in range(rounds):
+            start = time.perf_counter()
+            waiting = look_at_held(desk, "second.csv", hold_file(desk, folder / "second.csv"), "Sales")
+            read = time.perf_counter()
+            outcome(desk, waiting)
+            found.append((read - start, time.perf_counter() - read))
+            leave(desk, waiting.token)
+        read, said = (min(part) for part in zip(*found, strict=True))
+        print(f"\nwhat {count:,} records would do to {count:,}, 12 columns: {said:.2f} s over the reading (target ≤ 1)")
+        print(f"  {said / read:.2f} × the reading of the file")
+    finally:
+        shutil.rmtree(folder)
 
 
 CHILD = """

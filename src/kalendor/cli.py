@@ -8,7 +8,7 @@ import sys
 from contextlib import suppress
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated, Optional
+from typing import Annotated, Optional, cast
 
 import typer
 from typer.main import get_command
@@ -203,9 +203,9 @@ def intake(
         return
     if not files:
         raise DefinitionError("name at least one file to bring in")
-    how = read_definition(recipe, "recipe") if recipe else None
+    how = cast(Recipe, read_definition(recipe, "recipe")) if recipe else None
     for file in files:
-        _, done = bring_in_file(desk, file, source, how if isinstance(how, Recipe) else None, held, matched)
+        _, done = bring_in_file(desk, file, source, how, held, matched)
         print(f"{done.file_name}: {done.records} records, {done.refused} refused, {done.replaced} replaced")
 
 

@@ -10,9 +10,12 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from kalendor.errors import DefinitionError
+
+if TYPE_CHECKING:
+    from kalendor.desk.desk import Desk
 
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 EVERYWHERE = ("0.0.0.0", "::")
@@ -75,15 +78,9 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
 
     Raises DefinitionError where it may not be reached so, or the port is taken.
     """
-    import uvicorn
-
     from kalendor.api.app import create_app
     from kalendor.desk.desk import Desk
-    from kalendor.desk.drop_folder import DropFolders
     from kalendor.desk.editions.inbox import stand_in
-    from kalendor.desk.editions.schedule import keep_running
-    from kalendor.desk.editions.sending import keep_sending
-    from kalendor.desk.fetching import keep_fetching
     from kalendor.desk.uploads import left_behind
     from kalendor.intake.apart import Apart
     from kalendor.store.workspace import ServerLock
@@ -97,27 +94,44 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
     for left in left_behind(desk.workspace.files, time.time()):
         left.unlink(missing_ok=True)
     application = create_app(desk, reach.answered_to, reach.port, reach.behind_proxy, reach.from_elsewhere)
+    _begin_what_goes_on_by_itself(desk, reach)
+    inbox = stand_in(desk) if with_mail else None
+    _say_where(reach)
+    try:
+        _serve(application, reach)
+    finally:
+        if inbox is not None:
+            inbox.stop()
+        desk.readers.close()
+        lock.let_go()
+
+
+def _begin_what_goes_on_by_itself(desk: "Desk", reach: Reach) -> None:
+    """Drop folders, schedules, mail and queries, each in a thread of its own."""
+    from kalendor.desk.drop_folder import DropFolders
+    from kalendor.desk.editions.schedule import keep_running
+    from kalendor.desk.editions.sending import keep_sending
+    from kalendor.desk.fetching import keep_fetching
+
     folders = DropFolders(desk)
     folders.make()
     _check_free(reach)
     _start(folders.watch)
     for work in (keep_running, keep_sending, keep_fetching):
         _start(work, desk)
-    inbox = stand_in(desk) if with_mail else None
-    _say_where(reach)
+
+
+def _serve(application: object, reach: Reach) -> None:
+    """Answer requests until the server is stopped."""
+    import uvicorn
+
     certificate: dict[str, Any] = (
         {"ssl_certfile": str(reach.certificate), "ssl_keyfile": str(reach.key)} if reach.certificate else {}
     )
-    try:
-        uvicorn.run(
-            application, host=reach.host, port=reach.port, log_level="warning", server_header=False,
-            proxy_headers=reach.behind_proxy, forwarded_allow_ips="127.0.0.1,::1", **certificate,
-        )  # fmt: skip
-    finally:
-        if inbox is not None:
-            inbox.stop()
-        desk.readers.close()
-        lock.let_go()
+    uvicorn.run(
+        application, host=reach.host, port=reach.port, log_level="warning", server_header=False,  # type: ignore[arg-type]
+        proxy_headers=reach.behind_proxy, forwarded_allow_ips="127.0.0.1,::1", **certificate,
+    )  # fmt: skip
 
 
 def _start(work: Callable[..., None], *given: object) -> None:

@@ -13,7 +13,7 @@ from kalendor.api.app import create_app
 from kalendor.desk.drop_folder import DropFolders
 from kalendor.desk.dropped_files import folder_state
 from kalendor.errors import DefinitionError
-from tests.api.test_access import PASSWORD
+from tests.api.people import PASSWORD
 from tests.editions.conftest import HEAD, Office
 
 NOW = datetime.now()

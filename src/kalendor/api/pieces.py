@@ -68,56 +68,52 @@ def as_json(view: BaseModel) -> Response:
 
 def add_pieces(router: APIRouter, prefix: str, found: Callable[..., Any]) -> None:
     """Answer for the pieces of the sheets under a path; `found` is the dependency that gives the sheet shown there."""
-    at_sheet = Annotated[Shown, Depends(found)]
     path = prefix + "/sheets/{key}"
+    for add in (_add_lines, _add_trail, _add_records):
+        add(router, path, Depends(found))
 
+
+def _add_lines(router: APIRouter, path: str, found: Any) -> None:
     @router.post(f"{path}/lines", response_model=sheets.LinesView)
-    def sheet_lines(shown: at_sheet, key: str, asked: sheets.LinesAsked) -> Response:
+    def sheet_lines(key: str, asked: sheets.LinesAsked, shown: Shown = found) -> Response:
         """The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was."""
         return as_json(lines_view(shown.sheet(key), asked))
 
     @router.post(f"{path}/listed")
-    def sheet_listed(shown: at_sheet, key: str, asked: sheets.ListedAsked) -> list[list[str]]:
+    def sheet_listed(key: str, asked: sheets.ListedAsked, shown: Shown = found) -> list[list[str]]:
         """Some of the records listed under a line, a text for each column; 409 as for lines."""
         return listed_records(shown.sheet(key), asked)
 
     @router.post(f"{path}/chosen")
-    def sheet_chosen(shown: at_sheet, key: str, asked: sheets.ChosenAsked) -> sheets.ChosenView:
+    def sheet_chosen(key: str, asked: sheets.ChosenAsked, shown: Shown = found) -> sheets.ChosenView:
         """A block of cells added up exactly, and as text to copy; 409 as for lines."""
         return chosen_view(shown.sheet(key), asked)
 
+
+def _add_trail(router: APIRouter, path: str, found: Any) -> None:
     @router.get(f"{path}/trail", response_model=trails.TrailView)
-    def trail(
-        shown: at_sheet,
-        key: str,
-        figure: str,
-        line: Place = 0,
-        column: Place = 0,
-    ) -> Response:
+    def trail(key: str, figure: str, line: Place = 0, column: Place = 0, shown: Shown = found) -> Response:
         """A number explained; 409 where the sheet is no longer at hand as it was."""
 
         def told() -> bytes:
             with shown.reading():
-                found = trail_view(shown.trail(key, Cell(figure, line, column), True, False))
-            return (found if shown.records else found.model_copy(update={"first": None})).model_dump_json().encode()
+                view = trail_view(shown.trail(key, Cell(figure, line, column), True, False))
+            return (view if shown.records else view.model_copy(update={"first": None})).model_dump_json().encode()
 
         return Response(shown.answer(name("trail", figure, line, column), told), media_type="application/json")
 
     @router.get(f"{path}/drivers")
     def drivers(
-        shown: at_sheet,
-        key: str,
-        figure: str,
-        line: Place = 0,
-        column: Place = 0,
+        key: str, figure: str, line: Place = 0, column: Place = 0, shown: Shown = found
     ) -> list[trails.DriversView]:
         """What drove a change, by each column that can tell; empty for figures that are no change of a sum."""
         with shown.reading():
             return drivers_view(shown.trail(key, Cell(figure, line, column), False, False).trail)
 
+
+def _add_records(router: APIRouter, path: str, found: Any) -> None:
     @router.get(f"{path}/records")
     def records(
-        shown: at_sheet,
         key: str,
         figure: str,
         line: Place = 0,
@@ -128,6 +124,7 @@ def add_pieces(router: APIRouter, prefix: str, found: Callable[..., Any]) -> Non
         sort: str | None = None,
         desc: bool = False,
         search: str = "",
+        shown: Shown = found,
     ) -> trails.RecordsView:
         """Some of the records behind a number, in an order of choice, those alone in which a text stands."""
         with shown.reading():
@@ -135,18 +132,10 @@ def add_pieces(router: APIRouter, prefix: str, found: Callable[..., Any]) -> Non
             return records_view(known, part, start, count, sort, desc, search)
 
     @router.get(f"{path}/records/file", response_class=Response)
-    def records_file(
-        shown: at_sheet,
-        key: str,
-        figure: str,
-        line: Place = 0,
-        column: Place = 0,
-    ) -> Response:
+    def records_file(key: str, figure: str, line: Place = 0, column: Place = 0, shown: Shown = found) -> Response:
         """All records behind a number as delimited text, in the order in which they came."""
         with shown.reading():
             known = shown.trail(key, Cell(figure, line, column), False, True)
             content = records_csv(known.trail, known.origins, list(known.trail.records.columns))
-        name = f"{known.trail.report.title} {figure} records.csv"
-        return Response(
-            content, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": attachment(name)}
-        )
+        file = attachment(f"{known.trail.report.title} {figure} records.csv")
+        return Response(content, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": file})

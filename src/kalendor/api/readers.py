@@ -186,6 +186,23 @@ class _ReadSheet:
         return edition_trail(self.read.desk, opened(self.read.desk, self._edition.id), cell, worded)
 
 
+def _add_taking_away(router: APIRouter, read_by: Any) -> None:
+    """What moved between editions, and an edition as a file."""
+
+    @router.get("/editions/{id}/moved")
+    def read_moved(id: int, against: int, read: Reading = read_by) -> models.WhatMoved:
+        """What moved from another edition that may be read."""
+        shown, other = allowed(read, id), allowed(read, against)
+        first, last = sorted((shown, other), key=lambda e: e.id)
+        return moved_view(moved(read.desk, first.id, last.id), last.id == id, first.named, last.named)
+
+    @router.get("/editions/{id}/file", response_class=Response)
+    def read_file(id: int, format: str = "pdf", shape: str | None = None, read: Reading = read_by) -> Response:
+        """An edition to take away."""
+        file = edition_file(read.desk, allowed(read, id).id, format, shape)
+        return Response(file.content, media_type=file.media, headers={"Content-Disposition": attachment(file.name)})
+
+
 def _add_reading(router: APIRouter, reading: Callable[..., Reading]) -> None:
     """The routes by which editions are read, those that `reading` allows; none of them changes anything."""
     read_by = Depends(reading)
@@ -214,18 +231,7 @@ def _add_reading(router: APIRouter, reading: Callable[..., Reading]) -> None:
         kept = read.desk.answers(name("read sheet", edition.sha256, seen.at, seen.open, seen.first, seen.columns), told)
         return Response(kept, media_type="application/json")
 
-    @router.get("/editions/{id}/moved")
-    def read_moved(id: int, against: int, read: Reading = read_by) -> models.WhatMoved:
-        """What moved from another edition that may be read."""
-        shown, other = allowed(read, id), allowed(read, against)
-        first, last = sorted((shown, other), key=lambda e: e.id)
-        return moved_view(moved(read.desk, first.id, last.id), last.id == id, first.named, last.named)
-
-    @router.get("/editions/{id}/file", response_class=Response)
-    def read_file(id: int, format: str = "pdf", shape: str | None = None, read: Reading = read_by) -> Response:
-        """An edition to take away."""
-        file = edition_file(read.desk, allowed(read, id).id, format, shape)
-        return Response(file.content, media_type=file.media, headers={"Content-Disposition": attachment(file.name)})
+    _add_taking_away(router, read_by)
 
     def shown(id: int, read: Reading = read_by) -> Any:
         return _ReadSheet(read, id)

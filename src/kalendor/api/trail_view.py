@@ -1,5 +1,6 @@
 """A trail laid out for the screen."""
 
+from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
@@ -19,6 +20,7 @@ from kalendor.api.trail_models import (
 from kalendor.core.figures.bases import MARK_WORDS
 from kalendor.core.figures.family import kind_of
 from kalendor.core.figures.operand import Operand
+from kalendor.core.sheet.sheet import ShownFigure
 from kalendor.core.trail.drivers import Drivers
 from kalendor.core.trail.listing import listed
 from kalendor.core.trail.trail import Trail
@@ -154,46 +156,55 @@ def drivers_view(trail: Trail) -> list[DriversView]:
 
 def _driver(trail: Trail, by: Drivers) -> DriversView:
     value, base = trail.operand.of
-    figure = trail.as_shown(value)
-
-    def said(units: Any, signed: bool = False) -> str:
-        number = Decimal(repr(float(units))) if not by.exact else Decimal(int(units)).scaleb(-by.places)
-        text = shown_number(number, figure)
-        return f"+{text}" if signed and number > 0 and not text.startswith("+") else text
-
-    def number(units: Any) -> float:
-        return float(units) / 10.0**by.places
-
+    told = _Told(by, trail.as_shown(value))
     shown = len(by.labels) if len(by.labels) <= MOVERS + 1 else MOVERS
-    whole = sum(by.difference.tolist())
-    at, movers = number(sum(by.base.tolist())), []
+    whole, at = sum(by.difference.tolist()), told.number(sum(by.base.tolist()))
+    movers: list[MoverView] = []
     for i in range(shown):
-        to = at + number(by.difference[i])
-        share = f"{100 * number(by.difference[i]) / number(whole):.0f}%" if number(whole) else ""
-        movers.append(
-            MoverView(
-                label=by.labels[i],
-                value=said(by.value[i]),
-                base=said(by.base[i]),
-                difference=said(by.difference[i], signed=True),
-                share=share,
-                from_=at,
-                to=to,
-            )
-        )
-        at = to
-    rest = sum(by.difference[shown:].tolist())
+        movers.append(told.mover(i, whole, at))
+        at = movers[-1].to
     if shown < len(by.labels):
-        to = at + number(rest)
-        movers.append(MoverView(label=f"{len(by.labels) - shown:,} others", value="", base="", difference=said(rest, signed=True),
-                                share="", from_=at, to=to))  # fmt: skip
+        movers.append(told.rest(shown, at))
     return DriversView(
         name=by.name, explained=by.explained, members=len(by.labels),
         base=number_of(trail, base), value=number_of(trail, value),
-        base_number=number(sum(by.base.tolist())), value_number=number(sum(by.value.tolist())),
-        difference=said(whole, signed=True), movers=movers, others=len(by.labels) - shown,
-        sentence=_sentence(by, number(whole)),
+        base_number=told.number(sum(by.base.tolist())), value_number=told.number(sum(by.value.tolist())),
+        difference=told.said(whole, signed=True), movers=movers, others=len(by.labels) - shown,
+        sentence=_sentence(by, told.number(whole)),
     )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class _Told:
+    """The parts of a change as text and as numbers to draw, as the figure is shown that changed."""
+
+    by: Drivers
+    figure: ShownFigure
+
+    def said(self, units: Any, signed: bool = False) -> str:
+        exact = self.by.exact
+        number = Decimal(int(units)).scaleb(-self.by.places) if exact else Decimal(repr(float(units)))
+        text = shown_number(number, self.figure)
+        return f"+{text}" if signed and number > 0 and not text.startswith("+") else text
+
+    def number(self, units: Any) -> float:
+        return float(units) / 10.0**self.by.places
+
+    def mover(self, i: int, whole: Any, at: float) -> MoverView:
+        by, part, all_ = self.by, self.number(self.by.difference[i]), self.number(whole)
+        return MoverView(
+            label=by.labels[i], value=self.said(by.value[i]), base=self.said(by.base[i]),
+            difference=self.said(by.difference[i], signed=True), share=f"{100 * part / all_:.0f}%" if all_ else "",
+            from_=at, to=at + part,
+        )  # fmt: skip
+
+    def rest(self, shown: int, at: float) -> MoverView:
+        """All beyond the first few as one."""
+        left = sum(self.by.difference[shown:].tolist())
+        label, difference = f"{len(self.by.labels) - shown:,} others", self.said(left, signed=True)
+        return MoverView(
+            label=label, value="", base="", difference=difference, share="", from_=at, to=at + self.number(left)
+        )
 
 
 def _sentence(by: Drivers, whole: float) -> str:

@@ -1,11 +1,13 @@
 """Columns of texts read as what they are, by what a recipe says of them."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.values.columns import NUMERIC, Column, Kind, Records, blank_column
+from kalendor.core.values.columns import NUMERIC, Column, Kind, Mask, Records, blank_column
 from kalendor.core.values.cores import each
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.errors import IntakeError
@@ -104,31 +106,44 @@ def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False, later:
     failed = anywhere([f.failed for f in findings.values() if f.failed is not None], len(raw.lines))
     rows = [] if failed is None else np.flatnonzero(failed).tolist()
     refused = [*raw.refused, *(_refusal(raw, findings, row) for row in rows)]
-    columns, lines, files = {told[h].name: f.column for h, f in findings.items()}, raw.lines, raw.files
-    if failed is not None:
-        kept = ~failed
-        columns = {h: taken(column, kept) for h, column in columns.items()}
-        lines, files = picked(lines, kept), None if files is None else files[kept]
+    columns, lines, files = _without({told[h].name: f.column for h, f in findings.items()}, raw, failed)
     lacking = [n for n, reading in unread.items() if reading.optional]
     columns |= {n: blank_column(Kind(unread[n].type or "text"), len(lines), unread[n].places or 0) for n in lacking}
     columns = _with_units(columns, {told[h].name: told[h].reading for h in findings}, name)
     skipped = {one.name: one.reading for one in told.values() if one.reading.skip}
     how = {told[h].name: _kept(f.reading, told[h].reading) for h, f in findings.items()} | skipped | unread
-    open_marks = {
-        told[heading].name: marked
-        for heading, column in wanted
-        if mark is None and findings[heading].column.kind in NUMERIC
-        and (strict or told[heading].reading.decimal_mark is None)
-        and (marked := open_mark(first_words(column, MARKED)))
-    }  # fmt: skip
     return Reading(
         name, Records(columns, len(lines)), lines, tuple(sorted(refused, key=lambda r: r.line)),
         recipe.model_copy(update={"columns": how}),
         {told[h].name: f.rival for h, f in findings.items() if f.rival and told[h].reading.format is None},
         raw.headings,
         notes=tuple(f"{told[h].name}: {found.note}" for h, found in findings.items() if found.note),
-        files=files, headed={told[h].name: h for h in findings} | dict.fromkeys(lacking, ""), misfits=tuple(misfits), open_marks=open_marks,
+        files=files, headed={told[h].name: h for h in findings} | dict.fromkeys(lacking, ""), misfits=tuple(misfits),
+        open_marks={} if mark is not None else _open_marks(wanted, told, findings, strict),
     )  # fmt: skip
+
+
+def _without(
+    columns: dict[str, Any], raw: RawTable, failed: Mask | None
+) -> tuple[dict[str, Any], NDArray[np.integer], NDArray[np.int32] | None]:
+    """Columns, and the line and file of each record, without those that failed."""
+    if failed is None:
+        return columns, raw.lines, raw.files
+    kept = ~failed
+    found = {h: taken(column, kept) for h, column in columns.items()}
+    return found, picked(raw.lines, kept), None if raw.files is None else raw.files[kept]
+
+
+def _open_marks(
+    wanted: Sequence[tuple[str, RawColumn]], told: Mapping[str, _Told], findings: Mapping[str, Finding], strict: bool
+) -> dict[str, str]:
+    """A text of each column of numbers whose mark may be the decimal one or one between thousands."""
+    found = {}
+    for heading, column in wanted:
+        asked = strict or told[heading].reading.decimal_mark is None
+        if asked and findings[heading].column.kind in NUMERIC and (marked := open_mark(first_words(column, MARKED))):
+            found[told[heading].name] = marked
+    return found
 
 
 def _looked_at(column: RawColumn, told: ColumnReading, strict: bool, mark: str | None) -> tuple[Finding, bool]:

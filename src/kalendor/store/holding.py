@@ -107,6 +107,11 @@ class Joint:
         return _numbers(self.before, self.by), _numbers(self.after, self.by)
 
     @cached_property
+    def _counts_of_each(self) -> tuple[dict[int, int], dict[int, int]]:
+        old, new = self._months_of_each
+        return _counts(old), _counts(new)
+
+    @cached_property
     def _same(self) -> "_Standing":
         return _Standing(*self.keys, [name for name in self.before.columns if name in self.after.columns])
 
@@ -129,8 +134,8 @@ class Joint:
 
     def _months(self, out: Index, held_over: float) -> Iterator[MonthLine]:
         """The months that the file touches, and those between them."""
-        old, new = self._months_of_each
-        counts = [_counts(part) for part in (old, old[out], new)]
+        before, after = self._counts_of_each
+        counts = before, _counts(self._months_of_each[0][out]), after
         for number in _in_order({*counts[1], *counts[2]}, counts[0]):
             now, leave, come = (count.get(number, 0) for count in counts)
             held = now > 0 and leave > 0 and now - leave + come < now * (1 - held_over)
@@ -205,8 +210,12 @@ def _numbers(records: Records, name: str | None) -> Index:
 
 
 def _counts(numbers: Index) -> dict[int, int]:
-    found, counts = np.unique(numbers, return_counts=True)
-    return dict(zip(found.tolist(), counts.tolist(), strict=True))
+    if not len(numbers):
+        return {}
+    first = int(numbers.min())
+    counts = np.bincount(numbers - first)
+    found = np.flatnonzero(counts)
+    return dict(zip((found + first).tolist(), counts[found].tolist(), strict=True))
 
 
 def _in_order(touched: set[int], known: Mapping[int, int]) -> list[int]:

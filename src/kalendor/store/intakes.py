@@ -21,7 +21,7 @@ from kalendor.store.column_cache import Kept, let_go, written_beside
 from kalendor.store.definitions import MOST_ID, MissingError, stamp
 from kalendor.store.holding import Joint
 from kalendor.store.inserting import Progress, digests_of, inserted
-from kalendor.store.joining import dated_by, fitted, replaced
+from kalendor.store.joining import Fitted, dated_by, fitted, replaced
 from kalendor.store.mending import matched_lines
 from kalendor.store.record_rows import Held
 from kalendor.store.sources import Source, Sources, as_joined, recipe_from
@@ -186,21 +186,8 @@ class Intakes:
 
     def _joined_in(self, db: sqlite3.Connection, way: Bringing, progress: Progress) -> tuple[int, int, Kept]:
         """The source's id, the intake's, and the records as they are then."""
-        source = self.sources.named(way.source)
-        already = self.brought_before(source, way.sha256) if source and not way.again else None
-        if already is not None:
-            raise IntakeError(
-                f"{way.reading.name}: the same content was brought in as {already.file_name} on"
-                f" {already.brought_at[:10]}; nothing was added"
-            )
-        if source is not None and way.reshape:
-            source = self.sources.reshaped(db, source, way.reading.records)
-        fit = fitted(source, way.reading, way.take_added or way.reshape, way.widen) if source else None
+        source, fit, before = self._fitting(db, way)
         records = fit.records if fit else way.reading.records
-        before = self.sources.kept(source) if source else None
-        if source is not None and before is not None and fit is not None and fit.wider:
-            before = replace(before, records=fit.beside(before.records))
-            source = self.sources.widen(db, source, fit.wider)
         out = np.zeros(0, dtype=np.int64)
         if source is not None and before is not None:
             files = filed(self.workspace, source, before)
@@ -232,6 +219,27 @@ class Intakes:
         db.execute("UPDATE source SET revision = revision + 1 WHERE id = ?", (source_id,))
         rows = np.arange(first_row, first_row + records.count)
         return source_id, intake_id, joined(before, out, Kept(records, rows))
+
+    def _fitting(self, db: sqlite3.Connection, way: Bringing) -> tuple[Source | None, Fitted | None, Kept | None]:
+        """The source as it takes the file on, the file's records as the source has them, and the source's records before.
+
+        Raises IntakeError where the same content stands already, or does not fit.
+        """
+        source = self.sources.named(way.source)
+        already = self.brought_before(source, way.sha256) if source and not way.again else None
+        if already is not None:
+            raise IntakeError(
+                f"{way.reading.name}: the same content was brought in as {already.file_name} on"
+                f" {already.brought_at[:10]}; nothing was added"
+            )
+        if source is not None and way.reshape:
+            source = self.sources.reshaped(db, source, way.reading.records)
+        fit = fitted(source, way.reading, way.take_added or way.reshape, way.widen) if source else None
+        before = self.sources.kept(source) if source else None
+        if source is not None and before is not None and fit is not None and fit.wider:
+            before = replace(before, records=fit.beside(before.records))
+            source = self.sources.widen(db, source, fit.wider)
+        return source, fit, before
 
     def _let_bytes_go(self, sha256: str) -> None:
         """Remove a file's bytes where no intake came from them."""

@@ -122,5 +122,10 @@ def _among(keys: Keys, others: Keys) -> NDArray[np.bool_]:
     mask = np.uint64((1 << TABLE_BITS) - 1)
     table = np.zeros(1 << TABLE_BITS, dtype=bool)
     table[(others & mask).view(np.int64)] = True
-    found: NDArray[np.bool_] = table[(keys & mask).view(np.int64)]
+    found: NDArray[np.bool_] = np.empty(len(keys), dtype=bool)
+
+    def looked_up(here: slice) -> None:
+        np.take(table, (keys[here] & mask).view(np.int64), out=found[here], mode="clip")
+
+    each(looked_up, pieces(len(keys), AT_ONCE), len(keys))
     return found

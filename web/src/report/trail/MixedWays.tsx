@@ -25,7 +25,7 @@ export function MixedWays({
   if (found.error) return <FaultNote error={found.error} />;
   if (!found.data?.length) return null;
   return (
-    <div className="ways" role="group" aria-label="What can be done">
+    <div className="mixed-ways" role="group" aria-label="What can be done">
       {found.data.map((way) => (
         <Button key={way.said} variant="outlined" size="small" onClick={() => change(way.report)}>
           <span>

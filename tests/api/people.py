@@ -1,0 +1,39 @@
+"""People at pages of their own."""
+
+from datetime import datetime
+from typing import Any
+
+from fastapi.testclient import TestClient
+
+from kalendor.api.app import create_app
+from tests.editions.conftest import Office
+
+PASSWORD = "a long enough password"
+NOW = datetime.now()
+
+
+class Browser:
+    """Somebody at a page of their own."""
+
+    def __init__(self, office: Office, address: str = "http://testserver") -> None:
+        self.client = TestClient(create_app(office.desk), base_url=address, raise_server_exceptions=False)
+        self.token = ""
+
+    def sign_in(self, name: str, password: str = PASSWORD) -> Any:
+        answer = self.client.post("/api/session", json={"name": name, "password": password})
+        if answer.status_code == 200:
+            self.token = answer.json()["token"]
+        return answer
+
+    def ask(self, method: str, path: str, body: Any = None, **headers: str) -> Any:
+        return self.client.request(
+            method,
+            path,
+            json=body,
+            headers={
+                "Sec-Fetch-Site": "same-origin",
+                "Sec-Fetch-Mode": "cors",
+                "X-Kalendor-Token": self.token,
+                **headers,
+            },
+        )
