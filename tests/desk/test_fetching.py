@@ -1,6 +1,7 @@
 """Sources that a query feeds: first looked at, then asked on request or by themselves; undone like files; no secret kept."""
 
 import sqlite3
+from concurrent.futures import ThreadPoolExecutor
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -78,7 +79,9 @@ def test_what_takes_too_much_away_is_held_and_taken_by_a_person(desk: Desk, till
     assert "would go from 60 records to 6" in fed.reason
     state = folder_state(desk, "Till")
     assert state is not None
+    assert fetch(desk, source).outcome == "held"
     (held,) = state.held
+    assert folder_state(desk, "Till") == state  # once, though it came twice
     assert total(desk)[0] == 60
     found = look_at_dropped(desk, "Till", held.file)
     keep_looked_at(desk, found.token, False, no_progress, True)
@@ -190,3 +193,20 @@ def test_a_database_server_feeds_a_source_and_its_secret_is_nowhere(
     secrets = [text.encode() for text in (postgres.SECRET, postgres.URL_SECRET)]
     for path in desk.workspace.folder.rglob("*"):
         assert not path.is_file() or not any(secret in path.read_bytes() for secret in secrets), path
+
+
+def test_asked_by_many_at_once_it_is_brought_in_once(desk: Desk, till: Path) -> None:
+    source = first(desk)
+    add(till, range(500, 520), 2)
+    other = Desk(desk.workspace.folder, now=desk.now)
+
+    def asked(one: Desk) -> str:
+        try:
+            return fetch(one, source).outcome
+        finally:
+            one.workspace.close()
+
+    with ThreadPoolExecutor(6) as many:
+        outcomes = list(many.map(asked, [desk, other] * 3))
+    assert sorted(outcomes) == ["in", *["same"] * 5]
+    assert total(desk)[0] == 80

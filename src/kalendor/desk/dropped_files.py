@@ -7,6 +7,7 @@ import tempfile
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass, replace
+from filecmp import cmp
 from pathlib import Path
 from urllib.parse import quote
 
@@ -107,13 +108,17 @@ def put_aside(desk: Desk, source: str, name: str) -> None:
 
 
 def hold_for_a_person(desk: Desk, source: str, path: Path, name: str, why: Reason) -> str:
-    """Have a file that came otherwise wait in a source's drop folder, as one that was dropped there; its name there.
+    """Have a file that came otherwise wait in a source's drop folder, as one that was dropped there, once where the same comes
+    again; its name there.
 
     Raises IntakeError where the source has no such folder.
     """
     folder = folder_of(desk, source)
     if folder is None:
         raise IntakeError(f"{name}: {why.said}")
+    there = next((one for one in files_in(folder / HELD) if cmp(one, path, shallow=False)), None)
+    if there is not None:
+        return there.name
     (folder / TAKING).mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=folder / TAKING) as apart:  # where no look at the folder finds it
         taken = Path(apart) / (Path(name).name or "file")

@@ -5,6 +5,7 @@ Where a database is, and the secret with which it is read, stand in the server's
 
 import os
 import threading
+from collections import defaultdict
 from dataclasses import dataclass, replace
 from datetime import datetime
 from urllib.parse import urlsplit
@@ -28,6 +29,7 @@ from kalendor.store.workspace import WHO
 PREFIX = "KALENDOR_DATABASE_"
 EVERY_SECONDS = 30.0
 BY = "schedule"
+_ASKING: defaultdict[int, threading.Lock] = defaultdict(threading.Lock)
 
 
 @dataclass(frozen=True)
@@ -92,13 +94,14 @@ def fetch(desk: Desk, source: Source, so_far: ReadSoFar = unwatched) -> Fed:
     fed = desk.fetches.of(source.id)
     if fed is None:
         raise DefinitionError(f"no query feeds {source.name}")
-    at = desk.now()
-    try:
-        outcome, reason = _brought(desk, source, fed.fetching, so_far)
-    except KalendorError as error:
-        desk.fetches.note(source.id, at, "failed", str(error))
-        raise
-    desk.fetches.note(source.id, at, outcome, reason)
+    with _ASKING[source.id]:
+        at = desk.now()
+        try:
+            outcome, reason = _brought(desk, source, fed.fetching, so_far)
+        except KalendorError as error:
+            desk.fetches.note(source.id, at, "failed", str(error))
+            raise
+        desk.fetches.note(source.id, at, outcome, reason)
     return replace(fed, asked_at=at, outcome=outcome, reason=reason)
 
 
@@ -113,6 +116,11 @@ def _brought(desk: Desk, source: Source, fetching: Fetching, so_far: ReadSoFar) 
         hold_for_a_person(desk, source.name, found.path, found.file_name, held_for(error))
         leave(desk, found.token)
         return "held", str(error)
+    except IntakeError:
+        leave(desk, found.token)
+        if desk.intakes.brought_before(source, found.sha256) is None:
+            raise
+        return "same", ""  # another process brought the same in meanwhile
     except BaseException:
         leave(desk, found.token)
         raise
