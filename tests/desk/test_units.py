@@ -12,8 +12,9 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.editions.kept_ingredients import from_told, told
 from kalendor.desk.ingredients import now
 from kalendor.desk.mixed import ways_out
-from kalendor.desk.sheets import sheet_from, sheet_now
+from kalendor.desk.sheets import sheet_from, sheet_now, trail_from
 from kalendor.errors import DefinitionError, IntakeError
+from kalendor.output.headline import headline
 from kalendor.store.sources import Source
 from tests.core.build import report
 
@@ -136,3 +137,24 @@ def test_the_ways_out_are_a_level_by_currency_and_conversion(desk: Desk) -> None
     assert numbers(desk, times.report) == {"Total": 30, "A": 10, "B": 20}
     assert numbers(desk, over.report)["B"] == pytest.approx(1250)
     assert ways_out(desk, times.report, "Net") == []
+
+
+def test_a_headline_puts_no_currencies_together(desk: Desk) -> None:
+    set_unit(desk, brought(desk, "Sales", SALES), "net", "cur")
+    change = {"name": "Change", "compare": "Net", "with": "period_before", "as": "percent"}
+    across = [{"period": "day", "grains": ["month"]}]
+    for sides, want in (
+        ({}, "Net is 10.00 EUR and 150.00 SEK."),
+        ({"across": across, "figures": [*FIGURES, change]}, "Net in Feb 2026 · to 9 Feb came to 50.00."),
+        (
+            {"across": across, "as_of": "2026-01-31"},
+            "Net in Jan 2026 is in several currencies or units, and has no one total.",
+        ),
+    ):
+        document = report(source="Sales", **{"down": [{"category": "shop"}], "figures": FIGURES, **sides})
+        with desk.workspace.snapshot():
+            held = now(desk, document)
+            sheet = sheet_from(desk, held)
+            said = headline(document, sheet, lambda cell: trail_from(desk, held, sheet, cell))  # noqa: B023
+        assert said[0] == want
+        assert "mixed" not in " ".join(said)

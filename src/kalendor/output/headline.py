@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kalendor.core.figures.bases import MARK_WORDS, NOT_MEANINGFUL
+from kalendor.core.figures.bases import MARK_WORDS, MIXED, NOT_MEANINGFUL
 from kalendor.core.figures.compare import based_on, none_to_compare_with
 from kalendor.core.figures.family import kind_of
 from kalendor.core.groupings.levels import NO_START, NOT_PLACED, ORDINARY
@@ -19,7 +19,8 @@ from kalendor.core.values.days import short_day
 from kalendor.definitions.figure import Compare, WithFigure, comparisons
 from kalendor.definitions.report import Report
 from kalendor.errors import KalendorError
-from kalendor.output.shown import shown_cells, shown_units
+from kalendor.output.shown import shown_cells, shown_total, shown_units
+from kalendor.output.told import listed
 
 Trace = Callable[[Cell], Trail]
 
@@ -49,9 +50,19 @@ def headline(report: Report, sheet: Sheet, trace: Trace) -> list[str]:
     if not total:
         return []
     where = f" in {sheet.columns.heading(ground.column)}" if ground.column else ""
+    if total == MARK_WORDS[MIXED]:
+        return [
+            f"{figure.name}{where} is {_by_unit(ground) or 'in several currencies or units, and has no one total'}."
+        ]
     change, drove = _change(ground, trace)
     first = f"{figure.name}{where} came to {total}{f', {change}' if change else ''}."
     return [sentence for sentence in (first, drove or _largest(ground), _not_placed(ground)) if sentence]
+
+
+def _by_unit(ground: _Ground) -> str:
+    """The grand total by unit, as `4,545.50 EUR and 27,220.00 SEK`; empty where that is not what the sentence is of."""
+    footing = next((f for f in ground.sheet.tie_out.footings if f.figure == ground.figure.name), None)
+    return "" if footing is None or ground.column else listed(shown_total(ground.sheet, footing).split(", "))
 
 
 def latest(sheet: Sheet) -> int:
@@ -77,6 +88,8 @@ def _change(ground: _Ground, trace: Trace) -> tuple[str, str]:
         text = ground.shown(shown)
         base = based_on(asked)
         mark = MARK_WORDS.index(text) if text in MARK_WORDS else 0
+        if mark == MIXED:
+            continue
         if mark == NOT_MEANINGFUL:
             return f"against {base} of zero or less" if not isinstance(
                 asked.with_, str
