@@ -5,6 +5,10 @@ from typing import Any
 
 import pytest
 
+from kalendor.api.sheet_models import ChosenAsked
+from kalendor.api.sheet_view import chosen_view
+from kalendor.core.sheet.plain import from_plain, plain
+from kalendor.core.sheet.sheet import Sheet
 from kalendor.definitions.recipe import ColumnReading, UnitIn
 from kalendor.desk.bringing_in import Change, keep, look_at, read_again
 from kalendor.desk.columns import read_column_as, rename_column, set_unit
@@ -158,3 +162,19 @@ def test_a_headline_puts_no_currencies_together(desk: Desk) -> None:
             said = headline(document, sheet, lambda cell: trail_from(desk, held, sheet, cell))  # noqa: B023
         assert said[0] == want
         assert "mixed" not in " ".join(said)
+
+
+def test_cells_of_several_currencies_are_not_added_up_where_they_are_chosen(desk: Desk) -> None:
+    set_unit(desk, brought(desk, "Sales", SALES), "net", "cur")
+    down = [{"category": "cur"}, {"category": "shop"}]
+    sheet = sheet_now(desk, report(source="Sales", down=down, figures=FIGURES))[1]
+    kept = from_plain(plain(sheet))
+    for one in (sheet, kept):
+        euro, krona = (one.lines.labels.tolist().index(name) for name in ("EUR", "SEK"))
+        shops = [i for i in range(one.lines.count) if one.lines.labels[i] == "B"]
+
+        def total(*lines: int, one: Sheet = one, first: int = 0) -> str:
+            return chosen_view(one, ChosenAsked(lines=list(lines), first=first, last=first + 1)).sum
+
+        assert (total(krona, *shops), total(euro, 0), total(euro, krona)) == ("300.00", "10.00", "")
+        assert total(euro, krona, first=2) == "3"

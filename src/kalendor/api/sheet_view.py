@@ -253,13 +253,19 @@ def _reckoned(cells: list[tuple[ShownFigure, Index]]) -> dict[str, Any]:
     ]
     count = sum(len(found) for _, found in numbers)
     nothing = {"count": count, "sum": "", "average": "", "minimum": "", "maximum": ""}
-    if not count or len({figure.name for figure, _ in numbers}) != 1:
+    if not count or len({figure.name for figure, _ in numbers}) != 1 or len(_units(cells)) > 1:
         return nothing
-    figure = replace(numbers[0][0], marks=None, cut=None)
+    figure = replace(numbers[0][0], marks=None, cut=None, units=None)
     values = [Decimal(str(v)) for _, found in numbers for v in map(found.item, range(len(found)))]
     total = sum(values, Decimal(0))
     said = {"sum": total, "average": total / len(values), "minimum": min(values), "maximum": max(values)}
     return {"count": count, **{name: shown_number(value, figure) for name, value in said.items()}}
+
+
+def _units(cells: list[tuple[ShownFigure, Index]]) -> set[int]:
+    """The units of cells that hold a number."""
+    found = [f.units[at[f.cells.present[at]]] for f, at in cells if f.units is not None]
+    return {unit for units in found for unit in units.tolist() if unit >= 0}
 
 
 def tie_out_view(sheet: Sheet) -> TieOut:

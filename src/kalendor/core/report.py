@@ -133,8 +133,9 @@ def _shown(plan: Plan, figure: FigureBase, line_rows: Rows) -> ShownFigure:
     found, kind = reckoner.shown(figure.name), kind_of(figure)
     order = line_rows.filled()
     found = replace(found, cells=kind.as_shown(figure, reckoner, found.cells, order))
-    units = kind.units_as_shown(figure, reckoner, order)
-    found = found if units is None else marked_mixed(found, units)
+    late = kind.units_as_shown(figure, reckoner, order)
+    found = found if late is None else marked_mixed(found, late)
+    units = late or reckoner.units(figure.name)
     percent = reckoner.percent(figure.name)
     cut = reckoner.bases.cut_cells() if figure in plan.compared() and figure.to_date else None
     inexact = reckoner.approximate(figure.name)
@@ -148,6 +149,7 @@ def _shown(plan: Plan, figure: FigureBase, line_rows: Rows) -> ShownFigure:
         kind.signed(figure),
         inexact,
         cut,
+        None if units is None else units.numbers,
     )
 
 

@@ -31,6 +31,11 @@ class Units:
         """Shape (cells,): True where there are several."""
         return self.least < self.largest
 
+    @property
+    def numbers(self) -> Index:
+        """Shape (cells,): the number of each cell's unit, −1 where it has none or several."""
+        return np.where(self.least == self.largest, self.least, -1)
+
     def beside(self, other: "Units") -> "Units":
         """The units of both, cell by cell."""
         return Units(np.minimum(self.least, other.least), np.maximum(self.largest, other.largest))

@@ -165,6 +165,7 @@ def _figure(figure: ShownFigure) -> Plain:
         "signed": figure.signed,
         "approximate": figure.approximate,
         "cut": None if figure.cut is None else np.flatnonzero(figure.cut).tolist(),
+        **({} if figure.units is None else {"units": figure.units.tolist()}),
     }
 
 
@@ -183,6 +184,7 @@ def _figure_of(told: Mapping[str, Any], cells: int) -> ShownFigure:
         bool(told["signed"]),
         bool(told["approximate"]),
         cut,
+        np.array(told["units"], np.int64) if "units" in told else None,
     )
 
 

@@ -41,7 +41,8 @@ class ShownFigure:
     """A figure on the sheet: `cells`, shape (lines × columns,); `marks` likewise (see `compare.MARK_WORDS`).
 
     `zero_is_none`: a 0 stands for no record, as in a count. `percent` is the way it is best read; `signed`, that its
-    plus is shown. `cut`, shape (lines × columns,), is True where the figure compares only a part of what the line shows.
+    plus is shown. `units`, shape (lines × columns,), tells cells of one unit, such as a currency, from those of another, −1
+    where a cell has none; None where all are alike. `cut`, shape (lines × columns,), is True where the figure compares only a part of what the line shows.
     """
 
     name: str
@@ -53,6 +54,7 @@ class ShownFigure:
     signed: bool = False
     approximate: bool = False
     cut: Mask | None = None
+    units: NDArray[np.int64] | None = None
 
 
 @dataclass(frozen=True, eq=False)
