@@ -164,17 +164,21 @@ class Page:
     def choose(self, label: str, option: str) -> None:
         """Choose from a list by its label, opening it again where it did not open."""
         path = f"//*[contains(@class, 'MuiInputLabel-root')][normalize-space()='{label}']/following-sibling::div//div[@role='combobox']"
+        self.choose_in(lambda: self.driver.find_element(By.XPATH, path), option)
+
+    def choose_in(self, box: Callable[[], WebElement], option: str) -> None:
+        """The same by what finds its box. It ends once the list is closed: one that closes still would be taken for the next."""
 
         def chosen() -> bool:
             offered = [e for e in self.driver.find_elements(By.CSS_SELECTOR, "li[role=option]") if e.is_displayed()]
             if not offered:
-                self.driver.find_element(By.XPATH, path).click()
+                box().click()
                 time.sleep(0.2)
                 return False
             next(e for e in offered if option in e.text).click()
             return True
 
-        self.wait(chosen, f"no choice {label!r} of {option!r}")
+        self.wait(chosen, f"no choice of {option!r}")
         self.wait(
             lambda: not self.driver.find_elements(By.CSS_SELECTOR, ".MuiMenu-root li[role=option]"),
             "the list stays open",

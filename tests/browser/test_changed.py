@@ -20,14 +20,7 @@ def rows(month: int, form: str = "2026-{m:02}-{d:02}") -> str:
 
 def picked(page: Page, row: str, option: str) -> None:
     """Choose in a row of the columns side by side."""
-    page.wait(
-        lambda: (
-            page.find(".changed tr", row).find_element(By.CSS_SELECTOR, "[role=combobox]").click()
-            or page.find("li[role=option]", option).click()
-            or True
-        ),
-        f"cannot choose {option!r} in the row {row!r}",
-    )
+    page.choose_in(lambda: page.find(".changed tr", row).find_element(By.CSS_SELECTOR, "[role=combobox]"), option)
 
 
 def test_columns_side_by_side_are_taken_or_said_otherwise(page: Page, empty: str, tmp_path: Path) -> None:
