@@ -226,8 +226,16 @@ class Page:
     def add_phrase(self, typed: str, offer: str) -> None:
         self.click(".add-phrase")
         self.find(".offers textarea").send_keys(typed)
-        self.click(".offers li", offer)
-        self.wait(lambda: not self.driver.find_elements(By.CSS_SELECTOR, ".offers"), "the offers stay open")
+
+        def added() -> bool:
+            self.click(".offers li", offer)
+            for _ in range(20):  # an offer that was drawn anew as it was clicked is clicked again
+                if not self.driver.find_elements(By.CSS_SELECTOR, ".offers"):
+                    return True
+                time.sleep(0.1)
+            return False
+
+        self.wait(added, "the offers stay open")
 
     @property
     def brief(self) -> str:
