@@ -24,7 +24,7 @@ from kalendor.definitions.figure import Compare, Rank, Taken
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.report import FormulaColumn, Lookup, LookupColumn
 from kalendor.errors import DefinitionError
-from tests.core.build import TODAY, records, report, sheet, table
+from tests.core.build import TODAY, records, sheet, table
 from tests.core.test_any_report import COUNT, DATA, MATERIAL, derived, reports
 
 AMOUNTS = ("amount", "heads")
@@ -274,11 +274,15 @@ def test_amounts_beside_are_of_their_own_currency() -> None:
     assert against_a_plan(plan, "c", "A", "B") == [None, 50]
 
 
-def test_units_of_one_word_are_told_without_a_table() -> None:
-    data = two()
-    assert coded(data.columns["net"], units_in(data)["net"]) is not None
+def test_a_unit_whose_name_holds_and_is_one_unit() -> None:
+    data = two().with_column("cur", text_column(["bed and board"] * 6))
+    assert coded(data.columns["net"], units_in(data)["net"]) is None
+    found = sheet(data, down=[{"category": "shop"}], figures=[{"name": "s", "take": "sum", "of": "net"}])
+    assert found.figures[0].cells.item(0) == 138
+
+
+def test_a_column_that_is_not_there_tells_no_unit() -> None:
     assert units_in(two(("nowhere",))) == {}
-    assert report(figures=[{"name": "s", "take": "sum", "of": "net"}]).figures[0].of == "net"
 
 
 def test_a_line_made_from_lines_of_several_units_is_mixed() -> None:

@@ -128,7 +128,14 @@ def test_the_ways_out_are_a_level_by_currency_and_conversion(desk: Desk) -> None
     assert ways_out(desk, REPORT, "Net") == []
     set_unit(desk, source, "net", "cur")
     brought(desk, "Rates", RATES)
-    brought(desk, "Towns", "town,people\nX,1\n")
+    towns = brought(desk, "Towns", "town,people\nX,1\n")
+    broken = report(columns=[{"name": "n", "formula": "people * 2"}]).columns
+    desk.sources.save_made(towns, broken)
+    read_column_as(desk, desk.sources.one(towns.id), "people", ColumnReading(type="whole"))
+    with desk.workspace.change() as db:  # a made column that can no longer be worked out
+        db.execute(
+            "UPDATE source SET made = replace(made, 'people', 'nobody'), revision = revision + 1 WHERE name = 'Towns'"
+        )
     assert [ways_out(desk, REPORT, name) for name in ("N", "nowhere")] == [[], []]
     level, times, over = ways_out(desk, REPORT, "Twice")
     assert level.said == "A group for each cur"

@@ -16,6 +16,7 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.ingredients import now
 from kalendor.desk.records import complete
 from kalendor.desk.sheets import plan_of
+from kalendor.errors import DefinitionError
 from kalendor.store.sources import Source
 
 MOST_UNITS = 1_000
@@ -87,7 +88,10 @@ def _level(report: Report, unit: str) -> WayOut | None:
 def _rates_of(desk: Desk, source: Source, labels: set[str]) -> Iterator[_Rates]:
     """The columns of a source that may be rates: numbers on lines of which each is of one of the units, or of one from a date
     on."""
-    records = complete(desk, source).records
+    try:
+        records = complete(desk, source).records
+    except DefinitionError:  # a made column of another source is no matter of this report's
+        return
     dates = ["", *(name for name, column in records.columns.items() if column.kind in DATED)]
     for unit, column in records.columns.items():
         if column.kind is not Kind.TEXT or not labels <= _words(column):

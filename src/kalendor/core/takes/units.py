@@ -11,7 +11,7 @@ from kalendor.core.formulas.expressions import parsed
 from kalendor.core.formulas.texts import as_text
 from kalendor.core.values.columns import NUMERIC, Column, Kind, Records, merge_words
 
-SEVERAL = " and "
+SEVERAL = "\x1f"  # between the units of an amount that is of several at once; no text of a file has it
 _MARK, _UNSAID = "\0", "\0"
 _UNITLESS = (exp.Predicate, exp.Connector, exp.Not, exp.Literal, exp.Interval, exp.Length, exp.DPipe, exp.Extract)
 
@@ -83,8 +83,8 @@ def _chosen(ifs: Sequence[Any], others: Sequence[Any], by: Any, columns: Mapping
 
 
 def units_in(records: Records) -> dict[str, Column]:
-    """For each column of amounts that has a unit, the unit of each record's amount as text; `EUR and SEK` where it is one of
-    several at once, and blank where none is said. Columns that hold units and are not there say nothing."""
+    """For each column of amounts that has a unit, the unit of each record's amount as text, several with SEVERAL between them
+    where it is of several at once, and blank where none is said. Columns that hold units and are not there say nothing."""
     found: dict[str, Column] = {}
     for name, column in records.columns.items():
         held = [records.columns[unit] for unit in column.unit if unit in records.columns]
@@ -142,7 +142,8 @@ def coded(amounts: Column, units: Column) -> Coded | None:
         return Column(Kind.WHOLE, values, ~there)
 
     ones = np.ones(len(amounts), np.int64)
-    return Coded(tuple(labels[code] for code in ranked), column(ones), column(number[codes]), column(square[codes]))
+    said = tuple(labels[code].replace(SEVERAL, " and ") for code in ranked)
+    return Coded(said, column(ones), column(number[codes]), column(square[codes]))
 
 
 def told_by(amounts: str) -> tuple[str, str, str]:
