@@ -31,7 +31,7 @@ from kalendor.core.sheet.folds import Folded, folded_away, hidden_rest, not_kept
 from kalendor.core.takes.units import Coded, coded, units_in
 from kalendor.core.values.columns import Column, Mask, Records
 from kalendor.core.values.keys import NO_KEY, Key, Memo, forget, key, local
-from kalendor.definitions.axis import Entry, default_names
+from kalendor.definitions.axis import Entry
 from kalendor.definitions.figure import Compare, with_earlier_periods
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
@@ -112,8 +112,8 @@ def _of_several(
 
 def _check_names(report: Report) -> None:
     seen: dict[str, str] = {figure.name: "figure" for figure in report.figures}
-    for entry in (*report.down, *report.across):
-        for name in default_names(entry) or ():
+    for entry in report.entries:
+        for name in entry.default_names() or ():
             if name in seen:
                 other = "a figure" if seen[name] == "figure" else "another level"
                 raise DefinitionError(f"a level and {other} are both named {name!r}; rename one")

@@ -62,6 +62,15 @@ class Entry(Part):
     rest: str | None = "Other"
     empty: Literal["show", "hide"] | None = None
 
+    @property
+    def column(self) -> str:
+        """The column whose values make the members."""
+        raise NotImplementedError
+
+    def default_names(self) -> list[str] | None:
+        """The names of the entry's levels, in order; None where they are those of a tree that must be asked."""
+        return [self.name or self.column]
+
     @model_validator(mode="after")
     def _top_by(self) -> "Entry":
         if self.top is not None and self.by is None:
@@ -92,6 +101,15 @@ class CategoryEntry(Entry):
             raise ValueError('"placed_by" goes with "placed": "was"')
         return self
 
+    @property
+    def column(self) -> str:
+        return self.category
+
+    def default_names(self) -> list[str] | None:
+        if self.name or self.tree is None:
+            return super().default_names()
+        return self.levels
+
 
 class PeriodEntry(Entry):
     """A date column in periods; one level a grain."""
@@ -100,6 +118,17 @@ class PeriodEntry(Entry):
     calendar: Name | None = None
     grains: Annotated[list[Grain | DayRun], Field(min_length=1)]
 
+    @property
+    def column(self) -> str:
+        return self.period
+
+    def default_names(self) -> list[str] | None:
+        if self.levels:
+            return self.levels
+        if self.name and len(self.grains) == 1:
+            return [self.name]
+        return ["run" if isinstance(grain, DayRun) else grain for grain in self.grains]
+
 
 class BucketEntry(Entry):
     """A number column in ranges."""
@@ -107,6 +136,10 @@ class BucketEntry(Entry):
     bucket: ColumnName
     set: Name | None = None
     cut: Cut | None = None
+
+    @property
+    def column(self) -> str:
+        return self.bucket
 
     @model_validator(mode="after")
     def _cut_or_set(self) -> "BucketEntry":
@@ -121,6 +154,13 @@ class AgeEntry(Entry):
     cut: Cut | None = None
     opened: ColumnName | None = None
     closed: ColumnName | None = None
+
+    @property
+    def column(self) -> str:
+        return self.age
+
+    def default_names(self) -> list[str] | None:
+        return [self.name or "Age"]
 
     @model_validator(mode="after")
     def _cut_or_set(self) -> "AgeEntry":
@@ -157,20 +197,3 @@ AxisEntry = Annotated[
         custom_error_message='an axis entry needs one of the keys "category", "period", "bucket", "age"',
     ),
 ]
-
-
-def default_names(entry: Entry) -> list[str] | None:
-    """The names of an entry's levels, in order; None where they are those of a tree that must be asked."""
-    if isinstance(entry, PeriodEntry):
-        grains = ["run" if isinstance(g, DayRun) else g for g in entry.grains]
-        if entry.levels:
-            return entry.levels
-        return [entry.name] if entry.name and len(grains) == 1 else grains
-    if entry.name:
-        return [entry.name]
-    if isinstance(entry, CategoryEntry):
-        return entry.levels if entry.tree and entry.levels else None if entry.tree else [entry.category]
-    if isinstance(entry, AgeEntry):
-        return ["Age"]
-    assert isinstance(entry, BucketEntry)
-    return [entry.bucket]

@@ -1,15 +1,17 @@
 """The report document: figures, down, across, conditions, totals."""
 
 from datetime import date
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import Discriminator, Field, Tag, model_validator
 
-from kalendor.definitions.axis import AxisEntry
+from kalendor.definitions.axis import AxisEntry, Entry
 from kalendor.definitions.document import ColumnName, Document, Formula, Name, Part, RecordFormula
 from kalendor.definitions.export import Export, Headline
 from kalendor.definitions.figure import Figure
 from kalendor.definitions.recurring import Cadence, Delivery, Note
+
+E = TypeVar("E", bound=Entry)
 
 
 class Lookup(Part):
@@ -242,6 +244,15 @@ class Report(Document):
     notes: list[Note] = Field(default_factory=list, max_length=500)
     cadence: Cadence | None = None
     delivery: Delivery | None = None
+
+    @property
+    def entries(self) -> tuple[AxisEntry, ...]:
+        """The axis entries: those that make lines, then those that make columns."""
+        return (*self.down, *self.across)
+
+    def entries_of(self, kind: type[E]) -> list[E]:
+        """The axis entries of one kind."""
+        return [entry for entry in self.entries if isinstance(entry, kind)]
 
     def worked_part(self) -> "Report":
         """The report without what no sheet rests on: how it is exported, when it is due, who gets it, and what is said

@@ -18,7 +18,7 @@ def groupings_named(report: Report) -> set[tuple[str, str]]:
 
 def _resting(report: Report) -> list[tuple[Part, str, str]]:
     found: list[tuple[Part, str, str | None]] = []
-    for entry in (*report.down, *report.across):
+    for entry in report.entries:
         match entry:
             case CategoryEntry():
                 found.append((entry, "tree", entry.tree))

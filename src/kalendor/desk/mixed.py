@@ -78,7 +78,7 @@ def _amounts(plan: Plan, figure: str) -> list[str]:
 
 def _level(report: Report, unit: str) -> WayOut | None:
     """A group for each unit, above all other lines; None where there is one."""
-    there = [entry.category for entry in (*report.down, *report.across) if isinstance(entry, CategoryEntry)]
+    there = [entry.category for entry in report.entries_of(CategoryEntry)]
     if unit in there:
         return None
     after = report.model_copy(update={"down": [CategoryEntry(category=unit), *report.down]})
@@ -166,7 +166,7 @@ def _day(report: Report, plan: Plan) -> str | None:
     """The date as at which a rate is taken: that of the report's periods, else the first that records have."""
     if report.window is not None:
         return report.window.of
-    periods = [entry.period for entry in (*report.down, *report.across) if isinstance(entry, PeriodEntry)]
+    periods = [entry.period for entry in report.entries_of(PeriodEntry)]
     dated = [name for name, column in plan.ground.records.columns.items() if column.kind in DATED]
     return next(iter([*periods, *dated]), None)
 

@@ -133,8 +133,8 @@ def _calendar(desk: Desk) -> str | None:
         entry.calendar
         for stored in desk.definitions.all("report")
         if isinstance(stored.body, Report)
-        for entry in (*stored.body.down, *stored.body.across)
-        if isinstance(entry, PeriodEntry) and entry.calendar is not None
+        for entry in stored.body.entries_of(PeriodEntry)
+        if entry.calendar is not None
     )
     names = [stored.name for stored in desk.definitions.all("calendar")]
     found = next((name for name, _ in used.most_common() if name in names), None)

@@ -19,7 +19,7 @@ def unplaced(desk: Desk, source: str, records: Records) -> list[str]:
     for stored in desk.definitions.all("report"):
         report = cast(Report, stored.body)
         if report.source.casefold() == source.casefold():
-            entries = [e for e in (*report.down, *report.across) if isinstance(e, CategoryEntry) and e.tree]
+            entries = [entry for entry in report.entries_of(CategoryEntry) if entry.tree]
             pairs.update({(str(e.tree), e.category): None for e in entries})
     found = []
     for name, column_name in pairs:

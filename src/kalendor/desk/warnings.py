@@ -41,7 +41,7 @@ def warnings(desk: Desk, report: Report, sheet: Sheet) -> list[str]:
 
 
 def _mixed_currencies(report: Report, records: Records) -> Iterator[str]:
-    grouped = {e.category for e in (*report.down, *report.across) if isinstance(e, CategoryEntry)}
+    grouped = {entry.category for entry in report.entries_of(CategoryEntry)}
     sums = any(isinstance(f, Taken) and f.take in ("sum", "mean") for f in report.figures)
     said = {unit for column in records.columns.values() for unit in column.unit}
     for name, column in records.columns.items():
@@ -72,10 +72,10 @@ def _is_used(column: Column, word: str) -> bool:
 
 
 def _merged_years(report: Report, records: Records) -> Iterator[str]:
-    entries = [*report.down, *report.across]
-    yearly = {e.period for e in entries if isinstance(e, PeriodEntry) and "year" in e.grains}
+    entries = report.entries_of(PeriodEntry)
+    yearly = {entry.period for entry in entries if "year" in entry.grains}
     for entry in entries:
-        if not isinstance(entry, PeriodEntry) or entry.period in yearly:
+        if entry.period in yearly:
             continue
         merged = next((g for g in entry.grains if isinstance(g, str) and g in MERGING and g.endswith("of_year")), None)
         column = records.columns.get(entry.period)
@@ -112,8 +112,8 @@ def _unmatched(desk: Desk, source: Source, report: Report, records: Records) -> 
 
 
 def _nearly_unique(report: Report, records: Records) -> Iterator[str]:
-    for entry in (*report.down, *report.across):
-        if not isinstance(entry, CategoryEntry) or entry.tree is not None or entry.top is not None:
+    for entry in report.entries_of(CategoryEntry):
+        if entry.tree is not None or entry.top is not None:
             continue
         column = records.columns.get(entry.category)
         if column is None or column.kind is not Kind.TEXT or records.count <= FEW:

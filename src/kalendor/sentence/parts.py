@@ -5,7 +5,7 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
-from kalendor.definitions.axis import AxisEntry, default_names
+from kalendor.definitions.axis import AxisEntry
 from kalendor.definitions.figure import KINDS
 from kalendor.sentence.names import Names
 
@@ -29,7 +29,7 @@ def level_names(report: Mapping[str, Any], names: Names) -> list[str]:
     for entry in (*report.get("down", ()), *report.get("across", ())):
         own = {k: v for k, v in entry.items() if k in ("category", "tree", "levels", "period", "grains", "bucket", "age", "name", "set", "cut")}  # fmt: skip
         model = _ENTRY.validate_python(own)
-        found += default_names(model) or list(names.trees.get(entry.get("tree"), (None, ()))[1])
+        found += model.default_names() or list(names.trees.get(entry.get("tree"), (None, ()))[1])
     return found
 
 

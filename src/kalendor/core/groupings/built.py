@@ -8,7 +8,7 @@ from kalendor.core.groupings.ground import Ground
 from kalendor.core.groupings.levels import Level
 from kalendor.core.values.columns import Mask
 from kalendor.core.values.keys import Keyed
-from kalendor.definitions.axis import AxisEntry, Entry, default_names
+from kalendor.definitions.axis import AxisEntry, Entry
 from kalendor.errors import DefinitionError
 
 E = TypeVar("E", bound=Entry)
@@ -41,7 +41,7 @@ class Builder(Generic[E]):
 
 def level_names(entry: Entry, count: int) -> Sequence[str]:
     """The names of an entry's levels; DefinitionError where there are not as many as levels."""
-    names = default_names(entry) or []
+    names = entry.default_names() or []
     if len(names) != count:
         raise DefinitionError(f"{len(names)} level names are given for {count} levels: {', '.join(names)}")
     return names

@@ -34,7 +34,7 @@ def as_of_day(report: Report, records: Records, today: date, given: date | None)
     if given or report.as_of:
         return day_number(given or report.as_of)  # type: ignore[arg-type]
     names = [report.window.of] if report.window else []
-    names += [entry.period for entry in (*report.down, *report.across) if isinstance(entry, PeriodEntry)]
+    names += [entry.period for entry in report.entries_of(PeriodEntry)]
     for name in names[:1]:
         column = records.columns.get(name)
         span = column_days(column) if column is not None else None

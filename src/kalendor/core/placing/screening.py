@@ -92,18 +92,14 @@ class Screening:
         window = self.report.window.of if self.report.window else None
         if window is not None and as_kind(self.ground.column(window), Kind.DATE, *DATED).kind not in DATED:
             raise DefinitionError(f"window: {window!r} is not a date column")
-        period = next((e.period for e in (*self.report.down, *self.report.across) if isinstance(e, PeriodEntry)), None)
+        period = next((entry.period for entry in self.report.entries_of(PeriodEntry)), None)
         if period is not None and as_kind(self.ground.column(period), Kind.DATE, *DATED).kind not in DATED:
             period = None
         return window, period or window
 
     def calendar(self) -> Calendar:
         """The calendar of the column that comparisons shift: its first period's, else the window's, else the civil year."""
-        entries = [
-            e
-            for e in (*self.report.down, *self.report.across)
-            if isinstance(e, PeriodEntry) and e.period == self.shifted
-        ]
+        entries = [entry for entry in self.report.entries_of(PeriodEntry) if entry.period == self.shifted]
         name = entries[0].calendar if entries else self.report.window.calendar if self.report.window else None
         return self.ground.groupings.calendar(name)
 
@@ -187,16 +183,16 @@ def _first_moment(column: Column, first_day: int) -> int:
 
 def screened(report: Report, ground: Ground, open_items: Sequence[Mask]) -> Screening:
     """The screening of a report, remembered for its next sheet; `open_items` are the masks of its age entries."""
-    entries = [*report.down, *report.across]
-    calendars = [e.calendar for e in entries if isinstance(e, PeriodEntry)]
+    periods = report.entries_of(PeriodEntry)
+    calendars = [entry.calendar for entry in periods]
     calendars += [report.window.calendar] if report.window else []
     key = ground.key(
         "screening",
         ground.as_of,
         report.only,
         report.window,
-        [(e.opened, e.closed) for e in entries if isinstance(e, AgeEntry)],
-        [(e.period, e.calendar) for e in entries if isinstance(e, PeriodEntry)],
+        [(entry.opened, entry.closed) for entry in report.entries_of(AgeEntry)],
+        [(entry.period, entry.calendar) for entry in periods],
         [ground.groupings.calendar_document(name) for name in calendars],
     )
     return ground.memo(key, lambda: Screening(report, ground, open_items, key))

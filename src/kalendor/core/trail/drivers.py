@@ -87,9 +87,8 @@ def _by(entry: AxisEntry, sides: tuple[Operand, Operand], ground: Ground) -> Ite
     except DefinitionError:
         return
     tree = entry.tree if isinstance(entry, CategoryEntry) else None
-    column = entry.category if isinstance(entry, CategoryEntry) else entry.period  # type: ignore[union-attr]
     for level in levels[:-1] if tree else levels:
-        made = _of_level(level, column, tree, sides)
+        made = _of_level(level, entry.column, tree, sides)
         if made is not None:
             yield made
 

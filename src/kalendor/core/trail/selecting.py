@@ -63,8 +63,8 @@ class Selecting:
 
     def _general(self, where: str | None) -> Iterator[str]:
         yield from map(self._with_date, self.report.only)
-        for entry in (*self.report.down, *self.report.across):
-            if isinstance(entry, AgeEntry) and entry.opened and entry.closed:
+        for entry in self.report.entries_of(AgeEntry):
+            if entry.opened and entry.closed:
                 day = f"DATE '{day_label(self.ground.as_of)}'"
                 opened, closed = quoted(entry.opened), quoted(entry.closed)
                 yield f"{opened} <= {day}"
@@ -96,7 +96,7 @@ class Selecting:
             yield self._member(level, entry, code, rows)
 
     def _member(self, level: Level, entry: AxisEntry, code: int, rows: Index) -> str:
-        name = _column_of(entry)
+        name = entry.column
         column = self.ground.column(name)
         if int(level.members.special[code]) == BLANK:
             return f"{quoted(name)} IS NULL"
@@ -215,18 +215,6 @@ def literal(column: Column, row: int) -> str:
     if column.kind in NUMERIC or column.kind is Kind.YES_NO:
         return str(column.item(row)).upper() if column.kind is Kind.YES_NO else f"{column.item(row)}"
     return "'" + value.replace("'", "''") + "'"
-
-
-def _column_of(entry: AxisEntry) -> str:
-    match entry:
-        case CategoryEntry():
-            return entry.category
-        case BucketEntry():
-            return entry.bucket
-        case AgeEntry():
-            return entry.age
-        case _:
-            return entry.period
 
 
 def _one_of(name: str, column: Column, rows: Index) -> str:

@@ -214,7 +214,7 @@ def _stale_window(desk: Desk, report: Report, period: Recurring) -> Iterator[Che
             yield Check("window", "look", f"{words}; it does not follow the period")
         return
     source = desk.sources.named(report.source)
-    open_items = any(isinstance(e, AgeEntry) and e.opened for e in (*report.down, *report.across))
+    open_items = any(entry.opened for entry in report.entries_of(AgeEntry))
     if source is None or open_items:
         return
     name = date_column(report, complete(desk, source).records)

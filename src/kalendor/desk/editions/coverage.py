@@ -69,7 +69,7 @@ def date_column(report: Report, records: Records) -> str | None:
     that there is."""
     named = [report.cadence.of] if report.cadence is not None and report.cadence.of else []
     named += [report.window.of] if report.window is not None else []
-    named += [entry.period for entry in (*report.down, *report.across) if isinstance(entry, PeriodEntry)]
+    named += [entry.period for entry in report.entries_of(PeriodEntry)]
     found = next((name for name in named if _dated(records.columns.get(name))), None)
     return found or next((name for name, column in records.columns.items() if _dated(column)), None)
 

@@ -66,7 +66,7 @@ def _phrases(before: Report, after: Report) -> str:
 def placements(before: Step, step: Step, records: Between) -> Iterator[Why]:
     """Values that moved within the trees, among the records that came and left."""
     then = {g.id: g.body for g in before.after.groupings if isinstance(g.body, Tree)}
-    entries = [e for e in (*step.after.report.down, *step.after.report.across) if isinstance(e, CategoryEntry)]
+    entries = step.after.report.entries_of(CategoryEntry)
     for grouping in step.after.groupings:
         was, body = then.get(grouping.id), grouping.body
         if was is None or not isinstance(body, Tree) or was == body:
