@@ -24,8 +24,9 @@ from kalendor.core.placing.frame import Frame, axis
 from kalendor.core.placing.laying import Base, Laid, check_size, laid
 from kalendor.core.placing.made_columns import with_made
 from kalendor.core.placing.material import Material, as_of_day
+from kalendor.core.placing.placer import Placer
 from kalendor.core.placing.screening import Screening, screened
-from kalendor.core.placing.views import Placer, View
+from kalendor.core.placing.views import View
 from kalendor.core.placing.windows import DayMap
 from kalendor.core.sheet.folds import Folded, folded_away, hidden_rest, not_kept, top_folded, tops
 from kalendor.core.takes.units import Coded, coded, units_in

@@ -8,8 +8,9 @@ from numpy.typing import NDArray
 from kalendor.core.figures.counterparts import Compared, Counterparts
 from kalendor.core.groupings.periods import Grain
 from kalendor.core.placing.era import Era
+from kalendor.core.placing.placer import Placer
 from kalendor.core.placing.shifts import Shift
-from kalendor.core.placing.views import Placer, View
+from kalendor.core.placing.views import View
 from kalendor.core.placing.windows import DayMap, cut_map
 from kalendor.core.takes.aggregate import counts
 from kalendor.core.values.columns import Column, Mask

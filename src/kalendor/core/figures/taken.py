@@ -87,10 +87,7 @@ class TakenKind(FigureKind[Taken]):
 
 def _rows(figure: Taken, tracing: Tracing, own: Operand, view: View) -> Index:
     """The records of a cell that a figure takes, in the order in which they came."""
-    crossing, (down, across) = tracing.crossing(own), tracing.place(own)
-    groups = view.groups(crossing)
-    found = np.flatnonzero(groups.ids == down * view.frame.block_shape(crossing)[1] + across)
-    return np.sort(found if groups.rows is None else groups.rows[found])
+    return view.rows_at(tracing.crossing(own), *tracing.place(own))
 
 
 def _balance(figure: Taken, tracing: Tracing, own: Operand, rows: Index, view: View) -> Operand:

@@ -12,7 +12,7 @@ from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings.levels import ORDINARY, WORKED, Level
 from kalendor.core.placing.folding import made_room, with_member
 from kalendor.core.placing.frame import Always, Axis, Frame
-from kalendor.core.placing.views import LEFT_OUT, Fold
+from kalendor.core.placing.placer import LEFT_OUT, Fold
 from kalendor.core.values.columns import EXACT, INT64_MOST, Column, Mask, brought_to
 from kalendor.definitions.report import WorkedLine
 from kalendor.errors import DefinitionError

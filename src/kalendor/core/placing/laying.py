@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from kalendor.core.placing.frame import Always, Frame, axis
 from kalendor.core.placing.leaves import Narrowed, leaves, narrowed
+from kalendor.core.placing.placer import Fall, Placer
 from kalendor.core.placing.presence import as_far, counted, held, reached, shown_though_empty
-from kalendor.core.placing.views import Fall, Placer
 from kalendor.core.values.columns import Mask
 from kalendor.core.values.keys import Key, key
 from kalendor.errors import DefinitionError

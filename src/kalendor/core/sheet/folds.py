@@ -12,7 +12,7 @@ from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings.levels import ORDINARY, OTHER, WORKED, Level
 from kalendor.core.placing.folding import beyond_top, first_of_label, made_room, moved_paths, with_member
 from kalendor.core.placing.frame import Axis, axis
-from kalendor.core.placing.views import LEFT_OUT, Fold
+from kalendor.core.placing.placer import LEFT_OUT, Fold
 from kalendor.core.sheet.arrange import ByValue, beneath, ranked
 from kalendor.core.sheet.orders import at_total, depth_of, side_of
 from kalendor.core.values.columns import Mask

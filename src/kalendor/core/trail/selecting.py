@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 from kalendor.core.figures.operand import Days, Operand
 from kalendor.core.formulas import texts
 from kalendor.core.formulas.expressions import with_date
-from kalendor.core.formulas.formulas import holds
-from kalendor.core.formulas.scope import AS_OF, Scope
+from kalendor.core.formulas.meeting import rows_where
+from kalendor.core.formulas.scope import AS_OF
 from kalendor.core.groupings.buckets import column_cuts
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.groupings.levels import BLANK, OTHER, Level
@@ -18,7 +18,7 @@ from kalendor.core.groupings.periods import CLOCK
 from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.views import View
 from kalendor.core.placing.windows import NONE, DayMap
-from kalendor.core.values.columns import DATED, NUMERIC, Column, Kind, column_days, days_of
+from kalendor.core.values.columns import DATED, NUMERIC, Column, Kind, days_of
 from kalendor.core.values.days import day_label
 from kalendor.definitions.axis import AgeEntry, AxisEntry, BucketEntry, CategoryEntry, PeriodEntry
 from kalendor.definitions.report import Report
@@ -45,16 +45,16 @@ class Selecting:
         """
         assert operand.rows is not None
         own = self._own(operand.rows)
-        said = [*self._general(where), *self._members(operand, own), *self._dates(operand, view)]
-        whole = " AND ".join(f"({one})" if len(said) > 1 and " OR " in one.upper() else one for one in said if one)
+        general = [*self._general(where)]
+        of_cell = [one for one in (*self._members(operand, own), *self._dates(operand, view)) if one]
+        several = len(general) + len(of_cell) > 1
+        whole = " AND ".join(f"({one})" if several and " OR " in one.upper() else one for one in general + of_cell)
         if len(whole) > MOST_SAID:
             return None
-        records = self.ground.records
         try:
-            met = holds(whole, Scope(records.columns, records.count, self.ground.as_of)) if whole else None
+            found = self._own(rows_where(of_cell + general, self.ground.records, self.ground.as_of))
         except DefinitionError:
             return None
-        found = self._own(np.arange(records.count) if met is None else np.flatnonzero(met))
         return (whole or "1 = 1") if np.array_equal(found, own) else None
 
     def _own(self, rows: Index) -> Index:
@@ -160,7 +160,7 @@ class Selecting:
             yield _moments(name, start, start + size)
         periods = [(level, code) for level, code in levels if not _is_part(level) and (level, code) not in clock]
         if periods or moved is not None or window is not None:
-            span = column_days(column) or (0, -1)
+            span = self.ground.days(name) or (0, -1)
             counts = moved or window
             try:
                 yield _on(name, column, _days_in(periods, counts, span, 0 if moved is not None else A_YEAR))
