@@ -84,6 +84,6 @@ def test_what_cannot_be_read_whole_in_another_writing_is_western() -> None:
 
 
 def test_the_page_offers_each_encoding_by_its_name() -> None:
-    page = (Path(__file__).parents[2] / "web/src/sources/LaidOut.tsx").read_text("utf-8")
+    page = (Path(__file__).parents[2] / "web/src/intake/LaidOut.tsx").read_text("utf-8")
     for encoding, name in OTHERS.items():
         assert f"['{encoding}', '{name}']" in page

@@ -1,19 +1,19 @@
 import '@fontsource-variable/ibm-plex-sans/index.css';
 import '@fontsource-variable/source-serif-4/index.css';
-import './app/tokens.css';
+import './theme/tokens.css';
 // all styles at once, in this order, though screens are loaded when they are opened: some share what they look like
 import './parts/list.css';
 import './parts/conflict.css';
 import './groupings/groupings.css';
 import './report/list/list.css';
 import './report/report.css';
-import './report/editors/editors.css';
-import './report/sheet/sheet.css';
-import './report/chart/chart.css';
+import './editors/editors.css';
+import './sheet/sheet.css';
+import './chart/chart.css';
 import './report/handing/handing.css';
-import './report/trail/trail.css';
+import './margin/trail.css';
 import './sources/sources.css';
-import './sources/strip.css';
+import './intake/strip.css';
 import './board/board.css';
 import './editions/editions.css';
 import './history/history.css';
@@ -29,7 +29,7 @@ import { createRoot } from 'react-dom/client';
 import { BrowserRouter } from 'react-router';
 
 import { App } from './app/App';
-import { theme } from './app/theme';
+import { theme } from './theme/theme';
 
 const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1 } } });
 

@@ -6,7 +6,7 @@ import { useState, type FormEvent } from 'react';
 
 import { type SessionView } from '../api/asking';
 import { post } from '../api/client';
-import { Brand } from '../app/Masthead';
+import { Brand } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 
 /** The way in, where there are accounts. */

@@ -2,7 +2,7 @@ import { lazy, Suspense, type ComponentType } from 'react';
 import { Navigate, Route, Routes, useLocation } from 'react-router';
 
 import { SignIn } from '../access/SignIn';
-import { useSession } from '../access/useSession';
+import { useSession } from '../parts/useSession';
 import { BoardScreen } from '../board/BoardScreen';
 import { DropAnywhere } from './DropAnywhere';
 import { Keys } from './Keys';

@@ -7,12 +7,12 @@ import { Link } from 'react-router';
 
 import { post, type BoardView, type IssueOutcome, type SourceLine } from '../api/client';
 import { useReports, useSources, useWorkspace } from '../api/queries';
-import { GhostButton, Masthead, MainButton } from '../app/Masthead';
+import { GhostButton, Masthead, MainButton } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { isTyping } from '../parts/keys';
 import { capital, counted, day, inFull, listed } from '../parts/words';
-import { NewReport } from '../report/list/NewReport';
-import { Welcome } from '../report/list/Welcome';
+import { NewReport } from '../start/NewReport';
+import { Welcome } from '../start/Welcome';
 import { BoardGrid } from './BoardGrid';
 import { BoardMargin } from './BoardMargin';
 import { CadenceDialog } from './CadenceDialog';

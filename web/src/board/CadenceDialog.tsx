@@ -6,7 +6,7 @@ import { post, type Cadence, type Delivery, type IssueOutcome, type Report } fro
 import { useWorkspace } from '../api/queries';
 import { FaultNote } from '../parts/Fault';
 import { counted } from '../parts/words';
-import { useReportEditing } from '../report/useReportEditing';
+import { useReportEditing } from '../definition/useReportEditing';
 import { CadenceFields } from './CadenceFields';
 import { CheckFields } from './CheckFields';
 import { DeliveryFields } from './DeliveryFields';

@@ -5,7 +5,7 @@ import { Link } from 'react-router';
 
 import { get, type LogLine } from '../api/client';
 import { useReports } from '../api/queries';
-import { Masthead } from '../app/Masthead';
+import { Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { capital, day } from '../parts/words';
 

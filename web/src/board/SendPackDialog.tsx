@@ -16,7 +16,7 @@ import { post, type BoardView, type SendingView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { Choose } from '../parts/Field';
 import { counted, inFull } from '../parts/words';
-import { TryOut } from '../editions/TryOut';
+import { TryOut } from '../parts/TryOut';
 import { fromLines } from './delivery';
 
 /** The editions of a period, a column of the board; of several of one report the latest. */

@@ -1,7 +1,7 @@
 import { Menu, MenuItem } from '@mui/material';
 import { useState } from 'react';
 
-import { GhostButton, GhostLink } from '../app/Masthead';
+import { GhostButton, GhostLink } from '../parts/Masthead';
 
 const FORMATS = [
   ['pdf', 'PDF, as a printed page'],

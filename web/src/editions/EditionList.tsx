@@ -6,7 +6,7 @@ import { Link, useParams } from 'react-router';
 
 import { get, type EditionLine } from '../api/client';
 import { useReport } from '../api/queries';
-import { GhostLink, Masthead } from '../app/Masthead';
+import { GhostLink, Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { counted, day } from '../parts/words';
 

@@ -1,19 +1,19 @@
 import { useMemo, useRef, useState, type ReactNode } from 'react';
 
 import type { Report, SheetView } from '../api/client';
-import { Chart } from '../report/chart/Chart';
-import { Chosen } from '../report/sheet/Chosen';
-import { DepthBar } from '../report/sheet/DepthBar';
-import { Find } from '../report/sheet/Find';
-import { Footnotes } from '../report/sheet/Footnotes';
-import type { At } from '../report/sheet/grid';
-import { outline, PATH, type Row } from '../report/sheet/outline';
-import type { Questioned } from '../report/sheet/SheetPaper';
-import type { Moved } from '../report/sheet/SheetRow';
-import { SheetTable, type Scrolling, type SheetActions } from '../report/sheet/SheetTable';
-import { useGrid } from '../report/sheet/useGrid';
-import { useOpenness } from '../report/sheet/useOpenness';
-import { useSheetKeys } from '../report/sheet/useSheetKeys';
+import { Chart } from '../chart/Chart';
+import { Chosen } from '../sheet/Chosen';
+import { DepthBar } from '../sheet/DepthBar';
+import { Find } from '../sheet/Find';
+import { Footnotes } from '../sheet/Footnotes';
+import type { At } from '../sheet/grid';
+import { outline, PATH, type Row } from '../sheet/outline';
+import type { Questioned } from '../report/paper/SheetPaper';
+import type { Moved } from '../sheet/SheetRow';
+import { SheetTable, type Scrolling, type SheetActions } from '../sheet/SheetTable';
+import { useGrid } from '../sheet/useGrid';
+import { useOpenness } from '../sheet/useOpenness';
+import { useSheetKeys } from '../sheet/useSheetKeys';
 
 const NOTHING = () => undefined;
 const NONE: ReadonlySet<string> = new Set();

@@ -5,7 +5,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { get, put, type InboxMail, type MailView, type SendingView } from '../api/client';
-import { Masthead } from '../app/Masthead';
+import { Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { Choose, Written } from '../parts/Field';
 import { count, counted, day } from '../parts/words';

@@ -7,12 +7,12 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 
-import { AccountMenu } from '../access/AccountMenu';
+import { AccountMenu } from '../parts/AccountMenu';
 import { get, type EditionLine, type ReaderView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { counted, day } from '../parts/words';
-import type { Questioned } from '../report/sheet/SheetPaper';
-import { TrailMargin } from '../report/trail/TrailMargin';
+import type { Questioned } from '../report/paper/SheetPaper';
+import { TrailMargin } from '../margin/TrailMargin';
 import { EditionFile } from './EditionFile';
 import { EditionHead } from './EditionHead';
 import { EditionLines } from './EditionList';

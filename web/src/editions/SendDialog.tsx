@@ -7,7 +7,7 @@ import { useReport } from '../api/queries';
 import { FaultNote } from '../parts/Fault';
 import { counted } from '../parts/words';
 import { SendingLines } from './SendingLines';
-import { TryOut } from './TryOut';
+import { TryOut } from '../parts/TryOut';
 
 /** An edition sent to those who get it, or to oneself to try it out; and where it went so far. */
 export function SendDialog({ edition, close }: { edition: EditionLine; close: () => void }) {

@@ -2,8 +2,8 @@ import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 
 import { get, type EditionView, type SheetView, type WhatMoved } from '../api/client';
-import type { Moved } from '../report/sheet/SheetRow';
-import { marked } from '../report/sheet/marking';
+import type { Moved } from '../sheet/SheetRow';
+import { marked } from '../sheet/marking';
 
 /** An edition with its words, by where it is answered for. */
 export const useEdition = (base: string) =>

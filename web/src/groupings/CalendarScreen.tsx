@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 
 import { post, type Calendar, type CalendarLook, type GroupingView } from '../api/client';
-import { GhostButton } from '../app/Masthead';
+import { GhostButton } from '../parts/Masthead';
 import { count, counted, listed } from '../parts/words';
 import { CalendarNames } from './CalendarNames';
 import { MonthSentence, WeekSentence } from './CalendarSentences';

@@ -1,7 +1,7 @@
 import type { ReactNode } from 'react';
 
 import type { Grouping, GroupingView } from '../api/client';
-import { Masthead } from '../app/Masthead';
+import { Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { GroupingName, RemoveGrouping } from './GroupingName';
 import { NewGrouping } from './NewGrouping';

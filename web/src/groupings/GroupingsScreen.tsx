@@ -5,7 +5,7 @@ import { NavLink, useParams } from 'react-router';
 
 import { get, type GroupingView } from '../api/client';
 import { useGroupings } from '../api/queries';
-import { Masthead } from '../app/Masthead';
+import { Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { BucketScreen } from './BucketScreen';
 import { CalendarScreen } from './CalendarScreen';

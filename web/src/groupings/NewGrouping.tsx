@@ -5,7 +5,7 @@ import { useNavigate } from 'react-router';
 
 import { post, sendTree, type GroupingView } from '../api/client';
 import { useSource, useSources } from '../api/queries';
-import { MainButton } from '../app/Masthead';
+import { MainButton } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { Choose } from '../parts/Field';
 

@@ -1,5 +1,5 @@
 import type { Grouping, GroupingView } from '../api/client';
-import { GhostButton, MainButton } from '../app/Masthead';
+import { GhostButton, MainButton } from '../parts/Masthead';
 import { listed } from '../parts/words';
 import type { Draft } from './useDraft';
 

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 
 import { post, type GroupingView, type Tree, type TreeLook } from '../api/client';
-import { GhostButton, Masthead } from '../app/Masthead';
+import { GhostButton, Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count, counted, listed } from '../parts/words';
 import { GroupingName, RemoveGrouping } from './GroupingName';

@@ -7,7 +7,7 @@ import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 
 import { get, post, type ChangeView, type RevisionView } from '../api/client';
-import { Masthead } from '../app/Masthead';
+import { Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { counted, day } from '../parts/words';
 

@@ -3,7 +3,7 @@ import './reference.css';
 import { useQuery } from '@tanstack/react-query';
 
 import { get } from '../api/client';
-import { Masthead } from '../app/Masthead';
+import { Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 
 interface Parameter {

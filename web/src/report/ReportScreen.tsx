@@ -5,21 +5,21 @@ import { useParams } from 'react-router';
 
 import type { Report } from '../api/client';
 import { useSheet, useSources, useTriedSheet } from '../api/queries';
-import { GhostButton, GhostLink, Masthead } from '../app/Masthead';
+import { GhostButton, GhostLink, Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { isTyping } from '../parts/keys';
-import { AsOf } from './brief/AsOf';
-import { Brief } from './brief/Brief';
-import { useSentenceThere } from './brief/sentence';
+import { AsOf } from '../brief/AsOf';
+import { Brief } from '../brief/Brief';
+import { useSentenceThere } from '../definition/sentence';
 import { Conflict } from './Conflict';
 import { noteOpened } from './list/opened';
-import { SheetPaper, type Questioned } from './sheet/SheetPaper';
-import { TakeAway } from './sheet/TakeAway';
-import { TieStrip } from './sheet/TieStrip';
-import { openness } from './sheet/useOpenness';
-import { MixedWays } from './trail/MixedWays';
-import { TrailMargin } from './trail/TrailMargin';
-import { useReportEditing } from './useReportEditing';
+import { SheetPaper, type Questioned } from './paper/SheetPaper';
+import { TakeAway } from './paper/TakeAway';
+import { TieStrip } from './paper/TieStrip';
+import { openness } from '../sheet/useOpenness';
+import { MixedWays } from '../margin/MixedWays';
+import { TrailMargin } from '../margin/TrailMargin';
+import { useReportEditing } from '../definition/useReportEditing';
 
 const COLUMNS = 18;
 

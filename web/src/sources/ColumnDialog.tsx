@@ -6,8 +6,8 @@ import { Fault, patch, post, put, type ColumnView, type JobView, type SourceView
 import { FaultNote } from '../parts/Fault';
 import { Choose } from '../parts/Field';
 import { counted } from '../parts/words';
-import { watched } from './jobs';
-import { readingOf, READINGS } from './readings';
+import { watched } from '../intake/jobs';
+import { readingOf, READINGS } from '../intake/readings';
 
 const SLASHED: [string, string][] = [
   ['%d/%m/%Y', 'date, day first'],

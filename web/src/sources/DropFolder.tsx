@@ -3,7 +3,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { remove, type SourceView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { counted, day } from '../parts/words';
-import { MonthTable } from './MonthTable';
+import { MonthTable } from '../intake/MonthTable';
 
 const FEW = 4;
 

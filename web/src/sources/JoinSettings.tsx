@@ -5,7 +5,7 @@ import { put, type SourceView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { Choose, Written } from '../parts/Field';
 import { listed } from '../parts/words';
-import { JOINS, nameOfWay, type Join } from './ways';
+import { JOINS, nameOfWay, type Join } from '../intake/ways';
 
 /** How a source's files join what is there, to be changed for the next ones. */
 export function JoinSettings({ source }: { source: SourceView }) {

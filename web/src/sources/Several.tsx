@@ -5,13 +5,13 @@ import { useEffect, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 
 import { useSources } from '../api/queries';
-import { GhostButton, MainButton, Masthead } from '../app/Masthead';
+import { GhostButton, MainButton, Masthead } from '../parts/Masthead';
 import { isTyping } from '../parts/keys';
 import { capital, count, counted, span } from '../parts/words';
-import { cameFrom } from './arrived';
-import { useBringingIn } from './useBringingIn';
+import { cameFrom } from '../intake/arrived';
+import { useBringingIn } from '../intake/useBringingIn';
 import { doubt, isReady, useSeveral, type Arrival } from './useSeveral';
-import { Waiting } from './Waiting';
+import { Waiting } from '../intake/Waiting';
 
 /** Several files in one list: to which source each belongs, what it would do, and one key that imports those in no doubt. Once
  * all are in, it goes back to where they were dropped. */

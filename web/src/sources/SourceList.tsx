@@ -5,16 +5,16 @@ import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 
 import { useConnections, useSources } from '../api/queries';
-import { GhostButton, Masthead } from '../app/Masthead';
+import { GhostButton, Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count, counted, span } from '../parts/words';
-import { dealtWith, useArrived } from './arrived';
-import { ChooseFile, dropping } from './ChooseFile';
-import { ReadingNote } from './HowFar';
+import { dealtWith, useArrived } from '../intake/arrived';
+import { ChooseFile, dropping } from '../intake/ChooseFile';
+import { ReadingNote } from '../intake/HowFar';
 import { QueryDialog } from './QueryDialog';
 import { Several } from './Several';
-import { useBringingIn } from './useBringingIn';
-import { Waiting } from './Waiting';
+import { useBringingIn } from '../intake/useBringingIn';
+import { Waiting } from '../intake/Waiting';
 
 /** All sources, and where a first file is dropped. */
 export function SourceList() {

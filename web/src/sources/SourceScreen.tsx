@@ -11,22 +11,22 @@ import {
   type WaitingView,
 } from '../api/client';
 import { useSource } from '../api/queries';
-import { GhostButton, Masthead } from '../app/Masthead';
+import { GhostButton, Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count, counted, kindWords, span } from '../parts/words';
 import { AdjustDialog } from './AdjustDialog';
-import { ChooseFile, dropping } from './ChooseFile';
+import { ChooseFile, dropping } from '../intake/ChooseFile';
 import { ColumnDialog } from './ColumnDialog';
 import { DropFolder } from './DropFolder';
 import { Fed } from './Fed';
 import { FileLine } from './FileLine';
-import { ReadingNote } from './HowFar';
+import { ReadingNote } from '../intake/HowFar';
 import { JoinSettings } from './JoinSettings';
 import { MadeDialog } from './MadeDialog';
 import { RemoveSource, SourceName } from './SourceName';
 import { Spread } from './Spread';
-import { useBringingIn } from './useBringingIn';
-import { Waiting } from './Waiting';
+import { useBringingIn } from '../intake/useBringingIn';
+import { Waiting } from '../intake/Waiting';
 
 /** A source: how each column was read, what is in it, and the files so far. */
 export function SourceScreen() {

@@ -3,16 +3,16 @@ import './list.css';
 import { useMemo, useState } from 'react';
 
 import { useReports, useSources, useWorkspace } from '../../api/queries';
-import { GhostButton, MainButton, Masthead } from '../../app/Masthead';
+import { GhostButton, MainButton, Masthead } from '../../parts/Masthead';
 import { FaultNote } from '../../parts/Fault';
 import { counted, day } from '../../parts/words';
 import { BundleDialog } from '../handing/BundleDialog';
 import { PackDialog } from '../handing/PackDialog';
 import { useListKeys } from './useListKeys';
-import { NewReport } from './NewReport';
-import { Proposals } from './Proposals';
+import { NewReport } from '../../start/NewReport';
+import { Proposals } from '../../start/Proposals';
 import { ReportLine } from './ReportLine';
-import { Welcome } from './Welcome';
+import { Welcome } from '../../start/Welcome';
 
 /** All reports, each as the sentence that it is; proposals for a source that has none; a welcome where there is nothing. */
 export function ReportList() {

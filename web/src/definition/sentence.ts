@@ -1,0 +1,123 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+
+import { useState } from 'react';
+
+import { Fault, get, post, type HeardText, type Report, type Worded } from '../api/client';
+
+export type Tone = 'figure' | 'tree' | 'period' | 'bucket' | 'condition';
+export type PhraseKind =
+  | 'figure'
+  | 'down'
+  | 'across'
+  | 'only'
+  | 'window'
+  | 'beside'
+  | 'keep'
+  | 'totals'
+  | 'layout'
+  | 'records'
+  | 'lines'
+  | 'sight'
+  | 'silenced';
+
+/** A part of the sentence that can be changed; `index` is its place in the report's list of that kind, `full` its words with
+ * nothing left unsaid. */
+export interface Phrase {
+  kind: PhraseKind;
+  index: number;
+  text: string;
+  tone: Tone;
+  full?: string;
+}
+
+const EDITABLE: readonly string[] = [
+  'figure',
+  'down',
+  'across',
+  'only',
+  'window',
+  'beside',
+  'keep',
+  'totals',
+  'layout',
+  'records',
+  'lines',
+  'sight',
+  'silenced',
+];
+
+const AGAIN = 1500;
+
+const sentenceQuery = (report: Report | undefined) => ({
+  queryKey: ['sentence', report],
+  queryFn: ({ signal }: { signal: AbortSignal }) => post<Worded>('/sentence', report, { signal }),
+  enabled: report !== undefined,
+  placeholderData: keepPreviousData<Worded>,
+  staleTime: 60_000,
+  retry: (_: number, fault: Error) => fault instanceof Fault && fault.status === 0,
+  retryDelay: AGAIN,
+});
+
+/** Whether a report's sentence is there, or cannot be had for now: what stands beneath it would move when it comes. */
+export function useSentenceThere(report: Report | undefined): boolean {
+  const { data, failureCount } = useQuery(sentenceQuery(report));
+  const now = data !== undefined || failureCount > 0;
+  const [was, setWas] = useState(now);
+  if (now && !was) setWas(true);
+  return now || was;
+}
+
+/** A report's sentence as the server words it; while it is asked for, or no server answers, the one before, which is `old`:
+ * its phrases may stand elsewhere in the report by now. */
+export function useSentence(report: Report | undefined): { worded: Worded | undefined; old: boolean } {
+  const { data, isPlaceholderData } = useQuery(sentenceQuery(report));
+  const [last, setLast] = useState(data);
+  if (data !== undefined && data !== last) setLast(data);
+  return { worded: data ?? last, old: data === undefined || isPlaceholderData };
+}
+
+/** The phrases of a sentence and the words that join them. */
+export const phrasesOf = (worded: Worded | undefined): (string | Phrase)[] =>
+  (worded?.pieces ?? []).map((piece, i) =>
+    EDITABLE.includes(piece.kind)
+      ? {
+          kind: piece.kind as PhraseKind,
+          index: piece.index,
+          text: piece.text,
+          tone: piece.tone as Tone,
+          full: worded?.full[i] ?? '',
+        }
+      : piece.text,
+  );
+
+/** What a typed text would make of a report; while it is asked for, the answer to the text before. */
+export const useHeard = (text: string, source: string, document: Report | undefined) =>
+  useQuery({
+    queryKey: ['heard', text, source, document],
+    queryFn: ({ signal }) =>
+      post<HeardText>('/sentence/read', { text, source, document: document ?? null }, { signal }),
+    enabled: text.trim() !== '' && source !== '',
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+/** Sentences that a source's columns answer. */
+export const useExamples = (source: string) =>
+  useQuery({
+    queryKey: ['examples', source],
+    queryFn: () => get<string[]>(`/sentence/examples?source=${encodeURIComponent(source)}`),
+    enabled: source !== '',
+    retry: false,
+  }).data ?? [];
+
+/** What grains, takes, totals and bases are called. */
+export const useLabels = () =>
+  useQuery({
+    queryKey: ['labels'],
+    queryFn: () => get<Record<string, Record<string, string>>>('/sentence/labels'),
+    staleTime: Infinity,
+  }).data;
+
+/** A grain as it is said: `month`, `month of year`, `7-day run`. */
+export const grainWords = (grain: string | { days: number }) =>
+  typeof grain === 'string' ? grain.replaceAll('_', ' ') : `${grain.days}-day run`;

@@ -1,0 +1,117 @@
+import type { PeriodEntry } from '../api/client';
+import { Choose, Written } from '../parts/Field';
+import { GroupingChoice } from '../parts/GroupingChoice';
+import type { AxisProps } from './axisProps';
+import { grainWords } from '../definition/sentence';
+
+const GRAINS = ['year', 'half', 'quarter', 'month', 'week', 'day', 'hour', 'minute'] as const;
+const MERGING = [
+  'quarter_of_year',
+  'month_of_year',
+  'week_of_year',
+  'day_of_month',
+  'day_of_week',
+  'hour_of_day',
+] as const;
+type Grain = (typeof GRAINS)[number] | (typeof MERGING)[number];
+
+const order = (grain: Grain) => GRAINS.indexOf(grain as (typeof GRAINS)[number]);
+
+function toggled(entry: PeriodEntry, grain: Grain): PeriodEntry['grains'] {
+  const has = entry.grains.includes(grain);
+  if (has) return entry.grains.filter((g) => g !== grain);
+  if (order(grain) < 0) return [grain];
+  const plain = entry.grains.filter((g): g is Grain => typeof g === 'string' && order(g as Grain) >= 0);
+  return [...plain, grain].sort((a, b) => order(a) - order(b)) as PeriodEntry['grains'];
+}
+
+/** A date column in periods of a calendar. */
+export function Periods({ entry, source, columns, change }: AxisProps<PeriodEntry>) {
+  const column = columns.find((c) => c.name === entry.period);
+  const dates: [string, string][] = columns.filter((c) => c.role === 'period').map((c) => [c.name, c.name]);
+  const years = column ? column.lowest.slice(-4) !== column.highest.slice(-4) : false;
+  const grains = GRAINS.filter((g) => (g !== 'hour' && g !== 'minute') || column?.kind === 'datetime');
+  const chip = (grain: Grain) => (
+    <button
+      key={grain}
+      className={`chip${entry.grains.includes(grain) ? ' on' : ''}`}
+      aria-pressed={entry.grains.includes(grain)}
+      onClick={() => {
+        const next = toggled(entry, grain);
+        if (next.length) change({ ...entry, grains: next });
+      }}
+    >
+      {grainWords(grain)}
+    </button>
+  );
+  return (
+    <>
+      <Choose
+        label="Date"
+        value={entry.period}
+        options={dates}
+        change={(period) => change({ ...entry, period })}
+      />
+      <GroupingChoice
+        label="Calendar"
+        kind="calendar"
+        source={source}
+        column={entry.period}
+        value={entry.calendar ?? ''}
+        none="Civil year"
+        change={(c) => change({ ...entry, calendar: c || null })}
+      />
+      <div className="grains" role="group" aria-label="Periods">
+        {grains.map(chip)}
+      </div>
+      <DayRuns entry={entry} from={isoDay(column?.lowest)} change={change} />
+      <div>
+        <div className="quiet" style={{ fontSize: 12, marginBottom: 4 }}>
+          Years merged{years ? ' – the data has more than one, and these add them together' : ''}
+        </div>
+        <div className="grains" role="group" aria-label="Merged periods">
+          {MERGING.map(chip)}
+        </div>
+      </div>
+      <Choose
+        label="Periods without records"
+        value={entry.empty ?? 'hide'}
+        options={[
+          ['hide', 'left out'],
+          ['show', 'shown'],
+        ]}
+        change={(empty) => change({ ...entry, empty: empty as 'hide' | 'show' })}
+      />
+    </>
+  );
+}
+
+/** A day in words, such as 1 Nov 2025, as 2025-11-01; the start of this year where it is none. */
+const isoDay = (words: string | undefined) => {
+  const at = Date.parse(`${words ?? ''} UTC`);
+  return Number.isNaN(at) ? `${new Date().getFullYear()}-01-01` : new Date(at).toISOString().slice(0, 10);
+};
+
+/** Runs of so many days from any day, as fortnights from the day of a change. */
+function DayRuns({
+  entry,
+  from,
+  change,
+}: { from: string } & Pick<AxisProps<PeriodEntry>, 'entry' | 'change'>) {
+  const run = entry.grains.find((g) => typeof g !== 'string');
+  const set = (days: number, start: string) => change({ ...entry, grains: [{ days, from: start }] });
+  return (
+    <div style={{ display: 'flex', gap: 8 }}>
+      <Written
+        label="Runs of days"
+        type="number"
+        clear
+        value={run ? String(run.days) : ''}
+        change={(n) =>
+          Number(n) >= 1 ? set(Number(n), run?.from ?? from) : change({ ...entry, grains: ['month'] })
+        }
+      />
+      {run && <Written label="From" type="date" value={run.from} change={(start) => set(run.days, start)} />}
+    </div>
+  );
+}

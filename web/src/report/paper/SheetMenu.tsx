@@ -1,0 +1,194 @@
+import { Divider, ListItemText, Menu, MenuItem } from '@mui/material';
+import { useState, type ReactNode } from 'react';
+
+import type { Report, SheetView } from '../../api/client';
+import { grainWords } from '../../definition/sentence';
+import { withEntry } from '../../definition/change';
+import {
+  comparedBefore,
+  hiddenColumn,
+  hiddenFigure,
+  hiddenLines,
+  leftOut,
+  onlyThese,
+  reordered,
+  widened,
+} from './direct';
+import type { Row } from '../../sheet/outline';
+import { stepped } from './PeriodSteps';
+import type { NotePlace } from './NoteDialog';
+import { figureAt, sorted } from './sorting';
+import type { At } from '../../sheet/grid';
+
+export interface MenuAt {
+  at: At;
+  where: { top: number; left: number };
+}
+
+interface Props {
+  at: MenuAt | null;
+  close: () => void;
+  back: () => void;
+  report: Report;
+  sheet: SheetView;
+  rows: Row[];
+  chosen: Row[];
+  change: (report: Report) => void;
+  question: (at: At) => void;
+  gather: (rows: Row[]) => void;
+  rename: (row: Row) => void;
+  note: (place: NotePlace) => void;
+}
+
+/** What can be done at a line, a heading or a number. When it is gone, the focus is back on the sheet, or in the field
+ * that the choice opened. */
+export function SheetMenu(props: Props) {
+  const { at, close, back } = props;
+  const [then, setThen] = useState<Opens | null>(null);
+  return (
+    <Menu
+      open={at !== null}
+      onClose={close}
+      disableRestoreFocus
+      transitionDuration={{ exit: 0 }}
+      slotProps={{
+        transition: {
+          onExited: () => {
+            (then?.open ?? back)();
+            setThen(null);
+          },
+        },
+      }}
+      anchorReference="anchorPosition"
+      anchorPosition={at?.where ?? { top: 0, left: 0 }}
+    >
+      {at && items(props, at.at, setThen)}
+    </Menu>
+  );
+}
+
+/** What an item opens, a field that takes the focus. */
+interface Opens {
+  open: () => void;
+}
+type Change = [string, Report | null | Opens | (() => void), string?];
+
+function items(props: Props, at: At, later: (opens: Opens) => void): ReactNode[] {
+  const groups =
+    at.row < 0 ? ofHeading(props, at.place) : at.place < 0 ? ofLine(props, at) : ofNumber(props, at);
+  return groups
+    .map((group) => group.filter(([, does]) => does !== null))
+    .filter((group) => group.length > 0)
+    .flatMap((group, g) => [
+      g > 0 && <Divider key={`divider ${g}`} />,
+      ...group.map(([text, does, key]) => (
+        <MenuItem
+          key={text}
+          dense
+          onClick={() => {
+            props.close();
+            if (typeof does === 'function') does();
+            else if (does && 'open' in does) later(does);
+            else if (does) props.change(does);
+          }}
+        >
+          <ListItemText>{text}</ListItemText>
+          {key && <span className="menu-key">{key}</span>}
+        </MenuItem>
+      )),
+    ]);
+}
+
+/** A period entry made coarser or finer, where it can be. */
+function steps(report: Report, kind: 'down' | 'across', index: number): Change[] {
+  const entry = report[kind]?.[index];
+  if (!entry || !('period' in entry)) return [];
+  const made = (by: 1 | -1): Change[] => {
+    const next = stepped(entry, by);
+    const last = next?.grains[next.grains.length - 1];
+    if (!next || !last) return [];
+    const words = `${by < 0 ? 'Coarser' : 'Finer'}: by ${grainWords(last)}`;
+    return [[words, withEntry(report, kind, index, next)]];
+  };
+  return [...made(-1), ...made(1)];
+}
+
+function ofLine({ report, rows, chosen, gather, rename, note }: Props, at: At): Change[][] {
+  const row = rows[at.row];
+  if (!row) return [];
+  const noted: Change = ['Add a note…', { open: () => note({ line: row.own }) }];
+  if (row.depth === 0) return [[noted]];
+  const many = chosen.some((c) => c.path === row.path) ? chosen : [row];
+  const these = many.length > 1 ? `these ${many.length} lines` : row.own[row.depth - 1] || 'this line';
+  const gathered = many.every((one) => one.value !== null);
+  return [
+    [
+      [`Keep only ${these}`, onlyThese(report, rows, many)],
+      [`Leave out ${these}`, leftOut(report, rows, many)],
+      [
+        `Put ${many.length > 1 ? 'them' : 'it'} out of sight (totals still count ${many.length > 1 ? 'them' : 'it'})`,
+        hiddenLines(report, many),
+      ],
+    ],
+    [
+      ['Gather into a category…', gathered ? { open: () => gather(many) } : null],
+      ['Rename…', isOfCategory(report, row) ? { open: () => rename(row) } : null],
+      noted,
+    ],
+    [
+      ['Move up', reordered(report, rows, row, -1), 'Alt ↑'],
+      ['Move down', reordered(report, rows, row, 1), 'Alt ↓'],
+    ],
+    steps(report, 'down', row.entry),
+  ];
+}
+
+/** Whether a line is of a category, and so can be called otherwise. */
+function isOfCategory(report: Report, row: Row): boolean {
+  const entry = report.down?.[row.entry];
+  return row.special === 0 && entry !== undefined && 'category' in entry;
+}
+
+function ofHeading({ report, sheet, change }: Props, place: number): Change[][] {
+  if (place < 0)
+    return [[['Sort by label', () => change(sorted(report, sheet, -1)), 'S']], lastSteps(report, 'down')];
+  const found = figureAt(sheet, place);
+  if (!found) return [];
+  const name = found.figure;
+  const wide = report.layout?.widths?.[name];
+  return [
+    [['Sort by this column', () => change(sorted(report, sheet, place)), 'S']],
+    [
+      ['Compare with the column before, as percent', comparedBefore(report, name, 'percent')],
+      ['Compare with the column before, as difference', comparedBefore(report, name, 'difference')],
+    ],
+    [
+      ['Put the column out of sight (totals still count it)', hiddenColumn(report, sheet, place)],
+      [`Hide the figure ${name}`, hiddenFigure(report, name)],
+    ],
+    [
+      ['Wider', widened(report, name, (wide ?? sheet.widths[place] ?? 8) + 3)],
+      ['Narrower', widened(report, name, (wide ?? sheet.widths[place] ?? 8) - 2)],
+      ['Width by itself', wide ? widened(report, name, null) : null],
+    ],
+    lastSteps(report, 'across'),
+  ];
+}
+
+const lastSteps = (report: Report, kind: 'down' | 'across'): Change[] =>
+  steps(report, kind, (report[kind] ?? []).length - 1);
+
+function ofNumber(props: Props, at: At): Change[][] {
+  const [, ...heading] = ofHeading(props, at.place);
+  const found = figureAt(props.sheet, at.place);
+  const line = props.rows[at.row]?.own ?? [];
+  const noted = found && { line, column: found.column.names, figure: found.figure };
+  return [
+    [
+      ['Explain this number', () => props.question(at), 'Enter'],
+      ['Sort by this column', () => props.change(sorted(props.report, props.sheet, at.place)), 'S'],
+      ['Add a note…', noted ? { open: () => props.note(noted) } : null],
+    ],
+    ...heading.slice(0, 1),
+  ];
+}

@@ -1,0 +1,319 @@
+import { memo, useCallback, useMemo, useRef, useState } from 'react';
+
+import type { Gathering, Renaming, Report, SheetView } from '../../api/client';
+import { TitleField } from '../../brief/TitleField';
+import { Chart } from '../../chart/Chart';
+import { Chosen } from '../../sheet/Chosen';
+import { DepthBar } from '../../sheet/DepthBar';
+import { allInSight, putBefore, reordered, someOutOfSight } from './direct';
+import { Find } from '../../sheet/Find';
+import { Footnotes } from '../../sheet/Footnotes';
+import { Gather } from './Gather';
+import { NoteDialog, withoutNote, type NotePlace } from './NoteDialog';
+import { outline, PATH, type Row } from '../../sheet/outline';
+import { PeriodSteps } from './PeriodSteps';
+import { RenameLine } from './RenameLine';
+import { SheetMenu, type MenuAt } from './SheetMenu';
+import { SheetTable, type Scrolling, type SheetActions } from '../../sheet/SheetTable';
+import { sorted, sortedBy } from './sorting';
+import type { At } from '../../sheet/grid';
+import { useGrid } from '../../sheet/useGrid';
+import { useOpenness } from '../../sheet/useOpenness';
+import { useSheetKeys } from '../../sheet/useSheetKeys';
+
+/** A number that is questioned: its figure, line and column. */
+export interface Questioned {
+  figure: string;
+  line: number;
+  column: number;
+}
+
+interface Props {
+  id: number;
+  report: Report;
+  sheet: SheetView;
+  stale: boolean;
+  trial: boolean;
+  /** Whether a newer sheet is on its way. */
+  busy: boolean;
+  change: (report: Report) => void;
+  gather: (what: Gathering) => void;
+  rename: (what: Renaming) => void;
+  question: (cell: Questioned | null) => void;
+  inView: (at: number, open: number, first: number) => void;
+}
+
+/** The paper with the sheet: title, depth, layout, find, the lines themselves, and what can be done to them directly. */
+export const SheetPaper = memo(function SheetPaper({
+  id,
+  report,
+  sheet,
+  stale,
+  trial,
+  busy,
+  change,
+  gather,
+  rename,
+  question,
+  inView,
+}: Props) {
+  const base = `/reports/${id}`;
+  const [open, setOpen] = useOpenness(String(id), sheet.down.length);
+  const layout = useMemo(() => report.layout ?? {}, [report.layout]);
+  const columns = layout.lines === 'columns';
+  const rows = useMemo(() => {
+    const spaced = new Set(
+      sheet.down.flatMap((level, k) => (layout.levels?.[level.name]?.space ? [k + 1] : [])),
+    );
+    return outline(sheet, open, columns, spaced);
+  }, [sheet, open, columns, layout]);
+  const [chosen, setChosen] = useState<Row[]>([]);
+  const { grid, move, extend, clear } = useGrid();
+  const [menu, setMenu] = useState<MenuAt | null>(null);
+  const [naming, setNaming] = useState<Row | null>(null);
+  const [gathering, setGathering] = useState(false);
+  const [finding, setFinding] = useState(false);
+  const [noting, setNoting] = useState<NotePlace | null>(null);
+  const [charted, setCharted] = useState(false);
+  const table = useRef<Scrolling>(null);
+  const seen = useCallback(
+    (at: number, first: number) => inView(at, open.depth, first),
+    [inView, open.depth],
+  );
+  useSheetKeys({ find: () => setFinding(true), chart: () => setCharted(!charted) });
+
+  const ask = (at: At) => {
+    const row = rows[at.row];
+    const figures = sheet.figures.length;
+    const column = sheet.columns[Math.floor(at.place / figures)];
+    const figure = sheet.figures[at.place % figures];
+    if (row?.filled && column && figure) question({ figure: figure.name, line: row.line, column: column.id });
+  };
+  const actions: SheetActions = {
+    focus: move,
+    drag: extend,
+    choose: (row, more, range) => setChosen(chosenNext(rows, chosen, row, more, range)),
+    toggle: (row) =>
+      row.open !== null && setOpen({ ...open, byHand: { ...open.byHand, [row.path]: !row.open } }),
+    question: ask,
+    sort: (place) => change(sorted(report, sheet, place)),
+    drop: (row, before) => {
+      const next = putBefore(report, rows, row, before);
+      if (next) change(next);
+    },
+    reorder: (row, by) => {
+      const next = reordered(report, rows, row, by);
+      if (next) change(next);
+    },
+    menu: (at, where) => setMenu({ at, where }),
+    clear: () => {
+      clear();
+      setChosen([]);
+      setGathering(false);
+      question(null);
+    },
+  };
+  const back = () => table.current?.focus();
+  const show = (row: Row) => {
+    const byHand = { ...open.byHand };
+    row.path.split(PATH).forEach((_, k, parts) => (byHand[parts.slice(0, k).join(PATH)] = true));
+    setOpen({ ...open, byHand });
+  };
+  const paths = useMemo(() => new Set(chosen.map((row) => row.path)), [chosen]);
+  return (
+    <section className={`paper sheet-paper${stale ? ' stale' : ''}${trial ? ' trial' : ''}`} aria-busy={busy}>
+      <div className="sheet-head">
+        <div>
+          <TitleField title={report.title} change={(title) => change({ ...report, title })} />
+          <p>{subtitle(report, sheet)}</p>
+        </div>
+        <PeriodSteps report={report} change={change} />
+        <LayoutSwitch report={report} sheet={sheet} change={change} />
+        <button
+          className={`tool${charted ? ' on' : ''}`}
+          onClick={() => setCharted(!charted)}
+          title="Chart (C)"
+        >
+          chart
+        </button>
+        <button className="tool" onClick={() => setFinding(true)} title="Find on the sheet (F)">
+          find
+        </button>
+        <button className="tool" onClick={() => setNoting({})} title="A note under the sheet">
+          note
+        </button>
+        <DepthBar
+          sheet={sheet}
+          depth={Math.min(open.depth, sheet.down.length)}
+          open={(depth) => setOpen({ depth, byHand: {} })}
+        />
+      </div>
+      <Said sheet={sheet} report={report} change={change} />
+      {finding && (
+        <Find
+          sheet={sheet}
+          rows={rows}
+          close={() => {
+            setFinding(false);
+            back();
+          }}
+          go={(at) => {
+            move({ row: at, place: -1 }, false);
+            table.current?.show(at);
+          }}
+          reveal={show}
+        />
+      )}
+      {charted ? (
+        <Chart base={base} sheet={sheet} rows={rows} chosen={paths} title={report.title} />
+      ) : (
+        <SheetTable
+          base={base}
+          layout={layout}
+          sheet={sheet}
+          rows={rows}
+          grid={grid}
+          chosen={paths}
+          sorted={sortedBy(report, sheet)}
+          actions={actions}
+          seen={seen}
+          handle={table}
+        />
+      )}
+      <Footnotes sheet={sheet} remove={(i) => change(withoutNote(report, sheet.as_of, i))} />
+      <Chosen base={base} sheet={sheet} rows={rows} grid={grid} chosen={chosen} />
+      {chosen.length > 0 && chosen.every((row) => row.value !== null) && (
+        <Gather
+          key={gathering ? 'asked for' : 'offered'}
+          report={report}
+          level={sheet.down[(chosen[0]?.depth ?? 0) - 1]?.name}
+          chosen={chosen}
+          change={change}
+          gather={gather}
+          typing={gathering}
+          done={() => {
+            setChosen([]);
+            setGathering(false);
+            back();
+          }}
+        />
+      )}
+      {naming && (
+        <RenameLine
+          row={naming}
+          close={() => {
+            setNaming(null);
+            back();
+          }}
+          rename={(label) => rename({ entry: naming.entry, path: pathIn(sheet, naming), label })}
+        />
+      )}
+      <SheetMenu
+        at={menu}
+        close={() => setMenu(null)}
+        back={back}
+        report={report}
+        sheet={sheet}
+        rows={rows}
+        chosen={chosen}
+        change={change}
+        question={ask}
+        gather={(lines) => {
+          setChosen(lines);
+          setGathering(true);
+        }}
+        rename={(row) => setNaming(row)}
+        note={setNoting}
+      />
+      {noting && (
+        <NoteDialog
+          place={noting}
+          asOf={sheet.as_of}
+          report={report}
+          change={change}
+          close={() => {
+            setNoting(null);
+            back();
+          }}
+        />
+      )}
+    </section>
+  );
+});
+
+/** A line's labels from the outermost level of its own entry in. */
+const pathIn = (sheet: SheetView, row: Row) =>
+  row.own.filter((_, k) => sheet.rows.entry.length > 0 && levelEntry(sheet, k) === row.entry);
+
+/** Which entry a level of the lines is of. */
+function levelEntry(sheet: SheetView, level: number): number {
+  const at = sheet.rows.depth.indexOf(level + 1);
+  return sheet.rows.entry[at] ?? -1;
+}
+
+/** The lines chosen after a click: that one, or with it those before, or all between. */
+function chosenNext(rows: Row[], chosen: Row[], row: Row, more: boolean, range: boolean): Row[] {
+  const last = chosen[chosen.length - 1];
+  if (range && last) {
+    const [a, b] = [rows.findIndex((r) => r.path === last.path), rows.indexOf(row)].sort((x, y) => x - y);
+    const between = rows.slice(a, (b ?? 0) + 1).filter((r) => r.depth === row.depth && r.filled);
+    return [...new Map(between.map((r) => [r.path, r])).values()];
+  }
+  if (chosen.some((c) => c.path === row.path)) return chosen.filter((c) => c.path !== row.path);
+  return more && chosen[0]?.entry === row.entry ? [...chosen, row] : [row];
+}
+
+/** What must be known of the sheet before it is read, each once, with what to do about it. */
+function Said({ sheet, report, change }: Pick<Props, 'sheet' | 'report' | 'change'>) {
+  const empty = sheet.tie_out.on_sheet === 0 && sheet.tie_out.read > 0;
+  if (!empty && sheet.warnings.length === 0 && !someOutOfSight(report)) return null;
+  return (
+    <div className="said">
+      {empty && <span>No record is left by these conditions. The strip below says where they went.</span>}
+      {sheet.warnings.map((warning) => (
+        <span key={warning} className="warned">
+          {warning}
+        </span>
+      ))}
+      {someOutOfSight(report) && (
+        <button className="link" onClick={() => change(allInSight(report))}>
+          Show all lines and columns again
+        </button>
+      )}
+    </div>
+  );
+}
+
+/** Indented under their groups, or one column a level with labels once or on each line. */
+function LayoutSwitch({ report, sheet, change }: Pick<Props, 'report' | 'sheet' | 'change'>) {
+  if (sheet.down.length < 2) return null;
+  const layout = report.layout ?? {};
+  const columns = layout.lines === 'columns';
+  const set = (more: typeof layout) => change({ ...report, layout: { ...layout, ...more } });
+  return (
+    <span className="tools" role="group" aria-label="Layout">
+      <button className={`tool${columns ? '' : ' on'}`} onClick={() => set({ lines: 'indented' })}>
+        indented
+      </button>
+      <button className={`tool${columns ? ' on' : ''}`} onClick={() => set({ lines: 'columns' })}>
+        columns
+      </button>
+      {columns && (
+        <button
+          className={`tool${layout.labels === 'each' ? ' on' : ''}`}
+          onClick={() => set({ labels: layout.labels === 'each' ? 'once' : 'each' })}
+        >
+          repeat labels
+        </button>
+      )}
+    </span>
+  );
+}
+
+function subtitle(report: Report, sheet: SheetView): string {
+  const calendars = [...(report.down ?? []), ...(report.across ?? [])].map((e) =>
+    'period' in e ? e.calendar : null,
+  );
+  const named = [...new Set(calendars.filter((c): c is string => Boolean(c)))];
+  return [report.source, ...named, ...sheet.notes].join(' · ');
+}

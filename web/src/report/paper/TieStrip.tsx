@@ -1,0 +1,74 @@
+import { memo } from 'react';
+
+import type { Report, TieOutView } from '../../api/client';
+import { count, counted, money } from '../../parts/words';
+import { columnsOf } from '../../parts/sql';
+import { Controls } from '../../editors/Controls';
+
+/** The tie-out: how many records of the source are on the sheet, and where the others went. */
+export const TieStrip = memo(function TieStrip({
+  tie,
+  asOf,
+  report,
+  change,
+}: {
+  tie: TieOutView;
+  asOf: string;
+  report: Report;
+  change: (report: Report) => void;
+}) {
+  const total = tie.footings[0];
+  return (
+    <footer className="tie" aria-label="Tie-out">
+      <span>
+        <b>{count(tie.read - tie.by_hand)}</b> records in {tie.source}
+      </span>
+      {tie.by_hand > 0 && (
+        <span>
+          <span className="arrow">+</span>
+          <b>{count(tie.by_hand)}</b> entered by hand
+        </span>
+      )}
+      {tie.steps.map((step) => (
+        <span key={step.why}>
+          <span className="arrow">→</span>
+          <span title={step.why}>
+            <b>{count(step.records)}</b>{' '}
+            {step.kind === 'only' ? `set aside by ${columnsOf(step.why)}` : step.why}
+          </span>
+        </span>
+      ))}
+      <span>
+        <span className="arrow">→</span>
+        <b>{count(tie.on_sheet)}</b> on the sheet
+      </span>
+      {tie.not_placed > 0 && <span className="warn">{counted(tie.not_placed, 'record')} not placed</span>}
+      {tie.blank > 0 && <span className="warn">{counted(tie.blank, 'record')} blank</span>}
+      {tie.refused > 0 && (
+        <span className="warn">
+          {counted(tie.refused, 'line')} refused at intake{tie.mended > 0 && `, ${tie.mended} corrected`}
+        </span>
+      )}
+      {tie.empty > 0 && <span className="warn">{counted(tie.empty, 'line')} with separators alone</span>}
+      {tie.controls.map((control) => (
+        <span key={control.figure + control.expected} className={control.agrees ? 'warn agrees' : 'warn'}>
+          {control.agrees
+            ? `✓ ${control.figure} is the ${money(control.expected)} expected`
+            : `${control.figure} is ${control.found ? money(control.found) : 'blank'}, and ${money(control.expected)} was expected`}
+        </span>
+      ))}
+      <Controls
+        report={report}
+        asOf={asOf}
+        change={change}
+        words={
+          total
+            ? total.total
+              ? `✓ ${total.figure} foots to ${total.total}`
+              : `${total.figure} has no values to add up`
+            : 'expect a total'
+        }
+      />
+    </footer>
+  );
+});

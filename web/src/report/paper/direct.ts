@@ -1,0 +1,134 @@
+import type { AxisEntry, Figure, Report, SheetView } from '../../api/client';
+import { quotedName, quotedText } from '../../parts/sql';
+import { freeName, withEntry } from '../../definition/change';
+import { PATH, type Row } from '../../sheet/outline';
+import { figureAt } from './sorting';
+
+/** The column of a category entry. */
+const columnOf = (report: Report, row: Row): string | null => {
+  const entry = report.down?.[row.entry];
+  return entry && 'category' in entry ? entry.category : null;
+};
+
+/** The values that stand on a row or under it; null where they are those of no category, or a special line's. */
+export function valuesUnder(report: Report, rows: Row[], row: Row): string[] | null {
+  if (columnOf(report, row) === null || row.depth === 0) return null;
+  if (row.value !== null) return [row.value];
+  const under = rows.filter(
+    (r) => r.entry === row.entry && r.value !== null && r.path.startsWith(row.path + PATH),
+  );
+  return under.length ? [...new Set(under.map((r) => r.value as string))] : null;
+}
+
+const among = (column: string, values: string[]) =>
+  values.length === 1
+    ? `${quotedName(column)} = ${quotedText(values[0] ?? '')}`
+    : `${quotedName(column)} IN (${values.map(quotedText).join(', ')})`;
+
+/** The report with only the records of some lines. */
+export function onlyThese(report: Report, rows: Row[], chosen: Row[]): Report | null {
+  const column = chosen[0] ? columnOf(report, chosen[0]) : null;
+  const values = chosen.flatMap((row) => valuesUnder(report, rows, row) ?? []);
+  if (!column || values.length === 0) return null;
+  return { ...report, only: [...(report.only ?? []), among(column, values)] };
+}
+
+/** The report without the records of some lines. */
+export function leftOut(report: Report, rows: Row[], chosen: Row[]): Report | null {
+  const column = chosen[0] ? columnOf(report, chosen[0]) : null;
+  const values = chosen.flatMap((row) => valuesUnder(report, rows, row) ?? []);
+  if (!column || values.length === 0) return null;
+  const name = quotedName(column);
+  const not =
+    values.length === 1
+      ? `${name} <> ${quotedText(values[0] ?? '')}`
+      : `${name} NOT IN (${values.map(quotedText).join(', ')})`;
+  return { ...report, only: [...(report.only ?? []), `(${not} OR ${name} IS NULL)`] };
+}
+
+/** The report with lines out of sight; totals count them all the same. */
+export function hiddenLines(report: Report, chosen: Row[]): Report {
+  const there = report.out_of_sight?.lines ?? [];
+  const more = chosen.filter((row) => row.depth > 0).map((row) => row.own);
+  return { ...report, out_of_sight: { ...report.out_of_sight, lines: [...there, ...more] } };
+}
+
+/** The report with a column out of sight. */
+export function hiddenColumn(report: Report, sheet: SheetView, place: number): Report | null {
+  const found = figureAt(sheet, place);
+  if (!found || found.column.depth === 0) return null;
+  const columns = [...(report.out_of_sight?.columns ?? []), found.column.names];
+  return { ...report, out_of_sight: { ...report.out_of_sight, columns } };
+}
+
+/** The report with all its lines and columns in sight. */
+export const allInSight = (report: Report): Report => ({ ...report, out_of_sight: {} });
+
+export const someOutOfSight = (report: Report) =>
+  (report.out_of_sight?.lines ?? []).length + (report.out_of_sight?.columns ?? []).length > 0;
+
+/** The report with a line moved among its neighbours by so many places, or null where there is none there. */
+export function reordered(report: Report, rows: Row[], row: Row, by: number): Report | null {
+  const entry = report.down?.[row.entry];
+  if (!entry || row.depth === 0 || row.special !== 0) return null;
+  const parent = row.own.slice(0, -1).join(PATH);
+  const beside = [
+    ...new Map(
+      rows
+        .filter((r) => r.depth === row.depth && r.special === 0 && r.own.slice(0, -1).join(PATH) === parent)
+        .map((r) => [r.own[r.own.length - 1] ?? '', r]),
+    ).keys(),
+  ];
+  const name = row.own[row.own.length - 1] ?? '';
+  const from = beside.indexOf(name);
+  const to = from + by;
+  if (from < 0 || to < 0 || to >= beside.length) return null;
+  beside.splice(from, 1);
+  beside.splice(to, 0, name);
+  const list =
+    entry.order && typeof entry.order === 'object' && 'list' in entry.order ? entry.order.list : [];
+  const rest = list.filter((label) => !beside.includes(label));
+  return withEntry(report, 'down', row.entry, {
+    ...entry,
+    order: { list: [...beside, ...rest] },
+  } as AxisEntry);
+}
+
+/** The report with a line put before another of the same group. */
+export function putBefore(report: Report, rows: Row[], row: Row, before: Row): Report | null {
+  const names = [
+    ...new Set(
+      rows
+        .filter((r) => r.depth === row.depth && r.special === 0)
+        .filter((r) => r.own.slice(0, -1).join(PATH) === row.own.slice(0, -1).join(PATH))
+        .map((r) => r.own[r.own.length - 1] ?? ''),
+    ),
+  ];
+  const from = names.indexOf(row.own[row.own.length - 1] ?? '');
+  const to = names.indexOf(before.own[before.own.length - 1] ?? '');
+  if (from < 0 || to < 0 || from === to) return null;
+  return reordered(report, rows, row, (from < to ? to - 1 : to) - from);
+}
+
+/** The report with a figure that compares another with the column before. */
+export function comparedBefore(report: Report, name: string, how: 'difference' | 'percent'): Report {
+  const figure = report.figures.find((f) => f.name === name);
+  const wanted = how === 'percent' ? `${name} change` : `${name} difference`;
+  const made: Figure = { name: freeName(report, wanted), compare: name, with: 'period_before', as: how };
+  const at = figure ? report.figures.indexOf(figure) + 1 : report.figures.length;
+  return { ...report, figures: [...report.figures.slice(0, at), made, ...report.figures.slice(at)] };
+}
+
+/** The report with a figure hidden; what rests on it stays. */
+export function hiddenFigure(report: Report, name: string): Report | null {
+  if (report.figures.filter((f) => !f.hide).length < 2) return null;
+  return { ...report, figures: report.figures.map((f) => (f.name === name ? { ...f, hide: true } : f)) };
+}
+
+/** The report with a column of figures as wide as so many characters; its own width where null. */
+export function widened(report: Report, figure: string, width: number | null): Report {
+  const others = Object.entries(report.layout?.widths ?? {}).filter(([name]) => name !== figure);
+  const own: [string, number][] = width === null ? [] : [[figure, Math.max(2, Math.min(400, width))]];
+  const widths = Object.fromEntries([...others, ...own]);
+  return { ...report, layout: { ...report.layout, widths } };
+}

@@ -1,0 +1,77 @@
+import { TextField } from '@mui/material';
+import { useMemo, useState } from 'react';
+
+import type { SheetView } from '../api/client';
+import { counted } from '../parts/words';
+import { outline, type Row } from './outline';
+
+const ALL = { depth: 99, byHand: {} };
+
+/** Find lines by their labels, those of closed groups included, which are opened for it. */
+export function Find({
+  sheet,
+  rows,
+  close,
+  go,
+  reveal,
+}: {
+  sheet: SheetView;
+  rows: Row[];
+  close: () => void;
+  go: (row: number) => void;
+  reveal: (row: Row) => void;
+}) {
+  const [typed, setTyped] = useState('');
+  const [at, setAt] = useState(0);
+  const every = useMemo(() => outline(sheet, ALL), [sheet]);
+  const found = useMemo(() => {
+    const wanted = typed.trim().toLowerCase();
+    if (!wanted) return [];
+    const seen = new Set<string>();
+    return every.filter((row) => {
+      const first = !seen.has(row.path);
+      seen.add(row.path);
+      return first && row.depth > 0 && (row.own[row.depth - 1] ?? '').toLowerCase().includes(wanted);
+    });
+  }, [every, typed]);
+  const step = (by: number, list = found, from = at) => {
+    if (list.length === 0) return;
+    const next = (from + by + list.length) % list.length;
+    setAt(next);
+    const row = list[next];
+    if (!row) return;
+    const here = rows.findIndex((r) => r.path === row.path);
+    if (here >= 0) go(here);
+    else reveal(row);
+  };
+  return (
+    <div className="find" role="search">
+      <TextField
+        autoFocus
+        placeholder="Find a line"
+        value={typed}
+        onChange={(event) => {
+          setTyped(event.target.value);
+          setAt(-1);
+        }}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') step(event.shiftKey ? -1 : 1);
+          if (event.key === 'Escape') close();
+        }}
+        slotProps={{ htmlInput: { 'aria-label': 'Find a line' } }}
+      />
+      <span className="quiet" role="status">
+        {typed.trim() && (found.length ? counted(found.length, 'line') : 'no such line')}
+        {found.length > 0 && at >= 0 && `, ${at + 1} shown`}
+      </span>
+      {found.length > 1 && (
+        <button className="link" onClick={() => step(1)}>
+          Next
+        </button>
+      )}
+      <button className="link" onClick={close}>
+        Close
+      </button>
+    </div>
+  );
+}

@@ -1,0 +1,34 @@
+import { useQueries } from '@tanstack/react-query';
+
+import { post, type SheetView } from '../api/client';
+import type { Drawn } from './outline';
+
+const PAGE = 100;
+
+/** The records in view that are listed under lines: a page of each line's at a time. */
+export function useListed(base: string, sheet: SheetView, drawn: (Drawn | undefined)[]) {
+  const wanted = new Map<string, [number, number]>();
+  for (const one of drawn)
+    if (one?.kind === 'record') {
+      const page = Math.floor(one.record / PAGE);
+      wanted.set(`${one.row.line} ${page}`, [one.row.line, page]);
+    }
+  const keys = [...wanted.values()];
+  const found = useQueries({
+    queries: keys.map(([line, page]) => ({
+      queryKey: ['listed', sheet.key, line, page],
+      queryFn: () =>
+        post<string[][]>(`${base}/sheets/${sheet.key}/listed`, {
+          line,
+          start: page * PAGE,
+          count: PAGE,
+        }),
+      staleTime: Infinity,
+    })),
+  });
+  return (line: number, record: number): string[] | undefined => {
+    const page = Math.floor(record / PAGE);
+    const at = keys.findIndex(([l, p]) => l === line && p === page);
+    return found[at]?.data?.[record - page * PAGE];
+  };
+}
