@@ -1,5 +1,3 @@
-import '../editions/editions.css';
-
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 

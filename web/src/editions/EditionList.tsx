@@ -1,5 +1,4 @@
 import './editions.css';
-import '../board/board.css';
 
 import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from 'react-router';

@@ -1,5 +1,3 @@
-import '../board/board.css';
-import '../report/report.css';
 import './editions.css';
 
 import { useState } from 'react';
@@ -10,7 +8,7 @@ import { GhostButton, Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count } from '../parts/words';
 import { columnsOf } from '../parts/sql';
-import type { Questioned } from '../report/paper/SheetPaper';
+import type { Questioned } from '../sheet/questioned';
 import { TrailMargin } from '../margin/TrailMargin';
 import { EditionFile } from './EditionFile';
 import { EditionHead } from './EditionHead';

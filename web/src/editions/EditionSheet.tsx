@@ -8,7 +8,7 @@ import { Find } from '../sheet/Find';
 import { Footnotes } from '../sheet/Footnotes';
 import type { At } from '../sheet/grid';
 import { outline, PATH, type Row } from '../sheet/outline';
-import type { Questioned } from '../report/paper/SheetPaper';
+import type { Questioned } from '../sheet/questioned';
 import type { Moved } from '../sheet/SheetRow';
 import { SheetTable, type Scrolling, type SheetActions } from '../sheet/SheetTable';
 import { useGrid } from '../sheet/useGrid';

@@ -4,7 +4,7 @@ import { Link } from 'react-router';
 import { get, type EditionView, type MovedCause, type MovedCellView, type WhatMoved } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { count, counted } from '../parts/words';
-import type { Questioned } from '../report/paper/SheetPaper';
+import type { Questioned } from '../sheet/questioned';
 import { CauseLines } from './CauseLines';
 import { ordinal } from './EditionHead';
 import type { Against } from './useEdition';

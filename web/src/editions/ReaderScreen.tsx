@@ -1,6 +1,3 @@
-import '../board/board.css';
-import '../report/list/list.css';
-import '../report/report.css';
 import './editions.css';
 
 import { useQuery } from '@tanstack/react-query';
@@ -11,7 +8,7 @@ import { AccountMenu } from '../parts/AccountMenu';
 import { get, type EditionLine, type ReaderView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { counted, day } from '../parts/words';
-import type { Questioned } from '../report/paper/SheetPaper';
+import type { Questioned } from '../sheet/questioned';
 import { TrailMargin } from '../margin/TrailMargin';
 import { EditionFile } from './EditionFile';
 import { EditionHead } from './EditionHead';

@@ -1,4 +1,3 @@
-import '../editions/editions.css';
 import './history.css';
 
 import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/material';

@@ -5,7 +5,7 @@ import { useState } from 'react';
 import { get, type RecordsView, type SheetView, type TrailView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { count, counted } from '../parts/words';
-import type { Questioned } from '../report/paper/SheetPaper';
+import type { Questioned } from '../sheet/questioned';
 import { addressed } from './addressed';
 
 const PAGE = 100;

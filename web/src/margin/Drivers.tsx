@@ -3,7 +3,7 @@ import { useState } from 'react';
 
 import { get, type DriversView, type SheetView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
-import type { Questioned } from '../report/paper/SheetPaper';
+import type { Questioned } from '../sheet/questioned';
 import { addressed } from './addressed';
 
 const SHOWN = 8;

@@ -6,7 +6,7 @@ import { useState, type ReactNode } from 'react';
 import { Fault, get, type BarsView, type RecordsView, type SheetView, type TrailView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { capital, count, counted, day } from '../parts/words';
-import type { Questioned } from '../report/paper/SheetPaper';
+import type { Questioned } from '../sheet/questioned';
 import { addressed } from './addressed';
 import { AllRecords } from './AllRecords';
 import { Drivers } from './Drivers';

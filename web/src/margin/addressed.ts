@@ -1,5 +1,5 @@
 import type { SheetView } from '../api/client';
-import type { Questioned } from '../report/paper/SheetPaper';
+import type { Questioned } from '../sheet/questioned';
 
 /** The path of what is told of a number: its trail, its records, what drove it. */
 export const addressed = (base: string, sheet: SheetView, cell: Questioned, what: string, more = '') =>

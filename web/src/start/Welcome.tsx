@@ -1,5 +1,3 @@
-import '../report/list/list.css';
-
 import { Button } from '@mui/material';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';

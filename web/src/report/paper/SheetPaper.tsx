@@ -14,19 +14,13 @@ import { outline, PATH, type Row } from '../../sheet/outline';
 import { PeriodSteps } from './PeriodSteps';
 import { RenameLine } from './RenameLine';
 import { SheetMenu, type MenuAt } from './SheetMenu';
+import type { Questioned } from '../../sheet/questioned';
 import { SheetTable, type Scrolling, type SheetActions } from '../../sheet/SheetTable';
 import { sorted, sortedBy } from './sorting';
 import type { At } from '../../sheet/grid';
 import { useGrid } from '../../sheet/useGrid';
 import { useOpenness } from '../../sheet/useOpenness';
 import { useSheetKeys } from '../../sheet/useSheetKeys';
-
-/** A number that is questioned: its figure, line and column. */
-export interface Questioned {
-  figure: string;
-  line: number;
-  column: number;
-}
 
 interface Props {
   id: number;
