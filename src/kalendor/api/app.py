@@ -20,10 +20,11 @@ from kalendor.api import (
     waiting,
 )
 from kalendor.api.access import Access, Sessions
+from kalendor.api.described import describe_answers
 from kalendor.api.desk import AtDesk
 from kalendor.api.guards import Guarded, Leaving
 from kalendor.api.page import page_folder, serve_page
-from kalendor.api.problems import PROBLEMS, Unexpected, describe_answers, explain_errors
+from kalendor.api.problems import PROBLEMS, Unexpected, explain_errors
 from kalendor.api.signing_in import Attempts
 from kalendor.api.strict import known_parameters
 from kalendor.demo.workspace import build

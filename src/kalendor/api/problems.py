@@ -56,23 +56,6 @@ def problem(status: int, detail: str, **more: str) -> JSONResponse:
     return JSONResponse(body, status, media_type=PROBLEM)
 
 
-def describe_answers(app: FastAPI) -> None:
-    """The OpenAPI document tells of problem documents alone, not of the library's own kind of errors."""
-    made = app.openapi
-
-    def openapi() -> dict[str, Any]:
-        if app.openapi_schema is None:
-            document = made()
-            for ways in document["paths"].values():
-                for operation in ways.values():
-                    operation["responses"].pop("422", None)
-            for name in ("HTTPValidationError", "ValidationError"):
-                document["components"]["schemas"].pop(name, None)
-        return made()
-
-    app.openapi = openapi  # type: ignore[method-assign]
-
-
 def explain_errors(app: FastAPI) -> None:
     """Answer the errors that the product knows in their own words."""
 

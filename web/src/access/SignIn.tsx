@@ -4,7 +4,7 @@ import { Button, TextField } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
 
-import { type SessionView } from '../api/asking';
+import {} from '../api/asking';
 import { post } from '../api/client';
 import { Brand } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
@@ -14,7 +14,7 @@ export function SignIn({ done }: { done: () => void }) {
   const [name, setName] = useState('');
   const [password, setPassword] = useState('');
   const signing = useMutation({
-    mutationFn: () => post<SessionView>('/session', { name, password }),
+    mutationFn: () => post('/session', { name, password }),
     onSuccess: done,
   });
   const submit = (event: FormEvent) => {

@@ -1,6 +1,7 @@
 import type { components } from './types';
 
 import { asked } from './asking';
+import type { Answer, Body, PathOf, Way } from './paths';
 
 export { Fault } from './asking';
 
@@ -8,8 +9,8 @@ type Schemas = components['schemas'];
 export type Report = Schemas['Report'];
 export type ReportView = Schemas['ReportView'];
 export type ReportLine = Schemas['ReportLine'];
-export type SheetView = Omit<Schemas['SheetView'], 'tie_out'> & { tie_out: TieOutView };
-export type EditView = Omit<Schemas['EditView'], 'sheet'> & { sheet: SheetView | null };
+export type SheetView = Schemas['SheetView'];
+export type EditView = Schemas['EditView'];
 export type ChosenView = Schemas['ChosenView'];
 export type TrailView = Schemas['TrailView'];
 export type PartView = Schemas['PartView'];
@@ -19,19 +20,19 @@ export type BarsView = Schemas['BarsView'];
 export type Renaming = Schemas['Renaming'];
 export type Gathering = Schemas['Gathering'];
 export type GlanceView = Schemas['GlanceView'];
-export type Worded = Omit<Schemas['Worded'], 'pieces'> & { pieces: Required<Schemas['Piece']>[] };
+export type Worded = Schemas['Worded'];
 export type HeardText = Schemas['HeardText'];
-export type Phrase = Required<Schemas['Phrase']>;
+export type Phrase = Schemas['Phrase'];
 export type Clause = Required<Schemas['Clause']>;
 export type Clauses = Omit<Schemas['Clauses'], 'clauses'> & { clauses: Clause[] };
 export type ProposalView = Schemas['ProposalView'];
 export type LinesView = Schemas['LinesView'];
-export type TieOutView = Required<Schemas['TieOut']>;
+export type TieOutView = Schemas['TieOut'];
 export type SourceLine = Schemas['SourceLine'];
 export type SourceView = Schemas['SourceView'];
 export type ColumnView = Schemas['Profile'];
 export type IntakeView = Schemas['IntakeView'];
-export type WaitingView = Omit<Schemas['WaitingView'], 'outcome'> & { outcome: Required<Schemas['Outcome']> };
+export type WaitingView = Schemas['WaitingView'];
 export type ReadColumn = Schemas['ReadColumn'];
 export type ColumnReading = Schemas['ColumnReading'];
 export type RefusedView = Schemas['RefusedView'];
@@ -106,7 +107,7 @@ interface With {
   signal?: AbortSignal;
 }
 
-function call<T>(method: string, path: string, body?: unknown, more: With = {}): Promise<T> {
+function call<T>(method: string, path: string, body: unknown, more: With = {}): Promise<T> {
   const headers: Record<string, string> = {};
   const init: RequestInit & { method: string } = { method, headers };
   if (more.signal) init.signal = more.signal;
@@ -118,11 +119,29 @@ function call<T>(method: string, path: string, body?: unknown, more: With = {}):
   return asked<T>(path, init);
 }
 
-export const get = <T>(path: string, more?: With) => call<T>('GET', path, undefined, more);
-export const post = <T>(path: string, body?: unknown, more?: With) => call<T>('POST', path, body, more);
-export const put = <T>(path: string, body: unknown, more?: With) => call<T>('PUT', path, body, more);
-export const patch = <T>(path: string, body: unknown) => call<T>('PATCH', path, body);
-export const remove = <T = undefined>(path: string) => call<T>('DELETE', path);
+/** What goes after an address: what is sent, where its path takes something; an error where there is no such path. */
+type Sent<Address extends string, W extends Way> = [PathOf<Address, W>] extends [never]
+  ? [never]
+  : undefined extends Body<Address, W>
+    ? [body?: Body<Address, W>, more?: With]
+    : [body: Body<Address, W>, more?: With];
+
+type Asked<Address extends string> = [PathOf<Address, 'get'>] extends [never] ? [never] : [more?: With];
+
+/** A way to ask that sends something: its answer is typed by the address, as the generated paths have it. */
+const sending =
+  <W extends Way>(way: W) =>
+  <Address extends string>(path: Address, ...[body, more]: Sent<Address, W>): Promise<Answer<Address, W>> =>
+    call(way.toUpperCase(), path, body, more);
+
+export const get = <Address extends string>(
+  path: Address,
+  ...[more]: Asked<Address>
+): Promise<Answer<Address, 'get'>> => call('GET', path, undefined, more);
+export const post = sending('post');
+export const put = sending('put');
+export const patch = sending('patch');
+export const remove = sending('delete');
 
 /** A file sent to be read: to correct the lines of an intake, or for the source that it belongs to. */
 export function sendFile(

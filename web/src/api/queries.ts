@@ -1,45 +1,28 @@
 import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query';
 
-import {
-  get,
-  post,
-  type ChoiceView,
-  type Connection,
-  type GroupingLine,
-  type Report,
-  type ReportLine,
-  type ReportView,
-  type SheetView,
-  type SourceLine,
-  type SourceView,
-  type ValueCount,
-  type WorkspaceView,
-} from './client';
+import { get, post, type Report } from './client';
 
-export const useWorkspace = () =>
-  useQuery({ queryKey: ['workspace'], queryFn: () => get<WorkspaceView>('/workspace') });
+export const useWorkspace = () => useQuery({ queryKey: ['workspace'], queryFn: () => get('/workspace') });
 
-export const useSources = () =>
-  useQuery({ queryKey: ['sources'], queryFn: () => get<SourceLine[]>('/sources') });
+export const useSources = () => useQuery({ queryKey: ['sources'], queryFn: () => get('/sources') });
 
 export const sourceQuery = (id: number | undefined) => ({
   queryKey: ['source', id],
-  queryFn: () => get<SourceView>(`/sources/${id}`),
+  queryFn: () => get(`/sources/${id}`),
 });
 
 export const useSource = (id: number | undefined) =>
   useQuery({ ...sourceQuery(id), enabled: id !== undefined });
 
-export const useReports = () =>
-  useQuery({ queryKey: ['reports'], queryFn: () => get<ReportLine[]>('/reports') });
+export const useReports = () => useQuery({ queryKey: ['reports'], queryFn: () => get('/reports') });
 
 export const useReport = (id: number) =>
-  useQuery({ queryKey: ['report', id], queryFn: () => get<ReportView>(`/reports/${id}`) });
+  useQuery({ queryKey: ['report', id], queryFn: () => get(`/reports/${id}`) });
 
 export const useSheet = (id: number, revision: number | undefined, inView: string) =>
   useQuery({
     queryKey: ['sheet', id, revision],
-    queryFn: ({ signal }) => get<SheetView>(`/reports/${id}/sheet?${inView}`, { signal }),
+    queryFn: ({ signal }) => get(`/reports/${id}/sheet?${inView}`, { signal }),
     enabled: revision !== undefined,
     placeholderData: keepPreviousData,
     retry: false,
@@ -49,20 +32,19 @@ export const useSheet = (id: number, revision: number | undefined, inView: strin
 export const useTriedSheet = (report: Report | null, inView: string) =>
   useQuery({
     queryKey: ['tried', report, inView],
-    queryFn: ({ signal }) => post<SheetView>(`/reports/tried/sheet?${inView}`, report, { signal }),
+    queryFn: ({ signal }) => post(`/reports/tried/sheet?${inView}`, report as Report, { signal }),
     enabled: report !== null,
     placeholderData: keepPreviousData,
     gcTime: 30_000,
     retry: false,
   });
 
-export const useGroupings = () =>
-  useQuery({ queryKey: ['groupings'], queryFn: () => get<GroupingLine[]>('/groupings') });
+export const useGroupings = () => useQuery({ queryKey: ['groupings'], queryFn: () => get('/groupings') });
 
 export const useValues = (source: number | undefined, column: string) =>
   useQuery({
     queryKey: ['values', source, column],
-    queryFn: () => get<ValueCount[]>(`/sources/${source}/values?column=${encodeURIComponent(column)}`),
+    queryFn: () => get(`/sources/${source}/values?column=${encodeURIComponent(column)}`),
     enabled: source !== undefined && column !== '',
     retry: false,
   });
@@ -72,7 +54,7 @@ const choicesOf = (kind: ChoiceKind, source: string, column: string) => ({
   queryKey: ['groupings', 'choices', kind, source, column],
   queryFn: () => {
     const asked = new URLSearchParams({ kind, source, column });
-    return get<ChoiceView[]>(`/choices?${asked.toString()}`);
+    return get(`/choices?${asked.toString()}`);
   },
   enabled: source !== '' && column !== '',
   retry: false,
@@ -90,6 +72,6 @@ export const useManyChoices = (asked: [ChoiceKind, string, string][]) =>
 export const useConnections = () =>
   useQuery({
     queryKey: ['connections'],
-    queryFn: () => get<Connection[]>('/connections'),
+    queryFn: () => get('/connections'),
     staleTime: Infinity,
   });

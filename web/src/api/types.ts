@@ -3651,7 +3651,7 @@ export interface components {
              * Layout
              * @default
              */
-            layout?: string;
+            layout: string;
             /** Same */
             same: string[];
         };
@@ -3680,7 +3680,7 @@ export interface components {
              * As Is
              * @default
              */
-            as_is?: string;
+            as_is: string;
             /** Checks */
             checks: components["schemas"]["Check"][];
             /**
@@ -3689,7 +3689,7 @@ export interface components {
              */
             due: string;
             /** Edition */
-            edition?: number | null;
+            edition: number | null;
             /** Figure */
             figure: string;
             /**
@@ -3702,7 +3702,7 @@ export interface components {
              * @default
              * @enum {string}
              */
-            four_eyes?: "" | "prepare" | "approve" | "approved";
+            four_eyes: "" | "prepare" | "approve" | "approved";
             /** Headline */
             headline: string[];
             /** Label */
@@ -3715,7 +3715,7 @@ export interface components {
             /** Lines */
             lines: components["schemas"]["Said"][];
             /** Moved */
-            moved?: boolean | null;
+            moved: boolean | null;
             /** Ready */
             ready: boolean;
             /** Report */
@@ -3846,17 +3846,17 @@ export interface components {
              * Other
              * @default
              */
-            other?: string;
+            other: string;
             /**
              * Sure
              * @default false
              */
-            sure?: boolean;
+            sure: boolean;
             /**
              * Used By
              * @default
              */
-            used_by?: string;
+            used_by: string;
             /**
              * What
              * @enum {string}
@@ -4045,14 +4045,14 @@ export interface components {
              * As Is
              * @default
              */
-            as_is?: string;
+            as_is: string;
             /**
              * Due
              * Format: date
              */
             due: string;
             /** Edition */
-            edition?: number | null;
+            edition: number | null;
             /**
              * First Day
              * Format: date
@@ -4069,14 +4069,14 @@ export interface components {
              * Left
              * @default
              */
-            left?: string;
+            left: string;
             /** Moved */
-            moved?: boolean | null;
+            moved: boolean | null;
             /**
              * Number
              * @default 0
              */
-            number?: number;
+            number: number;
             /** Sign */
             sign: string;
             /**
@@ -4088,7 +4088,7 @@ export interface components {
              * Waits
              * @default
              */
-            waits?: string;
+            waits: string;
         };
         /**
          * DayRun
@@ -4230,7 +4230,7 @@ export interface components {
             /** Latest */
             latest: boolean;
             /** Moved */
-            moved?: boolean | null;
+            moved: boolean | null;
             /** Named */
             named: string;
             /** Number */
@@ -4254,12 +4254,12 @@ export interface components {
              * Approved By
              * @default
              */
-            approved_by?: string;
+            approved_by: string;
             /**
              * As Is
              * @default
              */
-            as_is?: string;
+            as_is: string;
             /**
              * As Of
              * Format: date
@@ -4284,12 +4284,12 @@ export interface components {
              * Line
              * @default
              */
-            line?: string;
+            line: string;
             /**
              * Prepared By
              * @default
              */
-            prepared_by?: string;
+            prepared_by: string;
             /** Source */
             source: string;
             /**
@@ -4297,14 +4297,14 @@ export interface components {
              * @default records
              * @enum {string}
              */
-            trail?: "none" | "words" | "records";
+            trail: "none" | "words" | "records";
             /** Versions */
             versions: components["schemas"]["EditionLine"][];
             /**
              * Why
              * @default
              */
-            why?: string;
+            why: string;
         };
         /**
          * Export
@@ -4703,7 +4703,7 @@ export interface components {
              * Problem
              * @default
              */
-            problem?: string;
+            problem: string;
             /** Report */
             report: string;
         };
@@ -4787,14 +4787,14 @@ export interface components {
          */
         IssueOutcome: {
             /** Edition */
-            edition?: number | null;
+            edition: number | null;
             /** Label */
             label: string;
             /**
              * Reason
              * @default
              */
-            reason?: string;
+            reason: string;
             /** Title */
             title: string;
         };
@@ -4837,7 +4837,7 @@ export interface components {
              * About
              * @default
              */
-            about?: string;
+            about: string;
             /** Held */
             held: string[];
             /**
@@ -5081,7 +5081,7 @@ export interface components {
              * Path
              * @default
              */
-            path?: string;
+            path: string;
             /** Trail */
             trail: string;
             /** Withdrawn At */
@@ -5229,33 +5229,33 @@ export interface components {
              * Host
              * @default
              */
-            host?: string;
+            host: string;
             /**
              * Port
              * @default 25
              */
-            port?: number;
+            port: number;
             /**
              * Security
              * @default starttls
              * @enum {string}
              */
-            security?: "none" | "starttls" | "tls";
+            security: "none" | "starttls" | "tls";
             /**
              * Sender
              * @default
              */
-            sender?: string;
+            sender: string;
             /**
              * Stand In
              * @default false
              */
-            stand_in?: boolean;
+            stand_in: boolean;
             /**
              * User
              * @default
              */
-            user?: string;
+            user: string;
         };
         /**
          * Marked
@@ -5278,7 +5278,7 @@ export interface components {
          */
         Match: {
             /** As At */
-            as_at?: {
+            as_at: {
                 [key: string]: string;
             };
             /** Match */
@@ -5492,7 +5492,7 @@ export interface components {
          */
         Near: {
             /** Records */
-            records?: number | null;
+            records: number | null;
             /** Text */
             text: string;
             /** What */
@@ -5643,52 +5643,52 @@ export interface components {
              * Added
              * @default []
              */
-            added?: string[];
+            added: string[];
             /**
              * Doubled
              * @default 0
              */
-            doubled?: number;
+            doubled: number;
             /**
              * Held
              * @default []
              */
-            held?: string[];
+            held: string[];
             /**
              * Here
              * @default 0
              */
-            here?: number;
+            here: number;
             /**
              * Keys
              * @default []
              */
-            keys?: components["schemas"]["KeyLine"][];
+            keys: components["schemas"]["KeyLine"][];
             /**
              * Months
              * @default []
              */
-            months?: components["schemas"]["MonthLine"][];
+            months: components["schemas"]["MonthLine"][];
             /**
              * Problem
              * @default
              */
-            problem?: string;
+            problem: string;
             /**
              * Repeated
              * @default []
              */
-            repeated?: string[];
+            repeated: string[];
             /**
              * Replaced
              * @default 0
              */
-            replaced?: number;
+            replaced: number;
             /**
              * Sums
              * @default []
              */
-            sums?: [
+            sums: [
                 string,
                 string
             ][];
@@ -5696,12 +5696,12 @@ export interface components {
              * Unplaced
              * @default []
              */
-            unplaced?: string[];
+            unplaced: string[];
             /**
              * Ways
              * @default []
              */
-            ways?: components["schemas"]["JoinWay"][];
+            ways: components["schemas"]["JoinWay"][];
         };
         /**
          * Over
@@ -5856,16 +5856,16 @@ export interface components {
             /** Also */
             also: string;
             /** Begin */
-            begin?: {
+            begin: {
                 [key: string]: string;
             };
             /** Hint */
             hint: string;
             /** Makes */
-            makes?: {
+            makes: {
                 [key: string]: unknown;
             } | null;
-            on?: components["schemas"]["On"] | null;
+            on: components["schemas"]["On"] | null;
             /** Text */
             text: string;
             /** Tone */
@@ -5883,19 +5883,19 @@ export interface components {
              * Index
              * @default 0
              */
-            index?: number;
+            index: number;
             /**
              * Kind
              * @default
              */
-            kind?: string;
+            kind: string;
             /** Text */
             text: string;
             /**
              * Tone
              * @default
              */
-            tone?: string;
+            tone: string;
         };
         /**
          * Preview
@@ -5973,7 +5973,7 @@ export interface components {
              * Reason
              * @default
              */
-            reason?: string;
+            reason: string;
             /** Records */
             records: number;
             /** Refused */
@@ -6141,7 +6141,7 @@ export interface components {
              * Mended
              * @default false
              */
-            mended?: boolean;
+            mended: boolean;
             /** Reason */
             reason: string;
             /** Text */
@@ -6417,7 +6417,7 @@ export interface components {
              * Total
              * @default false
              */
-            total?: boolean;
+            total: boolean;
             /** Value */
             value: string;
         };
@@ -6653,7 +6653,7 @@ export interface components {
              * Stale
              * @default
              */
-            stale?: string;
+            stale: string;
         };
         /**
          * SourceRow
@@ -6723,7 +6723,7 @@ export interface components {
              * Stale
              * @default
              */
-            stale?: string;
+            stale: string;
             /** Summary Of */
             summary_of: string | null;
         };
@@ -6846,33 +6846,33 @@ export interface components {
              * By Hand
              * @default 0
              */
-            by_hand?: number;
+            by_hand: number;
             /**
              * Controls
              * @default []
              */
-            controls?: components["schemas"]["kalendor__core__sheet__tieout__Control"][];
+            controls: components["schemas"]["kalendor__core__sheet__tieout__Control"][];
             /**
              * Empty
              * @default 0
              */
-            empty?: number;
+            empty: number;
             /**
              * Footings
              * @default []
              */
-            footings?: components["schemas"]["Footing"][];
+            footings: components["schemas"]["Footing"][];
             /**
              * Hidden Lines
              * @default 0
              */
-            hidden_lines?: number;
+            hidden_lines: number;
             /** Mended */
             mended: number;
             /** Not Placed */
             not_placed: number;
             /** Notes */
-            notes?: string[];
+            notes: string[];
             /** On Sheet */
             on_sheet: number;
             /** Read */
@@ -7015,9 +7015,9 @@ export interface components {
             /** Rule */
             rule: string;
             /** Since */
-            since?: string | null;
+            since: string | null;
             /** Until */
-            until?: string | null;
+            until: string | null;
             /** Value */
             value: string | null;
         };
@@ -7303,7 +7303,7 @@ export interface components {
              * Version
              * @default
              */
-            version?: string;
+            version: string;
         };
         /**
          * YearLook

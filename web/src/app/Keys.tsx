@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 
-import { get, type WorkspaceView } from '../api/client';
+import { get } from '../api/client';
 import { isTyping } from '../parts/keys';
 
 const KEYS: [string, [string[], string][]][] = [
@@ -128,7 +128,7 @@ export function Keys() {
 function About({ close }: { close: () => void }) {
   const found = useQuery({
     queryKey: ['workspace'],
-    queryFn: () => get<WorkspaceView>('/workspace'),
+    queryFn: () => get('/workspace'),
     retry: false,
   });
   return (

@@ -3,7 +3,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 
-import { get, post, type CheckedView, type IssuedView } from '../api/client';
+import { get, post, type CheckedView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { MovedDialog } from './MovedDialog';
 import type { Picked } from './picking';
@@ -23,8 +23,7 @@ function onDay(iso: string): string {
 export function BoardMargin({ picked }: { picked: Picked | null }) {
   const found = useQuery({
     queryKey: ['checks', picked?.report, picked?.lastDay],
-    queryFn: ({ signal }) =>
-      get<CheckedView>(`/reports/${picked?.report}/periods/${picked?.lastDay}`, { signal }),
+    queryFn: ({ signal }) => get(`/reports/${picked?.report}/periods/${picked?.lastDay}`, { signal }),
     enabled: picked !== null,
     placeholderData: (before) => before,
     retry: false,
@@ -43,7 +42,7 @@ function Checked({ checked }: { checked: CheckedView }) {
   const queries = useQueryClient();
   const go = useNavigate();
   const issuing = useMutation({
-    mutationFn: () => post<IssuedView>(`/reports/${checked.report}/periods/${checked.last_day}/issue`),
+    mutationFn: () => post(`/reports/${checked.report}/periods/${checked.last_day}/issue`),
     onSuccess: () => {
       void queries.invalidateQueries({ queryKey: ['board'] });
       void queries.invalidateQueries({ queryKey: ['checks'] });
@@ -51,7 +50,7 @@ function Checked({ checked }: { checked: CheckedView }) {
   });
   const seeing = useMutation({
     mutationFn: (how: 'prepare' | 'approve') =>
-      post<CheckedView>(`/reports/${checked.report}/periods/${checked.last_day}/${how}`),
+      post(`/reports/${checked.report}/periods/${checked.last_day}/${how}`),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['checks'] }),
   });
   const mayIssue = checked.four_eyes === '' || checked.four_eyes === 'approved';

@@ -91,7 +91,7 @@ export function BoardScreen() {
 function useIssueReady() {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: () => post<IssueOutcome[]>('/board/issue-ready'),
+    mutationFn: () => post('/board/issue-ready'),
     onSettled: () => {
       void queries.invalidateQueries({ queryKey: ['board'] });
       void queries.invalidateQueries({ queryKey: ['checks'] });

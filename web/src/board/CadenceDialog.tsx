@@ -2,7 +2,7 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { post, type Cadence, type Delivery, type IssueOutcome, type Report } from '../api/client';
+import { post, type Cadence, type Delivery, type Report } from '../api/client';
 import { useWorkspace } from '../api/queries';
 import { FaultNote } from '../parts/Fault';
 import { counted } from '../parts/words';
@@ -54,7 +54,7 @@ function Fields({
     void queries.invalidateQueries({ queryKey: ['checks'] });
   };
   const past = useMutation({
-    mutationFn: () => post<IssueOutcome[]>(`/reports/${id}/past?since=${cadence.since}`),
+    mutationFn: () => post(`/reports/${id}/past?since=${cadence.since}`),
     onSettled: seen,
   });
   const keep = (next: Report) => {

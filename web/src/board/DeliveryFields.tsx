@@ -2,7 +2,7 @@ import { Checkbox, FormControlLabel } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 
-import { get, type Delivery, type MailView, type Report } from '../api/client';
+import { get, type Delivery, type Report } from '../api/client';
 import { Choose, Written } from '../parts/Field';
 import { asLines, fromLines } from './delivery';
 
@@ -29,7 +29,7 @@ export function DeliveryFields({
   delivery: Delivery | null;
   change: (delivery: Delivery | null) => void;
 }) {
-  const mail = useQuery({ queryKey: ['mail'], queryFn: () => get<MailView>('/mail') }).data;
+  const mail = useQuery({ queryKey: ['mail'], queryFn: () => get('/mail') }).data;
   const now: Delivery =
     delivery ?? ({ to: [], formats: ['pdf'], subject: '', text: '', when_issued: false } as Delivery);
   const formats = now.formats ?? [];

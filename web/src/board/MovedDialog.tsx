@@ -3,7 +3,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
 
-import { type BoardView, type IssueOutcome, post } from '../api/client';
+import { type BoardView, post } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { counted } from '../parts/words';
 
@@ -31,7 +31,7 @@ export function MovedDialog({ editions, close }: { editions: MovedEdition[]; clo
   const [why, setWhy] = useState('');
   const dealt = useMutation({
     mutationFn: (how: 'restate' | 'left') =>
-      post<IssueOutcome[]>(`/board/${how}`, { editions: editions.map((one) => one.id), why }),
+      post(`/board/${how}`, { editions: editions.map((one) => one.id), why }),
     onSuccess: (found) => {
       void queries.invalidateQueries();
       if (found.every((one) => !one.reason)) close();

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 
-import { get, type LogLine } from '../api/client';
+import { get } from '../api/client';
 import { useReports } from '../api/queries';
 import { Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
@@ -9,7 +9,7 @@ import { capital, day } from '../parts/words';
 
 /** What schedules issued by themselves, and what they left with which reason. */
 export function ScheduleScreen() {
-  const found = useQuery({ queryKey: ['schedules'], queryFn: () => get<LogLine[]>('/schedules/log') });
+  const found = useQuery({ queryKey: ['schedules'], queryFn: () => get('/schedules/log') });
   const titles = new Map((useReports().data ?? []).map((report) => [report.id, report.title]));
   const lines = found.data ?? [];
   return (

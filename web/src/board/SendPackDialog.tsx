@@ -12,7 +12,7 @@ import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
 
-import { post, type BoardView, type SendingView } from '../api/client';
+import { post, type BoardView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { Choose } from '../parts/Field';
 import { counted, inFull } from '../parts/words';
@@ -42,7 +42,7 @@ export function SendPackDialog({ board, close }: { board: BoardView; close: () =
   const [format, setFormat] = useState('pdf');
   const sending = useMutation({
     mutationFn: (only_to: string | null) =>
-      post<SendingView[]>('/editions/pack/send', {
+      post('/editions/pack/send', {
         title,
         editions: chosen,
         format,

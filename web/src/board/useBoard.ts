@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 
-import { get, post, type BoardView } from '../api/client';
+import { get, post } from '../api/client';
 
 /** What the board shows: a calendar ("" is that of most reports), its grain, and how many pages back. */
 export interface Shown {
@@ -22,7 +22,7 @@ export function useBoard(shown: Shown) {
   const key = ['board', shown.calendar, shown.every, shown.back];
   const found = useQuery({
     queryKey: key,
-    queryFn: ({ signal }) => get<BoardView>(`/board?${asked(shown)}`, { signal }),
+    queryFn: ({ signal }) => get(`/board?${asked(shown)}`, { signal }),
     placeholderData: keepPreviousData,
     refetchInterval: 30_000,
   });
@@ -30,7 +30,7 @@ export function useBoard(shown: Shown) {
   useEffect(() => {
     if (!pending || found.isPlaceholderData) return;
     let left = false;
-    void post<BoardView>(`/board/settled?${asked(shown)}`)
+    void post(`/board/settled?${asked(shown)}`)
       .then((next) => {
         if (!left) queries.setQueryData(key, next);
       })

@@ -1,16 +1,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import {
-  get,
-  post,
-  type ColumnView,
-  type GroupingLine,
-  type HeardText,
-  type Phrase,
-  type Report,
-  type SourceView,
-} from '../api/client';
+import { get, post, type ColumnView, type Calendar, type Phrase, type Report } from '../api/client';
 import { useManyChoices, useSources } from '../api/queries';
 import { withBeside } from '../editors/beside';
 import { Say } from './Say';
@@ -33,7 +24,7 @@ interface Props {
 function usePhrases(report: Report, text: string): { phrases: Phrase[]; old: boolean } {
   const { data, isPlaceholderData } = useQuery({
     queryKey: ['phrases', report, text],
-    queryFn: ({ signal }) => post<Phrase[]>('/sentence/phrases', { text, document: report }, { signal }),
+    queryFn: ({ signal }) => post('/sentence/phrases', { text, document: report }, { signal }),
     placeholderData: keepPreviousData,
     retry: false,
   });
@@ -67,7 +58,7 @@ export function AddPhrase({ report, columns, close, add, begin, tried }: Props) 
     else if (begun.keep !== undefined) begin({ keep: begun.keep });
     else if (begun.beside !== undefined) {
       const id = sources?.find((source) => source.name === begun.beside)?.id;
-      const { columns: theirs } = await get<SourceView>(`/sources/${id}`);
+      const { columns: theirs } = await get(`/sources/${id}`);
       add(withBeside(report, begun.beside, columns, theirs));
     } else {
       if (makes) await made(makes);
@@ -91,14 +82,14 @@ export function AddPhrase({ report, columns, close, add, begin, tried }: Props) 
 
 /** A calendar made, unless one of its name is there. */
 async function made(calendar: Record<string, unknown>) {
-  const known = await get<GroupingLine[]>('/groupings');
+  const known = await get('/groupings');
   if (!known.some((grouping) => grouping.name === calendar.name))
-    await post('/groupings', { kalendor: 1, kind: 'calendar', ...calendar });
+    await post('/groupings', { kalendor: 1, kind: 'calendar', ...calendar } as Calendar);
 }
 
 /** The report with a phrase added, as the server reads it. */
 async function heardAs(report: Report, text: string): Promise<Report> {
-  const heard = await post<HeardText>('/sentence/read', { text, source: report.source, document: report });
+  const heard = await post('/sentence/read', { text, source: report.source, document: report });
   const added = heard.offers.find((offer) => offer.way === 'add');
   if (!added?.document || !added.whole) throw new Error(added?.why ?? `“${text}” does not fit this report.`);
   return added.document;

@@ -9,6 +9,7 @@ import { counted } from '../parts/words';
 import type { Row } from '../sheet/outline';
 import { drawn, few, type Drawing, type Numbers, type Way } from './charting';
 import { savedAsPicture, savedAsVector } from './saving';
+import type { SheetPlace } from '../api/paths';
 
 const COLOURS = ['#b9cfd2', '#0d5a6a', '#c6b795', '#6a4479', '#a4552a', '#8e8672', '#7fa4aa', '#d9a441'];
 const WAYS: [Way, string][] = [
@@ -26,7 +27,7 @@ export function Chart({
   chosen,
   title,
 }: {
-  base: string;
+  base: SheetPlace;
   sheet: SheetView;
   rows: Row[];
   chosen: ReadonlySet<string>;
@@ -43,7 +44,7 @@ export function Chart({
   const found = useQuery({
     queryKey: ['chart', sheet.key, lines.map((row) => row.line)],
     queryFn: () =>
-      post<ChosenView>(`${base}/sheets/${sheet.key}/chosen`, {
+      post(`${base}/sheets/${sheet.key}/chosen`, {
         lines: lines.map((row) => row.line),
         first: 0,
         last: sheet.columns.length * sheet.figures.length,

@@ -1,4 +1,4 @@
-import { Fault, get, post, type EditView, type ReportView, type SheetView } from '../api/client';
+import { Fault, get, post, type ReportView, type SheetView } from '../api/client';
 import * as queueing from './editQueue';
 import type { Queue, Step } from './editQueue';
 
@@ -109,13 +109,13 @@ const isUnanswered = (status: number) => status === 0 || status === 408 || statu
 
 function send(id: number, step: Step, revision: number, inView: string) {
   if (typeof step === 'string')
-    return post<EditView>(`/reports/${id}/edits?step=${step}&${inView}`, undefined, { revision });
-  if ('gather' in step) return post<EditView>(`/reports/${id}/gather?${inView}`, step.gather, { revision });
-  if ('rename' in step) return post<EditView>(`/reports/${id}/rename?${inView}`, step.rename, { revision });
-  return post<EditView>(`/reports/${id}/edits?${inView}`, step.document, { revision });
+    return post(`/reports/${id}/edits?step=${step}&${inView}`, undefined, { revision });
+  if ('gather' in step) return post(`/reports/${id}/gather?${inView}`, step.gather, { revision });
+  if ('rename' in step) return post(`/reports/${id}/rename?${inView}`, step.rename, { revision });
+  return post(`/reports/${id}/edits?${inView}`, step.document, { revision });
 }
 
-const latest = (id: number) => get<ReportView>(`/reports/${id}`).catch(() => null);
+const latest = (id: number) => get(`/reports/${id}`).catch(() => null);
 
 const open = new Map<number, Edits>();
 

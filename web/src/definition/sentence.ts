@@ -2,7 +2,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 
 import { useState } from 'react';
 
-import { Fault, get, post, type HeardText, type Report, type Worded } from '../api/client';
+import { Fault, get, post, type Report, type Worded } from '../api/client';
 
 export type Tone = 'figure' | 'tree' | 'period' | 'bucket' | 'condition';
 export type PhraseKind =
@@ -50,7 +50,7 @@ const AGAIN = 1500;
 
 const sentenceQuery = (report: Report | undefined) => ({
   queryKey: ['sentence', report],
-  queryFn: ({ signal }: { signal: AbortSignal }) => post<Worded>('/sentence', report, { signal }),
+  queryFn: ({ signal }: { signal: AbortSignal }) => post('/sentence', report as Report, { signal }),
   enabled: report !== undefined,
   placeholderData: keepPreviousData<Worded>,
   staleTime: 60_000,
@@ -94,8 +94,7 @@ export const phrasesOf = (worded: Worded | undefined): (string | Phrase)[] =>
 export const useHeard = (text: string, source: string, document: Report | undefined) =>
   useQuery({
     queryKey: ['heard', text, source, document],
-    queryFn: ({ signal }) =>
-      post<HeardText>('/sentence/read', { text, source, document: document ?? null }, { signal }),
+    queryFn: ({ signal }) => post('/sentence/read', { text, source, document: document ?? null }, { signal }),
     enabled: text.trim() !== '' && source !== '',
     placeholderData: keepPreviousData,
     retry: false,
@@ -105,7 +104,7 @@ export const useHeard = (text: string, source: string, document: Report | undefi
 export const useExamples = (source: string) =>
   useQuery({
     queryKey: ['examples', source],
-    queryFn: () => get<string[]>(`/sentence/examples?source=${encodeURIComponent(source)}`),
+    queryFn: () => get(`/sentence/examples?source=${encodeURIComponent(source)}`),
     enabled: source !== '',
     retry: false,
   }).data ?? [];
@@ -114,7 +113,7 @@ export const useExamples = (source: string) =>
 export const useLabels = () =>
   useQuery({
     queryKey: ['labels'],
-    queryFn: () => get<Record<string, Record<string, string>>>('/sentence/labels'),
+    queryFn: () => get('/sentence/labels'),
     staleTime: Infinity,
   }).data;
 

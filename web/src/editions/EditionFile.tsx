@@ -2,6 +2,7 @@ import { Menu, MenuItem } from '@mui/material';
 import { useState } from 'react';
 
 import { GhostButton, GhostLink } from '../parts/Masthead';
+import type { EditionPlace } from '../api/paths';
 
 const FORMATS = [
   ['pdf', 'PDF, as a printed page'],
@@ -14,7 +15,7 @@ const FORMATS = [
 ] as const;
 
 /** The edition as a file of any format, or printed. */
-export function EditionFile({ base }: { base: string }) {
+export function EditionFile({ base }: { base: EditionPlace }) {
   const [at, setAt] = useState<HTMLElement | null>(null);
   return (
     <>

@@ -15,7 +15,7 @@ export function EditionList() {
   const report = useReport(id).data;
   const found = useQuery({
     queryKey: ['editions', id],
-    queryFn: () => get<EditionLine[]>(`/editions?report=${id}`),
+    queryFn: () => get(`/editions?report=${id}`),
   });
   const lines = [...(found.data ?? [])].sort(
     (a, b) => b.last_day.localeCompare(a.last_day) || b.number - a.number,

@@ -26,7 +26,7 @@ export function EditionScreen() {
 }
 
 function OneEdition({ id }: { id: number }) {
-  const base = `/editions/${id}`;
+  const base = `/editions/${id}` as const;
   const found = useEdition(base);
   const own = useEditionSheet(base);
   const [asked, setAsked] = useSearchParams();

@@ -14,6 +14,7 @@ import { SheetTable, type Scrolling, type SheetActions } from '../sheet/SheetTab
 import { useGrid } from '../sheet/useGrid';
 import { useOpenness } from '../sheet/useOpenness';
 import { useSheetKeys } from '../sheet/useSheetKeys';
+import type { EditionPlace } from '../api/paths';
 
 const NOTHING = () => undefined;
 const NONE: ReadonlySet<string> = new Set();
@@ -28,7 +29,7 @@ export function EditionSheet({
   question,
   head,
 }: {
-  base: string;
+  base: EditionPlace;
   sheet: SheetView;
   layout: NonNullable<Report['layout']>;
   moved: Moved;

@@ -7,7 +7,8 @@ import { FaultNote } from '../parts/Fault';
 import { Choose, Written } from '../parts/Field';
 import { day } from '../parts/words';
 
-const TRAILS: [string, string][] = [
+type Told = 'none' | 'words' | 'records';
+const TRAILS: [Told, string][] = [
   ['none', 'not at all'],
   ['words', 'in words, without records'],
   ['records', 'down to the records'],
@@ -16,19 +17,19 @@ const TRAILS: [string, string][] = [
 /** Links under which others read an edition, or all of a report's; each can be withdrawn. */
 export function LinkDialog({ edition, close }: { edition: EditionLine; close: () => void }) {
   const queries = useQueryClient();
-  const path = `/reports/${edition.report}/links`;
-  const links = useQuery({ queryKey: ['links', edition.report], queryFn: () => get<LinkView[]>(path) });
+  const path = `/reports/${edition.report}/links` as const;
+  const links = useQuery({ queryKey: ['links', edition.report], queryFn: () => get(path) });
   const [which, setWhich] = useState('one');
-  const [trail, setTrail] = useState('words');
+  const [trail, setTrail] = useState<Told>('words');
   const [ends, setEnds] = useState('');
   const seen = () => queries.invalidateQueries({ queryKey: ['links', edition.report] });
   const making = useMutation({
     mutationFn: () =>
-      post<LinkView>(path, { edition: which === 'one' ? edition.id : null, trail, ends_on: ends || null }),
+      post(path, { edition: which === 'one' ? edition.id : null, trail, ends_on: ends || null }),
     onSuccess: seen,
   });
   const withdrawing = useMutation({
-    mutationFn: (id: number) => remove<LinkView>(`/links/${id}`),
+    mutationFn: (id: number) => remove(`/links/${id}`),
     onSuccess: seen,
   });
   const made = making.data;
@@ -47,7 +48,12 @@ export function LinkDialog({ edition, close }: { edition: EditionLine; close: ()
             ]}
             change={setWhich}
           />
-          <Choose label="Numbers are explained" value={trail} options={TRAILS} change={setTrail} />
+          <Choose
+            label="Numbers are explained"
+            value={trail}
+            options={TRAILS}
+            change={(told) => setTrail(told as Told)}
+          />
           <Written
             label="Until (left empty: until withdrawn)"
             type="date"

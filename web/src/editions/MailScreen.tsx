@@ -4,7 +4,7 @@ import { Button } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { get, put, type InboxMail, type MailView, type SendingView } from '../api/client';
+import { get, put, type MailView } from '../api/client';
 import { Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { Choose, Written } from '../parts/Field';
@@ -13,7 +13,7 @@ import { SendingLines } from './SendingLines';
 
 /** Where mail is handed in; with the demo, the inbox of the stand-in that takes it. */
 export function MailScreen() {
-  const mail = useQuery({ queryKey: ['mail'], queryFn: () => get<MailView>('/mail') });
+  const mail = useQuery({ queryKey: ['mail'], queryFn: () => get('/mail') });
   return (
     <>
       <Masthead />
@@ -33,7 +33,7 @@ function Server({ mail }: { mail: MailView }) {
   const saving = useMutation({
     mutationFn: () => {
       const { host, port, security, user, sender } = draft;
-      return put<MailView>('/mail', { host, port, security, user, sender });
+      return put('/mail', { host, port, security, user, sender });
     },
     onSuccess: () => queries.invalidateQueries({ queryKey: ['mail'] }),
   });
@@ -86,7 +86,7 @@ function Server({ mail }: { mail: MailView }) {
 function Went() {
   const found = useQuery({
     queryKey: ['sendings'],
-    queryFn: () => get<SendingView[]>('/sendings'),
+    queryFn: () => get('/sendings'),
     refetchInterval: 5_000,
   });
   if (!found.data?.length) return null;
@@ -101,7 +101,7 @@ function Went() {
 function Inbox() {
   const found = useQuery({
     queryKey: ['inbox'],
-    queryFn: () => get<InboxMail[]>('/inbox'),
+    queryFn: () => get('/inbox'),
     refetchInterval: 3_000,
   });
   const mails = found.data ?? [];

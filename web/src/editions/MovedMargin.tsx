@@ -1,18 +1,19 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 
-import { get, type EditionView, type MovedCause, type MovedCellView, type WhatMoved } from '../api/client';
+import { get, type EditionView, type MovedCause, type WhatMoved } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { count, counted } from '../parts/words';
 import type { Questioned } from '../sheet/questioned';
 import { CauseLines } from './CauseLines';
 import { ordinal } from './EditionHead';
 import type { Against } from './useEdition';
+import type { EditionPlace } from '../api/paths';
 
 const SHOWN = 60;
 
 interface Props {
-  base: string;
+  base: EditionPlace;
   found: EditionView;
   moved: WhatMoved | undefined;
   error: Error | null;
@@ -96,7 +97,7 @@ function Causes({ base, against, error }: Props) {
   const asked = new URLSearchParams(heldAgainst(against));
   const found = useQuery({
     queryKey: ['moved causes', base, against],
-    queryFn: ({ signal }) => get<MovedCause[]>(`${base}/moved/causes?${asked.toString()}`, { signal }),
+    queryFn: ({ signal }) => get(`${base}/moved/causes?${asked.toString()}`, { signal }),
     retry: false,
   });
   return (
@@ -151,7 +152,7 @@ function OneCell({ base, against, cell, choose, moved }: Props & { cell: Questio
   });
   const found = useQuery({
     queryKey: ['moved', base, against, cell],
-    queryFn: ({ signal }) => get<MovedCellView>(`${base}/moved/cell?${asked.toString()}`, { signal }),
+    queryFn: ({ signal }) => get(`${base}/moved/cell?${asked.toString()}`, { signal }),
     retry: false,
   });
   const one = found.data;

@@ -23,7 +23,7 @@ export function ReaderScreen() {
   const at: Where = secret ? { api: `/read/${secret}`, page: `/read/${secret}` } : ISSUED;
   const found = useQuery({
     queryKey: ['read', at.api],
-    queryFn: () => get<ReaderView>(at.api),
+    queryFn: () => get(at.api),
     retry: false,
   });
   const opens = found.data;
@@ -58,7 +58,7 @@ export function ReaderScreen() {
 
 /** Where what may be read is asked for, and where its page is: a link's, or that of all who have an account. */
 interface Where {
-  api: string;
+  api: '/published' | `/read/${string}`;
   page: string;
 }
 const ISSUED: Where = { api: '/published', page: '/issued' };
@@ -95,7 +95,7 @@ function ReaderMast({ opens, children }: { opens: ReaderView | undefined; childr
 }
 
 function Reading({ opens, at, id, many }: { opens: ReaderView; at: Where; id: number; many: boolean }) {
-  const base = `${at.api}/editions/${id}`;
+  const base = `${at.api}/editions/${id}` as const;
   const found = useEdition(base);
   const own = useEditionSheet(base);
   const before = found.data?.versions.filter((one) => one.number < (found.data?.edition.number ?? 0)).pop();

@@ -2,7 +2,7 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from 'react-router';
 
-import { get, post, type EditionLine, type MailView, type PartsView, type SendingView } from '../api/client';
+import { get, post, type EditionLine } from '../api/client';
 import { useReport } from '../api/queries';
 import { FaultNote } from '../parts/Fault';
 import { counted } from '../parts/words';
@@ -13,26 +13,26 @@ import { TryOut } from '../parts/TryOut';
 export function SendDialog({ edition, close }: { edition: EditionLine; close: () => void }) {
   const queries = useQueryClient();
   const delivery = useReport(edition.report).data?.document.delivery;
-  const mail = useQuery({ queryKey: ['mail'], queryFn: () => get<MailView>('/mail') }).data;
+  const mail = useQuery({ queryKey: ['mail'], queryFn: () => get('/mail') }).data;
   const went = useQuery({
     queryKey: ['sendings', edition.id],
-    queryFn: () => get<SendingView[]>(`/editions/${edition.id}/sendings`),
+    queryFn: () => get(`/editions/${edition.id}/sendings`),
     refetchInterval: (query) => (query.state.data?.some((one) => one.state === 'waiting') ? 2_000 : false),
   });
   const seen = () => queries.invalidateQueries({ queryKey: ['sendings', edition.id] });
   const sending = useMutation({
-    mutationFn: (only_to: string | null) => post<SendingView[]>(`/editions/${edition.id}/send`, { only_to }),
+    mutationFn: (only_to: string | null) => post(`/editions/${edition.id}/send`, { only_to }),
     onSuccess: seen,
   });
   const again = useMutation({
-    mutationFn: (id: number) => post<SendingView>(`/sendings/${id}/again`),
+    mutationFn: (id: number) => post(`/sendings/${id}/again`),
     onSuccess: seen,
   });
   const to = delivery?.to ?? [];
   const inParts = to.some((one) => one.member) || Boolean(delivery?.each);
   const parts = useQuery({
     queryKey: ['parts', edition.id],
-    queryFn: () => get<PartsView>(`/editions/${edition.id}/parts`),
+    queryFn: () => get(`/editions/${edition.id}/parts`),
     enabled: inParts,
   }).data;
   return (

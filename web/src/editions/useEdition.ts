@@ -1,19 +1,20 @@
 import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 
-import { get, type EditionView, type SheetView, type WhatMoved } from '../api/client';
+import { get, type SheetView, type WhatMoved } from '../api/client';
 import type { Moved } from '../sheet/SheetRow';
 import { marked } from '../sheet/marking';
+import type { EditionPlace } from '../api/paths';
 
 /** An edition with its words, by where it is answered for. */
-export const useEdition = (base: string) =>
-  useQuery({ queryKey: ['edition', base], queryFn: () => get<EditionView>(base), retry: false });
+export const useEdition = (base: EditionPlace) =>
+  useQuery({ queryKey: ['edition', base], queryFn: () => get(base), retry: false });
 
 /** Its sheet; it never changes. */
-export const useEditionSheet = (base: string) =>
+export const useEditionSheet = (base: EditionPlace) =>
   useQuery({
     queryKey: ['sheet', base],
-    queryFn: ({ signal }) => get<SheetView>(`${base}/sheet?columns=18`, { signal }),
+    queryFn: ({ signal }) => get(`${base}/sheet?columns=18`, { signal }),
     staleTime: Infinity,
     retry: false,
   });
@@ -21,11 +22,11 @@ export const useEditionSheet = (base: string) =>
 /** What an edition is held against: another by its id, now, or nothing. */
 export type Against = number | 'now' | null;
 
-export const useMoved = (base: string, against: Against) =>
+export const useMoved = (base: EditionPlace, against: Against) =>
   useQuery({
     queryKey: ['moved', base, against],
     queryFn: ({ signal }) =>
-      get<WhatMoved>(`${base}/moved${against === 'now' ? '' : `?against=${against}`}`, { signal }),
+      get(`${base}/moved?${against === 'now' ? '' : `against=${against}`}`, { signal }),
     enabled: against !== null,
     retry: false,
   });

@@ -30,7 +30,7 @@ export function OnlyEditor(props: Props) {
   const tests = useLabels();
   const read = useQuery({
     queryKey: ['clauses', condition],
-    queryFn: () => post<Clauses | null>('/sentence/clauses', { sql: condition }),
+    queryFn: () => post('/sentence/clauses', { sql: condition }) as Promise<Clauses | null>,
     enabled: condition !== '',
     retry: false,
   });
@@ -98,7 +98,7 @@ function Draft({
   const apply = async () => {
     const clauses = draft.clauses.map((clause) => ({ ...clause, kind: kindOf(columns, clause.column) }));
     try {
-      const { sql } = await post<{ sql: string }>('/sentence/condition', { ...draft, clauses });
+      const { sql } = await post('/sentence/condition', { ...draft, clauses });
       set(made(sql));
       close();
     } catch (error) {

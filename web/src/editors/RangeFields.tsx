@@ -6,7 +6,7 @@ import {
   type AgeEntry,
   type AxisEntry,
   type BucketEntry,
-  type BucketLook,
+  type Buckets,
   type ColumnView,
 } from '../api/client';
 import { Choose, Written } from '../parts/Field';
@@ -199,13 +199,15 @@ function Held({
   asOf: string | undefined;
 }) {
   const isAge = 'age' in entry;
-  const document = entry.cut ? { kalendor: 1, kind: 'buckets', name: 'ranges', cut: entry.cut } : null;
+  const document: Buckets | null = entry.cut
+    ? { kalendor: 1, kind: 'buckets', name: 'ranges', cut: entry.cut }
+    : null;
   const found = useQuery({
     queryKey: ['look', 'ranges', source, column, asOf, JSON.stringify(document)],
     queryFn: () =>
-      post<BucketLook>(
+      post(
         `/look/buckets?source=${encodeURIComponent(source)}&column=${encodeURIComponent(column)}${asOf ? `&as_of=${asOf}` : ''}`,
-        document,
+        document as Buckets,
       ),
     enabled: document !== null,
     retry: false,

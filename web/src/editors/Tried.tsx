@@ -34,7 +34,7 @@ export function Tried({
     setTrying(true);
     const next = made(text);
     try {
-      const { fault: wrong } = await post<{ fault: string }>('/reports/tried', next);
+      const { fault: wrong } = await post('/reports/tried', next);
       setFault(wrong);
       if (!wrong) change(next);
     } catch (error) {

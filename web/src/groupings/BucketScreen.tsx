@@ -25,7 +25,7 @@ export function BucketScreen({ view, side }: { view: GroupingView; side: ReactNo
   const draft = useDraft<Buckets>(view);
   const look = useQuery({
     queryKey: ['look', 'buckets', JSON.stringify(draft.now)],
-    queryFn: () => post<BucketLook>('/look/buckets', draft.now),
+    queryFn: () => post('/look/buckets', draft.now),
     placeholderData: (before) => before,
     retry: false,
   });

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 
-import { post, type Calendar, type CalendarLook, type GroupingView } from '../api/client';
+import { post, type Calendar, type GroupingView } from '../api/client';
 import { GhostButton } from '../parts/Masthead';
 import { count, counted, listed } from '../parts/words';
 import { CalendarNames } from './CalendarNames';
@@ -16,7 +16,7 @@ export function CalendarScreen({ view, side }: { view: GroupingView; side: React
   const draft = useDraft<Calendar>(view);
   const look = useQuery({
     queryKey: ['look', 'calendar', JSON.stringify(draft.now)],
-    queryFn: () => post<CalendarLook>('/look/calendar', draft.now),
+    queryFn: () => post('/look/calendar', draft.now),
     placeholderData: (before) => before,
     retry: false,
   });

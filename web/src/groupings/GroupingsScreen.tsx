@@ -3,7 +3,7 @@ import './groupings.css';
 import { useQuery } from '@tanstack/react-query';
 import { NavLink, useParams } from 'react-router';
 
-import { get, type GroupingView } from '../api/client';
+import { get } from '../api/client';
 import { useGroupings } from '../api/queries';
 import { Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
@@ -28,7 +28,7 @@ export function GroupingsScreen() {
       : Number(wanted);
   const found = useQuery({
     queryKey: ['grouping', id],
-    queryFn: () => get<GroupingView>(`/groupings/${id}`),
+    queryFn: () => get(`/groupings/${id}`),
     enabled: id !== undefined,
   });
   const side = <Side shown={id} />;

@@ -3,7 +3,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 
-import { post, sendTree, type GroupingView } from '../api/client';
+import { post, sendTree, type Grouping } from '../api/client';
 import { useSource, useSources } from '../api/queries';
 import { MainButton } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
@@ -20,7 +20,7 @@ const yearByTable = (year: number) => ({
   ends: `${year}-12-31`,
 });
 
-const STARTS: Record<string, (name: string) => object> = {
+const STARTS: Record<string, (name: string) => Grouping> = {
   tree: (name) => ({ kalendor: 1, kind: 'tree', name, levels: ['Group', 'Value'], roots: [] }),
   months: (name) => ({
     kalendor: 1,
@@ -66,12 +66,12 @@ export function NewGrouping() {
     mutationFn: (chosen?: File) => {
       if (chosen) return sendTree(chosen, name.trim());
       if (kind === 'columns')
-        return post<GroupingView>('/trees/from-columns', {
+        return post('/trees/from-columns', {
           name: name.trim(),
           source: from.source,
           columns: [from.outer, from.inner],
         });
-      return post<GroupingView>('/groupings', STARTS[kind]?.(name.trim()));
+      return post('/groupings', STARTS[kind]?.(name.trim()) as Grouping);
     },
     onSuccess: (view) => {
       setOpen(false);

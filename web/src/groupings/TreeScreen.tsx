@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 
-import { post, type GroupingView, type Tree, type TreeLook } from '../api/client';
+import { post, type GroupingView, type Tree } from '../api/client';
 import { GhostButton, Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count, counted, listed } from '../parts/words';
@@ -19,7 +19,7 @@ export function TreeScreen({ view, side }: { view: GroupingView; side: ReactNode
   const draft = useDraft<Tree>(view);
   const look = useQuery({
     queryKey: ['look', 'tree', JSON.stringify(draft.now)],
-    queryFn: () => post<TreeLook>('/look/tree', draft.now),
+    queryFn: () => post('/look/tree', draft.now),
     placeholderData: (before) => before,
     retry: false,
   });

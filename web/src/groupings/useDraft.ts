@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useReducer, useState } from 'react';
 
-import { Fault, post, put, type Grouping, type GroupingView, type Impact } from '../api/client';
+import { Fault, post, put, type Grouping, type GroupingView } from '../api/client';
 import { isTyping } from '../parts/keys';
 
 interface History<G> {
@@ -63,23 +63,19 @@ export function useDraft<G extends Grouping>(view: GroupingView) {
   };
   const save = useMutation({
     mutationFn: (onto: GroupingView) =>
-      put<GroupingView>(
-        `/groupings/${view.id}`,
-        { ...now, name: onto.document.name },
-        { revision: onto.revision },
-      ),
+      put(`/groupings/${view.id}`, { ...now, name: onto.document.name }, { revision: onto.revision }),
     onSuccess: settle,
     onError: failed,
   });
   const back = useMutation({
     mutationFn: (way: 'undo' | 'redo') =>
-      post<GroupingView>(`/groupings/${view.id}/${way}`, undefined, { revision: base.revision }),
+      post(`/groupings/${view.id}/${way}`, undefined, { revision: base.revision }),
     onSuccess: settle,
     onError: failed,
   });
   const impact = useQuery({
     queryKey: ['impact', view.id, view.revision, JSON.stringify(now)],
-    queryFn: () => post<Impact[]>(`/groupings/${view.id}/impact`, now),
+    queryFn: () => post(`/groupings/${view.id}/impact`, now),
     enabled: dirty && view.used_by.length > 0,
     retry: false,
   });

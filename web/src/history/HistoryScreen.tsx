@@ -5,7 +5,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 
-import { get, post, type ChangeView, type RevisionView } from '../api/client';
+import { get, post, type ChangeView } from '../api/client';
 import { Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { counted, day } from '../parts/words';
@@ -24,7 +24,7 @@ export function HistoryScreen() {
   const of = asked.get('of');
   const found = useQuery({
     queryKey: ['history', of],
-    queryFn: () => get<ChangeView[]>(`/history?most=300${of ? `&definition=${of}` : ''}`),
+    queryFn: () => get(`/history?most=300${of ? `&definition=${of}` : ''}`),
   });
   const [shown, setShown] = useState<ChangeView | null>(null);
   const lines = found.data ?? [];
@@ -85,8 +85,8 @@ export function HistoryScreen() {
 
 function OneRevision({ change, close }: { change: ChangeView; close: () => void }) {
   const queries = useQueryClient();
-  const path = `/definitions/${change.id}/revisions/${change.revision}`;
-  const found = useQuery({ queryKey: ['revision', path], queryFn: () => get<RevisionView>(path) });
+  const path = `/definitions/${change.id}/revisions/${change.revision}` as const;
+  const found = useQuery({ queryKey: ['revision', path], queryFn: () => get(path) });
   const bringing = useMutation({
     mutationFn: () => post(`${path}/bring-back`),
     onSuccess: async () => {

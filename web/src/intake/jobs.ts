@@ -9,7 +9,7 @@ export async function watched(job: JobView, see: (job: JobView) => void): Promis
   while (now.state === 'working') {
     see(now);
     await pause();
-    now = await get<JobView>(`/jobs/${now.id}`);
+    now = await get(`/jobs/${now.id}`);
   }
   if (now.state === 'failed') throw new Fault(now.message);
   return now;

@@ -28,34 +28,34 @@ export function useBringingIn(source: string, kept: (source: number) => void = (
   /** Keep a file that was looked at; the source that it went to. */
   const keeping = async (found: WaitingView) => {
     const seen = found.outcome.held.length > 0 || found.changes !== null;
-    const path = `/waiting/${found.token}/keep?again=${Boolean(found.already)}&seen=${seen}`;
-    const job = await watched(await post<JobView>(path), setJob);
+    const path = `/waiting/${found.token}/keep?again=${Boolean(found.already)}&seen=${seen}` as const;
+    const job = await watched(await post(path), setJob);
     if (job.state !== 'done' || job.source === null) throw new Fault(job.message);
     return job.source;
   };
   const look = useMutation({
     mutationFn: async ({ file, mends }: { file: File; mends?: number }) => {
       const read = await watched(await sendFile(file, source, { mends }), setJob);
-      return read.token ? get<WaitingView>(`/waiting/${read.token}`) : null;
+      return read.token ? get(`/waiting/${read.token}`) : null;
     },
     onSuccess: setWaiting,
     onSettled: () => setJob(null),
   });
   const asked = useMutation({
     mutationFn: async (query: { source: string; fetching: Fetching }) => {
-      const read = await watched(await post<JobView>('/fetches', query), setJob);
-      return read.token ? get<WaitingView>(`/waiting/${read.token}`) : null;
+      const read = await watched(await post('/fetches', query), setJob);
+      return read.token ? get(`/waiting/${read.token}`) : null;
     },
     onSuccess: setWaiting,
     onSettled: () => setJob(null),
   });
   const again = useMutation({
-    mutationFn: (change: Reread) => put<WaitingView>(`/waiting/${waiting?.token}`, change),
+    mutationFn: (change: Reread) => put(`/waiting/${waiting?.token}`, change),
     onSuccess: setWaiting,
   });
   const dropped = useMutation({
     mutationFn: async ({ id, file, ifSure }: { id: number; file: string; ifSure: boolean }) => {
-      const found = await post<WaitingView>(`/sources/${id}/dropped/${encodeURIComponent(file)}`);
+      const found = await post(`/sources/${id}/dropped/${encodeURIComponent(file)}`);
       if (!ifSure || !found.sure) return found;
       await keeping(found);
       return null;

@@ -2,11 +2,12 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField } 
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { get, type RecordsView, type SheetView, type TrailView } from '../api/client';
+import { get, type SheetView, type TrailView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { count, counted } from '../parts/words';
 import type { Questioned } from '../sheet/questioned';
 import { addressed } from './addressed';
+import type { SheetPlace } from '../api/paths';
 
 const PAGE = 100;
 
@@ -19,7 +20,7 @@ export function AllRecords({
   part: first,
   close,
 }: {
-  base: string;
+  base: SheetPlace;
   sheet: SheetView;
   cell: Questioned;
   trail: TrailView;
@@ -35,7 +36,7 @@ export function AllRecords({
     (sort ? `&sort=${encodeURIComponent(sort.by)}&desc=${sort.desc}` : '');
   const found = useQuery({
     queryKey: ['records', sheet.key, cell, more],
-    queryFn: ({ signal }) => get<RecordsView>(addressed(base, sheet, cell, 'records', more), { signal }),
+    queryFn: ({ signal }) => get(addressed(base, sheet, cell, 'records', more), { signal }),
     placeholderData: keepPreviousData,
     retry: false,
   });

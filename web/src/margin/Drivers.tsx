@@ -5,16 +5,17 @@ import { get, type DriversView, type SheetView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import type { Questioned } from '../sheet/questioned';
 import { addressed } from './addressed';
+import type { SheetPlace } from '../api/paths';
 
 const SHOWN = 8;
 
 /** What drove a change: its parts by a column, as a bridge from the base to the value, adding up exactly. */
-export function Drivers({ base, sheet, cell }: { base: string; sheet: SheetView; cell: Questioned }) {
+export function Drivers({ base, sheet, cell }: { base: SheetPlace; sheet: SheetView; cell: Questioned }) {
   const [name, setName] = useState('');
   const [more, setMore] = useState(false);
   const found = useQuery({
     queryKey: ['drivers', sheet.key, cell],
-    queryFn: ({ signal }) => get<DriversView[]>(addressed(base, sheet, cell, 'drivers'), { signal }),
+    queryFn: ({ signal }) => get(addressed(base, sheet, cell, 'drivers'), { signal }),
     staleTime: Infinity,
     retry: false,
   });

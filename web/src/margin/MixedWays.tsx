@@ -1,7 +1,7 @@
 import { Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 
-import { get, type Report, type WayOut } from '../api/client';
+import { get, type Report } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 
 /** What can be done about a number that would be over several units: a group for each, or amounts converted. */
@@ -18,8 +18,7 @@ export function MixedWays({
 }) {
   const found = useQuery({
     queryKey: ['mixed', id, revision, figure],
-    queryFn: ({ signal }) =>
-      get<WayOut[]>(`/reports/${id}/mixed?figure=${encodeURIComponent(figure)}`, { signal }),
+    queryFn: ({ signal }) => get(`/reports/${id}/mixed?figure=${encodeURIComponent(figure)}`, { signal }),
     retry: false,
   });
   if (found.error) return <FaultNote error={found.error} />;

@@ -10,6 +10,7 @@ import type { Questioned } from '../sheet/questioned';
 import { addressed } from './addressed';
 import { AllRecords } from './AllRecords';
 import { Drivers } from './Drivers';
+import type { SheetPlace } from '../api/paths';
 
 /** The margin beside the sheet: the number in question explained, down to its records. */
 export function TrailMargin({
@@ -19,7 +20,7 @@ export function TrailMargin({
   close,
   mixed,
 }: {
-  base: string;
+  base: SheetPlace;
   sheet: SheetView;
   cell: Questioned;
   close: () => void;
@@ -30,7 +31,7 @@ export function TrailMargin({
   const [all, setAll] = useState<string | null>(null);
   const found = useQuery({
     queryKey: ['trail', sheet.key, cell],
-    queryFn: ({ signal }) => get<TrailView>(addressed(base, sheet, cell, 'trail'), { signal }),
+    queryFn: ({ signal }) => get(addressed(base, sheet, cell, 'trail'), { signal }),
     retry: false,
     staleTime: Infinity,
   });

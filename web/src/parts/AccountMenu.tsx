@@ -2,7 +2,7 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField } 
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { type SessionView } from '../api/asking';
+import {} from '../api/asking';
 import { put, remove } from '../api/client';
 import { FaultNote } from './Fault';
 import { useSession } from './useSession';
@@ -28,9 +28,12 @@ function AccountDialog(props: { name: string; role: string; close: () => void; l
   const { name, role, close, left } = props;
   const [before, setBefore] = useState('');
   const [password, setPassword] = useState('');
-  const leaving = useMutation({ mutationFn: (where: string) => remove(`/session${where}`), onSuccess: left });
+  const leaving = useMutation({
+    mutationFn: (where: '' | '/everywhere') => remove(`/session${where}`),
+    onSuccess: left,
+  });
   const changing = useMutation({
-    mutationFn: () => put<SessionView>('/session/password', { before, password }),
+    mutationFn: () => put('/session/password', { before, password }),
     onSuccess: left,
   });
   return (

@@ -2,7 +2,7 @@ import './reference.css';
 
 import { useQuery } from '@tanstack/react-query';
 
-import { get } from '../api/client';
+import { asked as asks } from '../api/asking';
 import { Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 
@@ -26,7 +26,10 @@ interface OpenApi {
 
 /** The API for programs, read from the OpenAPI document that the server gives. */
 export function ApiScreen() {
-  const found = useQuery({ queryKey: ['openapi'], queryFn: () => get<OpenApi>('/openapi.json') });
+  const found = useQuery({
+    queryKey: ['openapi'],
+    queryFn: () => asks<OpenApi>('/openapi.json', { method: 'GET' }),
+  });
   const groups = grouped(found.data);
   return (
     <>

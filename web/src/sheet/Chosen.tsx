@@ -6,9 +6,10 @@ import { isTyping } from '../parts/keys';
 import { count } from '../parts/words';
 import { PATH, type Row } from './outline';
 import { blockOf, type Grid } from './grid';
+import type { SheetPlace } from '../api/paths';
 
 interface Props {
-  base: string;
+  base: SheetPlace;
   sheet: SheetView;
   rows: Row[];
   grid: Grid;
@@ -35,7 +36,7 @@ export function Chosen(props: Props) {
   const found = useQuery({
     queryKey: ['chosen', sheet.key, lines, what?.first, what?.last],
     queryFn: () =>
-      post<ChosenView>(`${base}/sheets/${sheet.key}/chosen`, {
+      post(`${base}/sheets/${sheet.key}/chosen`, {
         lines,
         first: what?.first ?? 0,
         last: what?.last ?? 0,

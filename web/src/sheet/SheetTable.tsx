@@ -12,6 +12,7 @@ import { useCells, useWanted } from './useCells';
 import { led, type At, type Grid } from './grid';
 import { useListed } from './useListed';
 import { useScrolled, useSnapped } from './useScrolled';
+import type { SheetPlace } from '../api/paths';
 
 const OVERSCAN = 8;
 
@@ -48,7 +49,7 @@ export function SheetTable({
   handle,
   moved,
 }: {
-  base: string;
+  base: SheetPlace;
   layout: NonNullable<Report['layout']>;
   sheet: SheetView;
   rows: Row[];

@@ -2,6 +2,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useMemo, useSyncExternalStore } from 'react';
 
 import { Fault, post, type LinesView, type SheetView } from '../api/client';
+import type { SheetPlace } from '../api/paths';
 
 const BLOCK = 60;
 const COLUMNS = 24;
@@ -15,10 +16,10 @@ export class CellStore {
   private readonly asked = new Set<string>();
   private readonly listeners = new Set<() => void>();
   readonly sheet: SheetView;
-  readonly base: string;
+  readonly base: SheetPlace;
   private readonly gone: () => void;
 
-  constructor(base: string, sheet: SheetView, gone: () => void) {
+  constructor(base: SheetPlace, sheet: SheetView, gone: () => void) {
     this.base = base;
     this.sheet = sheet;
     this.gone = gone;
@@ -70,7 +71,7 @@ export class CellStore {
   private fetch(lines: number[], block: number) {
     lines.forEach((line) => this.asked.add(`${line} ${block}`));
     const columns = Math.min(COLUMNS, this.sheet.columns.length - block * COLUMNS);
-    post<LinesView>(`${this.base}/sheets/${this.sheet.key}/lines`, {
+    post(`${this.base}/sheets/${this.sheet.key}/lines`, {
       lines,
       first: block * COLUMNS,
       columns,
@@ -90,7 +91,7 @@ export class CellStore {
 /** The cells of a sheet: those that came with it, others asked for as they are scrolled to. `base` is where the sheet is
  * answered for: /reports/7, /editions/3, or what a link opens. Where the server has this sheet no more, it is asked for
  * again. */
-export function useCells(base: string, sheet: SheetView): CellStore {
+export function useCells(base: SheetPlace, sheet: SheetView): CellStore {
   const queries = useQueryClient();
   const store = useMemo(
     () => new CellStore(base, sheet, () => void queries.invalidateQueries({ queryKey: ['sheet'] })),

@@ -2,11 +2,12 @@ import { useQueries } from '@tanstack/react-query';
 
 import { post, type SheetView } from '../api/client';
 import type { Drawn } from './outline';
+import type { SheetPlace } from '../api/paths';
 
 const PAGE = 100;
 
 /** The records in view that are listed under lines: a page of each line's at a time. */
-export function useListed(base: string, sheet: SheetView, drawn: (Drawn | undefined)[]) {
+export function useListed(base: SheetPlace, sheet: SheetView, drawn: (Drawn | undefined)[]) {
   const wanted = new Map<string, [number, number]>();
   for (const one of drawn)
     if (one?.kind === 'record') {
@@ -18,7 +19,7 @@ export function useListed(base: string, sheet: SheetView, drawn: (Drawn | undefi
     queries: keys.map(([line, page]) => ({
       queryKey: ['listed', sheet.key, line, page],
       queryFn: () =>
-        post<string[][]>(`${base}/sheets/${sheet.key}/listed`, {
+        post(`${base}/sheets/${sheet.key}/listed`, {
           line,
           start: page * PAGE,
           count: PAGE,

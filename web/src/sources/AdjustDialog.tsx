@@ -4,7 +4,7 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField } 
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
 
-import { type AdjustmentRead, type IntakeView, post, type SourceView } from '../api/client';
+import { post, type SourceView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { count, counted, kindWords, money } from '../parts/words';
 
@@ -22,8 +22,7 @@ export function AdjustDialog({ source, close }: { source: SourceView; close: () 
   const shown = lines.some(isFilled) && isFilled(lines[lines.length - 1] as Line) ? [...lines, {}] : lines;
   const tried = useTried(source.id, lines);
   const save = useMutation({
-    mutationFn: () =>
-      post<IntakeView>(`/sources/${source.id}/adjustments`, { lines: lines.filter(isFilled), reason }),
+    mutationFn: () => post(`/sources/${source.id}/adjustments`, { lines: lines.filter(isFilled), reason }),
     onSuccess: () => {
       void queries.invalidateQueries();
       close();
@@ -112,7 +111,7 @@ function useTried(source: number, lines: Line[]) {
   const filled = useDeferredValue(lines).filter(isFilled);
   return useQuery({
     queryKey: ['adjusting', source, JSON.stringify(filled)],
-    queryFn: () => post<AdjustmentRead>(`/sources/${source}/adjustments/try`, { lines: filled }),
+    queryFn: () => post(`/sources/${source}/adjustments/try`, { lines: filled }),
     enabled: filled.length > 0,
     placeholderData: (before) => before,
     retry: false,

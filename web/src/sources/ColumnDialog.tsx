@@ -2,7 +2,7 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField } 
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { Fault, patch, post, put, type ColumnView, type JobView, type SourceView } from '../api/client';
+import { Fault, patch, post, put, type ColumnReading, type ColumnView, type SourceView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { Choose } from '../parts/Field';
 import { counted } from '../parts/words';
@@ -35,19 +35,16 @@ export function ColumnDialog({
     mutationFn: async (blank: boolean) => {
       if (retyped) {
         const dated = SLASHED.some(([format]) => format === type);
-        const reading = dated ? { type: 'date', format: type } : readingOf(type);
+        const reading: ColumnReading = dated ? { type: 'date', format: type } : readingOf(type);
         const asked = { column: column.name, reading, blank_unread: blank };
-        const job = await watched(
-          await post<JobView>(`/sources/${source.id}/columns`, asked),
-          () => undefined,
-        );
+        const job = await watched(await post(`/sources/${source.id}/columns`, asked), () => undefined);
         if (job.state !== 'done') throw new Fault(job.message);
       }
       if (unit !== column.unit) {
-        await put<SourceView>(`/sources/${source.id}/columns/unit`, { column: column.name, unit });
+        await put(`/sources/${source.id}/columns/unit`, { column: column.name, unit });
       }
       if (name.trim() !== column.name) {
-        await patch<SourceView>(`/sources/${source.id}/columns`, { column: column.name, name });
+        await patch(`/sources/${source.id}/columns`, { column: column.name, name });
       }
     },
     onSuccess: close,

@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { Fault, post, put, remove, type Fetching, type JobView, type SourceView } from '../api/client';
+import { Fault, post, put, remove, type Fetching, type SourceView } from '../api/client';
 import { useConnections } from '../api/queries';
 import { FaultNote } from '../parts/Fault';
 import { day } from '../parts/words';
@@ -28,7 +28,7 @@ export function Fed({
     onSettled: () => queries.invalidateQueries(),
   });
   const ask = async () => {
-    const job = await watched(await post<JobView>(`/sources/${source.id}/fetch`), () => undefined);
+    const job = await watched(await post(`/sources/${source.id}/fetch`), () => undefined);
     if (job.state !== 'done') throw new Fault(job.message);
   };
   if (!fed && connections.length === 0) return null;

@@ -18,7 +18,7 @@ export function FileLine({ intake, mend }: { intake: IntakeView; mend: (file: Fi
   const queries = useQueryClient();
   const [showing, setShowing] = useState(false);
   const step = useMutation({
-    mutationFn: (what: string) => post(`/intakes/${intake.id}/${what}`),
+    mutationFn: (what: 'undo' | 'redo' | 'reverse') => post(`/intakes/${intake.id}/${what}`),
     onSuccess: () => queries.invalidateQueries(),
   });
   const byHand = intake.origin === 'hand';

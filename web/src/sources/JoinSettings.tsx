@@ -13,7 +13,7 @@ export function JoinSettings({ source }: { source: SourceView }) {
   const [open, setOpen] = useState(false);
   const set = useMutation({
     mutationFn: (joining: Pick<SourceView, 'join' | 'join_by' | 'held_over'>) =>
-      put<SourceView>(`/sources/${source.id}/joining`, joining),
+      put(`/sources/${source.id}/joining`, joining),
     onSuccess: () => queries.invalidateQueries(),
   });
   const now = { join: source.join, join_by: source.join_by, held_over: source.held_over };

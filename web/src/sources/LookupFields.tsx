@@ -2,7 +2,7 @@ import './lookup.css';
 
 import { Button } from '@mui/material';
 
-import { get, type MadeColumn, type Match, type SourceView } from '../api/client';
+import { get, type MadeColumn, type SourceView } from '../api/client';
 import { useSource, useSources } from '../api/queries';
 import { Choose } from '../parts/Field';
 
@@ -36,7 +36,7 @@ export function LookupFields({
   const choose = async (name: string) => {
     const id = sources.find((s) => s.name === name)?.id;
     const guessed =
-      id === undefined ? { match: {}, as_at: {} } : await get<Match>(`/sources/${source.id}/match/${id}`);
+      id === undefined ? { match: {}, as_at: {} } : await get(`/sources/${source.id}/match/${id}`);
     const alike = without(guessed.match, made.name);
     set({
       source: name,

@@ -82,7 +82,7 @@ function useTried(source: number, made: MadeColumn) {
     'lookup' in asked ? asked.lookup.take !== '' && asked.lookup.source !== '' : asked.formula.trim() !== '';
   return useQuery({
     queryKey: ['tried', source, JSON.stringify(asked)],
-    queryFn: () => post<MadeTried>(`/sources/${source}/made/try`, { ...asked, name: asked.name || 'new' }),
+    queryFn: () => post(`/sources/${source}/made/try`, { ...asked, name: asked.name || 'new' }),
     enabled: ready,
     placeholderData: (before) => before,
     retry: false,

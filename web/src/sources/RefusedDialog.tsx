@@ -2,7 +2,7 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/
 import { useQuery } from '@tanstack/react-query';
 import { useRef } from 'react';
 
-import { get, type IntakeView, type RefusedView } from '../api/client';
+import { get, type IntakeView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 
 /** The lines of a file that did not become records: taken away to be mended, and brought in mended. */
@@ -18,7 +18,7 @@ export function RefusedDialog({
   const input = useRef<HTMLInputElement>(null);
   const lines = useQuery({
     queryKey: ['refused', intake.id],
-    queryFn: () => get<RefusedView[]>(`/intakes/${intake.id}/refused`),
+    queryFn: () => get(`/intakes/${intake.id}/refused`),
   });
   const left = lines.data?.filter((line) => !line.mended) ?? [];
   const open = left.length > 0;

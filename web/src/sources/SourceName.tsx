@@ -9,7 +9,7 @@ import { counted } from '../parts/words';
 export function SourceName({ source }: { source: SourceView }) {
   const queries = useQueryClient();
   const rename = async (name: string) => {
-    queries.setQueryData(['source', source.id], await patch<SourceView>(`/sources/${source.id}`, { name }));
+    queries.setQueryData(['source', source.id], await patch(`/sources/${source.id}`, { name }));
     void queries.invalidateQueries({ queryKey: ['sources'] });
   };
   return <NamedTitle name={source.name} rename={rename} />;

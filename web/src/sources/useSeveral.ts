@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 
-import { Fault, get, post, put, remove, sendFile, type JobView, type WaitingView } from '../api/client';
+import { Fault, get, post, put, remove, sendFile, type WaitingView } from '../api/client';
 import { watched } from '../intake/jobs';
 
 /** One of several files: it is read, waits for a person, is in, was left out, or could not be read. */
@@ -46,7 +46,7 @@ export function useSeveral(files: File[]) {
     const read = async (file: File, at: number) => {
       try {
         const job = await watched(await sendFile(file, '', { match: true }), () => undefined);
-        set(at, { state: 'waiting', view: await get<WaitingView>(`/waiting/${job.token}`) });
+        set(at, { state: 'waiting', view: await get(`/waiting/${job.token}`) });
       } catch (fault) {
         set(at, { state: 'failed', fault: (fault as Error).message });
       }
@@ -57,12 +57,12 @@ export function useSeveral(files: File[]) {
   }, [files]);
   const keep = async (at: number, view: WaitingView) => {
     try {
-      const path = `/waiting/${view.token}/keep?seen=${view.changes !== null}`;
-      const job = await watched(await post<JobView>(path), () => undefined);
+      const path = `/waiting/${view.token}/keep?seen=${view.changes !== null}` as const;
+      const job = await watched(await post(path), () => undefined);
       if (job.state !== 'done' || job.source === null) throw new Fault(job.message);
       set(at, { state: 'in', source: job.source });
     } catch (fault) {
-      const now = await get<WaitingView>(`/waiting/${view.token}`).catch(() => null);
+      const now = await get(`/waiting/${view.token}`).catch(() => null);
       set(
         at,
         now
@@ -87,7 +87,7 @@ export function useSeveral(files: File[]) {
     /** Take a file for another source. */
     takeFor: async (at: number, source: string) => {
       try {
-        const view = await put<WaitingView>(`/waiting/${arrivals[at]?.view?.token}`, { source });
+        const view = await put(`/waiting/${arrivals[at]?.view?.token}`, { source });
         set(at, { view, fault: '' });
       } catch (fault) {
         set(at, { fault: (fault as Error).message });
@@ -106,7 +106,7 @@ export function useSeveral(files: File[]) {
 async function again(arrivals: Arrival[], set: (at: number, next: Partial<Arrival>) => void) {
   for (const [at, one] of arrivals.entries()) {
     if (one.state !== 'waiting' || isReady(one)) continue;
-    const view = await get<WaitingView>(`/waiting/${one.view?.token}`).catch(() => null);
+    const view = await get(`/waiting/${one.view?.token}`).catch(() => null);
     if (view) set(at, { view });
   }
 }

@@ -3,7 +3,7 @@ import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 
-import { post, type Report, type ReportView } from '../api/client';
+import { post, type Report } from '../api/client';
 import { useSources } from '../api/queries';
 import { FaultNote } from '../parts/Fault';
 import { Choose } from '../parts/Field';
@@ -17,7 +17,7 @@ export function NewReport({ open, close }: { open: boolean; close: () => void })
   const go = useNavigate();
   const over = source || (sources[0]?.name ?? '');
   const add = useMutation({
-    mutationFn: (document: Report | null) => post<ReportView>('/reports', { source: over, document }),
+    mutationFn: (document: Report | null) => post('/reports', { source: over, document }),
     onSuccess: (view) => go(`/reports/${view.id}`),
   });
   return (

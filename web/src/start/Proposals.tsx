@@ -2,7 +2,7 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { useNavigate } from 'react-router';
 
-import { get, post, type ProposalView, type ReportView, type SourceLine } from '../api/client';
+import { get, post, type ProposalView, type SourceLine } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { isTyping } from '../parts/keys';
 import { counted, span } from '../parts/words';
@@ -12,13 +12,13 @@ export function Proposals({ source }: { source: SourceLine }) {
   const go = useNavigate();
   const found = useQuery({
     queryKey: ['proposals', source.id, source.records],
-    queryFn: () => get<ProposalView[]>(`/sources/${source.id}/proposals`),
+    queryFn: () => get(`/sources/${source.id}/proposals`),
     retry: false,
   });
   const proposals = found.data ?? [];
   const use = useMutation({
     mutationFn: (proposal: ProposalView) =>
-      post<ReportView>('/reports', { source: source.name, document: proposal.document }),
+      post('/reports', { source: source.name, document: proposal.document }),
     onSuccess: (view) => go(`/reports/${view.id}`),
   });
   const { mutate } = use;

@@ -12,7 +12,7 @@ import {
 } from '@mui/material';
 import { useState } from 'react';
 
-import type { Report, SheetView } from '../../api/client';
+import { post, type Report, type SheetView } from '../../api/client';
 import { FaultNote } from '../../parts/Fault';
 import { Choose } from '../../parts/Field';
 import { count } from '../../parts/words';
@@ -55,7 +55,9 @@ export function ExportDialog({ id, revision, report, sheet, change, close, summa
     setFormat(next);
   };
   const made = () =>
-    file.make({ path: `/reports/${id}/files?${query}${level ? `&level=${encodeURIComponent(level)}` : ''}` });
+    file.make(() =>
+      post(`/reports/${id}/files?${query}${level ? `&level=${encodeURIComponent(level)}` : ''}`),
+    );
   return (
     <Dialog open onClose={close} fullWidth maxWidth="lg" className="handing">
       <DialogTitle>Export</DialogTitle>

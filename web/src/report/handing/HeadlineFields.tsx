@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 
-import { get, type HeadlineView, type Report } from '../../api/client';
+import { get, type Report } from '../../api/client';
 import { Written } from '../../parts/Field';
 
 /** The sentences over the sheet: by rules from its numbers, or the analyst's own, which say so when their numbers moved. */
@@ -17,7 +17,7 @@ export function HeadlineFields({
 }) {
   const found = useQuery({
     queryKey: ['headline', id, revision],
-    queryFn: () => get<HeadlineView>(`/reports/${id}/headline`),
+    queryFn: () => get(`/reports/${id}/headline`),
     placeholderData: (before) => before,
     retry: false,
   }).data;

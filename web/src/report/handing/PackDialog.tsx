@@ -12,7 +12,7 @@ import {
 } from '@mui/material';
 import { useState } from 'react';
 
-import type { ReportLine } from '../../api/client';
+import { post, type ReportLine } from '../../api/client';
 import { FaultNote } from '../../parts/Fault';
 import { Choose } from '../../parts/Field';
 import { counted } from '../../parts/words';
@@ -68,7 +68,7 @@ export function PackDialog({ reports, close }: { reports: ReportLine[]; close: (
         <Button
           variant="contained"
           disabled={ids.length === 0 || !title.trim() || file.busy}
-          onClick={() => file.make({ path: '/packs', body: { title: title.trim(), reports: ids, format } })}
+          onClick={() => file.make(() => post('/packs', { title: title.trim(), reports: ids, format }))}
         >
           {ids.length ? `Export ${counted(ids.length, 'report')}` : 'Export'}
         </Button>

@@ -1,13 +1,13 @@
 import { useQuery } from '@tanstack/react-query';
 
-import { get, type PreviewView } from '../../api/client';
+import { get } from '../../api/client';
 import { FaultNote } from '../../parts/Fault';
 
 /** What the file would be: its first page, or its first lines, and what is in it. */
 export function Preview({ id, revision, query }: { id: number; revision: number; query: string }) {
   const found = useQuery({
     queryKey: ['preview', id, revision, query],
-    queryFn: () => get<PreviewView>(`/reports/${id}/preview?${query}`),
+    queryFn: () => get(`/reports/${id}/preview?${query}`),
     placeholderData: (before) => before,
     retry: false,
   });

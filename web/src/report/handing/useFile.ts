@@ -10,12 +10,12 @@ const pause = () => new Promise((go) => setTimeout(go, PAUSE));
 export function useFile(done?: () => void) {
   const [job, setJob] = useState<JobView | null>(null);
   const making = useMutation({
-    mutationFn: async ({ path, body }: { path: string; body?: unknown }) => {
-      let now = await post<JobView>(path, body);
+    mutationFn: async (begin: () => Promise<JobView>) => {
+      let now = await begin();
       setJob(now);
       while (now.state === 'working') {
         await pause();
-        now = await get<JobView>(`/jobs/${now.id}`);
+        now = await get(`/jobs/${now.id}`);
         setJob(now);
       }
       if (now.state === 'stopped') return;

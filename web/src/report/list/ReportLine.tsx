@@ -2,7 +2,7 @@ import { Button } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from 'react-router';
 
-import { get, patch, post, remove, type GlanceView, type ReportLine as Line } from '../../api/client';
+import { get, patch, post, remove, type ReportLine as Line } from '../../api/client';
 import { day } from '../../parts/words';
 import { openedAt } from './opened';
 
@@ -18,7 +18,7 @@ export function ReportLine({ report }: { report: Line }) {
   });
   const glance = useQuery({
     queryKey: ['glance', report.id, report.saved_at],
-    queryFn: () => get<GlanceView>(`/reports/${report.id}/glance`),
+    queryFn: () => get(`/reports/${report.id}/glance`),
     retry: false,
   }).data;
   return (

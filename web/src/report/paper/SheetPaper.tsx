@@ -51,7 +51,7 @@ export const SheetPaper = memo(function SheetPaper({
   question,
   inView,
 }: Props) {
-  const base = `/reports/${id}`;
+  const base = `/reports/${id}` as const;
   const [open, setOpen] = useOpenness(String(id), sheet.down.length);
   const layout = useMemo(() => report.layout ?? {}, [report.layout]);
   const columns = layout.lines === 'columns';

@@ -12,7 +12,7 @@ export function SummaryDialog({ id, open, close }: { id: number; open: boolean; 
   const queries = useQueryClient();
   const [name, setName] = useState('');
   const keep = useMutation({
-    mutationFn: () => post<{ id: number }>(`/reports/${id}/summary?name=${encodeURIComponent(name.trim())}`),
+    mutationFn: () => post(`/reports/${id}/summary?name=${encodeURIComponent(name.trim())}`),
     onSuccess: (source) => {
       void queries.invalidateQueries({ queryKey: ['sources'] });
       go(`/sources/${source.id}`);
