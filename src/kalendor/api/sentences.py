@@ -6,12 +6,14 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from kalendor.api.desk import AtDesk
+from kalendor.definitions.figure import Figure
 from kalendor.definitions.report import Report
 from kalendor.desk.offered import offered
 from kalendor.desk.sentences import Offer, Worded, completed, known_names, offers, worded
 from kalendor.sentence.clauses import Clauses, clauses_of, sql_of_clauses
 from kalendor.sentence.examples import examples
 from kalendor.sentence.labels import labels
+from kalendor.sentence.naming import following_name
 from kalendor.sentence.offers.phrase import Phrase
 
 router = APIRouter(prefix="/api", tags=["sentence"])
@@ -37,6 +39,20 @@ class Condition(BaseModel):
     """A condition in SQL."""
 
     sql: Annotated[str, Field(max_length=MOST_TYPED)]
+
+
+class Renamed(BaseModel):
+    """A figure before and after a change, and the names that others have."""
+
+    before: Figure
+    after: Figure
+    taken: list[str]
+
+
+class Called(BaseModel):
+    """What a figure is called."""
+
+    name: str
 
 
 class HeardText(BaseModel):
@@ -77,6 +93,13 @@ def clauses_of_condition(condition: Condition) -> Clauses | None:
 def condition_of_clauses(clauses: Clauses) -> Condition:
     """Comparisons as a condition in SQL."""
     return Condition(sql=sql_of_clauses(clauses))
+
+
+@router.post("/sentence/name")
+def name_of_figure(asked: Renamed) -> Called:
+    """What a figure is called after a change: a name that it had by itself follows, one that it was given stays."""
+    before, after = (figure.model_dump(by_alias=True, exclude_none=True) for figure in (asked.before, asked.after))
+    return Called(name=following_name(before, after, asked.taken))
 
 
 @router.get("/sentence/examples")

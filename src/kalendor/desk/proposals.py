@@ -11,7 +11,7 @@ from kalendor.definitions.axis import PeriodEntry
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
-from kalendor.desk.new_report import first_amount, free_title
+from kalendor.desk.new_report import first_figure, free_title
 from kalendor.desk.profile import Profile, profiles
 from kalendor.desk.records import complete
 from kalendor.desk.summaries import fresh_sheet
@@ -55,10 +55,7 @@ def proposals(desk: Desk, source: Source) -> list[Proposal]:
 def _bodies(records: Records, fiscal: str | None) -> Iterator[tuple[str, dict[str, Any]]]:
     known = profiles(records)
     dates = [p for p in known if p.role == "period" and p.different > 1]
-    amount = first_amount(records)
-    figure: dict[str, Any] = {"name": "Records", "take": "count"}
-    if amount is not None:
-        figure = {"name": amount[:1].upper() + amount[1:].replace("_", " "), "take": "sum", "of": amount}
+    figure = first_figure(records)
     name = figure["name"]
     named = {"calendar": fiscal} if fiscal else {}
     categories = _categories(known)
@@ -111,17 +108,17 @@ def _unpaid(figure: dict[str, Any], category: str, dates: list[Profile]) -> Iter
 
 def _shares(figure: dict[str, Any], categories: list[str]) -> Iterator[tuple[str, dict[str, Any]]]:
     name, first = figure["name"], categories[0] if categories else None
-    share = {"name": "Share", "share": name}
+    figures = [figure] if figure["take"] == "mean" else [figure, {"name": "Share", "share": name}]
     if len(categories) > 1:
         yield (
             f"{name} by {_said(categories[0])} and {_said(categories[1])}",
-            {"figures": [figure, share], "down": [{"category": one} for one in categories[:2]]},
+            {"figures": figures, "down": [{"category": one} for one in categories[:2]]},
         )
     if first is not None:
         yield (
             f"{name} by {_said(first)}",
             {
-                "figures": [figure, share],
+                "figures": figures,
                 "down": [{"category": first, "order": {"by": name, "desc": True}}],
             },
         )

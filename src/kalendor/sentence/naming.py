@@ -1,5 +1,6 @@
 """The names that figures have by themselves, until they are given others."""
 
+import re
 from collections.abc import Iterable, Mapping
 from decimal import Decimal
 from typing import Any
@@ -21,6 +22,7 @@ TAKES = {
     "last": "Last {}",
     "balance": "Closing {}",
 }
+_NUMBER = re.compile(r" \d+$")
 COMPARED = {"percent": "Change", "difference": "Difference", "index": "Index"}
 EARLIER = {"year_earlier": "{} a year earlier", "period_before": "{} the period before"}
 
@@ -96,17 +98,33 @@ def own_name(figure: Figure) -> str:
     return "Worked out"
 
 
+def following_name(before: Figure, after: Figure, taken: Iterable[str]) -> str:
+    """What a figure is called after a change: a name that it had by itself follows, one that it was given stays.
+
+    >>> mean, median = {"take": "mean", "of": "paid"}, {"take": "median", "of": "kg"}
+    >>> following_name({**mean, "name": "Average paid"}, {**median, "name": "Average paid"}, [])
+    'Median kg'
+    >>> following_name({**mean, "name": "Typical"}, {**median, "name": "Typical"}, [])
+    'Typical'
+    """
+    name = after["name"]
+    own, made = own_name(before), own_name(after)
+    by_itself = own.casefold() in (name.casefold(), _NUMBER.sub("", name).casefold())
+    return free_name(made, taken) if before["name"] == name and by_itself and own != made else name
+
+
 def _taken(figure: Figure) -> str:
     take, of = figure["take"], said(figure.get("of") or "")
+    place = figure.get("p") if take == "percentile" else figure.get("n")
     match take:
         case "count":
             return "Records"
         case "sum":
             return of
         case "percentile":
-            return f"{ordinal(figure['p'])} percentile of {of}"
+            return f"{ordinal(place or 0)} percentile of {of}"
         case "nth_largest" | "nth_smallest":
-            return f"{ordinal(figure['n'])} {take.removeprefix('nth_')} {of}"
+            return f"{ordinal(place or 1)} {take.removeprefix('nth_')} {of}"
     return TAKES[take].format(plural(of) if take == "distinct" else of)
 
 

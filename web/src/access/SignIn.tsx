@@ -4,13 +4,13 @@ import { Button, TextField } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
 
-import {} from '../api/asking';
 import { post } from '../api/client';
-import { Brand } from '../parts/Masthead';
+import { Brand, useTitle } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 
 /** The way in, where there are accounts. */
 export function SignIn({ done }: { done: () => void }) {
+  useTitle('Sign in');
   const [name, setName] = useState('');
   const [password, setPassword] = useState('');
   const signing = useMutation({

@@ -2465,6 +2465,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sentence/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Name Of Figure
+         * @description What a figure is called after a change: a name that it had by itself follows, one that it was given stays.
+         */
+        post: operations["name_of_figure_api_sentence_name_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sentence/phrases": {
         parameters: {
             query?: never;
@@ -3549,6 +3569,14 @@ export interface components {
             quarters: components["schemas"]["PeriodLook"][];
             /** Years */
             years: components["schemas"]["YearLook"][];
+        };
+        /**
+         * Called
+         * @description What a figure is called.
+         */
+        Called: {
+            /** Name */
+            name: string;
         };
         /**
          * Came
@@ -6146,6 +6174,18 @@ export interface components {
             reason: string;
             /** Text */
             text: string;
+        };
+        /**
+         * Renamed
+         * @description A figure before and after a change, and the names that others have.
+         */
+        Renamed: {
+            /** After */
+            after: components["schemas"]["FormulaFigure"] | components["schemas"]["Share"] | components["schemas"]["Running"] | components["schemas"]["Moving"] | components["schemas"]["Rank"] | components["schemas"]["Compare"] | components["schemas"]["Taken"];
+            /** Before */
+            before: components["schemas"]["FormulaFigure"] | components["schemas"]["Share"] | components["schemas"]["Running"] | components["schemas"]["Moving"] | components["schemas"]["Rank"] | components["schemas"]["Compare"] | components["schemas"]["Taken"];
+            /** Taken */
+            taken: string[];
         };
         /**
          * Renaming
@@ -15217,6 +15257,66 @@ export interface operations {
                             [key: string]: string;
                         };
                     };
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    name_of_figure_api_sentence_name_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Renamed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Called"];
                 };
             };
             /** @description Refused; nothing was changed */

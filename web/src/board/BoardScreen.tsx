@@ -54,7 +54,7 @@ export function BoardScreen() {
   if (sources?.length === 0 && reports?.length === 0) return <Welcome />;
   return (
     <>
-      <Masthead>
+      <Masthead title="Board">
         {today && <span className="asof">today {day(today)}</span>}
         <GhostButton onClick={() => setPacking(true)} disabled={!board?.rows.length}>
           Send a pack

@@ -14,7 +14,7 @@ export function ScheduleScreen() {
   const lines = found.data ?? [];
   return (
     <>
-      <Masthead />
+      <Masthead title="Schedules" />
       <main className="list-page">
         <h1 className="page-title">What schedules did</h1>
         <p className="say">

@@ -22,7 +22,7 @@ export function EditionList() {
   );
   return (
     <>
-      <Masthead>
+      <Masthead title="Editions">
         <GhostLink to={`/history?of=${id}`}>History</GhostLink>
         <GhostLink to={`/reports/${id}`}>Open the report</GhostLink>
       </Masthead>

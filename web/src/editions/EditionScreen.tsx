@@ -40,7 +40,7 @@ function OneEdition({ id }: { id: number }) {
   const isMoved = cell && sheet && marks.has(keyOf(sheet, cell));
   return (
     <>
-      <Masthead>
+      <Masthead title={edition ? `${edition.edition.title}, ${edition.edition.label}` : ''}>
         <span className="asof">read only</span>
         <GhostButton disabled={!edition} onClick={() => setDoing('link')}>
           Share

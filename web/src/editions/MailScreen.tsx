@@ -16,7 +16,7 @@ export function MailScreen() {
   const mail = useQuery({ queryKey: ['mail'], queryFn: () => get('/mail') });
   return (
     <>
-      <Masthead />
+      <Masthead title="Mail" />
       <main className="list-page">
         <FaultNote error={mail.error} />
         {mail.data?.stand_in ? <Inbox /> : mail.data && <Server mail={mail.data} />}

@@ -6,6 +6,7 @@ import { Link, useParams } from 'react-router';
 
 import { AccountMenu } from '../parts/AccountMenu';
 import { get, type EditionLine, type ReaderView } from '../api/client';
+import { useTitle } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { counted, day } from '../parts/words';
 import type { Questioned } from '../sheet/questioned';
@@ -83,6 +84,7 @@ function ReportsEditions({
 }
 
 function ReaderMast({ opens, children }: { opens: ReaderView | undefined; children?: React.ReactNode }) {
+  useTitle(opens?.title ?? '');
   return (
     <header className="mast reader-mast">
       <span className="word">{opens?.workspace || 'Kalendor'}</span>

@@ -1,4 +1,4 @@
-import type { ColumnView, Figure, Report, Taken } from '../api/client';
+import { post, type ColumnView, type Figure, type Report, type Taken } from '../api/client';
 import { useSource, useSources } from '../api/queries';
 import { Choose, Written } from '../parts/Field';
 import { capital } from '../parts/words';
@@ -50,13 +50,17 @@ interface Props {
   set: (report: Report) => void;
 }
 
-/** What a figure takes, and its name. */
+/** What a figure takes, and its name; a name that it has by itself follows what it takes. */
 export function FigureEditor(props: Props) {
-  const { figure, change } = props;
+  const { figure, others, change } = props;
+  const follow = (after: Figure) =>
+    void post('/sentence/name', { before: figure, after, taken: others })
+      .then(({ name }) => change({ ...after, name }))
+      .catch(() => change(after));
   return (
     <>
       <Written label="Name" value={figure.name} change={(name) => change({ ...figure, name })} />
-      <Kind {...props} />
+      <Kind {...props} change={follow} />
       <FormatFields figure={figure} change={change} />
     </>
   );

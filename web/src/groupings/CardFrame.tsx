@@ -25,7 +25,7 @@ export function CardFrame<G extends Grouping>(props: Props<G>) {
   const { view, draft, error, side, about, tie, actions, children } = props;
   return (
     <>
-      <Masthead>
+      <Masthead title={view.document.name}>
         {actions}
         <SaveButtons draft={draft} />
         {!draft.dirty && <NewGrouping />}

@@ -36,7 +36,7 @@ export function GroupingsScreen() {
   if (!view) {
     return (
       <>
-        <Masthead>
+        <Masthead title="Groupings">
           <NewGrouping />
         </Masthead>
         <main className="groupings">

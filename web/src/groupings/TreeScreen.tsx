@@ -28,7 +28,7 @@ export function TreeScreen({ view, side }: { view: GroupingView; side: ReactNode
   const placed = found ? found.values - found.loose.length : 0;
   return (
     <>
-      <Masthead>
+      <Masthead title={view.document.name}>
         <GhostButton component="a" {...{ href: `/api/groupings/${view.id}/file` }}>
           Write to a file
         </GhostButton>

@@ -30,7 +30,7 @@ export function HistoryScreen() {
   const lines = found.data ?? [];
   return (
     <>
-      <Masthead />
+      <Masthead title="History" />
       <main className="list-page">
         <h1 className="page-title">{of && lines[0] ? `History of ${lines[0].name}` : 'What changed'}</h1>
         <p className="say">

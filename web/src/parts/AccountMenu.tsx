@@ -2,7 +2,6 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField } 
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import {} from '../api/asking';
 import { put, remove } from '../api/client';
 import { FaultNote } from './Fault';
 import { useSession } from './useSession';

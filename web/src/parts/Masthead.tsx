@@ -1,5 +1,5 @@
 import { Button, type ButtonProps } from '@mui/material';
-import type { ReactNode } from 'react';
+import { useEffect, type ReactNode } from 'react';
 import { NavLink, useLocation } from 'react-router';
 
 import { AccountMenu } from './AccountMenu';
@@ -7,8 +7,9 @@ import { AccountMenu } from './AccountMenu';
 const RAYS =
   'M17.2 3l-1.2 2.1M21 6.8l-2.1 1.2M21 17.2l-2.1-1.2M17.2 21l-1.2-2.1M6.8 21l1.2-2.1M3 17.2l2.1-1.2M3 6.8l2.1 1.2M6.8 3l1.2 2.1';
 
-/** The ink bar on top of every screen; `children` are the screen's own actions. */
-export function Masthead({ children }: { children?: ReactNode }) {
+/** The ink bar on top of every screen; `children` are the screen's own actions, `title` names it to the browser. */
+export function Masthead({ title, children }: { title: string; children?: ReactNode }) {
+  useTitle(title);
   const onBoard = /^\/(board|editions|schedules|history|mail)/.test(useLocation().pathname);
   return (
     <header className="mast">
@@ -28,6 +29,13 @@ export function Masthead({ children }: { children?: ReactNode }) {
       <AccountMenu />
     </header>
   );
+}
+
+/** Name the screen in the browser's tab and history. */
+export function useTitle(title: string) {
+  useEffect(() => {
+    document.title = title ? `${title} · Kalendor` : 'Kalendor';
+  }, [title]);
 }
 
 /** The product's sign and name. */

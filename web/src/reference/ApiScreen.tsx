@@ -33,7 +33,7 @@ export function ApiScreen() {
   const groups = grouped(found.data);
   return (
     <>
-      <Masthead />
+      <Masthead title="For programs" />
       <main className="list-page reference">
         <h1 className="page-title">For programs</h1>
         <p className="say">

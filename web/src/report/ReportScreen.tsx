@@ -6,6 +6,7 @@ import { useParams } from 'react-router';
 import type { Report } from '../api/client';
 import { useSheet, useSources, useTriedSheet } from '../api/queries';
 import { GhostButton, GhostLink, Masthead } from '../parts/Masthead';
+import { noteSource } from '../parts/atHand';
 import { FaultNote } from '../parts/Fault';
 import { isTyping } from '../parts/keys';
 import { AsOf } from '../brief/AsOf';
@@ -45,6 +46,10 @@ function OneReport({ id }: { id: number }) {
   const source = useSources().data?.find((s) => s.name.toLowerCase() === report?.source.toLowerCase());
   const [cell, setCell] = useState<Questioned | null>(null);
   useEffect(() => noteOpened(id), [id]);
+  const over = source?.name;
+  useEffect(() => {
+    if (over) noteSource(over);
+  }, [over]);
   const tell = editing.inView;
   const seen = useCallback(
     (at: number, open: number, column: number) => tell(inView(at, open, column)),
@@ -61,7 +66,7 @@ function OneReport({ id }: { id: number }) {
   const known = sheet && cell && sheet.figures.some((f) => f.name === cell.figure);
   return (
     <>
-      <Masthead>
+      <Masthead title={report?.title ?? ''}>
         {sheet && report && (
           <AsOf value={sheet.as_of} change={(as_of) => editing.change({ ...report, as_of })} />
         )}

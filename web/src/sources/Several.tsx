@@ -59,14 +59,14 @@ export function Several({ files, close }: { files: File[]; close: () => void }) 
     };
     return (
       <>
-        <Masthead />
+        <Masthead title="Import" />
         <Waiting way={{ ...way, leave: back }} waiting={way.waiting} />
       </>
     );
   }
   return (
     <>
-      <Masthead>
+      <Masthead title="Import">
         <GhostButton onClick={close} disabled={several.busy}>
           {left > 0 ? 'Leave the rest' : 'Done'}
         </GhostButton>

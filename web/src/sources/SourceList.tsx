@@ -33,7 +33,7 @@ function Sources() {
   const total = (sources.data ?? []).reduce((sum, s) => sum + s.records, 0);
   return (
     <>
-      <Masthead>
+      <Masthead title="Sources">
         {connections.length > 0 && (
           <GhostButton onClick={() => setAsking(true)} disabled={way.busy}>
             From a database

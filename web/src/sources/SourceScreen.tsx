@@ -12,6 +12,7 @@ import {
 } from '../api/client';
 import { useSource } from '../api/queries';
 import { GhostButton, Masthead } from '../parts/Masthead';
+import { noteSource } from '../parts/atHand';
 import { FaultNote } from '../parts/Fault';
 import { count, counted, kindWords, span } from '../parts/words';
 import { AdjustDialog } from './AdjustDialog';
@@ -26,6 +27,7 @@ import { MadeDialog } from './MadeDialog';
 import { RemoveSource, SourceName } from './SourceName';
 import { Spread } from './Spread';
 import { useBringingIn } from '../intake/useBringingIn';
+import { NewReport } from '../start/NewReport';
 import { Waiting } from '../intake/Waiting';
 
 /** A source: how each column was read, what is in it, and the files so far. */
@@ -35,8 +37,13 @@ export function SourceScreen() {
   const [over, setOver] = useState(false);
   const [making, setMaking] = useState<{ column: MadeColumn; isNew: boolean } | null>(null);
   const [adjusting, setAdjusting] = useState(false);
+  const [reporting, setReporting] = useState(false);
   const way = useBringingIn(found.data?.name ?? '');
   const source = found.data;
+  const name = source?.name;
+  useEffect(() => {
+    if (name) noteSource(name);
+  }, [name]);
   const { hash } = useLocation();
   const go = useNavigate();
   const opened = useRef('');
@@ -49,7 +56,8 @@ export function SourceScreen() {
   });
   return (
     <>
-      <Masthead>
+      <Masthead title={source?.name ?? ''}>
+        {source && <GhostButton onClick={() => setReporting(true)}>New report</GhostButton>}
         <GhostButton onClick={() => setMaking({ column: { name: '', formula: '' }, isNew: true })}>
           Add a column
         </GhostButton>
@@ -100,6 +108,7 @@ export function SourceScreen() {
       )}
       {source &&
         (way.waiting ? <WaitingFoot waiting={way.waiting} source={source} /> : <LastFile source={source} />)}
+      <NewReport open={reporting} close={() => setReporting(false)} />
       {source && adjusting && <AdjustDialog source={source} close={() => setAdjusting(false)} />}
       {source && making && (
         <MadeDialog source={source} made={making.column} isNew={making.isNew} close={() => setMaking(null)} />

@@ -6,16 +6,19 @@ import { useNavigate } from 'react-router';
 import { post, type Report } from '../api/client';
 import { useSources } from '../api/queries';
 import { FaultNote } from '../parts/Fault';
+import { sourceAtHand } from '../parts/atHand';
 import { Choose } from '../parts/Field';
 import { counted } from '../parts/words';
 import { Say } from '../brief/Say';
+import { Proposals } from './Proposals';
 
-/** A new report over a source of choice. */
+/** A new report over the source at hand, or another of choice: said in a sentence, or one that fits the source. */
 export function NewReport({ open, close }: { open: boolean; close: () => void }) {
   const sources = useSources().data ?? [];
   const [source, setSource] = useState('');
   const go = useNavigate();
-  const over = source || (sources[0]?.name ?? '');
+  const over = source || sourceAtHand(sources.map((one) => one.name));
+  const chosen = sources.find((one) => one.name === over);
   const add = useMutation({
     mutationFn: (document: Report | null) => post('/reports', { source: over, document }),
     onSuccess: (view) => go(`/reports/${view.id}`),
@@ -47,6 +50,7 @@ export function NewReport({ open, close }: { open: boolean; close: () => void })
               close={close}
             />
           )}
+          {chosen && chosen.records > 0 && <Proposals source={chosen} />}
         </DialogContent>
         <DialogActions>
           <Button onClick={close}>Cancel</Button>

@@ -23,7 +23,7 @@ export function Welcome() {
   });
   return (
     <>
-      <Masthead>
+      <Masthead title="Begin">
         <ChooseFile take={way.look} busy={way.busy} />
       </Masthead>
       {way.waiting ? (

@@ -37,7 +37,7 @@ export function ReportList() {
   const put = all.filter((report) => report.archived).length;
   return (
     <>
-      <Masthead>
+      <Masthead title="Reports">
         <GhostButton onClick={() => setSearch(search === null ? '' : null)} title="/">
           Search
         </GhostButton>
