@@ -22,9 +22,10 @@ from kalendor.definitions.report import Control, Report
 from kalendor.desk import new_report
 from kalendor.desk.control_files import controls_from_file
 from kalendor.desk.desk import Desk
-from kalendor.desk.gathered import gather, rename
+from kalendor.desk.gathered import gather, rename, ungroup
 from kalendor.desk.glances import glance
 from kalendor.desk.mixed import WayOut, ways_out
+from kalendor.desk.narrowing import narrowed
 from kalendor.desk.reports import report_at
 from kalendor.desk.small_files import small_reader
 from kalendor.desk.summaries import fresh_sheet, keep_summary
@@ -192,6 +193,19 @@ def gather_lines(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: m
 def rename_line(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: models.Renaming) -> Response:
     """A line of a tree called otherwise; likewise undone as one."""
     return _edited(desk, rename(desk, id, asked.entry, asked.path, asked.label, expected), seen)
+
+
+@router.post("/reports/{id}/ungroup", response_model=sheets.EditView)
+def ungroup_line(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: sheets.Ungrouping) -> Response:
+    """A category of a tree dissolved: what stood under it stands in its place; likewise undone as one."""
+    return _edited(desk, ungroup(desk, id, asked.entry, asked.path, expected), seen)
+
+
+@router.post("/reports/{id}/sheets/{key}/narrowed")
+def narrowed_by(desk: AtDesk, id: int, key: str, asked: sheets.Narrowing) -> sheets.ConditionView:
+    """The condition that keeps some lines or columns of a sheet, or leaves them out; 409 where the sheet is no longer at hand."""
+    report = report_at(desk, id)
+    return sheets.ConditionView(sql=narrowed(desk, report, key, asked.down, asked.places, asked.depth, asked.keep))
 
 
 def _edited(desk: Desk, stored: Stored, seen: InView) -> Response:

@@ -27,7 +27,8 @@ class FigureView(BaseModel):
 
 class ColumnHead(BaseModel):
     """A column of the sheet: its headings from the outside in, and its members' own labels; `depth` 0 is the grand
-    total. `value` is the value of a column of a category's innermost level, `entry` its place in `across`."""
+    total. `value` is the value of a column of a category's innermost level, `entry` its place in `across`,
+    `special` as for lines."""
 
     id: int
     labels: list[str]
@@ -36,6 +37,7 @@ class ColumnHead(BaseModel):
     entry: int
     depth: int
     role: str
+    special: int
 
 
 class Rows(BaseModel):
@@ -129,6 +131,29 @@ class ListedAsked(BaseModel):
     line: int
     start: Annotated[int, Field(ge=0)] = 0
     count: Annotated[int, Field(ge=1, le=500)] = 100
+
+
+class Ungrouping(BaseModel):
+    """A category of the tree of an entry down, by its labels from the entry's outermost level in."""
+
+    entry: Annotated[int, Field(ge=0, le=100)]
+    path: Annotated[list[str], Field(min_length=1, max_length=20)]
+
+
+class Narrowing(BaseModel):
+    """Lines (or columns, where `down` is false) by their places on the sheet: the members at `depth` above them are kept, or
+    else left out."""
+
+    down: bool = True
+    places: Annotated[list[Annotated[int, Field(ge=0, le=2**31)]], Field(min_length=1, max_length=1_000)]
+    depth: Annotated[int, Field(ge=1, le=100)]
+    keep: bool
+
+
+class ConditionView(BaseModel):
+    """A condition in SQL, to be added to a report's conditions."""
+
+    sql: str
 
 
 class ChosenAsked(BaseModel):

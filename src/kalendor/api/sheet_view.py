@@ -105,6 +105,7 @@ def _head(side: Side, head: ColumnHead) -> models.ColumnHead:
         entry=side.levels[head.depth - 1].entry if head.depth else -1,
         depth=head.depth,
         role=head.role,
+        special=int(side.special[head.at]),
     )
 
 

@@ -22,6 +22,7 @@ from kalendor.core.sheet.orders import orders
 from kalendor.core.sheet.proof import proved
 from kalendor.core.sheet.sheet import TOTAL, Sheet, ShownFigure
 from kalendor.core.trail.cell import Cell
+from kalendor.core.trail.selecting import Selecting
 from kalendor.core.trail.trail import Trail, trail_of
 from kalendor.core.values.columns import Mask
 from kalendor.core.values.keys import Memo, forget
@@ -57,6 +58,15 @@ def traced(plan: Plan, sheet: Sheet, cell: Cell, worded: bool = True) -> Trail:
     """The trail of a cell of a plan's sheet; `worded`: with the conditions that select the records, tried on them."""
     with plan.lock:
         return trail_of(plan.report, plan.reckoner, plan.screening, plan.ground, sheet, cell, worded)
+
+
+def narrowing(plan: Plan, down: bool, places: Sequence[int], depth: int, keep: bool) -> str | None:
+    """The condition that keeps, or else leaves out, the members at `depth` above some lines (or columns) of a plan's sheet;
+    None where there is none to say."""
+    with plan.lock:
+        frame = plan.reckoner.frame
+        selecting = Selecting(plan.report, plan.ground, frame.lines, frame.columns, None)
+        return selecting.of_members(down, places, depth, keep)
 
 
 def _assembled(plan: Plan) -> Sheet:

@@ -5,6 +5,7 @@ from collections.abc import Container, Sequence
 import numpy as np
 
 from kalendor.core.formulas.texts import written
+from kalendor.core.groupings.levels import BLANK_LABEL
 from kalendor.core.values.columns import Column, Kind
 from kalendor.definitions.axis import ByList, CategoryEntry
 from kalendor.definitions.report import Report
@@ -72,8 +73,53 @@ def rename(desk: Desk, id: int, entry: int, path: Sequence[str], label: str, exp
     return desk.definitions.save_along(id, changed, tree, stored.id, desk.now(), expected)
 
 
+def ungroup(desk: Desk, id: int, entry: int, path: Sequence[str], expected: int | None) -> Stored:
+    """The report without a category of its tree, whose members stand where it stood; where no category is left the entry is
+    of its column's values again, under the names that they bear.
+
+    Raises DefinitionError for an entry without a tree, and for a line that is no category of it.
+    """
+    report = report_at(desk, id)
+    found = report.down[entry] if 0 <= entry < len(report.down) else None
+    stored = desk.definitions.named("tree", found.tree) if isinstance(found, CategoryEntry) and found.tree else None
+    if not isinstance(found, CategoryEntry) or stored is None or not isinstance(stored.body, Tree):
+        raise DefinitionError("only categories of a tree can be ungrouped")
+    shown = found.levels or stored.body.levels
+    skipped = stored.body.levels.index(shown[0]) if shown[0] in stored.body.levels else 0
+    roots, count = _dissolved(stored.body.roots, list(path), skipped)
+    if count != 1:
+        raise DefinitionError(f"{path[-1]!r} is not a category that the tree names; open the tree to change it")
+    tree = Tree.model_validate(stored.body.model_copy(update={"roots": roots}).model_dump(by_alias=True))
+    if any(node.value is None for node in roots):
+        return desk.definitions.save_along(id, report, tree, stored.id, desk.now(), expected)
+    entries = [*report.down]
+    labels = {node.value: node.label for node in roots if node.value and node.label and node.label != node.value}
+    plain = {"tree": None, "levels": None, "name": shown[-1] if shown[-1] != found.category else None, "labels": labels}
+    entries[entry] = found.model_copy(update=plain)
+    changed = Report.model_validate(report.model_copy(update={"down": entries}).model_dump(by_alias=True))
+    return desk.definitions.save(id, changed, desk.now(), expected)
+
+
+def _dissolved(nodes: Sequence[Node], path: list[str], skipped: int) -> tuple[list[Node], int]:
+    """The nodes with what stands under the category at the path in its place, and how many there were."""
+    made: list[Node] = []
+    count = 0
+    for node in nodes:
+        if node.value is not None or (not skipped and node.label != path[0]):
+            made.append(node)
+        elif not skipped and len(path) == 1:
+            made, count = [*made, *node.under], count + 1
+        else:
+            under, n = _dissolved(node.under, path if skipped else path[1:], max(0, skipped - 1))
+            made.append(node.model_copy(update={"under": under}))
+            count += n
+    return made, count
+
+
 def _called(desk: Desk, report: Report, entry: CategoryEntry, before: str, label: str) -> dict[str, str]:
     """What the values of a column are called when those called `before` are called `label`."""
+    if before == entry.labels.get("", BLANK_LABEL):
+        return {**entry.labels, "": label} if label != BLANK_LABEL else {k: v for k, v in entry.labels.items() if k}
     source = desk.sources.named(report.source)
     column = None if source is None else complete(desk, source).records.columns.get(entry.category)
     if column is None or before not in _values(column):

@@ -2205,6 +2205,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports/{id}/sheets/{key}/narrowed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Narrowed By
+         * @description The condition that keeps some lines or columns of a sheet, or leaves them out; 409 where the sheet is no longer at hand.
+         */
+        post: operations["narrowed_by_api_reports__id__sheets__key__narrowed_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/{id}/sheets/{key}/records": {
         parameters: {
             query?: never;
@@ -2299,6 +2319,26 @@ export interface paths {
          * @description Back by one change.
          */
         post: operations["undo_api_reports__id__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/ungroup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ungroup Line
+         * @description A category of a tree dissolved: what stood under it stands in its place; likewise undone as one.
+         */
+        post: operations["ungroup_line_api_reports__id__ungroup_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3896,7 +3936,8 @@ export interface components {
         /**
          * ColumnHead
          * @description A column of the sheet: its headings from the outside in, and its members' own labels; `depth` 0 is the grand
-         *     total. `value` is the value of a column of a category's innermost level, `entry` its place in `across`.
+         *     total. `value` is the value of a column of a category's innermost level, `entry` its place in `across`,
+         *     `special` as for lines.
          */
         ColumnHead: {
             /** Depth */
@@ -3911,6 +3952,8 @@ export interface components {
             names: string[];
             /** Role */
             role: string;
+            /** Special */
+            special: number;
             /** Value */
             value: string | null;
         };
@@ -4035,6 +4078,14 @@ export interface components {
          * @description A condition in SQL.
          */
         Condition: {
+            /** Sql */
+            sql: string;
+        };
+        /**
+         * ConditionView
+         * @description A condition in SQL, to be added to a report's conditions.
+         */
+        ConditionView: {
             /** Sql */
             sql: string;
         };
@@ -5513,6 +5564,24 @@ export interface components {
             id: number;
             /** Title */
             title: string;
+        };
+        /**
+         * Narrowing
+         * @description Lines (or columns, where `down` is false) by their places on the sheet: the members at `depth` above them are kept, or
+         *     else left out.
+         */
+        Narrowing: {
+            /** Depth */
+            depth: number;
+            /**
+             * Down
+             * @default true
+             */
+            down?: boolean;
+            /** Keep */
+            keep: boolean;
+            /** Places */
+            places: number[];
         };
         /**
          * Near
@@ -7096,6 +7165,16 @@ export interface components {
             source: string;
             /** Text */
             text: string;
+        };
+        /**
+         * Ungrouping
+         * @description A category of the tree of an entry down, by its labels from the entry's outermost level in.
+         */
+        Ungrouping: {
+            /** Entry */
+            entry: number;
+            /** Path */
+            path: string[];
         };
         /**
          * UnitIn
@@ -14516,6 +14595,69 @@ export interface operations {
             };
         };
     };
+    narrowed_by_api_reports__id__sheets__key__narrowed_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Narrowing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditionView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
     records_api_reports__id__sheets__key__records_get: {
         parameters: {
             query: {
@@ -14789,6 +14931,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReportView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    ungroup_line_api_reports__id__ungroup_post: {
+        parameters: {
+            query?: {
+                at?: number;
+                open?: number;
+                first?: number;
+                columns?: number;
+            };
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ungrouping"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditView"];
                 };
             };
             /** @description Refused; nothing was changed */

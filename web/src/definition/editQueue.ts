@@ -1,7 +1,13 @@
-import type { Gathering, Renaming, Report, ReportView } from '../api/client';
+import type { Gathering, Renaming, Report, ReportView, Ungrouping } from '../api/client';
 
-/** A change to a report: the whole document as it should be, a step back or on, or lines gathered or renamed. */
-export type Step = { document: Report } | { gather: Gathering } | { rename: Renaming } | 'undo' | 'redo';
+/** A change to a report: the whole document as it should be, a step back or on, or lines gathered, ungrouped or renamed. */
+export type Step =
+  | { document: Report }
+  | { gather: Gathering }
+  | { ungroup: Ungrouping }
+  | { rename: Renaming }
+  | 'undo'
+  | 'redo';
 
 const isDocument = (step: Step | null | undefined): step is { document: Report } =>
   typeof step === 'object' && step !== null && 'document' in step;

@@ -114,6 +114,7 @@ function OneReport({ id }: { id: number }) {
               busy={editing.saving || found.isPlaceholderData}
               change={editing.change}
               gather={editing.gather}
+              ungroup={editing.ungroup}
               rename={editing.rename}
               question={setCell}
               inView={seen}
@@ -138,7 +139,7 @@ function OneReport({ id }: { id: number }) {
         )}
       </div>
       {sheet && report ? (
-        <TieStrip tie={sheet.tie_out} asOf={sheet.as_of} report={report} change={editing.change} />
+        <TieStrip sheet={sheet} report={report} change={editing.change} question={setCell} />
       ) : (
         <footer className="tie" />
       )}

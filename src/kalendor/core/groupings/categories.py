@@ -17,6 +17,7 @@ from kalendor.core.groupings.levels import (
     Members,
     label_key,
     marked,
+    reads_as_special,
     reordered,
     told_apart,
     with_blank,
@@ -120,13 +121,16 @@ def _values(column: Column) -> tuple[NDArray[np.int32], Members]:
 
 
 def _called(codes: NDArray[np.int32], members: Members, labels: Mapping[str, str]) -> tuple[NDArray[np.int32], Members]:
-    """Values under the names that they are to bear; those of one name are one member. A member's code is then its value,
-    None where it stands for several."""
+    """Values under the names that they are to bear, blanks under that of ""; those of one name are one member. A member's
+    code is then its value, None where it stands for several. Blanks bear no name that a value bears, too."""
     if not labels:
         return codes, members
     values_of: dict[tuple[str, int], list[int]] = {}
     for i, (value, special) in enumerate(zip(members.labels, members.special.tolist(), strict=True)):
-        values_of.setdefault((labels.get(value, value) if special == ORDINARY else value, special), []).append(i)
+        named = value if special == ORDINARY else ""  # a "" among the words of a column stands at its blanks alone
+        wanted = labels.get(named, value) if named or special != ORDINARY else value
+        doubtful = special != ORDINARY and (reads_as_special(wanted, "Other") or (wanted, ORDINARY) in values_of)
+        values_of.setdefault((value if doubtful else wanted, special), []).append(i)
     found = list(values_of)
     rank = np.empty(len(members), dtype=np.int32)
     for at, one in enumerate(found):

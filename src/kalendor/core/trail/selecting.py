@@ -13,18 +13,19 @@ from kalendor.core.formulas.meeting import rows_where
 from kalendor.core.formulas.scope import AS_OF
 from kalendor.core.groupings.buckets import column_cuts
 from kalendor.core.groupings.ground import Ground
-from kalendor.core.groupings.levels import BLANK, OTHER, Level
+from kalendor.core.groupings.levels import BLANK, OTHER, WORKED, Level
 from kalendor.core.groupings.periods import CLOCK
 from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.views import View
 from kalendor.core.placing.windows import NONE, DayMap
-from kalendor.core.values.columns import DATED, NUMERIC, Column, Kind, days_of
+from kalendor.core.values.columns import DATED, NUMERIC, Column, Kind, Mask, days_of
 from kalendor.core.values.days import day_label
 from kalendor.definitions.axis import AgeEntry, AxisEntry, BucketEntry, CategoryEntry, PeriodEntry
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
 
 Index = NDArray[np.int64]
+Periods = Sequence[tuple[Level, int]]
 MOST_VALUES, MOST_RUNS, MOST_SAID, A_YEAR = 60, 12, 8_000, 400
 PARTS = {
     "quarter_of_year": "QUARTER", "month_of_year": "MONTH", "day_of_month": "DAY", "day_of_week": "ISODOW",
@@ -93,9 +94,9 @@ class Selecting:
             if not isinstance(entry, PeriodEntry):
                 innermost[id(entry)] = (level, entry, code)
         for level, entry, code in innermost.values():
-            yield self._member(level, entry, code, rows)
+            yield self._member(level, code, entry, rows)
 
-    def _member(self, level: Level, entry: AxisEntry, code: int, rows: Index) -> str:
+    def _member(self, level: Level, code: int, entry: AxisEntry, rows: Index) -> str:
         name = entry.column
         column = self.ground.column(name)
         if int(level.members.special[code]) == BLANK:
@@ -106,17 +107,80 @@ class Selecting:
         if isinstance(entry, BucketEntry) and column.kind in NUMERIC:
             return _range(name, column, first, column_cuts(column, self.ground.groupings.cut(entry)[0]))
         if isinstance(entry, AgeEntry):
-            return self._age(name, column, first, entry)
+            return self._age(name, column, first, entry, f"DATE '{day_label(self.ground.as_of)}'")
         return ""
 
-    def _age(self, name: str, column: Column, row: int, entry: AgeEntry) -> str:
+    def _age(self, name: str, column: Column, row: int, entry: AgeEntry, today: str) -> str:
         cuts = [int(c) for c in column_cuts(column, self.ground.groupings.cut(entry)[0])]
         age = self.ground.as_of - int(days_of(column.take(np.array([row])))[0])
         at = int(np.searchsorted(np.array(cuts), age, side="left"))
-        told = f"DATE '{day_label(self.ground.as_of)}' - {quoted(name)}"
+        told = f"{today} - {quoted(name)}"
         if at == 0:
             return f"{told} <= {cuts[0]}"
         return f"{told} > {cuts[at - 1]}" if at == len(cuts) else f"{told} BETWEEN {cuts[at - 1] + 1} AND {cuts[at]}"
+
+    # -- members by themselves
+
+    def of_members(self, down: bool, places: Sequence[int], depth: int, keep: bool) -> str | None:
+        """The condition that keeps all records of the members at `depth` above some lines (or columns), whatever stands around
+        them, or else leaves them out; None where there is none to say: for totals, what a top left over, lines made from
+        lines, and ranges by rank."""
+        axis, entries = (self.axes[0], self.report.down) if down else (self.axes[1], self.report.across)
+        if not 0 < depth <= len(axis.levels):
+            return None
+        entry = entries[axis.levels[depth - 1].entry]
+        mine = [k for k in range(depth) if axis.levels[k].entry == axis.levels[depth - 1].entry]
+        met, blank = np.zeros(self.ground.records.count, dtype=bool), False
+        said: list[str] = []
+        for path in dict.fromkeys(tuple(axis.path[place, mine].tolist()) for place in places):
+            members = [(axis.levels[k], code) for k, code in zip(mine, path, strict=True)]
+            if any(
+                code < 0 or level.of_all or level.members.special[code] in (OTHER, WORKED) for level, code in members
+            ):
+                return None
+            rows = np.flatnonzero(np.logical_and.reduce([level.codes == code for level, code in members]))
+            met[rows] = True
+            if any(level.members.special[code] == BLANK for level, code in members):
+                blank = True
+            else:
+                said.append(self._alone(entry, members, rows))
+        if not all(said):
+            return None
+        condition = self._narrowed(entry, said, met, blank, keep)
+        return condition if self._selects(condition, met if keep else ~met) else None
+
+    def _alone(self, entry: AxisEntry, members: Periods, rows: Index) -> str:
+        """The condition of one member of an entry; of a date, of the members that stand above it too."""
+        name, column = entry.column, self.ground.column(entry.column)
+        if isinstance(entry, PeriodEntry):
+            parts = [part for part in self._in_periods(name, column, members, None, True, True) if part]
+            return " AND ".join(f"({part})" if len(parts) > 1 and " OR " in part else part for part in parts)
+        if isinstance(entry, AgeEntry) and len(rows):
+            return self._age(name, column, int(rows[0]), entry, AS_OF)
+        return self._member(*members[-1], entry, rows)
+
+    def _narrowed(self, entry: AxisEntry, said: Sequence[str], met: Mask, blank: bool, keep: bool) -> str:
+        """Some members kept or left out, in one condition; blanks stand with what is kept, and stay where they are not left out."""
+        name = quoted(entry.column)
+        if not said:
+            return f"{name} IS {'' if keep else 'NOT '}NULL"
+        if isinstance(entry, CategoryEntry):
+            column = self.ground.column(entry.column)
+            whole = _one_of(entry.column, column, np.flatnonzero(met & column.present), not keep)
+        else:
+            whole = " OR ".join(f"({one})" if len(said) > 1 and " AND " in one else one for one in said)
+            whole = whole if keep else f"NOT ({whole})"
+        return f"{whole} OR {name} IS NULL" if blank == keep else whole
+
+    def _selects(self, condition: str, wanted: Mask) -> bool:
+        """Whether a condition, no longer than a formula may be, selects just these records."""
+        if not condition or len(condition) > MOST_SAID:
+            return False
+        try:
+            found = self._own(rows_where([condition], self.ground.records, self.ground.as_of))
+        except DefinitionError:
+            return False
+        return np.array_equal(found, self._own(np.flatnonzero(wanted)))
 
     # -- dates
 
@@ -150,20 +214,26 @@ class Selecting:
         window = self.window if self.report.window is not None and self.report.window.of == name else None
         if not levels and moved is None and window is None:
             return
+        yield from self._in_periods(name, column, levels, moved or window, moved is None, shifted and moved is None)
+
+    def _in_periods(
+        self, name: str, column: Column, levels: Periods, counts: DayMap | None, wide: bool, clocked: bool
+    ) -> Iterator[str]:
+        """The conditions of the members of levels of one date: `wide`, on days around those of the records too; `clocked`,
+        by the hour or minute where they have one."""
         clock = [(level, code) for level, code in levels if level.period.grouper.grain in CLOCK]
         for level, code in levels:
             if _is_part(level):
                 yield self._part(name, level, code)
-        if clock and shifted and moved is None and all(x.period.grouper.mode == "own" for x, _ in clock):
+        if clock and clocked and all(x.period.grouper.mode == "own" for x, _ in clock):
             size = CLOCK[clock[-1][0].period.grouper.grain]
             start = int(clock[-1][0].period.numbers[clock[-1][1]]) * size
             yield _moments(name, start, start + size)
         periods = [(level, code) for level, code in levels if not _is_part(level) and (level, code) not in clock]
-        if periods or moved is not None or window is not None:
+        if periods or counts is not None:
             span = self.ground.days(name) or (0, -1)
-            counts = moved or window
             try:
-                yield _on(name, column, _days_in(periods, counts, span, 0 if moved is not None else A_YEAR))
+                yield _on(name, column, _days_in(periods, counts, span, A_YEAR if wide else 0))
             except DefinitionError:  # the calendar ends where the records do
                 yield _on(name, column, _days_in(periods, counts, span, 0))
 
@@ -186,7 +256,7 @@ def _is_part(level: Level) -> bool:
     return level.period.grouper.mode == "merging" and level.period.grouper.grain in PARTS
 
 
-def _days_in(periods: Sequence[tuple[Level, int]], counts: DayMap | None, span: tuple[int, int], edge: int) -> Index:
+def _days_in(periods: Periods, counts: DayMap | None, span: tuple[int, int], edge: int) -> Index:
     """The days, from `edge` before the first record to as many after the last, that fall in the members of periods."""
     days = np.arange(span[0] - edge, span[1] + edge + 1)
     counted = days if counts is None else counts.of(days)
@@ -217,7 +287,8 @@ def literal(column: Column, row: int) -> str:
     return "'" + value.replace("'", "''") + "'"
 
 
-def _one_of(name: str, column: Column, rows: Index) -> str:
+def _one_of(name: str, column: Column, rows: Index, none: bool = False) -> str:
+    """The values of some records, as a list of which a value is one, or is none; nothing where they are too many to be said."""
     picked = column.take(rows)
     blank = bool(picked.blanks.any())
     there = rows[picked.present]
@@ -225,11 +296,10 @@ def _one_of(name: str, column: Column, rows: Index) -> str:
     if len(first) > MOST_VALUES:
         return ""
     values = [literal(column, int(there[i])) for i in np.sort(first).tolist()]
-    said = (
-        []
-        if not values
-        else [f"{quoted(name)} = {values[0]}" if len(values) == 1 else f"{quoted(name)} IN ({', '.join(values)})"]
-    )
+    equal, among = ("<>", "NOT IN") if none else ("=", "IN")
+    single = f"{quoted(name)} {equal} {''.join(values)}"
+    several = f"{quoted(name)} {among} ({', '.join(values)})"
+    said = [] if not values else [single if len(values) == 1 else several]
     return " OR ".join([*said, *([f"{quoted(name)} IS NULL"] if blank else [])])
 
 

@@ -24,6 +24,7 @@ export function RenameLine({
     <div className="gather" role="group" aria-label="Rename">
       <TextField
         autoFocus
+        onFocus={(event) => event.target.select()}
         value={name}
         onChange={(event) => setName(event.target.value)}
         onKeyDown={(event) => {

@@ -1,19 +1,10 @@
 import { Divider, ListItemText, Menu, MenuItem } from '@mui/material';
 import { useState, type ReactNode } from 'react';
 
-import type { Report, SheetView } from '../../api/client';
+import type { Narrowing, Report, SheetView } from '../../api/client';
 import { grainWords } from '../../definition/sentence';
 import { withEntry } from '../../definition/change';
-import {
-  comparedBefore,
-  hiddenColumn,
-  hiddenFigure,
-  hiddenLines,
-  leftOut,
-  onlyThese,
-  reordered,
-  widened,
-} from './direct';
+import { comparedBefore, hiddenColumn, hiddenFigure, hiddenLines, reordered, widened } from './direct';
 import type { Row } from '../../sheet/outline';
 import { stepped } from './PeriodSteps';
 import type { NotePlace } from './NoteDialog';
@@ -36,6 +27,8 @@ interface Props {
   change: (report: Report) => void;
   question: (at: At) => void;
   gather: (rows: Row[]) => void;
+  narrow: (what: Narrowing) => void;
+  ungroup: (row: Row) => void;
   rename: (row: Row) => void;
   note: (place: NotePlace) => void;
 }
@@ -113,18 +106,51 @@ function steps(report: Report, kind: 'down' | 'across', index: number): Change[]
   return [...made(-1), ...made(1)];
 }
 
-function ofLine({ report, rows, chosen, gather, rename, note }: Props, at: At): Change[][] {
+const OTHER = 1;
+const BLANK = 3;
+const WORKED = 4;
+
+/** Keep or leave out lines, all of one depth; of a total, or what no condition says, nothing. */
+function narrowingLines({ narrow }: Props, many: Row[]): Change[] {
+  const [first] = many;
+  if (!first || many.some((row) => row.depth === 0 || row.special === OTHER || row.special === WORKED))
+    return [];
+  const named = first.own[first.depth - 1] || 'this line';
+  const these = many.length > 1 ? `these ${many.length} lines` : named;
+  const does = (keep: boolean) => () =>
+    narrow({ down: true, places: many.map((row) => row.line), depth: first.depth, keep });
+  return [
+    [`Keep only ${these}`, does(true)],
+    [`Leave out ${these}`, does(false)],
+  ];
+}
+
+/** Keep or leave out a column, and each member that stands above it. */
+function narrowingColumns({ sheet, narrow }: Props, place: number): Change[] {
+  const column = figureAt(sheet, place)?.column;
+  return (column?.names ?? []).flatMap((name, k, names): Change[] => {
+    const said = names.slice(0, k).includes(name) ? `${name} alone` : name;
+    const does = (keep: boolean) => () =>
+      narrow({ down: false, places: [column?.id ?? 0], depth: k + 1, keep });
+    return [
+      [`Keep only ${said}`, does(true)],
+      [`Leave out ${said}`, does(false)],
+    ];
+  });
+}
+
+function ofLine(props: Props, at: At): Change[][] {
+  const { report, sheet, rows, chosen, change, gather, ungroup, rename, note } = props;
   const row = rows[at.row];
   if (!row) return [];
   const noted: Change = ['Add a note…', { open: () => note({ line: row.own }) }];
-  if (row.depth === 0) return [[noted]];
+  const sort: Change = ['Sort by label', () => change(sorted(report, sheet, -1)), 'S'];
+  if (row.depth === 0) return [[sort], [noted]];
   const many = chosen.some((c) => c.path === row.path) ? chosen : [row];
-  const these = many.length > 1 ? `these ${many.length} lines` : row.own[row.depth - 1] || 'this line';
   const gathered = many.every((one) => one.value !== null);
   return [
     [
-      [`Keep only ${these}`, onlyThese(report, rows, many)],
-      [`Leave out ${these}`, leftOut(report, rows, many)],
+      ...narrowingLines(props, many),
       [
         `Put ${many.length > 1 ? 'them' : 'it'} out of sight (totals still count ${many.length > 1 ? 'them' : 'it'})`,
         hiddenLines(report, many),
@@ -132,10 +158,12 @@ function ofLine({ report, rows, chosen, gather, rename, note }: Props, at: At): 
     ],
     [
       ['Gather into a category…', gathered ? { open: () => gather(many) } : null],
+      ['Ungroup', isGroup(report, row) ? () => ungroup(row) : null],
       ['Rename…', isOfCategory(report, row) ? { open: () => rename(row) } : null],
       noted,
     ],
     [
+      sort,
       ['Move up', reordered(report, rows, row, -1), 'Alt ↑'],
       ['Move down', reordered(report, rows, row, 1), 'Alt ↓'],
     ],
@@ -143,13 +171,27 @@ function ofLine({ report, rows, chosen, gather, rename, note }: Props, at: At): 
   ];
 }
 
-/** Whether a line is of a category, and so can be called otherwise. */
-function isOfCategory(report: Report, row: Row): boolean {
+/** Whether a line is a category of a tree, under which values stand. */
+function isGroup(report: Report, row: Row): boolean {
   const entry = report.down?.[row.entry];
-  return row.special === 0 && entry !== undefined && 'category' in entry;
+  return (
+    row.special === 0 &&
+    row.value === null &&
+    entry !== undefined &&
+    'category' in entry &&
+    Boolean(entry.tree)
+  );
 }
 
-function ofHeading({ report, sheet, change }: Props, place: number): Change[][] {
+/** Whether a line is of a category, and so can be called otherwise; blanks where no tree places them. */
+function isOfCategory(report: Report, row: Row): boolean {
+  const entry = report.down?.[row.entry];
+  if (!entry || !('category' in entry)) return false;
+  return row.special === 0 || (row.special === BLANK && !entry.tree);
+}
+
+function ofHeading(props: Props, place: number): Change[][] {
+  const { report, sheet, change } = props;
   if (place < 0)
     return [[['Sort by label', () => change(sorted(report, sheet, -1)), 'S']], lastSteps(report, 'down')];
   const found = figureAt(sheet, place);
@@ -158,6 +200,7 @@ function ofHeading({ report, sheet, change }: Props, place: number): Change[][] 
   const wide = report.layout?.widths?.[name];
   return [
     [['Sort by this column', () => change(sorted(report, sheet, place)), 'S']],
+    narrowingColumns(props, place),
     [
       ['Compare with the column before, as percent', comparedBefore(report, name, 'percent')],
       ['Compare with the column before, as difference', comparedBefore(report, name, 'difference')],
@@ -179,9 +222,10 @@ const lastSteps = (report: Report, kind: 'down' | 'across'): Change[] =>
   steps(report, kind, (report[kind] ?? []).length - 1);
 
 function ofNumber(props: Props, at: At): Change[][] {
-  const [, ...heading] = ofHeading(props, at.place);
+  const [, , compared] = ofHeading(props, at.place);
   const found = figureAt(props.sheet, at.place);
-  const line = props.rows[at.row]?.own ?? [];
+  const row = props.rows[at.row];
+  const line = row?.own ?? [];
   const noted = found && { line, column: found.column.names, figure: found.figure };
   return [
     [
@@ -189,6 +233,7 @@ function ofNumber(props: Props, at: At): Change[][] {
       ['Sort by this column', () => props.change(sorted(props.report, props.sheet, at.place)), 'S'],
       ['Add a note…', noted ? { open: () => props.note(noted) } : null],
     ],
-    ...heading.slice(0, 1),
+    [...(row ? narrowingLines(props, [row]) : []), ...narrowingColumns(props, at.place)],
+    compared ?? [],
   ];
 }

@@ -1,6 +1,15 @@
 import { memo, useCallback, useMemo, useRef, useState } from 'react';
 
-import type { Gathering, Renaming, Report, SheetView } from '../../api/client';
+import {
+  post,
+  type Gathering,
+  type Narrowing,
+  type Renaming,
+  type Report,
+  type SheetView,
+  type Ungrouping,
+} from '../../api/client';
+import { FaultNote } from '../../parts/Fault';
 import { TitleField } from '../../brief/TitleField';
 import { Chart } from '../../chart/Chart';
 import { Chosen } from '../../sheet/Chosen';
@@ -32,6 +41,7 @@ interface Props {
   busy: boolean;
   change: (report: Report) => void;
   gather: (what: Gathering) => void;
+  ungroup: (what: Ungrouping) => void;
   rename: (what: Renaming) => void;
   question: (cell: Questioned | null) => void;
   inView: (at: number, open: number, first: number) => void;
@@ -47,6 +57,7 @@ export const SheetPaper = memo(function SheetPaper({
   busy,
   change,
   gather,
+  ungroup,
   rename,
   question,
   inView,
@@ -69,6 +80,7 @@ export const SheetPaper = memo(function SheetPaper({
   const [finding, setFinding] = useState(false);
   const [noting, setNoting] = useState<NotePlace | null>(null);
   const [charted, setCharted] = useState(false);
+  const [refused, setRefused] = useState<Error | null>(null);
   const table = useRef<Scrolling>(null);
   const seen = useCallback(
     (at: number, first: number) => inView(at, open.depth, first),
@@ -107,6 +119,12 @@ export const SheetPaper = memo(function SheetPaper({
       question(null);
     },
   };
+  const narrow = (what: Narrowing) => {
+    setRefused(null);
+    void post(`${base}/sheets/${sheet.key}/narrowed`, what)
+      .then(({ sql }) => change({ ...report, only: [...(report.only ?? []), sql] }))
+      .catch(setRefused);
+  };
   const back = () => table.current?.focus();
   const show = (row: Row) => {
     const byHand = { ...open.byHand };
@@ -143,6 +161,7 @@ export const SheetPaper = memo(function SheetPaper({
         />
       </div>
       <Said sheet={sheet} report={report} change={change} />
+      <FaultNote error={refused} />
       {finding && (
         <Find
           sheet={sheet}
@@ -216,6 +235,8 @@ export const SheetPaper = memo(function SheetPaper({
           setChosen(lines);
           setGathering(true);
         }}
+        narrow={narrow}
+        ungroup={(row) => ungroup({ entry: row.entry, path: pathIn(sheet, row) })}
         rename={(row) => setNaming(row)}
         note={setNoting}
       />

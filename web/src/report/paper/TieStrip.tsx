@@ -1,22 +1,24 @@
 import { memo } from 'react';
 
-import type { Report, TieOutView } from '../../api/client';
+import type { Report, SheetView } from '../../api/client';
 import { count, counted, money } from '../../parts/words';
 import { columnsOf } from '../../parts/sql';
+import type { Questioned } from '../../sheet/questioned';
 import { Controls } from '../../editors/Controls';
 
 /** The tie-out: how many records of the source are on the sheet, and where the others went. */
 export const TieStrip = memo(function TieStrip({
-  tie,
-  asOf,
+  sheet,
   report,
   change,
+  question,
 }: {
-  tie: TieOutView;
-  asOf: string;
+  sheet: SheetView;
   report: Report;
   change: (report: Report) => void;
+  question: (cell: Questioned) => void;
 }) {
+  const { tie_out: tie, as_of: asOf } = sheet;
   const total = tie.footings[0];
   return (
     <footer className="tie" aria-label="Tie-out">
@@ -43,7 +45,7 @@ export const TieStrip = memo(function TieStrip({
         <b>{count(tie.on_sheet)}</b> on the sheet
       </span>
       {tie.not_placed > 0 && <span className="warn">{counted(tie.not_placed, 'record')} not placed</span>}
-      {tie.blank > 0 && <span className="warn">{counted(tie.blank, 'record')} blank</span>}
+      {tie.blank > 0 && <Blank sheet={sheet} question={question} />}
       {tie.refused > 0 && (
         <span className="warn">
           {counted(tie.refused, 'line')} refused at intake{tie.mended > 0 && `, ${tie.mended} corrected`}
@@ -72,3 +74,30 @@ export const TieStrip = memo(function TieStrip({
     </footer>
   );
 });
+
+const BLANK = 3;
+
+/** How many records are blank, in which level, and a way to them: a click explains their number. */
+function Blank({ sheet, question }: { sheet: SheetView; question: (cell: Questioned) => void }) {
+  const at = sheet.rows.special.indexOf(BLANK);
+  const above = sheet.columns.find((column) => column.special === BLANK);
+  const whole = sheet.columns.find((column) => column.depth === 0) ?? sheet.columns[0];
+  const named = [
+    ...sheet.rows.special.flatMap((one, k) =>
+      one === BLANK ? [sheet.down[(sheet.rows.depth[k] ?? 0) - 1]?.name] : [],
+    ),
+    ...(above ? [sheet.across[above.depth - 1]?.name] : []),
+  ];
+  const words = `${counted(sheet.tie_out.blank, 'record')} blank`;
+  const levels = [...new Set(named.filter(Boolean))].join(' or ');
+  const figure = sheet.figures[0]?.name;
+  const line = at >= 0 ? sheet.rows.line[at] : 0;
+  const column = at >= 0 ? whole?.id : above?.id;
+  if (!levels || figure === undefined || line === undefined || column === undefined)
+    return <span className="warn">{words}</span>;
+  return (
+    <button className="warn link" onClick={() => question({ figure, line, column })}>
+      {words} in {levels}
+    </button>
+  );
+}

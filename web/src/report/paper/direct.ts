@@ -1,50 +1,7 @@
 import type { AxisEntry, Figure, Report, SheetView } from '../../api/client';
-import { quotedName, quotedText } from '../../parts/sql';
 import { freeName, withEntry } from '../../definition/change';
 import { PATH, type Row } from '../../sheet/outline';
 import { figureAt } from './sorting';
-
-/** The column of a category entry. */
-const columnOf = (report: Report, row: Row): string | null => {
-  const entry = report.down?.[row.entry];
-  return entry && 'category' in entry ? entry.category : null;
-};
-
-/** The values that stand on a row or under it; null where they are those of no category, or a special line's. */
-export function valuesUnder(report: Report, rows: Row[], row: Row): string[] | null {
-  if (columnOf(report, row) === null || row.depth === 0) return null;
-  if (row.value !== null) return [row.value];
-  const under = rows.filter(
-    (r) => r.entry === row.entry && r.value !== null && r.path.startsWith(row.path + PATH),
-  );
-  return under.length ? [...new Set(under.map((r) => r.value as string))] : null;
-}
-
-const among = (column: string, values: string[]) =>
-  values.length === 1
-    ? `${quotedName(column)} = ${quotedText(values[0] ?? '')}`
-    : `${quotedName(column)} IN (${values.map(quotedText).join(', ')})`;
-
-/** The report with only the records of some lines. */
-export function onlyThese(report: Report, rows: Row[], chosen: Row[]): Report | null {
-  const column = chosen[0] ? columnOf(report, chosen[0]) : null;
-  const values = chosen.flatMap((row) => valuesUnder(report, rows, row) ?? []);
-  if (!column || values.length === 0) return null;
-  return { ...report, only: [...(report.only ?? []), among(column, values)] };
-}
-
-/** The report without the records of some lines. */
-export function leftOut(report: Report, rows: Row[], chosen: Row[]): Report | null {
-  const column = chosen[0] ? columnOf(report, chosen[0]) : null;
-  const values = chosen.flatMap((row) => valuesUnder(report, rows, row) ?? []);
-  if (!column || values.length === 0) return null;
-  const name = quotedName(column);
-  const not =
-    values.length === 1
-      ? `${name} <> ${quotedText(values[0] ?? '')}`
-      : `${name} NOT IN (${values.map(quotedText).join(', ')})`;
-  return { ...report, only: [...(report.only ?? []), `(${not} OR ${name} IS NULL)`] };
-}
 
 /** The report with lines out of sight; totals count them all the same. */
 export function hiddenLines(report: Report, chosen: Row[]): Report {
