@@ -240,7 +240,7 @@ class Page:
     @property
     def brief(self) -> str:
         self.find(".brief .phrase")
-        return self.find(".brief").text.replace("+ phrase", "").replace("edit as text", "").strip()
+        return self.find(".brief").text.replace("+ add", "").replace("edit as text", "").strip()
 
     def lines(self) -> dict[str, list[str]]:
         """The sheet's lines in view: label to figures."""

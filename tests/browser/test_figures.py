@@ -123,14 +123,14 @@ def test_a_line_is_made_of_chosen_lines_and_counts_in_no_total(page: Page, empty
     page.close_editor()
     page.wait(lambda: page.lines()["Apart"] == ["75.75", "(1)"], "the line does not follow")
     page.click(".phrase.tree", "area")
-    page.write("Reverse the sign of", "North")
+    page.write("Count as negative", "North")
     page.close_editor()
     page.wait(lambda: page.lines()["Total"] == ["75.75", "5"], "the sign does not count")
 
 
 def test_expected_totals_are_typed_and_read_from_a_file(page: Page, empty: str, tmp_path: Path) -> None:
     made_report(page, empty)
-    page.click(".tie button", "Gross foots to 126.25")
+    page.click(".tie button", "Gross adds up to 126.25")
     page.click("button", "Add a total")
     page.write("Expected", "126.00")
     page.find(".tie .warn", "Gross is 126.25, and 126.00 was expected")

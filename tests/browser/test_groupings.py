@@ -161,7 +161,7 @@ def test_a_value_moves_from_a_day_on_and_the_report_chooses_how_it_counts(page: 
     page.wait(lambda: "New total" in page.lines() and "Old total" not in page.lines(), "the value has not moved")
     now = page.lines()["New total"]
     page.click(".phrase.tree")
-    page.choose("Values that moved count", "where they were")
+    page.choose("Values that changed category stand", "where they were")
     page.close_editor()
     page.wait(lambda: "Old total" in page.lines(), "not counted where it was")
     assert page.lines()["New total"] != now

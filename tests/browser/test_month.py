@@ -107,7 +107,7 @@ def test_a_month_from_the_file_that_lands_to_the_question_in_spring(page: Page, 
     person.click(".board-name a", "Net fare by sea area")
     person.find(".sheet-table td.num")
     total = asked(address, f"/reports/{report_id(address)}/sheet")["cells"]["0"]
-    person.click(".tie button", "foots to")
+    person.click(".tie button", "adds up to")
     expected = total[-3].replace(",", "")
     person.click("button", "Add a total")
     person.write("Expected", expected)
@@ -209,7 +209,7 @@ def pick(page: Counted, title: str) -> None:
     page.clicks += 1
 
     def picked() -> bool:
-        buttons = page.driver.find_elements(By.CSS_SELECTOR, f"button.state[aria-label^='{title}, Jul 2026']")
+        buttons = page.driver.find_elements(By.CSS_SELECTOR, f"button.state[aria-label*='{title}, Jul 2026']")
         buttons[0].click()
         return title in page.driver.find_element(By.CSS_SELECTOR, ".board-margin h2").text
 

@@ -73,7 +73,7 @@ def test_from_an_empty_workspace_to_a_report(page: Page, empty: str, tmp_path: P
     page.add_phrase("down by route", "down by route")
     page.shows("North total", ["30.50", "2", "(5.25)", "1", "25.25", "3"])
     assert page.brief == "Gross and Records, down by area then route, across by year."
-    assert "Gross foots to 126.25" in page.find(".tie").text
+    assert "Gross adds up to 126.25" in page.find(".tie").text
     assert "5 records in Ferry sales" in page.find(".tie").text
 
 
@@ -83,7 +83,7 @@ def test_a_phrase_changed_a_group_closed_undone_and_found_again(page: Page, empt
     page.add_phrase("down by route", "down by route")
     page.line("A-1")
     page.click(".phrase.figure", "Gross")
-    page.choose("Take", "Average")
+    page.choose("Calculate", "Average")
     page.close_editor()
     page.shows("South total", ["50.50", "2"])
     page.click("button[aria-label='Close North']")

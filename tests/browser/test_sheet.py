@@ -177,8 +177,12 @@ def test_the_chart_follows_the_sheet(report: Page) -> None:
 def test_the_records_are_listed_under_their_lines(report: Page) -> None:
     report.add_phrase("listing", "listing the records")
     report.wait(lambda: report.driver.find_elements(By.CSS_SELECTOR, "tr.record"), "no record")
-    rows = [r.text for r in report.driver.find_elements(By.CSS_SELECTOR, "tr.record")]
-    assert any("2025-06-03" in row and "A-1" in row for row in rows)
+
+    def listed() -> bool:
+        rows = [r.text for r in report.driver.find_elements(By.CSS_SELECTOR, "tr.record")]
+        return any("2025-06-03" in row and "A-1" in row for row in rows)
+
+    report.wait(listed, "the records do not come")
 
 
 def out_of_line(page: Page) -> list[str]:

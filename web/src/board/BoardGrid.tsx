@@ -120,18 +120,21 @@ function Cell({
   const issued = cell.filter((crossing) => crossing.edition).length;
   return (
     <div className={`${now ? 'now' : ''}${here ? ' picked' : ''}`}>
-      {shown.map((crossing) => (
-        <button
-          key={crossing.last_day}
-          className={`state ${LOOK[crossing.state] ?? crossing.state}${cell.some((c) => c.moved) ? ' moved' : ''}`}
-          aria-pressed={here === crossing}
-          aria-label={`${report.title}, ${crossing.label}: ${said(crossing)}`}
-          title={`${crossing.label}: ${said(crossing)}`}
-          onClick={() => pick({ report: report.id, lastDay: crossing.last_day })}
-        >
-          {cell.length > MOST_CHIPS ? `${issued}/${cell.length}` : chip(crossing)}
-        </button>
-      ))}
+      {shown.map((crossing) => {
+        const words = cell.length > MOST_CHIPS ? `${issued}/${cell.length}` : chip(crossing);
+        return (
+          <button
+            key={crossing.last_day}
+            className={`state ${LOOK[crossing.state] ?? crossing.state}${cell.some((c) => c.moved) ? ' moved' : ''}`}
+            aria-pressed={here === crossing}
+            aria-label={`${words} ${report.title}, ${crossing.label}: ${said(crossing)}`}
+            title={`${crossing.label}: ${said(crossing)}`}
+            onClick={() => pick({ report: report.id, lastDay: crossing.last_day })}
+          >
+            {words}
+          </button>
+        );
+      })}
     </div>
   );
 }

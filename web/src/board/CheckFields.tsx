@@ -33,7 +33,8 @@ export function CheckFields({
   return (
     <div className="recurring-fields">
       <p className="quiet">
-        Always checked: the sheet foots, expected totals agree. Stop at a total that moves further than this:
+        Always checked: the sheet adds up to its source, expected totals agree. Stop at a total that moves
+        further than this:
       </p>
       {limits.map((limit, i) => (
         <div className="limit" key={`${limit.figure} ${limit.against} ${i}`}>

@@ -128,7 +128,7 @@ export const Brief = memo(function Brief({
         ),
       )}
       <button ref={setAddButton} className="add-phrase" onClick={() => setTyping('add')} title="/">
-        + phrase
+        + add
       </button>
       <button className="add-phrase" onClick={() => setTyping('all')} title="E">
         edit as text

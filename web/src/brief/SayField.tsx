@@ -38,7 +38,7 @@ export function SayField({ text, heard, placeholder, select, change, keys, caret
         placeholder={placeholder}
         spellCheck={false}
         aria-label="Say what you want"
-        aria-controls="offers"
+        aria-controls={active === undefined ? undefined : 'offers'}
         aria-activedescendant={active}
         onChange={(event) => change(event.target.value.replaceAll('\n', ' '))}
         onKeyDown={keys}

@@ -196,7 +196,7 @@ function Picture({
           : colour(bar.series, series);
   const room = upright ? (width - 80) / Math.max(1, drawing.names.length) : 200;
   return (
-    <div className="chart-scroll">
+    <div className="chart-scroll" tabIndex={0} role="group" aria-label="Chart">
       <svg
         ref={ref_}
         xmlns="http://www.w3.org/2000/svg"

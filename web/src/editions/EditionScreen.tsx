@@ -139,7 +139,7 @@ export function Foot({
         <b>{count(tie.on_sheet)}</b> on the sheet
       </span>
       <span className="ok" title={`SHA-256 ${seal}`}>
-        {total && `${total.total ? `✓ foots to ${total.total}` : 'no values to add up'} · `}sealed{' '}
+        {total && `${total.total ? `✓ adds up to ${total.total}` : 'no values to add up'} · `}sealed{' '}
         {seal.slice(0, 4)}…{seal.slice(-4)}
       </span>
     </footer>

@@ -42,9 +42,9 @@ export function Categories(props: AxisProps<CategoryEntry>) {
       <Top entry={entry} figures={figures} change={change} />
       <OrderFields entry={entry} figures={figures} change={change} />
       <Written
-        label="Reverse the sign of"
+        label="Count as negative"
         value={Object.keys(entry.signs ?? {}).join(', ')}
-        help="labels with commas between, as Refunds: their amounts are turned, in totals too"
+        help="lines by name, with commas between, as Refunds: their amounts are subtracted, in totals too"
         clear
         change={(text) => change({ ...entry, signs: signsOf(text) })}
       />
@@ -153,7 +153,7 @@ function Placed({ entry, columns, change }: { entry: CategoryEntry; columns: Col
   return (
     <>
       <Choose
-        label="Values that moved count"
+        label="Values that changed category stand"
         value={way}
         options={[
           ['now', 'where they are now'],

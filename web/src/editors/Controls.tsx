@@ -25,7 +25,7 @@ export function Controls({
     <>
       <button
         className="expect ok"
-        title="expect a total, to be checked on every sheet"
+        title="a total that is expected, checked on every sheet"
         onClick={(event) => setAnchor(event.currentTarget)}
       >
         {words}

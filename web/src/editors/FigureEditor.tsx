@@ -150,7 +150,7 @@ function TakenFields({ figure, columns: own, made, beside, change }: Props & { f
         />
       )}
       <Choose
-        label="Take"
+        label="Calculate"
         value={figure.take}
         options={TAKES.map((take) => [take, capital(labels?.take?.[take] ?? take)])}
         change={(take) => change(withNeeds(retaken(figure, take, names[0]), columns))}

@@ -40,9 +40,8 @@ const BY_FIGURE: [string, string][] = [
   ['asc', 'by a figure, smallest first'],
 ];
 const OF_CATEGORIES: [string, string][] = [
-  ['', 'as in the tree, or by label'],
-  ['label', 'by label'],
-  ['label_desc', 'by label, last first'],
+  ['label', 'by name'],
+  ['label_desc', 'by name, last first'],
   ['first_seen', 'as they first appear'],
   ...BY_FIGURE,
   ['list', 'as listed here'],
@@ -55,7 +54,8 @@ const OF_PERIODS: [string, string][] = [
 const OF_RANGES: [string, string][] = [['', 'from low to high'], ...BY_FIGURE];
 
 function waysOf(entry: AxisEntry): [string, string][] {
-  if ('category' in entry) return OF_CATEGORIES;
+  if ('category' in entry)
+    return [['', entry.tree ? 'in the tree’s own order' : 'by name, as it is'], ...OF_CATEGORIES];
   return 'period' in entry ? OF_PERIODS : OF_RANGES;
 }
 

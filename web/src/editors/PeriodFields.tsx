@@ -103,7 +103,7 @@ function DayRuns({
   return (
     <div style={{ display: 'flex', gap: 8 }}>
       <Written
-        label="Runs of days"
+        label="Periods of so many days"
         type="number"
         clear
         value={run ? String(run.days) : ''}

@@ -21,7 +21,7 @@ export function WorkedLines({
   };
   return (
     <details className="worked" open={all.some((l) => levels.includes(l.level))}>
-      <summary>Lines made from lines</summary>
+      <summary>Lines calculated from other lines</summary>
       {all.map((line, i) =>
         levels.includes(line.level) ? (
           <OneLine

@@ -1,7 +1,7 @@
 import type { CalendarLook } from '../api/client';
 import { counted, span } from '../parts/words';
 
-const SHADES = ['#0d5a6a', '#2c6f7d', '#437f8b', '#5a7f87'];
+const SHADES = ['#0d5a6a', '#2c6f7d', '#437f8b', '#50757d'];
 
 /** The latest year laid out: its periods and quarters, each as wide as it is long. */
 export function Year({ look, byTable }: { look: CalendarLook; byTable: boolean }) {

@@ -56,7 +56,9 @@ export function LoosePanel({
               onDragStart={(event) => event.dataTransfer.setData('text/plain', key)}
               onClick={() => edits.choose(key, true)}
             >
-              <input type="checkbox" tabIndex={-1} readOnly checked={chosen} aria-label={row.label} />
+              <span className="tick" aria-hidden="true">
+                {chosen && '✓'}
+              </span>
               <span>{row.label}</span>
               <span className="num">{count(row.records)}</span>
               <span className="num">{money(row.amount)}</span>

@@ -15,7 +15,7 @@ export function DepthBar({
   const names = [{ name: 'Total', kind: 'total' }, ...sheet.down];
   return (
     <div className="depth" role="group" aria-label="Depth">
-      <span>depth</span>
+      <span>show to</span>
       {names.map(({ name, kind }, level) => (
         <button
           key={name}

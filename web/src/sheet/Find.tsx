@@ -1,5 +1,5 @@
 import { TextField } from '@mui/material';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 
 import type { SheetView } from '../api/client';
 import { counted } from '../parts/words';
@@ -22,7 +22,8 @@ export function Find({
   reveal: (row: Row) => void;
 }) {
   const [typed, setTyped] = useState('');
-  const [at, setAt] = useState(0);
+  const [at, setAt] = useState(-1);
+  const awaited = useRef<string | null>(null);
   const every = useMemo(() => outline(sheet, ALL), [sheet]);
   const found = useMemo(() => {
     const wanted = typed.trim().toLowerCase();
@@ -34,6 +35,13 @@ export function Find({
       return first && row.depth > 0 && (row.own[row.depth - 1] ?? '').toLowerCase().includes(wanted);
     });
   }, [every, typed]);
+  useEffect(() => {
+    if (awaited.current === null) return;
+    const shown = rows.findIndex((row) => row.path === awaited.current);
+    if (shown < 0) return;
+    awaited.current = null; // its group was opened for it
+    go(shown);
+  }, [rows, go]);
   const step = (by: number, list = found, from = at) => {
     if (list.length === 0) return;
     const next = (from + by + list.length) % list.length;
@@ -41,8 +49,9 @@ export function Find({
     const row = list[next];
     if (!row) return;
     const here = rows.findIndex((r) => r.path === row.path);
-    if (here >= 0) go(here);
-    else reveal(row);
+    if (here >= 0) return go(here);
+    awaited.current = row.path;
+    reveal(row);
   };
   return (
     <div className="find" role="search">
@@ -62,12 +71,17 @@ export function Find({
       />
       <span className="quiet" role="status">
         {typed.trim() && (found.length ? counted(found.length, 'line') : 'no such line')}
-        {found.length > 0 && at >= 0 && `, ${at + 1} shown`}
+        {found.length > 1 && at >= 0 && `, number ${at + 1} shown`}
       </span>
       {found.length > 1 && (
-        <button className="link" onClick={() => step(1)}>
-          Next
-        </button>
+        <>
+          <button className="link" onClick={() => step(-1)} title="Shift Enter">
+            Back
+          </button>
+          <button className="link" onClick={() => step(1)} title="Enter">
+            Next
+          </button>
+        </>
       )}
       <button className="link" onClick={close}>
         Close

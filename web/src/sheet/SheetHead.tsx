@@ -26,8 +26,8 @@ export const SheetHead = memo(function SheetHead({ sheet, all, window, columns, 
   const tracks = all.tracks.slice(...window);
   const before = (tracks[0]?.left ?? all.labelsWidth) - all.labelsWidth;
   const names = columns
-    ? sheet.down.map((l) => l.name)
-    : [sheet.down.map((l) => capital(l.name)).join(' · ')];
+    ? sheet.down.map((l) => readable(l.name))
+    : [sheet.down.map((l) => capital(readable(l.name))).join(' · ')];
   const corner = (last: boolean) =>
     all.labels.map((_, k) => (
       <th key={k} className="corner" style={stuck(all, k)} data-p={last ? -1 - k : undefined}>
@@ -96,6 +96,9 @@ export const SheetHead = memo(function SheetHead({ sheet, all, window, columns, 
     </thead>
   );
 });
+
+/** A level's name as it is read: `month of year`. */
+const readable = (name: string) => name.replaceAll('_', ' ');
 
 const within = (track: Track, first: number, count: number) =>
   track.kind !== 'record' && track.column >= first && track.column < first + count;

@@ -109,7 +109,7 @@ def _approval(known: Approval | None) -> Iterator[Check]:
 
 def _foots(sheet: Sheet) -> Iterator[Check]:
     dropped = "nothing dropped" if not sheet.tie_out.hidden_lines else "hidden lines counted"
-    yield Check("foots", "ok", f"The sheet foots to the source, {dropped}")
+    yield Check("foots", "ok", f"The sheet adds up to the source, {dropped}")
 
 
 def _agrees(sheet: Sheet) -> Iterator[Check]:

@@ -120,7 +120,7 @@ export function ExportDialog({ id, revision, report, sheet, change, close, summa
           href={`/api/reports/${id}/bundle${asked(bundled)}`}
           title="The report with its groupings, to be imported elsewhere"
         >
-          Definition as a bundle
+          The definition, to import elsewhere
         </Button>
         <span className="bundled">
           {(report.notes ?? []).length > 0 && (

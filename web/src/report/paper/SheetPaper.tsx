@@ -27,6 +27,7 @@ import type { Questioned } from '../../sheet/questioned';
 import { SheetTable, type Scrolling, type SheetActions } from '../../sheet/SheetTable';
 import { sorted, sortedBy } from './sorting';
 import type { At } from '../../sheet/grid';
+import { useFollowed } from './useFollowed';
 import { useGrid } from '../../sheet/useGrid';
 import { useOpenness } from '../../sheet/useOpenness';
 import { useSheetKeys } from '../../sheet/useSheetKeys';
@@ -80,12 +81,14 @@ export const SheetPaper = memo(function SheetPaper({
   const [finding, setFinding] = useState(false);
   const [noting, setNoting] = useState<NotePlace | null>(null);
   const [charted, setCharted] = useState(false);
+  const [followed, setFollowed] = useState<string | null>(null);
   const [refused, setRefused] = useState<Error | null>(null);
   const table = useRef<Scrolling>(null);
   const seen = useCallback(
     (at: number, first: number) => inView(at, open.depth, first),
     [inView, open.depth],
   );
+  useFollowed(rows, followed, grid.corner?.row, move);
   useSheetKeys({ find: () => setFinding(true), chart: () => setCharted(!charted) });
 
   const ask = (at: At) => {
@@ -109,7 +112,9 @@ export const SheetPaper = memo(function SheetPaper({
     },
     reorder: (row, by) => {
       const next = reordered(report, rows, row, by);
-      if (next) change(next);
+      if (!next) return;
+      setFollowed(row.path);
+      change(next);
     },
     menu: (at, where) => setMenu({ at, where }),
     clear: () => {
@@ -125,6 +130,13 @@ export const SheetPaper = memo(function SheetPaper({
       .then(({ sql }) => change({ ...report, only: [...(report.only ?? []), sql] }))
       .catch(setRefused);
   };
+  const go = useCallback(
+    (at: number) => {
+      move({ row: at, place: -1 }, false);
+      table.current?.show(at);
+    },
+    [move],
+  );
   const back = () => table.current?.focus();
   const show = (row: Row) => {
     const byHand = { ...open.byHand };
@@ -170,10 +182,7 @@ export const SheetPaper = memo(function SheetPaper({
             setFinding(false);
             back();
           }}
-          go={(at) => {
-            move({ row: at, place: -1 }, false);
-            table.current?.show(at);
-          }}
+          go={go}
           reveal={show}
         />
       )}

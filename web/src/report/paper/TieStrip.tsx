@@ -66,9 +66,9 @@ export const TieStrip = memo(function TieStrip({
         words={
           total
             ? total.total
-              ? `✓ ${total.figure} foots to ${total.total}`
+              ? `✓ ${total.figure} adds up to ${total.total}`
               : `${total.figure} has no values to add up`
-            : 'expect a total'
+            : 'check against a total'
         }
       />
     </footer>
