@@ -19,6 +19,7 @@ if TYPE_CHECKING:
 
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 EVERYWHERE = ("0.0.0.0", "::")
+WAITED = 3  # seconds for answers on their way when the server stops; events would go on for ever
 
 
 @dataclass(frozen=True)
@@ -130,7 +131,7 @@ def _serve(application: object, reach: Reach) -> None:
     )
     uvicorn.run(
         application, host=reach.host, port=reach.port, log_level="warning", server_header=False,  # type: ignore[arg-type]
-        proxy_headers=reach.behind_proxy, forwarded_allow_ips="127.0.0.1,::1", **certificate,
+        timeout_graceful_shutdown=WAITED, proxy_headers=reach.behind_proxy, forwarded_allow_ips="127.0.0.1,::1", **certificate,
     )  # fmt: skip
 
 

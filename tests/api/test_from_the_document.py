@@ -27,7 +27,8 @@ CHECKS: list[Any] = [
 def operations(tmp_path_factory: pytest.TempPathFactory) -> list[Any]:
     office = Office(tmp_path_factory.mktemp("document") / "workspace")
     office.issue("2026-06")
-    described = schemathesis.openapi.from_asgi("/api/openapi.json", create_app(office.desk)).exclude(path="/api/demo")
+    described = schemathesis.openapi.from_asgi("/api/openapi.json", create_app(office.desk))
+    described = described.exclude(path=["/api/demo", "/api/reports/{id}/events"])  # events go on for ever
     return [found.ok() for found in described.get_all_operations()]
 
 

@@ -1,6 +1,7 @@
 """A server over a demo workspace, and the real page in headless Chromium."""
 
 import multiprocessing
+import re
 import shutil
 import socket
 import time
@@ -28,6 +29,7 @@ PATIENCE = 60
 SERVERS = multiprocessing.get_context("forkserver")
 SERVERS.set_forkserver_preload(["uvicorn", "kalendor.api.app", "kalendor.desk.editions.inbox", "kalendor.intake.apart"])
 _PORT: list[int] = []
+EVENTS = re.compile(r"/api/reports/\d+/events - ")
 STOPPED = ("ERR_CONNECTION_REFUSED", "ERR_SOCKET_NOT_CONNECTED")  # asked of a server that was stopped after its test
 
 FOUND = """const [css, text] = arguments;
@@ -271,5 +273,6 @@ def page(chromium: webdriver.Chrome) -> Iterator[Page]:
     yield page
     severe = [entry["message"] for entry in chromium.get_log("browser") if entry["level"] == "SEVERE"]
     severe = [message for message in severe if not any(stopped in message for stopped in STOPPED)]
+    severe = [message for message in severe if not EVENTS.search(message)]  # they end when a test's server does
     assert not [m for m in severe if not any(f"status of {status}" in m for status in page.refusals)], severe
     chromium.execute_script("try { localStorage.clear() } catch { /* an empty page has none */ }")

@@ -31,25 +31,71 @@ def by_route(document: dict[str, Any]) -> None:
     document["down"] = [{"category": "route"}]
 
 
-@pytest.mark.parametrize("which", ["Keep mine", "Take theirs"])
-def test_both_versions_are_shown_and_one_is_chosen(page: Page, empty: str, which: str) -> None:
-    page.refusals.append("412")
-    made_report(page, empty)
+def named(page: Page, title: str) -> None:
+    """The report's title typed anew."""
+    field = page.find(".title-field")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys(title, Keys.ENTER)
+
+
+def deaf(page: Page, address: str) -> None:
+    """A report in a page that is not told of what others do."""
+    script = {"source": "window.EventSource = class { close() {} };"}
+    told = page.driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", script)
+    made_report(page, address)
     page.line("Total")
-    elsewhere(empty, page.driver.current_url.split("/", 3)[3], by_route)
-    page.add_phrase("down by area", "down by area")
+    page.driver.execute_cdp_cmd("Page.removeScriptToEvaluateOnNewDocument", told)
+
+
+@pytest.mark.parametrize("which", ["Keep mine", "Take theirs"])
+def test_where_both_change_the_same_both_versions_are_shown_and_one_is_chosen(
+    page: Page, empty: str, which: str
+) -> None:
+    page.refusals.append("412")
+    deaf(page, empty)
+
+    def titled(document: dict[str, Any]) -> None:
+        by_route(document)
+        document["title"] = "Theirs"
+
+    elsewhere(empty, page.driver.current_url.split("/", 3)[3], titled)
+    named(page, "Mine")
     page.find(".conflict", "Somebody else changed this report")
-    page.find(".conflict", "down by area")
+    page.find(".conflict", "Mine")
     page.find(".conflict", "down by route")
     page.line("B-1")
     page.click(".conflict button", which)
-    mine, theirs = ("South", "B-1") if which == "Keep mine" else ("B-1", "South")
-    page.wait(lambda: mine in page.lines() and theirs not in page.lines(), "the chosen version is not shown")
+
+    def chosen() -> bool:
+        kept = "Mine" if which == "Keep mine" else "Theirs"
+        there = page.find(".title-field").get_attribute("value") == kept
+        return there and ("B-1" in page.lines()) == (which == "Take theirs")
+
+    page.wait(chosen, "the chosen version is not shown")
     page.driver.refresh()
-    page.wait(lambda: mine in page.lines() and theirs not in page.lines(), "the chosen version is not kept")
+    page.wait(chosen, "the chosen version is not kept")
     if which == "Keep mine":
         page.chord(Keys.CONTROL, "z")
         page.line("B-1")
+
+
+def test_changes_to_other_phrases_are_both_kept_without_a_question(page: Page, empty: str) -> None:
+    page.refusals.append("412")
+    deaf(page, empty)
+    elsewhere(empty, page.driver.current_url.split("/", 3)[3], by_route)
+    page.add_phrase("across by year", "across by year of sold on")
+    page.wait(lambda: page.brief.endswith("down by route, across by year."), "the changes are not joined")
+    assert not page.driver.find_elements(By.CSS_SELECTOR, ".conflict")
+    page.driver.refresh()
+    page.wait(lambda: page.brief.endswith("down by route, across by year."), "a change was lost")
+
+
+def test_what_somebody_else_changes_is_seen_without_asking(page: Page, empty: str) -> None:
+    made_report(page, empty)
+    page.line("Total")
+    elsewhere(empty, page.driver.current_url.split("/", 3)[3], by_route)
+    page.wait(lambda: page.brief.endswith("down by route."), "the change is not seen")
+    page.line("B-1")
 
 
 def test_edits_made_faster_than_they_are_answered_are_all_kept(page: Page, empty: str) -> None:
@@ -187,13 +233,11 @@ def test_edits_that_wait_outlive_the_screen(page: Page, empty: str) -> None:
 
 def test_a_conflict_that_cannot_be_looked_up_keeps_the_edit(page: Page, empty: str) -> None:
     page.refusals.append("412")
-    made_report(page, empty)
-    page.line("Total")
+    deaf(page, empty)
     elsewhere(empty, page.driver.current_url.split("/", 3)[3], by_route)
     page.driver.execute_script(NO_ANSWER % "(to, method) => method === 'GET' && /reports\\/\\d+$/.test(to)")
     page.add_phrase("down by area", "down by area")
     page.find(".not-saved")
     assert "down by area" in page.brief
     page.driver.execute_script("window.refuse = () => false")
-    page.find(".conflict", "Somebody else changed this report")
-    page.find(".conflict", "down by route")
+    page.wait(lambda: "down by route then area" in page.brief, "the two changes are not joined")

@@ -3,6 +3,7 @@ import { createInterface } from "node:readline";
 
 import * as beside from "../../web/src/editors/beside";
 import * as editQueue from "../../web/src/definition/editQueue";
+import * as merging from "../../web/src/definition/merging";
 import * as change from "../../web/src/definition/change";
 import * as outline from "../../web/src/sheet/outline";
 import * as toned from "../../web/src/brief/toned";
@@ -32,6 +33,7 @@ const modules: Record<string, Record<string, unknown>> = {
   toned,
   sql,
   editQueue,
+  merging,
   marking,
   numbers,
   outline,

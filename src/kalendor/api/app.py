@@ -6,6 +6,7 @@ from kalendor import VERSION
 from kalendor.api import (
     adjustments,
     editions,
+    events,
     fetching,
     groupings,
     handing_over,
@@ -37,7 +38,7 @@ LOOPBACK = {"127.0.0.1", "localhost", "::1", "testserver"}
 
 router = APIRouter(prefix="/api", tags=["workspace"])
 ROUTERS = (
-    signing_in.router, sources.router, adjustments.router, fetching.router, waiting.router, reports.router, handing_over.router, groupings.router,
+    signing_in.router, sources.router, adjustments.router, fetching.router, waiting.router, reports.router, events.router, handing_over.router, groupings.router,
     editions.router, readers.links, readers.router, readers.published, sending.router, history.router, sentences.router, router,
 )  # fmt: skip
 

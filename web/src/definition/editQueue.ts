@@ -1,3 +1,5 @@
+import { merged } from './merging';
+import { same } from './same';
 import type { Gathering, Renaming, Report, ReportView, Ungrouping } from '../api/client';
 
 /** A change to a report: the whole document as it should be, a step back or on, or lines gathered, ungrouped or renamed. */
@@ -73,21 +75,8 @@ export const held = (queue: Queue): Queue =>
 /** The server refused the change for what it says: it and those made after it are taken back. */
 export const refused = (queue: Queue): Queue => ({ ...queue, sending: null, waiting: [], unsure: false });
 
-/** Whether two documents say the same, whichever of them leaves unsaid what need not be said. */
-export const same = (one: Report, other: Report): boolean => plain(one) === plain(other);
-
-function plain(value: unknown): string | undefined {
-  if (value === null || value === undefined) return undefined;
-  if (typeof value !== 'object') return JSON.stringify(value);
-  if (Array.isArray(value)) return value.length ? `[${value.map(plain).join()}]` : undefined;
-  const said = Object.entries(value)
-    .map(([name, inner]) => [name, plain(inner)] as const)
-    .filter((pair) => pair[1] !== undefined)
-    .sort(([a], [b]) => (a < b ? -1 : 1));
-  return said.length ? `{${said.map(([name, inner]) => `${name}:${inner}`).join()}}` : undefined;
-}
-
-/** The report is another by now, `theirs`: nothing is sent until it is chosen which version stays. Steps back or on alone
+/** The report is another by now, `theirs`: changes to other phrases are made to it; where both changed the same phrase, nothing
+ * is sent until it is chosen which version stays. Steps back or on alone
  * hold no version: they are let go, for what they would undo is not what was looked at. Where theirs is what was sent, or
  * the revision before that a step back leads to, it is one's own, whose answer was lost. */
 export function overtaken(queue: Queue, theirs: ReportView): Queue {
@@ -95,8 +84,10 @@ export function overtaken(queue: Queue, theirs: ReportView): Queue {
   if (queue.unsure && queue.sending === 'undo' && theirs.revision < queue.server.revision)
     return taken(queue, theirs);
   const mine = [queue.sending, ...queue.waiting].some(isDocument);
-  const conflict = mine ? { mine: shown(queue), theirs } : null;
-  return { server: theirs, sending: null, waiting: [], unsure: false, conflict };
+  const both = mine ? merged(queue.server.document, shown(queue), theirs.document) : null;
+  const waiting = both && !same(both, theirs.document) ? [{ document: both }] : [];
+  const conflict = mine && !both ? { mine: shown(queue), theirs } : null;
+  return { server: theirs, sending: null, waiting, unsure: false, conflict };
 }
 
 /** The version that stays was chosen. */

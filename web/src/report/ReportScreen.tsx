@@ -21,6 +21,7 @@ import { TieStrip } from './paper/TieStrip';
 import { openness } from '../sheet/useOpenness';
 import { MixedWays } from '../margin/MixedWays';
 import { TrailMargin } from '../margin/TrailMargin';
+import { useLive } from '../definition/useLive';
 import { useReportEditing } from '../definition/useReportEditing';
 
 const COLUMNS = 18;
@@ -40,6 +41,7 @@ function OneReport({ id }: { id: number }) {
   const found = useSheet(id, editing.view?.revision, first);
   const sheet = useLast(found.data);
   const report = editing.shown;
+  useLive(id, editing.view?.revision);
   const said = useSentenceThere(report);
   const [tried, setTried] = useState<Report | null>(null);
   const trial = useTriedSheet(tried, first);

@@ -1,0 +1,44 @@
+"""Server-sent events (WHATWG HTML): whoever has a report open is told when it stands at another revision."""
+
+import asyncio
+from collections.abc import AsyncIterator
+
+from fastapi import APIRouter
+from fastapi.responses import StreamingResponse
+from starlette.concurrency import run_in_threadpool
+
+from kalendor.api.desk import AtDesk
+from kalendor.desk.desk import Desk
+from kalendor.store.definitions import MissingError
+
+router = APIRouter(prefix="/api", tags=["reports"])
+EVERY, STILL_THERE = 1.0, 15  # seconds between looks; looks between two comments that keep proxies from closing
+
+
+@router.get(
+    "/reports/{id}/events",
+    response_class=StreamingResponse,
+    responses={200: {"content": {"text/event-stream": {"schema": {"type": "string"}}}}},
+)
+async def report_events(desk: AtDesk, id: int) -> StreamingResponse:
+    """The report's revision, and each that stands after it, as one event each, for as long as the client listens; ended where the
+    report is removed."""
+    await run_in_threadpool(desk.definitions.one, id)
+    told = _revisions(desk, id)
+    return StreamingResponse(told, media_type="text/event-stream", headers={"Cache-Control": "no-store"})
+
+
+async def _revisions(desk: Desk, id: int) -> AsyncIterator[str]:
+    known, looks = None, 0
+    while True:
+        try:
+            now = (await run_in_threadpool(desk.definitions.one, id)).revision
+        except MissingError:
+            return
+        if now != known:
+            known = now
+            yield f"data: {now}\n\n"
+        elif looks % STILL_THERE == 0:
+            yield ":\n\n"
+        looks += 1
+        await asyncio.sleep(EVERY)

@@ -1,0 +1,38 @@
+"""Who has a report open is told of each of its revisions."""
+
+import asyncio
+
+from fastapi.testclient import TestClient
+
+from kalendor.api import events
+from kalendor.api.app import create_app
+from kalendor.desk.desk import Desk
+from tests.api.test_api import brought, saved
+
+
+def test_each_revision_is_told_and_a_report_that_is_removed_ends_it(desk: Desk) -> None:
+    api = TestClient(create_app(desk))
+    brought(api)
+    view = saved(api)
+    path = f"/api/reports/{view['id']}"
+
+    async def told() -> list[str]:
+        listening = events._revisions(desk, view["id"])
+        found = [await anext(listening)]
+        api.put(path, json={**view["document"], "title": "Second"})
+        found.append(await anext(listening))
+        api.post(f"{path}/undo")
+        found.append(await anext(listening))
+        api.delete(path)
+        found += [one async for one in listening if one.startswith("data")]
+        return found
+
+    events.EVERY = 0.01
+    try:
+        first, second, undone = asyncio.run(told())
+    finally:
+        events.EVERY = 1.0
+    assert first == f"data: {view['revision']}\n\n"
+    assert second == f"data: {view['revision'] + 1}\n\n"
+    assert undone == first
+    assert api.get(f"{path}/events").status_code == 404
