@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+import pytest
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -237,3 +238,26 @@ def test_a_line_is_dragged_before_another(page: Page, empty: str, tmp_path: Path
     page.driver.execute_script(DRAG, second, first, True)
     rows = lambda: [e.text.split("\n")[0] for e in page.driver.find_elements(By.CSS_SELECTOR, ".tree-row .name")]  # noqa: E731
     page.wait(lambda: "Second" in rows()[0], "not put before the other")
+
+
+@pytest.mark.parametrize("way", ["Stay here", "Discard them", "Save and go on"])
+def test_whoever_leaves_changes_that_are_not_saved_is_asked(page: Page, empty: str, tmp_path: Path, way: str) -> None:
+    bring_in(page, empty, tmp_path)
+    page.click(".margin button", "Import")
+    page.find("h1", "Ferry sales")
+    new_grouping(page, empty, "Bucket set", "Sizes")
+    there = page.driver.current_url
+    page.write("Cuts", "0, 15")
+    page.find(".ranges div", "0 up to 15")
+    page.click("header nav a", "Reports")
+    page.find("[role=dialog]", "Save the changes to Sizes first?")
+    page.click("[role=dialog] button", way)
+    if way == "Stay here":
+        page.wait(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[role=dialog]"), "it still asks")
+        assert page.driver.current_url == there
+        page.click("header button", "Save")
+        page.wait(lambda: "Save" not in page.find("header .actions").text, "not saved")
+    else:
+        page.find("h1", "Reports")
+        page.open(there)
+        page.find(".ranges div", "0 up to 15" if way == "Save and go on" else "0 up to 30")

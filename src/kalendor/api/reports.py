@@ -26,6 +26,7 @@ from kalendor.desk.gathered import gather, rename, ungroup
 from kalendor.desk.glances import glance
 from kalendor.desk.mixed import WayOut, ways_out
 from kalendor.desk.narrowing import narrowed
+from kalendor.desk.putting_over import Needed, needed, put_over
 from kalendor.desk.reports import report_at
 from kalendor.desk.small_files import small_reader
 from kalendor.desk.summaries import fresh_sheet, keep_summary
@@ -34,6 +35,7 @@ from kalendor.desk.warnings import warnings
 from kalendor.errors import ConflictError, DefinitionError, FootingError, KalendorError
 from kalendor.sentence.writing import brief
 from kalendor.store.definitions import Stored
+from kalendor.store.sources import Source
 
 router = APIRouter(prefix="/api", tags=["reports"])
 
@@ -199,6 +201,26 @@ def rename_line(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: mo
 def ungroup_line(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: sheets.Ungrouping) -> Response:
     """A category of a tree dissolved: what stood under it stands in its place; likewise undone as one."""
     return _edited(desk, ungroup(desk, id, asked.entry, asked.path, expected), seen)
+
+
+@router.get("/reports/{id}/over")
+def columns_over(desk: AtDesk, id: int, source: str) -> list[Needed]:
+    """The columns that a report names, each with the one of another source that most likely stands for it."""
+    return needed(desk, report_at(desk, id), _source(desk, source))
+
+
+@router.post("/reports/{id}/over", response_model=sheets.EditView)
+def put_report_over(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: sheets.OtherSource) -> Response:
+    """The report put over another source, each of its columns replaced by the one given; undone as any edit."""
+    body = put_over(desk, report_at(desk, id), _source(desk, asked.source), asked.columns)
+    return _edited(desk, desk.definitions.save(id, body, desk.now(), expected), seen)
+
+
+def _source(desk: Desk, name: str) -> Source:
+    source = desk.sources.named(name)
+    if source is None:
+        raise DefinitionError(f"there is no source named {name!r}; bring a file in first")
+    return source
 
 
 @router.post("/reports/{id}/sheets/{key}/narrowed")

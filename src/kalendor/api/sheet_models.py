@@ -140,6 +140,13 @@ class Ungrouping(BaseModel):
     path: Annotated[list[str], Field(min_length=1, max_length=20)]
 
 
+class OtherSource(BaseModel):
+    """Another source for a report: which of its columns stands for each that the report names; those of one name for the rest."""
+
+    source: str
+    columns: dict[str, str] = Field(default_factory=dict)
+
+
 class Narrowing(BaseModel):
     """Lines (or columns, where `down` is false) by their places on the sheet: the members at `depth` above them are kept, or
     else left out."""

@@ -62,7 +62,7 @@ def with_made_columns(desk: Desk, report: Report) -> Report:
     source = desk.sources.named(report.source)
     own = {column.name for column in report.columns}
     there = [] if source is None else [column for column in source.made if column.name not in own]
-    used = set(_named(report, report.source))
+    used = set(columns_named(report, report.source))
     for column in reversed(there):  # each is made from those before it
         if column.name in used:
             used |= set(names_in(column.formula) if isinstance(column, FormulaColumn) else column.lookup.own)
@@ -74,9 +74,9 @@ def needs(desk: Desk, bundle: Bundle, source: str | None = None) -> list[Need]:
     """What a bundle's report rests on and the bundle does not hold; `source` is the one that it is to be put over."""
     report = bundle.report()
     over = source or report.source
-    found = list(_needs_of_source(desk, over, _named(report, report.source), {c.name for c in report.columns}))
+    found = list(_needs_of_source(desk, over, columns_named(report, report.source), {c.name for c in report.columns}))
     for name in [*looked_up_by(report.columns), *(beside.source for beside in report.beside)]:
-        found += _needs_of_source(desk, name, _named(report, name), set())
+        found += _needs_of_source(desk, name, columns_named(report, name), set())
     held = {(grouping.kind, grouping.name) for grouping in bundle.groupings()}
     for kind, name in sorted(groupings_named(report) - held):
         found.append(Need("grouping", name, kind, desk.definitions.named(kind, name) is not None))
@@ -90,7 +90,7 @@ def _needs_of_source(desk: Desk, name: str, columns: Sequence[str], made: set[st
     yield from (Need("column", column, name, column in there) for column in columns if column not in made)
 
 
-def _named(report: Report, source: str) -> list[str]:
+def columns_named(report: Report, source: str) -> list[str]:
     """The columns of a source that a report names, its own made ones among them."""
     seen = ColumnsNamed(source, names_in)
     seen.report(report)

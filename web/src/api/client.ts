@@ -20,6 +20,7 @@ export type BarsView = Schemas['BarsView'];
 export type Renaming = Schemas['Renaming'];
 export type Gathering = Schemas['Gathering'];
 export type Ungrouping = Schemas['Ungrouping'];
+export type OtherSource = Required<Schemas['OtherSource']>;
 export type Narrowing = Schemas['Narrowing'];
 export type GlanceView = Schemas['GlanceView'];
 export type Worded = Schemas['Worded'];

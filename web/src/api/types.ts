@@ -1946,6 +1946,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports/{id}/over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Columns Over
+         * @description The columns that a report names, each with the one of another source that most likely stands for it.
+         */
+        get: operations["columns_over_api_reports__id__over_get"];
+        put?: never;
+        /**
+         * Put Report Over
+         * @description The report put over another source, each of its columns replaced by the one given; undone as any edit.
+         */
+        post: operations["put_report_over_api_reports__id__over_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/{id}/past": {
         parameters: {
             query?: never;
@@ -5634,6 +5658,21 @@ export interface components {
              */
             what: "source" | "column" | "grouping";
         };
+        /**
+         * Needed
+         * @description A column that a report names, and the one of another source that most likely stands for it: None where none does.
+         *     `sure`: it has the same name, or nothing else is as like; `why` says what is alike.
+         */
+        Needed: {
+            /** Column */
+            column: string;
+            /** Found */
+            found: string | null;
+            /** Sure */
+            sure: boolean;
+            /** Why */
+            why: string;
+        };
         /** NewName */
         NewName: {
             /** Name */
@@ -5736,6 +5775,18 @@ export interface components {
             kind: "tree" | "calendar";
             /** Name */
             name: string;
+        };
+        /**
+         * OtherSource
+         * @description Another source for a report: which of its columns stands for each that the report names; those of one name for the rest.
+         */
+        OtherSource: {
+            /** Columns */
+            columns?: {
+                [key: string]: string;
+            };
+            /** Source */
+            source: string;
         };
         /**
          * OutOfSight
@@ -13774,6 +13825,135 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WayOut"][];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    columns_over_api_reports__id__over_get: {
+        parameters: {
+            query: {
+                source: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Needed"][];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    put_report_over_api_reports__id__over_post: {
+        parameters: {
+            query?: {
+                at?: number;
+                open?: number;
+                first?: number;
+                columns?: number;
+            };
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OtherSource"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditView"];
                 };
             };
             /** @description Refused; nothing was changed */

@@ -1,12 +1,14 @@
 import { merged } from './merging';
 import { same } from './same';
-import type { Gathering, Renaming, Report, ReportView, Ungrouping } from '../api/client';
+import type { Gathering, OtherSource, Renaming, Report, ReportView, Ungrouping } from '../api/client';
 
-/** A change to a report: the whole document as it should be, a step back or on, or lines gathered, ungrouped or renamed. */
+/** A change to a report: the whole document as it should be, a step back or on, or lines gathered, ungrouped or renamed, or the
+ * report put over another source. */
 export type Step =
   | { document: Report }
   | { gather: Gathering }
   | { ungroup: Ungrouping }
+  | { over: OtherSource }
   | { rename: Renaming }
   | 'undo'
   | 'redo';

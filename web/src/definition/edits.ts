@@ -112,6 +112,7 @@ function send(id: number, step: Step, revision: number, inView: string) {
     return post(`/reports/${id}/edits?step=${step}&${inView}`, undefined, { revision });
   if ('gather' in step) return post(`/reports/${id}/gather?${inView}`, step.gather, { revision });
   if ('ungroup' in step) return post(`/reports/${id}/ungroup?${inView}`, step.ungroup, { revision });
+  if ('over' in step) return post(`/reports/${id}/over?${inView}`, step.over, { revision });
   if ('rename' in step) return post(`/reports/${id}/rename?${inView}`, step.rename, { revision });
   return post(`/reports/${id}/edits?${inView}`, step.document, { revision });
 }

@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useSyncExternalStore } from 'react';
 
-import type { Gathering, Renaming, Report, Ungrouping } from '../api/client';
+import type { Gathering, OtherSource, Renaming, Report, Ungrouping } from '../api/client';
 import { useReport } from '../api/queries';
 import { isTyping } from '../parts/keys';
 import * as queueing from './editQueue';
@@ -52,6 +52,7 @@ export function useReportEditing(id: number) {
       settle: (which: 'mine' | 'theirs') => edits?.settle(which),
       gather: (what: Gathering) => edits?.ask({ gather: what }),
       ungroup: (what: Ungrouping) => edits?.ask({ ungroup: what }),
+      over: (what: OtherSource) => edits?.ask({ over: what }),
       rename: (what: Renaming) => edits?.ask({ rename: what }),
       undo: () => edits?.ask('undo'),
       redo: () => edits?.ask('redo'),

@@ -1,13 +1,16 @@
 import type { Grouping, GroupingView } from '../api/client';
 import { GhostButton, MainButton } from '../parts/Masthead';
 import { listed } from '../parts/words';
+import { HeldOnLeaving } from './HeldOnLeaving';
 import type { Draft } from './useDraft';
 
 /** Save or leave a changed grouping. */
 export function SaveButtons<G extends Grouping>({ draft }: { draft: Draft<G> }) {
-  if (!draft.dirty || draft.other) return null;
+  if (!draft.dirty) return null;
+  if (draft.other) return <HeldOnLeaving draft={draft} />;
   return (
     <>
+      <HeldOnLeaving draft={draft} />
       <GhostButton onClick={draft.leave}>Discard changes</GhostButton>
       <MainButton onClick={draft.save} disabled={draft.saving}>
         Save

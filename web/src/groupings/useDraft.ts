@@ -103,6 +103,8 @@ export function useDraft<G extends Grouping>(view: GroupingView) {
       if (!theirs) go({ to });
     },
     save: () => save.mutate(base),
+    /** Saved, once it is; what refuses it is said on the screen. */
+    saved: () => save.mutateAsync(base),
     leave: () => go({ reset: view }),
     /** What somebody else saved after the changes began; null where nobody did. */
     other: other

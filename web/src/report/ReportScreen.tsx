@@ -117,6 +117,7 @@ function OneReport({ id }: { id: number }) {
               change={editing.change}
               gather={editing.gather}
               ungroup={editing.ungroup}
+              over={editing.over}
               rename={editing.rename}
               question={setCell}
               inView={seen}

@@ -4,6 +4,7 @@ import {
   post,
   type Gathering,
   type Narrowing,
+  type OtherSource,
   type Renaming,
   type Report,
   type SheetView,
@@ -18,8 +19,10 @@ import { allInSight, putBefore, reordered, someOutOfSight } from './direct';
 import { Find } from '../../sheet/Find';
 import { Footnotes } from '../../sheet/Footnotes';
 import { Gather } from './Gather';
+import { LayoutSwitch } from './LayoutSwitch';
 import { NoteDialog, withoutNote, type NotePlace } from './NoteDialog';
 import { outline, PATH, type Row } from '../../sheet/outline';
+import { OverDialog } from './OverDialog';
 import { PeriodSteps } from './PeriodSteps';
 import { RenameLine } from './RenameLine';
 import { SheetMenu, type MenuAt } from './SheetMenu';
@@ -43,6 +46,7 @@ interface Props {
   change: (report: Report) => void;
   gather: (what: Gathering) => void;
   ungroup: (what: Ungrouping) => void;
+  over: (what: OtherSource) => void;
   rename: (what: Renaming) => void;
   question: (cell: Questioned | null) => void;
   inView: (at: number, open: number, first: number) => void;
@@ -59,6 +63,7 @@ export const SheetPaper = memo(function SheetPaper({
   change,
   gather,
   ungroup,
+  over,
   rename,
   question,
   inView,
@@ -80,6 +85,7 @@ export const SheetPaper = memo(function SheetPaper({
   const [gathering, setGathering] = useState(false);
   const [finding, setFinding] = useState(false);
   const [noting, setNoting] = useState<NotePlace | null>(null);
+  const [putting, setPutting] = useState(false);
   const [charted, setCharted] = useState(false);
   const [followed, setFollowed] = useState<string | null>(null);
   const [refused, setRefused] = useState<Error | null>(null);
@@ -149,7 +155,12 @@ export const SheetPaper = memo(function SheetPaper({
       <div className="sheet-head">
         <div>
           <TitleField title={report.title} change={(title) => change({ ...report, title })} />
-          <p>{subtitle(report, sheet)}</p>
+          <p>
+            <button className="linked" title="Use another source" onClick={() => setPutting(true)}>
+              {report.source}
+            </button>
+            {subtitle(report, sheet)}
+          </p>
         </div>
         <PeriodSteps report={report} change={change} />
         <LayoutSwitch report={report} sheet={sheet} change={change} />
@@ -249,6 +260,7 @@ export const SheetPaper = memo(function SheetPaper({
         rename={(row) => setNaming(row)}
         note={setNoting}
       />
+      {putting && <OverDialog id={id} source={report.source} put={over} close={() => setPutting(false)} />}
       {noting && (
         <NoteDialog
           place={noting}
@@ -308,36 +320,10 @@ function Said({ sheet, report, change }: Pick<Props, 'sheet' | 'report' | 'chang
   );
 }
 
-/** Indented under their groups, or one column a level with labels once or on each line. */
-function LayoutSwitch({ report, sheet, change }: Pick<Props, 'report' | 'sheet' | 'change'>) {
-  if (sheet.down.length < 2) return null;
-  const layout = report.layout ?? {};
-  const columns = layout.lines === 'columns';
-  const set = (more: typeof layout) => change({ ...report, layout: { ...layout, ...more } });
-  return (
-    <span className="tools" role="group" aria-label="Layout">
-      <button className={`tool${columns ? '' : ' on'}`} onClick={() => set({ lines: 'indented' })}>
-        indented
-      </button>
-      <button className={`tool${columns ? ' on' : ''}`} onClick={() => set({ lines: 'columns' })}>
-        columns
-      </button>
-      {columns && (
-        <button
-          className={`tool${layout.labels === 'each' ? ' on' : ''}`}
-          onClick={() => set({ labels: layout.labels === 'each' ? 'once' : 'each' })}
-        >
-          repeat labels
-        </button>
-      )}
-    </span>
-  );
-}
-
 function subtitle(report: Report, sheet: SheetView): string {
   const calendars = [...(report.down ?? []), ...(report.across ?? [])].map((e) =>
     'period' in e ? e.calendar : null,
   );
   const named = [...new Set(calendars.filter((c): c is string => Boolean(c)))];
-  return [report.source, ...named, ...sheet.notes].join(' · ');
+  return [...named, ...sheet.notes].map((one) => ` · ${one}`).join('');
 }

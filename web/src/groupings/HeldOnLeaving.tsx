@@ -1,0 +1,71 @@
+import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/material';
+import { useEffect, useState } from 'react';
+import { useNavigate } from 'react-router';
+
+import type { Grouping } from '../api/client';
+import type { Draft } from './useDraft';
+
+/** Where a click leads within the application; null where it leads nowhere else, or opens beside this screen. */
+function leads(event: MouseEvent): string | null {
+  const link = (event.target as Element).closest<HTMLAnchorElement>('a[href]');
+  if (!link || event.button !== 0 || event.ctrlKey || event.metaKey || event.shiftKey || link.target)
+    return null;
+  const to = new URL(link.href);
+  const here = to.origin !== window.location.origin || to.pathname === window.location.pathname;
+  return here || to.pathname.startsWith('/api/') ? null : to.pathname + to.search;
+}
+
+/** Holds whoever leaves a grouping with changes that are not saved: they are saved or discarded first, or one stays. */
+export function HeldOnLeaving<G extends Grouping>({ draft }: { draft: Draft<G> }) {
+  const go = useNavigate();
+  const [to, setTo] = useState<string | null>(null);
+  const held = draft.dirty;
+  useEffect(() => {
+    if (!held) return;
+    const click = (event: MouseEvent) => {
+      const where = leads(event);
+      if (where === null) return;
+      event.preventDefault();
+      event.stopPropagation();
+      setTo(where);
+    };
+    const unload = (event: BeforeUnloadEvent) => event.preventDefault();
+    document.addEventListener('click', click, true);
+    window.addEventListener('beforeunload', unload);
+    return () => {
+      document.removeEventListener('click', click, true);
+      window.removeEventListener('beforeunload', unload);
+    };
+  }, [held]);
+  const stay = () => setTo(null);
+  const leave = () => {
+    stay();
+    void go(to ?? '');
+  };
+  return (
+    <Dialog open={to !== null} onClose={stay} maxWidth="xs" fullWidth>
+      <DialogTitle>Save the changes to {draft.now.name} first?</DialogTitle>
+      <DialogContent>
+        <p className="say">They are not saved yet; reports show the grouping as it was.</p>
+      </DialogContent>
+      <DialogActions>
+        <Button onClick={stay}>Stay here</Button>
+        <Button
+          onClick={() => {
+            draft.leave();
+            leave();
+          }}
+        >
+          Discard them
+        </Button>
+        <Button
+          variant="contained"
+          disabled={draft.saving}
+          onClick={() => void draft.saved().then(leave, stay)}
+        >
+          Save and go on
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
