@@ -95,6 +95,26 @@ def test_a_chosen_block_is_added_up_exactly(api: TestClient) -> None:
     assert (found["plain"], found["shown"]) == ([["11.50"], ["-2.25"]], [["11.50"], ["(2.25)"]])
 
 
+def test_a_block_that_holds_totals_counts_nothing_twice(api: TestClient) -> None:
+    brought(api)
+    view = saved(
+        api, down=[{"category": "route"}], across=[{"period": "sold on", "grains": ["year"]}],
+        figures=[{"name": "Gross", "take": "sum", "of": "gross"}],
+    )  # fmt: skip
+    sheet = api.get(f"/api/reports/{view['id']}/sheet").json()
+    path = f"/api/reports/{view['id']}/sheets/{sheet['key']}/chosen"
+    a, b, total = sheet["rows"]["line"]
+    for lines, last, want in (
+        ([a, b, total], 3, ("9.25", 3, True)),
+        ([a, b], 2, ("9.25", 3, False)),
+        ([total], 3, ("9.25", 2, True)),
+        ([total], 1, ("1.50", 1, False)),
+        ([a, a], 1, ("1.50", 1, True)),
+    ):
+        found = api.post(path, json={"lines": lines, "first": 0, "last": last}).json()
+        assert (found["sum"], found["count"], found["without_totals"]) == want, lines
+
+
 def test_records_are_listed_under_a_line_a_page_at_a_time(api: TestClient) -> None:
     brought(api)
     view = saved(api, down=[{"category": "route"}], records={"columns": ["sold on", "gross"], "order": ["gross"]})

@@ -12,6 +12,7 @@ from kalendor.core.placing.windows import NONE, before_place, window_span
 from kalendor.core.values.columns import day_number, day_of
 from kalendor.definitions.kinds import default_calendar, definition
 from kalendor.definitions.report import Window
+from tests.core.build import records, sheet
 
 
 def made(**keys: Any) -> Calendar:
@@ -80,3 +81,14 @@ def test_each_period_is_cut_at_the_same_place() -> None:
     assert before_place(CIVIL, "year", days, cut).tolist() == [True, False, True, True]
     months = np.array([day_number(date(2026, 6, 15)), day_number(date(2026, 6, 16)), day_number(date(2026, 7, 15))])
     assert before_place(CIVIL, "month", months, day_number(date(2026, 7, 15))).tolist() == [True, False, True]
+
+
+def test_records_without_a_date_are_a_step_of_their_own() -> None:
+    data = records(on=[date(2026, 1, 5), None, date(2025, 1, 5), None], at=[date(2026, 1, 1)] * 4, v=[1, 2, 3, 4])
+    window = {"of": "on", "show": {"from": "2026-01-01", "to": "2026-12-31"}}
+    for across in ([], [{"period": "on", "grains": ["year"]}], [{"period": "at", "grains": ["year"]}]):
+        tie = sheet(data, window=window, across=across, only=["v < 4"]).tie_out
+        assert [(step.why, step.records) for step in tie.steps] == [
+            ("v < 4", 1), ("without a date", 1), ("outside the window", 1)
+        ]  # fmt: skip
+        assert tie.on_sheet == 1

@@ -173,14 +173,15 @@ class ChosenAsked(BaseModel):
 
 
 class ChosenView(BaseModel):
-    """A block of cells: how many hold a number, and their sum, average, minimum and maximum where they are of one figure;
-    `plain` and `shown` are their texts row by row, empty where the block is too large to copy."""
+    """A block of cells: how many hold a number, and their sum, average, minimum and maximum where they are of one figure, totals
+    of what is chosen too left out (`without_totals`: there are some), so that nothing counts twice; `plain` and `shown` are their texts row by row, empty where the block is too large to copy."""
 
     count: int
     sum: str
     average: str
     minimum: str
     maximum: str
+    without_totals: bool
     headings: list[str]
     plain: list[list[str]]
     shown: list[list[str]]

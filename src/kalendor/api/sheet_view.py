@@ -15,7 +15,7 @@ from kalendor.core.sheet.sheet import ColumnHead, Sheet, ShownFigure, Side
 from kalendor.core.sheet.tieout import TieOut
 from kalendor.core.values.columns import EXACT, NUMERIC, Column
 from kalendor.core.values.days import day_label
-from kalendor.output.numbers import as_read, texts
+from kalendor.output.numbers import as_listed, texts
 from kalendor.output.shown import shown_cells, shown_number, shown_total
 
 FEW_CELLS = 6_000
@@ -204,7 +204,7 @@ def _listed(sheet: Sheet) -> models.ListedView | None:
         counts.append(len(listing.of(line)) if heads else 0)
     columns = listing.columns
     first = np.arange(min(200, int(listing.starts[-1])))
-    wide = [max([len(name), *(len(t) for t in as_read(c.take(first)))]) for name, c in columns.items()]
+    wide = [max([len(name), *(len(t) for t in as_listed(c.take(first)))]) for name, c in columns.items()]
     return models.ListedView(
         columns=list(columns),
         numeric=[c.kind in NUMERIC for c in columns.values()],
@@ -220,7 +220,7 @@ def listed_records(sheet: Sheet, asked: models.ListedAsked) -> list[list[str]]:
         return []
     here = listing.of(asked.line)[asked.start : asked.start + asked.count]
     at = np.arange(here.start, here.stop)
-    return [list(row) for row in zip(*(as_read(c.take(at)) for c in listing.columns.values()), strict=True)]
+    return [list(row) for row in zip(*(as_listed(c.take(at)) for c in listing.columns.values()), strict=True)]
 
 
 def chosen_view(sheet: Sheet, asked: models.ChosenAsked) -> models.ChosenView:
@@ -234,12 +234,27 @@ def chosen_view(sheet: Sheet, asked: models.ChosenAsked) -> models.ChosenView:
     named = [(" › ".join(h.labels), f.name) for h in sheet.heads() for f in sheet.figures]
     headings = [" › ".join(part for part in named[p] if part) for p in range(min(asked.first, last), last)]
     copied = asked.texts and len(lines) * len(cells) <= MOST_COPIED
+    once = np.array(_without_totals(sheet.lines, lines.tolist()), dtype=np.int64)
+    within = set(_without_totals(sheet.columns, [column for column, _ in wanted]))
+    counted = [(sheet.figures[f], once * sheet.columns.count + column) for column, f in wanted if column in within]
     return models.ChosenView(
-        **_reckoned(cells),
+        **_reckoned(counted),
+        without_totals=len(once) * len(counted) < len(lines) * len(cells),
         headings=headings if copied else [],
         plain=_by_row([texts(figure.cells.take(at)) for figure, at in cells]) if copied else [],
         shown=_by_row([shown_cells(figure, at) for figure, at in cells]) if copied else [],
     )
+
+
+def _without_totals(side: Side, chosen: Sequence[int]) -> list[int]:
+    """The chosen lines (or columns), each once, without those above another chosen one, which would count it twice."""
+    above: set[int] = set()
+    for at in chosen:
+        over = int(side.parent[at])
+        while over >= 0 and over not in above:
+            above.add(over)
+            over = int(side.parent[over])
+    return [at for at in dict.fromkeys(chosen) if at not in above]
 
 
 def _by_row(fields: list[list[str]]) -> list[list[str]]:

@@ -32,7 +32,7 @@ from kalendor.desk.sentences import known_names
 from kalendor.desk.summaries import as_far_as_known
 from kalendor.desk.uses import used_by
 from kalendor.errors import DefinitionError
-from kalendor.output.numbers import as_read
+from kalendor.output.numbers import as_listed
 from kalendor.store.column_cache import Kept
 from kalendor.store.intakes import days_spanned
 from kalendor.store.keys import doubled
@@ -257,7 +257,7 @@ def try_made(desk: AtDesk, id: int, made: MadeColumn) -> models.MadeTried:
     shown = names_in(made.formula) if isinstance(made, FormulaColumn) else made.lookup.own
     names = [n for n in shown if n in records.columns]
     first = np.arange(min(SHOWN_RECORDS, records.count))
-    picked = [as_read(c.take(first)) for c in (*(records.columns[n] for n in names), column)]
+    picked = [as_listed(c.take(first)) for c in (*(records.columns[n] for n in names), column)]
     return models.MadeTried(
         kind=column.kind, problem="", note=said(note_on(desk, records, made)), headings=[*names, made.name],
         rows=[list(row) for row in zip(*picked, strict=True)],

@@ -26,7 +26,7 @@ from kalendor.core.trail.listing import listed
 from kalendor.core.trail.trail import Trail
 from kalendor.core.values.columns import DATED, NUMERIC, Kind, Mask
 from kalendor.desk.trails import Found
-from kalendor.output.numbers import as_read
+from kalendor.output.numbers import as_listed
 from kalendor.output.shown import shown_cells, shown_number
 from kalendor.output.told import number_of, sentences, why
 
@@ -125,7 +125,7 @@ def _records(
     places = listed(part, trail.records, sort, desc, search)
     here = places[start : start + count]
     rows = part.rows[here]
-    cells = [as_read(trail.records.columns[c].take(rows)) for c in columns]
+    cells = [as_listed(trail.records.columns[c].take(rows)) for c in columns]
     figure = trail.as_shown(part)
     amounts = [""] * len(here)
     if part.amounts is not None:

@@ -85,6 +85,26 @@ def as_read(column: Column) -> list[str]:
     ]
 
 
+def as_listed(column: Column) -> list[str]:
+    """Every value as records are listed: as it is read, amounts with places as on a sheet, 2,434.55; whole numbers, which may be
+    codes or years, as they stand."""
+    found = as_read(column)
+    if column.percent or column.kind not in (Kind.DECIMAL, Kind.APPROXIMATE):
+        return found
+    return [_grouped(text) for text in found]
+
+
+def _grouped(text: str) -> str:
+    """A plain decimal with its thousands set apart; any other text as it stands.
+
+    >>> [_grouped(text) for text in ("2434.55", "-1234567.5", "-0.50", "12", "1e+20", "")]
+    ['2,434.55', '-1,234,567.5', '-0.50', '12', '1e+20', '']
+    """
+    whole, point, rest = text.partition(".")
+    plain = whole.removeprefix("-").isdecimal() and "e" not in rest
+    return f"{text[:1] if text[0] == '-' else ''}{int(whole.removeprefix('-')):,}{point}{rest}" if plain else text
+
+
 def start_text(start: int, clock: bool) -> str:
     """A period's start: an ISO date, or a date-time for hours and minutes; empty where there is none."""
     if start == NO_START:

@@ -17,7 +17,7 @@ from kalendor.core.sheet.arrange import GRAND, HEADING, LEAF, SUBTOTAL
 from kalendor.core.sheet.sheet import Sheet, ShownFigure
 from kalendor.core.values.columns import NUMERIC, Column
 from kalendor.definitions.report import LevelLook
-from kalendor.output.numbers import as_read, texts
+from kalendor.output.numbers import as_listed, texts
 from kalendor.output.shown import shown_cells
 
 RECORD = "record"
@@ -163,7 +163,7 @@ class Typeset:
     def listed_widths(self) -> list[int]:
         """How many characters each column of listed records needs, by the first of them."""
         first = {name: column.take(np.arange(min(500, len(column)))) for name, column in self.listed.items()}
-        wide = [max([len(name), *(len(t) for t in as_read(column))]) for name, column in first.items()]
+        wide = [max([len(name), *(len(t) for t in as_listed(column))]) for name, column in first.items()]
         return [min(WIDEST, max(NARROWEST, n)) for n in wide]
 
 

@@ -3872,8 +3872,8 @@ export interface components {
         };
         /**
          * ChosenView
-         * @description A block of cells: how many hold a number, and their sum, average, minimum and maximum where they are of one figure;
-         *     `plain` and `shown` are their texts row by row, empty where the block is too large to copy.
+         * @description A block of cells: how many hold a number, and their sum, average, minimum and maximum where they are of one figure, totals
+         *     of what is chosen too left out (`without_totals`: there are some), so that nothing counts twice; `plain` and `shown` are their texts row by row, empty where the block is too large to copy.
          */
         ChosenView: {
             /** Average */
@@ -3892,6 +3892,8 @@ export interface components {
             shown: string[][];
             /** Sum */
             sum: string;
+            /** Without Totals */
+            without_totals: boolean;
         };
         /**
          * Clash

@@ -63,6 +63,7 @@ export function Chosen(props: Props) {
         <>
           {' '}
           · sum <b>{found.sum}</b> · average <b>{found.average}</b>
+          {found.without_totals && ', without the totals of what is chosen'}
         </>
       )}
       {found.plain.length > 0 ? ' · Ctrl C copies' : ' · too many to copy'}

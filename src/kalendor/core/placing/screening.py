@@ -109,19 +109,19 @@ class Screening:
         assert window is not None
         return windows.within_window(window, self.ground.groupings.calendar(window.calendar), self.ground.as_of)
 
-    def _inside_window(self) -> Mask | None:
-        if self.window_column is None:
-            return None
-        column = as_kind(self.ground.column(self.window_column), Kind.DATE, *DATED)
-        return (self.window_map().of(days_of(column)) != windows.NONE) & column.present
+    def _inside_window(self, passing: Mask | None) -> Mask:
+        """The records that pass and lie in the window; those without a date, and those outside it, are a step each."""
+        column = as_kind(self.ground.column(self.window_column or ""), Kind.DATE, *DATED)
+        if column.blank is not None and column.blank.any():
+            passing = self._narrowed(passing, column.present, "without a date", "undated")
+        inside = self.window_map().of(days_of(column)) != windows.NONE
+        return self._narrowed(passing, inside, "outside the window", "window")
 
     def _static_window(self, passing: Mask | None) -> Mask | None:
         """A window on another column than the one that is shifted is a plain condition."""
         if self.window_column is None or self.window_column == self.shifted:
             return passing
-        inside = self._inside_window()
-        assert inside is not None
-        return self._narrowed(passing, inside, "outside the window", "window")
+        return self._inside_window(passing)
 
     def _era(self) -> Era | None:
         if self.shifted is None:
@@ -154,16 +154,11 @@ class Screening:
         """Records on the sheet: those that pass and lie in the window."""
         if self.window_column is None or self.window_column != self.shifted:
             return self.rows
-        inside = self._inside_window()
-        assert inside is not None
-        passing = np.ones(len(inside), dtype=bool)
+        passing = None
         if self.rows is not None:
-            passing[:] = False
+            passing = np.zeros(self.ground.records.count, dtype=bool)
             passing[self.rows] = True
-        chosen = np.flatnonzero(passing & inside)
-        outside = self._own_count(passing) - self._own_count(passing & inside)
-        self.steps.append(Step("outside the window", "window", outside))
-        return chosen
+        return np.flatnonzero(self._inside_window(passing))
 
     def _leave_out_cut(self) -> None:
         """Leaves records that `each_to_date` cuts out of what bases, running and moving figures count."""

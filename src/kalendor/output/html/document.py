@@ -13,7 +13,7 @@ from kalendor.core.values.columns import NUMERIC
 from kalendor.output.charting import chart
 from kalendor.output.handover import Handover
 from kalendor.output.measuring import FONTS
-from kalendor.output.numbers import as_read
+from kalendor.output.numbers import as_listed
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import RECORD, SetRow, Typeset, by_columns, typeset
 from kalendor.output.watching import so_far
@@ -126,7 +126,7 @@ def _heads(set_: Typeset) -> Iterator[str]:
 def _rows(set_: Typeset) -> Iterator[str]:
     fields = [_cells(set_.shown(column), set_.figure(column).cells.kind in NUMERIC) for column in set_.columns]
     gaps = [column.opens for column in set_.columns]
-    listed = [[escape(text) for text in as_read(column)] for column in set_.listed.values()]
+    listed = [[escape(text) for text in as_listed(column)] for column in set_.listed.values()]
     numeric = [column.kind in NUMERIC for column in set_.listed.values()]
     totals = {row.line: i for i, row in enumerate(set_.rows) if row.role == SUBTOTAL}
     for i, row in enumerate(set_.rows):

@@ -11,7 +11,7 @@ from kalendor.core.values.columns import NUMERIC
 from kalendor.core.values.days import short_day
 from kalendor.output.handover import Handover
 from kalendor.output.measuring import width
-from kalendor.output.numbers import as_read
+from kalendor.output.numbers import as_listed
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import SetColumn, SetRow, Typeset, by_columns, typeset
 
@@ -47,7 +47,7 @@ def document(given: Handover, chart: int, alternative: str, most: int | None = N
     if most is not None:
         set_ = replace(set_, rows=set_.rows[:most])
     texts = [set_.shown(column) for column in set_.columns]
-    listed = [as_read(column) for column in set_.listed.values()]
+    listed = [as_listed(column) for column in set_.listed.values()]
     fit = _fit(set_, given, texts, listed)
     paper, _, _ = PAPERS[given.export.paper]
     label_widths = _label_widths(set_, fit)
