@@ -40,7 +40,7 @@ def _subjects(records: Records) -> Iterator[Subject]:
     for profile in profiles(records):
         values = _few(records, profile) if profile.role == "category" and profile.kind == Kind.TEXT else []
         clock, blank = profile.kind == Kind.DATETIME, profile.blank > 0
-        yield Subject(profile.name, profile.role, profile.summary, clock, _groups(profile), blank, values)
+        yield Subject(profile.name, profile.role, profile.summary, clock, _groups(profile), blank, values, profile.cut)
 
 
 def _groups(profile: Profile) -> bool:

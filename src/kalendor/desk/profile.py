@@ -1,5 +1,6 @@
 """A column at a glance: its range, how many different values, how many blank, how they spread."""
 
+import math
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -7,6 +8,7 @@ import numpy as np
 from kalendor.core.formulas.texts import written
 from kalendor.core.values.columns import DATED, DAY_MICROSECONDS, NUMERIC, Column, Kind, Records, days_of
 from kalendor.core.values.days import month_numbers, short_day
+from kalendor.desk.round_cut import round_cut
 from kalendor.desk.spread import spread
 from kalendor.output.numbers import as_read, plain_approximate, plain_exact
 
@@ -19,7 +21,7 @@ EARLIEST_YEAR, LATEST_YEAR = 1900, 2100
 @dataclass(frozen=True)
 class Profile:
     """`spread` are bar heights from 0 to 1: by month for dates, by size for numbers, the commonest first for text. `unit` is
-    the column that holds the unit of its amounts, empty for none."""
+    the column that holds the unit of its amounts, empty for none; `cut` are round ranges that cover its numbers."""
 
     name: str
     kind: str
@@ -33,6 +35,7 @@ class Profile:
     spread: list[float]
     warning: str
     unit: str
+    cut: dict[str, float] | None = None
 
 
 def profiled(name: str, column: Column) -> Profile:
@@ -66,13 +69,22 @@ def profiled(name: str, column: Column) -> Profile:
         role, warning = "category", "a code, not an amount"
     return Profile(
         name, column.kind, column.places, role, low, high, summary, different, blank, _bars(column, values), warning,
-        _unit(column),
+        _unit(column), _cut(column, values),
     )  # fmt: skip
 
 
 def profiles(records: Records) -> list[Profile]:
     """The profiles of all columns, in order."""
     return [profiled(name, column) for name, column in records.columns.items()]
+
+
+def _cut(column: Column, values: np.ndarray) -> dict[str, float] | None:
+    if column.kind not in NUMERIC:
+        return None
+    low, high = (
+        float(str(replace(column, values=np.array([end]), blank=None).item(0))) for end in (values.min(), values.max())
+    )
+    return round_cut(low, high, column.kind is Kind.WHOLE) if math.isfinite(low) and math.isfinite(high) else None
 
 
 def _unit(column: Column) -> str:

@@ -6085,11 +6085,15 @@ export interface components {
         /**
          * Profile
          * @description `spread` are bar heights from 0 to 1: by month for dates, by size for numbers, the commonest first for text. `unit` is
-         *     the column that holds the unit of its amounts, empty for none.
+         *     the column that holds the unit of its amounts, empty for none; `cut` are round ranges that cover its numbers.
          */
         Profile: {
             /** Blank */
             blank: number;
+            /** Cut */
+            cut: {
+                [key: string]: number;
+            } | null;
             /** Different */
             different: number;
             /** Highest */

@@ -63,4 +63,5 @@ export const asColumns = (report: Report): ColumnView[] =>
     spread: [],
     warning: '',
     unit: '',
+    cut: null,
   }));

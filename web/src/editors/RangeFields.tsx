@@ -90,7 +90,7 @@ export function Cuts({
     change({ ...entry, set: null, cut: null, ...next } as AxisEntry);
   const start: Record<string, Cut> = {
     parts: { quantiles: 4 },
-    steps: isAge ? { from: 0, to: 120, step: 30 } : { from: 0, to: 1000, step: 100 },
+    steps: isAge ? { from: 0, to: 120, step: 30 } : ((known?.cut ?? { from: 0, to: 1000, step: 100 }) as Cut),
     cuts: isAge ? [0, 30, 60, 90] : [0, 100, 1000],
   };
   return (

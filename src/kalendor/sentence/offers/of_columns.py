@@ -64,7 +64,7 @@ def of_number(says: Says, column: Subject, typed: str) -> Iterator[Phrase]:
     yield from says.figure({"take": "nth_smallest", "of": of, "n": nth}, "nth", 26)
     if column.groups:
         yield from says.entry({"category": of}, BOTH, "group each value", 33, column.summary)
-    cut = {"from": 0, "to": 1000, "step": 100}
+    cut = dict(column.cut or {"from": 0, "to": 1000, "step": 100})
     yield from says.entry({"bucket": of, "cut": cut}, BOTH, "ranges of buckets bands size", 32, column.summary)
 
 

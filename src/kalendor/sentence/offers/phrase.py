@@ -17,7 +17,8 @@ Way = Literal["down", "across"]
 @dataclass(frozen=True)
 class Subject:
     """A column as offers speak of it. `role` is "number", "period" or "category"; `clock` tells that it has times of day,
-    `groups` that it can be grouped by as it is, `blank` that some values are; `values` are its values, where they are few."""
+    `groups` that it can be grouped by as it is, `blank` that some values are; `values` are its values, where they are few, `cut` round
+    ranges that cover its numbers."""
 
     name: str
     role: str
@@ -26,6 +27,7 @@ class Subject:
     groups: bool = True
     blank: bool = False
     values: Sequence[str] = ()
+    cut: Mapping[str, float] | None = None
 
 
 @dataclass(frozen=True)
