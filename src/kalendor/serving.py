@@ -108,17 +108,18 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
 
 
 def _begin_what_goes_on_by_itself(desk: "Desk", reach: Reach) -> None:
-    """Drop folders, schedules, mail and queries, each in a thread of its own."""
+    """Drop folders, schedules, mail, queries, and the reports worded beforehand, each in a thread of its own."""
     from kalendor.desk.drop_folder import DropFolders
     from kalendor.desk.editions.schedule import keep_running
     from kalendor.desk.editions.sending import keep_sending
     from kalendor.desk.fetching import keep_fetching
+    from kalendor.desk.reports import word_all
 
     folders = DropFolders(desk)
     folders.make()
     _check_free(reach)
     _start(folders.watch)
-    for work in (keep_running, keep_sending, keep_fetching):
+    for work in (keep_running, keep_sending, keep_fetching, word_all):
         _start(work, desk)
 
 

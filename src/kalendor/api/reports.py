@@ -27,13 +27,12 @@ from kalendor.desk.glances import glance
 from kalendor.desk.mixed import WayOut, ways_out
 from kalendor.desk.narrowing import narrowed
 from kalendor.desk.putting_over import Needed, needed, put_over
-from kalendor.desk.reports import report_at
+from kalendor.desk.reports import report_at, said
 from kalendor.desk.small_files import small_reader
 from kalendor.desk.summaries import fresh_sheet, keep_summary
 from kalendor.desk.trails import Found, trail_at
 from kalendor.desk.warnings import warnings
 from kalendor.errors import ConflictError, DefinitionError, FootingError, KalendorError
-from kalendor.sentence.writing import brief
 from kalendor.store.definitions import Stored
 from kalendor.store.sources import Source
 
@@ -68,7 +67,7 @@ def list_reports(desk: AtDesk) -> list[models.ReportLine]:
             source=body.source,
             saved_at=d.saved_at,
             archived=d.archived,
-            said=brief(body),
+            said=said(desk, d),
         )
         for d in desk.definitions.all("report")
         for body in [cast(Report, d.body)]

@@ -36,7 +36,7 @@ class Desk:
     """An open workspace at work. The demo's clock stands still; any other goes with the machine's.
 
     `readers` read files: in processes of their own where a server stands, in this one for files that the product made.
-    `deliver_to` are the folders beneath which editions may be put. `memory` and `sheets` may be asked by any thread; `lock` guards `waiting` and `keeping` where two look at both. `dictionaries` are the latest of each source, by its id.
+    `deliver_to` are the folders beneath which editions may be put. `memory` and `sheets` may be asked by any thread; `lock` guards `waiting` and `keeping` where two look at both. `dictionaries` are the latest of each source, `briefs` of each report, by its id.
     """
 
     def __init__(
@@ -60,6 +60,7 @@ class Desk:
         self.sheets = Memory(MEMORY_BYTES // 4)
         self.answers = Answers(ANSWERS_BYTES)
         self.dictionaries: dict[int, tuple[Key, Names]] = {}
+        self.briefs: dict[int, tuple[int, str]] = {}
         self.readers = readers or Here()
         self.waiting: dict[str, Waiting] = {}
         self.keeping: set[str] = set()

@@ -1,11 +1,14 @@
 """Reports and groupings as the workspace has them, each asked for as what it is."""
 
+from contextlib import suppress
+from threading import Event
 from typing import cast
 
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.errors import DefinitionError
+from kalendor.sentence.writing import brief
 from kalendor.store.definitions import Stored
 
 
@@ -34,3 +37,20 @@ def stored_grouping(desk: Desk, id: int) -> Stored:
 def grouping_at(desk: Desk, id: int) -> Grouping:
     """The document of that grouping, likewise."""
     return cast(Grouping, stored_grouping(desk, id).body)
+
+
+def said(desk: Desk, stored: Stored) -> str:
+    """A stored report as its sentence, worded once for each revision."""
+    known = desk.briefs.get(stored.id)
+    if known is None or known[0] != stored.revision:
+        known = desk.briefs[stored.id] = (stored.revision, brief(cast(Report, stored.body)))
+    return known[1]
+
+
+def word_all(desk: Desk, stopping: Event) -> None:
+    """Word every report beforehand, so that the first list of them need not wait; ended by `stopping`."""
+    for stored in desk.definitions.all("report"):
+        if stopping.is_set():
+            return
+        with suppress(DefinitionError):
+            said(desk, stored)

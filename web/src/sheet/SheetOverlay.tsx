@@ -83,7 +83,11 @@ export function Edges({
       {more && (
         <div
           className="edge right"
-          style={{ width: cutRight ? Math.max(18, left + room - cutRight.left) : 18, left: 'auto', height }}
+          style={{
+            width: cutRight ? Math.max(18, left + room - cutRight.left + 4) : 18,
+            left: 'auto',
+            height,
+          }}
           aria-hidden="true"
         >
           ›

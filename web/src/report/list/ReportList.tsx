@@ -1,6 +1,6 @@
 import './list.css';
 
-import { useMemo, useState } from 'react';
+import { Fragment, useMemo, useState } from 'react';
 
 import { useReports, useSources, useWorkspace } from '../../api/queries';
 import { GhostButton, MainButton, Masthead } from '../../parts/Masthead';
@@ -8,11 +8,17 @@ import { FaultNote } from '../../parts/Fault';
 import { counted, day } from '../../parts/words';
 import { BundleDialog } from '../handing/BundleDialog';
 import { PackDialog } from '../handing/PackDialog';
+import { openedOn } from './opened';
+import { first, ordered, ORDERS, type Order } from './ordering';
 import { useListKeys } from './useListKeys';
+import { useMore } from './useMore';
 import { NewReport } from '../../start/NewReport';
 import { Proposals } from '../../start/Proposals';
 import { ReportLine } from './ReportLine';
 import { Welcome } from '../../start/Welcome';
+
+const AT_ONCE = 40;
+const FEW = 3;
 
 /** All reports, each as the sentence that it is; proposals for a source that has none; a welcome where there is nothing. */
 export function ReportList() {
@@ -32,6 +38,9 @@ export function ReportList() {
       return report.archived === away && wanted.every((word) => text.includes(word));
     });
   }, [all, search, away]);
+  const [order, setOrder] = useState<Order>('title');
+  const groups = useMemo(() => ordered(found, order, openedOn), [found, order]);
+  const { shown, end } = useMore(AT_ONCE);
   if (sources.data?.length === 0 && all.length === 0) return <Welcome />;
   const bare = sources.data?.find((source) => !all.some((report) => report.source === source.name));
   const put = all.filter((report) => report.archived).length;
@@ -68,9 +77,29 @@ export function ReportList() {
         {bare && all.length > 0 && search === null && <h2 className="list-title">Yours</h2>}
         {all.length > 0 && (
           <div className="paper report-lines">
-            {found.map((report) => (
-              <ReportLine key={report.id} report={report} />
+            {all.length > FEW && (
+              <div className="report-order tools" role="group" aria-label="Order">
+                {ORDERS.map(([value, words]) => (
+                  <button
+                    key={value}
+                    className={`tool${order === value ? ' on' : ''}`}
+                    aria-pressed={order === value}
+                    onClick={() => setOrder(value)}
+                  >
+                    {words}
+                  </button>
+                ))}
+              </div>
+            )}
+            {first(groups, shown).map((group) => (
+              <Fragment key={group.heading}>
+                {group.heading && <h2 className="report-source">{group.heading}</h2>}
+                {group.reports.map((report) => (
+                  <ReportLine key={report.id} report={report} />
+                ))}
+              </Fragment>
             ))}
+            {shown < found.length && <div ref={end} className="more-below" aria-hidden="true" />}
             {found.length === 0 && <p className="empty">No report says that.</p>}
           </div>
         )}

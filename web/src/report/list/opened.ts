@@ -11,6 +11,9 @@ export function noteOpened(id: number) {
   }
 }
 
+/** When a report was opened here last, as an ISO moment; empty where it never was. */
+export const openedOn = (id: number): string => localStorage.getItem(key(id)) ?? '';
+
 /** When a report was opened here last, in words; null where it never was. */
 export function openedAt(id: number, now = new Date()): string | null {
   const told = localStorage.getItem(key(id));

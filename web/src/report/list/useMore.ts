@@ -1,0 +1,17 @@
+import { useEffect, useState } from 'react';
+
+/** How many of a long list are drawn: so many at first, and as many more whenever its end, which bears `end`, comes near. */
+export function useMore(most: number) {
+  const [shown, setShown] = useState(most);
+  const [element, end] = useState<HTMLElement | null>(null);
+  useEffect(() => {
+    if (!element) return;
+    const near = new IntersectionObserver(
+      ([entry]) => entry?.isIntersecting && setShown((before) => before + most),
+      { rootMargin: '600px' },
+    );
+    near.observe(element);
+    return () => near.disconnect();
+  }, [element, most, shown]);
+  return { shown, end };
+}
