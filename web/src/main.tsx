@@ -5,6 +5,7 @@ import './theme/tokens.css';
 import './parts/list.css';
 import './parts/conflict.css';
 import './groupings/groupings.css';
+import './groupings/loose.css';
 import './report/list/list.css';
 import './report/report.css';
 import './editors/editors.css';
