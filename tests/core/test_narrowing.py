@@ -46,6 +46,8 @@ def test_what_is_kept_and_what_is_left_out_are_all_records(body: dict[str, Any],
     if special & {OTHER, WORKED}:
         assert kept is left is None
         return
+    if level.kind == "category":
+        assert kept is not None or left is not None or not plan.ground.records.count, "nothing is said of a category"
     wanted = np.zeros(plan.ground.records.count, dtype=bool)
     for place in places:
         wanted |= np.logical_and.reduce([axis.levels[k].codes == axis.path[place, k] for k in mine])

@@ -307,6 +307,23 @@ def test_the_condition_selects_a_cells_records(
     assert part.condition == want
 
 
+@pytest.mark.parametrize(
+    ("only", "want"),
+    [
+        ("v > 5\nOR v < 0", "(v > 5\nOR v < 0) AND \"area\" = 'North'"),
+        ("v > 5\tor\tv < 0", "(v > 5\tor\tv < 0) AND \"area\" = 'North'"),
+        ("v > 5 -- the large ones", None),
+        ("v > 5 /* OR v < 0", None),
+    ],
+)
+def test_a_condition_that_others_are_joined_to_selects_the_same_or_is_not_said(only: str, want: str | None) -> None:
+    try:
+        part = asked("s", ["North"], [], figures=[SUM], only=[only], **by_area).operand
+    except DefinitionError:
+        return  # the report itself is refused
+    assert part.condition == want
+
+
 def test_a_base_has_a_condition_of_its_own() -> None:
     figures = [{**SUM, "name": "x"}, compared(compare="x") | {"name": "s"}]
     found = asked("s", ["South"], ["2026"], figures=figures, **by_area, **YEARS)

@@ -1,5 +1,6 @@
 """The condition that selects a cell's records, in SQL; run again over the source it gives the same records."""
 
+import re
 from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
@@ -26,6 +27,8 @@ from kalendor.errors import DefinitionError
 
 Index = NDArray[np.int64]
 Periods = Sequence[tuple[Level, int]]
+_OR = re.compile(r"\sOR\s", re.IGNORECASE)
+_ODD = re.compile(r"--|/\*")  # a comment may swallow what is joined to it: then the whole is tried as it is said
 MOST_VALUES, MOST_RUNS, MOST_SAID, A_YEAR = 60, 12, 8_000, 400
 PARTS = {
     "quarter_of_year": "QUARTER", "month_of_year": "MONTH", "day_of_month": "DAY", "day_of_week": "ISODOW",
@@ -48,12 +51,13 @@ class Selecting:
         own = self._own(operand.rows)
         general = [*self._general(where)]
         of_cell = [one for one in (*self._members(operand, own), *self._dates(operand, view)) if one]
-        several = len(general) + len(of_cell) > 1
-        whole = " AND ".join(f"({one})" if several and " OR " in one.upper() else one for one in general + of_cell)
+        parts = general + of_cell
+        whole = " AND ".join(f"({one})" if len(parts) > 1 and _OR.search(one) else one for one in parts)
         if len(whole) > MOST_SAID:
             return None
         try:
-            found = self._own(rows_where(of_cell + general, self.ground.records, self.ground.as_of))
+            tried = [whole] if any(_ODD.search(one) for one in general) else of_cell + general
+            found = self._own(rows_where(tried if whole else [], self.ground.records, self.ground.as_of))
         except DefinitionError:
             return None
         return (whole or "1 = 1") if np.array_equal(found, own) else None
