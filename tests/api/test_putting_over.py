@@ -1,5 +1,6 @@
 """A report put over another source, its columns matched side by side, over HTTP."""
 
+import json
 from typing import Any
 
 import pytest
@@ -67,3 +68,23 @@ def test_a_column_that_nothing_stands_for_is_named(api: TestClient) -> None:
     nowhere = api.get(f"/api/reports/{view['id']}/over?source=Nowhere")
     assert (nowhere.status_code, "no source named 'Nowhere'" in nowhere.json()["detail"]) == (422, True)
     assert api.get(f"/api/reports/{view['id']}").json()["document"] == view["document"]
+
+
+def test_a_bundle_is_put_over_another_source_as_it_comes_in(api: TestClient) -> None:
+    brought(api)
+    brought(api, RENAMED, "Moved")
+    view = report(api)
+    before = api.get(f"/api/reports/{view['id']}/sheet").json()
+    sent = {"file": ("b.json", api.get(f"/api/reports/{view['id']}/bundle").content)}
+    assert api.post("/api/bundles/look", files=sent).json()["columns"] == []
+    look = api.post("/api/bundles/look", files=sent, data={"source": "Moved"}).json()
+    pairs = {one["column"]: one["found"] for one in look["columns"]}
+    assert pairs == {"gross": "gross amount", "sold on": "Day", "route": "line"}
+    asked = {"source": "Moved", "columns": json.dumps(pairs)}
+    made = api.post("/api/bundles", files=sent, data=asked).json()
+    after = api.get(f"/api/reports/{made['id']}/sheet").json()
+    assert [after["cells"], after["rows"]["label"]] == [before["cells"], before["rows"]["label"]]
+    for columns, status in ((json.dumps({"gross": "nowhere"}), 422), ("no JSON", 422)):
+        refused = api.post("/api/bundles", files=sent, data={"source": "Moved", "columns": columns})
+        assert refused.status_code == status
+    assert len(api.get("/api/reports").json()) == 2

@@ -5,8 +5,10 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
+from kalendor.api import reports
 from kalendor.api.app import create_app
 from kalendor.desk.desk import Desk
+from kalendor.errors import KalendorError
 from tests.api.test_api import brought, saved
 
 LINES = b"sold on,route,gross,status\n2026-05-01,A,5.00,sailed\n2026-06-01,B,7.50,refunded\n2025-06-01,B,2.50,sailed\n"
@@ -124,3 +126,20 @@ def test_whole_numbers_of_few_values_are_offered_as_groups(desk: Desk) -> None:
     assert any(text.startswith("down by branch in ranges") for text in texts)
     (added, _) = heard(api, "down by branch", document, document["source"])["offers"]
     assert added["document"]["down"][0]["category"] == "branch"
+
+
+def test_an_edit_answers_with_its_sentence_and_stands_where_there_are_no_words(
+    api: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    view = saved(api)
+    path = f"/api/reports/{view['id']}/edits"
+    made = api.post(path, json={**view["document"], "down": [{"category": "route"}]}).json()
+    said = api.post("/api/sentence", json=made["report"]["document"]).json()
+    assert (made["sentence"]["pieces"], made["sentence"]["full"]) == (said["pieces"], said["full"])
+
+    def unreadable(*_: object) -> None:
+        raise KalendorError("the source cannot be read")
+
+    monkeypatch.setattr(reports, "shown", unreadable)
+    kept = api.post(path, json=view["document"]).json()
+    assert (kept["sentence"], kept["report"]["document"]) == (None, view["document"])

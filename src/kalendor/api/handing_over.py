@@ -4,7 +4,7 @@ from collections.abc import Callable
 from typing import Annotated
 
 from fastapi import APIRouter, File, Form, Query, Response, UploadFile
-from pydantic import Field
+from pydantic import Field, Json
 
 from kalendor.api.desk import AtDesk, AtJobs
 from kalendor.api.downloads import attachment, whole
@@ -17,6 +17,7 @@ from kalendor.definitions.kinds import definition
 from kalendor.desk import bundles, packs
 from kalendor.desk.handing_over import Preview, TakenAway, given_headline, handover, previewed, taken_away
 from kalendor.desk.jobs import Job
+from kalendor.desk.putting_over import Needed
 from kalendor.desk.reports import report_at
 from kalendor.errors import ConflictError, DefinitionError
 from kalendor.output.pdf.pdf import first_page
@@ -54,6 +55,7 @@ class BundleView(BaseModel):
     groupings: list[str]
     clashes: list[bundles.Clash]
     needs: list[bundles.Need]
+    columns: list[Needed]
 
 
 class BroughtView(BaseModel):
@@ -174,6 +176,7 @@ def look_at_bundle(
         title=report.title, source=report.source, here=desk.sources.named(report.source) is not None,
         groupings=[grouping.name for grouping in bundle.groupings()],
         clashes=list(bundles.clashes(desk, bundle)), needs=bundles.needs(desk, bundle, source or None),
+        columns=list(bundles.stand_ins(desk, bundle, source or None)),
     )  # fmt: skip
 
 
@@ -184,10 +187,12 @@ def bring_bundle_in(
     source: Annotated[str, Form()] = "",
     replace: Annotated[list[str], Form()] = [],  # noqa: B006
     rename: Annotated[list[str], Form()] = [],  # noqa: B006
+    columns: Annotated[Json[dict[str, str]], Form()] = {},  # noqa: B006
 ) -> BroughtView:
     """A bundle brought in: groupings named in `replace` stand in for those here, those in `rename` get names of their own,
-    and of others that clash the one here is kept."""
+    and of others that clash the one here is kept. `columns`, as JSON, says which column of the source stands for which of
+    the report's."""
     said: dict[str, bundles.Resolved] = dict.fromkeys(replace, "replace")
     said |= dict.fromkeys(rename, "rename")
-    stored = bundles.bring_in(desk, _bundle(file), said, source or None)
+    stored = bundles.bring_in(desk, _bundle(file), said, source or None, columns)
     return BroughtView(id=stored.id, title=stored.name)

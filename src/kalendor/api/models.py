@@ -274,7 +274,8 @@ class JobView(BaseModel):
 
 
 class ReportLine(BaseModel):
-    """A report in the list of all: the sentence that it is, and when it was last changed."""
+    """A report in the list of all: the sentence that it is, when it was last changed, who made it (empty where nobody signs in),
+    and the marks that whoever asks has put on it."""
 
     id: int
     title: str
@@ -282,6 +283,8 @@ class ReportLine(BaseModel):
     saved_at: str
     archived: bool
     said: str
+    made_by: str
+    marks: list[str]
 
 
 class GlanceView(BaseModel):
@@ -329,11 +332,14 @@ class ReportView(BaseModel):
 
 
 class Renaming(BaseModel):
-    """Another label for a line of a tree, known by its labels from the outermost in."""
+    """Another label for a line, or a column where `across`, known by its labels from the outermost of its entry in; of a
+    period, where `every`, for that of every year: the label then goes without a year."""
 
     entry: int
     path: Annotated[list[str], Field(min_length=1, max_length=20)]
     label: Annotated[str, Field(min_length=1, max_length=200)]
+    across: bool = False
+    every: bool = False
 
 
 class NewReport(BaseModel):

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Annotated, Literal, cast
 
 from fastapi import APIRouter, File, Response, UploadFile
+from pydantic import TypeAdapter
 
 from kalendor.api import models
 from kalendor.api import sheet_models as sheets
@@ -22,12 +23,14 @@ from kalendor.definitions.report import Control, Report
 from kalendor.desk import new_report
 from kalendor.desk.control_files import controls_from_file
 from kalendor.desk.desk import Desk
-from kalendor.desk.gathered import gather, rename, ungroup
+from kalendor.desk.gathered import gather, ungroup
 from kalendor.desk.glances import glance
 from kalendor.desk.mixed import WayOut, ways_out
 from kalendor.desk.narrowing import narrowed
 from kalendor.desk.putting_over import Needed, needed, put_over
-from kalendor.desk.reports import report_at, said
+from kalendor.desk.renamed import Place, rename
+from kalendor.desk.reports import report_at
+from kalendor.desk.sentences import Shown, shown
 from kalendor.desk.small_files import small_reader
 from kalendor.desk.summaries import fresh_sheet, keep_summary
 from kalendor.desk.trails import Found, trail_at
@@ -37,6 +40,7 @@ from kalendor.store.definitions import Stored
 from kalendor.store.sources import Source
 
 router = APIRouter(prefix="/api", tags=["reports"])
+_SHOWN = TypeAdapter(Shown)
 
 
 def _view(response: Response, stored: Stored) -> models.ReportView:
@@ -55,23 +59,6 @@ def _view(response: Response, stored: Stored) -> models.ReportView:
 def controls_of_file(desk: AtDesk, file: Annotated[UploadFile, File()]) -> list[Control]:
     """Control totals read from a delimited file or a workbook; nothing is kept."""
     return controls_from_file(file.filename or "file", whole(file), small_reader(desk))
-
-
-@router.get("/reports")
-def list_reports(desk: AtDesk) -> list[models.ReportLine]:
-    """All reports by title."""
-    return [
-        models.ReportLine(
-            id=d.id,
-            title=d.name,
-            source=body.source,
-            saved_at=d.saved_at,
-            archived=d.archived,
-            said=said(desk, d),
-        )
-        for d in desk.definitions.all("report")
-        for body in [cast(Report, d.body)]
-    ]
 
 
 @router.post("/reports", status_code=201, response_model_exclude_defaults=True)
@@ -192,8 +179,9 @@ def gather_lines(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: m
 
 @router.post("/reports/{id}/rename", response_model=sheets.EditView)
 def rename_line(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: models.Renaming) -> Response:
-    """A line of a tree called otherwise; likewise undone as one."""
-    return _edited(desk, rename(desk, id, asked.entry, asked.path, asked.label, expected), seen)
+    """A line or column called otherwise; likewise undone as one."""
+    place = Place(asked.entry, asked.path, asked.across)
+    return _edited(desk, rename(desk, id, place, asked.label, asked.every, expected), seen)
 
 
 @router.post("/reports/{id}/ungroup", response_model=sheets.EditView)
@@ -232,10 +220,14 @@ def narrowed_by(desk: AtDesk, id: int, key: str, asked: sheets.Narrowing) -> she
 def _edited(desk: Desk, stored: Stored, seen: InView) -> Response:
     report = _view(Response(), stored).model_dump_json(exclude_defaults=True, by_alias=True)
     try:
+        words = _SHOWN.dump_json(shown(desk, cast(Report, stored.body))).decode()
+    except KalendorError:
+        words = "null"  # a source that cannot be read has no words for its columns; the change stands
+    try:
         sheet, fault = _seen(desk, cast(Report, stored.body), seen).model_dump_json(), '""'
     except KalendorError as error:
         sheet, fault = "null", json.dumps(str(error))
-    content = f'{{"report":{report},"sheet":{sheet},"fault":{fault}}}'
+    content = f'{{"report":{report},"sentence":{words},"sheet":{sheet},"fault":{fault}}}'
     return Response(content, media_type="application/json", headers={"ETag": f'"{stored.revision}"'})
 
 

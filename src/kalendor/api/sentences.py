@@ -42,17 +42,11 @@ class Condition(BaseModel):
 
 
 class Renamed(BaseModel):
-    """A figure before and after a change, and the names that others have."""
+    """A figure before a change, what it may be after it, and the names that others have."""
 
     before: Figure
-    after: Figure
+    after: list[Figure] = Field(max_length=500)
     taken: list[str]
-
-
-class Called(BaseModel):
-    """What a figure is called."""
-
-    name: str
 
 
 class HeardText(BaseModel):
@@ -95,11 +89,11 @@ def condition_of_clauses(clauses: Clauses) -> Condition:
     return Condition(sql=sql_of_clauses(clauses))
 
 
-@router.post("/sentence/name")
-def name_of_figure(asked: Renamed) -> Called:
-    """What a figure is called after a change: a name that it had by itself follows, one that it was given stays."""
-    before, after = (figure.model_dump(by_alias=True, exclude_none=True) for figure in (asked.before, asked.after))
-    return Called(name=following_name(before, after, asked.taken))
+@router.post("/sentence/names")
+def names_of_figures(asked: Renamed) -> list[str]:
+    """What a figure is called after each change: a name that it had by itself follows, one that it was given stays."""
+    before, *after = (figure.model_dump(by_alias=True, exclude_none=True) for figure in (asked.before, *asked.after))
+    return [following_name(before, one, asked.taken) for one in after]
 
 
 @router.get("/sentence/examples")

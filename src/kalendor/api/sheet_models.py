@@ -8,6 +8,7 @@ from kalendor.api.models import ReportView
 from kalendor.api.strict import BaseModel
 from kalendor.core.sheet.sheet import HeadingSpan
 from kalendor.core.sheet.tieout import TieOut
+from kalendor.desk.sentences import Shown
 
 
 class LevelView(BaseModel):
@@ -101,9 +102,11 @@ class SheetView(BaseModel):
 
 
 class EditView(BaseModel):
-    """A report after a change, and its sheet; `fault` says why there is none."""
+    """A report after a change, its sentence, and its sheet; `fault` says why there is none. Neither is there where the source
+    cannot be read."""
 
     report: ReportView
+    sentence: Shown | None
     sheet: SheetView | None
     fault: str
 

@@ -112,11 +112,13 @@ class CategoryEntry(Entry):
 
 
 class PeriodEntry(Entry):
-    """A date column in periods; one level a grain."""
+    """A date column in periods; one level a grain. `labels` says what periods are called: one by its own label, or that of
+    every year by its label without the year."""
 
     period: ColumnName
     calendar: Name | None = None
     grains: Annotated[list[Grain | DayRun], Field(min_length=1)]
+    labels: dict[str, Name] = Field(default_factory=dict)
 
     @property
     def column(self) -> str:

@@ -1,24 +1,23 @@
 """Bundles out of a workspace and into another: what clashes, and how each clash is resolved."""
 
 import json
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal, cast
 
-from kalendor.core.formulas.expressions import names_in
 from kalendor.definitions.bundle import Bundle
 from kalendor.definitions.document import parse
 from kalendor.definitions.kinds import Grouping
-from kalendor.definitions.renaming import ColumnsNamed
-from kalendor.definitions.report import FormulaColumn, Report
+from kalendor.definitions.report import Report
 from kalendor.definitions.resting import entries_on, groupings_named
+from kalendor.desk.columns_named import columns_named, with_made_columns
 from kalendor.desk.desk import Desk
 from kalendor.desk.ingredients import looked_up_by
 from kalendor.desk.new_report import free_title
+from kalendor.desk.putting_over import Needed, needed, put_over
 from kalendor.store.definitions import Stored
 
 Resolved = Literal["keep", "replace", "rename"]
-AS_OF = "AS_OF"  # a day in formulas, and no column
 NAMING = {"tree": "tree", "calendar": "calendar", "buckets": "set"}  # the key by which a report names each kind
 
 
@@ -57,19 +56,6 @@ def bundle_of(desk: Desk, report: Report, with_notes: bool = False, with_deliver
     return Bundle(documents=[report, *used, *recipes])
 
 
-def with_made_columns(desk: Desk, report: Report) -> Report:
-    """A report that brings the made columns of its source along that it uses, those first that others are made from."""
-    source = desk.sources.named(report.source)
-    own = {column.name for column in report.columns}
-    there = [] if source is None else [column for column in source.made if column.name not in own]
-    used = set(columns_named(report, report.source))
-    for column in reversed(there):  # each is made from those before it
-        if column.name in used:
-            used |= set(names_in(column.formula) if isinstance(column, FormulaColumn) else column.lookup.own)
-    wanted = [column for column in there if column.name in used]
-    return report.model_copy(update={"columns": [*wanted, *report.columns]}) if wanted else report
-
-
 def needs(desk: Desk, bundle: Bundle, source: str | None = None) -> list[Need]:
     """What a bundle's report rests on and the bundle does not hold; `source` is the one that it is to be put over."""
     report = bundle.report()
@@ -88,13 +74,6 @@ def _needs_of_source(desk: Desk, name: str, columns: Sequence[str], made: set[st
     yield Need("source", name, "", source is not None)
     there = set() if source is None else {c.name for c in (*source.columns, *source.made)}
     yield from (Need("column", column, name, column in there) for column in columns if column not in made)
-
-
-def columns_named(report: Report, source: str) -> list[str]:
-    """The columns of a source that a report names, its own made ones among them."""
-    seen = ColumnsNamed(source, names_in)
-    seen.report(report)
-    return [name for name in seen.found if name.upper() != AS_OF]
 
 
 def as_file(bundle: Bundle) -> str:
@@ -117,9 +96,24 @@ def clashes(desk: Desk, bundle: Bundle) -> list[Clash]:
     return found
 
 
-def bring_in(desk: Desk, bundle: Bundle, resolved: dict[str, Resolved], source: str | None) -> Stored:
+def stand_ins(desk: Desk, bundle: Bundle, source: str | None) -> Sequence[Needed]:
+    """The columns that a bundle's report names, each with what most likely stands for it in the source that it is put over;
+    none where that is not here, or has all of them."""
+    report = bundle.report()
+    there = desk.sources.named(source or report.source)
+    found = [] if there is None else needed(desk, report, there)
+    return found if any(one.found != one.column for one in found) else []
+
+
+def bring_in(
+    desk: Desk,
+    bundle: Bundle,
+    resolved: dict[str, Resolved],
+    source: str | None,
+    pairs: Mapping[str, str] | None = None,
+) -> Stored:
     """The bundle's report, added with a title of its own over `source` (the one that it names where left out), and its
-    groupings. A grouping that clashes is kept as it is here, replaced, or brought in under another name, as `resolved`
+    groupings. `pairs` says which column of the source stands for each that the report names, where they differ. A grouping that clashes is kept as it is here, replaced, or brought in under another name, as `resolved`
     says by its name; kept where nothing is said. All of it, or nothing."""
     report = bundle.report()
     document: dict[str, Any] = report.model_dump(mode="json", by_alias=True, exclude_defaults=True)
@@ -141,9 +135,10 @@ def bring_in(desk: Desk, bundle: Bundle, resolved: dict[str, Resolved], source: 
                 d for d, c in zip(document.get("columns", []), report.columns, strict=True) if c not in there.made
             ]
         document |= {"kalendor": 1, "kind": "report", "title": free_title(desk, report.title)}
-        if source:
+        if source and not pairs:
             document["source"] = source
-        return desk.definitions.add(parse(Report, document, "the bundle's report"), at)
+        made = parse(Report, document, "the bundle's report")
+        return desk.definitions.add(put_over(desk, made, there, pairs) if there and pairs else made, at)
 
 
 def _free(desk: Desk, grouping: Grouping) -> str:

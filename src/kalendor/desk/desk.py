@@ -19,6 +19,7 @@ from kalendor.store.editions import Editions
 from kalendor.store.fetches import Fetches
 from kalendor.store.intakes import Intakes
 from kalendor.store.links import Links
+from kalendor.store.marks import Marks
 from kalendor.store.pushes import Pushes
 from kalendor.store.schedule_log import ScheduleLog
 from kalendor.store.sendings import Sendings
@@ -48,6 +49,7 @@ class Desk:
         self.definitions = Definitions(self.workspace)
         self.editions = Editions(self.workspace)
         self.links = Links(self.workspace)
+        self.marks = Marks(self.workspace)
         self.accounts = Accounts(self.workspace)
         self.sendings = Sendings(self.workspace)
         self.pushes = Pushes(self.workspace)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from kalendor.core.formulas.expressions import with_column_renamed
 from kalendor.definitions.renaming import ColumnRenamed
 from kalendor.definitions.report import Report
-from kalendor.desk.bundles import columns_named, with_made_columns
+from kalendor.desk.columns_named import columns_named, with_made_columns
 from kalendor.desk.desk import Desk
 from kalendor.desk.records import complete
 from kalendor.errors import DefinitionError

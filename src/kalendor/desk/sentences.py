@@ -26,11 +26,17 @@ KINDS = ("figure", "down", "across", "window", "only", "keep")
 
 
 @dataclass(frozen=True)
-class Worded:
-    """A report's sentence: in pieces as a screen shows it, each phrase with its words in full; and as it is typed."""
+class Shown:
+    """A report's sentence in pieces as a screen shows it, each phrase with its words in full."""
 
     pieces: Sequence[Piece]
     full: Sequence[str]
+
+
+@dataclass(frozen=True)
+class Worded(Shown):
+    """The same, and as it is typed."""
+
     typed: str
 
 
@@ -92,15 +98,21 @@ def known_names(desk: Desk, source: str, report: Report | None = None) -> Names:
     return kept[1] if report is None else with_report(kept[1], report)
 
 
-def worded(desk: Desk, report: Report) -> Worded:
-    """A report's sentence."""
+def shown(desk: Desk, report: Report) -> Shown:
+    """A report's sentence as a screen shows it."""
     known = known_names(desk, report.source, report)
     pieces, full = sentence(report, known), sentence(report, known, short=False)
     phrases = iter([piece.text for piece in full if piece.kind])
-    shown = "".join(piece.text for piece in pieces)
-    back = read(shown, known, desk.today(), document(report))
-    typed = shown if back.report == report else say(report, known)
-    return Worded(pieces, [next(phrases) if piece.kind else "" for piece in pieces], typed)
+    return Shown(pieces, [next(phrases) if piece.kind else "" for piece in pieces])
+
+
+def worded(desk: Desk, report: Report) -> Worded:
+    """A report's sentence, also as it is typed: as it is shown where that is read back as the same report."""
+    here = shown(desk, report)
+    known = known_names(desk, report.source, report)
+    words = "".join(piece.text for piece in here.pieces)
+    back = read(words, known, desk.today(), document(report))
+    return Worded(here.pieces, here.full, words if back.report == report else say(report, known))
 
 
 def offers(desk: Desk, text: str, source: str, report: Report | None) -> list[Offer]:

@@ -83,6 +83,14 @@ class Definitions:
         rows = self.workspace.db.execute(f"{_STANDING} AND d.kind IN ({marks}) ORDER BY d.name", kinds).fetchall()
         return [self._stored(row) for row in rows]
 
+    def made_by(self, kind: str) -> dict[int, str]:
+        """Who made each definition of a kind: the name under which its first revision was saved."""
+        rows = self.workspace.db.execute(
+            "SELECT r.definition_id, r.saved_by FROM definition_revision r JOIN definition d ON d.id = r.definition_id"
+            " WHERE d.kind = ? AND d.removed_at IS NULL AND r.follows = 0", (kind,)
+        )  # fmt: skip
+        return {row[0]: row[1] for row in rows}
+
     def one(self, id: int) -> Stored:
         """A definition by its id.
 

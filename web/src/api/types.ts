@@ -116,7 +116,8 @@ export interface paths {
         /**
          * Bring Bundle In
          * @description A bundle brought in: groupings named in `replace` stand in for those here, those in `rename` get names of their own,
-         *     and of others that clash the one here is kept.
+         *     and of others that clash the one here is kept. `columns`, as JSON, says which column of the source stands for which of
+         *     the report's.
          */
         post: operations["bring_bundle_in_api_bundles_post"];
         delete?: never;
@@ -1926,6 +1927,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports/{id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Marks
+         * @description Put marks of one's own on a report, in place of those that it had; nobody else sees them.
+         */
+        put: operations["put_marks_api_reports__id__marks_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/{id}/mixed": {
         parameters: {
             query?: never;
@@ -2141,7 +2162,7 @@ export interface paths {
         put?: never;
         /**
          * Rename Line
-         * @description A line of a tree called otherwise; likewise undone as one.
+         * @description A line or column called otherwise; likewise undone as one.
          */
         post: operations["rename_line_api_reports__id__rename_post"];
         delete?: never;
@@ -2550,7 +2571,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sentence/name": {
+    "/api/sentence/names": {
         parameters: {
             query?: never;
             header?: never;
@@ -2560,10 +2581,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Name Of Figure
-         * @description What a figure is called after a change: a name that it had by itself follows, one that it was given stays.
+         * Names Of Figures
+         * @description What a figure is called after each change: a name that it had by itself follows, one that it was given stays.
          */
-        post: operations["name_of_figure_api_sentence_name_post"];
+        post: operations["names_of_figures_api_sentence_names_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3356,6 +3377,11 @@ export interface components {
         };
         /** Body_bring_bundle_in_api_bundles_post */
         Body_bring_bundle_in_api_bundles_post: {
+            /**
+             * Columns
+             * @default {}
+             */
+            columns?: string;
             /** File */
             file: string;
             /**
@@ -3522,6 +3548,8 @@ export interface components {
         BundleView: {
             /** Clashes */
             clashes: components["schemas"]["Clash"][];
+            /** Columns */
+            columns: components["schemas"]["Needed"][];
             /** Groupings */
             groupings: string[];
             /** Here */
@@ -3654,14 +3682,6 @@ export interface components {
             quarters: components["schemas"]["PeriodLook"][];
             /** Years */
             years: components["schemas"]["YearLook"][];
-        };
-        /**
-         * Called
-         * @description What a figure is called.
-         */
-        Called: {
-            /** Name */
-            name: string;
         };
         /**
          * Came
@@ -4322,12 +4342,14 @@ export interface components {
         };
         /**
          * EditView
-         * @description A report after a change, and its sheet; `fault` says why there is none.
+         * @description A report after a change, its sentence, and its sheet; `fault` says why there is none. Neither is there where the source
+         *     cannot be read.
          */
         EditView: {
             /** Fault */
             fault: string;
             report: components["schemas"]["ReportView"];
+            sentence: components["schemas"]["Shown"] | null;
             sheet: components["schemas"]["SheetView"] | null;
         };
         /**
@@ -5399,6 +5421,14 @@ export interface components {
             tone: string;
         };
         /**
+         * MarksPut
+         * @description The marks that a report is to have.
+         */
+        MarksPut: {
+            /** Names */
+            names: string[];
+        };
+        /**
          * Match
          * @description A look-up's `match` and `as_at`: the other source's columns under the own ones.
          */
@@ -5966,7 +5996,8 @@ export interface components {
         };
         /**
          * PeriodEntry
-         * @description A date column in periods; one level a grain.
+         * @description A date column in periods; one level a grain. `labels` says what periods are called: one by its own label, or that of
+         *     every year by its label without the year.
          */
         PeriodEntry: {
             /** By */
@@ -5977,6 +6008,10 @@ export interface components {
             empty?: ("show" | "hide") | null;
             /** Grains */
             grains: (("year" | "half" | "quarter" | "month" | "week" | "day" | "hour" | "minute" | "quarter_of_year" | "month_of_year" | "week_of_year" | "day_of_month" | "day_of_week" | "hour_of_day") | components["schemas"]["DayRun"])[];
+            /** Labels */
+            labels?: {
+                [key: string]: string;
+            };
             /** Levels */
             levels?: string[] | null;
             /** Name */
@@ -6324,11 +6359,11 @@ export interface components {
         };
         /**
          * Renamed
-         * @description A figure before and after a change, and the names that others have.
+         * @description A figure before a change, what it may be after it, and the names that others have.
          */
         Renamed: {
             /** After */
-            after: components["schemas"]["FormulaFigure"] | components["schemas"]["Share"] | components["schemas"]["Running"] | components["schemas"]["Moving"] | components["schemas"]["Rank"] | components["schemas"]["Compare"] | components["schemas"]["Taken"];
+            after: (components["schemas"]["FormulaFigure"] | components["schemas"]["Share"] | components["schemas"]["Running"] | components["schemas"]["Moving"] | components["schemas"]["Rank"] | components["schemas"]["Compare"] | components["schemas"]["Taken"])[];
             /** Before */
             before: components["schemas"]["FormulaFigure"] | components["schemas"]["Share"] | components["schemas"]["Running"] | components["schemas"]["Moving"] | components["schemas"]["Rank"] | components["schemas"]["Compare"] | components["schemas"]["Taken"];
             /** Taken */
@@ -6336,11 +6371,22 @@ export interface components {
         };
         /**
          * Renaming
-         * @description Another label for a line of a tree, known by its labels from the outermost in.
+         * @description Another label for a line, or a column where `across`, known by its labels from the outermost of its entry in; of a
+         *     period, where `every`, for that of every year: the label then goes without a year.
          */
         Renaming: {
+            /**
+             * Across
+             * @default false
+             */
+            across?: boolean;
             /** Entry */
             entry: number;
+            /**
+             * Every
+             * @default false
+             */
+            every?: boolean;
             /** Label */
             label: string;
             /** Path */
@@ -6441,13 +6487,18 @@ export interface components {
         };
         /**
          * ReportLine
-         * @description A report in the list of all: the sentence that it is, and when it was last changed.
+         * @description A report in the list of all: the sentence that it is, when it was last changed, who made it (empty where nobody signs in),
+         *     and the marks that whoever asks has put on it.
          */
         ReportLine: {
             /** Archived */
             archived: boolean;
             /** Id */
             id: number;
+            /** Made By */
+            made_by: string;
+            /** Marks */
+            marks: string[];
             /** Said */
             said: string;
             /** Saved At */
@@ -6768,6 +6819,16 @@ export interface components {
             to?: string | null;
             /** To Date */
             to_date?: ("year" | "half" | "quarter" | "month" | "week" | "day") | null;
+        };
+        /**
+         * Shown
+         * @description A report's sentence in pieces as a screen shows it, each phrase with its words in full.
+         */
+        Shown: {
+            /** Full */
+            full: string[];
+            /** Pieces */
+            pieces: components["schemas"]["Piece"][];
         };
         /**
          * SideView
@@ -7460,7 +7521,7 @@ export interface components {
         };
         /**
          * Worded
-         * @description A report's sentence: in pieces as a screen shows it, each phrase with its words in full; and as it is typed.
+         * @description The same, and as it is typed.
          */
         Worded: {
             /** Full */
@@ -13811,6 +13872,66 @@ export interface operations {
             };
         };
     };
+    put_marks_api_reports__id__marks_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarksPut"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
     ways_out_of_mixed_api_reports__id__mixed_get: {
         parameters: {
             query: {
@@ -15773,7 +15894,7 @@ export interface operations {
             };
         };
     };
-    name_of_figure_api_sentence_name_post: {
+    names_of_figures_api_sentence_names_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -15792,7 +15913,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Called"];
+                    "application/json": string[];
                 };
             };
             /** @description Refused; nothing was changed */

@@ -6,6 +6,7 @@ from dataclasses import replace
 from kalendor.core.groupings.built import Builder, Built, level_names
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.groupings.levels import ORDINARY, Level
+from kalendor.core.groupings.period_names import with_names
 from kalendor.core.groupings.periods import CLOCK, COARSER, Grouper, period_level
 from kalendor.core.values.keys import Keyed
 from kalendor.definitions.axis import AxisEntry, DayRun, PeriodEntry
@@ -28,6 +29,8 @@ class Periods(Builder[PeriodEntry]):
             run = grain if isinstance(grain, DayRun) else None
             grouper = Grouper(entry.period, which, "run" if run else str(grain), run, _within(entry, grain, other))
             period, codes, members = period_level(grouper, column)
+            if entry.labels:
+                members = replace(members, labels=tuple(with_names(members, entry.labels)))
             if entry.empty == "show":
                 members = replace(members, always=members.special == ORDINARY)
             levels.append(Level(name, "period", 0, codes, members, period))

@@ -31,7 +31,7 @@ GRAINS = (
     ("week_of_year", "of the year years merged"),
     ("day_of_month", "of the month day number"),
 )
-CLOCK = (("hour_of_day", "time of day"), ("hour", "hourly"))
+CLOCK = (("hour_of_day", "time of day"), ("hour", "hourly"), ("minute", "by the minute"))
 OF_A_CALENDAR = 4  # the coarse grains are those that calendars make their own
 WINDOWS: tuple[tuple[str, Mapping[str, Any]], ...] = (
     ("trailing year", {"last": 12, "grain": "month"}),

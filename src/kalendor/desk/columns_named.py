@@ -1,0 +1,28 @@
+"""The columns of its source that a report names, and the made ones among them that it brings along."""
+
+from kalendor.core.formulas.expressions import names_in
+from kalendor.definitions.renaming import ColumnsNamed
+from kalendor.definitions.report import FormulaColumn, Report
+from kalendor.desk.desk import Desk
+
+AS_OF = "AS_OF"  # a day in formulas, and no column
+
+
+def columns_named(report: Report, source: str) -> list[str]:
+    """The columns of a source that a report names, its own made ones among them."""
+    seen = ColumnsNamed(source, names_in)
+    seen.report(report)
+    return [name for name in seen.found if name.upper() != AS_OF]
+
+
+def with_made_columns(desk: Desk, report: Report) -> Report:
+    """A report that brings the made columns of its source along that it uses, those first that others are made from."""
+    source = desk.sources.named(report.source)
+    own = {column.name for column in report.columns}
+    there = [] if source is None else [column for column in source.made if column.name not in own]
+    used = set(columns_named(report, report.source))
+    for column in reversed(there):  # each is made from those before it
+        if column.name in used:
+            used |= set(names_in(column.formula) if isinstance(column, FormulaColumn) else column.lookup.own)
+    wanted = [column for column in there if column.name in used]
+    return report.model_copy(update={"columns": [*wanted, *report.columns]}) if wanted else report
