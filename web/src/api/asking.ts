@@ -21,10 +21,15 @@ async function answer<T>(response: Response): Promise<T> {
 
 /** Who is signed in, asked once; `forget` lets it be asked again. */
 let known: Promise<SessionView> | null = null;
+let token: string | null | undefined; // undefined until it was asked for
 export const session = (): Promise<SessionView> =>
-  (known ??= send<SessionView>('/session', { method: 'GET' }));
+  (known ??= send<SessionView>('/session', { method: 'GET' }).then((found) => {
+    token = found.token;
+    return found;
+  }));
 export const forget = () => {
   known = null;
+  token = undefined;
 };
 
 /** Told when the server says that somebody has to sign in. */
@@ -52,7 +57,8 @@ const SESSION = '/session';
 export async function asked<T>(path: string, init: RequestInit & { method: string }): Promise<T> {
   try {
     if (READS.includes(init.method)) return await send<T>(path, init);
-    const tried = await send<T>(path, await borne(init)).catch((fault: unknown) => {
+    const bearing = token === undefined ? await borne(init) : withToken(init, token); // sent at once where it can be
+    const tried = await send<T>(path, bearing).catch((fault: unknown) => {
       if (fault instanceof Fault && fault.status === 403 && fault.message.includes('another session'))
         return AGAIN;
       throw fault;
@@ -72,6 +78,8 @@ export async function asked<T>(path: string, init: RequestInit & { method: strin
 const AGAIN = Symbol('again');
 
 async function borne(init: RequestInit): Promise<RequestInit> {
-  const { token } = await session();
-  return token ? { ...init, headers: { ...(init.headers ?? {}), 'X-Kalendor-Token': token } } : init;
+  return withToken(init, (await session()).token);
 }
+
+const withToken = (init: RequestInit, token: string | null): RequestInit =>
+  token ? { ...init, headers: { ...(init.headers ?? {}), 'X-Kalendor-Token': token } } : init;

@@ -11,6 +11,8 @@ export type ReportView = Schemas['ReportView'];
 export type ReportLine = Schemas['ReportLine'];
 export type SheetView = Schemas['SheetView'];
 export type EditView = Schemas['EditView'];
+export type Needed = Schemas['Needed'];
+export type Shown = Schemas['Shown'];
 export type ChosenView = Schemas['ChosenView'];
 export type TrailView = Schemas['TrailView'];
 export type PartView = Schemas['PartView'];
@@ -170,11 +172,12 @@ export function read<T>(file: File, path: string): Promise<T> {
 export function sendBundle<T>(
   file: File,
   path: string,
-  more: { source: string; ways: Record<string, string> } = { source: '', ways: {} },
+  more: { source: string; ways: Record<string, string>; columns?: Record<string, string> },
 ): Promise<T> {
   const form = new FormData();
   form.append('file', file);
   if (more.source) form.append('source', more.source);
+  if (more.columns) form.append('columns', JSON.stringify(more.columns));
   Object.entries(more.ways).forEach(([name, way]) => way !== 'keep' && form.append(way, name));
   return asked<T>(path, { method: 'POST', body: form });
 }

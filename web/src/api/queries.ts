@@ -25,6 +25,7 @@ export const useSheet = (id: number, revision: number | undefined, inView: strin
     queryFn: ({ signal }) => get(`/reports/${id}/sheet?${inView}`, { signal }),
     enabled: revision !== undefined,
     placeholderData: keepPreviousData,
+    staleTime: 2000, // what came with an edit's answer is not asked for again
     retry: false,
   });
 

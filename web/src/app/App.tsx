@@ -1,3 +1,5 @@
+import '../parts/masthead.css';
+
 import { lazy, Suspense, type ComponentType } from 'react';
 import { Navigate, Route, Routes, useLocation } from 'react-router';
 
@@ -6,6 +8,7 @@ import { useSession } from '../parts/useSession';
 import { BoardScreen } from '../board/BoardScreen';
 import { DropAnywhere } from './DropAnywhere';
 import { Keys } from './Keys';
+import { TypedText } from './TypedText';
 
 /** A screen that is loaded when it is first opened. */
 const later = <T extends string>(load: () => Promise<Record<T, ComponentType>>, name: T) =>
@@ -35,6 +38,7 @@ export function App() {
         {now?.role === 'reader' && !byLink ? <ForReaders /> : <ForAnalysts />}
       </Suspense>
       <Keys />
+      <TypedText />
     </>
   );
 }

@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 
 import { get } from '../api/client';
-import { isTyping } from '../parts/keys';
+import { isElsewhere } from '../parts/keys';
 
 const KEYS: [string, [string[], string][]][] = [
   [
@@ -86,7 +86,7 @@ export function Keys() {
   const [open, setOpen] = useState(false);
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
-      if (event.key === '?' && !isTyping(event)) setOpen(true);
+      if (event.key === '?' && !isElsewhere(event)) setOpen(true);
     };
     window.addEventListener('keydown', listen);
     return () => window.removeEventListener('keydown', listen);

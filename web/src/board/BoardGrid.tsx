@@ -1,3 +1,7 @@
+import './board.css';
+import '../intake/intake.css';
+import '../parts/state.css';
+
 import { Fragment } from 'react';
 import { Link } from 'react-router';
 

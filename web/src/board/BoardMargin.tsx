@@ -1,3 +1,6 @@
+import './board.css';
+import '../parts/state.css';
+
 import { Button } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';

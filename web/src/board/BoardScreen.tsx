@@ -1,4 +1,6 @@
 import './board.css';
+import '../parts/masthead.css';
+import '../parts/tools.css';
 
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { Dialog, DialogContent, DialogTitle } from '@mui/material';
@@ -9,7 +11,7 @@ import { post, type BoardView, type IssueOutcome, type SourceLine } from '../api
 import { useReports, useSources, useWorkspace } from '../api/queries';
 import { GhostButton, Masthead, MainButton } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
-import { isTyping } from '../parts/keys';
+import { isElsewhere } from '../parts/keys';
 import { capital, counted, day, inFull, listed } from '../parts/words';
 import { NewReport } from '../start/NewReport';
 import { Welcome } from '../start/Welcome';
@@ -109,7 +111,7 @@ function useBoardKeys(
 ) {
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
-      if (!board || isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (!board || isElsewhere(event) || event.ctrlKey || event.metaKey || event.altKey) return;
       if (document.querySelector('.MuiModal-root')) return;
       const step = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] }[event.key];
       if (step && picked) {

@@ -1,3 +1,6 @@
+import './board.css';
+import '../margin/trail.css';
+
 import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/material';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';

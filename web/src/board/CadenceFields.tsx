@@ -1,3 +1,6 @@
+import './board.css';
+import '../editors/editors.css';
+
 import type { Cadence, Report } from '../api/client';
 import { useGroupings } from '../api/queries';
 import { Choose, Written } from '../parts/Field';

@@ -1,3 +1,5 @@
+import './board.css';
+
 import { Checkbox, FormControlLabel, IconButton } from '@mui/material';
 
 import type { Cadence, Report } from '../api/client';

@@ -1,3 +1,5 @@
+import './board.css';
+
 import { Checkbox, FormControlLabel } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';

@@ -1,3 +1,6 @@
+import '../parts/lines.css';
+import '../parts/list.css';
+
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 

@@ -1,3 +1,6 @@
+import './board.css';
+import '../parts/lines.css';
+
 import {
   Button,
   Checkbox,

@@ -1,3 +1,5 @@
+import '../parts/masthead.css';
+
 import { useRef } from 'react';
 
 import { day } from '../parts/words';

@@ -1,23 +1,24 @@
+import './brief.css';
+import '../editors/editors.css';
+
 import { Popover } from '@mui/material';
 import { memo, useEffect, useRef, useState } from 'react';
 
-import type { Report, SheetView } from '../api/client';
+import type { ColumnView, Report, SheetView } from '../api/client';
 import { useSource } from '../api/queries';
-import { isTyping } from '../parts/keys';
-import { heeded, putBefore, shifted, silenced, turned, without } from '../definition/change';
+import { isElsewhere } from '../parts/keys';
+import { putBefore, shifted, silenced, turned, without } from '../definition/change';
 import { asColumns } from '../editors/KeepEditor';
 import { OnlyEditor } from '../editors/OnlyEditor';
-import { PhraseEditor } from '../editors/PhraseEditor';
+import { useLatest } from '../parts/useLatest';
 import { AddPhrase } from './AddPhrase';
+import { asksSheet, EditedPhrase, type Editing } from './EditedPhrase';
 import type { Beginning } from './AddPhrase';
 import { Say } from './Say';
-import { phrasesOf, useSentence, type Phrase } from '../definition/sentence';
+import { phrasesOf, useSentence, useTypedSentence, type Phrase } from '../definition/sentence';
 import { tip } from './tips';
 
-interface Editing {
-  phrase: Phrase;
-  anchor: HTMLElement;
-}
+const NONE: ColumnView[] = [];
 
 /** The report as a sentence; each phrase opens a small editor at its place and can be dragged to another, and `/` adds
  * one. */
@@ -25,27 +26,31 @@ export const Brief = memo(function Brief({
   report,
   source,
   sheet,
+  awaited,
   change,
   tried,
 }: {
   report: Report;
   source: number | undefined;
   sheet: SheetView | undefined;
+  /** Whether the sentence comes with an edit that is on its way. */
+  awaited: boolean;
   change: (report: Report) => void;
   tried: (report: Report | null) => void;
 }) {
   const [editing, setEditing] = useState<Editing | null>(null);
   const [typing, setTyping] = useState<'add' | 'all' | null>(null);
-  const { worded, old } = useSentence(report);
+  const { worded, old } = useSentence(report, awaited);
+  const typed = useTypedSentence(report, typing === 'all');
   const [begun, setBegun] = useState<Beginning | null>(null);
   const [addButton, setAddButton] = useState<HTMLButtonElement | null>(null);
-  const columns = useSource(source).data?.columns ?? [];
+  const columns = useSource(source).data?.columns ?? NONE;
   const dragged = useRef<Phrase | null>(null);
 
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
       const way = { '/': 'add', e: 'all' }[event.key] as 'add' | 'all' | undefined;
-      if (!way || isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (!way || isElsewhere(event) || event.ctrlKey || event.metaKey || event.altKey) return;
       event.preventDefault();
       setTyping(way);
     };
@@ -58,6 +63,8 @@ export const Brief = memo(function Brief({
     close();
     if (next) change(next);
   };
+  const closed = useLatest(close);
+  const afterwards = useLatest(after);
   const keys = (event: React.KeyboardEvent, phrase: Phrase) => {
     if (old) return;
     const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
@@ -88,12 +95,12 @@ export const Brief = memo(function Brief({
         tried={tried}
       />
     );
-  if (typing === 'all' && worded)
+  if (typing === 'all' && typed !== undefined)
     return (
       <Say
         source={report.source}
         report={report}
-        begin={worded.typed}
+        begin={typed}
         take={done}
         tried={tried}
         close={() => done(null)}
@@ -133,38 +140,16 @@ export const Brief = memo(function Brief({
       <button className="add-phrase" onClick={() => setTyping('all')} title="E">
         edit as text
       </button>
-      <Popover
-        open={editing !== null}
-        anchorEl={editing?.anchor}
-        onClose={close}
-        anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
-      >
-        {editing && (
-          <PhraseEditor
-            key={`${editing.phrase.kind}${editing.phrase.index}`}
-            report={report}
-            phrase={editing.phrase}
-            columns={columns}
-            source={source}
-            sheet={sheet}
-            change={change}
-            close={close}
-            remove={() => after(without(report, editing.phrase))}
-            move={(by) => after(shifted(report, editing.phrase, by))}
-            silence={() =>
-              after(
-                editing.phrase.kind === 'silenced'
-                  ? heeded(report, editing.phrase.index)
-                  : silenced(report, editing.phrase),
-              )
-            }
-            turn={() =>
-              (editing.phrase.kind === 'down' || editing.phrase.kind === 'across') &&
-              after(turned(report, editing.phrase.kind, editing.phrase.index))
-            }
-          />
-        )}
-      </Popover>
+      <EditedPhrase
+        editing={editing}
+        report={report}
+        columns={columns}
+        source={source}
+        sheet={editing && asksSheet(editing.phrase) ? sheet : undefined}
+        change={change}
+        close={closed}
+        after={afterwards}
+      />
       <Popover
         open={begun !== null}
         anchorEl={addButton}

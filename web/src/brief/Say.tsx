@@ -1,4 +1,7 @@
+import './brief.css';
 import './say.css';
+import '../editors/editors.css';
+import '../parts/state.css';
 
 import { useEffect, useState, type KeyboardEvent } from 'react';
 
@@ -6,6 +9,7 @@ import { Link } from 'react-router';
 
 import type { HeardText, Phrase, Report } from '../api/client';
 import { FaultNote } from '../parts/Fault';
+import { useEscape } from '../parts/useEscape';
 import { SayField } from './SayField';
 import { useExamples, useHeard, type Tone } from '../definition/sentence';
 
@@ -105,6 +109,7 @@ export function Say({
     else if (whole && settled && offer?.document) take(offer.document);
     else if (unknown) setSelect([unknown.start, unknown.end]);
   };
+  useEscape(close);
   const completion = heard?.completions[0];
   const tab = () => {
     const near = unknown?.near[0];
@@ -119,9 +124,6 @@ export function Say({
     if (event.key === 'Enter') {
       event.preventDefault(); // else the same key presses the button that has the focus once this is closed
       enter();
-    } else if (event.key === 'Escape') {
-      event.stopPropagation();
-      close();
     } else if (event.key === 'Tab' && !event.shiftKey && tab()) event.preventDefault();
     else if (step && many > 0) {
       event.preventDefault();
@@ -131,7 +133,7 @@ export function Say({
     }
   };
   return (
-    <section className="offers say" aria-label="Say what you want">
+    <section className="offers say-panel" aria-label="Say what you want">
       <SayField
         text={text}
         heard={settled ? (offer?.heard ?? []) : []}

@@ -1,3 +1,5 @@
+import './say.css';
+
 import { useLayoutEffect, useRef, type KeyboardEvent } from 'react';
 
 import { toned, type Heard } from './toned';

@@ -1,3 +1,5 @@
+import './brief.css';
+
 import { useState } from 'react';
 
 /** The report's title, changed in place. */

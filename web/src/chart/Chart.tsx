@@ -1,4 +1,5 @@
 import './chart.css';
+import '../parts/tools.css';
 
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';

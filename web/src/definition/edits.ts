@@ -1,4 +1,4 @@
-import { Fault, get, post, type ReportView, type SheetView } from '../api/client';
+import { Fault, get, post, type Report, type ReportView, type SheetView, type Shown } from '../api/client';
 import * as queueing from './editQueue';
 import type { Queue, Step } from './editQueue';
 
@@ -11,6 +11,13 @@ export interface EditState {
   waits: string | null;
 }
 
+/** Told of what the server has by now, and of the document that was sent where that is the one shown from now on; null where
+ * more than the document may have changed. */
+type Saved = (
+  answer: { report: ReportView; sentence: Shown | null; sheet: SheetView | null },
+  sent: Report | null,
+) => void;
+
 /** The edits of one report in this window. They outlive the screen that made them: what is not yet with the server is
  * sent again until it answers, whatever is looked at meanwhile. */
 export class Edits {
@@ -20,13 +27,9 @@ export class Edits {
   private timer: ReturnType<typeof setTimeout> | undefined;
   private inView = '';
   private readonly id: number;
-  private readonly saved: (view: ReportView, sheet: SheetView | null, more: boolean) => void;
+  private readonly saved: Saved;
 
-  constructor(
-    id: number,
-    server: ReportView,
-    saved: (view: ReportView, sheet: SheetView | null, more: boolean) => void,
-  ) {
+  constructor(id: number, server: ReportView, saved: Saved) {
     this.id = id;
     this.saved = saved;
     this.state = { queue: queueing.begun(server), error: null, waits: null };
@@ -38,8 +41,8 @@ export class Edits {
   };
 
   ask = (step: Step) => {
-    this.tell({ ...this.state, queue: queueing.asked(this.state.queue, step), error: null });
-    this.pump();
+    this.state = { ...this.state, queue: queueing.asked(this.state.queue, step), error: null };
+    if (!this.pump()) this.tell(this.state);
   };
 
   settle = (which: 'mine' | 'theirs') => {
@@ -69,19 +72,24 @@ export class Edits {
     this.listeners.forEach((listener) => listener());
   }
 
-  private pump() {
+  /** Send the next change, before anything is drawn of it; whether there was one to send. */
+  private pump(): boolean {
     const step = queueing.next(this.state.queue);
-    if (!step || this.timer !== undefined) return;
+    if (!step || this.timer !== undefined) return false;
     const { revision } = this.state.queue.server;
+    const answered = send(this.id, step, revision, this.inView);
     this.tell({ ...this.state, queue: queueing.sent(this.state.queue) });
-    send(this.id, step, revision, this.inView)
-      .then(({ report, sheet }) => {
+    answered
+      .then((answer) => {
         this.tries = 0;
-        this.saved(report, sheet, typeof step === 'string' || !('document' in step));
-        this.tell({ ...this.state, queue: queueing.taken(this.state.queue, report), waits: null });
+        const sent = typeof step === 'object' && 'document' in step ? step.document : null;
+        const queue = queueing.taken(this.state.queue, answer.report);
+        this.saved(answer, sent && queueing.shown({ ...queue, waiting: [] }) === sent ? sent : null);
+        this.tell({ ...this.state, queue, waits: null });
         this.pump();
       })
       .catch((fault: Error) => this.failed(fault));
+    return true;
   }
 
   private async failed(fault: Error) {
@@ -92,7 +100,7 @@ export class Edits {
       const lost = !queue.unsure && typeof queue.sending === 'string';
       const error = lost ? new Fault('somebody else changed the report meanwhile; nothing was undone') : null;
       this.tell({ queue: queueing.overtaken(queue, theirs), error, waits: null });
-      this.saved(theirs, null, true);
+      this.saved({ report: theirs, sentence: null, sheet: null }, null);
       this.pump();
     } else if (status === 412 || isUnanswered(status)) {
       this.tell({ ...this.state, queue: queueing.held(queue), waits: fault.message });
@@ -122,11 +130,7 @@ const latest = (id: number) => get(`/reports/${id}`).catch(() => null);
 const open = new Map<number, Edits>();
 
 /** The edits of a report in this window: those that go on, or new ones on the report as the server has it. */
-export function editsOf(
-  id: number,
-  server: ReportView,
-  saved: (view: ReportView, sheet: SheetView | null, more: boolean) => void,
-): Edits {
+export function editsOf(id: number, server: ReportView, saved: Saved): Edits {
   const found = open.get(id);
   if (found) return found;
   const edits = new Edits(id, server, saved);

@@ -2,7 +2,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 
 import { useState } from 'react';
 
-import { Fault, get, post, type Report, type Worded } from '../api/client';
+import { Fault, get, post, type Report, type Shown } from '../api/client';
 
 export type Tone = 'figure' | 'tree' | 'period' | 'bucket' | 'condition';
 export type PhraseKind =
@@ -48,19 +48,23 @@ const EDITABLE: readonly string[] = [
 
 const AGAIN = 1500;
 
-const sentenceQuery = (report: Report | undefined) => ({
-  queryKey: ['sentence', report],
-  queryFn: ({ signal }: { signal: AbortSignal }) => post('/sentence', report as Report, { signal }),
-  enabled: report !== undefined,
-  placeholderData: keepPreviousData<Worded>,
+/** Where a report's sentence is kept. */
+export const sentenceKey = (report: Report | undefined) => ['sentence', report];
+
+const sentenceQuery = (report: Report | undefined, awaited: boolean) => ({
+  queryKey: sentenceKey(report),
+  queryFn: ({ signal }: { signal: AbortSignal }): Promise<Shown> =>
+    post('/sentence', report as Report, { signal }),
+  enabled: report !== undefined && !awaited,
+  placeholderData: keepPreviousData<Shown>,
   staleTime: 60_000,
   retry: (_: number, fault: Error) => fault instanceof Fault && fault.status === 0,
   retryDelay: AGAIN,
 });
 
 /** Whether a report's sentence is there, or cannot be had for now: what stands beneath it would move when it comes. */
-export function useSentenceThere(report: Report | undefined): boolean {
-  const { data, failureCount } = useQuery(sentenceQuery(report));
+export function useSentenceThere(report: Report | undefined, awaited: boolean): boolean {
+  const { data, failureCount } = useQuery(sentenceQuery(report, awaited));
   const now = data !== undefined || failureCount > 0;
   const [was, setWas] = useState(now);
   if (now && !was) setWas(true);
@@ -68,16 +72,19 @@ export function useSentenceThere(report: Report | undefined): boolean {
 }
 
 /** A report's sentence as the server words it; while it is asked for, or no server answers, the one before, which is `old`:
- * its phrases may stand elsewhere in the report by now. */
-export function useSentence(report: Report | undefined): { worded: Worded | undefined; old: boolean } {
-  const { data, isPlaceholderData } = useQuery(sentenceQuery(report));
+ * its phrases may stand elsewhere in the report by now. `awaited`: it comes with the answer to an edit, and is not asked for. */
+export function useSentence(
+  report: Report | undefined,
+  awaited = false,
+): { worded: Shown | undefined; old: boolean } {
+  const { data, isPlaceholderData } = useQuery(sentenceQuery(report, awaited));
   const [last, setLast] = useState(data);
   if (data !== undefined && data !== last) setLast(data);
   return { worded: data ?? last, old: data === undefined || isPlaceholderData };
 }
 
 /** The phrases of a sentence and the words that join them. */
-export const phrasesOf = (worded: Worded | undefined): (string | Phrase)[] =>
+export const phrasesOf = (worded: Shown | undefined): (string | Phrase)[] =>
   (worded?.pieces ?? []).map((piece, i) =>
     EDITABLE.includes(piece.kind)
       ? {
@@ -89,6 +96,14 @@ export const phrasesOf = (worded: Worded | undefined): (string | Phrase)[] =>
         }
       : piece.text,
   );
+
+/** A report's sentence as it is typed; `wanted` once it is. */
+export const useTypedSentence = (report: Report, wanted: boolean) =>
+  useQuery({
+    queryKey: ['typed', report],
+    queryFn: ({ signal }) => post('/sentence', report, { signal }),
+    enabled: wanted,
+  }).data?.typed;
 
 /** What a typed text would make of a report; while it is asked for, the answer to the text before. */
 export const useHeard = (text: string, source: string, document: Report | undefined) =>

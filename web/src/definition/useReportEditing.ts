@@ -4,6 +4,7 @@ import { useCallback, useEffect, useMemo, useSyncExternalStore } from 'react';
 import type { Gathering, OtherSource, Renaming, Report, Ungrouping } from '../api/client';
 import { useReport } from '../api/queries';
 import { isTyping } from '../parts/keys';
+import { sentenceKey } from './sentence';
 import * as queueing from './editQueue';
 import type { Step } from './editQueue';
 import { editsOf } from './edits';
@@ -19,9 +20,11 @@ export function useReportEditing(id: number) {
   const latest = found.data;
   const edits = useMemo(() => {
     if (!latest) return null;
-    return editsOf(id, latest, (view, sheet, more) => {
+    return editsOf(id, latest, ({ report: view, sentence, sheet }, sent) => {
       if (sheet) queries.setQueryData(['sheet', id, view.revision], sheet);
-      if (more) void queries.invalidateQueries({ queryKey: ['groupings'] });
+      if (sentence) queries.setQueryData(sentenceKey(view.document), sentence);
+      if (sentence && sent) queries.setQueryData(sentenceKey(sent), sentence);
+      if (!sent) void queries.invalidateQueries({ queryKey: ['groupings'] });
       void queries.cancelQueries({ queryKey: ['report', id] });
       queries.setQueryData(['report', id], view);
       void queries.invalidateQueries({ queryKey: ['reports'] });

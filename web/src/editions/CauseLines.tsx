@@ -1,3 +1,5 @@
+import './editions.css';
+
 import { Dialog, DialogContent, DialogTitle } from '@mui/material';
 import { useState } from 'react';
 import { Link } from 'react-router';

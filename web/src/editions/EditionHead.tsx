@@ -1,3 +1,5 @@
+import './editions.css';
+
 import type { EditionView } from '../api/client';
 import { counted, day, inFull } from '../parts/words';
 

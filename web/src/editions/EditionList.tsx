@@ -1,4 +1,6 @@
-import './editions.css';
+import '../parts/lines.css';
+import '../parts/list.css';
+import '../parts/state.css';
 
 import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from 'react-router';

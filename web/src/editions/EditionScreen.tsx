@@ -1,4 +1,5 @@
 import './editions.css';
+import '../parts/masthead.css';
 
 import { useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';

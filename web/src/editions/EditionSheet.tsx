@@ -1,3 +1,7 @@
+import './editions.css';
+import '../parts/tools.css';
+import '../sheet/beneath.css';
+
 import { useMemo, useRef, useState, type ReactNode } from 'react';
 
 import type { Report, SheetView } from '../api/client';

@@ -1,3 +1,5 @@
+import './editions.css';
+
 import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';

@@ -1,4 +1,5 @@
 import './editions.css';
+import '../parts/list.css';
 
 import { Button } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';

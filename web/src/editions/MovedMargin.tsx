@@ -1,3 +1,7 @@
+import './editions.css';
+import '../parts/state.css';
+import '../parts/tools.css';
+
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 

@@ -1,4 +1,6 @@
 import './editions.css';
+import '../parts/list.css';
+import '../parts/masthead.css';
 
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';

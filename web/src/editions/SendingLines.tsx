@@ -1,3 +1,6 @@
+import './editions.css';
+import '../parts/state.css';
+
 import type { SendingView } from '../api/client';
 
 /** Where editions went or are on their way to, and what became of it; `named`: with what

@@ -1,3 +1,5 @@
+import '../parts/chip.css';
+
 import type { AxisEntry, CategoryEntry, ColumnView } from '../api/client';
 import { useGroupings } from '../api/queries';
 import { Choose, Written } from '../parts/Field';

@@ -1,3 +1,5 @@
+import './editors.css';
+
 import { Checkbox, TextField } from '@mui/material';
 import { useState } from 'react';
 

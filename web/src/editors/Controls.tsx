@@ -1,3 +1,5 @@
+import './editors.css';
+
 import { Button, IconButton, Popover } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import { useRef, useState } from 'react';

@@ -1,40 +1,20 @@
-import { post, type ColumnView, type Figure, type Report, type Taken } from '../api/client';
+import type { ColumnView, Figure, Report, Taken } from '../api/client';
 import { useSource, useSources } from '../api/queries';
 import { Choose, Written } from '../parts/Field';
 import { capital } from '../parts/words';
 import { useLabels } from '../definition/sentence';
 import { Compared, MovingFields, TakeDetails, withNeeds } from './figureFields';
 import { FormatFields } from './FormatFields';
+import { numbersFor, retaken, TAKES } from './takes';
 import { Tried } from './Tried';
+import { useFollowing } from './useFollowing';
 
-const TAKES = [
-  'sum',
-  'count',
-  'count_values',
-  'distinct',
-  'mean',
-  'median',
-  'min',
-  'max',
-  'stdev',
-  'variance',
-  'percentile',
-  'nth_largest',
-  'nth_smallest',
-  'weighted_mean',
-  'first',
-  'last',
-  'balance',
-  'stdev_pop',
-  'variance_pop',
-];
 const TOTALS: [string, string][] = [
   ['all', 'of the grand total'],
   ['parent', 'of its group'],
   ['column', 'of its column'],
   ['line', 'of its line'],
 ];
-const NEEDS_NUMBER = new Set(['sum', 'mean', 'median', 'stdev', 'variance', 'min', 'max']);
 const same = (names: string[]): [string, string][] => names.map((name) => [name, name]);
 
 interface Props {
@@ -52,11 +32,8 @@ interface Props {
 
 /** What a figure takes, and its name; a name that it has by itself follows what it takes. */
 export function FigureEditor(props: Props) {
-  const { figure, others, change } = props;
-  const follow = (after: Figure) =>
-    void post('/sentence/name', { before: figure, after, taken: others })
-      .then(({ name }) => change({ ...after, name }))
-      .catch(() => change(after));
+  const { figure, change } = props;
+  const follow = useFollowing(props);
   return (
     <>
       <Written label="Name" value={figure.name} change={(name) => change({ ...figure, name })} />
@@ -135,10 +112,7 @@ function TakenFields({ figure, columns: own, made, beside, change }: Props & { f
   const id = useSources().data?.find((s) => s.name === figure.source)?.id;
   const theirs = useSource(id).data?.columns ?? [];
   const columns = figure.source ? theirs : own;
-  const names = [
-    ...columns.filter((c) => !NEEDS_NUMBER.has(figure.take) || c.role === 'number').map((c) => c.name),
-    ...(figure.source ? [] : made.map((m) => m.name)),
-  ];
+  const names = [...numbersFor(figure, columns), ...(figure.source ? [] : made.map((m) => m.name))];
   return (
     <>
       {beside.length > 0 && (
@@ -166,11 +140,4 @@ function TakenFields({ figure, columns: own, made, beside, change }: Props & { f
       <TakeDetails figure={figure} columns={columns} change={change} />
     </>
   );
-}
-
-function retaken(figure: Taken, take: string, column: string | undefined): Taken {
-  const next = { ...figure, take } as Taken;
-  if (take === 'count') delete next.of;
-  else next.of ??= column ?? '';
-  return next;
 }

@@ -1,3 +1,5 @@
+import './editors.css';
+
 import { Checkbox } from '@mui/material';
 
 import type { Report, SheetView } from '../api/client';

@@ -1,3 +1,5 @@
+import './editors.css';
+
 import { useQuery } from '@tanstack/react-query';
 import { Button, IconButton } from '@mui/material';
 import { useState } from 'react';

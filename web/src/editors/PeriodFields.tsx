@@ -1,49 +1,34 @@
+import '../parts/chip.css';
+
 import type { PeriodEntry } from '../api/client';
 import { Choose, Written } from '../parts/Field';
 import { GroupingChoice } from '../parts/GroupingChoice';
 import type { AxisProps } from './axisProps';
+import {
+  byGrain,
+  finest,
+  GRAINS,
+  grainsFor,
+  MERGING,
+  rank,
+  withOuter,
+  type Grain,
+} from '../definition/grains';
 import { grainWords } from '../definition/sentence';
-
-const GRAINS = ['year', 'half', 'quarter', 'month', 'week', 'day', 'hour', 'minute'] as const;
-const MERGING = [
-  'quarter_of_year',
-  'month_of_year',
-  'week_of_year',
-  'day_of_month',
-  'day_of_week',
-  'hour_of_day',
-] as const;
-type Grain = (typeof GRAINS)[number] | (typeof MERGING)[number];
-
-const order = (grain: Grain) => GRAINS.indexOf(grain as (typeof GRAINS)[number]);
-
-function toggled(entry: PeriodEntry, grain: Grain): PeriodEntry['grains'] {
-  const has = entry.grains.includes(grain);
-  if (has) return entry.grains.filter((g) => g !== grain);
-  if (order(grain) < 0) return [grain];
-  const plain = entry.grains.filter((g): g is Grain => typeof g === 'string' && order(g as Grain) >= 0);
-  return [...plain, grain].sort((a, b) => order(a) - order(b)) as PeriodEntry['grains'];
-}
 
 /** A date column in periods of a calendar. */
 export function Periods({ entry, source, columns, change }: AxisProps<PeriodEntry>) {
   const column = columns.find((c) => c.name === entry.period);
   const dates: [string, string][] = columns.filter((c) => c.role === 'period').map((c) => [c.name, c.name]);
   const years = column ? column.lowest.slice(-4) !== column.highest.slice(-4) : false;
-  const grains = GRAINS.filter((g) => (g !== 'hour' && g !== 'minute') || column?.kind === 'datetime');
-  const chip = (grain: Grain) => (
-    <button
-      key={grain}
-      className={`chip${entry.grains.includes(grain) ? ' on' : ''}`}
-      aria-pressed={entry.grains.includes(grain)}
-      onClick={() => {
-        const next = toggled(entry, grain);
-        if (next.length) change({ ...entry, grains: next });
-      }}
-    >
+  const innermost = finest(entry);
+  const outer = GRAINS.slice(0, Math.max(0, rank(innermost)));
+  const chip = (grain: Grain, on: boolean, next: PeriodEntry) => (
+    <button key={grain} className={`chip${on ? ' on' : ''}`} aria-pressed={on} onClick={() => change(next)}>
       {grainWords(grain)}
     </button>
   );
+  const own = (grain: Grain) => chip(grain, grain === innermost, byGrain(entry, grain));
   return (
     <>
       <Choose
@@ -62,15 +47,25 @@ export function Periods({ entry, source, columns, change }: AxisProps<PeriodEntr
         change={(c) => change({ ...entry, calendar: c || null })}
       />
       <div className="grains" role="group" aria-label="Periods">
-        {grains.map(chip)}
+        {grainsFor(column?.kind === 'datetime').map(own)}
       </div>
+      {outer.length > 0 && (
+        <div>
+          <div className="quiet" style={{ fontSize: 12, marginBottom: 4 }}>
+            Grouped in
+          </div>
+          <div className="grains" role="group" aria-label="Grouped in">
+            {outer.map((grain) => chip(grain, entry.grains.includes(grain), withOuter(entry, grain)))}
+          </div>
+        </div>
+      )}
       <DayRuns entry={entry} from={isoDay(column?.lowest)} change={change} />
       <div>
         <div className="quiet" style={{ fontSize: 12, marginBottom: 4 }}>
           Years merged{years ? ' – the data has more than one, and these add them together' : ''}
         </div>
         <div className="grains" role="group" aria-label="Merged periods">
-          {MERGING.map(chip)}
+          {MERGING.map(own)}
         </div>
       </div>
       <Choose

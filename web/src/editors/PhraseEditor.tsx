@@ -1,3 +1,5 @@
+import './editors.css';
+
 import { Button } from '@mui/material';
 
 import type { ColumnView, Report, SheetView } from '../api/client';

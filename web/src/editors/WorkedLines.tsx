@@ -1,3 +1,5 @@
+import './editors.css';
+
 import { Button } from '@mui/material';
 
 import type { Report, WorkedLine } from '../api/client';

@@ -1,3 +1,6 @@
+import './groupings.css';
+import '../parts/chip.css';
+
 import { useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 

@@ -1,3 +1,5 @@
+import './groupings.css';
+
 import { Button } from '@mui/material';
 import { useState } from 'react';
 

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 
 import { post, type Calendar, type GroupingView } from '../api/client';
-import { GhostButton } from '../parts/Masthead';
+import { GhostLink } from '../parts/Masthead';
 import { count, counted, listed } from '../parts/words';
 import { CalendarNames } from './CalendarNames';
 import { MonthSentence, WeekSentence } from './CalendarSentences';
@@ -29,13 +29,7 @@ export function CalendarScreen({ view, side }: { view: GroupingView; side: React
       error={look.error}
       side={side}
       about={view.used_by.length ? `Used by ${listed(view.used_by)}` : 'Used by no report yet'}
-      actions={
-        now.table && (
-          <GhostButton component="a" {...{ href: `/api/groupings/${view.id}/file` }}>
-            Write to a file
-          </GhostButton>
-        )
-      }
+      actions={now.table && <GhostLink href={`/api/groupings/${view.id}/file`}>Write to a file</GhostLink>}
       tie={
         <>
           {found?.over && (

@@ -1,3 +1,5 @@
+import './groupings.css';
+
 import type { Calendar } from '../api/client';
 import { capital, MONTHS_IN_FULL } from '../parts/words';
 

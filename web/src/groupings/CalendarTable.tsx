@@ -1,3 +1,5 @@
+import './groupings.css';
+
 import { Button, IconButton } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import { useRef } from 'react';

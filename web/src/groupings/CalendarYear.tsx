@@ -1,3 +1,5 @@
+import './groupings.css';
+
 import type { CalendarLook } from '../api/client';
 import { counted, span } from '../parts/words';
 
@@ -10,7 +12,7 @@ export function Year({ look, byTable }: { look: CalendarLook; byTable: boolean }
     periods.map((p) => `${days(p.first, p.last)}fr`).join(' ');
   return (
     <>
-      <div className="strip" style={{ gridTemplateColumns: columns(look.periods) }}>
+      <div className="year-strip" style={{ gridTemplateColumns: columns(look.periods) }}>
         {look.periods.map((p, i) => (
           <div
             key={p.first}
@@ -24,7 +26,10 @@ export function Year({ look, byTable }: { look: CalendarLook; byTable: boolean }
           </div>
         ))}
       </div>
-      <div className="strip quarters" style={{ gridTemplateColumns: columns(look.quarters), marginTop: 2 }}>
+      <div
+        className="year-strip quarters"
+        style={{ gridTemplateColumns: columns(look.quarters), marginTop: 2 }}
+      >
         {look.quarters.map((q) => (
           <div key={q.first}>
             <b>{q.name}</b> {span(q.first, q.last)}

@@ -1,3 +1,5 @@
+import './groupings.css';
+
 import type { ReactNode } from 'react';
 
 import type { Grouping, GroupingView } from '../api/client';

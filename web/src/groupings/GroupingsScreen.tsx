@@ -1,4 +1,5 @@
 import './groupings.css';
+import '../parts/list.css';
 
 import { useQuery } from '@tanstack/react-query';
 import { NavLink, useParams } from 'react-router';

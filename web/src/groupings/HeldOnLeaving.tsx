@@ -1,8 +1,9 @@
 import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/material';
-import { useEffect, useState } from 'react';
+import { useCallback, useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 
 import type { Grouping } from '../api/client';
+import { useBackHeld } from './useBackHeld';
 import type { Draft } from './useDraft';
 
 /** Where a click leads within the application; null where it leads nowhere else, or opens beside this screen. */
@@ -15,10 +16,12 @@ function leads(event: MouseEvent): string | null {
   return here || to.pathname.startsWith('/api/') ? null : to.pathname + to.search;
 }
 
+const BACK = Symbol('back');
+
 /** Holds whoever leaves a grouping with changes that are not saved: they are saved or discarded first, or one stays. */
 export function HeldOnLeaving<G extends Grouping>({ draft }: { draft: Draft<G> }) {
   const go = useNavigate();
-  const [to, setTo] = useState<string | null>(null);
+  const [to, setTo] = useState<string | typeof BACK | null>(null);
   const held = draft.dirty;
   useEffect(() => {
     if (!held) return;
@@ -37,10 +40,16 @@ export function HeldOnLeaving<G extends Grouping>({ draft }: { draft: Draft<G> }
       window.removeEventListener('beforeunload', unload);
     };
   }, [held]);
-  const stay = () => setTo(null);
+  const goesBack = useCallback(() => setTo(BACK), []);
+  const back = useBackHeld(held || to !== null, goesBack);
+  const stay = () => {
+    setTo(null);
+    back.hold();
+  };
   const leave = () => {
-    stay();
-    void go(to ?? '');
+    setTo(null);
+    if (to === BACK) back.go();
+    else void go(to ?? '', { replace: back.release() }); // the entry that held the way back goes with it
   };
   return (
     <Dialog open={to !== null} onClose={stay} maxWidth="xs" fullWidth>

@@ -1,3 +1,5 @@
+import './groupings.css';
+
 import { useRef, useState } from 'react';
 
 import type { BucketLook } from '../api/client';

@@ -1,3 +1,6 @@
+import './loose.css';
+import '../parts/margin.css';
+
 import { Button } from '@mui/material';
 import { useState } from 'react';
 

@@ -1,7 +1,8 @@
+import '../parts/conflict.css';
+
 import { Button } from '@mui/material';
 
 import type { Grouping } from '../api/client';
-import '../parts/conflict.css';
 import type { Draft } from './useDraft';
 
 /** Somebody else saved the grouping after the changes began: both versions can be looked at, and one is chosen. */

@@ -1,3 +1,5 @@
+import './groupings.css';
+
 import type { Grouping, GroupingView } from '../api/client';
 import { GhostButton, MainButton } from '../parts/Masthead';
 import { listed } from '../parts/words';

@@ -1,3 +1,6 @@
+import './groupings.css';
+import '../parts/list.css';
+
 import { TextField } from '@mui/material';
 import { useState } from 'react';
 

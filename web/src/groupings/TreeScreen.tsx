@@ -1,8 +1,10 @@
+import './groupings.css';
+
 import { useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 
 import { post, type GroupingView, type Tree } from '../api/client';
-import { GhostButton, Masthead } from '../parts/Masthead';
+import { GhostButton, GhostLink, Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count, counted, listed } from '../parts/words';
 import { GroupingName, RemoveGrouping } from './GroupingName';
@@ -29,9 +31,7 @@ export function TreeScreen({ view, side }: { view: GroupingView; side: ReactNode
   return (
     <>
       <Masthead title={view.document.name}>
-        <GhostButton component="a" {...{ href: `/api/groupings/${view.id}/file` }}>
-          Write to a file
-        </GhostButton>
+        <GhostLink href={`/api/groupings/${view.id}/file`}>Write to a file</GhostLink>
         {edits.values.length > 0 && (
           <GhostButton onClick={edits.gather}>Gather {edits.values.length} into…</GhostButton>
         )}

@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react';
 
 import type { Tree, TreeLook, TreeRow } from '../api/client';
-import { isTyping } from '../parts/keys';
+import { isElsewhere } from '../parts/keys';
 import {
   changed,
   commonStart,
@@ -106,7 +106,7 @@ export type TreeEdits = ReturnType<typeof useTreeEdits>;
 function useKeys(edits: TreeEdits) {
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
-      if (isTyping(event) || event.ctrlKey || event.metaKey) return;
+      if (isElsewhere(event) || event.ctrlKey || event.metaKey) return;
       const by = { ArrowUp: -1, ArrowDown: 1 }[event.key];
       if (event.altKey && by) {
         event.preventDefault();

@@ -1,4 +1,6 @@
 import './history.css';
+import '../parts/lines.css';
+import '../parts/list.css';
 
 import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';

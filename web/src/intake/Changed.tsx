@@ -1,4 +1,5 @@
 import './changed.css';
+import '../parts/note.css';
 
 import { MenuItem, Select } from '@mui/material';
 

@@ -1,3 +1,6 @@
+import './intake.css';
+import '../parts/note.css';
+
 import { Button } from '@mui/material';
 import { useState } from 'react';
 

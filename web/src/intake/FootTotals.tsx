@@ -1,3 +1,5 @@
+import '../parts/note.css';
+
 import { Checkbox, FormControlLabel } from '@mui/material';
 
 import type { WaitingView } from '../api/client';

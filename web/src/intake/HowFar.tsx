@@ -1,3 +1,6 @@
+import './intake.css';
+import '../parts/note.css';
+
 import { Button, LinearProgress } from '@mui/material';
 
 import { count } from '../parts/words';

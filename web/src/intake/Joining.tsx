@@ -1,3 +1,7 @@
+import './intake.css';
+import './strip.css';
+import '../parts/note.css';
+
 import { Button, Checkbox, FormControlLabel } from '@mui/material';
 
 import type { WaitingView } from '../api/client';

@@ -1,3 +1,5 @@
+import '../parts/note.css';
+
 import type { WaitingView } from '../api/client';
 import { Choose, Written } from '../parts/Field';
 import type { BringingIn } from './useBringingIn';

@@ -1,3 +1,5 @@
+import '../editors/editors.css';
+
 import type { WaitingView } from '../api/client';
 import { capital, count } from '../parts/words';
 

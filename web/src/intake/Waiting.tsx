@@ -1,3 +1,8 @@
+import './changed.css';
+import './intake.css';
+import '../parts/margin.css';
+import '../parts/note.css';
+
 import { Button, MenuItem, Select } from '@mui/material';
 
 import type { ReadColumn, WaitingView } from '../api/client';
@@ -74,8 +79,12 @@ export function Waiting({ way, waiting }: { way: BringingIn; waiting: WaitingVie
   );
 }
 
+const MAIN = { variant: 'contained', color: 'secondary' } as const;
+const OTHER = { variant: 'outlined' } as const;
+
 function Keeping({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
   const { outcome } = waiting;
+  const mostLikely = !waiting.is_new || waiting.fits.length === 0; // else it is one more file of a source that is there
   return (
     <div className="note">
       <div>
@@ -100,12 +109,18 @@ function Keeping({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
           {waiting.fits.map((name) => (
             <div key={name} className="fits">
               It has the columns of <b>{name}</b>.{' '}
-              <Button variant="outlined" size="small" onClick={() => way.readAgain({ source: name })}>
+              <Button
+                variant="contained"
+                color="secondary"
+                size="small"
+                disabled={way.busy}
+                onClick={() => way.readAgain({ source: name })}
+              >
                 Add it to {name}
               </Button>
             </div>
           ))}
-          <div>Makes a new source.</div>
+          <div>{waiting.fits.length > 0 ? 'Or make a new source of it.' : 'Makes a new source.'}</div>
           <Written
             label="Name of the source"
             value={waiting.source}
@@ -125,8 +140,7 @@ function Keeping({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
       ) : (
         <div style={{ display: 'flex', gap: 8 }}>
           <Button
-            variant="contained"
-            color="secondary"
+            {...(mostLikely ? MAIN : OTHER)}
             disabled={way.busy || (waiting.records === 0 && waiting.is_new) || outcome.problem !== ''}
             onClick={way.keep}
           >
@@ -134,7 +148,9 @@ function Keeping({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
               ? 'Import it again'
               : outcome.held.length > 0
                 ? 'Import it all the same'
-                : 'Import'}
+                : mostLikely
+                  ? 'Import'
+                  : 'Import as a new source'}
           </Button>
           <Button onClick={way.leave}>{waiting.dropped ? 'Leave it waiting' : 'Cancel'}</Button>
         </div>

@@ -1,3 +1,7 @@
+import './trail.css';
+import '../parts/tools.css';
+import '../sheet/sheet.css';
+
 import { Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField } from '@mui/material';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';

@@ -1,3 +1,7 @@
+import './trail.css';
+import '../parts/chip.css';
+import '../parts/note.css';
+
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 

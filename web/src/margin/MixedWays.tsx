@@ -1,3 +1,5 @@
+import './trail.css';
+
 import { Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 

@@ -1,4 +1,6 @@
 import './trail.css';
+import '../parts/margin.css';
+import '../parts/note.css';
 
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactNode } from 'react';

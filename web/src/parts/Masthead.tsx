@@ -1,5 +1,7 @@
+import './masthead.css';
+
 import { Button, type ButtonProps } from '@mui/material';
-import { useEffect, type ReactNode } from 'react';
+import { useEffect, type ComponentProps, type ReactNode } from 'react';
 import { NavLink, useLocation } from 'react-router';
 
 import { AccountMenu } from './AccountMenu';
@@ -54,17 +56,10 @@ export function MainButton(props: ButtonProps) {
   return <Button variant="contained" color="secondary" sx={{ px: 1.75, py: 0.6, fontSize: 13 }} {...props} />;
 }
 
-const GHOST = {
-  px: 1.75,
-  py: 0.5,
-  fontSize: 13,
-  color: '#dad5c6',
-  borderColor: '#55636a',
-  '&.Mui-disabled': { color: '#7d8888', borderColor: '#3d4a50' },
-};
-
 /** Any other action on the ink bar. */
-export const GhostButton = (props: ButtonProps) => <Button variant="outlined" sx={GHOST} {...props} />;
+export const GhostButton = (props: ComponentProps<'button'>) => (
+  <button type="button" className="ghost" {...props} />
+);
 
 /** A way to another screen, or (`href`) to a file in a window of its own. */
 export const GhostLink = ({
@@ -79,11 +74,11 @@ export const GhostLink = ({
   children: ReactNode;
 }) =>
   to ? (
-    <Button variant="outlined" sx={GHOST} title={title} component={NavLink} to={to}>
+    <NavLink className="ghost" title={title} to={to}>
       {children}
-    </Button>
+    </NavLink>
   ) : (
-    <Button variant="outlined" sx={GHOST} title={title} href={href ?? ''} target="_blank" rel="noreferrer">
+    <a className="ghost" title={title} href={href ?? ''} target="_blank" rel="noreferrer">
       {children}
-    </Button>
+    </a>
   );

@@ -4,3 +4,15 @@ export function isTyping(event: KeyboardEvent): boolean {
   if (!target) return false;
   return target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName);
 }
+
+/** Whether a dialog, a menu or an editor is open that holds the focus. */
+export const isModal = () => topModal() !== null;
+
+/** The dialog, menu or editor that was opened last. */
+export function topModal(): HTMLElement | null {
+  const all = document.querySelectorAll<HTMLElement>('.MuiModal-root:not([aria-hidden="true"])');
+  return all[all.length - 1] ?? null;
+}
+
+/** True where a key is meant for something else than the screen: a field, or what is open above it. */
+export const isElsewhere = (event: KeyboardEvent): boolean => isTyping(event) || isModal();

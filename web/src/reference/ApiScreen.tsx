@@ -1,3 +1,5 @@
+import '../intake/intake.css';
+import '../parts/list.css';
 import './reference.css';
 
 import { useQuery } from '@tanstack/react-query';

@@ -1,7 +1,8 @@
+import '../parts/conflict.css';
+
 import { Button } from '@mui/material';
 
 import type { Report, ReportView } from '../api/client';
-import '../parts/conflict.css';
 import { phrasesOf, useSentence } from '../definition/sentence';
 
 /** The report was changed by somebody else meanwhile: both versions in words, and the choice of the one that stays. */

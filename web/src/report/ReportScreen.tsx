@@ -1,3 +1,5 @@
+import '../brief/say.css';
+import '../parts/conflict.css';
 import './report.css';
 
 import { useCallback, useEffect, useState } from 'react';
@@ -8,8 +10,9 @@ import { useSheet, useSources, useTriedSheet } from '../api/queries';
 import { GhostButton, GhostLink, Masthead } from '../parts/Masthead';
 import { noteSource } from '../parts/atHand';
 import { FaultNote } from '../parts/Fault';
-import { isTyping } from '../parts/keys';
+import { useEscape } from '../parts/useEscape';
 import { AsOf } from '../brief/AsOf';
+import { AsOfMoved } from '../brief/AsOfMoved';
 import { Brief } from '../brief/Brief';
 import { useSentenceThere } from '../definition/sentence';
 import { Conflict } from './Conflict';
@@ -25,6 +28,7 @@ import { useLive } from '../definition/useLive';
 import { useReportEditing } from '../definition/useReportEditing';
 
 const COLUMNS = 18;
+const SOON = 250;
 
 /** A report: the brief on top, the sheet under it, the trail of a number beside it, the tie-out at the foot. */
 export function ReportScreen() {
@@ -42,7 +46,8 @@ function OneReport({ id }: { id: number }) {
   const sheet = useLast(found.data);
   const report = editing.shown;
   useLive(id, editing.view?.revision);
-  const said = useSentenceThere(report);
+  const awaited = useSoon(editing.saving);
+  const said = useSentenceThere(report, awaited);
   const [tried, setTried] = useState<Report | null>(null);
   const trial = useTriedSheet(tried, first);
   const source = useSources().data?.find((s) => s.name.toLowerCase() === report?.source.toLowerCase());
@@ -57,15 +62,8 @@ function OneReport({ id }: { id: number }) {
     (at: number, open: number, column: number) => tell(inView(at, open, column)),
     [tell],
   );
-  useEffect(() => {
-    const listen = (event: KeyboardEvent) => {
-      if (event.key === 'Escape' && !isTyping(event) && !document.querySelector('.MuiModal-root'))
-        setCell(null);
-    };
-    window.addEventListener('keydown', listen);
-    return () => window.removeEventListener('keydown', listen);
-  }, []);
   const known = sheet && cell && sheet.figures.some((f) => f.name === cell.figure);
+  useEscape(() => setCell(null), cell !== null);
   return (
     <>
       <Masthead title={report?.title ?? ''}>
@@ -96,6 +94,7 @@ function OneReport({ id }: { id: number }) {
               report={report}
               source={source?.id}
               sheet={sheet}
+              awaited={awaited}
               change={editing.change}
               tried={setTried}
             />
@@ -105,6 +104,14 @@ function OneReport({ id }: { id: number }) {
           {editing.conflict && <Conflict {...editing.conflict} settle={editing.settle} />}
           {tried && trial.data && (
             <p className="as-read">As read so far; shown as you type, kept with Enter.</p>
+          )}
+          {report && sheet && !tried && (
+            <AsOfMoved
+              id={id}
+              now={sheet.as_of}
+              given={Boolean(report.as_of)}
+              change={(as_of) => editing.change({ ...report, as_of })}
+            />
           )}
           {report && sheet && said && (
             <SheetPaper
@@ -160,6 +167,18 @@ const NotSaved = ({ why, again }: { why: string; again: () => void }) => (
     </button>
   </div>
 );
+
+/** Whether an edit that is on its way was sent so lately that its answer is waited for. */
+function useSoon(saving: boolean): boolean {
+  const [late, setLate] = useState(false);
+  useEffect(() => {
+    if (!saving) return;
+    const waited = setTimeout(() => setLate(true), SOON);
+    return () => clearTimeout(waited);
+  }, [saving]);
+  if (late && !saving) setLate(false);
+  return saving && !late;
+}
 
 /** The latest value that was there, so that a fault does not take the sheet away. */
 function useLast<T>(value: T | undefined): T | undefined {

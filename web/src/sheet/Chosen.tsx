@@ -1,8 +1,10 @@
+import './beneath.css';
+
 import { useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
 
 import { post, type ChosenView, type SheetView } from '../api/client';
-import { isTyping } from '../parts/keys';
+import { isElsewhere } from '../parts/keys';
 import { count } from '../parts/words';
 import { PATH, type Row } from './outline';
 import { blockOf, type Grid } from './grid';
@@ -47,7 +49,8 @@ export function Chosen(props: Props) {
   }).data;
   useEffect(() => {
     const copy = (event: ClipboardEvent) => {
-      if (!found || !what || found.plain.length === 0 || isTyping(event as unknown as KeyboardEvent)) return;
+      if (!found || !what || found.plain.length === 0 || isElsewhere(event as unknown as KeyboardEvent))
+        return;
       event.preventDefault();
       event.clipboardData?.setData('text/plain', asTabs(what.rows, found));
       event.clipboardData?.setData('text/html', asHtml(what.rows, found));

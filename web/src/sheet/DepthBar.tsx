@@ -1,3 +1,5 @@
+import './beneath.css';
+
 import type { SheetView } from '../api/client';
 import { capital } from '../parts/words';
 

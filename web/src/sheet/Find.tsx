@@ -1,7 +1,10 @@
+import './beneath.css';
+
 import { TextField } from '@mui/material';
 import { useEffect, useMemo, useRef, useState } from 'react';
 
 import type { SheetView } from '../api/client';
+import { useEscape } from '../parts/useEscape';
 import { counted } from '../parts/words';
 import { outline, type Row } from './outline';
 
@@ -23,6 +26,7 @@ export function Find({
 }) {
   const [typed, setTyped] = useState('');
   const [at, setAt] = useState(-1);
+  useEscape(close);
   const awaited = useRef<string | null>(null);
   const every = useMemo(() => outline(sheet, ALL), [sheet]);
   const found = useMemo(() => {
@@ -65,7 +69,6 @@ export function Find({
         }}
         onKeyDown={(event) => {
           if (event.key === 'Enter') step(event.shiftKey ? -1 : 1);
-          if (event.key === 'Escape') close();
         }}
         slotProps={{ htmlInput: { 'aria-label': 'Find a line' } }}
       />

@@ -1,3 +1,5 @@
+import './sheet.css';
+
 import type { SheetView } from '../api/client';
 
 /** The notes under a sheet, in the order of their marks; `remove` takes one away where that is possible. */

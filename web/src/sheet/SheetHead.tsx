@@ -1,3 +1,5 @@
+import './sheet.css';
+
 import { memo } from 'react';
 
 import type { SheetView } from '../api/client';
@@ -77,6 +79,8 @@ export const SheetHead = memo(function SheetHead({ sheet, all, window, columns, 
                         scope="colgroup"
                         className={span.label ? `span ${kind}` : ''}
                         title={span.label}
+                        data-level={level}
+                        data-over={under.find((t) => t.kind === 'cell')?.place}
                       >
                         <span className="span-label">{span.label}</span>
                       </th>

@@ -1,3 +1,5 @@
+import './sheet.css';
+
 import { blockOf, type Block, type Grid } from './grid';
 import type { DrawnRows } from './outline';
 import { ROW, type Tracks } from './tracks';

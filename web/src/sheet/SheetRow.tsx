@@ -1,3 +1,6 @@
+import './beneath.css';
+import './sheet.css';
+
 import { memo } from 'react';
 
 import type { SheetView } from '../api/client';
@@ -56,7 +59,7 @@ function Marks({ sheet, line, place }: { sheet: SheetView; line: number; place: 
 
 /** A line of the sheet; it is drawn again only when something of its own changes. */
 export const SheetRow = memo(function SheetRow(props: Props) {
-  const { sheet, row, index, texts, isCut, moved, all, window, chosen, bold, aria } = props;
+  const { row, index, all, window, chosen, bold, aria } = props;
   const tracks = all.tracks.slice(...window);
   const before = (tracks[0]?.left ?? all.labelsWidth) - all.labelsWidth;
   return (
@@ -69,19 +72,7 @@ export const SheetRow = memo(function SheetRow(props: Props) {
     >
       <Labels {...props} />
       {before > 0 && <td style={{ width: before }} aria-hidden="true" />}
-      {tracks.map((track) => (
-        <Cell
-          key={track.left}
-          track={track}
-          index={index}
-          row={row}
-          texts={texts}
-          isCut={isCut}
-          moved={moved}
-          sheet={sheet}
-          listed={Boolean(sheet.listed)}
-        />
-      ))}
+      {tracks.map((track) => cell(props, track))}
     </tr>
   );
 });
@@ -131,43 +122,51 @@ function Labels({ sheet, row, index, before, all, columns, each }: Props) {
   ));
 }
 
-function Cell({
-  track,
-  index,
-  row,
-  texts,
-  isCut,
-  moved,
-  sheet,
-  listed,
-}: {
-  track: Track;
-  index: number;
-  row: Row;
-  texts: (string | undefined)[] | undefined;
-  isCut: (line: number, place: number) => boolean;
-  moved: Moved | undefined;
-  sheet: SheetView;
-  listed: boolean;
-}) {
-  if (track.kind === 'gap') return <td className="gap" />;
-  if (track.kind === 'record') return listed ? <td className="listed" /> : null;
+/** A cell of a line: an element, not a component, for a sheet has a thousand of them. */
+function cell({ index, row, texts, isCut, moved, sheet }: Props, track: Track) {
+  if (track.kind === 'gap') return <td key={track.left} className="gap" />;
+  if (track.kind === 'record') return sheet.listed ? <td key={track.left} className="listed" /> : null;
   const text = row.filled ? (texts?.[track.place] ?? '') : '';
   const cut = row.filled && isCut(row.line, track.place);
   const move = row.filled ? moved?.get(movedKey(row.line, track.place)) : undefined;
+  const marked = row.filled && sheet.footnotes.length > 0;
   return (
     <td
+      key={track.left}
       id={`cell-${index}-${track.place}`}
       className={`${cellClass(move ? move.now : text)}${cut ? ' cut' : ''}${move ? ' moved' : ''}`}
       data-p={track.place}
       title={cut ? CUT : WHY[text]}
     >
-      {move?.was && <s>{move.was}</s>}
-      {move ? move.now || 'blank' : text}
-      {row.filled && <Marks sheet={sheet} line={row.line} place={track.place} />}
+      {move || marked ? (
+        <Annotated text={text} move={move} sheet={sheet} line={row.line} place={track.place} />
+      ) : (
+        text
+      )}
     </td>
   );
 }
+
+/** A number with what stood there before, and the marks of its notes. */
+const Annotated = ({
+  text,
+  move,
+  sheet,
+  line,
+  place,
+}: {
+  text: string;
+  move: { was: string; now: string } | undefined;
+  sheet: SheetView;
+  line: number;
+  place: number;
+}) => (
+  <>
+    {move?.was && <s>{move.was}</s>}
+    {move ? move.now || 'blank' : text}
+    <Marks sheet={sheet} line={line} place={place} />
+  </>
+);
 
 /** A record listed under a line. */
 export const RecordRow = memo(function RecordRow({

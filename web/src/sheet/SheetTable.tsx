@@ -11,10 +11,10 @@ import { inView, isAlone, laidOut, ROW, type Tracks } from './tracks';
 import { useCells, useWanted } from './useCells';
 import { led, type At, type Grid } from './grid';
 import { useListed } from './useListed';
-import { useScrolled, useSnapped } from './useScrolled';
+import { STEP, useScrolled, useSnapped } from './useScrolled';
 import type { SheetPlace } from '../api/paths';
 
-const OVERSCAN = 8;
+const OVERSCAN = 4;
 
 /** What a person does at the sheet. */
 export interface SheetActions {
@@ -73,7 +73,7 @@ export function SheetTable({
   const [from, to] = inView(all, at.left, at.width);
   const window = useMemo<[number, number]>(() => [from, to], [from, to]);
   const top = Math.max(0, Math.floor(at.top / ROW) - OVERSCAN);
-  const bottom = Math.min(drawn.total, Math.ceil((at.top + at.height) / ROW) + OVERSCAN);
+  const bottom = Math.min(drawn.total, Math.ceil((at.top + at.height) / ROW) + STEP + OVERSCAN);
   const inSight = Array.from({ length: Math.max(0, bottom - top) }, (_, i) => drawn.at(top + i));
   const cells = useCells(base, sheet);
   const isCut = useCallback((line: number, place: number) => cells.isCut(line, place), [cells]);
@@ -240,6 +240,12 @@ function cellOf(event: { target: EventTarget }): At | null {
   return { row: row ? Number(row.dataset.r) : -1, place: Number(cell.dataset.p) };
 }
 
+/** The heading over several columns that an event is at: in a row of its own, −2 for the outermost. */
+function spanOf(event: { target: EventTarget }): At | null {
+  const span = (event.target as HTMLElement).closest<HTMLElement>('[data-over]');
+  return span && { row: -2 - Number(span.dataset.level), place: Number(span.dataset.over) };
+}
+
 /** What the mouse does: a click on a heading sorts, on a label chooses the line, on a number questions it; dragged, it
  * chooses a block. */
 function pointing(rows: Row[], actions: SheetActions) {
@@ -281,7 +287,7 @@ function pointing(rows: Row[], actions: SheetActions) {
       actions.drop(from, to);
     },
     onContextMenu: (event: React.MouseEvent) => {
-      const at = cellOf(event);
+      const at = cellOf(event) ?? spanOf(event);
       if (!at) return;
       event.preventDefault();
       actions.menu(at, { top: event.clientY, left: event.clientX });

@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react';
 
-import { isTyping } from '../parts/keys';
+import { isElsewhere } from '../parts/keys';
 import type { Openness } from './outline';
 
 const key = (id: string) => `kalendor.open.${id}`;
@@ -20,7 +20,7 @@ export function useOpenness(id: string, levels: number): [Openness, (open: Openn
   useEffect(() => localStorage.setItem(key(id), JSON.stringify(open)), [id, open]);
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
-      if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey || !/^[0-9]$/.test(event.key))
+      if (isElsewhere(event) || event.ctrlKey || event.metaKey || event.altKey || !/^[0-9]$/.test(event.key))
         return;
       setOpen({ depth: Math.min(Number(event.key), levels), byHand: {} });
     };

@@ -2,6 +2,9 @@ import { useLayoutEffect, useRef, useState, type RefObject } from 'react';
 
 import { ROW, snapped, type Tracks } from './tracks';
 
+/** Scrolling is told in steps of so many rows: a step costs a frame, the frames between cost nothing. */
+export const STEP = 12;
+
 export interface Scrolled {
   top: number;
   left: number;
@@ -19,9 +22,8 @@ export function useScrolled(scroller: RefObject<HTMLElement | null>): Scrolled {
     const read = () => {
       frame = 0;
       setAt((before) => {
-        // told in steps, so that a row more or less does not draw all again
         const next = {
-          top: Math.floor(element.scrollTop / (ROW * 4)) * ROW * 4,
+          top: Math.floor(element.scrollTop / (ROW * STEP)) * ROW * STEP,
           left: element.scrollLeft,
           width: element.clientWidth,
           height: element.clientHeight,

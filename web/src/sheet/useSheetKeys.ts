@@ -1,6 +1,6 @@
 import { useEffect, useRef } from 'react';
 
-import { isTyping } from '../parts/keys';
+import { isElsewhere } from '../parts/keys';
 
 /** The keys of the sheet that hold wherever the focus is: find and chart. */
 export function useSheetKeys(does: { find: () => void; chart: () => void }) {
@@ -10,7 +10,7 @@ export function useSheetKeys(does: { find: () => void; chart: () => void }) {
   });
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
-      if (isTyping(event) || event.metaKey || event.altKey) return;
+      if (isElsewhere(event) || event.metaKey || event.altKey) return;
       const key = event.key.toLowerCase();
       if (key === 'f' && !event.shiftKey) {
         event.preventDefault();

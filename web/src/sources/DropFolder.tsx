@@ -1,3 +1,7 @@
+import '../intake/intake.css';
+import '../intake/strip.css';
+import './sources.css';
+
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 
 import { remove, type SourceView } from '../api/client';

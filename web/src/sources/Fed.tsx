@@ -1,3 +1,6 @@
+import '../parts/note.css';
+import './sources.css';
+
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 

@@ -1,3 +1,5 @@
+import './sources.css';
+
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 

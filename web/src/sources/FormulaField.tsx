@@ -1,3 +1,5 @@
+import '../parts/chip.css';
+
 import { TextField } from '@mui/material';
 import { useRef, useState } from 'react';
 

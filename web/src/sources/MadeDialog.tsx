@@ -1,3 +1,7 @@
+import '../intake/intake.css';
+import '../parts/note.css';
+import './sources.css';
+
 import { Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';

@@ -1,3 +1,5 @@
+import '../intake/intake.css';
+
 import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useRef } from 'react';

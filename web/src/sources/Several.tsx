@@ -1,4 +1,8 @@
+import '../parts/list.css';
+import '../parts/note.css';
+import '../parts/state.css';
 import './several.css';
+import './sources.css';
 
 import { Button } from '@mui/material';
 import { useEffect, useState } from 'react';

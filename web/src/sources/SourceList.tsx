@@ -1,5 +1,5 @@
+import '../intake/intake.css';
 import '../parts/list.css';
-import './sources.css';
 
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';

@@ -1,3 +1,6 @@
+import '../intake/intake.css';
+import '../parts/margin.css';
+import '../parts/note.css';
 import './sources.css';
 
 import { useEffect, useRef, useState } from 'react';

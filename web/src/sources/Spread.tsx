@@ -1,3 +1,5 @@
+import './sources.css';
+
 /** How a column's values spread, as small bars. */
 export function Spread({ bars }: { bars: number[] }) {
   return (

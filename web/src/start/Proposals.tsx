@@ -1,3 +1,6 @@
+import '../brief/brief.css';
+import './start.css';
+
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { useNavigate } from 'react-router';

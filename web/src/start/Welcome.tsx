@@ -1,3 +1,7 @@
+import '../intake/intake.css';
+import '../parts/list.css';
+import './start.css';
+
 import { Button } from '@mui/material';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';

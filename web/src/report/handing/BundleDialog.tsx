@@ -1,3 +1,4 @@
+import '../../parts/note.css';
 import './handing.css';
 
 import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/material';
@@ -6,10 +7,11 @@ import { useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 
 import { sendBundle, type BundleView } from '../../api/client';
-import { useSources } from '../../api/queries';
+import { useSource, useSources } from '../../api/queries';
 import { FaultNote } from '../../parts/Fault';
 import { Choose } from '../../parts/Field';
 import { counted, listed } from '../../parts/words';
+import { ColumnPairs, paired } from './ColumnPairs';
 
 const WAYS: [string, string][] = [
   ['keep', 'use the one that is here'],
@@ -54,23 +56,30 @@ export function BundleDialog({ close }: { close: () => void }) {
   const [file, setFile] = useState<File | null>(null);
   const [ways, setWays] = useState<Record<string, string>>({});
   const [source, setSource] = useState('');
+  const [pairs, setPairs] = useState<Record<string, string>>({});
   const sources = useSources().data ?? [];
   const look = useMutation({
     mutationFn: ({ chosen, over }: { chosen: File; over: string }) =>
       sendBundle<BundleView>(chosen, '/bundles/look', { source: over, ways: {} }),
   });
   const bring = useMutation({
-    mutationFn: () => sendBundle<{ id: number }>(file as File, '/bundles', { source, ways }),
+    mutationFn: (columns: Record<string, string>) =>
+      sendBundle<{ id: number }>(file as File, '/bundles', { source, ways, columns }),
     onSuccess: ({ id }) => {
       void queries.invalidateQueries();
       go(`/reports/${id}`);
     },
   });
   const found = look.data;
+  const over = sources.find((one) => one.name === (source || found?.source));
+  const theirs = useSource(over?.id).data?.columns ?? [];
+  const columns = paired(found?.columns ?? [], pairs);
+  const lacks = found?.needs.some((need) => need.what === 'column' && !need.here);
   const choose = (chosen: File | undefined) => {
     if (!chosen) return;
     setFile(chosen);
     setSource('');
+    setPairs({});
     look.mutate({ chosen, over: '' });
   };
   const options = sources.map((s): [string, string] => [s.name, s.name]);
@@ -100,18 +109,23 @@ export function BundleDialog({ close }: { close: () => void }) {
             {found.groupings.length > 0 && `, with ${listed(found.groupings)}`}.
           </p>
         )}
-        {found && !found.here && (
+        {found && (!found.here || lacks || source) && (
           <Choose
-            label={`There is no source ${found.source} here; use`}
+            label={found.here ? 'Source' : `There is no source ${found.source} here; use`}
             value={source}
-            options={[['', `${found.source}, to be imported later`], ...options]}
+            options={[['', found.here ? found.source : `${found.source}, to be imported later`], ...options]}
             change={(over) => {
               setSource(over);
+              setPairs({});
               if (file) look.mutate({ chosen: file, over });
             }}
           />
         )}
-        {found && <Needs needs={found.needs} />}
+        {found && found.columns.length > 0 ? (
+          <ColumnPairs columns={found.columns} theirs={theirs} pairs={pairs} pair={setPairs} />
+        ) : (
+          found && <Needs needs={found.needs} />
+        )}
         {found?.clashes.map((clash) => (
           <Choose
             key={clash.name}
@@ -124,7 +138,11 @@ export function BundleDialog({ close }: { close: () => void }) {
       </DialogContent>
       <DialogActions>
         <Button onClick={close}>Cancel</Button>
-        <Button variant="contained" disabled={!found || bring.isPending} onClick={() => bring.mutate()}>
+        <Button
+          variant="contained"
+          disabled={!found || !columns || bring.isPending}
+          onClick={() => bring.mutate(columns ?? {})}
+        >
           Import
         </Button>
       </DialogActions>

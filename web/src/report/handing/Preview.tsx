@@ -1,3 +1,5 @@
+import './handing.css';
+
 import { useQuery } from '@tanstack/react-query';
 
 import { get } from '../../api/client';

@@ -1,13 +1,17 @@
+import '../../parts/list.css';
+import './list.css';
+
 import { Button } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from 'react-router';
 
 import { get, patch, post, remove, type ReportLine as Line } from '../../api/client';
 import { day } from '../../parts/words';
+import { MarkReport } from './MarkReport';
 import { openedAt } from './opened';
 
 /** A report in the list: its title and sentence, its last figure with a small line by period, and when it was opened. */
-export function ReportLine({ report }: { report: Line }) {
+export function ReportLine({ report, marks }: { report: Line; marks: string[] }) {
   const queries = useQueryClient();
   const refresh = () => queries.invalidateQueries({ queryKey: ['reports'] });
   const copy = useMutation({ mutationFn: () => post(`/reports/${report.id}/copy`), onSuccess: refresh });
@@ -24,7 +28,14 @@ export function ReportLine({ report }: { report: Line }) {
   return (
     <div className="report-line">
       <Link to={`/reports/${report.id}`} className="report-line-main">
-        <b>{report.title}</b>
+        <b>
+          {report.title}
+          {report.marks.map((mark) => (
+            <span key={mark} className="mark-chip">
+              {mark}
+            </span>
+          ))}
+        </b>
         <span className="quiet" title={report.said}>
           {report.said}
         </span>
@@ -39,6 +50,7 @@ export function ReportLine({ report }: { report: Line }) {
       <span className="report-line-when">
         <span className="quiet">{openedAt(report.id) ?? `changed ${day(report.saved_at)}`}</span>
         <span className="list-actions">
+          <MarkReport report={report} known={marks} />
           <Button onClick={() => copy.mutate()}>Copy</Button>
           <Button onClick={() => archive.mutate()}>{report.archived ? 'Bring back' : 'Archive'}</Button>
           <Button

@@ -1,3 +1,5 @@
+import '../../parts/list.css';
+import '../../parts/tools.css';
 import './list.css';
 
 import { Fragment, useMemo, useState } from 'react';
@@ -5,11 +7,12 @@ import { Fragment, useMemo, useState } from 'react';
 import { useReports, useSources, useWorkspace } from '../../api/queries';
 import { GhostButton, MainButton, Masthead } from '../../parts/Masthead';
 import { FaultNote } from '../../parts/Fault';
+import { useEscape } from '../../parts/useEscape';
 import { counted, day } from '../../parts/words';
 import { BundleDialog } from '../handing/BundleDialog';
 import { PackDialog } from '../handing/PackDialog';
 import { openedOn } from './opened';
-import { first, ordered, ORDERS, type Order } from './ordering';
+import { first, ordered, ordersOf, type Order } from './ordering';
 import { useListKeys } from './useListKeys';
 import { useMore } from './useMore';
 import { NewReport } from '../../start/NewReport';
@@ -29,15 +32,18 @@ export function ReportList() {
   const [search, setSearch] = useState<string | null>(null);
   const [away, setAway] = useState(false);
   const [taking, setTaking] = useState<'pack' | 'bundle' | null>(null);
+  useEscape(() => setSearch(null), search !== null);
   useListKeys({ search: () => setSearch((now) => now ?? ''), add: () => setAdding(true) });
   const all = useMemo(() => reports.data ?? [], [reports.data]);
   const found = useMemo(() => {
     const wanted = (search ?? '').toLowerCase().split(/\s+/).filter(Boolean);
     return all.filter((report) => {
-      const text = `${report.title} ${report.source} ${report.said}`.toLowerCase();
+      const text =
+        `${report.title} ${report.source} ${report.said} ${report.marks.join(' ')} ${report.made_by}`.toLowerCase();
       return report.archived === away && wanted.every((word) => text.includes(word));
     });
   }, [all, search, away]);
+  const marks = useMemo(() => [...new Set(all.flatMap((report) => report.marks))].sort(), [all]);
   const [order, setOrder] = useState<Order>('title');
   const groups = useMemo(() => ordered(found, order, openedOn), [found, order]);
   const { shown, end } = useMore(AT_ONCE);
@@ -66,11 +72,11 @@ export function ReportList() {
           <input
             className="list-search"
             autoFocus
-            placeholder="Search titles, sources and what reports say"
+            type="search"
+            placeholder="Search titles, sources, marks and what reports say"
             aria-label="Search reports"
             value={search}
             onChange={(event) => setSearch(event.target.value)}
-            onKeyDown={(event) => event.key === 'Escape' && setSearch(null)}
           />
         )}
         {bare && search === null && <Proposals source={bare} />}
@@ -79,7 +85,7 @@ export function ReportList() {
           <div className="paper report-lines">
             {all.length > FEW && (
               <div className="report-order tools" role="group" aria-label="Order">
-                {ORDERS.map(([value, words]) => (
+                {ordersOf(all).map(([value, words]) => (
                   <button
                     key={value}
                     className={`tool${order === value ? ' on' : ''}`}
@@ -95,7 +101,7 @@ export function ReportList() {
               <Fragment key={group.heading}>
                 {group.heading && <h2 className="report-source">{group.heading}</h2>}
                 {group.reports.map((report) => (
-                  <ReportLine key={report.id} report={report} />
+                  <ReportLine key={report.id} report={report} marks={marks} />
                 ))}
               </Fragment>
             ))}

@@ -1,6 +1,6 @@
 import { useEffect, useRef } from 'react';
 
-import { isTyping } from '../../parts/keys';
+import { isElsewhere } from '../../parts/keys';
 
 /** The keys of the list of reports: `/` searches, N begins a new one. */
 export function useListKeys(does: { search: () => void; add: () => void }) {
@@ -10,7 +10,7 @@ export function useListKeys(does: { search: () => void; add: () => void }) {
   });
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
-      if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (isElsewhere(event) || event.ctrlKey || event.metaKey || event.altKey) return;
       if (event.key === '/') {
         event.preventDefault();
         now.current.search();

@@ -1,7 +1,10 @@
+import '../../editors/editors.css';
+
 import { Button, TextField } from '@mui/material';
 import { useState } from 'react';
 
 import type { Gathering, Report } from '../../api/client';
+import { useEscape } from '../../parts/useEscape';
 import { counted } from '../../parts/words';
 import { withLine } from '../../definition/change';
 import type { Row } from '../../sheet/outline';
@@ -25,6 +28,7 @@ export function Gather({
   done: () => void;
 }) {
   const [name, setName] = useState('');
+  useEscape(done);
   const at = chosen[0]?.entry ?? -1;
   const values = chosen.map((row) => row.value).filter((v): v is string => v !== null);
   const together = () => {
@@ -42,7 +46,6 @@ export function Gather({
         onChange={(event) => setName(event.target.value)}
         onKeyDown={(event) => {
           if (event.key === 'Enter') together();
-          if (event.key === 'Escape') done();
         }}
         slotProps={{ htmlInput: { 'aria-label': 'Name of the category' } }}
       />

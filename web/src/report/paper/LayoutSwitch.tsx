@@ -1,3 +1,6 @@
+import '../../intake/intake.css';
+import '../../parts/tools.css';
+
 import type { Report, SheetView } from '../../api/client';
 
 /** Indented under their groups, or one column a level with labels once or on each line. */

@@ -7,6 +7,7 @@ import { useSource, useSources } from '../../api/queries';
 import { FaultNote } from '../../parts/Fault';
 import { Choose } from '../../parts/Field';
 import { counted } from '../../parts/words';
+import { ColumnPairs, paired } from '../handing/ColumnPairs';
 
 /** A report over another source: its columns side by side with the ones that stand for them there. */
 export function OverDialog(props: {
@@ -27,8 +28,7 @@ export function OverDialog(props: {
     enabled: source !== '',
     retry: false,
   });
-  const columns = (needed.data ?? []).map((one) => ({ ...one, now: pairs[one.column] ?? one.found ?? '' }));
-  const open = columns.filter((one) => one.now === '').length;
+  const whole = paired(needed.data ?? [], pairs);
   return (
     <Dialog open onClose={close} fullWidth maxWidth="sm">
       <DialogTitle>Use another source</DialogTitle>
@@ -51,34 +51,15 @@ export function OverDialog(props: {
           />
         )}
         <FaultNote error={needed.error} />
-        <table className="over-columns">
-          <tbody>
-            {columns.map((one) => (
-              <tr key={one.column}>
-                <th scope="row">{one.column}</th>
-                <td>
-                  <Choose
-                    label={`stands for ${one.column}`}
-                    value={one.now}
-                    options={theirs.map((column) => [column.name, column.name])}
-                    change={(name) => setPairs({ ...pairs, [one.column]: name })}
-                  />
-                </td>
-                <td className={one.sure ? 'quiet' : 'heed'}>
-                  {one.now === '' ? 'choose one' : pairs[one.column] ? '' : one.why || 'look at this one'}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <ColumnPairs columns={needed.data ?? []} theirs={theirs} pairs={pairs} pair={setPairs} />
       </DialogContent>
       <DialogActions>
         <Button onClick={close}>Cancel</Button>
         <Button
           variant="contained"
-          disabled={!needed.data || open > 0}
+          disabled={!needed.data || !whole}
           onClick={() => {
-            put({ source, columns: Object.fromEntries(columns.map((one) => [one.column, one.now])) });
+            if (whole) put({ source, columns: whole });
             close();
           }}
         >

@@ -1,30 +1,29 @@
-import type { PeriodEntry, Report } from '../../api/client';
+import '../../editors/editors.css';
+
+import type { Report } from '../../api/client';
+import { finest, rank, stepped } from '../../definition/grains';
 import { grainWords } from '../../definition/sentence';
 import { withEntry } from '../../definition/change';
 
-const STEPS = ['year', 'half', 'quarter', 'month', 'week', 'day'] as const;
-type Step = (typeof STEPS)[number];
-
-/** The entry with its finest grain made coarser or finer; null where there is none. */
-export function stepped(entry: PeriodEntry, by: 1 | -1): PeriodEntry | null {
-  const last = entry.grains[entry.grains.length - 1];
-  const at = STEPS.indexOf(last as Step);
-  const next = STEPS[at + by];
-  if (at < 0 || !next) return null;
-  const outer = entry.grains.slice(0, -1).filter((g) => STEPS.indexOf(g as Step) < STEPS.indexOf(next));
-  return { ...entry, grains: [...outer, next], levels: null };
-}
-
 /** Steps each period of the sheet coarser or finer in place. */
-export function PeriodSteps({ report, change }: { report: Report; change: (report: Report) => void }) {
+export function PeriodSteps({
+  report,
+  clocks,
+  change,
+}: {
+  report: Report;
+  clocks: ReadonlySet<string>;
+  change: (report: Report) => void;
+}) {
   return (
     <>
       {(['down', 'across'] as const).flatMap((kind) =>
         (report[kind] ?? []).map((entry, i) => {
           if (!('period' in entry)) return null;
-          const last = entry.grains[entry.grains.length - 1];
-          if (!last || STEPS.indexOf(last as Step) < 0) return null;
-          const [coarser, finer] = [stepped(entry, -1), stepped(entry, 1)];
+          const last = finest(entry);
+          if (!last || rank(last) < 0) return null;
+          const clock = clocks.has(entry.period);
+          const [coarser, finer] = [stepped(entry, -1, clock), stepped(entry, 1, clock)];
           return (
             <span key={`${kind}${i}`} className="steps" role="group" aria-label={`Period ${kind}`}>
               <button

@@ -1,20 +1,22 @@
+import '../../editors/editors.css';
+
 import { Button, TextField } from '@mui/material';
 import { useState } from 'react';
 
-import type { Row } from '../../sheet/outline';
+import { useEscape } from '../../parts/useEscape';
 
-/** Another name for a line of a category. */
+/** Another name for a line or a column. */
 export function RenameLine({
-  row,
+  before,
   rename,
   close,
 }: {
-  row: Row;
+  before: string;
   rename: (label: string) => void;
   close: () => void;
 }) {
-  const before = row.own[row.depth - 1] ?? '';
   const [name, setName] = useState(before);
+  useEscape(close);
   const done = () => {
     rename(name.trim());
     close();
@@ -29,7 +31,6 @@ export function RenameLine({
         onChange={(event) => setName(event.target.value)}
         onKeyDown={(event) => {
           if (event.key === 'Enter' && ready) done();
-          if (event.key === 'Escape') close();
         }}
         slotProps={{ htmlInput: { 'aria-label': 'New name' } }}
       />

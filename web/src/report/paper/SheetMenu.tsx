@@ -1,12 +1,15 @@
+import '../report.css';
+
 import { Divider, ListItemText, Menu, MenuItem } from '@mui/material';
 import { useState, type ReactNode } from 'react';
 
 import type { Narrowing, Report, SheetView } from '../../api/client';
 import { grainWords } from '../../definition/sentence';
 import { withEntry } from '../../definition/change';
+import { finest, stepped } from '../../definition/grains';
 import { comparedBefore, hiddenColumn, hiddenFigure, hiddenLines, reordered, widened } from './direct';
 import type { Row } from '../../sheet/outline';
-import { stepped } from './PeriodSteps';
+import { namesOfColumn, namesOfLine, type Named } from './naming';
 import type { NotePlace } from './NoteDialog';
 import { figureAt, sorted } from './sorting';
 import type { At } from '../../sheet/grid';
@@ -24,12 +27,14 @@ interface Props {
   sheet: SheetView;
   rows: Row[];
   chosen: Row[];
+  /** The columns with times of day. */
+  clocks: ReadonlySet<string>;
   change: (report: Report) => void;
   question: (at: At) => void;
   gather: (rows: Row[]) => void;
   narrow: (what: Narrowing) => void;
   ungroup: (row: Row) => void;
-  rename: (row: Row) => void;
+  rename: (what: Named) => void;
   note: (place: NotePlace) => void;
 }
 
@@ -68,7 +73,13 @@ type Change = [string, Report | null | Opens | (() => void), string?];
 
 function items(props: Props, at: At, later: (opens: Opens) => void): ReactNode[] {
   const groups =
-    at.row < 0 ? ofHeading(props, at.place) : at.place < 0 ? ofLine(props, at) : ofNumber(props, at);
+    at.row < -1
+      ? ofSpan(props, at)
+      : at.row < 0
+        ? ofHeading(props, at.place)
+        : at.place < 0
+          ? ofLine(props, at)
+          : ofNumber(props, at);
   return groups
     .map((group) => group.filter(([, does]) => does !== null))
     .filter((group) => group.length > 0)
@@ -93,12 +104,12 @@ function items(props: Props, at: At, later: (opens: Opens) => void): ReactNode[]
 }
 
 /** A period entry made coarser or finer, where it can be. */
-function steps(report: Report, kind: 'down' | 'across', index: number): Change[] {
+function steps({ report, clocks }: Props, kind: 'down' | 'across', index: number): Change[] {
   const entry = report[kind]?.[index];
   if (!entry || !('period' in entry)) return [];
   const made = (by: 1 | -1): Change[] => {
-    const next = stepped(entry, by);
-    const last = next?.grains[next.grains.length - 1];
+    const next = stepped(entry, by, clocks.has(entry.period));
+    const last = next && finest(next);
     if (!next || !last) return [];
     const words = `${by < 0 ? 'Coarser' : 'Finer'}: by ${grainWords(last)}`;
     return [[words, withEntry(report, kind, index, next)]];
@@ -107,7 +118,6 @@ function steps(report: Report, kind: 'down' | 'across', index: number): Change[]
 }
 
 const OTHER = 1;
-const BLANK = 3;
 const WORKED = 4;
 
 /** Keep or leave out lines, all of one depth; of a total, or what no condition says, nothing. */
@@ -126,9 +136,9 @@ function narrowingLines({ narrow }: Props, many: Row[]): Change[] {
 }
 
 /** Keep or leave out a column, and each member that stands above it. */
-function narrowingColumns({ sheet, narrow }: Props, place: number): Change[] {
+function narrowingColumns({ sheet, narrow }: Props, place: number, depth?: number): Change[] {
   const column = figureAt(sheet, place)?.column;
-  return (column?.names ?? []).flatMap((name, k, names): Change[] => {
+  return (column?.names ?? []).slice(0, depth).flatMap((name, k, names): Change[] => {
     const said = names.slice(0, k).includes(name) ? `${name} alone` : name;
     const does = (keep: boolean) => () =>
       narrow({ down: false, places: [column?.id ?? 0], depth: k + 1, keep });
@@ -159,7 +169,7 @@ function ofLine(props: Props, at: At): Change[][] {
     [
       ['Gather into a category…', gathered ? { open: () => gather(many) } : null],
       ['Ungroup', isGroup(report, row) ? () => ungroup(row) : null],
-      ['Rename…', isOfCategory(report, row) ? { open: () => rename(row) } : null],
+      ...renames(namesOfLine(report, sheet, row), rename),
       noted,
     ],
     [
@@ -167,7 +177,7 @@ function ofLine(props: Props, at: At): Change[][] {
       ['Move up', reordered(report, rows, row, -1), 'Alt ↑'],
       ['Move down', reordered(report, rows, row, 1), 'Alt ↓'],
     ],
-    steps(report, 'down', row.entry),
+    steps(props, 'down', row.entry),
   ];
 }
 
@@ -183,17 +193,31 @@ function isGroup(report: Report, row: Row): boolean {
   );
 }
 
-/** Whether a line is of a category, and so can be called otherwise; blanks where no tree places them. */
-function isOfCategory(report: Report, row: Row): boolean {
-  const entry = report.down?.[row.entry];
-  if (!entry || !('category' in entry)) return false;
-  return row.special === 0 || (row.special === BLANK && !entry.tree);
+/** The ways to call something otherwise. */
+function renames(names: Named[], rename: (what: Named) => void): Change[] {
+  const [only, ...others] = names;
+  if (only && others.length === 0) return [['Rename…', { open: () => rename(only) }]];
+  return names.map((one) => [
+    one.every ? `Rename ${one.before} of every year…` : `Rename ${one.before} alone…`,
+    { open: () => rename(one) },
+  ]);
+}
+
+/** What can be done to a member that stands over several columns. */
+function ofSpan(props: Props, at: At): Change[][] {
+  const depth = -1 - at.row;
+  const names = figureAt(props.sheet, at.place)?.column.names.slice(0, depth) ?? [];
+  return [
+    narrowingColumns(props, at.place, depth),
+    renames(namesOfColumn(props.report, names), props.rename),
+    lastSteps(props, 'across'),
+  ];
 }
 
 function ofHeading(props: Props, place: number): Change[][] {
   const { report, sheet, change } = props;
   if (place < 0)
-    return [[['Sort by label', () => change(sorted(report, sheet, -1)), 'S']], lastSteps(report, 'down')];
+    return [[['Sort by label', () => change(sorted(report, sheet, -1)), 'S']], lastSteps(props, 'down')];
   const found = figureAt(sheet, place);
   if (!found) return [];
   const name = found.figure;
@@ -201,6 +225,7 @@ function ofHeading(props: Props, place: number): Change[][] {
   return [
     [['Sort by this column', () => change(sorted(report, sheet, place)), 'S']],
     narrowingColumns(props, place),
+    renames(namesOfColumn(report, found.column.names), props.rename),
     [
       ['Compare with the column before, as percent', comparedBefore(report, name, 'percent')],
       ['Compare with the column before, as difference', comparedBefore(report, name, 'difference')],
@@ -214,15 +239,15 @@ function ofHeading(props: Props, place: number): Change[][] {
       ['Narrower', widened(report, name, (wide ?? sheet.widths[place] ?? 8) - 2)],
       ['Width by itself', wide ? widened(report, name, null) : null],
     ],
-    lastSteps(report, 'across'),
+    lastSteps(props, 'across'),
   ];
 }
 
-const lastSteps = (report: Report, kind: 'down' | 'across'): Change[] =>
-  steps(report, kind, (report[kind] ?? []).length - 1);
+const lastSteps = (props: Props, kind: 'down' | 'across'): Change[] =>
+  steps(props, kind, (props.report[kind] ?? []).length - 1);
 
 function ofNumber(props: Props, at: At): Change[][] {
-  const [, , compared] = ofHeading(props, at.place);
+  const compared = ofHeading(props, at.place)[3];
   const found = figureAt(props.sheet, at.place);
   const row = props.rows[at.row];
   const line = row?.own ?? [];

@@ -1,3 +1,8 @@
+import '../../parts/tools.css';
+import '../report.css';
+import '../../sheet/beneath.css';
+import '../../sheet/sheet.css';
+
 import { memo, useCallback, useMemo, useRef, useState } from 'react';
 
 import {
@@ -22,6 +27,7 @@ import { Gather } from './Gather';
 import { LayoutSwitch } from './LayoutSwitch';
 import { NoteDialog, withoutNote, type NotePlace } from './NoteDialog';
 import { outline, PATH, type Row } from '../../sheet/outline';
+import { pathIn, type Named } from './naming';
 import { OverDialog } from './OverDialog';
 import { PeriodSteps } from './PeriodSteps';
 import { RenameLine } from './RenameLine';
@@ -30,6 +36,7 @@ import type { Questioned } from '../../sheet/questioned';
 import { SheetTable, type Scrolling, type SheetActions } from '../../sheet/SheetTable';
 import { sorted, sortedBy } from './sorting';
 import type { At } from '../../sheet/grid';
+import { useClocks } from '../../definition/useClocks';
 import { useFollowed } from './useFollowed';
 import { useGrid } from '../../sheet/useGrid';
 import { useOpenness } from '../../sheet/useOpenness';
@@ -79,9 +86,10 @@ export const SheetPaper = memo(function SheetPaper({
     return outline(sheet, open, columns, spaced);
   }, [sheet, open, columns, layout]);
   const [chosen, setChosen] = useState<Row[]>([]);
+  const clocks = useClocks(report.source);
   const { grid, move, extend, clear } = useGrid();
   const [menu, setMenu] = useState<MenuAt | null>(null);
-  const [naming, setNaming] = useState<Row | null>(null);
+  const [naming, setNaming] = useState<Named | null>(null);
   const [gathering, setGathering] = useState(false);
   const [finding, setFinding] = useState(false);
   const [noting, setNoting] = useState<NotePlace | null>(null);
@@ -95,7 +103,12 @@ export const SheetPaper = memo(function SheetPaper({
     [inView, open.depth],
   );
   useFollowed(rows, followed, grid.corner?.row, move);
-  useSheetKeys({ find: () => setFinding(true), chart: () => setCharted(!charted) });
+  const find = () => {
+    setNaming(null);
+    setGathering(false);
+    setFinding(true);
+  };
+  useSheetKeys({ find, chart: () => setCharted(!charted) });
 
   const ask = (at: At) => {
     const row = rows[at.row];
@@ -162,7 +175,7 @@ export const SheetPaper = memo(function SheetPaper({
             {subtitle(report, sheet)}
           </p>
         </div>
-        <PeriodSteps report={report} change={change} />
+        <PeriodSteps report={report} clocks={clocks} change={change} />
         <LayoutSwitch report={report} sheet={sheet} change={change} />
         <button
           className={`tool${charted ? ' on' : ''}`}
@@ -171,7 +184,7 @@ export const SheetPaper = memo(function SheetPaper({
         >
           chart
         </button>
-        <button className="tool" onClick={() => setFinding(true)} title="Find on the sheet (F)">
+        <button className="tool" onClick={find} title="Find on the sheet (F)">
           find
         </button>
         <button className="tool" onClick={() => setNoting({})} title="A note under the sheet">
@@ -233,12 +246,12 @@ export const SheetPaper = memo(function SheetPaper({
       )}
       {naming && (
         <RenameLine
-          row={naming}
+          before={naming.before}
           close={() => {
             setNaming(null);
             back();
           }}
-          rename={(label) => rename({ entry: naming.entry, path: pathIn(sheet, naming), label })}
+          rename={(label) => rename(asked(naming, label))}
         />
       )}
       <SheetMenu
@@ -249,15 +262,22 @@ export const SheetPaper = memo(function SheetPaper({
         sheet={sheet}
         rows={rows}
         chosen={chosen}
+        clocks={clocks}
         change={change}
         question={ask}
         gather={(lines) => {
           setChosen(lines);
+          setNaming(null);
+          setFinding(false);
           setGathering(true);
         }}
         narrow={narrow}
         ungroup={(row) => ungroup({ entry: row.entry, path: pathIn(sheet, row) })}
-        rename={(row) => setNaming(row)}
+        rename={(what) => {
+          setGathering(false);
+          setFinding(false);
+          setNaming(what);
+        }}
         note={setNoting}
       />
       {putting && <OverDialog id={id} source={report.source} put={over} close={() => setPutting(false)} />}
@@ -277,15 +297,13 @@ export const SheetPaper = memo(function SheetPaper({
   );
 });
 
-/** A line's labels from the outermost level of its own entry in. */
-const pathIn = (sheet: SheetView, row: Row) =>
-  row.own.filter((_, k) => sheet.rows.entry.length > 0 && levelEntry(sheet, k) === row.entry);
-
-/** Which entry a level of the lines is of. */
-function levelEntry(sheet: SheetView, level: number): number {
-  const at = sheet.rows.depth.indexOf(level + 1);
-  return sheet.rows.entry[at] ?? -1;
-}
+const asked = ({ entry, path, across, every }: Named, label: string): Renaming => ({
+  entry,
+  path,
+  across,
+  every,
+  label,
+});
 
 /** The lines chosen after a click: that one, or with it those before, or all between. */
 function chosenNext(rows: Row[], chosen: Row[], row: Row, more: boolean, range: boolean): Row[] {
