@@ -1,5 +1,5 @@
 """Measures the report screen in headless Chromium over a million records: an edited figure from click to paint, the first
-sheet, and scrolling, as a table of where the time goes. Run by `python -m bench.screen [records]`."""
+sheet, and scrolling, as a table of where the time goes, each beside a bare page in the same run. Run by `python -m bench.screen [records]`."""
 
 import json
 import statistics
@@ -15,12 +15,15 @@ from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 from tests.browser.conftest import FLAGS, serving
 
+from bench import bare
 from kalendor.desk.bringing_in import bring_in_file
 from kalendor.desk.desk import Desk
 
 AREAS, ROUTES, MONTHS = 20, 2_000, 40
-EDITS = 15
-EDIT = """const [done] = [arguments[arguments.length - 1]];
+EDITS, ROUNDS = 12, 2
+TAKES = [("Maximum", "max"), ("Average", "mean"), ("Sum", "sum")]
+IN_VIEW = "at=0&open=2&first=0&columns=18"  # what the report screen asks for when it is opened
+EDIT = """const done = arguments[arguments.length - 1];
 const before = document.querySelector('tr.leaf td.num').innerText;
 performance.clearResourceTimings();
 const start = performance.now();
@@ -39,6 +42,9 @@ const watch = new MutationObserver(() => {
 watch.observe(document.querySelector('.sheet-scroll'), {subtree: true, childList: true, characterData: true});
 [...document.querySelectorAll('li[role=option]')].find(e => e.innerText.trim() === arguments[0]).click();"""
 THERE = "[...document.querySelectorAll('tr.leaf td.num')].some(cell => cell.innerText)"
+FIRST = "return performance.getEntriesByType('resource').filter(e => /sheet/.test(e.name)).map(e => e.responseEnd)[0]"
+CELLS = """return [...document.querySelectorAll('tr.row')]
+  .map(row => [...row.querySelectorAll('td.num')].map(cell => cell.innerText));"""
 SCROLL = """const [way, done] = [arguments[0], arguments[arguments.length - 1]];
 const box = document.querySelector('.sheet-scroll');
 let frames = 0;
@@ -101,14 +107,86 @@ def edited(driver: webdriver.Chrome) -> list[dict[str, float]]:
         box = "[...document.querySelectorAll('.editor [role=combobox]')]"
         driver.execute_script(f"{box}[0].dispatchEvent(new MouseEvent('mousedown', {{bubbles: true, button: 0}}))")
         until(driver, "document.querySelector('li[role=option]')")
-        found.append(driver.execute_async_script(EDIT, ["Maximum", "Average", "Sum"][i % 3]))
+        found.append(driver.execute_async_script(EDIT, TAKES[i % 3][0]))
         until(driver, "!document.querySelector('li[role=option]')")
     driver.execute_script("document.querySelector('.MuiBackdrop-root')?.click()")
     return found[3:]
 
 
+def edited_bare(driver: webdriver.Chrome, page: str, cells: list[list[str]]) -> list[dict[str, float]]:
+    """The same edits sent by a page with nothing but a plain table of as many cells."""
+    address, _, number = page.partition("/reports/")
+    bare.drawn(driver, address, cells)
+    token = bare.token(driver)
+    path = f"/api/reports/{number}"
+    with urllib.request.urlopen(address + path) as answer:
+        view = json.load(answer)
+    found = []
+    for i in range(EDITS):
+        figure = {**view["document"]["figures"][0], "take": TAKES[i % 3][1]}
+        document = {**view["document"], "figures": [figure]}
+        found.append(bare.edited(driver, f"{path}/edits?{IN_VIEW}", view["revision"], document, token))
+        view["revision"] = found[-1]["revision"]
+    return found[3:]
+
+
+def opened(driver: webdriver.Chrome, page: str) -> None:
+    driver.get(page)
+    until(driver, THERE)
+
+
 def middle(of: Callable[[dict[str, float]], float], found: list[dict[str, float]]) -> float:
     return statistics.median(map(of, found))
+
+
+def told(what: str, value: float, after: str = "ms") -> None:
+    print(f"  {what:<42} {value:7.0f} {after}")
+
+
+def browser() -> webdriver.Chrome:
+    options = webdriver.ChromeOptions()
+    options.binary_location = "/usr/bin/chromium"
+    for flag in FLAGS:
+        options.add_argument(flag)
+    driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    driver.set_script_timeout(120)
+    return driver
+
+
+def edits(driver: webdriver.Chrome, page: str) -> None:
+    """An edit from click to paint, and the same edit on a bare page, in turns."""
+    ours, plain = [], []
+    for _ in range(ROUNDS):
+        opened(driver, page)
+        cells = driver.execute_script(CELLS)
+        ours += edited(driver)
+        plain += edited_bare(driver, page, cells)
+    all_of, bare_of = middle(lambda e: e["all"], ours), middle(lambda e: e["all"], plain)
+    told("an edited figure, click to paint, median", all_of, "ms   (target ≤ 100)")
+    told("  until it is sent", middle(lambda e: e["sent"], ours))
+    told("  saved, worked out, answered", middle(lambda e: e["answered"] - e["sent"], ours))
+    told("  drawn and painted", middle(lambda e: e["all"] - e["answered"], ours))
+    told("  round trips", middle(lambda e: e["calls"], ours), "")
+    told("  bytes", middle(lambda e: e["bytes"], ours), "")
+    told("the same edit on a bare page", bare_of)
+    told("  saved, worked out, answered", middle(lambda e: e["answered"], plain))
+    told("  drawn and painted", middle(lambda e: e["all"] - e["answered"], plain))
+    print(f"  ours to the bare page's: {all_of / bare_of:.2f}   (target ≤ 1.5)")
+
+
+def scrolling(driver: webdriver.Chrome, page: str, columns: int, ways: tuple[str, ...]) -> None:
+    """Frames a second while scrolling, beside a bare table of the lines that are passed and the columns that are in view."""
+    texts = [[f"{(i * 7919 + j * 104729) % 10_000_000 / 100:,.2f}" for j in range(12)] for i in range(400)]
+    for way in ways:
+        opened(driver, page)
+        ours = driver.execute_async_script(SCROLL, way)
+        bare.drawn(driver, page.partition("/reports/")[0], texts)
+        plain = driver.execute_async_script(SCROLL, way)
+        told(
+            f"scrolling {way}, {columns:,} columns",
+            ours,
+            f"frames a second, {ours / plain:.2f} of a bare table's (target ≥ 0.8)",
+        )
 
 
 def main() -> None:
@@ -118,47 +196,16 @@ def main() -> None:
     desk = Desk(folder / "work")
     bring_in_file(desk, folder / "sales.csv", "Sales", None)
     desk.workspace.close()
-    options = webdriver.ChromeOptions()
-    options.binary_location = "/usr/bin/chromium"
-    for flag in FLAGS:
-        options.add_argument(flag)
-    driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
-    driver.set_script_timeout(120)
+    driver = browser()
     for address in serving(folder / "work"):
         page = report(address, "month")
-        driver.get(page)
-        until(driver, THERE)
-        driver.get(page)
-        until(driver, THERE)
-        first = driver.execute_script(
-            "return performance.getEntriesByType('resource').filter(e => /sheet/.test(e.name)).map(e => e.responseEnd)[0]"
-        )
-        edits = edited(driver)
+        opened(driver, page)
+        opened(driver, page)
         print(f"\n{count:,} records, {ROUTES:,} lines × {MONTHS} columns, headless, two cores")
-        print(f"  page opened to the sheet's answer          {first:7.0f} ms")
-        print(
-            f"  an edited figure, click to paint, median   {middle(lambda e: e['all'], edits):7.0f} ms   (target ≤ 100)"
-        )
-        print(f"    until it is sent                         {middle(lambda e: e['sent'], edits):7.0f} ms")
-        print(
-            f"    saved, worked out, answered              {middle(lambda e: e['answered'] - e['sent'], edits):7.0f} ms"
-        )
-        print(
-            f"    drawn and painted                        {middle(lambda e: e['all'] - e['answered'], edits):7.0f} ms"
-        )
-        print(f"    round trips                              {middle(lambda e: e['calls'], edits):7.0f}")
-        print(f"    bytes                                    {middle(lambda e: e['bytes'], edits):7.0f}")
-        print(
-            f"  scrolling down                             {driver.execute_async_script(SCROLL, 'down'):7.0f} frames a second   (target ≥ 50)"
-        )
-        driver.get(report(address, "day"))
-        until(driver, THERE)
-        print(
-            f"  scrolling sideways, {MONTHS * 30:,} columns         {driver.execute_async_script(SCROLL, 'right'):7.0f} frames a second   (target ≥ 50)"
-        )
-        print(
-            f"  scrolling down, {MONTHS * 30:,} columns             {driver.execute_async_script(SCROLL, 'down'):7.0f} frames a second   (target ≥ 50)"
-        )
+        told("page opened to the sheet's answer", driver.execute_script(FIRST))
+        edits(driver, page)
+        scrolling(driver, page, MONTHS, ("down",))
+        scrolling(driver, report(address, "day"), MONTHS * 30, ("right", "down"))
     driver.quit()
 
 
