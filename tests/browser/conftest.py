@@ -137,6 +137,16 @@ class Page:
     def open(self, address: str) -> None:
         self.driver.get(address)
 
+    def severe(self) -> list[str]:
+        """What the browser's console holds since it was last read that no test expects.
+
+        Requests to a server that was stopped after its test are left out: the streams of its page try again until
+        another page is opened, and what they meet is logged in the next test.
+        """
+        logged = [entry["message"] for entry in self.driver.get_log("browser") if entry["level"] == "SEVERE"]
+        own = [m for m in logged if not EVENTS.search(m) and not any(stopped in m for stopped in STOPPED)]
+        return [m for m in own if not any(f"status of {status}" in m for status in self.refusals)]
+
     def wait(self, until: Callable[[], Any], what: str = "") -> Any:
         def tried(_: Any) -> Any:
             try:
@@ -187,11 +197,12 @@ class Page:
         )
 
     def write(self, label: str, text: str) -> None:
-        """Write in a field by its label, and finish with Enter."""
+        """Write in a field by its label, and finish with Enter; in a dialog, where Enter presses its main button, by leaving it."""
         path = f"//label[normalize-space()='{label}']/following-sibling::div//*[self::input or self::textarea]"
         field = self.wait(lambda: self.driver.find_element(By.XPATH, path), f"no field {label}")
         field.send_keys(Keys.CONTROL, "a")
-        field.send_keys(text, Keys.ENTER)
+        in_dialog = bool(field.find_elements(By.XPATH, "ancestor::*[@role='dialog']"))
+        field.send_keys(text, Keys.TAB if in_dialog else Keys.ENTER)
 
     def search(self, label: str, typed: str, option: str) -> None:
         """Choose from a list that is searched by typing."""
@@ -271,8 +282,5 @@ def page(chromium: webdriver.Chrome) -> Iterator[Page]:
     chromium.get_log("browser")
     page = Page(chromium)
     yield page
-    severe = [entry["message"] for entry in chromium.get_log("browser") if entry["level"] == "SEVERE"]
-    severe = [message for message in severe if not any(stopped in message for stopped in STOPPED)]
-    severe = [message for message in severe if not EVENTS.search(message)]  # they end when a test's server does
-    assert not [m for m in severe if not any(f"status of {status}" in m for status in page.refusals)], severe
+    assert page.severe() == []
     chromium.execute_script("try { localStorage.clear() } catch { /* an empty page has none */ }")

@@ -128,4 +128,4 @@ def test_the_file_for_a_browser_holds_every_number_opens_and_closes_and_finds(pa
     assert "שלום" in [row[0] for row in seen_rows(page)]
     page.click("#shade")
     assert page.driver.execute_script("return document.documentElement.className") == "dark"
-    assert not [e for e in page.driver.get_log("browser") if e["level"] == "SEVERE"]
+    assert page.severe() == []

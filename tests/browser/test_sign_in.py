@@ -46,7 +46,7 @@ def test_an_analyst_signs_in_edits_and_leaves_and_a_reader_reads_what_is_issued(
     page.open(f"{office}/reports")
     page.find(".sign-in form")
     assert serious(page) == []
-    assert not [line for line in page.driver.get_log("browser") if line["level"] == "SEVERE"]
+    assert page.severe() == []
     page.refusals = ["401"]
     sign_in(page, "Ada", "not her password")
     page.find(".sign-in", "no such name with this password")
