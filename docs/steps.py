@@ -174,6 +174,51 @@ def months_and_years(s: Steps) -> None:
     s.page.wait(lambda: "on a year earlier" in s.page.brief, "no change")
 
 
+def gathered(s: Steps) -> None:
+    """Two branches gathered under a name of one's own, by month."""
+    page = s.page
+    s.phrase("area", "down by area")
+    s.phrase("month of s", "across by month of sold on")
+    page.click(".sheet-table tbody th", "North")
+    other = page.find(".sheet-table tbody th", "South")
+    ActionChains(page.driver).key_down(Keys.CONTROL).click(other).key_up(Keys.CONTROL).perform()
+    page.find(".gather input").send_keys("Coast", Keys.ENTER)
+    page.line("Coast")
+
+
+def ungrouped(s: Steps) -> None:
+    gathered(s)
+    s.menu(".sheet-table tbody th", "Coast", "Ungroup")
+    s.page.wait(lambda: "group" not in s.page.brief, "still grouped")
+
+
+def coarser(s: Steps) -> None:
+    s.phrase("month of s", "across by month of sold on")
+    s.page.click("[aria-label='Coarser']")
+    s.page.wait(lambda: "by quarter" in s.page.brief, "no quarters")
+
+
+def found(s: Steps) -> None:
+    s.phrase("mana", "down by manager")
+    s.phrase("prod", "down by product")
+    s.page.press("f")
+    s.page.find(".find input").send_keys("p5", Keys.ENTER, Keys.ENTER)
+    s.page.find(".find [role=status]", "number 2 shown")
+
+
+def without_blanks(s: Steps) -> None:
+    s.phrase("month of s", "down by month of sold on")
+    s.menu(".sheet-table tbody th", "(blank)", "Leave out (blank)")
+    s.page.wait(lambda: "is not blank" in s.page.brief, "blanks are there")
+
+
+def named_quarters(s: Steps) -> None:
+    fiscal(s)
+    s.menu(".sheet-table thead th", "Q4", "Rename Q4 of every year")
+    s.page.find(".gather input").send_keys("Spring", Keys.ENTER)
+    s.page.find(".sheet-table thead th", " Spring")
+
+
 def typed_whole(s: Steps) -> None:
     s.phrase("net amount by area, month across, percent change")
     s.page.wait(lambda: "change on a year earlier" in s.page.brief, "not understood")
@@ -193,6 +238,12 @@ TASKS: dict[str, Callable[[Steps], None]] = {
     "managers by year and quarter without blank dates": managers,
     "months down and years across with percent change, no base shown": months_and_years,
     "the same typed as one request": typed_whole,
+    "months by area, two areas gathered under a name": gathered,
+    "the same, and ungrouped again": ungrouped,
+    "months, then quarters in their place": coarser,
+    "a line of a long result found, and the next one": found,
+    "months without what has no date": without_blanks,
+    "fiscal quarters under names of one's own": named_quarters,
 }
 
 
