@@ -68,6 +68,7 @@ formats = st.fixed_dictionaries(
         "places": st.integers(0, 9), "thousands": st.booleans(), "unit": st.sampled_from(["one", "thousands", "millions"]),
         "currency": st.sampled_from(["", "€", "kr ;", '"']), "percent": st.sampled_from([None, True, False]),
         "negative": st.sampled_from(["parentheses", "minus"]), "zero": st.sampled_from(["number", "dash"]),
+        "foots": st.booleans(),
     },
 )  # fmt: skip
 conditions = st.sampled_from(

@@ -11,6 +11,7 @@ import numpy as np
 from kalendor.api import edition_models as models
 from kalendor.core.groupings.cadence_periods import Recurring
 from kalendor.core.sheet.moves import Move, Place, Places
+from kalendor.core.sheet.scales import places_of
 from kalendor.core.sheet.sheet import ShownFigure
 from kalendor.core.values.columns import day_of
 from kalendor.desk.desk import Desk
@@ -21,7 +22,7 @@ from kalendor.desk.editions.moved import Cause, Part, difference
 from kalendor.desk.editions.owed import Recurs
 from kalendor.desk.editions.standing import Standing
 from kalendor.desk.editions.steps import Moved
-from kalendor.output.shown import places_of, shown_cells, shown_number
+from kalendor.output.shown import shown_cells, shown_number
 from kalendor.store.editions import Edition
 
 MOST_MOVED, MOST_DIGITS = 2_000, 14

@@ -171,6 +171,7 @@ def widths(sheet: Sheet) -> list[int]:
 
 
 def _widths(figure: ShownFigure, count: int, lines: Index, columns: Index) -> list[int]:
+    figure = figure.as_shown
     cells = figure.cells
     marked = max((len(word) for word in MARK_WORDS), default=0) if figure.marks is not None else 0
     if not len(lines):

@@ -8,11 +8,12 @@ import numpy as np
 
 from kalendor.core.figures.family import kind_of
 from kalendor.core.figures.kind import marked_mixed
-from kalendor.core.figures.worked_lines import missing
+from kalendor.core.figures.worked_lines import missing, worked_mask
 from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.material import Material
 from kalendor.core.plan import Plan, never_left, places, planned
 from kalendor.core.sheet import notes
+from kalendor.core.sheet.adding_up import moved_by_rounding, rounded_to_add_up
 from kalendor.core.sheet.arrange import Rows, beneath, rows, sibling_ranks
 from kalendor.core.sheet.assembly import current_column, place_starts, side
 from kalendor.core.sheet.folds import hidden_rest, other_names
@@ -81,6 +82,7 @@ def _assembled(plan: Plan) -> Sheet:
         *_notes(plan),
         *missing(reckoner.worked),
         *notes.out_of_sight(*(int(a.sum()) for a in aside)),
+        *notes.rounded([(f.name, moved_by_rounding(f)) for f in figures if f.rounded is not None]),
     )
     lines = side(frame.lines, line_rows, others[0], _cut_notes(plan, frame.lines), report.layout.grand or TOTAL)
     columns = side(frame.columns, column_rows, others[1], _cut_notes(plan, frame.columns))
@@ -149,7 +151,7 @@ def _shown(plan: Plan, figure: FigureBase, line_rows: Rows) -> ShownFigure:
     percent = reckoner.percent(figure.name)
     cut = reckoner.bases.cut_cells() if figure in plan.compared() and figure.to_date else None
     inexact = reckoner.approximate(figure.name)
-    return ShownFigure(
+    shown = ShownFigure(
         figure.name,
         found.cells,
         figure.format,
@@ -161,6 +163,7 @@ def _shown(plan: Plan, figure: FigureBase, line_rows: Rows) -> ShownFigure:
         cut,
         None if units is None else units.numbers,
     )
+    return rounded_to_add_up(shown, reckoner.frame.lines, reckoner.frame.columns, worked_mask(reckoner.frame.lines))
 
 
 def _aside(axis_: Axis, paths: Sequence[Sequence[str]]) -> Mask:

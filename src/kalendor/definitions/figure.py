@@ -41,6 +41,7 @@ class Format(Part):
     percent: bool | None = None
     negative: Literal["parentheses", "minus"] = "parentheses"
     zero: Literal["number", "dash"] = "number"
+    foots: bool = False  # shown numbers are rounded so that they add up to shown totals
 
 
 class FigureBase(Part):

@@ -96,7 +96,8 @@ def _own_figures(sheet: Sheet, member: int, report: Report | None) -> tuple[tupl
 
 def _blanked(figure: ShownFigure, at: Mask) -> ShownFigure:
     marks = None if figure.marks is None else np.where(at, np.int8(0), figure.marks)
-    return replace(figure, cells=replace(figure.cells, blank=figure.cells.blanks | at), marks=marks)
+    rounded = None if figure.rounded is None else replace(figure.rounded, blank=figure.rounded.blanks | at)
+    return replace(figure, cells=replace(figure.cells, blank=figure.cells.blanks | at), marks=marks, rounded=rounded)
 
 
 def _periods_of_others(sheet: Sheet) -> Mask:

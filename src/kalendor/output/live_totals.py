@@ -50,7 +50,7 @@ def live(set_: Typeset, over: Spans, column: SetColumn) -> Mask:
     Only figures whose lines the tie-out found to foot; a total that counts hidden lines too is not live.
     """
     found = np.zeros(len(set_.rows), dtype=np.bool_)
-    figure = set_.figure(column)
+    figure = set_.figure(column).as_shown
     if figure.name not in {footing.figure for footing in set_.sheet.tie_out.footings}:
         return found
     amounts, there = _amounts(set_, figure.cells, column)

@@ -10,12 +10,12 @@ from collections.abc import Iterable, Iterator
 from xml.sax.saxutils import escape, quoteattr
 
 from kalendor.core.sheet.arrange import GRAND, HEADING, SUBTOTAL
+from kalendor.core.sheet.scales import UNITS, is_percent, places_of
 from kalendor.core.sheet.sheet import ShownFigure
 from kalendor.core.values.columns import NUMERIC
 from kalendor.output.handover import Handover
 from kalendor.output.live_totals import live, spans
 from kalendor.output.numbers import texts
-from kalendor.output.shown import UNITS, is_percent, places_of
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import RECORD, SetRow, Typeset, by_columns, typeset
 from kalendor.output.watching import so_far
@@ -178,7 +178,7 @@ def _figures(set_: Typeset, k: int, given: Handover, top: int) -> list[str]:
     """A column's cells, one a row: numbers with all their digits, live totals with the cells under them."""
     column = set_.columns[k]
     figure = set_.figure(column)
-    plain, numeric = set_.plain(column)
+    plain, numeric = set_.plain(column, as_shown=True)
     shown = set_.shown(column)
     over = spans(set_)
     alive = live(set_, over, column) if given.export.subtotals == "live" else None

@@ -7,29 +7,13 @@ from typing import Any
 import numpy as np
 
 from kalendor.core.figures.bases import MARK_WORDS, MIXED
+from kalendor.core.sheet.scales import UNITS, is_percent, places_of
 from kalendor.core.sheet.sheet import Sheet, ShownFigure
 from kalendor.core.sheet.tieout import Footing
 from kalendor.core.values.columns import EXACT, Array, Column, Kind
 from kalendor.output.numbers import writer
 
 MINUS = "\u2212"
-UNITS = {"one": 0, "thousands": 3, "millions": 6}
-
-
-def places_of(figure: ShownFigure) -> int:
-    """How many decimal places a figure is shown with, unless its format says."""
-    if figure.format.places is not None:
-        return figure.format.places
-    if is_percent(figure):
-        return 1
-    if figure.format.unit != "one":
-        return 1
-    return figure.cells.places if figure.cells.kind in EXACT else 2
-
-
-def is_percent(figure: ShownFigure) -> bool:
-    """True where a figure is shown as a percentage."""
-    return figure.percent if figure.format.percent is None else figure.format.percent
 
 
 def shown_number(value: Decimal, figure: ShownFigure) -> str:
@@ -59,6 +43,7 @@ def shown_units(units: int, places: int) -> str:
 
 def shown_cells(figure: ShownFigure, at: Array) -> list[str]:
     """The cells at the given positions as text; blank is empty, or the mark that stands for it."""
+    figure = figure.as_shown
     cells = figure.cells
     picked = cells.take(at)
     blank = picked.blanks.tolist()

@@ -47,6 +47,8 @@ def sentences(trail: Trail) -> list[str]:
         said.append(f"Compared up to {short_day(trail.as_of)} only; the figure beside it counts all that is shown.")
     if trail.shown.approximate:
         said.append("It is approximate: it rests on amounts that are not kept exactly.")
+    if trail.shown.rounded is not None and (nearest := number_of(trail, trail.operand)) != _number(trail):
+        said.append(f"It is rounded so that what is shown adds up; the nearest would be {nearest}.")
     return said
 
 

@@ -141,9 +141,13 @@ class Typeset:
         """The notes that stand under the sheet, each after its mark."""
         return [f"{marks_of([n])} {note.text}" for n, note in enumerate(self.sheet.footnotes)]
 
-    def plain(self, column: SetColumn) -> tuple[list[str], list[bool]]:
-        """A column's texts with all their digits, one for each row, and which of them are numbers; marks stand as words."""
+    def plain(self, column: SetColumn, as_shown: bool = False) -> tuple[list[str], list[bool]]:
+        """A column's texts with all their digits, one for each row, and which of them are numbers; marks stand as words.
+
+        `as_shown`: numbers that are rounded so that they add up are the rounded ones.
+        """
         figure, at = self.figure(column), self.places(column)
+        figure = figure.as_shown if as_shown else figure
         written, numeric = plain_cells(figure, at)
         rows = len(self.rows)
         return _spread(written, "", self.filled, rows), _spread(numeric, False, self.filled, rows)

@@ -4118,6 +4118,7 @@ export interface components {
             /**
              * @default {
              *       "currency": "",
+             *       "foots": false,
              *       "negative": "parentheses",
              *       "thousands": true,
              *       "unit": "one",
@@ -4632,6 +4633,11 @@ export interface components {
              */
             currency?: string;
             /**
+             * Foots
+             * @default false
+             */
+            foots?: boolean;
+            /**
              * Negative
              * @default parentheses
              * @enum {string}
@@ -4677,6 +4683,7 @@ export interface components {
             /**
              * @default {
              *       "currency": "",
+             *       "foots": false,
              *       "negative": "parentheses",
              *       "thousands": true,
              *       "unit": "one",
@@ -5600,6 +5607,7 @@ export interface components {
             /**
              * @default {
              *       "currency": "",
+             *       "foots": false,
              *       "negative": "parentheses",
              *       "thousands": true,
              *       "unit": "one",
@@ -6224,6 +6232,7 @@ export interface components {
             /**
              * @default {
              *       "currency": "",
+             *       "foots": false,
              *       "negative": "parentheses",
              *       "thousands": true,
              *       "unit": "one",
@@ -6620,6 +6629,7 @@ export interface components {
             /**
              * @default {
              *       "currency": "",
+             *       "foots": false,
              *       "negative": "parentheses",
              *       "thousands": true,
              *       "unit": "one",
@@ -6725,6 +6735,7 @@ export interface components {
             /**
              * @default {
              *       "currency": "",
+             *       "foots": false,
              *       "negative": "parentheses",
              *       "thousands": true,
              *       "unit": "one",
@@ -7048,6 +7059,7 @@ export interface components {
             /**
              * @default {
              *       "currency": "",
+             *       "foots": false,
              *       "negative": "parentheses",
              *       "thousands": true,
              *       "unit": "one",

@@ -14,6 +14,10 @@ const NEGATIVES: [string, string][] = [
   ['parentheses', 'in parentheses'],
   ['minus', 'with a minus'],
 ];
+const ROUNDINGS: [string, string][] = [
+  ['alone', 'each number to its nearest'],
+  ['foots', 'so that lines add up to totals'],
+];
 const ZEROS: [string, string][] = [
   ['number', 'as a number'],
   ['dash', 'as a dash'],
@@ -39,6 +43,12 @@ export function FormatFields({ figure, change }: { figure: Figure; change: (figu
           value={format.unit ?? 'one'}
           options={UNITS}
           change={(unit) => set({ unit })}
+        />
+        <Choose
+          label="Rounding"
+          value={format.foots ? 'foots' : 'alone'}
+          options={ROUNDINGS}
+          change={(rounding) => set({ foots: rounding === 'foots' })}
         />
         <Choose
           label="Negatives"

@@ -40,6 +40,19 @@ def out_of_sight(lines: int, columns: int) -> list[str]:
     return [f"{' and '.join(said)} {'is' if lines + columns == 1 else 'are'} out of sight and still counted in totals"]
 
 
+def rounded(figures: Sequence[tuple[str, int]]) -> list[str]:
+    """Which figures are rounded so that they add up, and how many of each one's numbers are not their own rounding."""
+    found = []
+    for name, moved in figures:
+        differ = f"{moved:,} number differs" if moved == 1 else f"{moved:,} numbers differ"
+        found.append(
+            f"{name} is rounded so that it adds up; {differ} from the nearest"
+            if moved
+            else f"{name} is rounded so that it adds up"
+        )
+    return found
+
+
 def compared(era: Era | None, figures: Sequence[Compare], unshown: int) -> list[str]:
     """Where records end before the day to which is compared, and what of the bases no line or column shows."""
     found = []

@@ -166,6 +166,7 @@ def _figure(figure: ShownFigure) -> Plain:
         "approximate": figure.approximate,
         "cut": None if figure.cut is None else np.flatnonzero(figure.cut).tolist(),
         **({} if figure.units is None else {"units": figure.units.tolist()}),
+        **({} if figure.rounded is None else {"rounded": _column(figure.rounded)}),
     }
 
 
@@ -185,6 +186,7 @@ def _figure_of(told: Mapping[str, Any], cells: int) -> ShownFigure:
         bool(told["approximate"]),
         cut,
         np.array(told["units"], np.int64) if "units" in told else None,
+        _column_of(told["rounded"]) if "rounded" in told else None,
     )
 
 

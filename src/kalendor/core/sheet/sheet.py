@@ -1,6 +1,6 @@
 """The sheet as a value: labels, paths, roles, cells, marks, headings and notes. All outputs read only this."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -43,6 +43,7 @@ class ShownFigure:
     `zero_is_none`: a 0 stands for no record, as in a count. `percent` is the way it is best read; `signed`, that its
     plus is shown. `units`, shape (lines × columns,), tells cells of one unit, such as a currency, from those of another, −1
     where a cell has none; None where all are alike. `cut`, shape (lines × columns,), is True where the figure compares only a part of what the line shows.
+    `rounded`, shape (lines × columns,), are the cells rounded so that what is shown adds up; None where each is shown by itself.
     """
 
     name: str
@@ -55,6 +56,12 @@ class ShownFigure:
     approximate: bool = False
     cut: Mask | None = None
     units: NDArray[np.int64] | None = None
+    rounded: Column | None = None
+
+    @property
+    def as_shown(self) -> "ShownFigure":
+        """The figure with its cells as they are shown: those rounded so that they add up, where it has such."""
+        return self if self.rounded is None else replace(self, cells=self.rounded, rounded=None)
 
 
 @dataclass(frozen=True, eq=False)

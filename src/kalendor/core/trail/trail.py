@@ -51,7 +51,7 @@ class Trail:
         if known is None:
             figure = next(f for f in self.report.figures if f.name == operand.figure)
             return ShownFigure(figure.name, operand.value, figure.format)
-        return replace(known, cells=operand.value, marks=None, cut=None, units=None)
+        return replace(known, cells=operand.value, marks=None, cut=None, units=None, rounded=None)
 
     def definition(self, operand: Operand) -> FigureBase:
         """The definition of an operand's figure."""

@@ -166,7 +166,7 @@ class _Lines:
         self.parts = _parts(set_.columns) if as_formulas else [[] for _ in set_.columns]
 
     def _values(self, column: SetColumn) -> list[Value]:
-        cells = cell_values(self.set.figure(column).cells.take(self.set.places(column)))
+        cells = cell_values(self.set.figure(column).as_shown.cells.take(self.set.places(column)))
         shown, _ = self.set.plain(column)
         found: list[Value] = [None] * len(self.set.rows)
         for place, value in zip(self.set.filled.tolist(), cells, strict=True):
@@ -237,7 +237,7 @@ class _Lines:
 
     def _adds_up(self, i: int, k: int, parts: list[int]) -> bool:
         """Whether a total column's number on a line is the sum of the columns under it, to the last unit."""
-        figure = self.set.figure(self.set.columns[k])
+        figure = self.set.figure(self.set.columns[k]).as_shown
         if figure.name not in {footing.figure for footing in self.set.sheet.tie_out.footings}:
             return False
         own, under = self.values[k][i], [self.values[part][i] for part in parts]

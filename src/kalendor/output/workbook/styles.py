@@ -5,10 +5,10 @@ from typing import Any
 from xlsxwriter.format import Format
 from xlsxwriter.workbook import Workbook
 
+from kalendor.core.sheet.scales import UNITS, is_percent, places_of
 from kalendor.core.sheet.sheet import ShownFigure
 from kalendor.core.values.columns import NUMERIC, Column, Kind
 from kalendor.intake.guarding import harmless
-from kalendor.output.shown import UNITS, is_percent, places_of
 
 INK, PETROL, OXBLOOD, MARIGOLD, QUIET = "#1E2A2F", "#0D5A6A", "#9A2A2A", "#7A4C06", "#56615F"
 THIN, DOUBLE = 1, 6
