@@ -33,7 +33,7 @@ interface Props {
 /** Reports down the side, periods along the top, how an edition stands in each crossing; the sources beneath. */
 export function BoardGrid({ board, picked, pick, cadence }: Props) {
   const last = board.columns.length - 1;
-  const template = `minmax(200px, 240px) repeat(${board.columns.length}, minmax(52px, 1fr))`;
+  const template = `minmax(150px, 240px) repeat(${board.columns.length}, minmax(44px, 1fr))`;
   return (
     <>
       <div

@@ -1,6 +1,7 @@
 import './board.css';
 import '../parts/masthead.css';
 import '../parts/tools.css';
+import '../parts/panes.css';
 
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { Dialog, DialogContent, DialogTitle } from '@mui/material';
@@ -66,7 +67,7 @@ export function BoardScreen() {
         </GhostButton>
         <MainButton onClick={() => setAdding(true)}>New report</MainButton>
       </Masthead>
-      <div className="board-page">
+      <div className="board-page panes">
         <main className="board-work">
           {board && <Top board={board} shown={shown} show={setShown} restate={() => setRestating(true)} />}
           <FaultNote error={found.error ?? ready.error} />

@@ -1,4 +1,5 @@
 import './groupings.css';
+import '../parts/panes.css';
 
 import type { ReactNode } from 'react';
 
@@ -32,7 +33,7 @@ export function CardFrame<G extends Grouping>(props: Props<G>) {
         <SaveButtons draft={draft} />
         {!draft.dirty && <NewGrouping />}
       </Masthead>
-      <main className="groupings">
+      <main className="groupings panes">
         {side}
         <section className="work cards">
           <OtherSaved draft={draft} />

@@ -1,5 +1,6 @@
 import './groupings.css';
 import '../parts/list.css';
+import '../parts/panes.css';
 
 import { useQuery } from '@tanstack/react-query';
 import { NavLink, useParams } from 'react-router';
@@ -40,7 +41,7 @@ export function GroupingsScreen() {
         <Masthead title="Groupings">
           <NewGrouping />
         </Masthead>
-        <main className="groupings">
+        <main className="groupings panes">
           {side}
           <section className="work">
             <FaultNote error={found.error ?? all.error} />

@@ -1,4 +1,5 @@
 import './groupings.css';
+import '../parts/panes.css';
 
 import { useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
@@ -38,7 +39,7 @@ export function TreeScreen({ view, side }: { view: GroupingView; side: ReactNode
         <SaveButtons draft={draft} />
         {!draft.dirty && <NewGrouping />}
       </Masthead>
-      <main className="groupings with-margin">
+      <main className="groupings panes with-margin">
         {side}
         <section className="work">
           <GroupingName view={view} />

@@ -2,6 +2,7 @@ import './changed.css';
 import './intake.css';
 import '../parts/margin.css';
 import '../parts/note.css';
+import '../parts/panes.css';
 
 import { Button, MenuItem, Select } from '@mui/material';
 
@@ -22,7 +23,7 @@ import type { BringingIn } from './useBringingIn';
 export function Waiting({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
   const readAgain: ReadAgain = (columns) => way.readAgain({ columns });
   return (
-    <main className="waiting">
+    <main className="waiting panes">
       <section className="source-main">
         <h1 className="page-title">
           {waiting.file_name}

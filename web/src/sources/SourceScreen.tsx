@@ -2,6 +2,7 @@ import '../intake/intake.css';
 import '../parts/margin.css';
 import '../parts/note.css';
 import './sources.css';
+import '../parts/panes.css';
 
 import { useEffect, useRef, useState } from 'react';
 import { useLocation, useNavigate, useParams } from 'react-router';
@@ -82,7 +83,7 @@ export function SourceScreen() {
       {way.waiting ? (
         <Waiting way={way} waiting={way.waiting} />
       ) : (
-        <main className={`source-page${over ? ' dropping' : ''}`} {...dropping(way.look, setOver)}>
+        <main className={`source-page panes${over ? ' dropping' : ''}`} {...dropping(way.look, setOver)}>
           <section className="source-main">
             {source ? <SourceName source={source} /> : <h1 className="page-title"> </h1>}
             <p className="say">{source && about(source)}</p>
@@ -204,7 +205,7 @@ function ColumnTable({ source, open }: { source: SourceView; open: (column: Made
                 )}
               </td>
               <td className="quiet">{readAs(column, made.get(column.name))}</td>
-              <td>
+              <td className="source-range">
                 {column.summary}
                 {(column.warning || made.get(column.name)?.note) && (
                   <div className="heed">{column.warning || made.get(column.name)?.note}</div>
