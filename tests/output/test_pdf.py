@@ -67,9 +67,12 @@ def test_a_wide_sheet_is_cut_between_groups_of_columns_with_its_labels_repeated(
         {"name": "Sum", "take": "sum", "of": "n"}, {"name": "Count", "take": "count"}])  # fmt: skip
     set_ = typeset(found)
     read = pages(sheet_pdf(Handover(found, Export(way="across"))))
-    assert len(read) >= 3
-    assert all(f"Columns {n} of {len(read)}" in page for n, page in enumerate(read, 1))
-    assert all(" x " in page and " Total " in page for page in read)
+    whole = " ".join(read)
+    blocks = int(re.findall(r"Columns, part 1 of (\d+)", whole)[0])
+    assert blocks >= 3
+    assert len(read) < blocks, "blocks of few lines stand under each other"
+    assert all(whole.count(f"Columns, part {n} of {blocks}") == 1 for n in range(1, blocks + 1))
+    assert whole.count(" x ") == whole.count(" y ") == blocks, "labels are repeated"
     for column in {c.labels for c in set_.columns}:
         here = [page for page in read if column[-1] in page]
         assert here, column
@@ -126,7 +129,7 @@ def test_names_in_every_script_and_texts_that_look_like_markup_survive() -> None
     data = records(a=names, n=list(range(len(names))))
     whole = " ".join(pages(sheet_pdf(Handover(sheet(data, down=[{"category": "a"}], figures=[
         {"name": "n", "take": "sum", "of": "n"}], title="#panic() *x*")))))  # fmt: skip
-    plain = whole.replace(" ", "")
+    plain = whole.replace(" ", "").replace("\u200b", "")  # where a long word may be broken
     for name in names:
         assert name.replace(" ", "") in plain, name[:30]
     assert "#panic()" in whole

@@ -139,7 +139,7 @@ def test_groups_open_and_close_and_the_page_is_set_up() -> None:
         "landscape",
     )
     assert [b.id for b in cells.row_breaks.brk] == [9]
-    assert cells["B7"].number_format == "#,##0.00;(#,##0.00);#,##0.00"
+    assert cells["B7"].number_format == "#,##0.00_);(#,##0.00);#,##0.00_)"
     assert cells["B8"].border.bottom.style is None
     total = next(r for r in range(6, cells.max_row + 1) if cells.cell(r, 1).value == "Total")
     assert (cells.cell(total, 2).border.top.style, cells.cell(total, 2).border.bottom.style) == ("thin", "double")

@@ -23,7 +23,7 @@ class Export(Part):
 
     Delimited text: `separator`, `encoding`, `labels` (as on the sheet, or in one column a level, said once or on each
     line), `raw` (texts as they are, else written so that no program runs them). Workbooks: `subtotals` as live formulas
-    or as values. Pages: `paper`, `way` (as it fits best, upright or across). `chart` goes along on request; `headline`
+    or as values. Pages: `paper`, `way` (as it fits best, upright or across), `type` (8 to 9 points, or 10 to 11 for a board). `chart` goes along on request; `headline`
     stands over the sheet unless it is left out.
     """
 
@@ -34,5 +34,6 @@ class Export(Part):
     subtotals: Literal["live", "values"] = "live"
     paper: Literal["a4", "letter"] = "a4"
     way: Literal["fits", "upright", "across"] = "fits"
+    type: Literal["plain", "board"] = "plain"
     chart: bool = False
     headline: bool = True

@@ -4461,7 +4461,7 @@ export interface components {
          *
          *     Delimited text: `separator`, `encoding`, `labels` (as on the sheet, or in one column a level, said once or on each
          *     line), `raw` (texts as they are, else written so that no program runs them). Workbooks: `subtotals` as live formulas
-         *     or as values. Pages: `paper`, `way` (as it fits best, upright or across). `chart` goes along on request; `headline`
+         *     or as values. Pages: `paper`, `way` (as it fits best, upright or across), `type` (8 to 9 points, or 10 to 11 for a board). `chart` goes along on request; `headline`
          *     stands over the sheet unless it is left out.
          */
         Export: {
@@ -4510,6 +4510,12 @@ export interface components {
              * @enum {string}
              */
             subtotals?: "live" | "values";
+            /**
+             * Type
+             * @default plain
+             * @enum {string}
+             */
+            type?: "plain" | "board";
             /**
              * Way
              * @default fits
@@ -6430,6 +6436,7 @@ export interface components {
              *       "raw": false,
              *       "separator": ",",
              *       "subtotals": "live",
+             *       "type": "plain",
              *       "way": "fits"
              *     }
              */

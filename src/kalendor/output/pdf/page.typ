@@ -151,20 +151,31 @@
   let part = not (doc.begins and doc.ends)
   set page(
     paper: doc.paper, flipped: doc.across, margin: (x: 42pt, top: 58pt, bottom: 54pt),
-    header: text(size: 8pt, fill: quiet, { block(width: 100%, below: 4pt, [#doc.source #h(1fr) #doc.title]); line(length: 100%, stroke: 0.5pt + rule) }),
+    header: context {
+      // the page that bears the title itself has no running head
+      if query(<title>).any(it => it.location().page() == here().page()) { return }
+      text(size: 8pt, fill: quiet, { block(width: 100%, below: 4pt, [#doc.title #h(1fr) #doc.under]); line(length: 100%, stroke: 0.5pt + rule) })
+    },
     footer: foot(doc.foot, not part))
   set text(size: doc.size * 1pt)
   for _ in range(doc.tables) { place(hide(table(columns: 1)[])) }
   if doc.begins {
+    [#metadata(none) <title>]
     block(below: 9pt, text(font: serif, size: 18pt, weight: 600, heading(level: 1, doc.title)))
     block(below: 10pt, text(size: 8.5pt, fill: quiet, doc.under))
     if doc.headline.len() > 0 { block(below: 12pt, text(font: serif, size: 11pt, par(leading: 0.7em, doc.headline.join(" ")))) }
     if doc.chart >= 0 { block(below: 12pt, image(bytes(charts.at(doc.chart)), format: "svg", width: 100%, alt: doc.alternative)) }
   } else { place(hide(heading(level: 1, bookmarked: false, doc.title))) }
   for (n, panel) in doc.panels.enumerate() {
-    if n > 0 { pagebreak() }
-    if panel.caption != "" { block(below: 6pt, text(size: 8pt, fill: quiet, panel.caption)) }
-    sheet(of(doc, panel), panel.parts)
+    let caption = if panel.caption != "" { block(below: 6pt, text(size: 8pt, fill: quiet, panel.caption)) }
+    if doc.stacked {
+      if n > 0 { v(16pt, weak: true) }
+      block(breakable: false, { caption; sheet(of(doc, panel), panel.parts) })
+    } else {
+      if n > 0 { pagebreak() }
+      caption
+      sheet(of(doc, panel), panel.parts)
+    }
   }
   if doc.ends {
     for note in doc.footnotes { block(above: 6pt, text(size: 8.5pt, note)) }

@@ -2,7 +2,7 @@
 
 from bisect import bisect_right
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import accumulate
 from typing import Any
 
@@ -12,32 +12,19 @@ from kalendor.core.values.days import short_day
 from kalendor.output.handover import Handover
 from kalendor.output.measuring import width
 from kalendor.output.numbers import as_listed
+from kalendor.output.paging.needs import PADDING, STEP, inset_of, needs_of
+from kalendor.output.paging.planner import APART, CAPITAL, HEAD, LEADING, PAPERS, Around, PagePlan, Paper, planned
 from kalendor.output.told import tie_words, under_title
-from kalendor.output.typeset import SetColumn, SetRow, Typeset, by_columns, typeset
+from kalendor.output.typeset import SetRow, Typeset, by_columns, typeset
 
 Cell = str | dict[str, Any]
 Row = tuple[int, str, list[Cell], float]
-PAPERS = {"a4": ("a4", 595.28, 841.89), "letter": ("us-letter", 612.0, 792.0)}
-MARGINS, GAP, PADDING, STEP = 84.0, 9.0, 8.0, 10.0
-SIZES = (9.0, 8.0, 7.2)
-WIDEST_LABELS = 0.45  # of the page
-MOST_MORE = 26.0  # points that a column is given beyond its need
 MOST_SPANNED = 200  # lines that one cell at their side spans
-CAPITAL, LEADING = 0.698, 0.5  # of a size: the height of a line of the product's type, and what is between two
-APART = 7.0  # points over a row that is set apart
 TALL = "\u0250"  # the first letter that may stand higher than a line of the product's type
 LONG = 4_000  # rows, from which bookmarks are of the outermost groups alone
-
-
-@dataclass(frozen=True)
-class Fit:
-    """How a sheet fits on its paper: whether it lies across, the size of its type, the width that there is, in points, and
-    its columns page by page."""
-
-    across: bool
-    size: float
-    room: float
-    panels: tuple[tuple[int, ...], ...]
+MOST_STACKED = 40_000  # cells of a document whose blocks may stand under each other
+BRACKET, DIGITS = "\u2009\u00a0", frozenset("0123456789%")  # as wide as a closing bracket; what may stand before it
+HERE = "\u200b"  # where a word may be broken
 
 
 def document(given: Handover, chart: int, alternative: str, most: int | None = None) -> dict[str, Any]:
@@ -48,134 +35,50 @@ def document(given: Handover, chart: int, alternative: str, most: int | None = N
         set_ = replace(set_, rows=set_.rows[:most])
     texts = [set_.shown(column) for column in set_.columns]
     listed = [as_listed(column) for column in set_.listed.values()]
-    fit = _fit(set_, given, texts, listed)
-    paper, _, _ = PAPERS[given.export.paper]
-    label_widths = _label_widths(set_, fit)
-    outline = list(_outline(set_, listed, label_widths, fit.size))
-    listed_widths = [_wide(_longest([name, *own]), fit.size) for name, own in zip(set_.listed, listed, strict=True)]
-    lead = sum(label_widths) + sum(listed_widths)
+    plan = planned(needs_of(set_, texts), paper_of(given), around_of(given, set_, chart >= 0))
+    outline = list(_outline(set_, listed, plan, texts))
     starts = [list(accumulate((head.columns for head in row), initial=0))[:-1] for row in set_.headings]
     return {
         "title": given.sheet.title, "source": given.sheet.tie_out.source, "under": under_title(given.sheet),
         "headline": list(given.headline), "chart": chart, "alternative": alternative,
-        "paper": paper, "across": fit.across, "size": fit.size, "pad": 3.2 if fit.size > 8 else 2.5,
-        "labels": list(set_.label_heads), "label_widths": label_widths,
+        "paper": PAPERS[given.export.paper][0], "across": plan.across, "size": plan.size, "pad": plan.pad,
+        "stacked": plan.stacked and len(set_.rows) * len(set_.columns) <= MOST_STACKED,
+        "labels": list(set_.label_heads), "label_widths": plan.labels,
         "listed": [column.kind in NUMERIC for column in set_.listed.values()], "listed_names": list(set_.listed),
-        "listed_widths": listed_widths,
-        "panels": [_panel(set_, fit, n, texts, lead, outline, starts) for n in range(len(fit.panels))],
-        "begins": True, "ends": True, "tables": 0, "tie": tie_words(given.sheet), "footnotes": set_.footnotes, "notes": list(given.sheet.notes),
-        "foot": [*([given.edition] if given.edition else []), f"as of {short_day(given.sheet.as_of)}", given.sheet.tie_out.source],
+        "listed_widths": plan.listed,
+        "panels": [_panel(set_, plan, n, texts, outline, starts) for n in range(len(plan.panels))],
+        "begins": True, "ends": True, "tables": 0, "tie": tie_words(given.sheet), "footnotes": set_.footnotes,
+        "notes": [*given.sheet.notes, *unprinted(set_, plan)],
+        "foot": [given.edition] if given.edition else [],
     }  # fmt: skip
 
 
-def _longest(texts: Sequence[str], few: int = 24) -> list[str]:
-    return sorted(texts, key=len, reverse=True)[:few]
+def paper_of(given: Handover) -> Paper:
+    """The paper that a report is set on."""
+    return Paper(given.export.paper, given.export.way, given.export.type)
 
 
-def _wide(texts: Sequence[str], size: float) -> float:
-    return max((width(text, size, bold=True) for text in texts), default=0.0) + PADDING
+def around_of(given: Handover, set_: Typeset, chart: bool) -> Around:
+    """What stands around a sheet."""
+    under = [tie_words(given.sheet), *given.sheet.notes, *set_.footnotes]
+    return Around(width(" ".join(given.headline), 1), chart, tuple(width(text, 1) for text in under))
 
 
-def _column_width(set_: Typeset, column: SetColumn, texts: list[str], size: float) -> float:
-    """A column's width: its longest numbers whole, its own heading whole where that is short."""
-    head = set_.figure(column).name if len(set_.sheet.figures) > 1 or not column.labels else column.labels[-1]
-    words = max((width(word, size) for word in head.split()), default=0.0) + PADDING
-    own = set_.sheet.layout.widths.get(set_.figure(column).name, 0)
-    return max(_wide(_longest(texts), size), words, min(width(head, size) + PADDING, 9 * size), own * size * 0.6)
-
-
-def _fit(set_: Typeset, given: Handover, texts: list[list[str]], listed: list[list[str]]) -> Fit:
-    _, short, long = PAPERS[given.export.paper]
-    ways = {"upright": (False,), "across": (True,), "fits": (False, True)}[given.export.way]
-    for size in SIZES:
-        for across in ways:
-            room = (long if across else short) - MARGINS
-            panels = _panels(set_, texts, listed, size, room)
-            if len(panels) == 1:
-                return Fit(across, size, room, panels)
-        if size == SIZES[0] and len(set_.columns) > 40:
-            break
-    across = ways[-1]
-    room = (long if across else short) - MARGINS
-    return Fit(across, SIZES[1], room, _panels(set_, texts, listed, SIZES[1], room))
-
-
-def _panels(
-    set_: Typeset, texts: list[list[str]], listed: list[list[str]], size: float, room: float
-) -> tuple[tuple[int, ...], ...]:
-    """The columns page by page, cut between groups of columns where a group fits on a page."""
-    lead = min(room * WIDEST_LABELS, sum(_label_needs(set_, size)))
-    lead += sum(_wide(_longest([n, *f]), size) for n, f in zip(set_.listed, listed, strict=True))
-    left = max(room - lead, room * 0.3)
-    widths = [_column_width(set_, c, texts[k], size) + (GAP if c.opens else 0) for k, c in enumerate(set_.columns)]
-    panels: list[tuple[int, ...]] = []
-    here: list[int] = []
-    used = 0.0
-    for group in _groups(set_.columns):
-        own = sum(widths[k] for k in group)
-        if here and used + own > left:
-            panels.append(tuple(here))
-            here, used = [], 0.0
-        for k in group:
-            if here and used + widths[k] > left:
-                panels.append(tuple(here))
-                here, used = [], 0.0
-            here.append(k)
-            used += widths[k]
-    return (*panels, tuple(here)) if here or not panels else tuple(panels)
-
-
-def _groups(columns: Sequence[SetColumn]) -> Iterator[list[int]]:
-    group: list[int] = []
-    for k, column in enumerate(columns):
-        if column.opens and group:
-            yield group
-            group = []
-        group.append(k)
-    if group:
-        yield group
-
-
-def _label_needs(set_: Typeset, size: float) -> list[float]:
-    indented = not by_columns(set_.sheet)
-    found = []
-    for k, head in enumerate(set_.label_heads):
-        longest = sorted(set_.rows, key=lambda row: len(row.marked[k]), reverse=True)[:24]
-        needs = [width(r.marked[k], size, bold=True) + (STEP * _inset(r) if indented else 0) for r in longest]
-        found.append(max([width(head, size), *needs]) + PADDING + 2)
-    return found
-
-
-def _label_widths(set_: Typeset, fit: Fit) -> list[float]:
-    """The room of each column of labels: what it needs, no more than a share of the page; longer labels are broken."""
-    room = fit.room * WIDEST_LABELS
-    needs = _label_needs(set_, fit.size)
-    whole = sum(needs)
-    return [need if whole <= room else max(30.0, need * room / whole) for need in needs]
-
-
-def _inset(row: SetRow) -> int:
-    return max(0, row.depth - 1) + (1 if row.role == "subtotal" else 0)
+def unprinted(set_: Typeset, plan: PagePlan) -> list[str]:
+    """A note on the columns that are not printed since they are empty throughout."""
+    count = len(set_.columns) - len(plan.widths)
+    return [f"{count:,} column{' is' if count == 1 else 's are'} empty throughout and not printed"] if count else []
 
 
 def _panel(
-    set_: Typeset,
-    fit: Fit,
-    n: int,
-    texts: list[list[str]],
-    lead: float,
-    outline: list[list[dict[str, Any]]],
-    starts: list[list[int]],
-) -> dict[str, Any]:
-    columns = fit.panels[n]
+    set_: Typeset, plan: PagePlan, n: int, texts: list[list[str]], outline: list[list[dict[str, Any]]], starts: list[list[int]]
+) -> dict[str, Any]:  # fmt: skip
+    columns = plan.panels[n]
     first = columns[0] if columns else -1
-    widths = {k: _column_width(set_, set_.columns[k], texts[k], fit.size) for k in columns}
-    free = fit.room - lead - sum(widths.values()) - GAP * sum(set_.columns[k].opens and k != first for k in columns)
-    more = max(0.0, min(free / max(1, len(columns)), MOST_MORE))
     tracks = [
         {
             "gap": set_.columns[k].opens and k != first, "numeric": set_.figure(set_.columns[k]).cells.kind in NUMERIC,
-            "width": widths[k] + more,
+            "width": plan.widths[k],
         }
         for k in columns
     ]  # fmt: skip
@@ -187,18 +90,44 @@ def _panel(
             fields.append([""] * len(set_.rows))
             bare.append(at)
             at += 1
-        fields.append(_toned(texts[k]) if track["numeric"] else list(texts[k]))
+        fields.append(
+            _toned(texts[k]) if track["numeric"] else [broken(t, plan.widths[k], plan.size) for t in texts[k]]
+        )
         at += 1
     parts = [[_filled(item, fields, n) for item in part] for part in outline]
-    caption = f"Columns {n + 1} of {len(fit.panels)}" if len(fit.panels) > 1 else ""
+    caption = f"Columns, part {n + 1} of {len(plan.panels)}" if len(plan.panels) > 1 else ""
     return {
-        "columns": tracks, "headings": _headings(set_, starts, columns, tracks), "parts": parts, "caption": caption,
+        "columns": tracks, "headings": _headings(set_, starts, columns, tracks, plan.size), "parts": parts, "caption": caption,
         "bare": bare, "many": at,
     }  # fmt: skip
 
 
+def broken(text: str, track: float, size: float) -> str:
+    """A text whose words that are wider than their room have places where they are broken."""
+    room = track - PADDING
+    if width(text, size, bold=True) <= room:
+        return text
+    return " ".join(_pieces(word, room, size) for word in text.split(" "))
+
+
+def _pieces(word: str, room: float, size: float) -> str:
+    """A word with a place to break it before each letter that would pass the room."""
+    if width(word, size, bold=True) <= room:
+        return word
+    made, used = "", 0.0
+    for letter in word:
+        own = width(letter, size, bold=True)
+        if used and used + own > room:
+            made, used = made + HERE, 0.0
+        made, used = made + letter, used + own
+    return made
+
+
 def _toned(texts: list[str]) -> list[Cell]:
-    """A figure's texts, those below zero and those that are words told apart."""
+    """A figure's texts, those below zero and those that are words told apart; beside numbers in brackets the others leave room for
+    the closing one, so that digits align."""
+    if any(text.endswith(")") for text in texts):
+        texts = [text + BRACKET if text and text[-1] in DIGITS else text for text in texts]
     return [
         text if not text or text[0].isdigit() or text[0] == "+"
         else _told(text, "-" if text[0] in "(−" else "" if any(c.isdigit() for c in text) else "~")
@@ -224,36 +153,38 @@ def _filled(item: dict[str, Any], fields: list[list[Cell]], panel: int) -> dict[
 
 
 def _headings(
-    set_: Typeset, starts: list[list[int]], columns: Sequence[int], tracks: list[dict[str, Any]]
+    set_: Typeset, starts: list[list[int]], columns: Sequence[int], tracks: list[dict[str, Any]], size: float
 ) -> list[list[dict[str, Any]]]:
-    """The rows of headings over some columns that follow each other; a gap within a heading's reach belongs to it. `starts` has
-    the column that each heading begins with, row by row."""
+    """The rows of headings over some columns; a gap within a heading's reach belongs to it. `starts` has the column that each
+    heading begins with, row by row."""
     found = []
     for row, begins in zip(set_.headings, starts, strict=True):
         spans: list[dict[str, Any]] = []
-        at = bisect_right(begins, columns[0]) - 1 if columns else len(row)
-        while at < len(row) and begins[at] <= columns[-1]:
-            head = row[at]
-            inside = range(max(begins[at], columns[0]), min(begins[at] + head.columns, columns[-1] + 1))
-            own = tracks[inside.start - columns[0] : inside.stop - columns[0]]
-            if own:
-                spans.append(
-                    {
-                        "label": head.label, "period": head.period, "columns": len(own) + sum(t["gap"] for t in own[1:]),
-                        "gap": own[0]["gap"],
-                    }
-                )  # fmt: skip
-            at += 1
+        last = -1
+        for k, track in zip(columns, tracks, strict=True):
+            at = bisect_right(begins, k) - 1
+            if at == last:
+                spans[-1]["columns"] += 1 + track["gap"]
+            else:
+                head = row[at]
+                label = broken(head.label, track["width"], HEAD * size) if head.columns == 1 else head.label
+                spans.append({"label": label, "period": head.period, "columns": 1, "gap": track["gap"]})
+            last = at
         found.append(spans)
     return found
 
 
 def _outline(
-    set_: Typeset, listed: list[list[str]], label_widths: list[float], size: float
+    set_: Typeset, listed: list[list[str]], plan: PagePlan, texts: list[list[str]]
 ) -> Iterator[list[dict[str, Any]]]:
     """The rows part by part (each begins a page): names of groups, and rows, a total with the line before it."""
     indented = not by_columns(set_.sheet)
     part: list[dict[str, Any]] = []
+    worded = [
+        (texts[k], plan.widths[k])
+        for k, c in enumerate(set_.columns)
+        if k in plan.widths and set_.figure(c).cells.kind not in NUMERIC
+    ]
     lines: list[Row] = []
     marks: list[dict[str, Any]] = []
     for at, row in enumerate(set_.rows):
@@ -274,8 +205,9 @@ def _outline(
             }
             part.append({"kind": "group", **head})
             continue
-        beyond = _beyond(row, indented, listed, label_widths, size)
-        lines.append((at, row.role, _lead(row, indented, listed), beyond))
+        tall = max((_lines(own[at], w - PADDING, plan.size) for own, w in worded), default=1)
+        beyond = _beyond(row, indented, listed, plan, tall)
+        lines.append((at, row.role, _lead(row, indented, listed, plan), beyond))
         if after is None or after.role == HEADING or after.page or (row.total and not after.total):
             part += _kept(lines, marks)
             lines, marks = [], []
@@ -298,16 +230,16 @@ def _kept(lines: list[Row], marks: list[dict[str, Any]]) -> list[dict[str, Any]]
     ]
 
 
-def _beyond(row: SetRow, indented: bool, listed: list[list[str]], label_widths: list[float], size: float) -> float:
+def _beyond(row: SetRow, indented: bool, listed: list[list[str]], plan: PagePlan, tall: int) -> float:
     """The points by which a row is higher than a line of the product's type: its labels may be broken, it may be set apart from
-    the row above, or bear letters of another height, for which a guess is given. None where its height is known."""
-    inset = STEP * _inset(row) if indented else 0
-    lines = max(
-        (_lines(t, w - PADDING - inset, size) for t, w in zip(row.marked, label_widths, strict=True)),
-        default=1,
-    )
-    plain = all(_of_line_height(text) for text in row.marked)
-    plain = plain and (row.record < 0 or all(_of_line_height(own[row.record]) for own in listed))
+    the row above, or bear letters of another height, for which a guess is given. 0 where its height is known. `tall` is how
+    many lines its figures take."""
+    size, inset = plan.size, STEP * inset_of(row) if indented else 0
+    texts = list(zip(row.marked, (w - inset for w in plan.labels), strict=True))
+    if row.record >= 0:
+        texts += [(own[row.record], w) for own, w in zip(listed, plan.listed, strict=True)]
+    lines = max([tall, *(_lines(text, w - PADDING, size) for text, w in texts)])
+    plain = all(_of_line_height(text) for text, _ in texts)
     return (lines - 1) * (CAPITAL + LEADING) * size + (APART if row.space else 0.0) + (0.0 if plain else 0.3 * size)
 
 
@@ -330,11 +262,14 @@ def _of_line_height(text: str) -> bool:
     return text.isascii() or all(c < TALL or "\u2010" <= c <= "\u203a" for c in text)
 
 
-def _lead(row: SetRow, indented: bool, listed: list[list[str]]) -> list[Cell]:
+def _lead(row: SetRow, indented: bool, listed: list[list[str]], plan: PagePlan) -> list[Cell]:
     """What stands before a row's figures: its labels, and a record's own columns."""
     tone = "!" if row.flagged else ""
-    inset, above = (_inset(row) if indented else 0), (APART if row.space else 0.0)
-    labels = [_told(label, tone, inset, above) for label in row.marked]
+    inset, above = (inset_of(row) if indented else 0), (APART if row.space else 0.0)
+    own = [broken(t, w - STEP * inset, plan.size) for t, w in zip(row.marked, plan.labels, strict=True)]
+    labels = [_told(label, tone, inset, above) for label in own]
     if row.bold and not row.total:
-        labels = [{"text": label, "tone": tone or "b", "inset": inset, "above": above} for label in row.marked]
-    return [*labels, *(column[row.record] if row.record >= 0 else "" for column in listed)]
+        labels = [{"text": label, "tone": tone or "b", "inset": inset, "above": above} for label in own]
+    if row.record < 0:
+        return [*labels, *("" for _ in listed)]
+    return [*labels, *(broken(c[row.record], w, plan.size) for c, w in zip(listed, plan.listed, strict=True))]

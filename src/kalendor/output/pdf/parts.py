@@ -1,18 +1,14 @@
 """A long document cut into parts that are set one by one: what the typesetter holds grows with the cells of a table, and the
 parts of one document can be set beside each other."""
 
-import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
 from kalendor.output.measuring import width
-from kalendor.output.pdf.pages import CAPITAL, MARGINS, PAPERS
+from kalendor.output.paging.planner import CAPITAL, CAPTION, ENDS, HEAD, NAMED, PAPERS, SIDES, Around
 
-BODY = 58.0 + 54.0  # points above and below what stands on a page
-SPACE, LEAST = 14.0, 3.5  # points over a group's name, set apart and not
-TITLE, CAPTION, HEADLINE = 41.8, 11.6, 11.0  # points of what stands over a sheet, and the size of its headline
-CHART = 0.234  # of its width, a chart's usual height
+SPACE = 14.0  # points over a group's name that is set apart
 HEIGHTS = {name: (short, long) for name, short, long in PAPERS.values()}  # of a page that lies across, and upright
 SLACK = 1.25  # of the cells asked, within which a good place to end is looked for
 FULL, OVERFULL = 0.8, 0.93  # of a page, which a part may end with
@@ -92,10 +88,8 @@ def _stretches(report: Document, most: int) -> Iterator[_Stretch]:
 def _told(report: Document) -> float:
     """What stands above a report's sheet, in points: its title, what is said under it, its headline and its chart."""
     short, long = HEIGHTS[report["paper"]]
-    across = (long if report["across"] else short) - MARGINS
-    lines = math.ceil(width(" ".join(report["headline"]), HEADLINE) / across) if report["headline"] else 0
-    headline = lines * 1.4 * HEADLINE + 4.3 if lines else 0.0
-    return TITLE + headline + (across * CHART + 12 if report["chart"] >= 0 else 0.0)
+    around = Around(width(" ".join(report["headline"]), 1), report["chart"] >= 0)
+    return around.height((long if report["across"] else short) - SIDES)
 
 
 def _split(items: list[Item], k: int, row: int) -> tuple[list[Item], list[Item]]:
@@ -159,10 +153,10 @@ class _Page:
 
     def __init__(self, report: Document, panel: Document, above: float) -> None:
         short, long = HEIGHTS[report["paper"]]
-        self._room: float = (short if report["across"] else long) - BODY
+        self._room: float = (short if report["across"] else long) - ENDS
         self._pad: float = report["pad"]
         self._letters: float = report["size"] * CAPITAL
-        self._headings = len(panel["headings"]) * (2 * self._pad + 0.92 * self._letters)
+        self._headings = len(panel["headings"]) * (2 * self._pad + HEAD * self._letters)
         self._named: list[Item] = []
         self._used: float = self._headings + above
 
@@ -194,4 +188,4 @@ class _Page:
         return 2 * self._pad + self._letters + beyond
 
     def _name(self, group: Item) -> float:
-        return (SPACE if group["space"] else self._pad + LEAST) + self._letters + self._pad
+        return (SPACE if group["space"] else self._pad + NAMED) + self._letters + self._pad

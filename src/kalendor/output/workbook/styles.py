@@ -51,7 +51,8 @@ def number_format(figure: ShownFigure) -> str:
     body = _literal(form.currency) + digits + scaled + ("%" if is_percent(figure) else "")
     below = f"({body})" if form.negative == "parentheses" else _literal("−") + body
     zero = _literal("–") if form.zero == "dash" else body
-    return f"{'+' if figure.signed else ''}{body};{below};{zero}"
+    room = "_)" if form.negative == "parentheses" else ""  # for the closing bracket, so that digits align
+    return f"{'+' if figure.signed else ''}{body}{room};{below};{zero}{room}"
 
 
 def _literal(text: str) -> str:

@@ -1,0 +1,279 @@
+"""Chooses how a sheet stands on paper: which way the paper lies, the size of type, where its columns are cut.
+
+One pure function over the sheet's needs, for every output that has pages.
+"""
+
+import math
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.output.paging.needs import GAP, PADDING, Needs
+
+PAPERS = {"a4": ("a4", 595.28, 841.89), "letter": ("us-letter", 612.0, 792.0)}
+SIDES, ENDS = 84.0, 112.0  # points of margin: left and right together, above and below together
+SIZES = {"plain": (9.0, 8.5, 8.0), "board": (11.0, 10.5, 10.0)}
+PADS = {11.0: 4.2, 10.5: 4.0, 10.0: 3.7, 9.0: 3.2, 8.5: 2.9, 8.0: 2.5}  # points above and below a row, by size
+CAPITAL, LEADING, HEAD = 0.698, 0.5, 0.92  # of a size: a line's height, what is between two, a heading's size
+APART, NAMED = 7.0, 3.5  # points over a row that is set apart, and over a group's name
+CAPTION, BETWEEN = 11.6, 16.0  # points over a block, with its caption, and between two on a page
+TITLE, CHART = 41.8, 0.234  # points of a title and what is said under it; a chart's height, of its width
+HEADLINE, NOTE = 11.0, 8.0  # sizes of a headline and of notes
+WIDEST_LABEL, WIDEST_LABELS = 1 / 3, 0.5  # of the page: one column of labels, all of them
+MOST_MORE = 26.0  # points that a column is given beyond its need
+# What costs how much of a page: a step of smaller type and a cut within a period, of each; a cut, and each block more.
+SMALLER, CUT_INSIDE, CUT, BLOCK = 0.06, 0.6, 0.4, 0.1
+
+Wide = Callable[[Sequence[int]], float]
+Way = Literal["fits", "upright", "across"]
+Type = Literal["plain", "board"]
+
+
+@dataclass(frozen=True)
+class Paper:
+    """The paper, by its name in PAPERS, which way it lies (or as fits best), and how large the type is to be."""
+
+    name: str = "a4"
+    way: Way = "fits"
+    type: Type = "plain"
+
+
+@dataclass(frozen=True)
+class PagePlan:
+    """How a sheet stands on its paper; lengths in points.
+
+    `panels` are the places of the columns, block by block: each block bears the labels again. `stacked`: blocks stand
+    under each other on a page while there is room, else each begins one. `widths` are by the places of the columns, of
+    those that are printed. `pages` is how many pages it takes, and `used` the share of them that it covers, both reckoned.
+    """
+
+    across: bool
+    size: float
+    room: float
+    labels: tuple[float, ...]
+    listed: tuple[float, ...]
+    widths: dict[int, float]
+    panels: tuple[tuple[int, ...], ...]
+    stacked: bool
+    pages: int
+    used: float
+
+    @property
+    def pad(self) -> float:
+        """Points above and below a row's text."""
+        return PADS[self.size]
+
+
+@dataclass(frozen=True)
+class Around:
+    """What stands around a sheet: its title, a headline of so many em and a chart over it; notes under it, by their em."""
+
+    headline: float = 0.0
+    chart: bool = False
+    under: tuple[float, ...] = ()
+
+    def below(self, room: float) -> float:
+        """Points of the notes under the sheet."""
+        lines = [math.ceil(em * NOTE / room) for em in self.under]
+        return sum(5.6 + (n - 1) * 9.6 + 4 for n in lines) + 8 if lines else 0.0
+
+    def height(self, room: float) -> float:
+        """Points, where `room` are the points across."""
+        lines = math.ceil(self.headline * HEADLINE / room)
+        return TITLE + (lines * 1.4 * HEADLINE + 4.3 if lines else 0.0) + (room * CHART + 12 if self.chart else 0.0)
+
+
+def planned(needs: Needs, paper: Paper, around: Around = Around()) -> PagePlan:
+    """The plan that takes the fewest pages, weighed against smaller type and cut columns."""
+    ways = {"upright": (False,), "across": (True,), "fits": (False, True)}[paper.way]
+    sizes = SIZES[paper.type]
+    found: list[tuple[float, PagePlan]] = []
+    for step, size in enumerate(sizes):
+        for across in ways:
+            plan, inside = _plan(needs, paper.name, across, size, around)
+            cost = plan.pages * (1 + SMALLER * step + CUT_INSIDE * inside) + CUT * (len(plan.panels) > 1)
+            cost += BLOCK * (len(plan.panels) - 1)
+            found.append((cost, plan))
+    return min(found, key=lambda one: one[0])[1]
+
+
+def _plan(needs: Needs, name: str, across: bool, size: float, around: Around) -> tuple[PagePlan, bool]:
+    """The plan of a way and a size, and whether a column is cut off within its outermost period."""
+    _, short, long = PAPERS[name]
+    wide, high = (long, short) if across else (short, long)
+    room, body = wide - SIDES, high - ENDS
+    above, below = around.height(room), around.below(room)
+    labels = _label_widths(needs, size, room)
+    listed = tuple(min(em * size + PADDING, room * WIDEST_LABEL) for em in needs.listed)
+    left = max(room - sum(labels) - sum(listed), room * 0.3)
+    printed = [k for k, column in enumerate(needs.columns) if not column.empty] or list(range(len(needs.columns)))
+    own = {
+        k: min(needs.columns[k].em * size + PADDING, room * WIDEST_LABEL if needs.columns[k].wraps else left)
+        for k in printed
+    }
+    panels = _panels(needs, printed, own, left)
+    widths = _given_more(needs, panels, own, left)
+    heights = _heights(needs, labels, size)
+    heads = [_head_height(needs, panel, widths, size) for panel in panels]
+    blocks = [heights.sum() + head + CAPTION * (len(panels) > 1) for head in heads]
+    whole = not bool(needs.begins[1:].any())
+    stacked = whole and len(panels) > 1 and float(max(blocks)) <= (body - BETWEEN) / 2
+    pages, covered = _pages(needs, heights, heads, blocks, body, (above, below), stacked)
+    inside = any(
+        needs.columns[a[-1]].path[0] == needs.columns[b[0]].path[0] and len(needs.columns[a[-1]].path) > 1
+        for a, b in pairwise(panels)
+        if a and b
+    )
+    plan = PagePlan(across, size, room, labels, listed, widths, panels, stacked, pages, covered / (pages * body))
+    return plan, inside
+
+
+def _label_widths(needs: Needs, size: float, room: float) -> tuple[float, ...]:
+    """The width of each column of labels: its longest label whole, but no more than a third of the page; longer ones wrap."""
+    wants = [
+        max(head * size, float((own[:, 0] * size + own[:, 1]).max(initial=0.0))) + PADDING + 2
+        for head, own in zip(needs.label_heads, needs.labels, strict=True)
+    ]
+    most = room * WIDEST_LABEL
+    while sum(min(want, most) for want in wants) > room * WIDEST_LABELS and most > 30:
+        most -= 2
+    return tuple(min(want, most) for want in wants)
+
+
+def _panels(needs: Needs, printed: Sequence[int], widths: dict[int, float], left: float) -> tuple[tuple[int, ...], ...]:
+    """The columns block by block: cut between outer periods where one fits on a page, else within it, in even parts."""
+
+    def wide(columns: Sequence[int]) -> float:
+        return sum(widths[k] + (GAP if needs.columns[k].opens and k != columns[0] else 0) for k in columns)
+
+    found = list(_cut(needs, list(printed), wide, left, 0)) or [()]
+    if len(found) > 1 and len(found[-1]) == 1 and wide((*found[-2], *found[-1])) <= left:
+        found[-2:] = [(*found[-2], *found[-1])]  # a grand total stands with the columns before it
+    return tuple(found)
+
+
+def _cut(needs: Needs, columns: list[int], wide: Wide, left: float, depth: int) -> Iterator[tuple[int, ...]]:
+    """Columns as blocks that are no wider than there is room: whole groups together where they fit, others by themselves."""
+    if wide(columns) <= left:
+        if columns:
+            yield tuple(columns)
+        return
+    groups = _groups(needs, columns, depth)
+    if len(groups) == 1 and depth + 1 >= max(len(needs.columns[k].path) for k in columns):
+        yield from _even([(k,) for k in columns], wide, left)
+        return
+    together: list[tuple[int, ...]] = []
+    for group in groups:
+        if wide(group) <= left:
+            together.append(tuple(group))
+            continue
+        yield from _even(together, wide, left)
+        together = []
+        yield from _cut(needs, group, wide, left, depth + 1)
+    yield from _even(together, wide, left)
+
+
+def _even(units: list[tuple[int, ...]], wide: Wide, left: float) -> Iterator[tuple[int, ...]]:
+    """Units in the fewest blocks, as even as can be."""
+    if not units:
+        return
+    fewest = len(_packed(units, wide, left))
+    low, high = max(map(wide, units)), left
+    for _ in range(12):
+        middle = (low + high) / 2
+        low, high = (low, middle) if len(_packed(units, wide, middle)) <= fewest else (middle, high)
+    yield from _packed(units, wide, high)
+
+
+def _groups(needs: Needs, columns: Sequence[int], depth: int) -> list[list[int]]:
+    """Columns that follow each other, by their headings down to a depth."""
+    found: list[list[int]] = []
+    last: tuple[str, ...] | None = None
+    for k in columns:
+        here = needs.columns[k].path[: depth + 1]
+        if here != last:
+            found.append([])
+        found[-1].append(k)
+        last = here
+    return found
+
+
+def _packed(units: Sequence[tuple[int, ...]], wide: Wide, left: float) -> tuple[tuple[int, ...], ...]:
+    panels: list[tuple[int, ...]] = []
+    for unit in units:
+        if panels and wide((*panels[-1], *unit)) <= left:
+            panels[-1] = (*panels[-1], *unit)
+        else:
+            panels.append(unit)
+    return tuple(panels)
+
+
+def _given_more(needs: Needs, panels: Sequence[Sequence[int]], own: dict[int, float], left: float) -> dict[int, float]:
+    """The widths with what is left over, the same in every block, so that blocks under each other align."""
+    gaps = [GAP * sum(needs.columns[k].opens and k != panel[0] for k in panel) for panel in panels]
+    base = own
+    if len(panels) > 1:  # each column as wide as those at its place in the other blocks
+        at = {k: i for panel in panels for i, k in enumerate(panel)}
+        widest = [max(own[k] for k in own if at[k] == i) for i in range(max(map(len, panels)))]
+        alike = {k: widest[i] for k, i in at.items()}
+        if all(sum(alike[k] for k in panel) + gap <= left for panel, gap in zip(panels, gaps, strict=True)):
+            base = alike
+    free = [
+        (left - gap - sum(base[k] for k in panel)) / max(1, len(panel)) for panel, gap in zip(panels, gaps, strict=True)
+    ]
+    more = max(0.0, min([*free, MOST_MORE]))
+    return {k: w + more for k, w in base.items()}
+
+
+def _heights(needs: Needs, labels: Sequence[float], size: float) -> NDArray[np.float64]:
+    """Each row's height, shape (rows,)."""
+    lines = np.ones(needs.rows)
+    for own, room in zip(needs.labels, labels, strict=True):
+        lines = np.maximum(lines, np.ceil(own[:, 0] * size / np.maximum(size, room - PADDING - own[:, 1]) - 1e-6))
+    lines = np.where(needs.names, 1, lines)  # a group's name runs over all columns
+    line = 2 * PADS[size] + CAPITAL * size
+    found: NDArray[np.float64] = (
+        line + (lines - 1) * (CAPITAL + LEADING) * size + APART * needs.spaced + NAMED * needs.names
+    )
+    return found
+
+
+def _head_height(needs: Needs, panel: Sequence[int], widths: dict[int, float], size: float) -> float:
+    small = HEAD * size
+    lines = max(
+        (math.ceil(needs.columns[k].head * small / max(small, widths[k] - PADDING) - 1e-6) for k in panel), default=1
+    )
+    high = needs.headings * (2 * PADS[size] + CAPITAL * small) + (max(1, lines) - 1) * (CAPITAL + LEADING) * small
+    return float(high)
+
+
+def _pages(
+    needs: Needs, heights: NDArray[np.float64], heads: Sequence[float], blocks: Sequence[float], body: float,
+    around: tuple[float, float], stacked: bool,
+) -> tuple[int, float]:  # fmt: skip
+    """How many pages there are, and the points that are covered of them."""
+    above, below = around
+    pages, used = 1, above
+    if stacked:
+        for n, block in enumerate(blocks):
+            need = block + (BETWEEN if n else 0)
+            pages, used = (pages, used + need) if used + need <= body else (pages + 1, block)
+        covered = above + sum(blocks) + BETWEEN * (len(blocks) - 1)
+    else:
+        starts = [0, *(np.flatnonzero(needs.begins[1:]) + 1).tolist(), needs.rows]
+        covered, tall = above, float(heights.max(initial=0.0))
+        for n, head in enumerate(heads):
+            for part, (a, b) in enumerate(pairwise(starts)):
+                if n or part:
+                    pages, used = pages + 1, 0.0
+                own, room = float(heights[a:b].sum()), max(1.0, body - head - tall / 2)
+                more = max(0, math.ceil((own + used + head - body) / room))
+                pages, used = pages + more, own + used + head * (1 + more) - more * body
+                covered += own + head * (1 + more)
+    if used + below > body:
+        pages += 1
+    return pages, covered + below
