@@ -133,11 +133,9 @@ def test_groups_open_and_close_and_the_page_is_set_up() -> None:
     assert (levels["N"], levels["a"], levels["N total"], levels["Total"]) == (1, 1, 0, 0)
     assert cells.sheet_properties.outlinePr.summaryBelow is not False
     assert (cells.freeze_panes, cells.print_title_rows, cells.print_title_cols) == ("B6", "$4:$5", "$A:$A")
-    assert (cells.page_setup.paperSize, cells.page_setup.fitToHeight, cells.page_setup.orientation) == (
-        1,
-        0,
-        "landscape",
-    )
+    setup = cells.page_setup
+    assert (setup.paperSize, setup.orientation, setup.fitToHeight) == (1, "landscape", None)
+    assert 80 <= setup.scale <= 90, "type of 8 to 9 points"
     assert [b.id for b in cells.row_breaks.brk] == [9]
     assert cells["B7"].number_format == "#,##0.00_);(#,##0.00);#,##0.00_)"
     assert cells["B8"].border.bottom.style is None
@@ -188,3 +186,26 @@ def test_what_a_workbook_cannot_hold_is_said(monkeypatch: pytest.MonkeyPatch) ->
     monkeypatch.setattr(page, "MOST_ROWS", 10)
     with pytest.raises(DefinitionError, match="a workbook holds 10"):
         sheet_workbook(Handover(found))
+
+
+def test_a_wide_worksheet_prints_year_by_year_with_its_labels_repeated() -> None:
+    days = [date(2023 + m // 12, m % 12 + 1, 15) for m in range(48)]
+    data = records(
+        on=days, k=["A name that goes on for quite a while, as names of cost centres do"] * 48, v=[1234567.5] * 48
+    )
+    across = [{"period": "on", "grains": ["year", "month"]}]
+    found = sheet(data, down=[{"category": "k"}], across=across, figures=[{"name": "s", "take": "sum", "of": "v"}])
+    cells = opened(sheet_workbook(Handover(found, Export(way="across")))).worksheets[0]
+    starts = [one.id for one in cells.col_breaks.brk]
+    years = [
+        i
+        for i, cell in enumerate(next(r for r in cells.iter_rows() if any(c.value == "2024" for c in r)))
+        if cell.value
+    ]
+    assert set(years[1:4]) <= set(starts), "each year begins a page"
+    assert cells.page_setup.scale >= 80
+    assert cells.print_title_cols == "$A:$A"
+    assert cells.column_dimensions["A"].width <= 35
+    named = next(cell for cell in cells["A"] if str(cell.value).startswith("A name"))
+    assert named.alignment.wrap_text
+    assert cells.row_dimensions[named.row].height >= 30

@@ -87,21 +87,22 @@ class Around:
         return TITLE + (lines * 1.4 * HEADLINE + 4.3 if lines else 0.0) + (room * CHART + 12 if self.chart else 0.0)
 
 
-def planned(needs: Needs, paper: Paper, around: Around = Around()) -> PagePlan:
-    """The plan that takes the fewest pages, weighed against smaller type and cut columns."""
+def planned(needs: Needs, paper: Paper, around: Around = Around(), stacks: bool = True) -> PagePlan:
+    """The plan that takes the fewest pages, weighed against smaller type and cut columns; `stacks` where blocks of columns can
+    stand under each other."""
     ways = {"upright": (False,), "across": (True,), "fits": (False, True)}[paper.way]
     sizes = SIZES[paper.type]
     found: list[tuple[float, PagePlan]] = []
     for step, size in enumerate(sizes):
         for across in ways:
-            plan, inside = _plan(needs, paper.name, across, size, around)
+            plan, inside = _plan(needs, paper.name, across, size, around, stacks)
             cost = plan.pages * (1 + SMALLER * step + CUT_INSIDE * inside) + CUT * (len(plan.panels) > 1)
             cost += BLOCK * (len(plan.panels) - 1)
             found.append((cost, plan))
     return min(found, key=lambda one: one[0])[1]
 
 
-def _plan(needs: Needs, name: str, across: bool, size: float, around: Around) -> tuple[PagePlan, bool]:
+def _plan(needs: Needs, name: str, across: bool, size: float, around: Around, stacks: bool) -> tuple[PagePlan, bool]:
     """The plan of a way and a size, and whether a column is cut off within its outermost period."""
     _, short, long = PAPERS[name]
     wide, high = (long, short) if across else (short, long)
@@ -120,7 +121,7 @@ def _plan(needs: Needs, name: str, across: bool, size: float, around: Around) ->
     heights = _heights(needs, labels, size)
     heads = [_head_height(needs, panel, widths, size) for panel in panels]
     blocks = [heights.sum() + head + CAPTION * (len(panels) > 1) for head in heads]
-    whole = not bool(needs.begins[1:].any())
+    whole = stacks and not bool(needs.begins[1:].any())
     stacked = whole and len(panels) > 1 and float(max(blocks)) <= (body - BETWEEN) / 2
     pages, covered = _pages(needs, heights, heads, blocks, body, (above, below), stacked)
     inside = any(

@@ -8,7 +8,6 @@ from typing import Any
 
 from kalendor.core.sheet.arrange import GRAND, HEADING, SUBTOTAL
 from kalendor.core.values.columns import NUMERIC
-from kalendor.core.values.days import short_day
 from kalendor.output.handover import Handover
 from kalendor.output.measuring import width
 from kalendor.output.numbers import as_listed

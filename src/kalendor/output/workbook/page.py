@@ -1,5 +1,7 @@
 """The sheet itself as a worksheet: headings, lines that open and close, numbers with their formats, live totals."""
 
+import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date, datetime, time
 from typing import Any
@@ -9,13 +11,13 @@ from xlsxwriter.worksheet import Worksheet
 
 from kalendor.core.sheet.arrange import GRAND, HEADING, LEAF, SUBTOTAL
 from kalendor.core.values.columns import EXACT, NUMERIC
-from kalendor.core.values.days import short_day
 from kalendor.errors import DefinitionError
 from kalendor.output.handover import Handover
 from kalendor.output.live_totals import CLOSE, live, spans
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import RECORD, SetColumn, SetRow, Typeset, by_columns, typeset
 from kalendor.output.watching import so_far
+from kalendor.output.workbook.print_setup import label_widths, set_up
 from kalendor.output.workbook.styles import (
     DOUBLE,
     INK,
@@ -32,8 +34,7 @@ from kalendor.output.workbook.styles import (
 from kalendor.output.workbook.values import Value, cell_values
 
 MOST_ROWS, MOST_COLUMNS, MOST_LEVELS = 1_048_576, 16_384, 7
-PAPERS = {"a4": 9, "letter": 1}
-MOST_UPRIGHT = 96  # characters across, beyond which a page lies on its side
+ROW = 15  # points, the height of a row
 MOST_ADDED = 200  # cells named one by one in a formula
 
 
@@ -92,28 +93,15 @@ def _check(set_: Typeset, top: int, wide: int) -> None:
 
 
 def _lay_out(sheet: Worksheet, set_: Typeset, given: Handover, heads: int, top: int, left: int) -> None:
-    for k, width in enumerate([*set_.label_widths, *set_.listed_widths]):
-        sheet.set_column(k, k, width + 2)
+    for k, width in enumerate([*label_widths(set_), *(width + 2 for width in set_.listed_widths)]):
+        sheet.set_column(k, k, width)
     for k, column in enumerate(set_.columns):
         sheet.set_column(left + k, left + k, column.width + 3)
-    wide = sum([*set_.label_widths, *set_.listed_widths, *(c.width for c in set_.columns)])
-    way = given.export.way
-    if way == "across" or (way == "fits" and wide > MOST_UPRIGHT):
-        sheet.set_landscape()
-    sheet.set_paper(PAPERS[given.export.paper])
-    sheet.fit_to_pages(1, 0)
-    sheet.repeat_rows(heads, top - 1)
-    sheet.repeat_columns(0, max(0, left - 1))
-    sheet.set_margins(left=0.5, right=0.5, top=0.6, bottom=0.7)
-    safe = (given.sheet.title[:60] + (f", {given.edition}" if given.edition else "")).replace("&", "&&")[:160]
-    sheet.set_footer(f"&L&8{safe}, as of {short_day(given.sheet.as_of)}&R&8page &P of &N")
+    set_up(sheet, set_, given, heads, top, left)
     sheet.freeze_panes(top, left)
     sheet.hide_gridlines(2)
     after = any(row.role == HEADING for row in set_.rows)
     sheet.outline_settings(True, after, False, False)
-    breaks = [top + i for i, row in enumerate(set_.rows) if row.page]
-    if breaks:
-        sheet.set_h_pagebreaks(breaks)
 
 
 def _headings(sheet: Worksheet, styles: Styles, set_: Typeset, top: int, left: int) -> None:
@@ -153,6 +141,7 @@ class _Lines:
 
     def __init__(self, sheet: Worksheet, styles: Styles, set_: Typeset, given: Handover, top: int, left: int) -> None:
         self.sheet, self.styles, self.set, self.top, self.left = sheet, styles, set_, top, left
+        self.label_widths = label_widths(set_)
         self.headed = any(row.role == HEADING for row in set_.rows)
         self.columnar = by_columns(set_.sheet)
         self.formats = [number_format(set_.figure(column)) for column in set_.columns]
@@ -186,18 +175,21 @@ class _Lines:
     def _row(self, i: int, row: SetRow) -> None:
         at = self.top + i
         level = min(MOST_LEVELS, max(0, row.depth if row.role == HEADING else row.depth - 1))
-        height = 22 if row.space else None
+        inset = 0 if self.columnar else max(0, row.depth - 1) + (1 if row.role == SUBTOTAL and self.headed else 0)
+        lines = 1 if row.role == HEADING else max(map(self._lines(inset), row.marked, self.label_widths), default=1)
+        height = (22 if row.space else ROW) + ROW * (lines - 1) if row.space or lines > 1 else None
         options = {"level": level} if level else {}
         self.sheet.set_row(at, height, None, options)
         strong = {"bold": True} if row.bold or row.role == HEADING or row.total else {}
         rule = self._rule(row)
         for k, label in enumerate(row.marked):
-            inset = 0 if self.columnar else max(0, row.depth - 1) + (1 if row.role == SUBTOTAL and self.headed else 0)
             look: dict[str, Any] = {**strong, **({"top": THIN} if row.role == GRAND else {})}
             if inset:
                 look["indent"] = min(15, inset)
             if row.flagged:
                 look["font_color"] = MARIGOLD
+            if lines > 1:
+                look["text_wrap"] = True
             self._text(at, k, label, look)
         if row.role == RECORD:
             for k, values in enumerate(self.listed):
@@ -205,6 +197,11 @@ class _Lines:
         if row.filled:
             for k, column in enumerate(self.set.columns):
                 self._figure(i, row, k, column, {**strong, **rule})
+
+    @staticmethod
+    def _lines(inset: int) -> Callable[[str, int], int]:
+        """How many lines a label takes in a column of so many characters."""
+        return lambda label, width: math.ceil((len(label) + 2 * inset) / max(4, width - 1)) or 1
 
     @staticmethod
     def _rule(row: SetRow) -> dict[str, Any]:
