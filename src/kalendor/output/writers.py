@@ -42,7 +42,7 @@ FORMS: dict[str, Form] = {
     "xlsx": Form("xlsx", XLSX, "sheet", {"sheet": "workbook.book:sheet_workbook"}, worded=True),
     "ods": Form("ods", ODS, "sheet", {"sheet": "opendocument:sheet_ods"}, worded=True),
     "pdf": Form("pdf", "application/pdf", "sheet", {"sheet": "pdf.pdf:sheet_pdf"}, worded=True),
-    "html": Form("html", "text/html; charset=utf-8", "sheet", {"sheet": "html.document:sheet_html"}, worded=True),
+    "html": Form("html", "text/html; charset=utf-8", "sheet", {"sheet": "html.document:sheet_html", "print": "html.printed:sheet_print"}, worded=True),
     "parquet": Form("parquet", "application/vnd.apache.parquet", "flat", {"flat": "parquet:flat_parquet"}),
 }  # fmt: skip
 

@@ -14,6 +14,7 @@ import type { At } from '../sheet/grid';
 import { outline, PATH, type Row } from '../sheet/outline';
 import type { Questioned } from '../sheet/questioned';
 import type { Moved } from '../sheet/SheetRow';
+import { usePrinted } from '../sheet/usePrinted';
 import { SheetTable, type Scrolling, type SheetActions } from '../sheet/SheetTable';
 import { useGrid } from '../sheet/useGrid';
 import { useOpenness } from '../sheet/useOpenness';
@@ -41,6 +42,7 @@ export function EditionSheet({
   head: ReactNode;
 }) {
   const [open, setOpen] = useOpenness(base, sheet.down.length);
+  usePrinted(base);
   const columns = layout.lines === 'columns';
   const rows = useMemo(() => {
     const spaced = new Set(

@@ -11,6 +11,7 @@ import { GhostButton, GhostLink, Masthead } from '../parts/Masthead';
 import { noteSource } from '../parts/atHand';
 import { FaultNote } from '../parts/Fault';
 import { useEscape } from '../parts/useEscape';
+import { usePrinted } from '../sheet/usePrinted';
 import { AsOf } from '../brief/AsOf';
 import { AsOfMoved } from '../brief/AsOfMoved';
 import { Brief } from '../brief/Brief';
@@ -64,6 +65,7 @@ function OneReport({ id }: { id: number }) {
   );
   const known = sheet && cell && sheet.figures.some((f) => f.name === cell.figure);
   useEscape(() => setCell(null), cell !== null);
+  usePrinted(`/reports/${id}`);
   return (
     <>
       <Masthead title={report?.title ?? ''}>

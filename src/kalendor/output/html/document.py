@@ -12,8 +12,10 @@ from kalendor.core.sheet.arrange import GRAND, HEADING, SUBTOTAL
 from kalendor.core.values.columns import NUMERIC
 from kalendor.output.charting import chart
 from kalendor.output.handover import Handover
+from kalendor.output.html.printed import print_plan, printed, style, type_class
 from kalendor.output.measuring import FONTS
 from kalendor.output.numbers import as_listed
+from kalendor.output.paging.planner import PagePlan
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import RECORD, SetRow, Typeset, by_columns, typeset
 from kalendor.output.watching import so_far
@@ -23,18 +25,21 @@ WEB_FONTS = {
     ("Kalendor Sans", "400 700"): "sans-latin.woff2",
     ("Kalendor Serif", "400 700"): "serif-latin.woff2",
 }
+MOST_TWICE = 20_000  # cells of a table that is there twice: once for the screen, once in blocks for paper
 STEP = 26  # pixels that a level is set in
 
 
 def sheet_html(given: Handover) -> bytes:
     """The page. The same sheet gives the same bytes."""
     set_ = typeset(given.sheet)
+    plan = print_plan(set_, given)
     title = escape(given.sheet.title)
     parts = [
         f'<!doctype html>\n<html lang="en">\n<head>\n<meta charset="utf-8">\n<title>{title}</title>',
         f'<meta http-equiv="Content-Security-Policy" content="{_policy()}">',
         '<meta name="viewport" content="width=device-width, initial-scale=1">',
-        f"<style>{_fonts()}{_text('page.css')}</style>\n</head>\n<body>\n<main>",
+        f"<style>{_fonts()}{_text('page.css')}{style()}</style>\n</head>\n<body>",
+        f'<main class="{_print_class(given, plan)}">',
         f'<h1>{title}</h1>\n<p class="under">{escape(under_title(given.sheet))}</p>',
         *([f'<p class="lead">{escape(" ".join(given.headline))}</p>'] if given.headline else []),
         *_chart(given),
@@ -48,9 +53,23 @@ def sheet_html(given: Handover) -> bytes:
         f'<p class="foot">{escape(tie_words(given.sheet))}</p>',
         *([f'<p class="under">{escape(given.edition)}</p>'] if given.edition else []),
         *(f'<p class="under">{escape(note)}</p>' for note in given.sheet.notes),
-        f"</main>\n<script>{_text('page.js')}</script>\n</body>\n</html>\n",
+        "</main>",
+        *_cut_for_print(set_, given, plan),
+        f"<script>{_text('page.js')}</script>\n</body>\n</html>\n",
     ]
     return "\n".join(parts).encode("utf-8", "replace")
+
+
+def _print_class(given: Handover, plan: PagePlan) -> str:
+    """The paper and type that the page's own table is printed with, where its columns are not cut."""
+    return f"{given.export.paper}-{'across' if plan.across else 'upright'} {type_class(plan.size)}"
+
+
+def _cut_for_print(set_: Typeset, given: Handover, plan: PagePlan) -> Iterator[str]:
+    """What is printed in the place of the table: its columns in blocks, each as wide as the planner says. It stands there as data, so
+    that it is no second table; a long table of one block is printed itself."""
+    if len(plan.panels) > 1 or len(set_.rows) * len(set_.columns) <= MOST_TWICE:
+        yield f'<script type="text/html" id="cut">{"".join(printed(set_, given, plan))}</script>'
 
 
 @cache

@@ -58,4 +58,8 @@
     }
     document.getElementById('found').textContent = wanted ? `${found.length} found` : '';
   });
+  const cut = document.getElementById('cut');
+  if (cut) addEventListener('beforeprint', () => {
+    if (!document.querySelector('.printed')) document.body.insertAdjacentHTML('beforeend', cut.textContent);
+  });
 })();

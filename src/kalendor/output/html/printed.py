@@ -1,0 +1,154 @@
+"""A sheet as a browser prints it: its columns in the page planner's blocks, with labels and headings repeated.
+
+The page prints this in the place of what is on the screen; the web page's file does where its columns are cut.
+"""
+
+from collections.abc import Iterator, Sequence
+from functools import cache
+from html import escape
+from pathlib import Path
+
+from kalendor.core.sheet.arrange import HEADING
+from kalendor.core.values.columns import NUMERIC
+from kalendor.output.handover import Handover
+from kalendor.output.measuring import width
+from kalendor.output.numbers import as_listed
+from kalendor.output.paging.needs import GAP, inset_of, needs_of
+from kalendor.output.paging.planner import CAPITAL, PADS, Around, PagePlan, Paper, planned
+from kalendor.output.told import tie_words, under_title
+from kalendor.output.typeset import RECORD, SetRow, Typeset, by_columns, typeset
+
+PIXELS = 4 / 3  # a point
+LINE = 1.2  # of a size, the height of a line of text
+
+
+def sheet_print(given: Handover) -> bytes:
+    """A document that holds the sheet as it is printed, with its style."""
+    set_ = typeset(given.sheet)
+    title = escape(given.sheet.title)
+    body = "\n".join(printed(set_, given, print_plan(set_, given)))
+    return f'<!doctype html>\n<html lang="en"><head><meta charset="utf-8"><title>{title}</title><style>{style()}</style></head>\n<body>{body}</body></html>\n'.encode(
+        "utf-8", "replace"
+    )
+
+
+def print_plan(set_: Typeset, given: Handover) -> PagePlan:
+    """How a sheet stands on the pages that a browser prints."""
+    around = Around(width(" ".join(given.headline), 1), False, tuple(width(text, 1) for text in _notes(set_, given)))
+    paper = Paper(given.export.paper, given.export.way, given.export.type)
+    return planned(needs_of(set_, [set_.shown(column) for column in set_.columns]), paper, around)
+
+
+@cache
+def style() -> str:
+    """The style of printed sheets: type and room by the planner's sizes."""
+    sizes = [
+        f".printed.{type_class(size)} {{ font-size: {size}pt; }}\n"
+        f".printed.{type_class(size)} td, .printed.{type_class(size)} th {{ padding-top: {pad:.2f}pt; padding-bottom: {pad:.2f}pt; }}\n"
+        for size, pad in ((s, max(0.4, p - (LINE - CAPITAL) * s / 2)) for s, p in PADS.items())
+    ]
+    return (Path(__file__).parent / "print.css").read_text("utf-8") + "".join(sizes)
+
+
+def type_class(size: float) -> str:
+    """The class of what is set in a size.
+
+    >>> type_class(8.5)
+    't85'
+    """
+    return f"t{round(size * 10)}"
+
+
+def printed(set_: Typeset, given: Handover, plan: PagePlan) -> Iterator[str]:
+    """The sheet as it is printed, piece by piece."""
+    lying = f"{given.export.paper}-{'across' if plan.across else 'upright'}"
+    yield f'<div class="printed {lying} {type_class(plan.size)}{" p-stacked" if plan.stacked else ""}">'
+    yield f'<h1>{escape(given.sheet.title)}</h1>\n<p class="p-under">{escape(under_title(given.sheet))}</p>'
+    if given.headline:
+        yield f'<p class="p-lead">{escape(" ".join(given.headline))}</p>'
+    fields = [set_.shown(column) for column in set_.columns]
+    listed = [as_listed(column) for column in set_.listed.values()]
+    for panel in plan.panels:
+        yield from _block(set_, plan, panel, fields, listed)
+    yield from (f'<p class="p-note">{escape(note)}</p>' for note in _notes(set_, given))
+    yield "</div>"
+
+
+def _notes(set_: Typeset, given: Handover) -> list[str]:
+    edition = [given.edition] if given.edition else []
+    return [*set_.footnotes, tie_words(given.sheet), *edition, *given.sheet.notes]
+
+
+def _block(
+    set_: Typeset, plan: PagePlan, panel: Sequence[int], fields: list[list[str]], listed: list[list[str]]
+) -> Iterator[str]:
+    gaps = [set_.columns[k].opens and n > 0 for n, k in enumerate(panel)]
+    tracks = [*plan.labels, *plan.listed]
+    for k, gap in zip(panel, gaps, strict=True):
+        tracks += [GAP, plan.widths[k]] if gap else [plan.widths[k]]
+    whole = sum(tracks)
+    yield f'<table width="{whole * PIXELS:.1f}"><colgroup>'
+    yield "".join(f'<col width="{track * PIXELS:.1f}">' for track in tracks) + "</colgroup>\n<thead>"
+    yield from _heads(set_, panel, gaps)
+    yield "</thead>\n<tbody>"
+    numeric = [set_.figure(set_.columns[k]).cells.kind in NUMERIC for k in panel]
+    room = [number and any(t.endswith(")") for t in fields[k]) for k, number in zip(panel, numeric, strict=True)]
+    indented = not by_columns(set_.sheet)
+    for i, row in enumerate(set_.rows):
+        cells = []
+        for k, gap, number, brackets in zip(panel, gaps, numeric, room, strict=True):
+            cells.append(("<td></td>" if gap else "") + _cell(fields[k][i], number, brackets))
+        own = [f"<td>{escape(column[row.record]) if row.record >= 0 else ''}</td>" for column in listed]
+        yield f"<tr{_look(row)}>{_labels(row, indented)}{''.join(own)}{'' if row.role == HEADING else ''.join(cells)}</tr>"
+    yield "</tbody></table>"
+
+
+def _heads(set_: Typeset, panel: Sequence[int], gaps: Sequence[bool]) -> Iterator[str]:
+    last = len(set_.headings) - 1
+    for r, row in enumerate(set_.headings):
+        cells = [
+            f'<th scope="col">{escape(name) if r == last else ""}</th>' for name in (*set_.label_heads, *set_.listed)
+        ]
+        owner = [n for n, head in enumerate(row) for _ in range(head.columns)]
+        spans: list[
+            tuple[int, int, bool]
+        ] = []  # of a heading: which, over how many columns, and whether a gap is before it
+        for k, gap in zip(panel, gaps, strict=True):
+            if spans and spans[-1][0] == owner[k]:
+                spans[-1] = (owner[k], spans[-1][1] + 1 + gap, spans[-1][2])
+            else:
+                spans.append((owner[k], 1, gap))
+        for at, columns, gap in spans:
+            head = row[at]
+            names = [*(["p-period"] if head.period else []), "p-span" if r < last and head.label else "p-num"]
+            over = f' colspan="{columns}"' if columns > 1 else ""
+            scope = "colgroup" if r < last else "col"
+            cells.append(
+                ("<th></th>" if gap else "")
+                + f'<th scope="{scope}"{over} class="{" ".join(names)}">{escape(head.label)}</th>'
+            )
+        yield f"<tr>{''.join(cells)}</tr>"
+
+
+def _look(row: SetRow) -> str:
+    names = [row.role, *(name for name, on in (("space", row.space), ("page", row.page), ("bold", row.bold)) if on)]
+    return f' class="{" ".join(f"p-{name}" for name in names)}"'
+
+
+def _labels(row: SetRow, indented: bool) -> str:
+    inset = inset_of(row) if indented else 0
+    flagged = " p-flagged" if row.flagged else ""
+    if row.role == HEADING:
+        return f'<th scope="rowgroup" colspan="99" class="p-in{inset}{flagged}">{escape(row.marked[0])}</th>'
+    scope = "" if row.role == RECORD else ' scope="row"'
+    return "".join(f'<th{scope} class="p-in{inset}{flagged}">{escape(label)}</th>' for label in row.marked)
+
+
+def _cell(text: str, number: bool, brackets: bool) -> str:
+    if not number:
+        return f"<td>{escape(text)}</td>"
+    if text[:1] in ("(", "−"):
+        return f'<td class="p-num p-neg">{escape(text)}</td>'
+    if text and not any(c.isdigit() for c in text):
+        return f'<td class="p-num p-word">{escape(text)}</td>'
+    return f'<td class="p-num{" p-room" if brackets else ""}">{escape(text)}</td>'

@@ -1,0 +1,76 @@
+"""What a browser prints, read back: the whole sheet, on as many pages as the planner says, none of it cut off."""
+
+import base64
+import io
+import re
+from collections import Counter
+from pathlib import Path
+from typing import Any
+
+import pypdf
+import pytest
+from bench.odd_sheets import odd_sheets
+
+from kalendor.core.sheet.sheet import Sheet
+from kalendor.output.handover import Handover
+from kalendor.output.html.document import sheet_html
+from kalendor.output.html.printed import print_plan
+from kalendor.output.typeset import Typeset, typeset
+from tests.browser.conftest import Page
+
+NUMBER = re.compile(r"\(?[+−]?\d[\d,]*(?:\.\d+)?%?\)?")
+SHEETS: dict[str, Sheet] = {name: one for name, one in odd_sheets() if one.lines.count < 600}
+
+
+def printed(page: Page) -> list[str]:
+    told: Any = page.driver.execute_cdp_cmd("Page.printToPDF", {"printBackground": True, "preferCSSPageSize": True})
+    reader = pypdf.PdfReader(io.BytesIO(base64.b64decode(told["data"])))
+    return [" ".join(one.extract_text().split()) for one in reader.pages]
+
+
+def numbers(set_: Typeset) -> Counter[str]:
+    """Each number of the sheet, as often as it is there."""
+    texts = [text for column in set_.columns for text in set_.shown(column)]
+    return Counter(text for text in texts if NUMBER.fullmatch(text))
+
+
+@pytest.mark.parametrize("name", SHEETS)
+def test_a_file_prints_every_number_on_the_pages_that_were_planned(page: Page, tmp_path: Path, name: str) -> None:
+    given = Handover(SHEETS[name])
+    set_ = typeset(given.sheet)
+    (tmp_path / "sheet.html").write_bytes(sheet_html(given))
+    page.open(f"file://{tmp_path / 'sheet.html'}")
+    pages = printed(page)
+    plan = print_plan(set_, given)
+    assert abs(len(pages) - plan.pages) <= 1 + plan.pages // 20
+    found = Counter(re.findall(NUMBER, " ".join(pages)))
+    missing = {text: n for text, n in numbers(set_).items() if found[text] < n}
+    assert not missing
+
+
+def whole(page: Page) -> list[list[str]]:
+    """The sheet's rows on paper: its labels and numbers, from the blocks that stand there while the browser prints."""
+    script = """dispatchEvent(new Event('beforeprint'));
+      return [...document.querySelectorAll('.printed tbody tr')].map(r => [...r.cells].map(c => c.textContent))"""
+    found: list[list[str]] = page.driver.execute_script(script)
+    page.driver.execute_script("dispatchEvent(new Event('afterprint'))")
+    return found
+
+
+def test_a_report_and_an_edition_print_the_whole_sheet_whatever_the_screen_shows(page: Page, demo: str) -> None:
+    page.open(f"{demo}/reports")
+    page.click(".report-line-main", "Tickets by route and month")
+    page.click(".depth button", "Total")
+    text = " ".join(printed(page))
+    rows = whole(page)
+    assert len([row for row in rows if row[0] == "Total"]) == 1
+    assert any(row[0] == "Skarr – Vole" for row in rows), "closed groups are printed"
+    assert "Undo" not in text
+    assert all(cell in text for row in rows for cell in row)
+    assert page.driver.execute_script("return document.querySelectorAll('.printed').length") == 0
+    page.open(f"{demo}/editions/1")
+    page.find(".sheet-table")
+    text, rows = " ".join(printed(page)), whole(page)
+    assert "sealed" in text
+    assert rows
+    assert all(cell in text for row in rows for cell in row)
