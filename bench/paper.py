@@ -8,9 +8,10 @@ import pypdf
 from bench.odd_sheets import odd_sheets
 from kalendor.definitions.export import Export
 from kalendor.output.handover import Handover
+from kalendor.output.paging.choices import paper_of
 from kalendor.output.paging.needs import needs_of
 from kalendor.output.paging.planner import planned
-from kalendor.output.pdf.pages import around_of, paper_of
+from kalendor.output.pdf.pages import around_of
 from kalendor.output.pdf.pdf import sheet_pdf
 from kalendor.output.typeset import typeset
 
@@ -22,7 +23,7 @@ def main() -> None:
         given = Handover(sheet, Export())
         set_ = typeset(sheet)
         plan = planned(
-            needs_of(set_, [set_.shown(c) for c in set_.columns]), paper_of(given), around_of(given, set_, False)
+            needs_of(set_, [set_.shown(c) for c in set_.columns]), paper_of(given.export), around_of(given, set_, False)
         )
         pages = len(pypdf.PdfReader(io.BytesIO(sheet_pdf(given))).pages)
         if plan.pages > 1:

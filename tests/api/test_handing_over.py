@@ -66,6 +66,12 @@ def test_the_screen_a_job_and_the_command_line_give_the_same_bytes(api: TestClie
 def test_a_file_says_beforehand_what_it_would_be(api: TestClient) -> None:
     view = made(api)
     address = f"/api/reports/{view['id']}/preview"
+    choices = api.get(address, params={"format": "pdf"}).json()["choices"]
+    assert [(c["key"], c["value"]) for c in choices] == [
+        ("way", "fits"), ("way", "upright"), ("way", "across"), ("type", "plain"), ("type", "board"),
+    ]  # fmt: skip
+    assert all(c["pages"] >= 1 and c["size"] >= (10 if c["value"] == "board" else 8) for c in choices)
+    assert [c["across"] for c in choices[1:3]] == [False, True]
     found = api.get(f"{address}?format=xlsx").json()
     assert (found["name"], found["picture"]) == ("sales-summary-2026-07.xlsx", True)
     assert "groups of Side open and close" in found["facts"]

@@ -1,6 +1,6 @@
 """Reports handed over as files: sheets with the words that go along, and their names."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from kalendor.core.values.days import day_label
 from kalendor.definitions.report import Report
@@ -13,11 +13,14 @@ from kalendor.output.flat import flat
 from kalendor.output.handover import Handover, handed
 from kalendor.output.live_totals import live, spans
 from kalendor.output.names import file_stem
+from kalendor.output.paging.choices import PageChoice, page_choices
+from kalendor.output.pdf.pages import around_of
 from kalendor.output.typeset import typeset
 from kalendor.output.watching import WATCHER, unwatched
 from kalendor.output.writers import form_of, write
 
 SHOWN_LINES = 40
+PAGED = ("pdf", "html")  # formats that stand on pages as planned
 
 
 @dataclass(frozen=True)
@@ -55,12 +58,14 @@ def taken_away(desk: Desk, report: Report, form: str, shape: str | None) -> Take
 
 @dataclass(frozen=True)
 class Preview:
-    """What a file would be, in words, and its first lines where it is text; `picture` where its first page can be drawn."""
+    """What a file would be, in words, and its first lines where it is text; `picture` where its first page can be drawn, `choices`
+    what each choice of paper and type would make of its pages."""
 
     name: str
     facts: list[str]
     text: str
     picture: bool
+    choices: list[PageChoice] = field(default_factory=list)
 
 
 def previewed(desk: Desk, report: Report, form: str, shape: str | None) -> Preview:
@@ -69,12 +74,14 @@ def previewed(desk: Desk, report: Report, form: str, shape: str | None) -> Previ
     Raises DefinitionError for a format that there is not, and whatever working the report out raises.
     """
     found = form_of(form)
-    given = handover(desk, report, False)
+    given = handover(desk, report, form in PAGED)
     month = day_label(given.sheet.as_of)[:7]
     name = f"{file_stem(f'{report.title} {month}')}.{found.ending}"
     chosen = shape or found.shape
     if found.worded:
-        return Preview(name, _facts(given, form), "", True)
+        set_ = typeset(given.sheet)
+        choices = page_choices(set_, given, around_of(given, set_, given.export.chart)) if form in PAGED else []
+        return Preview(name, _facts(given, form), "", True, choices)
     if form == "parquet":
         table = flat(given.sheet)
         rows = len(table.fields[0]) if table.fields else 0

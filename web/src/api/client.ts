@@ -48,6 +48,7 @@ export type JobView = Schemas['JobView'];
 export type PreviewView = Schemas['Preview'];
 export type HeadlineView = Schemas['HeadlineView'];
 export type BundleView = Schemas['BundleView'];
+export type PageChoice = Schemas['PageChoice'];
 export type BoardView = Schemas['BoardView'];
 export type CrossingView = Schemas['CrossingView'];
 export type BoardRowView = Schemas['BoardRowView'];

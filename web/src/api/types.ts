@@ -5975,6 +5975,22 @@ export interface components {
             to: components["schemas"]["Receiver"][];
         };
         /**
+         * PageChoice
+         * @description A choice of `way` or `type`, and the pages and the size of type in points that it makes.
+         */
+        PageChoice: {
+            /** Across */
+            across: boolean;
+            /** Key */
+            key: string;
+            /** Pages */
+            pages: number;
+            /** Size */
+            size: number;
+            /** Value */
+            value: string;
+        };
+        /**
          * PartView
          * @description A part of a number that is taken from records: how many, its own number, and the condition that selects them. So many
          *     of the records were entered `by_hand`, and give that much to it.
@@ -6119,9 +6135,12 @@ export interface components {
         };
         /**
          * Preview
-         * @description What a file would be, in words, and its first lines where it is text; `picture` where its first page can be drawn.
+         * @description What a file would be, in words, and its first lines where it is text; `picture` where its first page can be drawn, `choices`
+         *     what each choice of paper and type would make of its pages.
          */
         Preview: {
+            /** Choices */
+            choices: components["schemas"]["PageChoice"][];
             /** Facts */
             facts: string[];
             /** Name */

@@ -13,8 +13,9 @@ from kalendor.core.values.columns import NUMERIC
 from kalendor.output.handover import Handover
 from kalendor.output.measuring import width
 from kalendor.output.numbers import as_listed
+from kalendor.output.paging.choices import paper_of
 from kalendor.output.paging.needs import GAP, inset_of, needs_of
-from kalendor.output.paging.planner import CAPITAL, PADS, Around, PagePlan, Paper, planned
+from kalendor.output.paging.planner import CAPITAL, PADS, Around, PagePlan, planned
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import RECORD, SetRow, Typeset, by_columns, typeset
 
@@ -35,8 +36,7 @@ def sheet_print(given: Handover) -> bytes:
 def print_plan(set_: Typeset, given: Handover) -> PagePlan:
     """How a sheet stands on the pages that a browser prints."""
     around = Around(width(" ".join(given.headline), 1), False, tuple(width(text, 1) for text in _notes(set_, given)))
-    paper = Paper(given.export.paper, given.export.way, given.export.type)
-    return planned(needs_of(set_, [set_.shown(column) for column in set_.columns]), paper, around)
+    return planned(needs_of(set_, [set_.shown(column) for column in set_.columns]), paper_of(given.export), around)
 
 
 @cache

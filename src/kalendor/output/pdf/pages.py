@@ -11,8 +11,9 @@ from kalendor.core.values.columns import NUMERIC
 from kalendor.output.handover import Handover
 from kalendor.output.measuring import width
 from kalendor.output.numbers import as_listed
+from kalendor.output.paging.choices import paper_of
 from kalendor.output.paging.needs import PADDING, STEP, inset_of, needs_of
-from kalendor.output.paging.planner import APART, CAPITAL, HEAD, LEADING, PAPERS, Around, PagePlan, Paper, planned
+from kalendor.output.paging.planner import APART, CAPITAL, HEAD, LEADING, PAPERS, Around, PagePlan, planned
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import SetRow, Typeset, by_columns, typeset
 
@@ -34,7 +35,7 @@ def document(given: Handover, chart: int, alternative: str, most: int | None = N
         set_ = replace(set_, rows=set_.rows[:most])
     texts = [set_.shown(column) for column in set_.columns]
     listed = [as_listed(column) for column in set_.listed.values()]
-    plan = planned(needs_of(set_, texts), paper_of(given), around_of(given, set_, chart >= 0))
+    plan = planned(needs_of(set_, texts), paper_of(given.export), around_of(given, set_, chart >= 0))
     outline = list(_outline(set_, listed, plan, texts))
     starts = [list(accumulate((head.columns for head in row), initial=0))[:-1] for row in set_.headings]
     return {
@@ -50,11 +51,6 @@ def document(given: Handover, chart: int, alternative: str, most: int | None = N
         "notes": [*given.sheet.notes, *unprinted(set_, plan)],
         "foot": [given.edition] if given.edition else [],
     }  # fmt: skip
-
-
-def paper_of(given: Handover) -> Paper:
-    """The paper that a report is set on."""
-    return Paper(given.export.paper, given.export.way, given.export.type)
 
 
 def around_of(given: Handover, set_: Typeset, chart: bool) -> Around:

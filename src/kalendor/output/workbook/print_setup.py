@@ -7,8 +7,9 @@ from xlsxwriter.worksheet import Worksheet
 
 from kalendor.core.values.days import short_day
 from kalendor.output.handover import Handover
+from kalendor.output.paging.choices import paper_of
 from kalendor.output.paging.needs import Needs, needs_of
-from kalendor.output.paging.planner import PagePlan, Paper, planned
+from kalendor.output.paging.planner import PagePlan, planned
 from kalendor.output.typeset import Typeset
 
 PAPERS = {"a4": 9, "letter": 1}
@@ -52,7 +53,7 @@ def plan_of(set_: Typeset, given: Handover) -> PagePlan:
         tuple(np.zeros((own.rows, 2)) for _ in own.labels), tuple(map(_em, label_widths(set_))), tuple(_em(width + 2) for width in set_.listed_widths),
         columns, own.names, own.spaced, own.begins, own.headings,
     )  # fmt: skip
-    return planned(needs, Paper(given.export.paper, given.export.way, given.export.type), stacks=False)
+    return planned(needs, paper_of(given.export), stacks=False)
 
 
 def _em(letters: float) -> float:

@@ -16,9 +16,10 @@ import { post, type Report, type SheetView } from '../../api/client';
 import { FaultNote } from '../../parts/Fault';
 import { Choose } from '../../parts/Field';
 import { count } from '../../parts/words';
-import { cutLevels, FORMATS, WORKBOOK, type Export } from './formats';
+import { cutLevels, FORMATS, withPages, WORKBOOK, type Export } from './formats';
 import { HeadlineFields } from './HeadlineFields';
 import { Preview } from './Preview';
+import { usePreview } from './usePreview';
 import { useFile } from './useFile';
 
 interface Props {
@@ -50,6 +51,7 @@ export function ExportDialog({ id, revision, report, sheet, change, close, summa
   const own: Partial<Export> = report.export ?? {};
   const set = (next: Partial<Export>) => change({ ...report, export: { ...own, ...next } });
   const query = `format=${kind.format}${kind.shapes.length ? `&shape=${shape}` : ''}`;
+  const seen = usePreview(id, revision, query);
   const choose = (next: string) => {
     localStorage.setItem(`${LAST}.${id}`, next);
     setFormat(next);
@@ -80,13 +82,13 @@ export function ExportDialog({ id, revision, report, sheet, change, close, summa
           {kind.shapes.length > 0 && (
             <Choose label="Shape" value={shape} options={kind.shapes} change={setShape} />
           )}
-          {kind.choices.map(({ key, label, options }) => (
+          {kind.choices.map((choice) => (
             <Choose
-              key={key}
-              label={label}
-              value={String(own[key] ?? options[0]?.[0])}
-              options={options}
-              change={(value) => set({ [key]: value })}
+              key={choice.key}
+              label={choice.label}
+              value={String(own[choice.key] ?? choice.options[0]?.[0])}
+              options={withPages(choice, seen.data?.choices)}
+              change={(value) => set({ [choice.key]: value })}
             />
           ))}
           <Choose label="Files" value={level} options={cutLevels(sheet)} change={setLevel} />
@@ -111,7 +113,7 @@ export function ExportDialog({ id, revision, report, sheet, change, close, summa
             <HeadlineFields id={id} revision={revision} report={report} change={change} />
           )}
         </div>
-        <Preview id={id} revision={revision} query={query} />
+        <Preview id={id} revision={revision} found={seen} />
       </DialogContent>
       <DialogActions>
         <Button onClick={summary}>Save as a source…</Button>

@@ -1,18 +1,16 @@
 import './handing.css';
 
-import { useQuery } from '@tanstack/react-query';
-
-import { get } from '../../api/client';
 import { FaultNote } from '../../parts/Fault';
+import type { usePreview } from './usePreview';
+
+interface Props {
+  id: number;
+  revision: number;
+  found: ReturnType<typeof usePreview>;
+}
 
 /** What the file would be: its first page, or its first lines, and what is in it. */
-export function Preview({ id, revision, query }: { id: number; revision: number; query: string }) {
-  const found = useQuery({
-    queryKey: ['preview', id, revision, query],
-    queryFn: () => get(`/reports/${id}/preview?${query}`),
-    placeholderData: (before) => before,
-    retry: false,
-  });
+export function Preview({ id, revision, found }: Props) {
   const said = found.data;
   return (
     <section className="preview" aria-label="Preview">

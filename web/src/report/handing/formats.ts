@@ -1,4 +1,5 @@
-import type { Report, SheetView } from '../../api/client';
+import type { PageChoice, Report, SheetView } from '../../api/client';
+import { counted } from '../../parts/words';
 
 export type Export = NonNullable<Report['export']>;
 type Choices = [string, string][];
@@ -39,6 +40,14 @@ const WAY: Choice = {
     ['fits', 'as it fits best'],
     ['upright', 'portrait'],
     ['across', 'landscape'],
+  ],
+};
+const TYPE: Choice = {
+  key: 'type',
+  label: 'Type size',
+  options: [
+    ['plain', '8 to 9 points'],
+    ['board', '10 to 11 points, for a board'],
   ],
 };
 const SUBTOTALS: Choice = {
@@ -84,19 +93,26 @@ export const WORKBOOK: Format = {
   label: 'Workbook',
   about: '.xlsx',
   shapes: [],
-  choices: [SUBTOTALS, PAPER, WAY],
+  choices: [SUBTOTALS, PAPER, WAY, TYPE],
   page: true,
 };
 
 export const FORMATS: Format[] = [
   WORKBOOK,
-  { format: 'pdf', label: 'PDF', about: 'pages to print or send', shapes: [], choices: [PAPER, WAY], page: true },
-  { format: 'html', label: 'Web page', about: 'one file, groups open and close', shapes: [], choices: [], page: true },
+  { format: 'pdf', label: 'PDF', about: 'pages to print or send', shapes: [], choices: [PAPER, WAY, TYPE], page: true },
+  { format: 'html', label: 'Web page', about: 'one file, groups open and close', shapes: [], choices: [PAPER, WAY, TYPE], page: true },
   { format: 'csv', label: 'Delimited text', about: '.csv', shapes: SHAPES, choices: [SEPARATOR, ENCODING, LABELS], page: false },
   { format: 'ods', label: 'OpenDocument', about: '.ods', shapes: [], choices: [SUBTOTALS], page: false },
   { format: 'json', label: 'JSON', about: 'for programs', shapes: SHAPES, choices: [], page: false },
   { format: 'parquet', label: 'Parquet', about: 'for programs, types kept', shapes: [], choices: [], page: false },
 ]; // prettier-ignore
+
+/** A choice's options, each with the pages and the size of type that it would make. */
+export const withPages = (choice: Choice, made: PageChoice[] | undefined): Choices =>
+  choice.options.map(([value, label]) => {
+    const one = made?.find((other) => other.key === choice.key && other.value === value);
+    return [value, one ? `${label} · ${counted(one.pages, 'page')} at ${one.size} pt` : label];
+  });
 
 /** The levels that a report can be cut into files by. */
 export const cutLevels = (sheet: SheetView | undefined): Choices => [

@@ -1,0 +1,12 @@
+import { useQuery } from '@tanstack/react-query';
+
+import { get } from '../../api/client';
+
+/** What a report's file would be, by the query of its format and shape. */
+export const usePreview = (id: number, revision: number, query: string) =>
+  useQuery({
+    queryKey: ['preview', id, revision, query],
+    queryFn: () => get(`/reports/${id}/preview?${query}`),
+    placeholderData: (before) => before,
+    retry: false,
+  });
