@@ -8,10 +8,11 @@ import { post, type ChosenView, type SheetView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { counted } from '../parts/words';
 import type { Row } from '../sheet/outline';
-import { drawn, few, type Drawing, type Numbers, type Way } from './charting';
+import { drawn, few, roomForNames, type Drawing, type Numbers, type Way } from './charting';
 import { savedAsPicture, savedAsVector } from './saving';
 import type { SheetPlace } from '../api/paths';
 
+const WIDTH = 1180;
 const COLOURS = ['#b9cfd2', '#0d5a6a', '#c6b795', '#6a4479', '#a4552a', '#8e8672', '#7fa4aa', '#d9a441'];
 const WAYS: [Way, string][] = [
   ['bars', 'bars'],
@@ -27,12 +28,15 @@ export function Chart({
   rows,
   chosen,
   title,
+  width = WIDTH,
 }: {
   base: SheetPlace;
   sheet: SheetView;
   rows: Row[];
   chosen: ReadonlySet<string>;
   title: string;
+  /** Pixels across; a phone has fewer. */
+  width?: number;
 }) {
   const [asked, setWay] = useState<Way | null>(null);
   const figures = sheet.figures.filter((f) => f.numeric).map((f) => f.name);
@@ -56,7 +60,8 @@ export function Chart({
   const numbers = found.data ? ofFigure(sheet, found.data, lines, figure) : null;
   const agesDown = way === 'ages' && Boolean(ages?.depth);
   const upright = agesDown || sheet.down[(lines[0]?.depth ?? 1) - 1]?.kind === 'period';
-  const picture = numbers && numbers.series.length ? drawn(numbers, way, upright, 360) : null;
+  const picture =
+    numbers && numbers.series.length ? drawn(numbers, way, upright, { width, height: 360 }) : null;
   const dropped = numbers ? numbers.lines.length - few(numbers).lines.length : 0;
   return (
     <div className="chart">
@@ -195,7 +200,7 @@ function Picture({
         : bar.negative && series === 1
           ? '#9a2a2a'
           : colour(bar.series, series);
-  const room = upright ? (width - 80) / Math.max(1, drawing.names.length) : 200;
+  const room = upright ? (width - 80) / Math.max(1, drawing.names.length) : roomForNames(width) - 10;
   return (
     <div className="chart-scroll" tabIndex={0} role="group" aria-label="Chart">
       <svg
@@ -249,7 +254,7 @@ function Picture({
         {drawing.names.map(({ at, label: name }, i) => (
           <text
             key={i}
-            x={upright ? at : 200}
+            x={upright ? at : roomForNames(width) - 10}
             y={upright ? height - 26 : at + 4}
             textAnchor={upright ? 'middle' : 'end'}
             fill="#1e2a2f"

@@ -15,7 +15,7 @@ const NUMBERS = {
   ],
 };
 const bars = (...[kind, upright, more]: [string, boolean, object?]) =>
-  drawn({ ...NUMBERS, ...more } as never, kind as never, upright, 400);
+  drawn({ ...NUMBERS, ...more } as never, kind as never, upright, { width: 1180, height: 400 });
 const width = (found: ReturnType<typeof bars>, k: number) => found.bars[k]?.width ?? NaN;
 const x = (found: ReturnType<typeof bars>, k: number) => found.bars[k]?.x ?? NaN;
 
@@ -56,4 +56,12 @@ test('upright ages say their part of the whole', () => {
 test('a bridge leads from the first to the last', () => {
   expect(bars('bridge', true).names.map((name) => name.label)).toEqual(['x', 'a', 'b', 'y']);
   expect(ticksOver(0, 10)).toEqual([0, 2, 4, 6, 8, 10]);
+});
+
+test('nothing of a narrow chart stands outside it', () => {
+  for (const way of ['bars', 'stacked', 'bridge'] as const)
+    for (const upright of [true, false]) {
+      const { bars, width } = drawn(NUMBERS as never, way, upright, { width: 330, height: 300 });
+      expect(bars.every((bar) => bar.x >= 0 && bar.x + bar.width <= width)).toBe(true);
+    }
 });

@@ -38,8 +38,13 @@ export interface Numbers {
   texts: string[][];
 }
 
-const WIDTH = 1180;
-const NAMES = 210;
+/** The size of a chart in pixels. */
+export interface Size {
+  width: number;
+  height: number;
+}
+/** The room that a chart of a width has for its lines' names where they stand beside it. */
+export const roomForNames = (width: number) => Math.min(210, width * 0.34);
 const MOST = 60;
 
 /** Round numbers that span from `low` to `high` in a few steps.
@@ -74,11 +79,11 @@ export function few(numbers: Numbers): Numbers {
 }
 
 /** A chart of numbers by line and series, `upright` where the lines are periods, or, of ages, where they are the ages. */
-export function drawn(all: Numbers, way: Way, upright: boolean, height: number): Drawing {
+export function drawn(all: Numbers, way: Way, upright: boolean, size: Size): Drawing {
   const numbers = few(all);
-  if (way === 'bridge') return bridge(numbers, height);
-  if (way === 'ages' && upright) return ages(numbers, height);
-  return upright ? columns(numbers, way, height) : rows(numbers, way);
+  if (way === 'bridge') return bridge(numbers, size);
+  if (way === 'ages' && upright) return ages(numbers, size);
+  return upright ? columns(numbers, way, size) : rows(numbers, way, size.width);
 }
 
 const known = (numbers: Numbers) => numbers.values.flat().filter((n): n is number => n !== null);
@@ -121,7 +126,7 @@ function spans(row: (number | null)[], way: Way): [number, number][] {
 const oneBand = (way: Way) => way === 'stacked' || way === 'ages';
 
 /** Ages side by side, the oldest last, each with its share of the whole; of several series the last. */
-function ages(numbers: Numbers, height: number): Drawing {
+function ages(numbers: Numbers, size: Size): Drawing {
   const last = numbers.series.length - 1;
   const one = {
     ...numbers,
@@ -129,7 +134,7 @@ function ages(numbers: Numbers, height: number): Drawing {
     values: numbers.values.map((row) => row.slice(last)),
     texts: numbers.texts.map((row) => row.slice(last)),
   };
-  const drawing = columns(one, 'bars', height);
+  const drawing = columns(one, 'bars', size);
   const whole = known(one).reduce((sum, n) => sum + n, 0);
   return {
     ...drawing,
@@ -144,12 +149,13 @@ function ages(numbers: Numbers, height: number): Drawing {
 
 const tickText = (n: number, way: Way) => (way === 'stacked' ? `${Math.round(n * 100)}%` : short(n));
 
-function rows(numbers: Numbers, way: Way): Drawing {
+function rows(numbers: Numbers, way: Way, width: number): Drawing {
+  const names = roomForNames(width);
   const bands = oneBand(way) ? 1 : Math.max(1, numbers.series.length);
   const band = bands === 1 ? 18 : Math.max(8, Math.min(16, 34 / bands));
   const pitch = band * bands + 12;
   const [low, high] = scale(numbers, way);
-  const x = (n: number) => NAMES + ((n - low) / (high - low)) * (WIDTH - NAMES - 20);
+  const x = (n: number) => names + ((n - low) / (high - low)) * (width - names - 20);
   const bars = numbers.values.flatMap((row, i) =>
     spans(row, way).map(([from, to], s) => ({
       x: x(from),
@@ -162,7 +168,7 @@ function rows(numbers: Numbers, way: Way): Drawing {
     })),
   );
   return {
-    width: WIDTH,
+    width,
     height: 40 + numbers.lines.length * pitch,
     bars,
     names: numbers.lines.map((label, i) => ({ at: 26 + i * pitch + (band * bands) / 2, label })),
@@ -172,9 +178,9 @@ function rows(numbers: Numbers, way: Way): Drawing {
   };
 }
 
-function columns(numbers: Numbers, way: Way, height: number): Drawing {
+function columns(numbers: Numbers, way: Way, { width, height }: Size): Drawing {
   const bands = way === 'stacked' ? 1 : Math.max(1, numbers.series.length);
-  const pitch = (WIDTH - 80) / Math.max(1, numbers.lines.length);
+  const pitch = (width - 80) / Math.max(1, numbers.lines.length);
   const band = Math.min(bands === 1 ? 84 : 44, (pitch * 0.78) / bands);
   const [low, high] = scale(numbers, way);
   const y = (n: number) => height - 46 - ((n - low) / (high - low)) * (height - 70);
@@ -190,7 +196,7 @@ function columns(numbers: Numbers, way: Way, height: number): Drawing {
     })),
   );
   return {
-    width: WIDTH,
+    width,
     height,
     bars,
     names: numbers.lines.map((label, i) => ({ at: 66 + i * pitch + pitch / 2, label })),
@@ -201,7 +207,7 @@ function columns(numbers: Numbers, way: Way, height: number): Drawing {
 }
 
 /** From the first series' whole, by what each line moved, to the last series' whole. */
-function bridge(numbers: Numbers, height: number): Drawing {
+function bridge(numbers: Numbers, { width, height }: Size): Drawing {
   const last = numbers.series.length - 1;
   const moves = numbers.values.map((row) => (row[last] ?? 0) - (row[0] ?? 0));
   const base = numbers.values.reduce((sum, row) => sum + (row[0] ?? 0), 0);
@@ -216,10 +222,10 @@ function bridge(numbers: Numbers, height: number): Drawing {
   const [bottom, top] = [Math.min(base, at, ...ends), Math.max(base, at, ...ends)];
   const low = Math.max(0, bottom - (top - bottom) * 0.4) * (bottom > 0 ? 1 : 0) + Math.min(0, bottom);
   const high = top + (top - bottom) * 0.05 || 1;
-  const pitch = (WIDTH - 80) / steps.length;
+  const pitch = (width - 80) / steps.length;
   const y = (n: number) => height - 46 - ((Math.max(n, low) - low) / (high - low || 1)) * (height - 70);
   return {
-    width: WIDTH,
+    width,
     height,
     bars: steps.map(([label, from, to], i) => {
       const whole = i === 0 || i === steps.length - 1;

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { GhostButton, GhostLink } from '../parts/Masthead';
 import type { EditionPlace } from '../api/paths';
 
-const FORMATS = [
+export const FORMATS = [
   ['pdf', 'PDF, as a printed page'],
   ['xlsx', 'Workbook'],
   ['html', 'HTML, one file'],

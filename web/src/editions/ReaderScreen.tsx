@@ -18,6 +18,8 @@ import { EditionHead } from './EditionHead';
 import { EditionLines } from './EditionList';
 import { Foot } from './EditionScreen';
 import { EditionSheet } from './EditionSheet';
+import { PhoneReading } from './phone/PhoneReading';
+import { useNarrow } from './phone/useNarrow';
 import { useEdition, useEditionSheet, useMarked, useMoved } from './useEdition';
 
 /** What a link opens: an edition, or the editions of a report. Nothing here changes anything. */
@@ -109,6 +111,16 @@ function Reading({ opens, at, id, many }: { opens: ReaderView; at: Where; id: nu
   const [cell, setCell] = useState<Questioned | null>(null);
   const edition = found.data;
   const trail = edition?.trail !== 'none';
+  const narrow = useNarrow();
+  if (narrow && edition && sheet)
+    return (
+      <>
+        <ReaderMast opens={opens}>
+          <span className="asof">read only</span>
+        </ReaderMast>
+        <PhoneReading base={base} edition={edition} sheet={sheet} others={many ? at.page : null} />
+      </>
+    );
   return (
     <>
       <ReaderMast opens={opens}>
