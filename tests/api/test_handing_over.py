@@ -2,6 +2,7 @@
 
 import io
 import json
+import re
 import subprocess
 import sys
 import zipfile
@@ -17,6 +18,7 @@ from kalendor.api.app import create_app
 from kalendor.desk.desk import Desk
 from kalendor.output.writers import FORMS
 from tests.api.test_api import EXPORT, brought, saved
+from tests.output.standards import unfit
 
 TREE: dict[str, Any] = {
     "kalendor": 1, "kind": "tree", "name": "Sides", "levels": ["Side", "route"],
@@ -100,16 +102,21 @@ def test_a_headline_is_written_by_rules_edited_and_flagged_when_its_numbers_move
     assert api.get(f"{address}/headline").json()["moved"]
 
 
-def test_a_pack_is_one_workbook_one_pdf_or_a_zip(api: TestClient) -> None:
+def test_a_pack_is_one_workbook_one_pdf_or_a_zip(api: TestClient, tmp_path: Path) -> None:
     first = made(api)
     second = saved(api, title="Second", figures=[{"name": "Records", "take": "count"}])
     asked = {"title": "Month end", "reports": [first["id"], second["id"]]}
     book = finished(api, api.post("/api/packs", json={**asked, "format": "xlsx"}).json())
     assert openpyxl.load_workbook(io.BytesIO(book.content)).sheetnames[:2] == ["Month end", "Sales summary"]
-    pages = pypdf.PdfReader(
-        io.BytesIO(finished(api, api.post("/api/packs", json={**asked, "format": "pdf"}).json()).content)
-    )
+    assert api.put("/api/workspace", json={"name": " Northern Ferries "}).json() == {"name": "Northern Ferries"}
+    booklet = finished(api, api.post("/api/packs", json={**asked, "format": "pdf"}).json())
+    pages = pypdf.PdfReader(io.BytesIO(booklet.content))
     assert [one["/Title"] for one in pages.outline if not isinstance(one, list)] == ["Sales summary", "Second"]
+    cover = " ".join(pages.pages[0].extract_text().split())
+    assert cover.startswith("Northern Ferries Month end")
+    assert re.search(r"Sales summary 2 .*Second 3 ", cover), "each report with its page"
+    assert "Records came to" in cover, "and with its headline"
+    assert unfit(booklet.content, "pdf", tmp_path) == []
     files = finished(api, api.post("/api/packs", json={**asked, "format": "csv"}).json())
     with zipfile.ZipFile(io.BytesIO(files.content)) as archive:
         assert archive.namelist() == ["sales-summary-2026-07.csv", "second-2026-08.csv"]

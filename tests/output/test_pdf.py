@@ -10,7 +10,7 @@ import pytest
 
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.definitions.export import Export
-from kalendor.output.handover import Handover
+from kalendor.output.handover import Cover, Handover
 from kalendor.output.pdf.pdf import first_page, pdf, sheet_pdf
 from kalendor.output.typeset import SetColumn, Typeset, typeset
 from tests.core.build import records, sheet
@@ -143,7 +143,7 @@ def test_names_in_every_script_and_texts_that_look_like_markup_survive() -> None
 
 def test_a_pack_has_contents_and_the_first_page_can_be_seen_beforehand(tmp_path: Path) -> None:
     given = [Handover(sheet(LONG, **DOWN, title="First")), Handover(sheet(LONG, **DOWN, title="Second"))]
-    content = pdf(given, "Month end")
+    content = pdf(given, Cover("Month end"))
     assert unfit(content, "pdf", tmp_path) == []
     read = pages(content)
     assert read[0].startswith("Month end")

@@ -17,7 +17,7 @@ from kalendor.core.sheet.sheet import Sheet
 from kalendor.definitions.export import Export
 from kalendor.errors import DefinitionError
 from kalendor.output.delimited import seen
-from kalendor.output.handover import Handover
+from kalendor.output.handover import Cover, Handover
 from kalendor.output.numbers import plain_approximate
 from kalendor.output.typeset import typeset
 from kalendor.output.workbook import page
@@ -167,13 +167,14 @@ def test_texts_of_every_kind_survive_and_none_is_run(tmp_path: Path) -> None:
 def test_a_pack_has_contents_with_links_and_names_that_fit(tmp_path: Path) -> None:
     title = "A [long]: title/with * what? no name may hold, and more than it may"
     given = [Handover(sheet(DATA, **AXES, title=title)), Handover(sheet(DATA, **AXES, title=title))]
-    content = workbook(given, "Month end")
+    content = workbook(given, Cover("Month end", "Northern Ferries"))
     assert unfit(content, "xlsx", tmp_path) == []
     book = opened(content)
     assert book.sheetnames[0] == "Month end"
     assert len(set(book.sheetnames)) == 5
     assert all(len(name) <= 31 for name in book.sheetnames)
-    links = [book["Month end"].cell(r, 1).hyperlink.location for r in (4, 5)]
+    links = [book["Month end"].cell(r, 1).hyperlink.location for r in (5, 6)]
+    assert book["Month end"]["A2"].value == "Northern Ferries"
     assert [link.strip("'").split("'!")[0] for link in links] == [book.sheetnames[1], book.sheetnames[3]]
 
 

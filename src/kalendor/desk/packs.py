@@ -11,7 +11,7 @@ from kalendor.desk.handing_over import TakenAway, handover
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.errors import DefinitionError
 from kalendor.output.extract import parted
-from kalendor.output.handover import Handover
+from kalendor.output.handover import Cover, Handover
 from kalendor.output.names import file_stem, free_name
 from kalendor.output.pdf.pdf import pdf
 from kalendor.output.workbook.book import workbook
@@ -19,6 +19,7 @@ from kalendor.output.writers import form_of, write
 
 WHEN = (1980, 1, 1, 0, 0, 0)  # the same pack gives the same bytes
 ZIP = "application/zip"
+ORGANISATION = "name"  # the setting of a workspace that says whose it is
 TOGETHER = {"xlsx": workbook, "pdf": pdf}
 
 
@@ -36,17 +37,22 @@ def pack(desk: Desk, title: str, reports: Sequence[Report], form: str) -> TakenA
         given = [handover(desk, report, found.worded) for report in reports]
     month = day_label(max(one.sheet.as_of for one in given))[:7]
     named = [(f"{one.sheet.title} {day_label(one.sheet.as_of)[:7]}", one) for one in given]
-    return together(title, f"{title} {month}", named, form)
+    return together(cover_of(desk, title), f"{title} {month}", named, form)
+
+
+def cover_of(desk: Desk, title: str) -> Cover:
+    """What stands first in a pack of the workspace."""
+    return Cover(title, desk.workspace.told(ORGANISATION) or "")
 
 
 def together(
-    title: str, named: str, given: Sequence[tuple[str, Handover]], form: str, shape: str | None = None
+    cover: Cover, named: str, given: Sequence[tuple[str, Handover]], form: str, shape: str | None = None
 ) -> TakenAway:
     """Sheets, each with a name, as one workbook or PDF with contents, in another format as a zip of files; `named` is the file,
     `shape` that of the files in a zip where the format has it."""
     found = form_of(form)
     if form in TOGETHER:
-        return TakenAway(f"{named}.{found.ending}", found.media, TOGETHER[form]([one for _, one in given], title))
+        return TakenAway(f"{named}.{found.ending}", found.media, TOGETHER[form]([one for _, one in given], cover))
     files = [(name, write(one, form, shape if shape in found.writers else None)) for name, one in given]
     return TakenAway(f"{named}.zip", ZIP, zipped(files, found.ending))
 

@@ -14,6 +14,14 @@ from kalendor.output.told import sentences
 from kalendor.sentence.writing import brief
 
 
+@dataclass(frozen=True)
+class Cover:
+    """What stands first in several reports that are handed over as one: their title, and whose they are."""
+
+    title: str
+    organisation: str = ""
+
+
 @dataclass(frozen=True, eq=False)
 class Handover:
     """A sheet to be written: `brief` is its definition read out, `headline` the sentences over it, `told` the trail's words

@@ -3182,7 +3182,11 @@ export interface paths {
          * @description The workspace's name and day.
          */
         get: operations["workspace_api_workspace_get"];
-        put?: never;
+        /**
+         * Name Organisation
+         * @description Say whose the workspace is.
+         */
+        put: operations["name_organisation_api_workspace_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -5819,6 +5823,14 @@ export interface components {
              * @enum {string}
              */
             kind: "tree" | "calendar";
+            /** Name */
+            name: string;
+        };
+        /**
+         * Organisation
+         * @description The organisation's name; empty for none.
+         */
+        Organisation: {
             /** Name */
             name: string;
         };
@@ -18148,6 +18160,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WorkspaceView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    name_organisation_api_workspace_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Organisation"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Organisation"];
                 };
             };
             /** @description Refused; nothing was changed */

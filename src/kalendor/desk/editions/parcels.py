@@ -9,7 +9,7 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.editions.handing import file_name
 from kalendor.desk.editions.issuing import Opened, opened
 from kalendor.desk.handing_over import TakenAway
-from kalendor.desk.packs import together
+from kalendor.desk.packs import cover_of, together
 from kalendor.errors import DefinitionError
 from kalendor.output.extract import members, part, parted
 from kalendor.output.handover import Handover
@@ -86,7 +86,7 @@ def pack_as_sent(desk: Desk, pack: Pack, text: str, member: str) -> Sent:
     parcels = parcels_of_pack(desk, pack, member)
     title = f"{pack.title}: {member}" if member else pack.title
     named = [(file_name(one.edition.edition, "", one.member).rstrip("."), one.given) for one in parcels]
-    file = together(title, file_stem(title), named, pack.form, "sheet" if member else None)
+    file = together(cover_of(desk, title), file_stem(title), named, pack.form, "sheet" if member else None)
     said = "\n".join(one.said for one in parcels)
     return Sent(title, f"{text}\n\n{said}\n".lstrip(), (file,))
 

@@ -69,7 +69,8 @@ def _cut_for_print(set_: Typeset, given: Handover, plan: PagePlan) -> Iterator[s
     """What is printed in the place of the table: its columns in blocks, each as wide as the planner says. It stands there as data, so
     that it is no second table; a long table of one block is printed itself."""
     if len(plan.panels) > 1 or len(set_.rows) * len(set_.columns) <= MOST_TWICE:
-        yield f'<script type="text/html" id="cut">{"".join(printed(set_, given, plan))}</script>'
+        blocks = base64.b64encode("".join(printed(set_, given, plan)).encode("utf-8", "replace")).decode()
+        yield f'<script type="text/plain" id="cut">{blocks}</script>'
 
 
 @cache

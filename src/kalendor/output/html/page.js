@@ -60,6 +60,8 @@
   });
   const cut = document.getElementById('cut');
   if (cut) addEventListener('beforeprint', () => {
-    if (!document.querySelector('.printed')) document.body.insertAdjacentHTML('beforeend', cut.textContent);
+    if (document.querySelector('.printed')) return;
+    const bytes = Uint8Array.from(atob(cut.textContent), (c) => c.charCodeAt(0));
+    document.body.insertAdjacentHTML('beforeend', new TextDecoder().decode(bytes));
   });
 })();

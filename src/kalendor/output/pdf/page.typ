@@ -147,7 +147,7 @@
 
 // A report, or a part of one: the first begins with its title and what is told of it, the last ends with its notes. The parts
 // of a report have no page numbers yet, and no table of the same number as another's, since tags are named by it.
-#let report(doc) = {
+#let report(doc, n) = {
   let part = not (doc.begins and doc.ends)
   set page(
     paper: doc.paper, flipped: doc.across, margin: (x: 42pt, top: 58pt, bottom: 54pt),
@@ -161,6 +161,7 @@
   for _ in range(doc.tables) { place(hide(table(columns: 1)[])) }
   if doc.begins {
     [#metadata(none) <title>]
+    [#metadata(none) #label("report-" + str(n))]
     block(below: 9pt, text(font: serif, size: 18pt, weight: 600, heading(level: 1, doc.title)))
     block(below: 10pt, text(size: 8.5pt, fill: quiet, doc.under))
     if doc.headline.len() > 0 { block(below: 12pt, text(font: serif, size: 11pt, par(leading: 0.7em, doc.headline.join(" ")))) }
@@ -190,10 +191,19 @@
   set page(paper: own.paper, flipped: own.across, margin: (x: 42pt, top: 58pt, bottom: 54pt), footer: foot(none, true))
   for _ in range(own.pages - 1) { pagebreak() }
 }
-#if given.contents {
-  set page(paper: given.reports.at(0).paper, margin: (x: 42pt, top: 58pt, bottom: 54pt))
-  block(below: 16pt, text(font: serif, size: 20pt, weight: 600, given.title))
-  show outline.entry: it => block(above: 9pt, it)
-  outline(title: none, depth: 1)
+// The first page of a pack: whose it is, its title and period, and its reports, each with its headline and its page.
+#if given.cover != none {
+  set page(paper: given.reports.at(0).paper, margin: (x: 64pt, top: 96pt, bottom: 54pt), footer: foot((), true))
+  if given.cover.organisation != "" { block(below: 18pt, text(font: serif, size: 14pt, fill: quiet, given.cover.organisation)) }
+  block(below: 14pt, text(font: serif, size: 30pt, weight: 600, given.title))
+  block(below: 10pt, text(size: 12pt, weight: 600, fill: petrol, given.cover.period))
+  block(below: 26pt, line(length: 100%, stroke: firm))
+  for (n, doc) in given.reports.enumerate() {
+    block(below: 14pt, breakable: false, context {
+      let there = query(label("report-" + str(n))).first().location()
+      block(below: 6pt, width: 100%, link(there, text(font: serif, size: 13pt, weight: 600, [#doc.title #h(1fr) #counter(page).at(there).first()])))
+      text(size: 9.5pt, fill: quiet, par(leading: 0.6em, if doc.headline.len() > 0 { doc.headline.join(" ") } else { doc.under }))
+    })
+  }
 }
-#for doc in given.reports { report(doc) }
+#for (n, doc) in given.reports.enumerate() { report(doc, n) }

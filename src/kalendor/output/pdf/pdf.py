@@ -8,10 +8,12 @@ from pathlib import Path
 from tempfile import TemporaryDirectory, TemporaryFile, gettempdir
 from typing import Any
 
+from kalendor.core.values.columns import day_number, day_of
 from kalendor.core.values.cores import MANY, each
+from kalendor.core.values.days import FULL_MONTH_NAMES, short_day
 from kalendor.errors import DefinitionError, StoreError
 from kalendor.output.charting import chart
-from kalendor.output.handover import Handover
+from kalendor.output.handover import Cover, Handover
 from kalendor.output.pdf.pages import document
 from kalendor.output.pdf.parts import parted
 from kalendor.output.watching import WATCHER
@@ -27,12 +29,12 @@ def sheet_pdf(given: Handover) -> bytes:
     return pdf([given])
 
 
-def pdf(given: Sequence[Handover], contents: str = "") -> bytes:
-    """Sheets one after another; with `contents`, a first page of that title that lists them.
+def pdf(given: Sequence[Handover], cover: Cover | None = None) -> bytes:
+    """Sheets one after another; with a cover, a first page that lists them with their headlines and pages.
 
     Raises DefinitionError where the pages cannot be set, StoreError where there is no room for what they are made of.
     """
-    return _set(_data(given, contents, None), picture=False)
+    return _set(_data(given, cover, None), picture=False)
 
 
 def first_page(given: Handover) -> bytes:
@@ -40,10 +42,10 @@ def first_page(given: Handover) -> bytes:
 
     Raises as `pdf`.
     """
-    return _set(_data([given], "", PREVIEWED), picture=True)
+    return _set(_data([given], None, PREVIEWED), picture=True)
 
 
-def _data(given: Sequence[Handover], contents: str, most: int | None) -> dict[str, Any]:
+def _data(given: Sequence[Handover], cover: Cover | None, most: int | None) -> dict[str, Any]:
     charts: list[str] = []
     reports = []
     for one in given:
@@ -53,8 +55,17 @@ def _data(given: Sequence[Handover], contents: str, most: int | None) -> dict[st
 
             charts.append(picture(drawn).decode())
         reports.append(document(one, len(charts) - 1 if drawn else -1, drawn.alternative if drawn else "", most))
-    title = contents or given[0].sheet.title
-    return {"title": title, "contents": bool(contents), "reports": reports, "charts": charts}
+    title = given[0].sheet.title if cover is None else cover.title
+    told = None if cover is None else {"organisation": cover.organisation, "period": _period(given)}
+    return {"title": title, "cover": told, "reports": reports, "charts": charts}
+
+
+def _period(given: Sequence[Handover]) -> str:
+    """The month of the sheets' as-of dates, or their days where they are of several."""
+    days = sorted({day_of(one.sheet.as_of) for one in given})
+    if (days[0].year, days[0].month) == (days[-1].year, days[-1].month):
+        return f"{FULL_MONTH_NAMES[days[0].month - 1]} {days[0].year}"
+    return f"as of {short_day(day_number(days[0]))} to {short_day(day_number(days[-1]))}"
 
 
 def _set(data: dict[str, Any], picture: bool) -> bytes:
@@ -73,7 +84,7 @@ def _made(data: dict[str, Any], picture: bool) -> bytes:
 
     done: list[int] = []  # lines of each part that is set
     lines = sum(_lines(report) for report in data["reports"])
-    parts = [] if picture or data["contents"] else parted(data["reports"][0], MOST_CELLS)
+    parts = [] if picture or data["cover"] else parted(data["reports"][0], MOST_CELLS)
     if len(parts) < 2:
         return _process("setter", ["picture"] if picture else [], data, look)
     with TemporaryDirectory(prefix="kalendor-") as folder:

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 from xlsxwriter.worksheet import Worksheet
 
 from kalendor.core.values.days import short_day
-from kalendor.output.handover import Handover
+from kalendor.output.handover import Cover, Handover
 from kalendor.output.shown import shown_total
 from kalendor.output.workbook.styles import QUIET, Styles, quoted
 from kalendor.output.workbook.values import DIGITS, too_long
@@ -37,19 +37,28 @@ def write_about(sheet: Worksheet, styles: Styles, given: Handover) -> None:
         row += 1
 
 
-def write_contents(sheet: Worksheet, styles: Styles, title: str, pages: Sequence[tuple[Handover, str]]) -> None:
-    """A first sheet: each report with a link to its own."""
-    sheet.set_column(0, 0, 48)
-    sheet.set_column(1, 2, 24)
+def write_contents(sheet: Worksheet, styles: Styles, cover: Cover, pages: Sequence[tuple[Handover, str]]) -> None:
+    """A first sheet: whose reports these are, and each with a link to its own sheet and its headline."""
+    sheet.set_column(0, 0, 40)
+    sheet.set_column(1, 2, 20)
+    sheet.set_column(3, 3, 70)
     sheet.hide_gridlines(2)
-    sheet.write_string(0, 0, title, styles.of(font_size=16, bold=True, **quoted(title)))
-    for k, head in enumerate(("Report", "Source", "As of")):
-        sheet.write_string(2, k, head, styles.of(font_color=QUIET, bottom=1))
-    for row, (given, name) in enumerate(pages, 3):
+    sheet.write_string(0, 0, cover.title, styles.of(font_size=16, bold=True, **quoted(cover.title)))
+    if cover.organisation:
+        sheet.write_string(1, 0, cover.organisation, styles.of(font_color=QUIET, **quoted(cover.organisation)))
+    for k, head in enumerate(("Report", "Source", "As of", "In a sentence")):
+        sheet.write_string(3, k, head, styles.of(font_color=QUIET, bottom=1))
+    for row, (given, name) in enumerate(pages, 4):
         link = "internal:'" + name.replace("'", "''") + "'!A1"
-        sheet.write_url(row, 0, link, styles.of(underline=1, font_color="#0D5A6A"), given.sheet.title)
-        sheet.write_string(row, 1, given.sheet.tie_out.source, styles.of(**quoted(given.sheet.tie_out.source)))
-        sheet.write_string(row, 2, short_day(given.sheet.as_of), styles.of())
+        headline = " ".join(given.headline)
+        lines = max(1, -(-len(headline) // 76))
+        sheet.set_row(row, 15 * lines)
+        sheet.write_url(row, 0, link, styles.of(underline=1, font_color="#0D5A6A", valign="top"), given.sheet.title)
+        sheet.write_string(
+            row, 1, given.sheet.tie_out.source, styles.of(valign="top", **quoted(given.sheet.tie_out.source))
+        )
+        sheet.write_string(row, 2, short_day(given.sheet.as_of), styles.of(valign="top"))
+        sheet.write_string(row, 3, headline, styles.of(text_wrap=True, valign="top", **quoted(headline)))
 
 
 def _parts(given: Handover) -> Iterator[tuple[str, list[Line]]]:

@@ -7,7 +7,7 @@ from datetime import datetime
 from xlsxwriter.workbook import Workbook
 
 from kalendor.core.values.days import day_label
-from kalendor.output.handover import Handover
+from kalendor.output.handover import Cover, Handover
 from kalendor.output.workbook.about import write_about, write_contents
 from kalendor.output.workbook.charts import write_chart
 from kalendor.output.workbook.page import write_page
@@ -32,8 +32,8 @@ def sheet_workbook(given: Handover) -> bytes:
     return workbook([given])
 
 
-def workbook(given: Sequence[Handover], contents: str = "") -> bytes:
-    """Sheets one after another; with `contents`, a first sheet of that title with a link to each.
+def workbook(given: Sequence[Handover], cover: Cover | None = None) -> bytes:
+    """Sheets one after another; with a cover, a first sheet with a link to each.
 
     Raises DefinitionError as `sheet_workbook` does.
     """
@@ -41,15 +41,17 @@ def workbook(given: Sequence[Handover], contents: str = "") -> bytes:
     book = Workbook(file, OPTIONS)
     day = max(one.sheet.as_of for one in given)
     made = datetime.fromisoformat(day_label(day))
-    book.set_properties({"title": contents or given[0].sheet.title, "author": "Kalendor", "created": made})
+    book.set_properties(
+        {"title": cover.title if cover else given[0].sheet.title, "author": "Kalendor", "created": made}
+    )
     styles, names = Styles(book), _Names()
-    first = names.free(contents) if contents else ""
+    first = names.free(cover.title) if cover else ""
     titles = [names.free(one.sheet.title) for one in given]
-    if contents:
-        write_contents(book.add_worksheet(first), styles, contents, list(zip(given, titles, strict=True)))
+    if cover:
+        write_contents(book.add_worksheet(first), styles, cover, list(zip(given, titles, strict=True)))
     for one, title in zip(given, titles, strict=True):
         page = write_page(book.add_worksheet(title), styles, one)
-        own = f" {title}" if contents else ""
+        own = f" {title}" if cover else ""
         write_about(book.add_worksheet(names.free(f"About{own}")), styles, one)
         if one.export.chart:
             write_chart(book, styles, names.free(f"Chart{own}"), page)

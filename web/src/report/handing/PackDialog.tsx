@@ -17,10 +17,11 @@ import { FaultNote } from '../../parts/Fault';
 import { Choose } from '../../parts/Field';
 import { counted } from '../../parts/words';
 import { useFile } from './useFile';
+import { WhoseItIs } from './WhoseItIs';
 
 const AS: [string, string][] = [
   ['xlsx', 'one workbook, a sheet each, with contents'],
-  ['pdf', 'one PDF, with contents and bookmarks'],
+  ['pdf', 'one PDF, with a cover, contents and bookmarks'],
   ['html', 'web pages in a zip'],
   ['csv', 'delimited text in a zip'],
   ['ods', 'OpenDocument spreadsheets in a zip'],
@@ -49,6 +50,7 @@ export function PackDialog({ reports, close }: { reports: ReportLine[]; close: (
           onChange={(event) => setTitle(event.target.value)}
         />
         <Choose label="As" value={format} options={AS} change={setFormat} />
+        {(format === 'pdf' || format === 'xlsx') && <WhoseItIs />}
         <fieldset className="pack-reports">
           <legend>Reports, in this order</legend>
           {reports.map((report) => (
