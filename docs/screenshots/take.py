@@ -140,6 +140,13 @@ def edition(page: Page, address: str) -> None:
 
 def reader(page: Page, address: str) -> None:
     """The same as others read it, under a link."""
+    reader_link(page, address)
+    page.find(".stamp b")
+    page.find("td.num")
+
+
+def reader_link(page: Page, address: str) -> None:
+    """Open the edition that was issued again under a link."""
     id = _id(address, "Net fare by sea area")
     asked = urllib.request.Request(
         f"{address}/api/reports/{id}/links",
@@ -147,13 +154,21 @@ def reader(page: Page, address: str) -> None:
         {"Content-Type": "application/json"},
     )
     page.open(address + json.loads(urllib.request.urlopen(asked).read())["path"])
-    page.find(".stamp b")
-    page.find("td.num")
 
 
 def _restated(address: str) -> int:
     editions = json.loads(urllib.request.urlopen(f"{address}/api/editions").read())
     return next(int(one["id"]) for one in editions if one["number"] == 2)
+
+
+def phone(page: Page, address: str) -> None:
+    """The same on a phone, with a number explained."""
+    size = {"width": 390, "height": 844, "deviceScaleFactor": 1, "mobile": True}
+    page.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+    reader_link(page, address)
+    page.click(".phone-sheet tr.inside td button")
+    page.find(".phone-trail .margin-number")
+    time.sleep(SETTLE)
 
 
 def export(page: Page, address: str) -> None:
@@ -182,6 +197,7 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "cadence": cadence,
     "edition": edition,
     "reader": reader,
+    "phone": phone,
     "report": report("Net fare by sea area"),
     "report-explained": explained,
     "report-drivers": drivers,
@@ -195,7 +211,6 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "changed": changed,
     "tree": grouping("Sea areas"),
     "calendar": grouping("Timetable year"),
-    "buckets": grouping("Days overdue"),
 }
 
 
@@ -214,6 +229,7 @@ def main() -> None:
                 go(Page(driver), address)
                 time.sleep(SETTLE)
                 driver.save_screenshot(str(HERE / f"{name}.png"))
+                driver.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
         if len(sys.argv) < 2 or "printed-page" in sys.argv[1:]:
             printed_page(address)
     driver.quit()
