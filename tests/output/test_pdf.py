@@ -7,6 +7,7 @@ from typing import Any
 
 import pypdf
 import pytest
+from bench.odd_sheets import odd_sheets
 
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.definitions.export import Export
@@ -59,6 +60,22 @@ def test_every_number_is_on_the_pages_and_what_belongs_together_stays_together()
         for area in re.findall(r"Area (\d) (?!total)", page):
             assert f"Line {area}-" in page, "no group's name stands alone"
     assert re.search(r"Area 5 total .*Total ", read[-1])
+
+
+@pytest.mark.parametrize(("type_", "least"), [("plain", 8), ("board", 10)])
+@pytest.mark.parametrize("name", ["12 lines, 4 years of months", "6 lines, 300 columns", "names in many scripts"])
+def test_no_type_is_smaller_than_the_least(name: str, type_: Any, least: float) -> None:
+    found = next(one for other, one in odd_sheets() if other == name)
+    content = sheet_pdf(Handover(found, Export(type=type_), headline=("All is well.",)))
+    sizes: list[float] = []
+
+    def seen(text: str, cm: Any, tm: Any, _: Any, size: float) -> None:
+        if text.strip() and not text.strip().startswith("page"):
+            sizes.append(round(size * abs(tm[3]) * abs(cm[3]), 2))
+
+    for page in pypdf.PdfReader(io.BytesIO(content)).pages:
+        page.extract_text(visitor_text=seen)
+    assert min(sizes) >= least
 
 
 def test_a_wide_sheet_is_cut_between_groups_of_columns_with_its_labels_repeated() -> None:

@@ -210,3 +210,21 @@ def test_a_wide_worksheet_prints_year_by_year_with_its_labels_repeated() -> None
     named = next(cell for cell in cells["A"] if str(cell.value).startswith("A name"))
     assert named.alignment.wrap_text
     assert cells.row_dimensions[named.row].height >= 30
+
+
+def test_a_workbook_opens_at_the_latest_period_and_names_its_figures() -> None:
+    days = [date(2023 + m // 12, m % 12 + 1, 15) for m in range(24)]
+    data = records(on=days, k=["x"] * 24, v=list(range(24)))
+    figures = [{"name": "Net fare", "take": "sum", "of": "v"}, {"name": "Q1", "take": "count"}]
+    across = [{"period": "on", "grains": ["month"]}]
+    found = sheet(data, down=[{"category": "k"}], across=across, figures=figures)
+    content = sheet_workbook(Handover(found))
+    cells = opened(content).worksheets[0]
+    pane = cells.sheet_view.pane
+    assert pane.topLeftCell.startswith("AQ"), "Dec 2024 is in view, beside the months before it"
+    assert {one.activeCell for one in cells.sheet_view.selection} >= {"AV6"}
+    names = cells.defined_names
+    assert set(names) >= {"Net_fare", "Q1_"}
+    first, *others = names["Net_fare"].attr_text.split(",")
+    assert first == f"'{cells.title}'!$B$6:$B$7"
+    assert len(others) == 24

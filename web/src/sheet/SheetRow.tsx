@@ -211,5 +211,8 @@ export const RecordRow = memo(function RecordRow({
 const indent = (row: Row) =>
   10 + 20 * (Math.max(0, row.depth - 1) + (row.role === 'subtotal' && row.open === null ? 1 : 0));
 
-const cellClass = (text: string) =>
-  `num${text.startsWith('(') || text.startsWith('−') ? ' neg' : ''}${MARKS.has(text) ? ' mark' : ''}`;
+const cellClass = (text: string) => {
+  const brackets = text.startsWith('(');
+  const negative = brackets || text.startsWith('−');
+  return `num${negative ? ' neg' : ''}${brackets ? ' hung' : ''}${MARKS.has(text) ? ' mark' : ''}`;
+};

@@ -69,7 +69,7 @@ def _cut_for_print(set_: Typeset, given: Handover, plan: PagePlan) -> Iterator[s
     """What is printed in the place of the table: its columns in blocks, each as wide as the planner says. It stands there as data, so
     that it is no second table; a long table of one block is printed itself."""
     if len(plan.panels) > 1 or len(set_.rows) * len(set_.columns) <= MOST_TWICE:
-        blocks = base64.b64encode("".join(printed(set_, given, plan)).encode("utf-8", "replace")).decode()
+        blocks = base64.b64encode("".join(printed(set_, given, plan, noted=False)).encode("utf-8", "replace")).decode()
         yield f'<script type="text/plain" id="cut">{blocks}</script>'
 
 
@@ -189,7 +189,8 @@ def _cells(texts: list[str], number: bool) -> list[str]:
     found = []
     for text in texts:
         if text[:1] in ("(", "−"):
-            found.append(f'<td class="num neg">{escape(text)}</td>')
+            minus = " minus" if text[-1] != ")" else ""
+            found.append(f'<td class="num neg{minus}">{escape(text)}</td>')
         elif text and not any(c.isdigit() for c in text):
             found.append(f'<td class="num word">{escape(text)}</td>')
         else:

@@ -63,5 +63,10 @@
     if (document.querySelector('.printed')) return;
     const bytes = Uint8Array.from(atob(cut.textContent), (c) => c.charCodeAt(0));
     document.body.insertAdjacentHTML('beforeend', new TextDecoder().decode(bytes));
+    const paper = document.querySelector('.printed');
+    for (const note of document.querySelectorAll('main > .scroll ~ p')) {
+      const own = paper.appendChild(note.cloneNode(true));
+      own.className = 'p-note';
+    }
   });
 })();

@@ -59,8 +59,8 @@ def type_class(size: float) -> str:
     return f"t{round(size * 10)}"
 
 
-def printed(set_: Typeset, given: Handover, plan: PagePlan) -> Iterator[str]:
-    """The sheet as it is printed, piece by piece."""
+def printed(set_: Typeset, given: Handover, plan: PagePlan, noted: bool = True) -> Iterator[str]:
+    """The sheet as it is printed, piece by piece; `noted`, with the notes under it."""
     lying = f"{given.export.paper}-{'across' if plan.across else 'upright'}"
     yield f'<div class="printed {lying} {type_class(plan.size)}{" p-stacked" if plan.stacked else ""}">'
     yield f'<h1>{escape(given.sheet.title)}</h1>\n<p class="p-under">{escape(under_title(given.sheet))}</p>'
@@ -70,7 +70,8 @@ def printed(set_: Typeset, given: Handover, plan: PagePlan) -> Iterator[str]:
     listed = [as_listed(column) for column in set_.listed.values()]
     for panel in plan.panels:
         yield from _block(set_, plan, panel, fields, listed)
-    yield from (f'<p class="p-note">{escape(note)}</p>' for note in _notes(set_, given))
+    if noted:
+        yield from (f'<p class="p-note">{escape(note)}</p>' for note in _notes(set_, given))
     yield "</div>"
 
 

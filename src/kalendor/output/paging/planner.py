@@ -18,7 +18,7 @@ PAPERS = {"a4": ("a4", 595.28, 841.89), "letter": ("us-letter", 612.0, 792.0)}
 SIDES, ENDS = 84.0, 112.0  # points of margin: left and right together, above and below together
 SIZES = {"plain": (9.0, 8.5, 8.0), "board": (11.0, 10.5, 10.0)}
 PADS = {11.0: 4.2, 10.5: 4.0, 10.0: 3.7, 9.0: 3.2, 8.5: 2.9, 8.0: 2.5}  # points above and below a row, by size
-CAPITAL, LEADING, HEAD = 0.698, 0.5, 0.92  # of a size: a line's height, what is between two, a heading's size
+CAPITAL, LEADING = 0.698, 0.5  # of a size: a line's height, and what is between two
 APART, NAMED = 7.0, 3.5  # points over a row that is set apart, and over a group's name
 CAPTION, BETWEEN = 11.6, 16.0  # points over a block, with its caption, and between two on a page
 TITLE, CHART = 41.8, 0.234  # points of a title and what is said under it; a chart's height, of its width
@@ -85,6 +85,16 @@ class Around:
         """Points, where `room` are the points across."""
         lines = math.ceil(self.headline * HEADLINE / room)
         return TITLE + (lines * 1.4 * HEADLINE + 4.3 if lines else 0.0) + (room * CHART + 12 if self.chart else 0.0)
+
+
+def head_size(size: float) -> float:
+    """The size of headings over columns, a little smaller than the lines, but no less than the least."""
+    return max(least_size(size), 0.92 * size)
+
+
+def least_size(size: float) -> float:
+    """The smallest type beside lines of a size: for a board the smallest that its lines may have."""
+    return next(min(sizes) for sizes in SIZES.values() if size in sizes)
 
 
 def planned(needs: Needs, paper: Paper, around: Around = Around(), stacks: bool = True) -> PagePlan:
@@ -244,7 +254,7 @@ def _heights(needs: Needs, labels: Sequence[float], size: float) -> NDArray[np.f
 
 
 def _head_height(needs: Needs, panel: Sequence[int], widths: dict[int, float], size: float) -> float:
-    small = HEAD * size
+    small = head_size(size)
     lines = max(
         (math.ceil(needs.columns[k].head * small / max(small, widths[k] - PADDING) - 1e-6) for k in panel), default=1
     )

@@ -103,16 +103,16 @@
     found.push(table.cell(inset: 0pt)[])
     let under = if r == last { (bottom: firm) } else { (:) }
     for label in doc.labels {
-      found.push(table.cell(stroke: under, align: left + bottom, text(fill: quiet, size: 0.92em, if r == last { label } else { "" })))
+      found.push(table.cell(stroke: under, align: left + bottom, text(fill: quiet, size: doc.head * 1pt, if r == last { label } else { "" })))
     }
     for (k, name) in doc.listed_names.enumerate() {
       found.push(table.cell(stroke: under, align: (if doc.listed.at(k) { right } else { left }) + bottom,
-        text(fill: quiet, size: 0.92em, if r == last { name } else { "" })))
+        text(fill: quiet, size: doc.head * 1pt, if r == last { name } else { "" })))
     }
     for span in row {
       if span.gap { found.push([]) }
       let own = if r == last { under } else if span.label != "" { (bottom: 0.6pt + if span.period { petrol } else { ink }) } else { (:) }
-      let face = text(size: 0.92em, weight: if span.period { 600 } else { 400 }, fill: if span.period { petrol } else { quiet }, span.label)
+      let face = text(size: doc.head * 1pt, weight: if span.period { 600 } else { 400 }, fill: if span.period { petrol } else { quiet }, span.label)
       found.push(table.cell(colspan: span.columns, stroke: own, align: (if r == last and span.columns == 1 { right } else { center }) + bottom, face))
     }
   }
@@ -121,7 +121,7 @@
 
 // What a row's setting depends on, and no more: each call of a function weighs all that it is given.
 #let of(doc, panel) = (labels: doc.labels, listed: doc.listed, listed_names: doc.listed_names, pad: doc.pad,
-  label_widths: doc.label_widths, listed_widths: doc.listed_widths, columns: panel.columns, headings: panel.headings,
+  head: doc.head, label_widths: doc.label_widths, listed_widths: doc.listed_widths, columns: panel.columns, headings: panel.headings,
   bare: panel.bare, many: panel.many, high: doc.pad * 2pt + doc.size * cap * 1pt)
 
 #let sheet(doc, parts) = {
@@ -139,7 +139,7 @@
 }
 
 // The foot's line: what stands on its left, and the number of the page, where each of them is set.
-#let foot(left, number) = text(size: 8pt, fill: quiet, {
+#let foot(left, number, size) = text(size: size, fill: quiet, {
   if left == none { hide(line(length: 100%, stroke: 0.5pt)) } else { line(length: 100%, stroke: 0.5pt + rule) }
   v(-4pt)
   [#if left == none { hide[x] } else { left.join(h(14pt)) } #h(1fr) #if number [page #context counter(page).display() of #context counter(page).final().first()]]
@@ -154,21 +154,21 @@
     header: context {
       // the page that bears the title itself has no running head
       if query(<title>).any(it => it.location().page() == here().page()) { return }
-      text(size: 8pt, fill: quiet, { block(width: 100%, below: 4pt, [#doc.title #h(1fr) #doc.under]); line(length: 100%, stroke: 0.5pt + rule) })
+      text(size: doc.least * 1pt, fill: quiet, { block(width: 100%, below: 4pt, [#doc.title #h(1fr) #doc.under]); line(length: 100%, stroke: 0.5pt + rule) })
     },
-    footer: foot(doc.foot, not part))
+    footer: foot(doc.foot, not part, doc.least * 1pt))
   set text(size: doc.size * 1pt)
   for _ in range(doc.tables) { place(hide(table(columns: 1)[])) }
   if doc.begins {
     [#metadata(none) <title>]
     [#metadata(none) #label("report-" + str(n))]
     block(below: 9pt, text(font: serif, size: 18pt, weight: 600, heading(level: 1, doc.title)))
-    block(below: 10pt, text(size: 8.5pt, fill: quiet, doc.under))
+    block(below: 10pt, text(size: calc.max(8.5, doc.least) * 1pt, fill: quiet, doc.under))
     if doc.headline.len() > 0 { block(below: 12pt, text(font: serif, size: 11pt, par(leading: 0.7em, doc.headline.join(" ")))) }
     if doc.chart >= 0 { block(below: 12pt, image(bytes(charts.at(doc.chart)), format: "svg", width: 100%, alt: doc.alternative)) }
   } else { place(hide(heading(level: 1, bookmarked: false, doc.title))) }
   for (n, panel) in doc.panels.enumerate() {
-    let caption = if panel.caption != "" { block(below: 6pt, text(size: 8pt, fill: quiet, panel.caption)) }
+    let caption = if panel.caption != "" { block(below: 6pt, text(size: doc.least * 1pt, fill: quiet, panel.caption)) }
     if doc.stacked {
       if n > 0 { v(16pt, weak: true) }
       block(breakable: false, { caption; sheet(of(doc, panel), panel.parts) })
@@ -179,21 +179,21 @@
     }
   }
   if doc.ends {
-    for note in doc.footnotes { block(above: 6pt, text(size: 8.5pt, note)) }
-    block(above: 12pt, text(size: 8pt, fill: quiet, doc.tie))
-    for note in doc.notes { block(above: 4pt, text(size: 8pt, fill: quiet, note)) }
+    for note in doc.footnotes { block(above: 6pt, text(size: calc.max(8.5, doc.least) * 1pt, note)) }
+    block(above: 12pt, text(size: doc.least * 1pt, fill: quiet, doc.tie))
+    for note in doc.notes { block(above: 4pt, text(size: doc.least * 1pt, fill: quiet, note)) }
   }
 }
 
 // Pages that bear nothing but their number, to be laid over those of a report's parts.
 #if "numbers" in given {
   let own = given.numbers
-  set page(paper: own.paper, flipped: own.across, margin: (x: 42pt, top: 58pt, bottom: 54pt), footer: foot(none, true))
+  set page(paper: own.paper, flipped: own.across, margin: (x: 42pt, top: 58pt, bottom: 54pt), footer: foot(none, true, 8pt))
   for _ in range(own.pages - 1) { pagebreak() }
 }
 // The first page of a pack: whose it is, its title and period, and its reports, each with its headline and its page.
 #if given.cover != none {
-  set page(paper: given.reports.at(0).paper, margin: (x: 64pt, top: 96pt, bottom: 54pt), footer: foot((), true))
+  set page(paper: given.reports.at(0).paper, margin: (x: 64pt, top: 96pt, bottom: 54pt), footer: foot((), true, 8pt))
   if given.cover.organisation != "" { block(below: 18pt, text(font: serif, size: 14pt, fill: quiet, given.cover.organisation)) }
   block(below: 14pt, text(font: serif, size: 30pt, weight: 600, given.title))
   block(below: 10pt, text(size: 12pt, weight: 600, fill: petrol, given.cover.period))

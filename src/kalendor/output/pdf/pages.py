@@ -13,7 +13,17 @@ from kalendor.output.measuring import width
 from kalendor.output.numbers import as_listed
 from kalendor.output.paging.choices import paper_of
 from kalendor.output.paging.needs import PADDING, STEP, inset_of, needs_of
-from kalendor.output.paging.planner import APART, CAPITAL, HEAD, LEADING, PAPERS, Around, PagePlan, planned
+from kalendor.output.paging.planner import (
+    APART,
+    CAPITAL,
+    LEADING,
+    PAPERS,
+    Around,
+    PagePlan,
+    head_size,
+    least_size,
+    planned,
+)
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import SetRow, Typeset, by_columns, typeset
 
@@ -41,7 +51,7 @@ def document(given: Handover, chart: int, alternative: str, most: int | None = N
     return {
         "title": given.sheet.title, "source": given.sheet.tie_out.source, "under": under_title(given.sheet),
         "headline": list(given.headline), "chart": chart, "alternative": alternative,
-        "paper": PAPERS[given.export.paper][0], "across": plan.across, "size": plan.size, "pad": plan.pad,
+        "paper": PAPERS[given.export.paper][0], "across": plan.across, "size": plan.size, "head": head_size(plan.size), "least": least_size(plan.size), "pad": plan.pad,
         "stacked": plan.stacked and len(set_.rows) * len(set_.columns) <= MOST_STACKED,
         "labels": list(set_.label_heads), "label_widths": plan.labels,
         "listed": [column.kind in NUMERIC for column in set_.listed.values()], "listed_names": list(set_.listed),
@@ -162,7 +172,7 @@ def _headings(
                 spans[-1]["columns"] += 1 + track["gap"]
             else:
                 head = row[at]
-                label = broken(head.label, track["width"], HEAD * size) if head.columns == 1 else head.label
+                label = broken(head.label, track["width"], head_size(size)) if head.columns == 1 else head.label
                 spans.append({"label": label, "period": head.period, "columns": 1, "gap": track["gap"]})
             last = at
         found.append(spans)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from kalendor.output.measuring import width
-from kalendor.output.paging.planner import CAPITAL, CAPTION, ENDS, HEAD, NAMED, PAPERS, SIDES, Around
+from kalendor.output.paging.planner import CAPITAL, CAPTION, ENDS, NAMED, PAPERS, SIDES, Around
 
 SPACE = 14.0  # points over a group's name that is set apart
 HEIGHTS = {name: (short, long) for name, short, long in PAPERS.values()}  # of a page that lies across, and upright
@@ -156,7 +156,7 @@ class _Page:
         self._room: float = (short if report["across"] else long) - ENDS
         self._pad: float = report["pad"]
         self._letters: float = report["size"] * CAPITAL
-        self._headings = len(panel["headings"]) * (2 * self._pad + HEAD * self._letters)
+        self._headings = len(panel["headings"]) * (2 * self._pad + CAPITAL * report["head"])
         self._named: list[Item] = []
         self._used: float = self._headings + above
 

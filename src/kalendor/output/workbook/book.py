@@ -11,6 +11,7 @@ from kalendor.output.handover import Cover, Handover
 from kalendor.output.workbook.about import write_about, write_contents
 from kalendor.output.workbook.charts import write_chart
 from kalendor.output.workbook.page import write_page
+from kalendor.output.workbook.ranges import name_ranges
 from kalendor.output.workbook.styles import Styles
 
 FORBIDDEN = str.maketrans(dict.fromkeys("[]:*?/\\'", " "))
@@ -51,6 +52,7 @@ def workbook(given: Sequence[Handover], cover: Cover | None = None) -> bytes:
         write_contents(book.add_worksheet(first), styles, cover, list(zip(given, titles, strict=True)))
     for one, title in zip(given, titles, strict=True):
         page = write_page(book.add_worksheet(title), styles, one)
+        name_ranges(book, page)
         own = f" {title}" if cover else ""
         write_about(book.add_worksheet(names.free(f"About{own}")), styles, one)
         if one.export.chart:

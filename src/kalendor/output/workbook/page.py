@@ -34,6 +34,7 @@ from kalendor.output.workbook.styles import (
 from kalendor.output.workbook.values import Value, cell_values
 
 MOST_ROWS, MOST_COLUMNS, MOST_LEVELS = 1_048_576, 16_384, 7
+SEEN, BESIDE = 12, 5  # columns that are seen where a workbook is opened; those before the latest where it is further
 ROW = 15  # points, the height of a row
 MOST_ADDED = 200  # cells named one by one in a formula
 
@@ -98,10 +99,25 @@ def _lay_out(sheet: Worksheet, set_: Typeset, given: Handover, heads: int, top: 
     for k, column in enumerate(set_.columns):
         sheet.set_column(left + k, left + k, column.width + 3)
     set_up(sheet, set_, given, heads, top, left)
-    sheet.freeze_panes(top, left)
+    latest = latest_column(set_)
+    sheet.freeze_panes(top, left, top, left + (latest - BESIDE if latest >= SEEN else 0))
+    if set_.columns:
+        sheet.set_selection(top, left + latest, top, left + latest)
     sheet.hide_gridlines(2)
     after = any(row.role == HEADING for row in set_.rows)
     sheet.outline_settings(True, after, False, False)
+
+
+def latest_column(set_: Typeset) -> int:
+    """The first column of the latest period that has a number; 0 where columns are no periods, or it is among the first."""
+    side = set_.sheet.columns
+    if not side.levels or side.levels[0].kind != "period":
+        return 0
+    leaves = [k for k, column in enumerate(set_.columns) if column.role == LEAF and any(set_.shown(column))]
+    if not leaves:
+        return 0
+    place = set_.columns[leaves[-1]].at
+    return next(k for k in leaves if set_.columns[k].at == place)
 
 
 def _headings(sheet: Worksheet, styles: Styles, set_: Typeset, top: int, left: int) -> None:
