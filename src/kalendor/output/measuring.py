@@ -1,6 +1,6 @@
 """How wide texts are in the product's fonts, from the fonts' own tables."""
 
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 
 from fontTools.ttLib import TTFont
@@ -27,5 +27,10 @@ def width(text: str, size: float, bold: bool = False) -> float:
     >>> width("1,000", 10) < width("1,000,000", 10) < width("1,000,000", 12)
     True
     """
+    return size * _em(text, bold)
+
+
+@lru_cache(maxsize=1 << 15)
+def _em(text: str, bold: bool) -> float:
     known, _ = _advances("KalendorSans-SemiBold.ttf" if bold else "KalendorSans-Regular.ttf")
-    return size * sum(known.get(ord(c), UNKNOWN) for c in text)
+    return sum(known.get(ord(c), UNKNOWN) for c in text)
