@@ -40,6 +40,7 @@ bench: $(S)/dev $(S)/chromium $(PAGE) ## measure
 	$(BIN)/python -m bench
 	$(BIN)/python -m bench.files
 	$(BIN)/python -m bench.editions
+	$(BIN)/python -m bench.paper
 	$(BIN)/python -m bench.screen
 	$(BIN)/python -m bench.load
 	$(BIN)/python -m bench.sentence
