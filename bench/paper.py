@@ -23,7 +23,7 @@ def main() -> None:
         given = Handover(sheet, Export())
         set_ = typeset(sheet)
         plan = planned(
-            needs_of(set_, [set_.shown(c) for c in set_.columns]), paper_of(given.export), around_of(given, set_, False)
+            needs_of(set_, [set_.shown(c) for c in set_.columns]), paper_of(given.export), around_of(given, set_, None)
         )
         pages = len(pypdf.PdfReader(io.BytesIO(sheet_pdf(given))).pages)
         if plan.pages > 1:

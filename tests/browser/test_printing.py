@@ -12,6 +12,7 @@ import pytest
 from bench.odd_sheets import odd_sheets
 
 from kalendor.core.sheet.sheet import Sheet
+from kalendor.definitions.export import Export
 from kalendor.output.handover import Handover
 from kalendor.output.html.document import sheet_html
 from kalendor.output.html.printed import print_plan
@@ -46,6 +47,14 @@ def test_a_file_prints_every_number_on_the_pages_that_were_planned(page: Page, t
     found = Counter(re.findall(NUMBER, " ".join(pages)))
     missing = {text: n for text, n in numbers(set_).items() if found[text] < n}
     assert not missing
+
+
+def test_a_chart_is_printed_over_the_sheet_and_takes_no_page_of_its_own(page: Page, tmp_path: Path) -> None:
+    given = Handover(SHEETS["12 lines, 4 years of months"], Export(chart=True))
+    (tmp_path / "sheet.html").write_bytes(sheet_html(given))
+    page.open(f"file://{tmp_path / 'sheet.html'}")
+    assert "Line 00011" in printed(page)[0]
+    assert page.driver.execute_script("return document.querySelectorAll('.printed .p-chart svg').length") == 1
 
 
 def whole(page: Page) -> list[list[str]]:

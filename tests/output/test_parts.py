@@ -105,7 +105,7 @@ def test_a_document_set_in_parts_says_what_it_says_set_at_once(
     kind: str, export: Export, most: int, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     given = Handover(sheet(FEW if kind == "wide" else DATA, **KINDS[kind]), export, headline=("All is well.",))
-    parts = parted(document(given, -1, ""), most)
+    parts = parted(document(given, None, 0), most)
     assert len(parts) > 2
     whole = setting.sheet_pdf(given)
     monkeypatch.setattr(setting, "MOST_CELLS", most)
@@ -200,7 +200,7 @@ def under(panels: list[dict[str, Any]]) -> list[tuple[tuple[str, ...], Any]]:
 
 
 def test_each_part_begins_where_the_one_before_ended_with_its_groups_named() -> None:
-    report = document(Handover(sheet(DATA, **NESTED)), -1, "")
+    report = document(Handover(sheet(DATA, **NESTED)), None, 0)
     parts = parted(report, 500)
     assert len(parts) > 3
     for part in parts:
@@ -246,12 +246,12 @@ def hold(whole: dict[str, Any], most: int) -> int:
 def test_any_documents_parts_are_all_of_it_in_order(report: dict[str, Any], most: int) -> None:
     found = worked(report, None)
     if not isinstance(found, str):
-        hold(document(Handover(found), -1, ""), most)
+        hold(document(Handover(found), None, 0), most)
 
 
 @pytest.mark.parametrize("kind", KINDS)
 def test_however_a_document_is_cut_its_parts_are_all_of_it_in_order(kind: str) -> None:
-    whole = document(Handover(sheet(DATA, **KINDS[kind])), -1, "")
+    whole = document(Handover(sheet(DATA, **KINDS[kind])), None, 0)
     assert max(hold(whole, most) for most in range(1, 3_000, 53)) > 4
 
 

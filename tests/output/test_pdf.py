@@ -62,6 +62,13 @@ def test_every_number_is_on_the_pages_and_what_belongs_together_stays_together()
     assert re.search(r"Area 5 total .*Total ", read[-1])
 
 
+@pytest.mark.parametrize("name", ["12 lines, 4 years of months", "200 lines, 8 figures", "12 months down"])
+def test_a_chart_leaves_room_for_lines_under_it(name: str) -> None:
+    found = next(one for other, one in odd_sheets() if other == name)
+    first = pages(sheet_pdf(Handover(found, Export(chart=True))))[0]
+    assert len(re.findall(r"\d\.\d\d", first)) > 12
+
+
 @pytest.mark.parametrize(("type_", "least"), [("plain", 8), ("board", 10)])
 @pytest.mark.parametrize("name", ["12 lines, 4 years of months", "6 lines, 300 columns", "names in many scripts"])
 def test_no_type_is_smaller_than_the_least(name: str, type_: Any, least: float) -> None:

@@ -105,7 +105,7 @@ def test_what_stands_around_a_sheet_counts() -> None:
     narrow = [ColumnNeed(6.0, 4.0, ("f",))]
     plain = planned(needs([8.0] * 50, narrow), Paper(way="upright"))
     told = planned(
-        needs([8.0] * 50, narrow), Paper(way="upright"), Around(headline=200.0, chart=True, under=(90.0,) * 12)
+        needs([8.0] * 50, narrow), Paper(way="upright"), Around(headline=200.0, chart=300.0, under=(90.0,) * 12)
     )
     assert told.pages > plain.pages
 

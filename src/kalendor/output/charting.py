@@ -30,6 +30,11 @@ class Chart:
     left: int
 
     @property
+    def height(self) -> float:
+        """How high it is drawn where there is room, in inches."""
+        return 2.2 if self.upright else 0.6 + len(self.lines) * (0.12 + 0.1 * len(self.series))
+
+    @property
     def alternative(self) -> str:
         """The chart in words, for those who cannot see it."""
         said = f"{self.figure} by {len(self.lines)} lines"

@@ -19,6 +19,7 @@ INK, QUIET, RULE = "#1E2A2F", "#56615F", "#D8D0BE"
 SERIES = ("#0D5A6A", "#6A4479", "#A4552A", "#C9811A", "#8E8672", "#9A2A2A")
 PALE = "#B9CFD2"
 WIDE = 9.4  # inches
+ONE_LINE, TWO_LINES = 70, 110  # letters of names that stand beside each other
 THOUSAND, MILLION = 1e3, 1e6
 
 
@@ -34,7 +35,7 @@ def _fonts() -> None:
         font_manager.fontManager.addfont(str(FONTS / file))
 
 
-def picture(drawn: Chart) -> bytes:
+def picture(drawn: Chart, wide: float = WIDE, high: float | None = None) -> bytes:
     """The chart as SVG; its texts are drawn as shapes, so that it looks alike everywhere. The same chart gives the same bytes."""
     _fonts()
     settings: dict[Any, Any] = {
@@ -42,19 +43,13 @@ def picture(drawn: Chart) -> bytes:
         "font.family": ["Kalendor Sans", "DejaVu Sans", "Droid Sans Fallback"], "axes.unicode_minus": True,
     }  # fmt: skip
     with matplotlib.rc_context(settings):
-        figure = Figure(figsize=(WIDE, _height(drawn)), layout="constrained")
+        figure = Figure(figsize=(wide, drawn.height if high is None else high), layout="constrained")
         axes = figure.add_subplot()
         (_upright if drawn.upright else _lying)(axes, drawn)
         _plain(axes, drawn)
         file = io.BytesIO()
         figure.savefig(file, format="svg", transparent=True, metadata={"Date": None, "Creator": None})
     return file.getvalue()
-
-
-def _height(drawn: Chart) -> float:
-    if drawn.upright:
-        return 2.2
-    return 0.6 + len(drawn.lines) * (0.12 + 0.1 * len(drawn.series))
 
 
 def _shades(drawn: Chart) -> list[Any]:
@@ -80,10 +75,13 @@ def _upright(axes: Axes, drawn: Chart) -> None:
         axes.bar(
             at + offsets[s], np.nan_to_num(drawn.values[:, s]), band, color=shade, label=_plain_text(drawn.series[s])
         )
-    turned = sum(len(line) for line in drawn.lines) > 100
+    names = [_plain_text(line) for line in drawn.lines]
+    if sum(map(len, names)) > ONE_LINE:  # a year under its month
+        names = ["\n".join(name.rsplit(" ", 1)) for name in names]
+    turned = sum(max(map(len, name.split("\n"))) for name in names) > TWO_LINES
     axes.set_xticks(
         at,
-        [_plain_text(line) for line in drawn.lines],
+        names,
         rotation=35 if turned else 0,
         ha="right" if turned else "center",
     )

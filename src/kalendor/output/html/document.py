@@ -32,7 +32,7 @@ STEP = 26  # pixels that a level is set in
 def sheet_html(given: Handover) -> bytes:
     """The page. The same sheet gives the same bytes."""
     set_ = typeset(given.sheet)
-    plan = print_plan(set_, given)
+    plan = print_plan(set_, given, charted=True)
     title = escape(given.sheet.title)
     parts = [
         f'<!doctype html>\n<html lang="en">\n<head>\n<meta charset="utf-8">\n<title>{title}</title>',

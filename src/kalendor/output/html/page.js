@@ -64,6 +64,11 @@
     const bytes = Uint8Array.from(atob(cut.textContent), (c) => c.charCodeAt(0));
     document.body.insertAdjacentHTML('beforeend', new TextDecoder().decode(bytes));
     const paper = document.querySelector('.printed');
+    const chart = document.querySelector('main > .chart')?.cloneNode(true);
+    if (chart) {
+      chart.className = 'p-chart';
+      paper.querySelector('table').before(chart);
+    }
     for (const note of document.querySelectorAll('main > .scroll ~ p')) {
       const own = paper.appendChild(note.cloneNode(true));
       own.className = 'p-note';

@@ -10,6 +10,7 @@ from pathlib import Path
 
 from kalendor.core.sheet.arrange import HEADING
 from kalendor.core.values.columns import NUMERIC
+from kalendor.output.charting import chart
 from kalendor.output.handover import Handover
 from kalendor.output.measuring import width
 from kalendor.output.numbers import as_listed
@@ -33,9 +34,14 @@ def sheet_print(given: Handover) -> bytes:
     )
 
 
-def print_plan(set_: Typeset, given: Handover) -> PagePlan:
-    """How a sheet stands on the pages that a browser prints."""
-    around = Around(width(" ".join(given.headline), 1), False, tuple(width(text, 1) for text in _notes(set_, given)))
+def print_plan(set_: Typeset, given: Handover, charted: bool = False) -> PagePlan:
+    """How a sheet stands on the pages that a browser prints; `charted`, with its chart where one is asked for."""
+    drawn = chart(given.sheet) if charted and given.export.chart else None
+    around = Around(
+        width(" ".join(given.headline), 1),
+        72 * drawn.height if drawn else 0.0,
+        tuple(width(text, 1) for text in _notes(set_, given)),
+    )
     return planned(needs_of(set_, [set_.shown(column) for column in set_.columns]), paper_of(given.export), around)
 
 

@@ -21,7 +21,7 @@ PADS = {11.0: 4.2, 10.5: 4.0, 10.0: 3.7, 9.0: 3.2, 8.5: 2.9, 8.0: 2.5}  # points
 CAPITAL, LEADING = 0.698, 0.5  # of a size: a line's height, and what is between two
 APART, NAMED = 7.0, 3.5  # points over a row that is set apart, and over a group's name
 CAPTION, BETWEEN = 11.6, 16.0  # points over a block, with its caption, and between two on a page
-TITLE, CHART = 41.8, 0.234  # points of a title and what is said under it; a chart's height, of its width
+TITLE, MOST_CHART = 41.8, 0.4  # points of a title and what is said under it; the most of a page that a chart takes
 HEADLINE, NOTE = 11.0, 8.0  # sizes of a headline and of notes
 WIDEST_LABEL, WIDEST_LABELS = 1 / 3, 0.5  # of the page: one column of labels, all of them
 MOST_MORE = 26.0  # points that a column is given beyond its need
@@ -54,6 +54,7 @@ class PagePlan:
     across: bool
     size: float
     room: float
+    body: float
     labels: tuple[float, ...]
     listed: tuple[float, ...]
     widths: dict[int, float]
@@ -70,10 +71,10 @@ class PagePlan:
 
 @dataclass(frozen=True)
 class Around:
-    """What stands around a sheet: its title, a headline of so many em and a chart over it; notes under it, by their em."""
+    """What stands around a sheet: its title, a headline of so many em and a chart of so many points over it; notes under it, by their em."""
 
     headline: float = 0.0
-    chart: bool = False
+    chart: float = 0.0
     under: tuple[float, ...] = ()
 
     def below(self, room: float) -> float:
@@ -81,10 +82,18 @@ class Around:
         lines = [math.ceil(em * NOTE / room) for em in self.under]
         return sum(5.6 + (n - 1) * 9.6 + 4 for n in lines) + 8 if lines else 0.0
 
-    def height(self, room: float) -> float:
-        """Points, where `room` are the points across."""
+    def chart_height(self, body: float) -> float:
+        """Points of the chart where a page has `body` points."""
+        return min(self.chart, MOST_CHART * body)
+
+    def height(self, room: float, body: float) -> float:
+        """Points of what stands over the sheet, where `room` are the points across a page and `body` those down it."""
         lines = math.ceil(self.headline * HEADLINE / room)
-        return TITLE + (lines * 1.4 * HEADLINE + 4.3 if lines else 0.0) + (room * CHART + 12 if self.chart else 0.0)
+        return (
+            TITLE
+            + (lines * 1.4 * HEADLINE + 4.3 if lines else 0.0)
+            + (self.chart_height(body) + 12 if self.chart else 0.0)
+        )
 
 
 def head_size(size: float) -> float:
@@ -117,7 +126,7 @@ def _plan(needs: Needs, name: str, across: bool, size: float, around: Around, st
     _, short, long = PAPERS[name]
     wide, high = (long, short) if across else (short, long)
     room, body = wide - SIDES, high - ENDS
-    above, below = around.height(room), around.below(room)
+    above, below = around.height(room, body), around.below(room)
     labels = _label_widths(needs, size, room)
     listed = tuple(min(em * size + PADDING, room * WIDEST_LABEL) for em in needs.listed)
     left = max(room - sum(labels) - sum(listed), room * 0.3)
@@ -139,7 +148,7 @@ def _plan(needs: Needs, name: str, across: bool, size: float, around: Around, st
         for a, b in pairwise(panels)
         if a and b
     )
-    plan = PagePlan(across, size, room, labels, listed, widths, panels, stacked, pages, covered / (pages * body))
+    plan = PagePlan(across, size, room, body, labels, listed, widths, panels, stacked, pages, covered / (pages * body))
     return plan, inside
 
 

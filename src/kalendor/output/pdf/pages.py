@@ -8,6 +8,7 @@ from typing import Any
 
 from kalendor.core.sheet.arrange import GRAND, HEADING, SUBTOTAL
 from kalendor.core.values.columns import NUMERIC
+from kalendor.output.charting import Chart
 from kalendor.output.handover import Handover
 from kalendor.output.measuring import width
 from kalendor.output.numbers import as_listed
@@ -29,6 +30,7 @@ from kalendor.output.typeset import SetRow, Typeset, by_columns, typeset
 
 Cell = str | dict[str, Any]
 Row = tuple[int, str, list[Cell], float]
+INCH = 72.0  # points
 MOST_SPANNED = 200  # lines that one cell at their side spans
 TALL = "\u0250"  # the first letter that may stand higher than a line of the product's type
 LONG = 4_000  # rows, from which bookmarks are of the outermost groups alone
@@ -37,20 +39,22 @@ BRACKET, DIGITS = "\u2009\u00a0", frozenset("0123456789%")  # as wide as a closi
 HERE = "\u200b"  # where a word may be broken
 
 
-def document(given: Handover, chart: int, alternative: str, most: int | None = None) -> dict[str, Any]:
-    """All that the template sets of a sheet; `chart` is the place of its picture among the document's, −1 for none. With
+def document(given: Handover, drawn: Chart | None, place: int, most: int | None = None) -> dict[str, Any]:
+    """All that the template sets of a sheet; `drawn` is its chart, if any, and `place` that of its picture among the document's. With
     `most`, of its first rows alone."""
     set_ = typeset(given.sheet)
     if most is not None:
         set_ = replace(set_, rows=set_.rows[:most])
     texts = [set_.shown(column) for column in set_.columns]
     listed = [as_listed(column) for column in set_.listed.values()]
-    plan = planned(needs_of(set_, texts), paper_of(given.export), around_of(given, set_, chart >= 0))
+    around = around_of(given, set_, drawn)
+    plan = planned(needs_of(set_, texts), paper_of(given.export), around)
     outline = list(_outline(set_, listed, plan, texts))
     starts = [list(accumulate((head.columns for head in row), initial=0))[:-1] for row in set_.headings]
     return {
         "title": given.sheet.title, "source": given.sheet.tie_out.source, "under": under_title(given.sheet),
-        "headline": list(given.headline), "chart": chart, "alternative": alternative,
+        "headline": list(given.headline), "chart": -1 if drawn is None else place, "chart_height": around.chart_height(plan.body), "room": plan.room,
+        "alternative": "" if drawn is None else drawn.alternative,
         "paper": PAPERS[given.export.paper][0], "across": plan.across, "size": plan.size, "head": head_size(plan.size), "least": least_size(plan.size), "pad": plan.pad,
         "stacked": plan.stacked and len(set_.rows) * len(set_.columns) <= MOST_STACKED,
         "labels": list(set_.label_heads), "label_widths": plan.labels,
@@ -63,10 +67,14 @@ def document(given: Handover, chart: int, alternative: str, most: int | None = N
     }  # fmt: skip
 
 
-def around_of(given: Handover, set_: Typeset, chart: bool) -> Around:
+def around_of(given: Handover, set_: Typeset, drawn: Chart | None) -> Around:
     """What stands around a sheet."""
     under = [tie_words(given.sheet), *given.sheet.notes, *set_.footnotes]
-    return Around(width(" ".join(given.headline), 1), chart, tuple(width(text, 1) for text in under))
+    return Around(
+        width(" ".join(given.headline), 1),
+        0.0 if drawn is None else INCH * drawn.height,
+        tuple(width(text, 1) for text in under),
+    )
 
 
 def unprinted(set_: Typeset, plan: PagePlan) -> list[str]:

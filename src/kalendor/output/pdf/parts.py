@@ -88,8 +88,9 @@ def _stretches(report: Document, most: int) -> Iterator[_Stretch]:
 def _told(report: Document) -> float:
     """What stands above a report's sheet, in points: its title, what is said under it, its headline and its chart."""
     short, long = HEIGHTS[report["paper"]]
-    around = Around(width(" ".join(report["headline"]), 1), report["chart"] >= 0)
-    return around.height((long if report["across"] else short) - SIDES)
+    around = Around(width(" ".join(report["headline"]), 1), report["chart_height"] if report["chart"] >= 0 else 0.0)
+    body = (short if report["across"] else long) - ENDS
+    return around.height((long if report["across"] else short) - SIDES, body)
 
 
 def _split(items: list[Item], k: int, row: int) -> tuple[list[Item], list[Item]]:

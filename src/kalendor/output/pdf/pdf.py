@@ -14,7 +14,7 @@ from kalendor.core.values.days import FULL_MONTH_NAMES, short_day
 from kalendor.errors import DefinitionError, StoreError
 from kalendor.output.charting import chart
 from kalendor.output.handover import Cover, Handover
-from kalendor.output.pdf.pages import document
+from kalendor.output.pdf.pages import INCH, document
 from kalendor.output.pdf.parts import parted
 from kalendor.output.watching import WATCHER
 
@@ -50,11 +50,12 @@ def _data(given: Sequence[Handover], cover: Cover | None, most: int | None) -> d
     reports = []
     for one in given:
         drawn = chart(one.sheet) if one.export.chart else None
+        report = document(one, drawn, len(charts), most)
+        reports.append(report)
         if drawn is not None:
             from kalendor.output.picture import picture  # loads Matplotlib
 
-            charts.append(picture(drawn).decode())
-        reports.append(document(one, len(charts) - 1 if drawn else -1, drawn.alternative if drawn else "", most))
+            charts.append(picture(drawn, report["room"] / INCH, report["chart_height"] / INCH).decode())
     title = given[0].sheet.title if cover is None else cover.title
     told = None if cover is None else {"organisation": cover.organisation, "period": _period(given)}
     return {"title": title, "cover": told, "reports": reports, "charts": charts}
