@@ -2,6 +2,7 @@
 
 import io
 import json
+import zipfile
 from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
@@ -21,6 +22,7 @@ from kalendor.output.flat import flat
 from kalendor.output.handover import Handover
 from kalendor.output.numbers import plain_approximate, plain_exact, start_text, texts
 from kalendor.output.shown import shown_cells, shown_number
+from kalendor.output.told import scale_of
 from kalendor.output.typeset import typeset
 from kalendor.output.writers import write
 from tests.core.build import records, sheet
@@ -196,3 +198,18 @@ def test_units_are_shown_as_the_number_is(units: int, places: int, form: dict[st
     figure = ShownFigure("f", column, Format(**form), signed=signed)
     (text,) = shown_cells(figure, np.array([0]))
     assert text == shown_number(Decimal(units).scaleb(-places), figure)
+
+
+def test_a_sheet_says_which_numbers_are_in_thousands() -> None:
+    data = records(a=["x", "y"], v=[1_500_000, 2_400_000])
+    net = {"name": "Net", "take": "sum", "of": "v", "format": {"unit": "thousands", "places": 0}}
+    count = {"name": "Orders", "take": "count"}
+    alone, beside = (sheet(data, down=[{"category": "a"}], figures=own) for own in ([net], [net, count]))
+    assert (scale_of(alone), scale_of(beside)) == ("in thousands", "Net in thousands")
+    for form in ("html", "ods"):
+        assert b"in thousands" in (
+            write(Handover(alone), form)
+            if form == "html"
+            else zipfile.ZipFile(io.BytesIO(write(Handover(alone), form))).read("content.xml")
+        )
+    assert scale_of(sheet(data, down=[{"category": "a"}], figures=[count])) == ""

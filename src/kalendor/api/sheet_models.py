@@ -76,7 +76,7 @@ class FootnoteView(BaseModel):
 
 class SheetView(BaseModel):
     """A sheet for the screen. `headings` are the rows of headings over the columns, from the outside in; `widths` is how
-    many characters each column of figures needs. `cells` holds, by line, one text for each figure of `shown` columns from
+    many characters each column of figures needs, `scale` which are in thousands or millions. `cells` holds, by line, one text for each figure of `shown` columns from
     the column `first` on; others are asked for. `cut` names, by line, those of them that compare only a part of what their
     line and column show."""
 
@@ -91,6 +91,7 @@ class SheetView(BaseModel):
     columns: list[ColumnHead]
     headings: list[list[HeadingSpan]]
     widths: list[int]
+    scale: str
     rows: Rows
     first: int
     shown: int

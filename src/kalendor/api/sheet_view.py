@@ -17,6 +17,7 @@ from kalendor.core.values.columns import EXACT, NUMERIC, Column
 from kalendor.core.values.days import day_label
 from kalendor.output.numbers import as_listed, texts
 from kalendor.output.shown import shown_cells, shown_number, shown_total
+from kalendor.output.told import scale_of
 
 FEW_CELLS = 6_000
 ROWS_ABOVE, ROWS_BELOW = 10, 55
@@ -62,6 +63,7 @@ def sheet_view(key: str, sheet: Sheet, view: InView, warnings: Sequence[str] = (
         columns=[_head(sheet.columns, h) for h in heads],
         headings=[list(row) for row in sheet.heading_rows()],
         widths=widths(sheet),
+        scale=scale_of(sheet),
         rows=_rows(lines),
         first=first,
         shown=last - first,

@@ -10,6 +10,7 @@ from kalendor.core.figures.bases import MARK_WORDS, MIXED, NOT_MEANINGFUL
 from kalendor.core.figures.compare import based_on, none_to_compare_with
 from kalendor.core.figures.family import kind_of
 from kalendor.core.groupings.levels import NO_START, NOT_PLACED, ORDINARY
+from kalendor.core.sheet.scales import is_percent
 from kalendor.core.sheet.sheet import NO_COLUMN, Sheet, ShownFigure
 from kalendor.core.trail.cell import Cell
 from kalendor.core.trail.drivers import Drivers
@@ -22,6 +23,7 @@ from kalendor.errors import KalendorError
 from kalendor.output.shown import shown_cells, shown_total, shown_units
 from kalendor.output.told import listed
 
+SCALES = {"one": "", "thousands": "thousand", "millions": "million"}
 Trace = Callable[[Cell], Trail]
 
 
@@ -35,7 +37,9 @@ class _Ground:
     column: int
 
     def shown(self, figure: ShownFigure, line: int = 0) -> str:
-        return shown_cells(figure, np.array([line * self.sheet.columns.count + self.column]))[0]
+        text = shown_cells(figure, np.array([line * self.sheet.columns.count + self.column]))[0]
+        scale = "" if is_percent(figure) else SCALES[figure.format.unit]
+        return f"{text} {scale}" if scale and any(c.isdigit() for c in text) else text
 
 
 def headline(report: Report, sheet: Sheet, trace: Trace) -> list[str]:

@@ -10,6 +10,7 @@ from kalendor.core.figures.formula import worked_out
 from kalendor.core.figures.kind import Made
 from kalendor.core.figures.operand import LINES, Operand
 from kalendor.core.placing.screening import Step
+from kalendor.core.sheet.scales import is_percent
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.trail import Trail
 from kalendor.core.values.columns import column_days
@@ -60,8 +61,19 @@ def why(trail: Trail) -> str:
 
 
 def under_title(sheet: Sheet) -> str:
-    """What stands under a sheet's title: its source and its as-of date."""
-    return f"{sheet.tie_out.source} · as of {short_day(sheet.as_of)}"
+    """What stands under a sheet's title: its source, its as-of date, and which numbers are in thousands or millions."""
+    scale = scale_of(sheet)
+    return f"{sheet.tie_out.source} · as of {short_day(sheet.as_of)}{f' · {scale}' if scale else ''}"
+
+
+def scale_of(sheet: Sheet) -> str:
+    """That numbers are in thousands or millions: of which figures, where not of all; empty where none are."""
+    units = {f.name: "one" if is_percent(f) else f.format.unit for f in sheet.figures}
+    scaled = {name: unit for name, unit in units.items() if unit != "one"}
+    if len(scaled) == len(units) and len(set(scaled.values())) == 1:
+        return f"in {next(iter(scaled.values()))}"
+    by_unit = [(unit, [name for name, own in scaled.items() if own == unit]) for unit in ("thousands", "millions")]
+    return ", ".join(f"{listed(names)} in {unit}" for unit, names in by_unit if names)
 
 
 def tie_words(sheet: Sheet) -> str:

@@ -6800,7 +6800,7 @@ export interface components {
         /**
          * SheetView
          * @description A sheet for the screen. `headings` are the rows of headings over the columns, from the outside in; `widths` is how
-         *     many characters each column of figures needs. `cells` holds, by line, one text for each figure of `shown` columns from
+         *     many characters each column of figures needs, `scale` which are in thousands or millions. `cells` holds, by line, one text for each figure of `shown` columns from
          *     the column `first` on; others are asked for. `cut` names, by line, those of them that compare only a part of what their
          *     line and column show.
          */
@@ -6835,6 +6835,8 @@ export interface components {
             /** Notes */
             notes: string[];
             rows: components["schemas"]["Rows"];
+            /** Scale */
+            scale: string;
             /** Shown */
             shown: number;
             tie_out: components["schemas"]["TieOut"];

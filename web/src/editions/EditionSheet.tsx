@@ -1,3 +1,4 @@
+import '../sheet/sheet.css';
 import './editions.css';
 import '../parts/tools.css';
 import '../sheet/beneath.css';
@@ -98,6 +99,7 @@ export function EditionSheet({
         <button className="tool" onClick={() => setFinding(true)} title="Find on the sheet (F)">
           find
         </button>
+        {sheet.scale && <span className="scaled">{sheet.scale}</span>}
         <DepthBar
           sheet={sheet}
           depth={Math.min(open.depth, sheet.down.length)}

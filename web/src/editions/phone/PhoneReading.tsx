@@ -1,3 +1,4 @@
+import '../../sheet/sheet.css';
 import './phone.css';
 
 import { Menu, MenuItem } from '@mui/material';
@@ -41,6 +42,7 @@ export function PhoneReading({ base, edition, sheet, others }: Props) {
       <main className={`phone-page${cell ? ' questioned' : ''}`}>
         <p className="phone-stamp">
           <b>{inFull(own.label)}</b> issued {day(own.issued_at)} · as of {day(edition.as_of)}
+          {sheet.scale && <span className="scaled"> · {sheet.scale}</span>}
         </p>
         <h1>{own.title}</h1>
         {edition.headline.length > 0 && <p className="phone-lead">{edition.headline.join(' ')}</p>}

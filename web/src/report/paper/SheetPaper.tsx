@@ -173,6 +173,7 @@ export const SheetPaper = memo(function SheetPaper({
               {report.source}
             </button>
             {subtitle(report, sheet)}
+            {sheet.scale && <b className="scaled"> · {sheet.scale}</b>}
           </p>
         </div>
         <PeriodSteps report={report} clocks={clocks} change={change} />
