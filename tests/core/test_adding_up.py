@@ -121,3 +121,5 @@ def test_a_figure_that_does_not_add_up_is_rounded_number_by_number() -> None:
     mean = {"name": "m", "take": "mean", "of": "v", "format": {"foots": True, "places": 0}}
     found = sheet(records(v=[1, 2, 4], k=["a", "a", "b"]), figures=[mean], down=[{"category": "k"}])
     assert numbers(found)[:, 0].tolist() == [2, 2, 4]
+    assert found.figures[0].rounded is None
+    assert not any("rounded" in note for note in found.notes), "nothing is said that does not hold"

@@ -32,7 +32,8 @@ TakeName = Literal[
 
 
 class Format(Part):
-    """How a figure is shown; what it is does not change."""
+    """How a figure is shown; what it is does not change. With `foots` its shown numbers are rounded so that they add up to shown
+    totals, where the numbers themselves do."""
 
     places: Annotated[int, Field(ge=0, le=9)] | None = None
     thousands: bool = True
@@ -41,7 +42,7 @@ class Format(Part):
     percent: bool | None = None
     negative: Literal["parentheses", "minus"] = "parentheses"
     zero: Literal["number", "dash"] = "number"
-    foots: bool = False  # shown numbers are rounded so that they add up to shown totals
+    foots: bool = False
 
 
 class FigureBase(Part):

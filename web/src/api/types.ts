@@ -4634,7 +4634,8 @@ export interface components {
         };
         /**
          * Format
-         * @description How a figure is shown; what it is does not change.
+         * @description How a figure is shown; what it is does not change. With `foots` its shown numbers are rounded so that they add up to shown
+         *     totals, where the numbers themselves do.
          */
         Format: {
             /**

@@ -24,7 +24,7 @@ def rounded_to_add_up(figure: ShownFigure, lines: Axis, columns: Axis, apart: Ma
     """The figure with `rounded`: its cells as they are shown where its format asks that they add up.
 
     `apart`, shape (lines,), is True for lines that no total counts. The figure is returned as it is where it has no
-    numbers, is shown with all its places, or holds amounts beyond 2**52 shown units.
+    numbers, is shown with all its places, adds up nowhere, or holds amounts beyond 2**52 shown units.
     """
     cells = figure.cells
     exponent = exponent_of(figure)
@@ -34,7 +34,10 @@ def rounded_to_add_up(figure: ShownFigure, lines: Axis, columns: Axis, apart: Ma
     amounts = _Amounts.of(cells, exponent, shape)
     if amounts is None:
         return figure
-    found = _Rounding(amounts, lines, columns, apart).shown()
+    rounding = _Rounding(amounts, lines, columns, apart)
+    found = rounding.shown()
+    if not rounding.tied:
+        return figure
     scale, places = 10 ** max(exponent, 0), max(-exponent, 0)
     kind = Kind.DECIMAL if places else Kind.WHOLE
     units = (found * scale).reshape(-1)
@@ -95,12 +98,18 @@ class _Amounts:
         found: Mask = np.abs(floors + rests) <= CLOSE * np.maximum(1, np.abs(line.floor[0]))
         return found
 
+    def several(self) -> Mask:
+        """Shape (columns,): where more than one line is not zero."""
+        found: Mask = ((self.floor != 0) | (self.rest > 0)).sum(axis=0) > 1
+        return found
+
     def turned(self) -> "_Amounts":
         return _Amounts(self.floor.T, self.rest.T)
 
 
 class _Rounding:
-    """The shown units of one figure, from the grand total in."""
+    """The shown units of one figure, from the grand total in; `tied`, once these are found, where any two numbers add up to a
+    third."""
 
     def __init__(self, amounts: _Amounts, lines: Axis, columns: Axis, apart: Mask) -> None:
         self.amounts, self.lines, self.apart = amounts, lines, apart
@@ -108,6 +117,7 @@ class _Rounding:
         self.families = list(_families(columns)) if _add_up_across(amounts, columns) else []
         inner = np.isin(np.arange(columns.count), [node for node, _ in self.families])
         self.own = np.flatnonzero(~inner)
+        self.tied = any(amounts.of_columns(beneath).turned().several().any() for _, beneath in self.families)
 
     def shown(self) -> Whole:
         """Shape (lines, columns)."""
@@ -139,6 +149,7 @@ class _Rounding:
         result[beneath] = parts.alone()
         tops = self.own if not self.families else np.zeros(1, dtype=np.int64)
         here = tops[sums[tops]]
+        self.tied = self.tied or bool(parts.of_columns(here).several().any())
         result[np.ix_(beneath, here)] = _divided(parts.of_columns(here), result[node, here], None)
         for outer, inner in self.families:
             wanted = result[beneath, outer]
