@@ -103,7 +103,9 @@ function Keeping({ way, waiting }: { way: BringingIn; waiting: WaitingView }) {
         </div>
       ))}
       {outcome.doubled > 0 && (
-        <div className="heed">{counted(outcome.doubled, 'record')} stand in it more than once.</div>
+        <div className="heed">
+          {counted(outcome.doubled, 'record stands', 'records stand')} in it more than once.
+        </div>
       )}
       {waiting.is_new ? (
         <>

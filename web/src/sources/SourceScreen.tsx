@@ -150,7 +150,8 @@ function Around({ source, look }: { source: SourceView; look: (file: string, ifS
     <>
       {source.doubled > 0 && (
         <p className="heed">
-          {counted(source.doubled, 'record')} stand in it more than once, every column the same.
+          {counted(source.doubled, 'record stands', 'records stand')} in it more than once, every column the
+          same.
         </p>
       )}
       {source.drop_folder && <DropFolder id={source.id} folder={source.drop_folder} look={look} />}
