@@ -10,7 +10,7 @@ from kalendor.core.groupings.ground import groupings
 from kalendor.core.placing.material import Material
 from kalendor.core.report import work_out
 from kalendor.core.sheet.sheet import Sheet
-from kalendor.core.values.columns import Records, date_column, number_column, text_column
+from kalendor.core.values.columns import Column, Kind, Records, date_column, text_column
 from kalendor.definitions.kinds import definition
 
 TODAY = date(2026, 8, 4)
@@ -33,16 +33,10 @@ def _records(lines: int, groups: int, months: int, label: str = "{0}", each: int
             "group": text_column([f"Group {i % groups:03d}" for i in line.tolist()]),
             "area": text_column([f"Area {i % 3}" for i in line.tolist()]),
             "kind": text_column([f"Kind {i % 5}" for i in line.tolist()]),
-            "net": number_column([int(v) / 100 for v in net], 2) if n <= 200_000 else _units(net),
+            "net": Column(Kind.DECIMAL, net.astype(np.int64), places=2),
         },
         n,
     )
-
-
-def _units(net: Any) -> Any:
-    from kalendor.core.values.columns import Column, Kind
-
-    return Column(Kind.DECIMAL, net.astype(np.int64), None, 2)
 
 
 def _sheet(data: Records, **keys: Any) -> Sheet:

@@ -69,6 +69,17 @@ def shown_cells(figure: ShownFigure, at: Array) -> list[str]:
     return texts
 
 
+def tone_of(text: str) -> str:
+    """How a figure's text is told apart: "-" below zero, "~" a word in the place of a number, else nothing.
+
+    >>> [tone_of(text) for text in ("(5.25)", "−5.25", "new", "+6.4%", "")]
+    ['-', '-', '~', '', '']
+    """
+    if text[:1] in ("(", MINUS):
+        return "-"
+    return "~" if text and not any(c.isdigit() for c in text) else ""
+
+
 def _plain_units(figure: ShownFigure) -> Callable[[int], str] | None:
     """How units of an exact figure are shown that needs no rounding, which most do not; None for the others."""
     cells, form = figure.cells, figure.format

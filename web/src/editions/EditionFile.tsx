@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { GhostButton, GhostLink } from '../parts/Masthead';
 import type { EditionPlace } from '../api/paths';
 
-export const FORMATS = [
+const FORMATS = [
   ['pdf', 'PDF, as a printed page'],
   ['xlsx', 'Workbook'],
   ['html', 'HTML, one file'],
@@ -25,19 +25,24 @@ export function EditionFile({ base }: { base: EditionPlace }) {
       <GhostButton aria-haspopup="menu" onClick={(event) => setAt(event.currentTarget)}>
         Export
       </GhostButton>
-      <Menu anchorEl={at} open={at !== null} onClose={() => setAt(null)}>
-        {FORMATS.map(([form, words]) => (
-          <MenuItem
-            key={form}
-            component="a"
-            dense
-            href={`/api${base}/file?format=${form}`}
-            onClick={() => setAt(null)}
-          >
-            {words}
-          </MenuItem>
-        ))}
-      </Menu>
+      <FileMenu base={base} at={at} close={() => setAt(null)} />
     </>
   );
 }
+
+/** The formats of an edition's file, under what opened them. */
+export const FileMenu = (props: { base: EditionPlace; at: HTMLElement | null; close: () => void }) => (
+  <Menu anchorEl={props.at} open={props.at !== null} onClose={props.close}>
+    {FORMATS.map(([form, words]) => (
+      <MenuItem
+        key={form}
+        component="a"
+        dense
+        href={`/api${props.base}/file?format=${form}`}
+        onClick={props.close}
+      >
+        {words}
+      </MenuItem>
+    ))}
+  </Menu>
+);

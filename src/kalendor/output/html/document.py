@@ -12,10 +12,11 @@ from kalendor.core.sheet.arrange import GRAND, HEADING, SUBTOTAL
 from kalendor.core.values.columns import NUMERIC
 from kalendor.output.charting import chart
 from kalendor.output.handover import Handover
-from kalendor.output.html.printed import print_plan, printed, style, type_class
+from kalendor.output.html.printed import paper_class, print_plan, printed, style
 from kalendor.output.measuring import FONTS
 from kalendor.output.numbers import as_listed
 from kalendor.output.paging.planner import PagePlan
+from kalendor.output.shown import MINUS, tone_of
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import RECORD, SetRow, Typeset, by_columns, typeset
 from kalendor.output.watching import so_far
@@ -26,6 +27,7 @@ WEB_FONTS = {
     ("Kalendor Serif", "400 700"): "serif-latin.woff2",
 }
 MOST_TWICE = 20_000  # cells of a table that is there twice: once for the screen, once in blocks for paper
+NAMES = {"": "num", "-": "num neg", "~": "num word"}  # of a cell's class, by its tone
 STEP = 26  # pixels that a level is set in
 
 
@@ -39,7 +41,7 @@ def sheet_html(given: Handover) -> bytes:
         f'<meta http-equiv="Content-Security-Policy" content="{_policy()}">',
         '<meta name="viewport" content="width=device-width, initial-scale=1">',
         f"<style>{_fonts()}{_text('page.css')}{style()}</style>\n</head>\n<body>",
-        f'<main class="{_print_class(given, plan)}">',
+        f'<main class="{paper_class(given, plan)}">',
         f'<h1>{title}</h1>\n<p class="under">{escape(under_title(given.sheet))}</p>',
         *([f'<p class="lead">{escape(" ".join(given.headline))}</p>'] if given.headline else []),
         *_chart(given),
@@ -58,11 +60,6 @@ def sheet_html(given: Handover) -> bytes:
         f"<script>{_text('page.js')}</script>\n</body>\n</html>\n",
     ]
     return "\n".join(parts).encode("utf-8", "replace")
-
-
-def _print_class(given: Handover, plan: PagePlan) -> str:
-    """The paper and type that the page's own table is printed with, where its columns are not cut."""
-    return f"{given.export.paper}-{'across' if plan.across else 'upright'} {type_class(plan.size)}"
 
 
 def _cut_for_print(set_: Typeset, given: Handover, plan: PagePlan) -> Iterator[str]:
@@ -186,13 +183,5 @@ def _cells(texts: list[str], number: bool) -> list[str]:
     """Each text as a cell; negatives, and words in the place of numbers, look their part."""
     if not number:
         return [f"<td>{escape(text)}</td>" for text in texts]
-    found = []
-    for text in texts:
-        if text[:1] in ("(", "−"):
-            minus = " minus" if text[-1] != ")" else ""
-            found.append(f'<td class="num neg{minus}">{escape(text)}</td>')
-        elif text and not any(c.isdigit() for c in text):
-            found.append(f'<td class="num word">{escape(text)}</td>')
-        else:
-            found.append(f'<td class="num">{escape(text)}</td>')
-    return found
+    names = [NAMES[tone_of(text)] + (" minus" if text.startswith(MINUS) else "") for text in texts]
+    return [f'<td class="{name}">{escape(text)}</td>' for name, text in zip(names, texts, strict=True)]

@@ -17,9 +17,12 @@ from kalendor.output.numbers import as_listed
 from kalendor.output.paging.choices import paper_of
 from kalendor.output.paging.needs import GAP, inset_of, needs_of
 from kalendor.output.paging.planner import CAPITAL, PADS, Around, PagePlan, planned
+from kalendor.output.paging.spans import spans
+from kalendor.output.shown import tone_of
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import RECORD, SetRow, Typeset, by_columns, typeset
 
+TONES = {"": "", "-": " p-neg", "~": " p-word"}  # of a cell's class, by its tone
 PIXELS = 4 / 3  # a point
 LINE = 1.2  # of a size, the height of a line of text
 
@@ -65,10 +68,14 @@ def type_class(size: float) -> str:
     return f"t{round(size * 10)}"
 
 
+def paper_class(given: Handover, plan: PagePlan) -> str:
+    """The classes of what is printed as planned: its paper and its type."""
+    return f"{given.export.paper}-{'across' if plan.across else 'upright'} {type_class(plan.size)}"
+
+
 def printed(set_: Typeset, given: Handover, plan: PagePlan, noted: bool = True) -> Iterator[str]:
     """The sheet as it is printed, piece by piece; `noted`, with the notes under it."""
-    lying = f"{given.export.paper}-{'across' if plan.across else 'upright'}"
-    yield f'<div class="printed {lying} {type_class(plan.size)}{" p-stacked" if plan.stacked else ""}">'
+    yield f'<div class="printed {paper_class(given, plan)}{" p-stacked" if plan.stacked else ""}">'
     yield f'<h1>{escape(given.sheet.title)}</h1>\n<p class="p-under">{escape(under_title(given.sheet))}</p>'
     if given.headline:
         yield f'<p class="p-lead">{escape(" ".join(given.headline))}</p>'
@@ -116,24 +123,13 @@ def _heads(set_: Typeset, panel: Sequence[int], gaps: Sequence[bool]) -> Iterato
         cells = [
             f'<th scope="col">{escape(name) if r == last else ""}</th>' for name in (*set_.label_heads, *set_.listed)
         ]
-        owner = [n for n, head in enumerate(row) for _ in range(head.columns)]
-        spans: list[
-            tuple[int, int, bool]
-        ] = []  # of a heading: which, over how many columns, and whether a gap is before it
-        for k, gap in zip(panel, gaps, strict=True):
-            if spans and spans[-1][0] == owner[k]:
-                spans[-1] = (owner[k], spans[-1][1] + 1 + gap, spans[-1][2])
-            else:
-                spans.append((owner[k], 1, gap))
-        for at, columns, gap in spans:
-            head = row[at]
-            names = [*(["p-period"] if head.period else []), "p-span" if r < last and head.label else "p-num"]
-            over = f' colspan="{columns}"' if columns > 1 else ""
+        for span in spans(row, panel, gaps):
+            named = "p-span" if r < last and span.head.label else "p-num"
+            over = f' colspan="{span.columns}"' if span.columns > 1 else ""
             scope = "colgroup" if r < last else "col"
-            cells.append(
-                ("<th></th>" if gap else "")
-                + f'<th scope="{scope}"{over} class="{" ".join(names)}">{escape(head.label)}</th>'
-            )
+            look = f' class="{"p-period " if span.head.period else ""}{named}"'
+            cells.append("<th></th>" if span.gap else "")
+            cells.append(f'<th scope="{scope}"{over}{look}>{escape(span.head.label)}</th>')
         yield f"<tr>{''.join(cells)}</tr>"
 
 
@@ -154,8 +150,6 @@ def _labels(row: SetRow, indented: bool) -> str:
 def _cell(text: str, number: bool, brackets: bool) -> str:
     if not number:
         return f"<td>{escape(text)}</td>"
-    if text[:1] in ("(", "−"):
-        return f'<td class="p-num p-neg">{escape(text)}</td>'
-    if text and not any(c.isdigit() for c in text):
-        return f'<td class="p-num p-word">{escape(text)}</td>'
-    return f'<td class="p-num{" p-room" if brackets else ""}">{escape(text)}</td>'
+    tone = tone_of(text)
+    named = TONES[tone] or (" p-room" if brackets and text else "")
+    return f'<td class="p-num{named}">{escape(text)}</td>'

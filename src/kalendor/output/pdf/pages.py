@@ -1,9 +1,7 @@
 """A sheet laid out for pages: the paper, the size of type, which columns stand on which pages, what is kept together."""
 
-from bisect import bisect_right
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
-from itertools import accumulate
 from typing import Any
 
 from kalendor.core.sheet.arrange import GRAND, HEADING, SUBTOTAL
@@ -25,6 +23,8 @@ from kalendor.output.paging.planner import (
     least_size,
     planned,
 )
+from kalendor.output.paging.spans import spans
+from kalendor.output.shown import tone_of
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import SetRow, Typeset, by_columns, typeset
 
@@ -50,7 +50,6 @@ def document(given: Handover, drawn: Chart | None, place: int, most: int | None 
     around = around_of(given, set_, drawn)
     plan = planned(needs_of(set_, texts), paper_of(given.export), around)
     outline = list(_outline(set_, listed, plan, texts))
-    starts = [list(accumulate((head.columns for head in row), initial=0))[:-1] for row in set_.headings]
     return {
         "title": given.sheet.title, "source": given.sheet.tie_out.source, "under": under_title(given.sheet),
         "headline": list(given.headline), "chart": -1 if drawn is None else place, "chart_height": around.chart_height(plan.body), "room": plan.room,
@@ -60,7 +59,7 @@ def document(given: Handover, drawn: Chart | None, place: int, most: int | None 
         "labels": list(set_.label_heads), "label_widths": plan.labels,
         "listed": [column.kind in NUMERIC for column in set_.listed.values()], "listed_names": list(set_.listed),
         "listed_widths": plan.listed,
-        "panels": [_panel(set_, plan, n, texts, outline, starts) for n in range(len(plan.panels))],
+        "panels": [_panel(set_, plan, n, texts, outline) for n in range(len(plan.panels))],
         "begins": True, "ends": True, "tables": 0, "tie": tie_words(given.sheet), "footnotes": set_.footnotes,
         "notes": [*given.sheet.notes, *unprinted(set_, plan)],
         "foot": [given.edition] if given.edition else [],
@@ -84,7 +83,7 @@ def unprinted(set_: Typeset, plan: PagePlan) -> list[str]:
 
 
 def _panel(
-    set_: Typeset, plan: PagePlan, n: int, texts: list[list[str]], outline: list[list[dict[str, Any]]], starts: list[list[int]]
+    set_: Typeset, plan: PagePlan, n: int, texts: list[list[str]], outline: list[list[dict[str, Any]]]
 ) -> dict[str, Any]:  # fmt: skip
     columns = plan.panels[n]
     first = columns[0] if columns else -1
@@ -110,7 +109,7 @@ def _panel(
     parts = [[_filled(item, fields, n) for item in part] for part in outline]
     caption = f"Columns, part {n + 1} of {len(plan.panels)}" if len(plan.panels) > 1 else ""
     return {
-        "columns": tracks, "headings": _headings(set_, starts, columns, tracks, plan.size), "parts": parts, "caption": caption,
+        "columns": tracks, "headings": _headings(set_, columns, tracks, plan.size), "parts": parts, "caption": caption,
         "bare": bare, "many": at,
     }  # fmt: skip
 
@@ -141,11 +140,7 @@ def _toned(texts: list[str]) -> list[Cell]:
     the closing one, so that digits align."""
     if any(text.endswith(")") for text in texts):
         texts = [text + BRACKET if text and text[-1] in DIGITS else text for text in texts]
-    return [
-        text if not text or text[0].isdigit() or text[0] == "+"
-        else _told(text, "-" if text[0] in "(−" else "" if any(c.isdigit() for c in text) else "~")
-        for text in texts
-    ]  # fmt: skip
+    return [_told(text, tone_of(text)) for text in texts]
 
 
 def _told(text: str, tone: str, inset: int = 0, above: float = 0.0) -> Cell:
@@ -166,25 +161,20 @@ def _filled(item: dict[str, Any], fields: list[list[Cell]], panel: int) -> dict[
 
 
 def _headings(
-    set_: Typeset, starts: list[list[int]], columns: Sequence[int], tracks: list[dict[str, Any]], size: float
+    set_: Typeset, columns: Sequence[int], tracks: list[dict[str, Any]], size: float
 ) -> list[list[dict[str, Any]]]:
-    """The rows of headings over some columns; a gap within a heading's reach belongs to it. `starts` has the column that each
-    heading begins with, row by row."""
-    found = []
-    for row, begins in zip(set_.headings, starts, strict=True):
-        spans: list[dict[str, Any]] = []
-        last = -1
-        for k, track in zip(columns, tracks, strict=True):
-            at = bisect_right(begins, k) - 1
-            if at == last:
-                spans[-1]["columns"] += 1 + track["gap"]
-            else:
-                head = row[at]
-                label = broken(head.label, track["width"], head_size(size)) if head.columns == 1 else head.label
-                spans.append({"label": label, "period": head.period, "columns": 1, "gap": track["gap"]})
-            last = at
-        found.append(spans)
-    return found
+    """The rows of headings over some columns."""
+    gaps = [track["gap"] for track in tracks]
+    return [
+        [
+            {
+                "label": broken(span.head.label, tracks[span.first]["width"], head_size(size)) if span.columns == 1 else span.head.label,
+                "period": span.head.period, "columns": span.columns, "gap": span.gap,
+            }
+            for span in spans(row, columns, gaps)
+        ]
+        for row in set_.headings
+    ]  # fmt: skip
 
 
 def _outline(

@@ -1,7 +1,6 @@
 import '../../sheet/sheet.css';
 import './phone.css';
 
-import { Menu, MenuItem } from '@mui/material';
 import { useState } from 'react';
 import { Link } from 'react-router';
 
@@ -14,7 +13,7 @@ import { day, inFull } from '../../parts/words';
 import { outline } from '../../sheet/outline';
 import type { Questioned } from '../../sheet/questioned';
 import { usePrinted } from '../../sheet/usePrinted';
-import { FORMATS } from '../EditionFile';
+import { FileMenu } from '../EditionFile';
 import { first, periods } from './periods';
 import { PhoneSheet } from './PhoneSheet';
 
@@ -95,18 +94,7 @@ export function PhoneReading({ base, edition, sheet, others }: Props) {
           Export
         </button>
       </nav>
-      <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
-        {FORMATS.map(([form, words]) => (
-          <MenuItem
-            key={form}
-            component="a"
-            href={`/api${base}/file?format=${form}`}
-            onClick={() => setMenu(null)}
-          >
-            {words}
-          </MenuItem>
-        ))}
-      </Menu>
+      <FileMenu base={base} at={menu} close={() => setMenu(null)} />
     </>
   );
 }
