@@ -108,6 +108,7 @@ def test_a_pack_is_one_workbook_one_pdf_or_a_zip(api: TestClient, tmp_path: Path
     asked = {"title": "Month end", "reports": [first["id"], second["id"]]}
     book = finished(api, api.post("/api/packs", json={**asked, "format": "xlsx"}).json())
     assert openpyxl.load_workbook(io.BytesIO(book.content)).sheetnames[:2] == ["Month end", "Sales summary"]
+    assert api.get("/api/workspace").json()["organisation"] == ""
     assert api.put("/api/workspace", json={"name": " Northern Ferries "}).json() == {"name": "Northern Ferries"}
     booklet = finished(api, api.post("/api/packs", json={**asked, "format": "pdf"}).json())
     pages = pypdf.PdfReader(io.BytesIO(booklet.content))

@@ -11,8 +11,6 @@ from kalendor.api import (
     groupings,
     handing_over,
     history,
-    models,
-    organisation,
     readers,
     report_list,
     reports,
@@ -21,6 +19,7 @@ from kalendor.api import (
     signing_in,
     sources,
     waiting,
+    workspace,
 )
 from kalendor.api.access import Access, Sessions
 from kalendor.api.described import describe_answers
@@ -40,21 +39,9 @@ LOOPBACK = {"127.0.0.1", "localhost", "::1", "testserver"}
 
 router = APIRouter(prefix="/api", tags=["workspace"])
 ROUTERS = (
-    signing_in.router, sources.router, adjustments.router, fetching.router, waiting.router, report_list.router, reports.router, events.router, handing_over.router, organisation.router, groupings.router,
+    signing_in.router, sources.router, adjustments.router, fetching.router, waiting.router, report_list.router, reports.router, events.router, handing_over.router, workspace.router, groupings.router,
     editions.router, readers.links, readers.router, readers.published, sending.router, history.router, sentences.router, router,
 )  # fmt: skip
-
-
-@router.get("/workspace")
-def workspace(desk: AtDesk) -> models.WorkspaceView:
-    """The workspace's name and day."""
-    return models.WorkspaceView(
-        name=desk.workspace.told("name") or desk.workspace.folder.name,
-        today=desk.today().isoformat(),
-        sources=len(desk.sources.all()),
-        reports=len(desk.definitions.all("report")),
-        version=VERSION,
-    )
 
 
 @router.post("/demo", status_code=204)

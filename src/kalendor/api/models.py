@@ -37,14 +37,6 @@ class NewName(BaseModel):
     name: Annotated[str, Field(min_length=1, max_length=200)]
 
 
-class WorkspaceView(BaseModel):
-    name: str
-    today: str
-    sources: int
-    reports: int
-    version: str = ""
-
-
 class Named(BaseModel):
     id: int
     name: str

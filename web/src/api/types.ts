@@ -7600,10 +7600,15 @@ export interface components {
             /** Name */
             name: string;
         };
-        /** WorkspaceView */
+        /**
+         * WorkspaceView
+         * @description A workspace: `name` is the organisation's, or its folder's where none was given.
+         */
         WorkspaceView: {
             /** Name */
             name: string;
+            /** Organisation */
+            organisation: string;
             /** Reports */
             reports: number;
             /** Sources */

@@ -18,7 +18,7 @@ export function WhoseItIs() {
     <>
       <Written
         label="Organisation, on the cover"
-        value={found.data.name}
+        value={found.data.organisation}
         clear
         change={(name) => keeping.mutate(name)}
       />
