@@ -264,6 +264,12 @@ class Page:
             result[label] = cells
         return result
 
+    def texts(self, css: str) -> list[str]:
+        """What elements say, read at one moment: one by one, some would be drawn again in between."""
+        script = "return [...document.querySelectorAll(arguments[0])].map(e => e.innerText.trim())"
+        found: list[str] = self.driver.execute_script(script, css)
+        return found
+
     def line(self, label: str) -> list[str]:
         """A line's figures, once it is there."""
         return self.wait(lambda: self.lines()[label], f"no line {label!r}")

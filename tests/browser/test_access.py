@@ -88,7 +88,7 @@ def test_new_reports_and_groupings_have_no_finding(page: Page, demo: str) -> Non
     page.press(Keys.ESCAPE, Keys.ESCAPE)
     page.open(f"{demo}/groupings")
     page.find(".groupings .side a")
-    sides = [one.text.splitlines()[0] for one in page.driver.find_elements(By.CSS_SELECTOR, ".groupings .side a")]
+    sides = [text.splitlines()[0] for text in page.texts(".groupings .side a")]
     assert len(sides) > 3
     for name in sides:
         page.click(".groupings .side a", name)

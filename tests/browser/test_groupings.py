@@ -70,7 +70,7 @@ def test_values_are_dragged_ordered_caught_and_undone_on_the_tree(page: Page, em
     page.find(".tree-row.category", "Second")
     page.driver.execute_script(DRAG, page.find(".loose-row", "A-2"), page.find(".tree-row.category", "First"))
     page.find("h2", "Everything is placed")
-    names = lambda: [e.text.split("\n")[0] for e in page.driver.find_elements(By.CSS_SELECTOR, ".tree-row .name")]  # noqa: E731
+    names = lambda: [text.split("\n")[0] for text in page.texts(".tree-row .name")]  # noqa: E731
     page.click(".tree-row.category", "Second")
     page.chord(Keys.ALT, Keys.ARROW_UP)
     page.wait(lambda: "Second" in names()[0], "not moved up")
@@ -236,7 +236,7 @@ def test_a_line_is_dragged_before_another(page: Page, empty: str, tmp_path: Path
         page.find(".tree-row.category", name)
     second, first = page.find(".tree-row.category", "Second"), page.find(".tree-row.category", "First")
     page.driver.execute_script(DRAG, second, first, True)
-    rows = lambda: [e.text.split("\n")[0] for e in page.driver.find_elements(By.CSS_SELECTOR, ".tree-row .name")]  # noqa: E731
+    rows = lambda: [text.split("\n")[0] for text in page.texts(".tree-row .name")]  # noqa: E731
     page.wait(lambda: "Second" in rows()[0], "not put before the other")
 
 

@@ -179,7 +179,7 @@ def test_the_records_are_listed_under_their_lines(report: Page) -> None:
     report.wait(lambda: report.driver.find_elements(By.CSS_SELECTOR, "tr.record"), "no record")
 
     def listed() -> bool:
-        rows = [r.text for r in report.driver.find_elements(By.CSS_SELECTOR, "tr.record")]
+        rows = report.texts("tr.record")
         return any("2025-06-03" in row and "A-1" in row for row in rows)
 
     report.wait(listed, "the records do not come")

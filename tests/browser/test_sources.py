@@ -120,9 +120,7 @@ def test_a_rate_is_looked_up_as_at_the_records_date(page: Page, empty: str, tmp_
     page.find("[role=dialog] .MuiInputLabel-root", "each line of Rates counts from")
     page.choose("Column to look up", "rate")
     page.find("[role=dialog] .heed", "1 record finds no match")
-    shown = page.wait(
-        lambda: [row.text.split()[-1] for row in page.driver.find_elements(By.CSS_SELECTOR, ".tried tbody tr")]
-    )
+    shown = page.wait(lambda: [text.split()[-1] for text in page.texts(".tried tbody tr")])
     assert shown == ["2", "3", "5", "–"]
     page.click("button", "Keep the column")
     page.find(".columns td", "from Rates, by code, as at day")
