@@ -35,7 +35,7 @@ STOPPED = ("ERR_CONNECTION_REFUSED", "ERR_SOCKET_NOT_CONNECTED")  # asked of a s
 FOUND = """const [css, text] = arguments;
 return [...document.querySelectorAll(css)].find(e => {
   const seen = e.closest('select') ?? e;
-  if (e.closest('.paper[aria-busy=true], .brief[aria-busy=true]')) return false; // about to be drawn again: what is found would be gone
+  if (e.closest('[aria-busy=true]')) return false; // about to be drawn again: what is found would be gone
   return seen.checkVisibility({ opacityProperty: true, visibilityProperty: true }) && seen.getClientRects().length &&
     (e.innerText || e.value || '').replaceAll('\\u00a0', ' ').includes(text);
 })"""
@@ -157,7 +157,7 @@ class Page:
         return WebDriverWait(self.driver, PATIENCE, 0.05).until(tried, what or "what was waited for did not come")
 
     def find(self, css: str, text: str = "") -> WebElement:
-        """The first element in view that a selector finds and whose text holds `text`; none in a sheet that waits for another."""
+        """The first element in view that a selector finds and whose text holds `text`, not of what is about to be replaced."""
 
         return self.wait(lambda: self.driver.execute_script(FOUND, css, text), f"no {css} with {text!r}")
 

@@ -208,6 +208,13 @@ def test_a_calendar_by_table_is_written_and_read_from_a_file(page: Page, empty: 
     page.find(".tie .ok", "saved · revision 2")
 
 
+SLOW_LOOKS = """const own = window.fetch;
+window.fetch = async (asked, ...rest) => {
+  if (String(asked.url ?? asked).includes('/look/')) await new Promise(done => setTimeout(done, 1500));
+  return own(asked, ...rest);
+}"""
+
+
 def test_quarters_have_names_of_their_own_and_cuts_part_the_records(page: Page, empty: str, tmp_path: Path) -> None:
     bring_in(page, empty, tmp_path)
     page.click(".margin button", "Import")
@@ -219,9 +226,13 @@ def test_quarters_have_names_of_their_own_and_cuts_part_the_records(page: Page, 
     page.click("header button", "Save")
     page.find(".tie .ok", "saved · revision 2")
     new_grouping(page, empty, "Bucket set", "Sizes")
+    page.driver.execute_script(SLOW_LOOKS)
+    before = page.texts(".card .sentence, .ranges > div")
     page.click("button", "5 equal-count groups")
+    page.wait(lambda: page.driver.find_elements(By.CSS_SELECTOR, ".work[aria-busy=true]"))
+    assert page.texts(".card .sentence, .ranges > div") == before, "one draft is worded with another's numbers"
     page.find(".sentence", "Cut into 5 parts")
-    assert len(page.driver.find_elements(By.CSS_SELECTOR, ".ranges > div")) == 5
+    assert len(page.texts(".ranges > div")) == 5
 
 
 def test_a_line_is_dragged_before_another(page: Page, empty: str, tmp_path: Path) -> None:

@@ -1,7 +1,6 @@
 import './groupings.css';
 import '../parts/chip.css';
 
-import { useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 
 import { post, type BucketLook, type Buckets, type GroupingView } from '../api/client';
@@ -10,6 +9,7 @@ import { count, day, listed, money } from '../parts/words';
 import { CardFrame } from './CardFrame';
 import { Histogram } from './Histogram';
 import { useDraft } from './useDraft';
+import { useLook } from './useLook';
 
 /** Numbers as they are written in a list of cuts, rising and each once. */
 function readCuts(text: string): number[] {
@@ -26,24 +26,19 @@ const tidy = (n: number) => Number(n.toPrecision(3));
 /** A bucket set as a sentence over the histogram of the data; cuts are dragged or typed. */
 export function BucketScreen({ view, side }: { view: GroupingView; side: ReactNode }) {
   const draft = useDraft<Buckets>(view);
-  const look = useQuery({
-    queryKey: ['look', 'buckets', JSON.stringify(draft.now)],
-    queryFn: () => post('/look/buckets', draft.now),
-    placeholderData: (before) => before,
-    retry: false,
-  });
-  const found = look.data;
+  const { found, asked, busy, error } = useLook('buckets', draft.now, (now) => post('/look/buckets', now));
   const set = (cut: number[]) => cut.length > 0 && draft.change({ ...draft.now, cut, labels: null });
   const cuts = found?.cuts ?? [];
   const unit = found?.over?.is_age ? ' days' : '';
   const held = (found?.ranges ?? []).reduce((sum, r) => sum + r.records, 0);
-  const parts = 'quantiles' in draft.now.cut ? draft.now.cut.quantiles : null;
+  const parts = 'quantiles' in asked.cut ? asked.cut.quantiles : null;
   const words = `${listed(cuts.map((c) => count(c)))}${unit}`;
   return (
     <CardFrame
       view={view}
       draft={draft}
-      error={look.error}
+      error={error}
+      busy={busy}
       side={side}
       about={
         <>

@@ -1,4 +1,3 @@
-import { useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 
 import { post, type Calendar, type GroupingView } from '../api/client';
@@ -10,23 +9,19 @@ import { CalendarTable } from './CalendarTable';
 import { Year, Years } from './CalendarYear';
 import { CardFrame } from './CardFrame';
 import { useDraft } from './useDraft';
+import { useLook } from './useLook';
 
 /** A calendar as a sentence, with the year laid out beside it and the years that the data touches. */
 export function CalendarScreen({ view, side }: { view: GroupingView; side: ReactNode }) {
   const draft = useDraft<Calendar>(view);
-  const look = useQuery({
-    queryKey: ['look', 'calendar', JSON.stringify(draft.now)],
-    queryFn: () => post('/look/calendar', draft.now),
-    placeholderData: (before) => before,
-    retry: false,
-  });
-  const found = look.data;
+  const { found, asked, busy, error } = useLook('calendar', draft.now, (now) => post('/look/calendar', now));
   const { now, change } = draft;
   return (
     <CardFrame
       view={view}
       draft={draft}
-      error={look.error}
+      error={error}
+      busy={busy}
       side={side}
       about={view.used_by.length ? `Used by ${listed(view.used_by)}` : 'Used by no report yet'}
       actions={now.table && <GhostLink href={`/api/groupings/${view.id}/file`}>Write to a file</GhostLink>}
@@ -47,7 +42,7 @@ export function CalendarScreen({ view, side }: { view: GroupingView; side: React
       {now.months && <MonthSentence calendar={now} change={change} />}
       {now.weeks && <WeekSentence calendar={now} change={change} />}
       {now.table && <CalendarTable table={now.table} change={(table) => change({ ...now, table })} />}
-      {found && <Year look={found} byTable={Boolean(now.table)} />}
+      {found && <Year look={found} byTable={Boolean(asked.table)} />}
       {found && <Years look={found} />}
       <CalendarNames calendar={now} look={found} change={change} />
     </CardFrame>

@@ -16,6 +16,7 @@ interface Props<G extends Grouping> {
   view: GroupingView;
   draft: Draft<G>;
   error: Error | null;
+  busy: boolean;
   side: ReactNode;
   about: ReactNode;
   tie: ReactNode;
@@ -25,7 +26,7 @@ interface Props<G extends Grouping> {
 
 /** The frame of a grouping that stands on one card: its name, what it is, what saving moves, and the strip below. */
 export function CardFrame<G extends Grouping>(props: Props<G>) {
-  const { view, draft, error, side, about, tie, actions, children } = props;
+  const { view, draft, error, busy, side, about, tie, actions, children } = props;
   return (
     <>
       <Masthead title={view.document.name}>
@@ -35,7 +36,7 @@ export function CardFrame<G extends Grouping>(props: Props<G>) {
       </Masthead>
       <main className="groupings panes">
         {side}
-        <section className="work cards">
+        <section className="work cards" aria-busy={busy}>
           <OtherSaved draft={draft} />
           <FaultNote error={draft.error ?? error} />
           <div className="paper card" style={{ flex: 'none' }}>

@@ -1,7 +1,6 @@
 import './groupings.css';
 import '../parts/panes.css';
 
-import { useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 
 import { post, type GroupingView, type Tree } from '../api/client';
@@ -15,19 +14,14 @@ import { OtherSaved } from './OtherSaved';
 import { SaveButtons } from './SaveBar';
 import { TreeRows } from './TreeRows';
 import { useDraft } from './useDraft';
+import { useLook } from './useLook';
 import { useTreeEdits } from './useTreeEdits';
 
 /** A category tree over its data; values are gathered, moved, dragged, and caught by rules. */
 export function TreeScreen({ view, side }: { view: GroupingView; side: ReactNode }) {
   const draft = useDraft<Tree>(view);
-  const look = useQuery({
-    queryKey: ['look', 'tree', JSON.stringify(draft.now)],
-    queryFn: () => post('/look/tree', draft.now),
-    placeholderData: (before) => before,
-    retry: false,
-  });
-  const edits = useTreeEdits(draft.now, look.data, draft.change);
-  const found = look.data;
+  const { found, asked, busy, error } = useLook('tree', draft.now, (now) => post('/look/tree', now));
+  const edits = useTreeEdits(draft.now, found, draft.change);
   const placed = found ? found.values - found.loose.length : 0;
   return (
     <>
@@ -41,7 +35,7 @@ export function TreeScreen({ view, side }: { view: GroupingView; side: ReactNode
       </Masthead>
       <main className="groupings panes with-margin">
         {side}
-        <section className="work">
+        <section className="work" aria-busy={busy}>
           <GroupingName view={view} />
           <p className="say">
             {found?.over && (
@@ -57,9 +51,9 @@ export function TreeScreen({ view, side }: { view: GroupingView; side: ReactNode
             Order here is the order on every sheet.
           </p>
           <OtherSaved draft={draft} />
-          <FaultNote error={draft.error ?? look.error} />
+          <FaultNote error={draft.error ?? error} />
           <div className="paper" role="tree" aria-multiselectable="true" tabIndex={0} aria-label="Tree">
-            {found && <TreeRows look={found} levels={draft.now.levels} edits={edits} />}
+            {found && <TreeRows look={found} levels={asked.levels} edits={edits} />}
           </div>
           <RemoveGrouping view={view} />
         </section>

@@ -85,7 +85,7 @@ export function AdjustDialog({ source, close }: { source: SourceView; close: () 
         </div>
         <FaultNote error={save.error ?? tried.error} />
         {read && !tried.error && (
-          <p className="say">
+          <p className="say" aria-busy={tried.isPlaceholderData}>
             Adds {counted(read.lines.length, 'record')}
             {read.sums.map(([name, sum]) => `, ${name} ${money(sum)}`).join('')} to the{' '}
             {count(source.records)} that stand.

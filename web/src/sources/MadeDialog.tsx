@@ -58,7 +58,9 @@ export function MadeDialog({
             change={(formula) => setDraft({ ...draft, formula })}
           />
         )}
-        <Tried tried={tried.data} />
+        <div aria-busy={tried.isPlaceholderData}>
+          <Tried tried={tried.data} />
+        </div>
         <FaultNote error={save.error} />
       </DialogContent>
       <DialogActions>

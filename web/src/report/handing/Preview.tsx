@@ -13,7 +13,7 @@ interface Props {
 export function Preview({ id, revision, found }: Props) {
   const said = found.data;
   return (
-    <section className="preview" aria-label="Preview">
+    <section className="preview" aria-label="Preview" aria-busy={found.isPlaceholderData}>
       <FaultNote error={found.error} />
       {said?.picture && (
         <img
