@@ -55,6 +55,11 @@ def over(text: str) -> Read:
         ("hours by team where bonus rate is at least 10%", {"figures": [HOURS], "down": [{"category": "team"}], "only": ['"bonus rate" >= 0.1']}),
         ("hours by team before 1 March 2026", {"figures": [HOURS], "down": [{"category": "team"}], "window": {"of": "worked_on", "show": {"to": "2026-02-28"}}}),
         ("hours by team where paid on is blank", {"figures": [HOURS], "down": [{"category": "team"}], "only": ['"paid_on" IS NULL']}),
+        ("pay by team, in thousands", {"figures": [{**PAY, "format": {"unit": "thousands"}}], "down": [{"category": "team"}]}),
+        ("pay and shifts by team, in millions with one decimal, rounded to add up", {"figures": [
+            {**PAY, "format": {"unit": "millions", "places": 1, "foots": True}}, {"name": "Records", "take": "count"}], "down": [{"category": "team"}]}),
+        ("pay divided by hours by team without decimals", {"figures": [
+            {**PAY, "hide": True}, {**HOURS, "hide": True}, {"name": "Gross pay per hours", "formula": '"Gross pay" / "Hours"', "format": {"places": 0}}], "down": [{"category": "team"}]}),
         ("pay by pay bands", {"figures": [PAY], "down": [{"bucket": "gross_pay", "set": "Pay bands"}]}),
         ("pay by days past paid on in 0, 7, 30", {"figures": [PAY], "down": [{"age": "paid_on", "cut": [0, 7, 30]}]}),
         ("pay by age of paid on in days late", {"figures": [PAY], "down": [{"age": "paid_on", "set": "Days late"}]}),
@@ -109,6 +114,13 @@ def test_words_have_the_tone_of_what_they_became() -> None:
     assert tones["area"] == "tree"
     assert tones["this fiscal year"] == "period"
     assert tones["refunds"] == "unknown"
+
+
+def test_only_amounts_are_shown_in_thousands() -> None:
+    text = "net by clinic and month in 2026, share of total, growth, difference, running total, rank, in thousands"
+    shown = {f["name"]: f.get("format") for f in documented(text)["figures"]}
+    assert {name for name, form in shown.items() if form} == {"Net", "Difference", "Net so far"}, shown
+    assert not over("shifts by team, in thousands").whole, "a count alone has no amounts"
 
 
 def test_a_sentence_adds_to_a_report_or_takes_its_place() -> None:

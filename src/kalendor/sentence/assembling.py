@@ -10,7 +10,7 @@ from kalendor.sentence.conditions import normal, sql_of
 from kalendor.sentence.meanings import BEFORE, DATE
 from kalendor.sentence.names import Names
 from kalendor.sentence.naming import free_name, own_name
-from kalendor.sentence.parts import core_of, level_names, references, same_figure
+from kalendor.sentence.parts import amounts_in, core_of, level_names, references, same_figure
 
 Json = dict[str, Any]
 GRAINS = ("year", "half", "quarter", "month", "week", "day", "hour", "minute")
@@ -57,6 +57,8 @@ class Assembling:
                 self._compare(clause["compare"])
         self._add_comparison()
         self._settle_lines(clauses)
+        if any("shown" in clause and not amounts_in(clause["shown"], self.report["figures"]) for clause in clauses):
+            raise Unfit
 
     def _axes(self, clause: Mapping[str, Any]) -> None:
         for way in ("down", "across"):

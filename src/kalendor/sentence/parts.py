@@ -1,6 +1,6 @@
 """What is asked of the parts of a report document, as plain values."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from pydantic import TypeAdapter
@@ -10,6 +10,7 @@ from kalendor.definitions.figure import KINDS
 from kalendor.sentence.names import Names
 
 NOT_WHAT_IT_IS = ("name", "format", "hide")
+NOT_AMOUNTS = ("count", "count_values", "distinct", "variance", "variance_pop")
 _ENTRY: TypeAdapter[Any] = TypeAdapter(AxisEntry)
 
 
@@ -21,6 +22,28 @@ def references() -> list[str]:
 def same_figure(one: Mapping[str, Any], other: Mapping[str, Any]) -> bool:
     """Whether two figures are the same but for how they are called and shown."""
     return {k: v for k, v in one.items() if k not in NOT_WHAT_IT_IS} == {k: v for k, v in other.items() if k not in NOT_WHAT_IT_IS}  # fmt: skip
+
+
+def is_amount(name: str, figures: Sequence[Mapping[str, Any]]) -> bool:
+    """Whether a figure is in the unit of a column, unlike counts, ranks, shares, percentages and quotients."""
+    figure = next(f for f in figures if f["name"] == name)
+    base = next((figure[key] for key in ("compare", "running", "moving") if key in figure), None)
+    if base is not None:
+        return figure.get("as", "difference") in ("base", "difference") and is_amount(base, figures)
+    if "formula" in figure:
+        return not {"/", "*"} & set(figure["formula"])
+    return "of" in figure and figure.get("take") not in NOT_AMOUNTS
+
+
+def amounts_in(form: Mapping[str, Any], figures: Sequence[dict[str, Any]]) -> bool:
+    """Give a format to all amounts that a report shows, or places to its other figures; whether there is one."""
+    shown = [figure for figure in figures if not figure.get("hide")]
+    amounts = [figure for figure in shown if is_amount(figure["name"], figures)]
+    if "places" in form and not amounts:
+        amounts = [figure for figure in shown if "rank" not in figure and figure.get("take") not in NOT_AMOUNTS]
+    for figure in amounts:
+        figure["format"] = {**figure.get("format", {}), **form}
+    return bool(amounts)
 
 
 def level_names(report: Mapping[str, Any], names: Names) -> list[str]:
