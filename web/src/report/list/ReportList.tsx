@@ -20,7 +20,7 @@ import { Proposals } from '../../start/Proposals';
 import { ReportLine } from './ReportLine';
 import { Welcome } from '../../start/Welcome';
 
-const AT_ONCE = 40;
+const AT_ONCE = 14;
 const FEW = 3;
 
 /** All reports, each as the sentence that it is; proposals for a source that has none; a welcome where there is nothing. */
