@@ -6,6 +6,7 @@ Run from the project's root: `.venv/bin/python docs/steps.py`, with words of the
 import sys
 import tempfile
 from collections.abc import Callable
+from dataclasses import dataclass, field
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
@@ -26,14 +27,41 @@ SALES = "sold_on,due_on,area,manager,product,status,quantity,net_amount\n" + "".
     f"{(n * 7919) % 900000}.50\n"
     for n in range(900)
 )
+LATER = (
+    SALES.splitlines()[0]
+    + "\n"
+    + "".join(f"2027-{1 + n % 2:02}-11,2027-03-01,North,Ada,P1,open,1,{n}.25\n" for n in range(40))
+)
+EVENTS = "happened_at,country,person,note\n" + "".join(
+    f"202{4 + n % 3}-{1 + n % 12:02}-{1 + n % 28:02} {n % 24:02}:{n * 7 % 60:02},{('Norway', 'Chile', '', 'Ghana')[n % 4]},{MANAGERS[n % 3]},seen\n"
+    for n in range(700)
+)
+WIDE = (
+    ",".join(["sold_on", "area", "manager", "net_amount", *(f"field_{n}" for n in range(36))])
+    + "\n"
+    + "".join(
+        ",".join(
+            [
+                f"2026-{1 + n % 9:02}-05",
+                ("North", "South")[n % 2],
+                MANAGERS[n % 4],
+                f"{n * 37}.10",
+                *(f"v{n * k % 11}" for k in range(36)),
+            ]
+        )
+        + "\n"
+        for n in range(300)
+    )
+)
 PRODUCTS = "code,family\n" + "".join(f"P{n},{('Tools', 'Paint')[n % 2]}\n" for n in range(7))
 
 
 class Steps:
     """One who works on the page, in as few steps as it allows."""
 
-    def __init__(self, page: Page) -> None:
+    def __init__(self, page: Page, folder: Path) -> None:
         self.page = page
+        self.folder = folder
 
     def phrase(self, typed: str, offer: str = "") -> None:
         """Add a phrase by its first letters; by a click where another stands first."""
@@ -53,7 +81,7 @@ class Steps:
         self.page.click(".MuiMenu-list li", item)
 
 
-def begun(page: Page, address: str, source: str = "") -> None:
+def begun(page: Page, address: str, source: str, begins: str) -> None:
     page.open(f"{address}/reports")
     page.find(".report-line, .proposal")
     page.driver.execute_script(COUNT)
@@ -61,7 +89,7 @@ def begun(page: Page, address: str, source: str = "") -> None:
     if source:
         page.choose("Over the source", source)
     page.click("[role=dialog] button", "Create")
-    page.find(".brief", "Net amount")
+    page.find(".brief", begins)
 
 
 def ranges(s: Steps) -> None:
@@ -224,6 +252,70 @@ def typed_whole(s: Steps) -> None:
     s.page.wait(lambda: "change on a year earlier" in s.page.brief, "not understood")
 
 
+def grown(s: Steps) -> None:
+    """The next export added to its source, and the report opened again."""
+    page = s.page
+    s.phrase("quar", "down by quarter of sold on")
+    page.click("nav a", "Sources")
+    page.find("h1", "Sources")
+    page.driver.execute_script("window.steps.clicks += 2")  # "Import a file" and the file, in a window of the system
+    page.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(s.folder / "later.csv"))
+    page.click(".margin button", "Add it to Sales")
+    page.click(".margin button", "Import")
+    page.find("h1", "Sales")
+    page.click("nav a", "Reports")
+    page.click(".report-line-main")
+    page.find(".sheet-table tbody th", "2027")
+
+
+def kept_as_source(s: Steps) -> None:
+    s.phrase("area", "down by area")
+    s.page.click("header button", "Export")
+    s.page.click("[role=dialog] button", "Save as a source")
+    s.page.click("[role=dialog] button", "Save as a source")
+    s.page.find("h1", "Sales")
+
+
+def to_minutes(s: Steps) -> None:
+    s.phrase("by year, month, day, hour, minute")
+    s.page.wait(lambda: "minute" in s.page.brief, "no minutes")
+
+
+def by_country(s: Steps) -> None:
+    s.phrase("country", "down by country")
+    s.page.line("(blank)")
+
+
+def people(s: Steps) -> None:
+    s.phrase("person", "down by person")
+    s.phrase("month of h", "across by month of happened at")
+    s.page.line("Ada")
+
+
+def made_small(s: Steps) -> None:
+    s.phrase("area", "down by area")
+    s.phrase("mana", "down by manager")
+    s.page.click(".tool", "columns")
+    s.page.wait(lambda: "a column for each level" in s.page.brief, "no columns")
+
+
+@dataclass(frozen=True)
+class Over:
+    """What a task is done over: the files brought in before it, by name, of which the first makes the report's source."""
+
+    files: dict[str, str] = field(default_factory=lambda: {"sales.csv": SALES})
+    later: dict[str, str] = field(default_factory=dict)
+    begins: str = "Net amount"
+
+
+OVER = {
+    looked_up: Over({"sales.csv": SALES, "products.csv": PRODUCTS}),
+    grown: Over(later={"later.csv": LATER}),
+    to_minutes: Over({"events.csv": EVENTS}, begins="Records"),
+    by_country: Over({"events.csv": EVENTS}, begins="Records"),
+    people: Over({"events.csv": EVENTS}, begins="Records"),
+    made_small: Over({"wide.csv": WIDE}),
+}
 TASKS: dict[str, Callable[[Steps], None]] = {
     "ranges by 100,000 with percent of column": ranges,
     "own order by hand": own_order,
@@ -244,6 +336,12 @@ TASKS: dict[str, Callable[[Steps], None]] = {
     "a line of a long result found, and the next one": found,
     "months without what has no date": without_blanks,
     "fiscal quarters under names of one's own": named_quarters,
+    "quarters, and the next export added to them": grown,
+    "a report's table kept as a source": kept_as_source,
+    "years down to minutes": to_minutes,
+    "counts by country, a blank one among them": by_country,
+    "counts by people and month": people,
+    "an export of 40 columns as a table of four": made_small,
 }
 
 
@@ -259,16 +357,17 @@ def main() -> None:
             continue
         folder = Path(tempfile.mkdtemp())
         for address in serving(folder / "work", "serve"):
-            bring_in(page, address, folder, SALES, "sales.csv")
-            page.click(".margin button", "Import")
-            page.find("h1", "Sales")
-            if does is looked_up:
-                bring_in(page, address, folder, PRODUCTS, "products.csv")
+            over = OVER.get(does, Over())
+            titles = [name.removesuffix(".csv").capitalize() for name in over.files]
+            for (name, text), title in zip(over.files.items(), titles, strict=True):
+                bring_in(page, address, folder, text, name)
                 page.click(".margin button", "Import")
-                page.find("h1", "Products")
-            begun(page, address, "Sales" if does is looked_up else "")
+                page.find("h1", title)
+            for name, text in over.later.items():
+                (folder / name).write_text(text)
+            begun(page, address, titles[0] if len(titles) > 1 else "", over.begins)
             try:
-                does(Steps(page))
+                does(Steps(page, folder))
                 steps = driver.execute_script("return window.steps")
                 print(f"| {task} | {steps['clicks']} | {steps['keys']} |", flush=True)
             except Exception as error:

@@ -6,11 +6,11 @@ import { useNavigate } from 'react-router';
 import { post } from '../../api/client';
 import { FaultNote } from '../../parts/Fault';
 
-/** The report's sheet kept as a source of its own. */
-export function SummaryDialog({ id, open, close }: { id: number; open: boolean; close: () => void }) {
+/** The report's sheet kept as a source of its own, under a name that is proposed. */
+export function SummaryDialog({ id, title, close }: { id: number; title: string; close: () => void }) {
   const go = useNavigate();
   const queries = useQueryClient();
-  const [name, setName] = useState('');
+  const [name, setName] = useState(`${title}, summary`);
   const keep = useMutation({
     mutationFn: () => post(`/reports/${id}/summary?name=${encodeURIComponent(name.trim())}`),
     onSuccess: (source) => {
@@ -19,7 +19,7 @@ export function SummaryDialog({ id, open, close }: { id: number; open: boolean; 
     },
   });
   return (
-    <Dialog open={open} onClose={close} fullWidth maxWidth="xs">
+    <Dialog open onClose={close} fullWidth maxWidth="xs">
       <DialogTitle>Keep as a source</DialogTitle>
       <DialogContent>
         <p className="say">
@@ -31,6 +31,7 @@ export function SummaryDialog({ id, open, close }: { id: number; open: boolean; 
           autoFocus
           label="Name of the source"
           value={name}
+          onFocus={(e) => e.target.select()}
           onChange={(e) => setName(e.target.value)}
         />
       </DialogContent>

@@ -40,7 +40,7 @@ export function TakeAway({
           }}
         />
       )}
-      <SummaryDialog id={id} open={naming} close={() => setNaming(false)} />
+      {naming && report && <SummaryDialog id={id} title={report.title} close={() => setNaming(false)} />}
     </>
   );
 }
