@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from hypothesis import assume, given
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from tests.core.build import records, table
@@ -17,6 +17,7 @@ def told_apart(rows: list[dict[str, str]], figures: list[dict[str, Any]]) -> lis
     return sorted(rows, key=lambda row: [(name, text) for name, text in row.items() if name not in names])
 
 
+@settings(max_examples=settings.default.max_examples // 2)
 @given(rows, dated_reports(), st.one_of(calendars, weeks), st.integers(1, 3))
 def test_a_tops_rest_is_what_its_members_records_make_under_one_name(
     rows: list[Any], report: dict[str, Any], calendar: Calendar | Weeks, top: int

@@ -18,7 +18,7 @@ from kalendor.desk.ingredients import now
 from kalendor.desk.mixed import ways_out
 from kalendor.desk.sheets import sheet_from, sheet_now, trail_from
 from kalendor.errors import DefinitionError, IntakeError
-from kalendor.output.headline import headline
+from kalendor.output.headline.headline import headline
 from kalendor.store.sources import Source
 from tests.core.build import report
 
@@ -156,17 +156,17 @@ def test_a_headline_puts_no_currencies_together(desk: Desk) -> None:
     across = [{"period": "day", "grains": ["month"]}]
     for sides, want in (
         ({}, "Net is 10.00 EUR and 150.00 SEK."),
-        ({"across": across, "figures": [*FIGURES, change]}, "Net in Feb 2026 · to 9 Feb came to 50.00."),
+        ({"across": across, "figures": [*FIGURES, change]}, "Net in February 2026 to 9 February came to 50.00."),
         (
             {"across": across, "as_of": "2026-01-31"},
-            "Net in Jan 2026 is in several currencies or units, and has no one total.",
+            "Net in January 2026 is in several currencies or units, and has no one total.",
         ),
     ):
         document = report(source="Sales", **{"down": [{"category": "shop"}], "figures": FIGURES, **sides})
         with desk.workspace.snapshot():
             held = now(desk, document)
             sheet = sheet_from(desk, held)
-            said = headline(document, sheet, lambda cell: trail_from(desk, held, sheet, cell))  # noqa: B023
+            said = headline(document, sheet, lambda cell: trail_from(desk, held, sheet, cell)).sentences  # noqa: B023
         assert said[0] == want
         assert "mixed" not in " ".join(said)
 

@@ -36,7 +36,7 @@ def lines(many: int) -> Records:
     )  # fmt: skip
 
 
-DATA, FEW = lines(900), lines(300)
+DATA, SOME, FEW = lines(900), lines(450), lines(150)
 NET = [{"name": "Net", "take": "sum", "of": "net"}, {"name": "Share", "share": "Net"}]
 NESTED: dict[str, Any] = {"down": [{"category": "area"}, {"category": "route"}, {"category": "line"}], "figures": NET}
 FLAT: dict[str, Any] = {"down": [{"category": "line"}], "figures": NET}
@@ -49,11 +49,11 @@ COLUMNS: dict[str, Any] = {**NESTED, "layout": {"lines": "columns", "labels": "o
 KINDS = {"nested": NESTED, "flat": FLAT, "wide": WIDE, "paged": PAGED, "columns": COLUMNS}
 LETTER = Export(paper="letter", way="across", chart=True)
 SET = [
-    ("nested", Export(), 900),
-    ("paged", LETTER, 900),
-    ("wide", Export(), 1_200),
-    ("flat", LETTER, 900),
-    ("columns", Export(), 900),
+    ("nested", Export(), 450),
+    ("paged", LETTER, 450),
+    ("wide", Export(), 600),
+    ("flat", LETTER, 450),
+    ("columns", Export(), 450),
 ]
 
 
@@ -104,7 +104,7 @@ def tags(content: bytes) -> dict[str, int]:
 def test_a_document_set_in_parts_says_what_it_says_set_at_once(
     kind: str, export: Export, most: int, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    given = Handover(sheet(FEW if kind == "wide" else DATA, **KINDS[kind]), export, headline=("All is well.",))
+    given = Handover(sheet(FEW if kind == "wide" else SOME, **KINDS[kind]), export, headline=("All is well.",))
     parts = parted(document(given, None, 0), most)
     assert len(parts) > 2
     whole = setting.sheet_pdf(given)
@@ -133,7 +133,7 @@ def test_a_document_set_in_parts_says_what_it_says_set_at_once(
     if kind != "columns":  # where a row of totals may stand in a table's body or after it
         more = joined_counted["/TD"] - counted["/TD"]
         assert more in range(len(parts)), "a cell for bookmarks where lines are cut in two"
-    assert unfit(joined, "pdf", tmp_path) == unfit(whole, "pdf", tmp_path) == []
+    assert unfit(joined, "pdf", tmp_path) == []
 
 
 @pytest.mark.parametrize("kind", ["nested", "flat"])

@@ -18,7 +18,7 @@ from kalendor.core.trail.trail import Trail
 from kalendor.core.values.columns import Column, Kind
 from kalendor.errors import DefinitionError
 from kalendor.output.handover import Handover
-from kalendor.output.headline import headline
+from kalendor.output.headline.headline import headline
 from kalendor.output.pdf import pages
 from kalendor.output.typeset import INDENT, RECORD, typeset
 from kalendor.output.workbook import page, values
@@ -85,7 +85,7 @@ def test_what_has_no_place_yet_is_said_over_a_tree_of_one_level() -> None:
         "roots": [{"label": "Up", "under": [{"value": "x"}]}],
     }
     found = sheet(DATA, tree, down=[{"category": "a", "tree": "T"}], figures=[SUM])
-    said = headline(report(down=[{"category": "a", "tree": "T"}], figures=[SUM]), found, _no_trail)
+    said = headline(report(down=[{"category": "a", "tree": "T"}], figures=[SUM]), found, _no_trail).sentences
     assert "200 of it has no Side yet." in said
 
 

@@ -86,7 +86,7 @@ def same(want: str, got: Any) -> bool:
 
 
 @given(reports())
-@settings(max_examples=settings.default.max_examples // 4)
+@settings(max_examples=settings.default.max_examples // 6)
 def test_any_sheet_is_in_its_workbook_whole(report: dict[str, Any]) -> None:
     found = worked(report, None)
     if isinstance(found, str):

@@ -152,6 +152,7 @@ class EditionView(BaseModel):
     files: int
     brief: str
     headline: list[str]
+    short: str
     layout: dict[str, object]
     versions: list[EditionLine]
     beside: list[EditionLine]

@@ -116,7 +116,7 @@ def edition_view(found: Opened, all_: Sequence[Edition], stands: Standing | None
     return models.EditionView(
         edition=next(line for line in lines if line.id == own.id).model_copy(update={"moved": stands.moved if stands else None}),
         first_issued_at=versions[0].issued_at, as_of=day_of(found.sheet.as_of), source=report.source,
-        files=found.document["files"], brief=found.document["brief"], headline=list(found.document["headline"]),
+        files=found.document["files"], brief=found.document["brief"], headline=list(found.document["headline"]), short=found.short,
         layout=found.sheet.layout.model_dump(mode="json", exclude_defaults=True),
         versions=versions, beside=near, trail=trail, why=stands.why if stands else "",
         prepared_by=found.document.get("prepared_by", ""), approved_by=found.document.get("approved_by", ""),

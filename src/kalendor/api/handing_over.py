@@ -20,6 +20,7 @@ from kalendor.desk.jobs import Job
 from kalendor.desk.putting_over import Needed
 from kalendor.desk.reports import report_at
 from kalendor.errors import ConflictError, DefinitionError
+from kalendor.output.headline.headline import has_moved
 from kalendor.output.pdf.pdf import first_page
 from kalendor.output.watching import WATCHER
 
@@ -141,7 +142,7 @@ def report_headline(desk: AtDesk, id: int) -> HeadlineView:
     own = report.headline
     return HeadlineView(
         sentences=given if own is None else own.sentences, given=given, own=own is not None,
-        moved=own is not None and own.given != given,
+        moved=own is not None and has_moved(own.given, given),
     )  # fmt: skip
 
 

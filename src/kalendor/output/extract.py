@@ -142,7 +142,9 @@ def parted(given: Handover, level: str) -> list[tuple[str, Handover]]:
 def part(given: Handover, member: int) -> Handover:
     """The part of a sheet under a member, without the words that are of the whole."""
     said = given.brief and given.report and brief(_own_report(given.report))
-    return replace(given, sheet=extract(given.sheet, member, given.report), headline=(), told=(), brief=said or "")
+    return replace(
+        given, sheet=extract(given.sheet, member, given.report), headline=(), short="", told=(), brief=said or ""
+    )
 
 
 def _own_report(report: Report) -> Report:

@@ -9,7 +9,7 @@ from kalendor.core.trail.trail import Trail
 from kalendor.definitions.export import Export
 from kalendor.definitions.report import Report
 from kalendor.errors import KalendorError
-from kalendor.output.headline import headline
+from kalendor.output.headline.headline import Headline, headline
 from kalendor.output.told import sentences
 from kalendor.sentence.writing import brief
 
@@ -24,7 +24,7 @@ class Cover:
 
 @dataclass(frozen=True, eq=False)
 class Handover:
-    """A sheet to be written: `brief` is its definition read out, `headline` the sentences over it, `told` the trail's words
+    """A sheet to be written: `brief` is its definition read out, `headline` the sentences over it and `short` what they come to in a line, `told` the trail's words
     for each figure's grand total, by the figure's name; `edition` says which edition it is, where it is one; `report` is the
     definition, None where only the sheet is known."""
 
@@ -35,19 +35,22 @@ class Handover:
     told: tuple[tuple[str, tuple[str, ...]], ...] = ()
     edition: str = ""
     report: Report | None = None
+    short: str = ""
 
 
 def handed(report: Report, sheet: Sheet, trace: Callable[[Cell], Trail]) -> Handover:
     """A report's sheet with all its words; `trace` finds the trail of a cell."""
-    over = heading_of(report, sheet, trace) if report.export.headline else []
+    over = heading_of(report, sheet, trace) if report.export.headline else Headline()
     told = tuple((figure.name, tuple(_told(figure.name, trace))) for figure in sheet.figures)
-    return Handover(sheet, report.export, brief(report), tuple(over), told, report=report)
+    return Handover(sheet, report.export, brief(report), over.sentences, told, report=report, short=over.short)
 
 
-def heading_of(report: Report, sheet: Sheet, trace: Callable[[Cell], Trail]) -> list[str]:
-    """The sentences over a sheet: the analyst's own where there are any, else those by the rules."""
+def heading_of(report: Report, sheet: Sheet, trace: Callable[[Cell], Trail]) -> Headline:
+    """What is said over a sheet: the analyst's own sentences where there are any, the first of which is the short form, else
+    those by the rules."""
     if report.headline is not None:
-        return list(report.headline.sentences)
+        own = report.headline.sentences
+        return Headline(tuple(own), own[0] if own else "")
     return headline(report, sheet, trace)
 
 

@@ -99,6 +99,14 @@ def _plain_units(figure: ShownFigure) -> Callable[[int], str] | None:
     return shown
 
 
+def number_at(figure: ShownFigure, at: int) -> Decimal | None:
+    """The number in a cell; None where it is blank."""
+    picked = figure.cells.take(np.array([at]))
+    if picked.blanks[0]:
+        return None
+    return Decimal(repr(picked.item(0))) if picked.rounded[0] else _decimal(picked, picked.values[0])
+
+
 def _decimal(cells: Column, value: Any) -> Decimal:
     return Decimal(int(value)).scaleb(-cells.places) if cells.kind in EXACT else Decimal(repr(float(value)))
 

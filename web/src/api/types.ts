@@ -4443,6 +4443,8 @@ export interface components {
              * @default
              */
             prepared_by: string;
+            /** Short */
+            short: string;
             /** Source */
             source: string;
             /**

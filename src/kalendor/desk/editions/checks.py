@@ -31,7 +31,7 @@ from kalendor.desk.sheets import sheet_from, trail_from
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.errors import FootingError, KalendorError
 from kalendor.output.handover import heading_of
-from kalendor.output.headline import headline, latest
+from kalendor.output.headline.headline import has_moved, headline, latest
 from kalendor.output.shown import shown_cells
 from kalendor.store.approvals import Approval
 
@@ -95,7 +95,7 @@ def checked(desk: Desk, one: Recurs, period: Recurring) -> Checked:
     accepted = set(one.cadence.accept)
     checks = [replace(c, state="ok") if c.kind in accepted else c for c in found]
     eyes = to_do(known) if one.cadence.four_eyes else ""
-    return Checked(tuple(checks), tuple(said), *_will_say(report, sheet), four_eyes=eyes)
+    return Checked(tuple(checks), said.sentences, *_will_say(report, sheet), four_eyes=eyes)
 
 
 def _approval(known: Approval | None) -> Iterator[Check]:
@@ -232,7 +232,8 @@ def _headline_moved(desk: Desk, report: Report, found: Ingredients, sheet: Sheet
     own = report.headline
     if own is None or not own.sentences or not report.export.headline:
         return
-    if own.given != headline(report, sheet, lambda cell: trail_from(desk, found, sheet, cell)):
+    said = headline(report, sheet, lambda cell: trail_from(desk, found, sheet, cell))
+    if has_moved(own.given, said.sentences):
         yield Check("headline", "look", "The headline is in your own words, and was written for other numbers")
 
 

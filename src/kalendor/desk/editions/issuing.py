@@ -73,6 +73,7 @@ def _fresh(
         "files": files,
         "brief": given.brief,
         "headline": list(given.headline),
+        **({"short": given.short} if given.short else {}),
         "told": [[name, list(lines)] for name, lines in given.told],
         "sheet": plain(given.sheet),
         **more,
@@ -101,8 +102,9 @@ def _as_kept(fresh: Fresh) -> dict[str, Any]:
 
 
 def _shown(document: dict[str, Any]) -> list[Any]:
-    """What an edition says, beside its notes."""
-    return [document[name] for name in ("title", "says", "headline")]
+    """What an edition says, beside its notes: sentences by the rules say no more than the numbers do."""
+    own = document["report"].get("headline") is not None
+    return [document["title"], document["says"], document["headline"] if own else None]
 
 
 @dataclass(frozen=True, eq=False)
@@ -130,7 +132,13 @@ class Opened:
             lines,
             edition=stated,
             report=self.report,
+            short=self.short,
         )
+
+    @property
+    def short(self) -> str:
+        """What it comes to in a line; the first sentence of those that were issued without one."""
+        return str(self.document.get("short", next(iter(self.document["headline"]), "")))
 
 
 def opened(desk: Desk, id: int) -> Opened:

@@ -202,7 +202,7 @@
     block(below: 14pt, breakable: false, context {
       let there = query(label("report-" + str(n))).first().location()
       block(below: 6pt, width: 100%, link(there, text(font: serif, size: 13pt, weight: 600, [#doc.title #h(1fr) #counter(page).at(there).first()])))
-      text(size: 9.5pt, fill: quiet, par(leading: 0.6em, if doc.headline.len() > 0 { doc.headline.join(" ") } else { doc.under }))
+      text(size: 9.5pt, fill: quiet, par(leading: 0.6em, if doc.short != "" { doc.short } else { doc.under }))
     })
   }
 }

@@ -52,7 +52,7 @@ def document(given: Handover, drawn: Chart | None, place: int, most: int | None 
     outline = list(_outline(set_, listed, plan, texts))
     return {
         "title": given.sheet.title, "source": given.sheet.tie_out.source, "under": under_title(given.sheet),
-        "headline": list(given.headline), "chart": -1 if drawn is None else place, "chart_height": around.chart_height(plan.body), "room": plan.room,
+        "headline": list(given.headline), "short": given.short, "chart": -1 if drawn is None else place, "chart_height": around.chart_height(plan.body), "room": plan.room,
         "alternative": "" if drawn is None else drawn.alternative,
         "paper": PAPERS[given.export.paper][0], "across": plan.across, "size": plan.size, "head": head_size(plan.size), "least": least_size(plan.size), "pad": plan.pad,
         "stacked": plan.stacked and len(set_.rows) * len(set_.columns) <= MOST_STACKED,

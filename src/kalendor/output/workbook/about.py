@@ -50,15 +50,14 @@ def write_contents(sheet: Worksheet, styles: Styles, cover: Cover, pages: Sequen
         sheet.write_string(3, k, head, styles.of(font_color=QUIET, bottom=1))
     for row, (given, name) in enumerate(pages, 4):
         link = "internal:'" + name.replace("'", "''") + "'!A1"
-        headline = " ".join(given.headline)
-        lines = max(1, -(-len(headline) // 76))
+        lines = max(1, -(-len(given.short) // 76))
         sheet.set_row(row, 15 * lines)
         sheet.write_url(row, 0, link, styles.of(underline=1, font_color="#0D5A6A", valign="top"), given.sheet.title)
         sheet.write_string(
             row, 1, given.sheet.tie_out.source, styles.of(valign="top", **quoted(given.sheet.tie_out.source))
         )
         sheet.write_string(row, 2, short_day(given.sheet.as_of), styles.of(valign="top"))
-        sheet.write_string(row, 3, headline, styles.of(text_wrap=True, valign="top", **quoted(headline)))
+        sheet.write_string(row, 3, given.short, styles.of(text_wrap=True, valign="top", **quoted(given.short)))
 
 
 def _parts(given: Handover) -> Iterator[tuple[str, list[Line]]]:

@@ -44,7 +44,11 @@ export function PhoneReading({ base, edition, sheet, others }: Props) {
           {sheet.scale && <span className="scaled"> · {sheet.scale}</span>}
         </p>
         <h1>{own.title}</h1>
-        {edition.headline.length > 0 && <p className="phone-lead">{edition.headline.join(' ')}</p>}
+        {edition.short && (
+          <p className="phone-lead" title={edition.headline.join(' ')}>
+            {edition.short}
+          </p>
+        )}
         {charted ? (
           <div className="phone-chart paper">
             <Chart
