@@ -208,12 +208,11 @@ def pick(page: Counted, title: str) -> None:
     """Choose a report's latest crossing."""
     page.clicks += 1
 
-    def picked() -> bool:
-        buttons = page.driver.find_elements(By.CSS_SELECTOR, f"button.state[aria-label*='{title}, Jul 2026']")
-        buttons[0].click()
+    def chosen() -> bool:
         return title in page.driver.find_element(By.CSS_SELECTOR, ".board-margin h2").text
 
-    page.wait(picked, f"cannot choose {title}")
+    page.wait(lambda: page.find(f"button.state[aria-label*='{title}, Jul 2026']").click() or True)
+    page.wait(chosen, f"cannot choose {title}")
 
 
 def report_id(address: str) -> int:
