@@ -8,7 +8,7 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.ingredients import now
 from kalendor.desk.sheets import go_on, sheet_from, trail_from
 from kalendor.desk.summaries import fresh_sheet
-from kalendor.output.charting import chart
+from kalendor.output.charting import chart_of
 from kalendor.output.delimited import CODECS
 from kalendor.output.flat import flat
 from kalendor.output.handover import Handover, handed
@@ -81,11 +81,7 @@ def previewed(desk: Desk, report: Report, form: str, shape: str | None) -> Previ
     chosen = shape or found.shape
     if found.worded:
         set_ = typeset(given.sheet)
-        choices = (
-            page_choices(set_, given, around_of(given, set_, chart(given.sheet) if given.export.chart else None))
-            if form in PAGED
-            else []
-        )
+        choices = page_choices(set_, given, around_of(given, set_, chart_of(given))) if form in PAGED else []
         return Preview(name, _facts(given, form), "", True, choices)
     if form == "parquet":
         table = flat(given.sheet)

@@ -10,6 +10,7 @@ import numpy as np
 from matplotlib import font_manager
 from matplotlib.axes import Axes
 from matplotlib.colors import to_rgb
+from matplotlib.container import BarContainer
 from matplotlib.figure import Figure
 
 from kalendor.output.charting import Chart
@@ -21,6 +22,7 @@ PALE = "#B9CFD2"
 WIDE = 9.4  # inches
 ONE_LINE, TWO_LINES = 70, 110  # letters of names that stand beside each other
 THOUSAND, MILLION = 1e3, 1e6
+MOST_OVER, MOST_BESIDE, SHORT = 14, 24, 6  # numbers over upright bars and beside lying ones, and letters of a short one
 
 
 @cache
@@ -62,6 +64,26 @@ def _shades(drawn: Chart) -> list[Any]:
     return [tuple((pale + (full - pale) * step).tolist()) for step in steps]
 
 
+def _is_labelled(drawn: Chart) -> bool:
+    """Whether there is room for each number at its bar."""
+    return len(drawn.lines) * len(drawn.series) <= (MOST_OVER if drawn.upright else MOST_BESIDE)
+
+
+def _label(axes: Axes, bars: BarContainer, drawn: Chart, s: int) -> None:
+    """Each number at its bar; of lying bars the first line says which series is which."""
+    named = len(drawn.series) > 1 and not drawn.upright
+    words = [_fitting(drawn, i, s) for i in range(len(drawn.lines))]
+    if named and words:
+        words[0] = f"{words[0]}   {drawn.series[s]}".strip()
+    axes.bar_label(bars, [_plain_text(word) for word in words], padding=2, fontsize=7.5, color=QUIET)
+
+
+def _fitting(drawn: Chart, line: int, series: int) -> str:
+    """A number as it is shown where that is short, else in thousands or millions."""
+    text, value = drawn.texts[line][series], float(drawn.values[line, series])
+    return text if len(text) <= SHORT or np.isnan(value) else _short(float(f"{value:.3g}"))
+
+
 def _bands(drawn: Chart) -> tuple[float, list[float]]:
     many = len(drawn.series)
     band = 0.78 / many
@@ -72,9 +94,11 @@ def _upright(axes: Axes, drawn: Chart) -> None:
     band, offsets = _bands(drawn)
     at = np.arange(len(drawn.lines))
     for s, shade in enumerate(_shades(drawn)):
-        axes.bar(
+        bars = axes.bar(
             at + offsets[s], np.nan_to_num(drawn.values[:, s]), band, color=shade, label=_plain_text(drawn.series[s])
         )
+        if _is_labelled(drawn):
+            _label(axes, bars, drawn, s)
     names = [_plain_text(line) for line in drawn.lines]
     if sum(map(len, names)) > ONE_LINE:  # a year under its month
         names = ["\n".join(name.rsplit(" ", 1)) for name in names]
@@ -93,9 +117,11 @@ def _lying(axes: Axes, drawn: Chart) -> None:
     band, offsets = _bands(drawn)
     at = np.arange(len(drawn.lines))
     for s, shade in enumerate(_shades(drawn)):
-        axes.barh(
+        bars = axes.barh(
             at + offsets[s], np.nan_to_num(drawn.values[:, s]), band, color=shade, label=_plain_text(drawn.series[s])
         )
+        if _is_labelled(drawn):
+            _label(axes, bars, drawn, s)
     axes.set_yticks(at, [_plain_text(line if len(line) < 44 else f"{line[:42]}…") for line in drawn.lines])
     axes.invert_yaxis()
     axes.xaxis.set_major_formatter(lambda value, _: _short(value))
@@ -106,11 +132,15 @@ def _plain(axes: Axes, drawn: Chart) -> None:
     for side in ("top", "right", "left", "bottom"):
         axes.spines[side].set_visible(False)
     axes.tick_params(length=0, colors=QUIET, labelcolor=QUIET)
-    axes.grid(axis="y" if drawn.upright else "x", color=RULE, linewidth=0.6)
-    axes.set_axisbelow(True)
+    if _is_labelled(drawn):
+        (axes.set_yticks if drawn.upright else axes.set_xticks)([])
+        axes.margins(x=None if drawn.upright else 0.12, y=0.12 if drawn.upright else None)
+    else:
+        axes.grid(axis="y" if drawn.upright else "x", color=RULE, linewidth=0.6)
+        axes.set_axisbelow(True)
     title = drawn.figure if not drawn.left else f"{drawn.figure}, the first {len(drawn.lines)} lines"
     axes.set_title(_plain_text(title), loc="left", fontsize=9, fontweight=600, color=QUIET)
-    if len(drawn.series) > 1:
+    if len(drawn.series) > 1 and (drawn.upright or not _is_labelled(drawn)):
         axes.legend(frameon=False, ncols=len(drawn.series), loc="lower right", bbox_to_anchor=(1, 1), labelcolor=QUIET)
 
 

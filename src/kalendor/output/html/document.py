@@ -10,7 +10,7 @@ from pathlib import Path
 
 from kalendor.core.sheet.arrange import GRAND, HEADING, SUBTOTAL
 from kalendor.core.values.columns import NUMERIC
-from kalendor.output.charting import chart
+from kalendor.output.charting import chart_of
 from kalendor.output.handover import Handover
 from kalendor.output.html.printed import paper_class, print_plan, printed, style
 from kalendor.output.measuring import FONTS
@@ -94,7 +94,7 @@ def _policy() -> str:
 
 
 def _chart(given: Handover) -> Iterator[str]:
-    drawn = chart(given.sheet) if given.export.chart else None
+    drawn = chart_of(given)
     if drawn is not None:
         from kalendor.output.picture import picture  # loads Matplotlib
 

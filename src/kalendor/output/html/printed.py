@@ -10,7 +10,7 @@ from pathlib import Path
 
 from kalendor.core.sheet.arrange import HEADING
 from kalendor.core.values.columns import NUMERIC
-from kalendor.output.charting import chart
+from kalendor.output.charting import chart_of
 from kalendor.output.handover import Handover
 from kalendor.output.measuring import width
 from kalendor.output.numbers import as_listed
@@ -39,7 +39,7 @@ def sheet_print(given: Handover) -> bytes:
 
 def print_plan(set_: Typeset, given: Handover, charted: bool = False) -> PagePlan:
     """How a sheet stands on the pages that a browser prints; `charted`, with its chart where one is asked for."""
-    drawn = chart(given.sheet) if charted and given.export.chart else None
+    drawn = chart_of(given) if charted else None
     around = Around(
         width(" ".join(given.headline), 1),
         72 * drawn.height if drawn else 0.0,

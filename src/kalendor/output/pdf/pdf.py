@@ -12,7 +12,7 @@ from kalendor.core.values.columns import day_number, day_of
 from kalendor.core.values.cores import MANY, each
 from kalendor.core.values.days import FULL_MONTH_NAMES, short_day
 from kalendor.errors import DefinitionError, StoreError
-from kalendor.output.charting import chart
+from kalendor.output.charting import chart_of
 from kalendor.output.handover import Cover, Handover
 from kalendor.output.pdf.pages import INCH, document
 from kalendor.output.pdf.parts import parted
@@ -49,7 +49,7 @@ def _data(given: Sequence[Handover], cover: Cover | None, most: int | None) -> d
     charts: list[str] = []
     reports = []
     for one in given:
-        drawn = chart(one.sheet) if one.export.chart else None
+        drawn = chart_of(one)
         report = document(one, drawn, len(charts), most)
         reports.append(report)
         if drawn is not None:

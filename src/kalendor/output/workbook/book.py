@@ -56,7 +56,7 @@ def workbook(given: Sequence[Handover], cover: Cover | None = None) -> bytes:
         own = f" {title}" if cover else ""
         write_about(book.add_worksheet(names.free(f"About{own}")), styles, one)
         if one.export.chart:
-            write_chart(book, styles, names.free(f"Chart{own}"), page)
+            write_chart(book, styles, names.free(f"Chart{own}"), page, one)
     book.close()
     return file.getvalue()
 

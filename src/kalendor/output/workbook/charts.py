@@ -3,16 +3,19 @@
 import numpy as np
 from xlsxwriter.workbook import Workbook
 
-from kalendor.output.charting import Chart, chart
+from kalendor.output.charting import Chart, chart_of
+from kalendor.output.handover import Handover
 from kalendor.output.workbook.page import SetPage
 from kalendor.output.workbook.styles import QUIET, Styles, number_format, quoted
 
-SERIES = ("#0D5A6A", "#B9CFD2", "#6A4479", "#A4552A", "#C9811A", "#8E8672")
+FULL, PALE = "#0D5A6A", "#B9CFD2"
+SERIES = (FULL, PALE, "#6A4479", "#A4552A", "#C9811A", "#8E8672")
+PAIR = (PALE, FULL)  # an earlier period and the latest
 
 
-def write_chart(book: Workbook, styles: Styles, name: str, page: SetPage) -> None:
+def write_chart(book: Workbook, styles: Styles, name: str, page: SetPage, given: Handover) -> None:
     """The chart of a page's sheet; nothing where there are not two numbers to draw."""
-    drawn = chart(page.set.sheet)
+    drawn = chart_of(given)
     if drawn is None:
         return
     sheet = book.add_worksheet(name)
@@ -50,13 +53,14 @@ def _where(page: SetPage, drawn: Chart) -> dict[tuple[int, int], str]:
 def _native(book: Workbook, name: str, drawn: Chart, title: str):  # type: ignore[no-untyped-def]
     made = book.add_chart({"type": "column" if drawn.upright else "bar"})
     last = 2 + len(drawn.lines)
+    colours = PAIR if drawn.aging and len(drawn.series) == len(PAIR) else SERIES
     for s, series in enumerate(drawn.series):
         made.add_series(
             {
                 "name": series or drawn.figure,
                 "categories": [name, 3, 0, last, 0],
                 "values": [name, 3, 1 + s, last, 1 + s],
-                "fill": {"color": SERIES[s % len(SERIES)]},
+                "fill": {"color": colours[s % len(colours)]},
                 "gap": 60,
             }
         )
