@@ -95,6 +95,30 @@ def test_a_chosen_block_is_added_up_exactly(api: TestClient) -> None:
     assert (found["plain"], found["shown"]) == ([["11.50"], ["-2.25"]], [["11.50"], ["(2.25)"]])
 
 
+def test_the_latest_period_stands_beside_its_base(api: TestClient) -> None:
+    days = [
+        f"{year}-{month:02}-05,{route},{month * (year - 2024)}.00"
+        for year in (2025, 2026)
+        for month in range(1, 13 if year == 2025 else 8)
+        for route in "AB"
+    ]
+    brought(api, ("sold on,route,gross\n" + "\n".join(days) + "\n").encode())
+    gross, change = (
+        {"name": "Gross", "take": "sum", "of": "gross"},
+        {"name": "Change", "compare": "Gross", "with": "year_earlier", "as": "percent"},
+    )
+    view = saved(
+        api, down=[{"category": "route"}], across=[{"period": "sold on", "grains": ["year"]}], figures=[gross, change], as_of="2026-07-31",
+    )  # fmt: skip
+    sheet = api.get(f"/api/reports/{view['id']}/sheet").json()
+    path = f"/api/reports/{view['id']}/sheets/{sheet['key']}/like"
+    found = api.post(path, json={"figure": "Gross", "lines": [*sheet["rows"]["line"][:2], 9_999]}).json()
+    assert found["series"] == ["a year earlier, to 31 Jul", "2026, to 31 Jul"]
+    assert (found["values"], found["texts"]) == ([[28.0, 56.0]] * 2, [["28.00", "56.00"]] * 2)
+    assert api.post(path, json={"figure": "Change", "lines": [1]}).json()["series"] == []
+    assert api.post(path.replace(sheet["key"], "0" * 64), json={"figure": "Gross", "lines": [1]}).status_code == 409
+
+
 def test_a_block_that_holds_totals_counts_nothing_twice(api: TestClient) -> None:
     brought(api)
     view = saved(

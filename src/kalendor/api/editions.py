@@ -32,6 +32,7 @@ from kalendor.core.trail.cell import Cell
 from kalendor.core.values.columns import day_number
 from kalendor.core.values.keys import Key
 from kalendor.core.values.keys import key as name
+from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.board import Grain, board
 from kalendor.desk.editions.checks import checked
@@ -277,6 +278,10 @@ class EditionSheet:
     def sheet(self, key: str) -> Sheet:
         """The sheet as it was issued, whatever the key: it never changes."""
         return opened(self.desk, self.id).sheet
+
+    def definition(self, key: str) -> Report:
+        """The report as it was issued."""
+        return opened(self.desk, self.id).report
 
     def reading(self) -> AbstractContextManager[object]:
         """One moment."""

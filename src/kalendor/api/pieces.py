@@ -10,13 +10,14 @@ from fastapi import APIRouter, Depends, Query, Response
 from kalendor.api import sheet_models as sheets
 from kalendor.api import trail_models as trails
 from kalendor.api.downloads import attachment
-from kalendor.api.sheet_view import InView, chosen_view, lines_view, listed_records
+from kalendor.api.sheet_view import InView, chosen_view, like_view, lines_view, listed_records
 from kalendor.api.strict import BaseModel
 from kalendor.api.trail_view import drivers_view, records_view, trail_view
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
 from kalendor.core.values.keys import Key
 from kalendor.core.values.keys import key as name
+from kalendor.definitions.report import Report
 from kalendor.desk.trails import Found
 from kalendor.output.trail_file import records_csv
 
@@ -32,6 +33,10 @@ class Shown(Protocol):
 
     def sheet(self, key: str) -> Sheet:
         """The sheet of that key; ConflictError where it is no longer at hand as it was."""
+        ...
+
+    def definition(self, key: str) -> Report:
+        """The report that the sheet of that key is of; ConflictError where it is another by now."""
         ...
 
     def reading(self) -> AbstractContextManager[object]:
@@ -88,6 +93,11 @@ def _add_lines(router: APIRouter, path: str, found: Any) -> None:
     def sheet_chosen(key: str, asked: sheets.ChosenAsked, shown: Shown = found) -> sheets.ChosenView:
         """A block of cells added up exactly, and as text to copy; 409 as for lines."""
         return chosen_view(shown.sheet(key), asked)
+
+    @router.post(f"{path}/like")
+    def sheet_like_periods(key: str, asked: sheets.LikeAsked, shown: Shown = found) -> sheets.LikeView:
+        """Numbers of the latest period beside what they are compared with; 409 as for lines."""
+        return like_view(shown.definition(key), shown.sheet(key), asked)
 
 
 def _add_trail(router: APIRouter, path: str, found: Any) -> None:

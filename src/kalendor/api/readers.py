@@ -173,6 +173,9 @@ class _ReadSheet:
     def sheet(self, key: str) -> Sheet:
         return opened(self.read.desk, self._edition.id).sheet
 
+    def definition(self, key: str) -> Report:
+        return opened(self.read.desk, self._edition.id).report
+
     def reading(self) -> AbstractContextManager[object]:
         return self.read.desk.workspace.snapshot()
 

@@ -252,13 +252,17 @@ class _ReportSheet:
 
     def sheet(self, key: str) -> Sheet:
         found: Sheet | None = self.desk.sheets.get(Key(key))
-        if found is None:
-            again, found = fresh_sheet(self.desk, report_at(self.desk, self.id))
-            if again != key:
-                raise ConflictError(
-                    "the report or its data changed since this sheet was shown; ask for the sheet again"
-                )
-        return found
+        return self._fresh(key)[1] if found is None else found
+
+    def definition(self, key: str) -> Report:
+        return self._fresh(key)[0]
+
+    def _fresh(self, key: str) -> tuple[Report, Sheet]:
+        report = report_at(self.desk, self.id)
+        again, found = fresh_sheet(self.desk, report)
+        if again != key:
+            raise ConflictError("the report or its data changed since this sheet was shown; ask for the sheet again")
+        return report, found
 
     def reading(self) -> AbstractContextManager[object]:
         return self.desk.workspace.snapshot()

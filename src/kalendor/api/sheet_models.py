@@ -176,6 +176,22 @@ class ChosenAsked(BaseModel):
     texts: bool = True
 
 
+class LikeAsked(BaseModel):
+    """Lines, of which a figure's numbers are wanted beside what they are compared with."""
+
+    lines: Annotated[list[int], Field(max_length=200)]
+    figure: str
+
+
+class LikeView(BaseModel):
+    """Numbers of the latest period beside those they are compared with, a pair for each line (None: there is none), and
+    their texts; no `series` where like periods cannot be told from the sheet, or all stand on it in columns of their own."""
+
+    series: list[str]
+    values: list[list[float | None]]
+    texts: list[list[str]]
+
+
 class ChosenView(BaseModel):
     """A block of cells: how many hold a number, and their sum, average, minimum and maximum where they are of one figure, totals
     of what is chosen too left out (`without_totals`: there are some), so that nothing counts twice; `plain` and `shown` are their texts row by row, empty where the block is too large to copy."""

@@ -15,6 +15,8 @@ from kalendor.core.sheet.sheet import ColumnHead, Sheet, ShownFigure, Side
 from kalendor.core.sheet.tieout import TieOut
 from kalendor.core.values.columns import EXACT, NUMERIC, Column
 from kalendor.core.values.days import day_label
+from kalendor.definitions.report import Report
+from kalendor.output.charting import latest_pairs
 from kalendor.output.numbers import as_listed, texts
 from kalendor.output.shown import shown_cells, shown_number, shown_total
 from kalendor.output.told import scale_of
@@ -247,6 +249,17 @@ def chosen_view(sheet: Sheet, asked: models.ChosenAsked) -> models.ChosenView:
         plain=_by_row([texts(figure.cells.take(at)) for figure, at in cells]) if copied else [],
         shown=_by_row([shown_cells(figure, at) for figure, at in cells]) if copied else [],
     )
+
+
+def like_view(report: Report, sheet: Sheet, asked: models.LikeAsked) -> models.LikeView:
+    """Numbers of the latest period beside what they are compared with."""
+    lines = np.array([line for line in asked.lines if 0 <= line < sheet.lines.count], dtype=np.int64)
+    figure = next((f for f in sheet.figures if f.name == asked.figure and f.cells.kind in NUMERIC), None)
+    pairs = None if figure is None or not len(lines) else latest_pairs(sheet, report, figure, lines)
+    if pairs is None:
+        return models.LikeView(series=[], values=[], texts=[])
+    values = [[None if np.isnan(n) else n for n in row] for row in pairs.values.tolist()]
+    return models.LikeView(series=list(pairs.series), values=values, texts=[list(row) for row in pairs.texts])
 
 
 def _without_totals(side: Side, chosen: Sequence[int]) -> list[int]:

@@ -1,6 +1,6 @@
 """What a chart of a sheet draws: its outermost lines by its outermost columns, in one figure, no more than can be read."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -67,50 +67,71 @@ def chart(sheet: Sheet, report: Report | None = None) -> Chart | None:
 
 
 @dataclass(frozen=True, eq=False)
-class _Alike:
-    """The lines (or columns) of `side` at `rows` that are drawn, each with the base of its cell in `cells`; `column` is the one
-    that all cells stand in, 0 where each row is a period of its own."""
+class Pairs:
+    """A figure's numbers beside what they are compared with: two `series`, `values`, shape (lines, 2), and their texts."""
 
-    side: Side
-    rows: Index
-    cells: Index
-    column: int = 0
+    figure: str
+    series: tuple[str, str]
+    values: NDArray[np.float64]
+    texts: tuple[tuple[str, str], ...]
 
 
-def _alike(sheet: Sheet) -> _Alike | None:
-    """What like periods can be drawn of: lines in the latest of many columns, or in a part of one; periods in a row."""
-    lines, columns, width = _outermost(sheet.lines), _outermost(sheet.columns), sheet.columns.count
-    if len(lines) >= 2 and sheet.current > 0 and sheet.current in columns:
-        is_part = sheet.columns.notes.get(sheet.current, "").startswith("to ")
-        if len(columns) <= MOST_SERIES and not is_part:
-            return None  # the base is drawn as a column of its own
-        return _Alike(sheet.lines, lines, lines * width + sheet.current, sheet.current)
-    if len(columns) >= 2 > len(lines) and _are_periods(sheet.columns):
-        return _Alike(sheet.columns, columns, lines[0] * width + columns)
-    if len(lines) >= 2 and _are_periods(sheet.lines) and len(columns) == 1:
-        return _Alike(sheet.lines, lines, lines * width + columns[0])
-    return None
+def latest_pairs(sheet: Sheet, report: Report | None, figure: ShownFigure, lines: Index) -> Pairs | None:
+    """Lines in the latest of many columns, or in a part of a period, beside their bases; None where nothing is compared
+    exactly, or where every base is a column of its own."""
+    columns = _outermost(sheet.columns)
+    if sheet.current <= 0 or sheet.current not in columns:
+        return None
+    note = sheet.columns.notes.get(sheet.current, "")
+    if len(columns) <= MOST_SERIES and not note.startswith("to "):
+        return None
+    found = _paired(sheet, report, figure, lines * sheet.columns.count + sheet.current)
+    if found is None:
+        return None
+    end = f", {note}" if note else ""
+    return replace(found, series=(f"{found.series[0]}{end}", f"{sheet.columns.labels[sheet.current]}{end}"))
+
+
+def _paired(sheet: Sheet, report: Report | None, figure: ShownFigure, cells: Index) -> Pairs | None:
+    found = bases_of(report, sheet, figure, cells)
+    if found is None:
+        return None
+    values = np.column_stack([found.values, _numbers(figure.cells.take(cells), 1)[:, 0]])
+    return Pairs(
+        figure.name, (found.name, figure.name), values, tuple(zip(found.texts, shown_cells(figure, cells), strict=True))
+    )
 
 
 def _of_like_periods(sheet: Sheet, report: Report | None, figure: ShownFigure) -> Chart | None:
-    """Two series, the base and the period; None where nothing is compared, or all that is compared is drawn anyway."""
-    of = _alike(sheet)
-    if of is None:
+    """Lines in the latest period, or periods in a row, each beside its base; None where that cannot be told, or says no more."""
+    return _lines_in_latest(sheet, report, figure) or _periods_in_a_row(sheet, report, figure)
+
+
+def _lines_in_latest(sheet: Sheet, report: Report | None, figure: ShownFigure) -> Chart | None:
+    lines = _outermost(sheet.lines)
+    pairs = latest_pairs(sheet, report, figure, lines[:MOST_LINES]) if len(lines) > 1 else None
+    cells = lines * sheet.columns.count + sheet.current
+    return None if pairs is None else _of_pairs(sheet, sheet.lines, lines, cells, pairs)
+
+
+def _periods_in_a_row(sheet: Sheet, report: Report | None, figure: ShownFigure) -> Chart | None:
+    """None where some have no base, for then the earlier periods stand in the same row."""
+    lines, columns, width = _outermost(sheet.lines), _outermost(sheet.columns), sheet.columns.count
+    if len(lines) < 2 <= len(columns) and _are_periods(sheet.columns):
+        side, rows, cells = sheet.columns, columns, lines[0] * width + columns
+    elif len(columns) == 1 and len(lines) > 1 and _are_periods(sheet.lines):
+        side, rows, cells = sheet.lines, lines, lines * width + columns[0]
+    else:
         return None
-    rows, cells = of.rows[:MOST_LINES], of.cells[:MOST_LINES]
-    found = bases_of(report, sheet, figure, cells)
-    if found is None or (not of.column and np.isnan(found.values).any()):
-        return None
-    note = sheet.columns.notes.get(of.column, "")
-    latest = str(sheet.columns.labels[of.column]) if of.column else figure.name
-    own = figure.cells.take(cells)
-    places = [(at // sheet.columns.count, at % sheet.columns.count) for at in cells.tolist()]
+    pairs = _paired(sheet, report, figure, cells[:MOST_LINES])
+    return None if pairs is None or np.isnan(pairs.values[:, 0]).any() else _of_pairs(sheet, side, rows, cells, pairs)
+
+
+def _of_pairs(sheet: Sheet, side: Side, rows: Index, cells: Index, pairs: Pairs) -> Chart:
+    places = [(at // sheet.columns.count, at % sheet.columns.count) for at in cells[:MOST_LINES].tolist()]
     return Chart(
-        figure.name, tuple(_name(of.side, at) for at in rows.tolist()),
-        tuple(f"{name}, {note}" if note else name for name in (found.name, latest)),
-        np.column_stack([found.values, _numbers(own, 1)[:, 0]]), tuple(zip(found.texts, shown_cells(figure, cells), strict=True)),
-        tuple(place for at in places for place in (NOWHERE, at)),
-        _are_periods(of.side), True, max(0, len(of.rows) - MOST_LINES),
+        pairs.figure, tuple(_name(side, at) for at in rows[:MOST_LINES].tolist()), pairs.series, pairs.values, pairs.texts,
+        tuple(place for at in places for place in (NOWHERE, at)), _are_periods(side), True, max(0, len(rows) - MOST_LINES),
     )  # fmt: skip
 
 

@@ -547,6 +547,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/editions/{id}/sheets/{key}/like": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sheet Like Periods
+         * @description Numbers of the latest period beside what they are compared with; 409 as for lines.
+         */
+        post: operations["sheet_like_periods_api_editions__id__sheets__key__like_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/editions/{id}/sheets/{key}/lines": {
         parameters: {
             query?: never;
@@ -1284,6 +1304,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/published/editions/{id}/sheets/{key}/like": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sheet Like Periods
+         * @description Numbers of the latest period beside what they are compared with; 409 as for lines.
+         */
+        post: operations["sheet_like_periods_api_published_editions__id__sheets__key__like_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/published/editions/{id}/sheets/{key}/lines": {
         parameters: {
             query?: never;
@@ -1518,6 +1558,26 @@ export interface paths {
         get: operations["drivers_api_read__secret__editions__id__sheets__key__drivers_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/read/{secret}/editions/{id}/sheets/{key}/like": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sheet Like Periods
+         * @description Numbers of the latest period beside what they are compared with; 409 as for lines.
+         */
+        post: operations["sheet_like_periods_api_read__secret__editions__id__sheets__key__like_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2225,6 +2285,26 @@ export interface paths {
         get: operations["drivers_api_reports__id__sheets__key__drivers_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/sheets/{key}/like": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sheet Like Periods
+         * @description Numbers of the latest period beside what they are compared with; 409 as for lines.
+         */
+        post: operations["sheet_like_periods_api_reports__id__sheets__key__like_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5137,6 +5217,29 @@ export interface components {
             kind: string;
             /** Name */
             name: string;
+        };
+        /**
+         * LikeAsked
+         * @description Lines, of which a figure's numbers are wanted beside what they are compared with.
+         */
+        LikeAsked: {
+            /** Figure */
+            figure: string;
+            /** Lines */
+            lines: number[];
+        };
+        /**
+         * LikeView
+         * @description Numbers of the latest period beside those they are compared with, a pair for each line (None: there is none), and
+         *     their texts; no `series` where like periods cannot be told from the sheet, or all stand on it in columns of their own.
+         */
+        LikeView: {
+            /** Series */
+            series: string[];
+            /** Texts */
+            texts: string[][];
+            /** Values */
+            values: (number | null)[][];
         };
         /**
          * Limit
@@ -9314,6 +9417,69 @@ export interface operations {
             };
         };
     };
+    sheet_like_periods_api_editions__id__sheets__key__like_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LikeAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LikeView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
     sheet_lines_api_editions__id__sheets__key__lines_post: {
         parameters: {
             query?: never;
@@ -11705,6 +11871,69 @@ export interface operations {
             };
         };
     };
+    sheet_like_periods_api_published_editions__id__sheets__key__like_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LikeAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LikeView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
     sheet_lines_api_published_editions__id__sheets__key__lines_post: {
         parameters: {
             query?: never;
@@ -12414,6 +12643,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DriversView"][];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    sheet_like_periods_api_read__secret__editions__id__sheets__key__like_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LikeAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LikeView"];
                 };
             };
             /** @description Refused; nothing was changed */
@@ -14875,6 +15168,69 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DriversView"][];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    sheet_like_periods_api_reports__id__sheets__key__like_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LikeAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LikeView"];
                 };
             };
             /** @description Refused; nothing was changed */

@@ -8,7 +8,7 @@ import { post, type ChosenView, type SheetView } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { counted } from '../parts/words';
 import type { Row } from '../sheet/outline';
-import { drawn, few, roomForNames, type Drawing, type Numbers, type Way } from './charting';
+import { drawn, few, MOST, roomForNames, type Drawing, type Numbers, type Way } from './charting';
 import { savedAsPicture, savedAsVector } from './saving';
 import type { SheetPlace } from '../api/paths';
 
@@ -57,12 +57,25 @@ export function Chart({
     staleTime: Infinity,
     retry: false,
   });
-  const numbers = found.data ? ofFigure(sheet, found.data, lines, figure) : null;
+  const like = useQuery({
+    queryKey: ['like', sheet.key, figure, lines.map((row) => row.line)],
+    queryFn: () =>
+      post(`${base}/sheets/${sheet.key}/like`, {
+        figure,
+        lines: lines.map((row) => row.line).slice(0, MOST),
+      }),
+    staleTime: Infinity,
+    retry: false,
+  });
+  const [every, setEvery] = useState(false);
+  const all = found.data && !like.isLoading ? ofFigure(sheet, found.data, lines, figure) : null;
+  const alike = way === 'bars' && like.data?.series.length ? like.data : null;
+  const numbers = all && alike && !every ? { ...alike, lines: all.lines.slice(0, MOST) } : all;
   const agesDown = way === 'ages' && Boolean(ages?.depth);
   const upright = agesDown || sheet.down[(lines[0]?.depth ?? 1) - 1]?.kind === 'period';
   const picture =
     numbers && numbers.series.length ? drawn(numbers, way, upright, { width, height: 360 }) : null;
-  const dropped = numbers ? numbers.lines.length - few(numbers).lines.length : 0;
+  const dropped = all ? all.lines.length - few(all).lines.length : 0;
   return (
     <div className="chart">
       <div className="chart-tools">
@@ -89,6 +102,16 @@ export function Chart({
             </button>
           ))}
         </span>
+        {alike && (
+          <span className="tools" role="group" aria-label="Periods">
+            <button className={`tool${every ? '' : ' on'}`} onClick={() => setEvery(false)}>
+              latest period and its base
+            </button>
+            <button className={`tool${every ? ' on' : ''}`} onClick={() => setEvery(true)}>
+              every period
+            </button>
+          </span>
+        )}
         <span style={{ flex: 1 }} />
         <button className="tool" onClick={() => svg.current && savedAsVector(svg.current, title)}>
           save as SVG
@@ -240,7 +263,14 @@ function Picture({
           </rect>
         ))}
         {(drawing.notes ?? []).map((note) => (
-          <text key={note.x} x={note.x} y={note.y} textAnchor="middle" fill="#1e2a2f">
+          <text
+            key={`${note.x} ${note.y}`}
+            x={note.x}
+            y={note.y}
+            textAnchor={note.beside ? 'start' : 'middle'}
+            fontSize={note.beside ? 11 : undefined}
+            fill="#1e2a2f"
+          >
             {note.text}
           </text>
         ))}

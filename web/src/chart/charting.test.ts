@@ -26,6 +26,16 @@ test('a chart has a bar for each number', () => {
   expect(width(found, 1)).toBeCloseTo(3 * width(found, 0));
 });
 
+test('few lying bars bear their numbers', () => {
+  expect(bars('bars', false).notes?.map((note) => note.text)).toEqual(['1', '3', '2', '(2)']);
+  const many = {
+    lines: Array(40).fill('a'),
+    values: Array(40).fill([1, 2]),
+    texts: Array(40).fill(['1', '2']),
+  };
+  expect(bars('bars', false, many).notes).toEqual([]);
+});
+
 test('shares fill the whole', () => {
   const found = bars('stacked', false);
   expect(width(found, 0) + width(found, 1)).toBeCloseTo(width(found, 2) + width(found, 3));

@@ -24,7 +24,7 @@ export interface Drawing {
   zero: number;
   upright: boolean;
   /** Words over bars. */
-  notes?: { x: number; y: number; text: string }[];
+  notes?: { x: number; y: number; text: string; beside?: boolean }[];
 }
 
 export type Way = 'bars' | 'stacked' | 'ages' | 'bridge';
@@ -45,7 +45,10 @@ export interface Size {
 }
 /** The room that a chart of a width has for its lines' names where they stand beside it. */
 export const roomForNames = (width: number) => Math.min(210, width * 0.34);
-const MOST = 60;
+/** How many bars bear their numbers beside them. */
+const LABELLED = 40;
+/** How many lines are drawn. */
+export const MOST = 60;
 
 /** Round numbers that span from `low` to `high` in a few steps.
  */
@@ -155,7 +158,8 @@ function rows(numbers: Numbers, way: Way, width: number): Drawing {
   const band = bands === 1 ? 18 : Math.max(8, Math.min(16, 34 / bands));
   const pitch = band * bands + 12;
   const [low, high] = scale(numbers, way);
-  const x = (n: number) => names + ((n - low) / (high - low)) * (width - names - 20);
+  const labelled = !oneBand(way) && numbers.lines.length * bands <= LABELLED;
+  const x = (n: number) => names + ((n - low) / (high - low)) * (width - names - (labelled ? 96 : 20));
   const bars = numbers.values.flatMap((row, i) =>
     spans(row, way).map(([from, to], s) => ({
       x: x(from),
@@ -165,6 +169,7 @@ function rows(numbers: Numbers, way: Way, width: number): Drawing {
       series: s,
       negative: (row[s] ?? 0) < 0,
       title: title(numbers, i, s),
+      text: numbers.texts[i]?.[s] ?? '',
     })),
   );
   return {
@@ -175,6 +180,11 @@ function rows(numbers: Numbers, way: Way, width: number): Drawing {
     ticks: ticksOver(low, high).map((n) => ({ at: x(n), label: tickText(n, way) })),
     zero: x(0),
     upright: false,
+    notes: labelled
+      ? bars
+          .filter((bar) => bar.text)
+          .map((bar) => ({ x: bar.x + bar.width + 5, y: bar.y + band / 2 + 3, text: bar.text, beside: true }))
+      : [],
   };
 }
 
