@@ -109,7 +109,8 @@ def test_a_pack_is_one_workbook_one_pdf_or_a_zip(api: TestClient, tmp_path: Path
     book = finished(api, api.post("/api/packs", json={**asked, "format": "xlsx"}).json())
     assert openpyxl.load_workbook(io.BytesIO(book.content)).sheetnames[:2] == ["Month end", "Sales summary"]
     assert api.get("/api/workspace").json()["organisation"] == ""
-    assert api.put("/api/workspace", json={"name": " Northern Ferries "}).json() == {"name": "Northern Ferries"}
+    named = api.put("/api/workspace", json={"name": " Northern Ferries ", "accent": "#7A2E5D"}).json()
+    assert (named["name"], named["accent"], named["marked"]) == ("Northern Ferries", "#7a2e5d", False)
     booklet = finished(api, api.post("/api/packs", json={**asked, "format": "pdf"}).json())
     pages = pypdf.PdfReader(io.BytesIO(booklet.content))
     assert [one["/Title"] for one in pages.outline if not isinstance(one, list)] == ["Sales summary", "Second"]
@@ -117,6 +118,9 @@ def test_a_pack_is_one_workbook_one_pdf_or_a_zip(api: TestClient, tmp_path: Path
     assert cover.startswith("Northern Ferries Month end")
     assert re.search(r"Sales summary 2 .*Second 3 ", cover), "each report with its page"
     assert "Records came to" in cover, "and with its headline"
+    assert pages.pages[1].extract_text().split("\n")[0].startswith("Northern Ferries · Month end"), (
+        "a running head says whose it is"
+    )
     assert unfit(booklet.content, "pdf", tmp_path) == []
     files = finished(api, api.post("/api/packs", json={**asked, "format": "csv"}).json())
     with zipfile.ZipFile(io.BytesIO(files.content)) as archive:

@@ -1,6 +1,6 @@
 """Reports handed over: files, previews of them, headlines, packs and bundles."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Annotated
 
 from fastapi import APIRouter, File, Form, Query, Response, UploadFile
@@ -11,16 +11,19 @@ from kalendor.api.downloads import attachment, whole
 from kalendor.api.job_view import SOON, job_view
 from kalendor.api.models import JobView
 from kalendor.api.strict import BaseModel
+from kalendor.core.sheet.sheet import Sheet
 from kalendor.definitions.bundle import Bundle
 from kalendor.definitions.document import read_json
 from kalendor.definitions.kinds import definition
 from kalendor.desk import bundles, packs
+from kalendor.desk.editions.since import moves_since_editions
 from kalendor.desk.handing_over import Preview, TakenAway, given_headline, handover, previewed, taken_away
 from kalendor.desk.jobs import Job
 from kalendor.desk.putting_over import Needed
 from kalendor.desk.reports import report_at
 from kalendor.errors import ConflictError, DefinitionError
 from kalendor.output.headline.headline import has_moved
+from kalendor.output.moves import Moved
 from kalendor.output.pdf.pdf import first_page
 from kalendor.output.watching import WATCHER
 
@@ -96,9 +99,12 @@ def make_pack(desk: AtDesk, jobs: AtJobs, asked: PackAsked) -> JobView:
     """Several reports as one workbook or PDF, else as a zip of files; a job as for one file."""
     reports = [report_at(desk, id) for id in asked.reports]
 
+    def moves(sheets: Sequence[Sheet]) -> list[Moved]:
+        return moves_since_editions(desk, [(id, s.as_of, s) for id, s in zip(asked.reports, sheets, strict=True)])
+
     def work(job: Job) -> TakenAway:
         WATCHER.set(job.read_so_far)
-        return packs.pack(desk, asked.title, reports, asked.format)
+        return packs.pack(desk, asked.title, reports, asked.format, moves)
 
     return _begun(desk, jobs, work)
 

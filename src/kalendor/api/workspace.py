@@ -2,41 +2,49 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter
+from fastapi import APIRouter, File, UploadFile
+from fastapi.responses import Response
 from pydantic import Field, StringConstraints
 
 from kalendor import VERSION
 from kalendor.api.desk import AtDesk
 from kalendor.api.strict import BaseModel
-from kalendor.desk.packs import ORGANISATION
+from kalendor.desk.organisation import MOST_BYTES, NAME, organisation, set_accent, set_mark
+from kalendor.store.definitions import MissingError
 
 router = APIRouter(prefix="/api", tags=["workspace"])
 
 
 class WorkspaceView(BaseModel):
-    """A workspace: `name` is the organisation's, or its folder's where none was given."""
+    """A workspace: `name` is the organisation's, or its folder's where none was given; `accent` its colour as `#0d5a6a`, empty
+    for the product's own; `marked` where it has a mark."""
 
     name: str
     organisation: str
+    accent: str
+    marked: bool
     today: str
     sources: int
     reports: int
     version: str = ""
 
 
-class Organisation(BaseModel):
-    """The organisation's name; empty for none."""
+class OrganisationPut(BaseModel):
+    """The organisation's name and accent colour (`#0d5a6a`); empty for none, as it was where left out."""
 
-    name: Annotated[str, StringConstraints(strip_whitespace=True), Field(max_length=120)]
+    name: Annotated[str, StringConstraints(strip_whitespace=True), Field(max_length=120)] | None = None
+    accent: Annotated[str, StringConstraints(strip_whitespace=True), Field(max_length=20)] | None = None
 
 
 @router.get("/workspace")
 def workspace(desk: AtDesk) -> WorkspaceView:
     """The workspace's name and day."""
-    organisation = desk.workspace.told(ORGANISATION) or ""
+    whose = organisation(desk)
     return WorkspaceView(
-        name=organisation or desk.workspace.folder.name,
-        organisation=organisation,
+        name=whose.name or desk.workspace.folder.name,
+        organisation=whose.name,
+        accent=whose.accent,
+        marked=bool(whose.mark),
         today=desk.today().isoformat(),
         sources=len(desk.sources.all()),
         reports=len(desk.definitions.all("report")),
@@ -45,7 +53,32 @@ def workspace(desk: AtDesk) -> WorkspaceView:
 
 
 @router.put("/workspace")
-def name_organisation(desk: AtDesk, asked: Organisation) -> Organisation:
-    """Say whose the workspace is."""
-    desk.workspace.tell(ORGANISATION, asked.name)
-    return asked
+def put_organisation(desk: AtDesk, asked: OrganisationPut) -> WorkspaceView:
+    """Say whose the workspace is, and in which colour its packs are set; a colour that cannot be read on paper is refused."""
+    if asked.accent is not None:
+        set_accent(desk, asked.accent)
+    if asked.name is not None:
+        desk.workspace.tell(NAME, asked.name)
+    return workspace(desk)
+
+
+@router.get("/workspace/mark", response_class=Response)
+def organisation_mark(desk: AtDesk, at: int = 0) -> Response:
+    """The organisation's mark as a picture; `at` tells one from another that was there before."""
+    whose = organisation(desk)
+    if not whose.mark:
+        raise MissingError("no mark was given for this workspace")
+    media = "image/png" if whose.kind == "png" else "image/svg+xml"
+    return Response(whose.mark, media_type=media, headers={"Content-Security-Policy": "sandbox; default-src 'none'"})
+
+
+@router.put("/workspace/mark", status_code=204)
+def put_mark(desk: AtDesk, file: Annotated[UploadFile, File()]) -> None:
+    """Keep a mark, SVG or PNG, for the covers of packs."""
+    set_mark(desk, file.file.read(MOST_BYTES + 1))
+
+
+@router.delete("/workspace/mark", status_code=204)
+def remove_mark(desk: AtDesk) -> None:
+    """Take the mark away."""
+    set_mark(desk, b"")

@@ -2,16 +2,19 @@
 
 import io
 import zipfile
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
+from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.days import day_label
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.handing_over import TakenAway, handover
+from kalendor.desk.organisation import organisation
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.errors import DefinitionError
 from kalendor.output.extract import parted
 from kalendor.output.handover import Cover, Handover
+from kalendor.output.moves import Moved
 from kalendor.output.names import file_stem, free_name
 from kalendor.output.pdf.pdf import pdf
 from kalendor.output.workbook.book import workbook
@@ -19,12 +22,18 @@ from kalendor.output.writers import form_of, write
 
 WHEN = (1980, 1, 1, 0, 0, 0)  # the same pack gives the same bytes
 ZIP = "application/zip"
-ORGANISATION = "name"  # the setting of a workspace that says whose it is
 TOGETHER = {"xlsx": workbook, "pdf": pdf}
 
 
-def pack(desk: Desk, title: str, reports: Sequence[Report], form: str) -> TakenAway:
-    """Reports as one workbook or PDF with contents; in another format, as a zip of files.
+def pack(
+    desk: Desk,
+    title: str,
+    reports: Sequence[Report],
+    form: str,
+    moves: Callable[[Sequence[Sheet]], Sequence[Moved]] = lambda _: (),
+) -> TakenAway:
+    """Reports as one workbook or PDF with contents; in another format, as a zip of files. `moves` says what moved in their
+    sheets since they were issued before.
 
     Raises DefinitionError for no report or an unknown format, and whatever working them out raises.
     """
@@ -37,12 +46,14 @@ def pack(desk: Desk, title: str, reports: Sequence[Report], form: str) -> TakenA
         given = [handover(desk, report, found.worded) for report in reports]
     month = day_label(max(one.sheet.as_of for one in given))[:7]
     named = [(f"{one.sheet.title} {day_label(one.sheet.as_of)[:7]}", one) for one in given]
-    return together(cover_of(desk, title), f"{title} {month}", named, form)
+    cover = cover_of(desk, title, moves([one.sheet for one in given]))
+    return together(cover, f"{title} {month}", named, form)
 
 
-def cover_of(desk: Desk, title: str) -> Cover:
+def cover_of(desk: Desk, title: str, moves: Sequence[Moved] = ()) -> Cover:
     """What stands first in a pack of the workspace."""
-    return Cover(title, desk.workspace.told(ORGANISATION) or "")
+    whose = organisation(desk)
+    return Cover(title, whose.name, whose.accent, whose.mark, whose.kind, tuple(moves))
 
 
 def together(

@@ -10,16 +10,22 @@ from kalendor.definitions.export import Export
 from kalendor.definitions.report import Report
 from kalendor.errors import KalendorError
 from kalendor.output.headline.headline import Headline, headline
+from kalendor.output.moves import Moved
 from kalendor.output.told import sentences
 from kalendor.sentence.writing import brief
 
 
 @dataclass(frozen=True)
 class Cover:
-    """What stands first in several reports that are handed over as one: their title, and whose they are."""
+    """What stands first in several reports that are handed over as one: their title, whose they are (name, mark, accent
+    colour), and what moved since they were issued before."""
 
     title: str
     organisation: str = ""
+    accent: str = ""
+    mark: bytes = b""
+    kind: str = ""
+    moves: tuple[Moved, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)

@@ -44,6 +44,7 @@ export type RefusedView = Schemas['RefusedView'];
 export type GroupingLine = Schemas['GroupingLine'];
 export type ValueCount = Schemas['ValueCount'];
 export type WorkspaceView = Schemas['WorkspaceView'];
+export type OrganisationPut = Schemas['OrganisationPut'];
 export type JobView = Schemas['JobView'];
 export type PreviewView = Schemas['Preview'];
 export type HeadlineView = Schemas['HeadlineView'];
@@ -193,6 +194,13 @@ export function sendTree(file: File, name: string): Promise<GroupingView> {
 
 /** A calendar's table read from a delimited file. */
 export const sendTable = (file: File) => read<NonNullable<Calendar['table']>>(file, '/tables/from-file');
+
+/** The mark on the covers of packs. */
+export function sendMark(file: File): Promise<unknown> {
+  const form = new FormData();
+  form.append('file', file);
+  return asked<unknown>('/workspace/mark', { method: 'PUT', body: form });
+}
 
 /** Control totals read from a file. */
 export const sendControls = (file: File) => read<Control[]>(file, '/controls/from-file');

@@ -3263,12 +3263,40 @@ export interface paths {
          */
         get: operations["workspace_api_workspace_get"];
         /**
-         * Name Organisation
-         * @description Say whose the workspace is.
+         * Put Organisation
+         * @description Say whose the workspace is, and in which colour its packs are set; a colour that cannot be read on paper is refused.
          */
-        put: operations["name_organisation_api_workspace_put"];
+        put: operations["put_organisation_api_workspace_put"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/mark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Organisation Mark
+         * @description The organisation's mark as a picture; `at` tells one from another that was there before.
+         */
+        get: operations["organisation_mark_api_workspace_mark_get"];
+        /**
+         * Put Mark
+         * @description Keep a mark, SVG or PNG, for the covers of packs.
+         */
+        put: operations["put_mark_api_workspace_mark_put"];
+        post?: never;
+        /**
+         * Remove Mark
+         * @description Take the mark away.
+         */
+        delete: operations["remove_mark_api_workspace_mark_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3518,6 +3546,11 @@ export interface components {
         };
         /** Body_push_file_api_sources__id__files_post */
         Body_push_file_api_sources__id__files_post: {
+            /** File */
+            file: string;
+        };
+        /** Body_put_mark_api_workspace_mark_put */
+        Body_put_mark_api_workspace_mark_put: {
             /** File */
             file: string;
         };
@@ -5933,12 +5966,14 @@ export interface components {
             name: string;
         };
         /**
-         * Organisation
-         * @description The organisation's name; empty for none.
+         * OrganisationPut
+         * @description The organisation's name and accent colour (`#0d5a6a`); empty for none, as it was where left out.
          */
-        Organisation: {
+        OrganisationPut: {
+            /** Accent */
+            accent?: string | null;
             /** Name */
-            name: string;
+            name?: string | null;
         };
         /**
          * OtherSource
@@ -7707,9 +7742,14 @@ export interface components {
         };
         /**
          * WorkspaceView
-         * @description A workspace: `name` is the organisation's, or its folder's where none was given.
+         * @description A workspace: `name` is the organisation's, or its folder's where none was given; `accent` its colour as `#0d5a6a`, empty
+         *     for the product's own; `marked` where it has a mark.
          */
         WorkspaceView: {
+            /** Accent */
+            accent: string;
+            /** Marked */
+            marked: boolean;
             /** Name */
             name: string;
             /** Organisation */
@@ -18566,7 +18606,7 @@ export interface operations {
             };
         };
     };
-    name_organisation_api_workspace_put: {
+    put_organisation_api_workspace_put: {
         parameters: {
             query?: never;
             header?: never;
@@ -18575,7 +18615,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Organisation"];
+                "application/json": components["schemas"]["OrganisationPut"];
             };
         };
         responses: {
@@ -18585,8 +18625,176 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Organisation"];
+                    "application/json": components["schemas"]["WorkspaceView"];
                 };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    organisation_mark_api_workspace_mark_get: {
+        parameters: {
+            query?: {
+                at?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    put_mark_api_workspace_mark_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_put_mark_api_workspace_mark_put"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    remove_mark_api_workspace_mark_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused; nothing was changed */
             "4XX": {

@@ -2,17 +2,21 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 
 from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.values.columns import day_number
 from kalendor.definitions.recurring import Delivery
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.handing import file_name
 from kalendor.desk.editions.issuing import Opened, opened
+from kalendor.desk.editions.since import moves_since_editions
 from kalendor.desk.handing_over import TakenAway
 from kalendor.desk.packs import cover_of, together
 from kalendor.errors import DefinitionError
 from kalendor.output.extract import members, part, parted
 from kalendor.output.handover import Handover
+from kalendor.output.moves import Moved
 from kalendor.output.names import file_stem, free_name
 from kalendor.output.writers import form_of, write
 
@@ -86,9 +90,21 @@ def pack_as_sent(desk: Desk, pack: Pack, text: str, member: str) -> Sent:
     parcels = parcels_of_pack(desk, pack, member)
     title = f"{pack.title}: {member}" if member else pack.title
     named = [(file_name(one.edition.edition, "", one.member).rstrip("."), one.given) for one in parcels]
-    file = together(cover_of(desk, title), file_stem(title), named, pack.form, "sheet" if member else None)
+    file = together(
+        cover_of(desk, title, () if member else _moves(desk, parcels)),
+        file_stem(title),
+        named,
+        pack.form,
+        "sheet" if member else None,
+    )
     said = "\n".join(one.said for one in parcels)
     return Sent(title, f"{text}\n\n{said}\n".lstrip(), (file,))
+
+
+def _moves(desk: Desk, parcels: Sequence[Parcel]) -> list[Moved]:
+    """What moved since the editions of the periods before; the as-of date of an edition may be after its period."""
+    own = [(one.edition.edition.report_id, one.edition.edition.first_day, one.given.sheet) for one in parcels]
+    return moves_since_editions(desk, [(id, day_number(date.fromisoformat(day)), sheet) for id, day, sheet in own])
 
 
 def what_is_sent(desk: Desk, edition_id: int, delivery: Delivery, member: str) -> Sent:

@@ -5,7 +5,7 @@
 #let ink = rgb("#1E2A2F")
 #let quiet = rgb("#56615F")
 #let rule = rgb("#D8D0BE")
-#let petrol = rgb("#0D5A6A")
+#let petrol = if given.cover != none and given.cover.accent != "" { rgb(given.cover.accent) } else { rgb("#0D5A6A") }
 #let oxblood = rgb("#9A2A2A")
 #let marigold = rgb("#7A4C06")
 #let sans = ("Kalendor Sans", "DejaVu Sans", "Droid Sans Fallback", "Noto Sans Devanagari", "Noto Sans Thai",
@@ -152,9 +152,15 @@
   set page(
     paper: doc.paper, flipped: doc.across, margin: (x: 42pt, top: 58pt, bottom: 54pt),
     header: context {
-      // the page that bears the title itself has no running head
-      if query(<title>).any(it => it.location().page() == here().page()) { return }
-      text(size: doc.least * 1pt, fill: quiet, { block(width: 100%, below: 4pt, [#doc.title #h(1fr) #doc.under]); line(length: 100%, stroke: 0.5pt + rule) })
+      // the page that bears the title itself does not say it again: in a pack it says whose and which pack it is
+      let titled = query(<title>).any(it => it.location().page() == here().page())
+      if titled and given.cover == none { return }
+      let whose = if given.cover == none or given.cover.organisation == "" { () } else { (given.cover.organisation,) }
+      let said = if titled { whose + (given.title,) } else { whose + (doc.title,) }
+      text(size: doc.least * 1pt, fill: quiet, {
+        block(width: 100%, below: 4pt, [#said.join(" · ") #h(1fr) #if titled { given.cover.period } else { doc.under }])
+        line(length: 100%, stroke: 0.5pt + rule)
+      })
     },
     footer: foot(doc.foot, not part, doc.least * 1pt))
   set text(size: doc.size * 1pt)
@@ -194,6 +200,9 @@
 // The first page of a pack: whose it is, its title and period, and its reports, each with its headline and its page.
 #if given.cover != none {
   set page(paper: given.reports.at(0).paper, margin: (x: 64pt, top: 96pt, bottom: 54pt), footer: foot((), true, 8pt))
+  if given.cover.mark.len() > 0 {
+    block(below: 18pt, image(bytes(given.cover.mark), format: given.cover.kind, height: 44pt, alt: if given.cover.organisation != "" { given.cover.organisation } else { "Mark" }))
+  }
   if given.cover.organisation != "" { block(below: 18pt, text(font: serif, size: 14pt, fill: quiet, given.cover.organisation)) }
   block(below: 14pt, text(font: serif, size: 30pt, weight: 600, given.title))
   block(below: 10pt, text(size: 12pt, weight: 600, fill: petrol, given.cover.period))
@@ -205,5 +214,24 @@
       text(size: 9.5pt, fill: quiet, par(leading: 0.6em, if doc.short != "" { doc.short } else { doc.under }))
     })
   }
+}
+// What moved since the editions before, a line a report.
+#if given.cover != none and given.cover.moves.len() > 0 {
+  set page(paper: given.reports.at(0).paper, margin: (x: 64pt, top: 72pt, bottom: 54pt), footer: foot((), true, 8pt))
+  block(below: 16pt, heading(level: 1, text(font: serif, size: 20pt, weight: 600, [What moved])))
+  set text(size: 9pt)
+  let head = ("Report", "Before", "Now", "Change").enumerate().map(((k, it)) => table.cell(align: (if k > 0 { right } else { left }) + bottom, stroke: (bottom: firm), text(fill: quiet, it)))
+  table(
+    columns: (1fr, auto, auto, auto), inset: (x: 6pt, y: 6pt), align: (left, right, right, right),
+    table.header(..head),
+    ..given.cover.moves.map(m => {
+      let (title, figure, since, then, now, change, percent, line) = m
+      let under = (bottom: 0.6pt + rule)
+      let tone(it) = text(fill: if it.starts-with("(") or it.starts-with("−") { oxblood } else { ink }, it)
+      (table.cell(stroke: under, [#strong(title) \ #text(fill: quiet, [#figure, since #since]) #if line != "" [ \ #text(fill: quiet, [most: #line])]]),
+       table.cell(stroke: under, then), table.cell(stroke: under, strong(now)),
+       table.cell(stroke: under, [#tone(change) #if percent != "" [ \ #text(fill: quiet, tone(percent))]]))
+    }).flatten(),
+  )
 }
 #for (n, doc) in given.reports.enumerate() { report(doc, n) }

@@ -57,8 +57,20 @@ def _data(given: Sequence[Handover], cover: Cover | None, most: int | None) -> d
 
             charts.append(picture(drawn, report["room"] / INCH, report["chart_height"] / INCH).decode())
     title = given[0].sheet.title if cover is None else cover.title
-    told = None if cover is None else {"organisation": cover.organisation, "period": _period(given)}
+    told = None if cover is None else _cover(cover, given)
     return {"title": title, "cover": told, "reports": reports, "charts": charts}
+
+
+def _cover(cover: Cover, given: Sequence[Handover]) -> dict[str, Any]:
+    moves = [[m.title, m.figure, m.since, m.then, m.now, m.change, m.percent, m.line] for m in cover.moves]
+    mark = {"mark": list(cover.mark), "kind": cover.kind} if cover.mark else {"mark": [], "kind": ""}
+    return {
+        "organisation": cover.organisation,
+        "period": _period(given),
+        "accent": cover.accent,
+        "moves": moves,
+        **mark,
+    }
 
 
 def _period(given: Sequence[Handover]) -> str:

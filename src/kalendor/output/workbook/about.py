@@ -11,6 +11,7 @@ from kalendor.output.workbook.styles import QUIET, Styles, quoted
 from kalendor.output.workbook.values import DIGITS, too_long
 
 Line = tuple[str, str | int]
+NUMBERS = range(3, 7)  # columns of what moved
 
 
 def write_about(sheet: Worksheet, styles: Styles, given: Handover) -> None:
@@ -58,6 +59,21 @@ def write_contents(sheet: Worksheet, styles: Styles, cover: Cover, pages: Sequen
         )
         sheet.write_string(row, 2, short_day(given.sheet.as_of), styles.of(valign="top"))
         sheet.write_string(row, 3, given.short, styles.of(text_wrap=True, valign="top", **quoted(given.short)))
+
+
+def write_moves(sheet: Worksheet, styles: Styles, cover: Cover) -> None:
+    """A sheet of what moved since the editions before, a line a report."""
+    sheet.hide_gridlines(2)
+    for column, wide in enumerate((34, 30, 20, 16, 16, 16, 10, 34)):
+        sheet.set_column(column, column, wide)
+    sheet.write_string(0, 0, "What moved", styles.of(font_size=16, bold=True))
+    heads = ("Report", "Figure", "Since", "Before", "Now", "Change", "In percent", "Moved most")
+    for k, head in enumerate(heads):
+        sheet.write_string(2, k, head, styles.of(font_color=QUIET, bottom=1, align="right" if k in NUMBERS else "left"))
+    for row, one in enumerate(cover.moves, 3):
+        texts = (one.title, one.figure, one.since, one.then, one.now, one.change, one.percent, one.line)
+        for k, text in enumerate(texts):
+            sheet.write_string(row, k, text, styles.of(align="right" if k in NUMBERS else "left", **quoted(text)))
 
 
 def _parts(given: Handover) -> Iterator[tuple[str, list[Line]]]:

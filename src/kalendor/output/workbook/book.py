@@ -8,7 +8,7 @@ from xlsxwriter.workbook import Workbook
 
 from kalendor.core.values.days import day_label
 from kalendor.output.handover import Cover, Handover
-from kalendor.output.workbook.about import write_about, write_contents
+from kalendor.output.workbook.about import write_about, write_contents, write_moves
 from kalendor.output.workbook.charts import write_chart
 from kalendor.output.workbook.page import write_page
 from kalendor.output.workbook.ranges import name_ranges
@@ -50,6 +50,8 @@ def workbook(given: Sequence[Handover], cover: Cover | None = None) -> bytes:
     titles = [names.free(one.sheet.title) for one in given]
     if cover:
         write_contents(book.add_worksheet(first), styles, cover, list(zip(given, titles, strict=True)))
+    if cover and cover.moves:
+        write_moves(book.add_worksheet(names.free("What moved")), styles, cover)
     for one, title in zip(given, titles, strict=True):
         page = write_page(book.add_worksheet(title), styles, one)
         name_ranges(book, page)
