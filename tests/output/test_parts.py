@@ -19,7 +19,7 @@ from kalendor.errors import StoreError
 from kalendor.output.handover import Handover
 from kalendor.output.pdf import pdf as setting
 from kalendor.output.pdf.pages import document
-from kalendor.output.pdf.parts import parted
+from kalendor.output.pdf.parts import parted, share
 from kalendor.output.watching import WATCHER
 from tests.core.build import records, sheet
 from tests.core.test_any_report import reports, worked
@@ -105,7 +105,8 @@ def test_a_document_set_in_parts_says_what_it_says_set_at_once(
     kind: str, export: Export, most: int, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     given = Handover(sheet(FEW if kind == "wide" else SOME, **KINDS[kind]), export, headline=("All is well.",))
-    parts = parted(document(given, None, 0), most)
+    told = document(given, None, 0)
+    parts = parted(told, share(told, most, setting.AT_ONCE))
     assert len(parts) > 2
     whole = setting.sheet_pdf(given)
     monkeypatch.setattr(setting, "MOST_CELLS", most)
@@ -258,3 +259,12 @@ def test_however_a_document_is_cut_its_parts_are_all_of_it_in_order(kind: str) -
 def marked(panels: list[dict[str, Any]]) -> list[Any]:
     """The bookmarks of panels, in order."""
     return [m for panel in panels for items in panel["parts"] for item in items for m in item.get("marks", ())]
+
+
+@given(st.integers(1, 400), st.integers(1, 200), st.integers(1, 3))
+def test_parts_are_alike_and_none_is_left_over(rows: int, most: int, beside: int) -> None:
+    panel = {"many": 2, "parts": [[{"rows": [0] * rows}]]}
+    found = share({"panels": [panel]}, most, beside)
+    assert 0 < found <= most
+    parts = -(-2 * rows // found)
+    assert parts == 1 or parts <= -(-2 * rows // (most * beside)) * beside

@@ -16,6 +16,17 @@ Document = dict[str, Any]
 Item = dict[str, Any]
 
 
+def share(report: Document, most: int, beside: int) -> int:
+    """How many cells each part has where `beside` of them are set at once: no more than `most`, and so that none is left over."""
+    cells = sum(_cells(items, panel) for panel in report["panels"] for items in panel["parts"])
+    rounds = -(-cells // (most * beside))
+    return most if cells <= most else -(-cells // (rounds * beside))
+
+
+def _cells(items: list[Item], panel: Document) -> int:
+    return int(sum(len(item.get("rows", ())) for item in items) * panel["many"])
+
+
 def parted(report: Document, most: int) -> list[Document]:
     """A report's document as documents that follow each other page upon page, of some `most` cells each. They are cut where
     a page begins anyway; else where one is nearly full, before a group rather than within it, and the groups that a cut lies
@@ -78,8 +89,7 @@ def _stretches(report: Document, most: int) -> Iterator[_Stretch]:
                 here, rest = (left, []) if place is None else _split(left, *place)
                 if again and p == 0:
                     here = _marked(here, again)
-                cells = sum(len(item.get("rows", ())) for item in here) * panel["many"]
-                yield _Stretch(p, begins, here, cells, len(again) if p == 0 else 0)
+                yield _Stretch(p, begins, here, _cells(here, panel), len(again) if p == 0 else 0)
                 named = _named(here, rest) if rest else []
                 again = [group["marked"] for group in named if group["marked"]]
                 left, begins, above = [*named, *rest] if rest else None, False, 0.0

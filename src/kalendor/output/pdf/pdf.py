@@ -15,7 +15,7 @@ from kalendor.errors import DefinitionError, StoreError
 from kalendor.output.charting import chart_of
 from kalendor.output.handover import Cover, Handover
 from kalendor.output.pdf.pages import INCH, document
-from kalendor.output.pdf.parts import parted
+from kalendor.output.pdf.parts import parted, share
 from kalendor.output.watching import WATCHER
 
 LOOK = 0.2  # seconds between two looks at whether somebody still waits
@@ -97,7 +97,8 @@ def _made(data: dict[str, Any], picture: bool) -> bytes:
 
     done: list[int] = []  # lines of each part that is set
     lines = sum(_lines(report) for report in data["reports"])
-    parts = [] if picture or data["cover"] else parted(data["reports"][0], MOST_CELLS)
+    first = data["reports"][0]
+    parts = [] if picture or data["cover"] else parted(first, share(first, MOST_CELLS, AT_ONCE))
     if len(parts) < 2:
         return _process("setter", ["picture"] if picture else [], data, look)
     with TemporaryDirectory(prefix="kalendor-") as folder:
