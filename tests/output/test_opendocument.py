@@ -1,10 +1,14 @@
 """OpenDocument spreadsheets read back by another reader."""
 
 import io
+import re
+import zipfile
 from decimal import Decimal
+from pathlib import Path
 from typing import Any
 
 import odf.table
+import pytest
 from hypothesis import given, settings
 from odf.opendocument import load
 
@@ -15,6 +19,7 @@ from kalendor.output.opendocument import sheet_ods
 from kalendor.output.typeset import typeset
 from tests.core.build import records, sheet
 from tests.core.test_any_report import reports, worked
+from tests.output.standards import unfit
 from tests.output.test_workbook import AXES, DATA
 
 
@@ -74,3 +79,34 @@ def test_texts_of_every_kind_survive() -> None:
         if cell.qname[1] == "table-cell"
     }
     assert {"=1+1", "<b>&amp;", "שלום", "東京", "a␇b"} <= said
+
+
+@pytest.mark.parametrize(
+    ("form", "signed", "styles"),
+    [
+        ({}, False, ("# ", "# ", "(#)")),
+        ({"negative": "minus"}, False, ("#", "#", "\u2212#")),
+        ({"zero": "dash"}, False, ("# ", "– ", "(#)")),
+        ({"currency": "€"}, True, ("+€# ", "€# ", "(€#)")),
+    ],
+)
+def test_numbers_are_formatted_as_on_the_screen(
+    form: dict[str, Any], signed: bool, styles: tuple[str, ...], tmp_path: Path
+) -> None:
+    """What is written above, at and below zero; a blank stands where a bracket would, so that digits align."""
+    number = {"name": "N", "take": "sum", "of": "n", "format": form}
+    change = {"name": "C", "compare": "N", "with": {"figure": "M"}, "format": form}
+    figures = [number, {"name": "M", "take": "sum", "of": "m"}, change]
+    content = sheet_ods(
+        Handover(sheet(records(a=["x", "y"], n=[5, -5], m=[1, 0]), down=[{"category": "a"}], figures=figures))
+    )
+    with zipfile.ZipFile(io.BytesIO(content)) as archive:
+        text = archive.read("content.xml").decode()
+    name = "n2" if signed else "n0"
+    found = [
+        re.search(rf'<number:number-style style:name="{name}{part}".*?</number:number-style>', text)
+        for part in ("P0", "P1", "")
+    ]
+    plain = [re.sub(r"<number:number .*?/>", "#", one[0]) for one in found if one]
+    assert tuple(re.sub(r"<.*?>", "", one) for one in plain) == styles
+    assert unfit(content, "ods", tmp_path) == []

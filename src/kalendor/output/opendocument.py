@@ -16,6 +16,7 @@ from kalendor.core.values.columns import NUMERIC
 from kalendor.output.handover import Handover
 from kalendor.output.live_totals import live, spans
 from kalendor.output.numbers import texts
+from kalendor.output.shown import MINUS
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import RECORD, SetRow, Typeset, by_columns, typeset
 from kalendor.output.watching import so_far
@@ -27,7 +28,7 @@ SPACES = {
     "number": "urn:oasis:names:tc:opendocument:xmlns:datastyle:1.0",
     "fo": "urn:oasis:names:tc:opendocument:xmlns:xsl-fo-compatible:1.0", "of": "urn:oasis:names:tc:opendocument:xmlns:of:1.2",
 }  # fmt: skip
-INK, QUIET, MARIGOLD = "#1E2A2F", "#56615F", "#7A4C06"
+INK, QUIET, MARIGOLD, OXBLOOD = "#1E2A2F", "#56615F", "#7A4C06", "#9A2A2A"
 MANIFEST = (
     '<?xml version="1.0" encoding="UTF-8"?>\n<manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0"'
     f' manifest:version="1.2"><manifest:file-entry manifest:full-path="/" manifest:media-type="{MIME}"/>'
@@ -110,9 +111,24 @@ def _number_style(name: str, figure: ShownFigure) -> str:
         f'<number:number number:decimal-places="{places_of(figure)}" number:min-integer-digits="1"{grouped}{scaled}/>'
     )
     kind = "percentage-style" if is_percent(figure) else "number-style"
-    body = f"<number:text>{escape(form.currency)}</number:text>{number}" if form.currency else number
-    body += "<number:text>%</number:text>" if is_percent(figure) else ""
-    return f'<number:{kind} style:name="{name}">{body}</number:{kind}>'
+    body = f"{_words(form.currency)}{number}{_words('%' if is_percent(figure) else '')}"
+    brackets = form.negative == "parentheses"
+    room = _words(" ") if brackets else ""  # so that digits stand under those within brackets
+    below = f"{_words('(')}{body}{_words(')')}" if brackets else f"{_words(MINUS)}{body}"
+    zero = f"{_words('–')}{room}" if form.zero == "dash" else f"{body}{room}"
+    above = f"{_words('+' if figure.signed else '')}{body}{room}"
+    # a style for what is above zero and one for zero; the last, with the conditions of both, is for what is below
+    return (
+        f'<number:{kind} style:name="{name}P0" style:volatile="true">{above}</number:{kind}>'
+        f'<number:{kind} style:name="{name}P1" style:volatile="true">{zero}</number:{kind}>'
+        f'<number:{kind} style:name="{name}"><style:text-properties fo:color="{OXBLOOD}"/>{below}'
+        f'<style:map style:condition="value()&gt;0" style:apply-style-name="{name}P0"/>'
+        f'<style:map style:condition="value()=0" style:apply-style-name="{name}P1"/></number:{kind}>'
+    )
+
+
+def _words(text: str) -> str:
+    return f"<number:text>{escape(text)}</number:text>" if text else ""
 
 
 def _cell_style(
