@@ -116,6 +116,20 @@ def test_words_have_the_tone_of_what_they_became() -> None:
     assert tones["refunds"] == "unknown"
 
 
+@pytest.mark.parametrize(
+    ("text", "wanted"),
+    [
+        ("net by month, change on last year in percent", {"compare": "Net", "with": "year_earlier", "as": "percent"}),
+        ("net by month, difference on the month before as a percentage", {"compare": "Net", "with": {"back": 1, "grain": "month"}, "as": "percent"}),
+        ("net, cost by month, growth in net on last year in %", {"compare": "Net", "with": "year_earlier", "as": "percent"}),
+        ("net by clinic, as % of the total", {"share": "Net"}),
+        ("net by clinic, as a share of the total", {"share": "Net"}),
+    ],
+)  # fmt: skip
+def test_a_percentage_is_said_before_or_after(text: str, wanted: dict[str, Any]) -> None:
+    assert {k: v for k, v in documented(text)["figures"][-1].items() if k != "name"} == wanted
+
+
 def test_only_amounts_are_shown_in_thousands() -> None:
     text = "net by clinic and month in 2026, share of total, growth, difference, running total, rank, in thousands"
     shown = {f["name"]: f.get("format") for f in documented(text)["figures"]}
