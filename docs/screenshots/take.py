@@ -180,13 +180,6 @@ def export(page: Page, address: str) -> None:
     time.sleep(4 * SETTLE)
 
 
-def printed_page(address: str) -> None:
-    """The first page of the PDF, as the server draws it."""
-    id = _id(address, "Year so far, month by month")
-    picture = urllib.request.urlopen(f"{address}/api/reports/{id}/preview.png").read()
-    (HERE / "printed-page.png").write_bytes(picture)
-
-
 def _id(address: str, title: str) -> int:
     lines = json.loads(urllib.request.urlopen(f"{address}/api/reports").read())
     return next(int(line["id"]) for line in lines if line["title"] == title)
@@ -230,8 +223,6 @@ def main() -> None:
                 time.sleep(SETTLE)
                 driver.save_screenshot(str(HERE / f"{name}.png"))
                 driver.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
-        if len(sys.argv) < 2 or "printed-page" in sys.argv[1:]:
-            printed_page(address)
     driver.quit()
 
 
