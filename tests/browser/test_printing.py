@@ -18,6 +18,7 @@ from kalendor.output.html.document import sheet_html
 from kalendor.output.html.printed import print_plan
 from kalendor.output.typeset import Typeset, typeset
 from tests.browser.conftest import Page
+from tests.core.build import records, sheet
 
 NUMBER = re.compile(r"\(?[+−]?\d[\d,]*(?:\.\d+)?%?\)?")
 SHEETS: dict[str, Sheet] = {name: one for name, one in odd_sheets() if one.lines.count < 600}
@@ -60,7 +61,7 @@ def test_a_chart_is_printed_over_the_sheet_and_takes_no_page_of_its_own(page: Pa
 def whole(page: Page) -> list[list[str]]:
     """The sheet's rows on paper: its labels and numbers, from the blocks that stand there while the browser prints."""
     script = """dispatchEvent(new Event('beforeprint'));
-      return [...document.querySelectorAll('.printed tbody tr')].map(r => [...r.cells].map(c => c.textContent))"""
+      return [...document.querySelectorAll('.printed tbody tr:not(.p-group), .printed tr.p-heading')].map(r => [...r.cells].map(c => c.textContent))"""
     found: list[list[str]] = page.driver.execute_script(script)
     page.driver.execute_script("dispatchEvent(new Event('afterprint'))")
     return found
@@ -83,3 +84,20 @@ def test_a_report_and_an_edition_print_the_whole_sheet_whatever_the_screen_shows
     assert "sealed" in text
     assert rows
     assert all(cell in text for row in rows for cell in row)
+
+
+def test_a_group_is_named_on_each_page_that_it_goes_on_to(page: Page, tmp_path: Path) -> None:
+    many = {"Alpha": 9, "Beta": 130, "Gamma": 70}
+    lines = [(group, f"{group} line {n:03}", n) for group, count in many.items() for n in range(count)]
+    data = records(group=[one[0] for one in lines], line=[one[1] for one in lines], n=[one[2] for one in lines])
+    found = sheet(
+        data, down=[{"category": "group"}, {"category": "line"}], figures=[{"name": "N", "take": "sum", "of": "n"}]
+    )
+    (tmp_path / "sheet.html").write_bytes(sheet_html(Handover(found)))
+    page.open(f"file://{tmp_path / 'sheet.html'}")
+    pages = printed(page)
+    assert len(pages) > 3
+    for text in pages:
+        for group in many:
+            own = f"{group} line" in text
+            assert bool(re.search(rf"{group}(?! line| total)", text)) == own, (group, text)

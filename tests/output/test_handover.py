@@ -4,6 +4,7 @@ import io
 import json
 import zipfile
 from datetime import date
+from html.parser import HTMLParser
 from pathlib import Path
 from typing import Any
 
@@ -20,6 +21,7 @@ from kalendor.definitions.export import Export
 from kalendor.definitions.report import Report
 from kalendor.output.handover import Handover, handed
 from kalendor.output.html.document import sheet_html
+from kalendor.output.html.printed import sheet_print
 from kalendor.output.pdf.pdf import sheet_pdf
 from kalendor.output.typeset import typeset
 from kalendor.output.writers import FORMS, write
@@ -46,6 +48,35 @@ def test_any_sheet_is_set_as_pages_and_as_a_page(report: dict[str, Any]) -> None
     assert brief(Report.model_validate(report)).endswith(".")
     assert sheet_html(Handover(found, Export(chart=True))).endswith(b"</html>\n")
     assert sheet_pdf(Handover(found, Export(chart=True))).startswith(b"%PDF")
+
+
+TABLED = ("table", "thead", "tbody", "tr", "td", "th")
+
+
+class Nesting(HTMLParser):
+    """Whether each element of a table is closed by its own end."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.open: list[str] = []
+
+    def handle_starttag(self, tag: str, attrs: Any) -> None:
+        if tag in TABLED:
+            self.open.append(tag)
+
+    def handle_endtag(self, tag: str) -> None:
+        if tag in TABLED:
+            assert self.open.pop() == tag
+
+
+@given(reports())
+@settings(max_examples=15)
+def test_any_sheet_is_printed_in_tables_that_are_whole(report: dict[str, Any]) -> None:
+    found = worked(report, None)
+    if not isinstance(found, str):
+        parser = Nesting()
+        parser.feed(sheet_print(Handover(found)).decode())
+        assert not parser.open
 
 
 ODD: list[dict[str, Any]] = [

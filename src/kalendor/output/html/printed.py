@@ -8,7 +8,7 @@ from functools import cache
 from html import escape
 from pathlib import Path
 
-from kalendor.core.sheet.arrange import HEADING
+from kalendor.core.sheet.arrange import HEADING, SUBTOTAL
 from kalendor.core.values.columns import NUMERIC
 from kalendor.output.charting import chart_of
 from kalendor.output.handover import Handover
@@ -101,20 +101,49 @@ def _block(
     for k, gap in zip(panel, gaps, strict=True):
         tracks += [GAP, plan.widths[k]] if gap else [plan.widths[k]]
     whole = sum(tracks)
-    yield f'<table width="{whole * PIXELS:.1f}"><colgroup>'
-    yield "".join(f'<col width="{track * PIXELS:.1f}">' for track in tracks) + "</colgroup>\n<thead>"
+    table = f'<table width="{whole * PIXELS:.1f}"><colgroup>'
+    table += "".join(f'<col width="{track * PIXELS:.1f}">' for track in tracks) + "</colgroup>\n<thead>"
+    yield table
     yield from _heads(set_, panel, gaps)
     yield "</thead>\n<tbody>"
     numeric = [set_.figure(set_.columns[k]).cells.kind in NUMERIC for k in panel]
     room = [number and any(t.endswith(")") for t in fields[k]) for k, number in zip(panel, numeric, strict=True)]
     indented = not by_columns(set_.sheet)
+    ends = _ends(set_.rows)
     for i, row in enumerate(set_.rows):
+        if (
+            row.role == HEADING
+        ):  # in a table of its own, whose head a browser repeats on each page that the group goes on to
+            page = " p-page" if row.page else ""
+            yield f'<tr class="p-group{page}"><td colspan="{len(tracks)}">{table}'
+            yield f"<tr{_look(row)}>{_labels(row, indented)}</tr></thead>\n<tbody>"
+            continue
         cells = []
         for k, gap, number, brackets in zip(panel, gaps, numeric, room, strict=True):
             cells.append(("<td></td>" if gap else "") + _cell(fields[k][i], number, brackets))
         own = [f"<td>{escape(column[row.record]) if row.record >= 0 else ''}</td>" for column in listed]
-        yield f"<tr{_look(row)}>{_labels(row, indented)}{''.join(own)}{'' if row.role == HEADING else ''.join(cells)}</tr>"
+        yield f"<tr{_look(row)}>{_labels(row, indented)}{''.join(own)}{''.join(cells)}</tr>"
+        yield "</tbody></table></td></tr>" * ends.get(i, 0)
     yield "</tbody></table>"
+
+
+def _ends(rows: Sequence[SetRow]) -> dict[int, int]:
+    """How many groups end with a row: those whose heading stands over it, and not over the next."""
+    found: dict[int, int] = {}
+    open_: list[int] = []  # the depths of the headings that a row stands under
+    for i, row in enumerate(rows):
+        if row.role == HEADING:
+            open_.append(row.depth)
+        following = rows[i + 1] if i + 1 < len(rows) else None
+        while open_ and row.role != HEADING and not _goes_on(following, open_[-1]):
+            open_.pop()
+            found[i] = found.get(i, 0) + 1
+    return found
+
+
+def _goes_on(row: SetRow | None, depth: int) -> bool:
+    """Whether a row belongs to the group of a heading of that depth: a line below it, or its total."""
+    return row is not None and (row.depth > depth or (row.depth == depth and row.role == SUBTOTAL))
 
 
 def _heads(set_: Typeset, panel: Sequence[int], gaps: Sequence[bool]) -> Iterator[str]:
