@@ -140,7 +140,7 @@ def test_nothing_under_a_link_can_be_written(client: TestClient, office: Office)
         if "/read/" in path
     }
     assert {path for path, way in ways if way != "get"} == {
-        f"/editions/{{id}}/sheets/{{key}}/{piece}" for piece in ("lines", "listed", "chosen")
+        f"/editions/{{id}}/sheets/{{key}}/{piece}" for piece in ("lines", "listed", "chosen", "like")
     }
 
 

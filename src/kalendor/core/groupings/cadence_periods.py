@@ -4,6 +4,7 @@ import re
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import date
+from functools import lru_cache
 
 import numpy as np
 
@@ -57,8 +58,10 @@ def recurring(calendar: Calendar, every: str, ordinal: int) -> Recurring:
     return Recurring(calendar.name, every, ordinal, first, following - 1, calendar.label(every, ordinal), sign)
 
 
+@lru_cache(maxsize=MOST_PERIODS)
 def period_on(calendar: Calendar, every: str, day: int) -> Recurring:
-    """The period in which a day falls; DefinitionError where the calendar does not reach it."""
+    """The period in which a day falls; DefinitionError where the calendar does not reach it. Cached by the calendar object, since
+    a board asks for the same few periods thousands of times."""
     return recurring(calendar, every, int(calendar.ordinals(every, np.array([day]))[0]))
 
 

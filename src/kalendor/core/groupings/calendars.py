@@ -23,6 +23,8 @@ class Calendar(Protocol):
     name: str
     week_start: int
 
+    def __hash__(self) -> int: ...
+
     def ordinals(self, grain: str, days: Days) -> Days:
         """The ordinal of the period that each day falls in."""
         ...

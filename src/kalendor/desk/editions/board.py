@@ -1,6 +1,6 @@
 """The board: reports by the periods of a calendar, how each edition stands, and how the sources are filled."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal, cast
 
@@ -13,11 +13,10 @@ from kalendor.core.values.columns import day_number
 from kalendor.definitions.recurring import Cadence
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
-from kalendor.desk.editions.coverage import Cover, Filling, cover, date_column, filling
+from kalendor.desk.editions.coverage import Cover, Covers, cover, filling
 from kalendor.desk.editions.owed import Recurs, owed, recurring_reports
 from kalendor.desk.editions.standing import Standing, standing
 from kalendor.desk.ingredients import looked_up_by
-from kalendor.desk.records import complete
 from kalendor.desk.sheets import all_groupings
 from kalendor.errors import KalendorError
 from kalendor.store.editions import Edition
@@ -117,7 +116,13 @@ def board(desk: Desk, calendar: str | None = None, every: Grain = "month", back:
         with_cadence = {one.id for one in reports} | {one.id for one in unclear}
         stored = desk.definitions.all("report")
         rest = [(d.id, d.name) for d in stored if not d.archived and d.id not in with_cadence]
-        crossings = [_crossings(desk, one, columns, issued, everything, sources, today) for one in reports]
+        by_report: dict[int, list[Edition]] = {}
+        for edition in everything:
+            by_report.setdefault(edition.report_id, []).append(edition)
+        covers = Covers(desk, sources, today)
+        crossings = [
+            _crossings(one, columns, issued, by_report.get(one.id, []), covers.of(one), today) for one in reports
+        ]
         lists = _lists(desk, list(sources.values()))
         fed = [s for name, s in sources.items() if name not in lists]
         rows = [SourceRow(s.id, s.name, *_filled(desk, s, chosen, columns, today)) for s in fed]
@@ -188,37 +193,26 @@ def _year(calendar: Calendar, columns: Sequence[Recurring]) -> str:
 
 
 def _crossings(
-    desk: Desk,
     one: Recurs,
     columns: Sequence[Recurring],
     issued: dict[tuple[int, str, str], Edition],
-    everything: Sequence[Edition],
-    sources: dict[str, Source],
+    own: Sequence[Edition],
+    covered: Callable[[Recurring], Cover | None],
     today: int,
 ) -> list[list[Crossing]]:
     if not columns:
         return []
-    due = {period.ordinal for period in owed(one, everything, today)}
-    known = _filling(desk, one, sources.get(one.report.source.casefold()))
+    due = {period.ordinal for period in owed(one, own, today)}
     found = []
     for column in columns:
         cell = []
         at: Recurring | None = one.on(column.last)
         while at is not None and at.last >= column.first:
             if at.last <= column.last:
-                cell.append(_crossing(one, at, issued, at.ordinal in due, known, today))
+                cell.append(_crossing(one, at, issued, at.ordinal in due, covered, today))
             at = period_before(one.calendar, at)
         found.append(cell[::-1])
     return found
-
-
-def _filling(desk: Desk, one: Recurs, source: Source | None) -> Filling | None:
-    if source is None:
-        return None
-    try:
-        return filling(desk, source, date_column(one.report, complete(desk, source).records))
-    except KalendorError:
-        return None
 
 
 def _crossing(
@@ -226,7 +220,7 @@ def _crossing(
     period: Recurring,
     issued: dict[tuple[int, str, str], Edition],
     is_owed: bool,
-    known: Filling | None,
+    covered: Callable[[Recurring], Cover | None],
     today: int,
 ) -> Crossing:
     due = one.due(period)
@@ -236,11 +230,11 @@ def _crossing(
     if not is_owed:
         return Crossing(period, "past" if period.last < today else "open", due)
     waits = ""
-    if known is not None:
-        how = cover(known, period, periods_before(one.calendar, period), today)
+    how = covered(period)
+    if how is not None:
         accepted = {"missing": "empty", "part": "source"}.get(how.filled, "source") in one.cadence.accept
         waits = how.words if how.filled in ("missing", "part") and not accepted else ""
-    elif known is None:
+    else:
         waits = "" if one.report.source else "it has no source"
     if today > due:
         return Crossing(period, "late", due, waits=waits)

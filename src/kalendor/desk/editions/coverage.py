@@ -1,21 +1,23 @@
 """How far a source's records cover a period: all of it, a part, or not at all; a small period is told apart from a part-filled
 one by the longest run of days without a record, beside that of the periods before."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.groupings.cadence_periods import Recurring
+from kalendor.core.groupings.cadence_periods import Recurring, periods_before
 from kalendor.core.values.columns import DATED, Column, Records, column_days, days_of
 from kalendor.core.values.days import short_day
 from kalendor.core.values.keys import key
 from kalendor.definitions.axis import PeriodEntry
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
+from kalendor.desk.editions.owed import Recurs
 from kalendor.desk.records import complete, stamp_of
+from kalendor.errors import KalendorError
 from kalendor.store.by_hand import filed
 from kalendor.store.column_cache import Kept
 from kalendor.store.sources import Source
@@ -137,3 +139,41 @@ def _usual(found: Filling, before: Sequence[Recurring], period: Recurring) -> in
 
 def _last(found: Filling, period: Recurring) -> int:
     return period.first + int(np.flatnonzero(found.within(period.first, period.last))[-1])
+
+
+class Covers:
+    """How sources cover periods, looked up once for all reports over the same dates of a source."""
+
+    def __init__(self, desk: Desk, sources: dict[str, Source], today: int) -> None:
+        self._desk, self._sources, self._today = desk, sources, today
+        self._records: dict[int, Records | None] = {}
+        self._fillings: dict[tuple[int, str | None], Filling | None] = {}
+        self._found: dict[tuple[int, str, Recurring], Cover] = {}
+
+    def of(self, one: Recurs) -> Callable[[Recurring], Cover | None]:
+        """How the source of a report covers a period, by the dates that the report counts by; None where that is not known."""
+        source = self._sources.get(one.report.source.casefold())
+        known = None if source is None else self._filling(source, one.report)
+
+        def covered(period: Recurring) -> Cover | None:
+            if known is None:
+                return None
+            key = (id(known), one.calendar.name, period)
+            if key not in self._found:
+                self._found[key] = cover(known, period, periods_before(one.calendar, period), self._today)
+            return self._found[key]
+
+        return covered
+
+    def _filling(self, source: Source, report: Report) -> Filling | None:
+        try:
+            if source.id not in self._records:
+                self._records[source.id] = complete(self._desk, source).records
+            records = self._records[source.id]
+            of = None if records is None else date_column(report, records)
+            if (source.id, of) not in self._fillings:
+                self._fillings[source.id, of] = None if records is None else filling(self._desk, source, of)
+            return self._fillings[source.id, of]
+        except KalendorError:
+            self._records.setdefault(source.id, None)
+            return None

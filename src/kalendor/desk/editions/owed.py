@@ -1,7 +1,7 @@
 """The editions that reports owe: for which periods, and when each is due."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import cast
 
@@ -72,6 +72,7 @@ class Unclear:
 def recurring_reports(desk: Desk) -> tuple[list[Recurs], list[Unclear]]:
     """All reports that have a cadence, by title, those put away left out; and those whose periods cannot be told."""
     known = all_groupings(desk)
+    calendars: dict[str | None, Calendar] = {}  # one object each, by which periods are cached
     today = day_number(desk.today())
     found: list[Recurs] = []
     unclear: list[Unclear] = []
@@ -80,6 +81,7 @@ def recurring_reports(desk: Desk) -> tuple[list[Recurs], list[Unclear]]:
             continue
         try:
             one = recurs(stored, known)
+            one = replace(one, calendar=calendars.setdefault(one.cadence.calendar, one.calendar))
             owed(one, [], today)
         except KalendorError as error:
             unclear.append(Unclear(stored.id, stored.name, str(error)))
