@@ -36,6 +36,10 @@ def over(text: str) -> Read:
             {**PAY, "hide": True}, {**HOURS, "hide": True}, {"name": "Gross pay per hours", "formula": '"Gross pay" / "Hours"'}], "down": [{"category": "team"}]}),
         ("rate = pay / hours by team", {"figures": [
             {**PAY, "hide": True}, {**HOURS, "hide": True}, {"name": "rate", "formula": '"Gross pay" / "Hours"'}], "down": [{"category": "team"}]}),
+        ("hours and rate = pay / hours by team", {"figures": [
+            HOURS, {**PAY, "hide": True}, {"name": "rate", "formula": '"Gross pay" / "Hours"'}], "down": [{"category": "team"}]}),
+        ("profit and loss = pay - hours by team", {"figures": [
+            {**PAY, "hide": True}, {**HOURS, "hide": True}, {"name": "profit and loss", "formula": '"Gross pay" - "Hours"'}], "down": [{"category": "team"}]}),
         ("how many people by team", {"figures": [{"name": "Different persons", "take": "distinct", "of": "person"}], "down": [{"category": "team"}]}),
         ("shifts by division", {"figures": [{"name": "Records", "take": "count"}], "down": [{"category": "team", "tree": "Organisation", "levels": ["Division"]}]}),
         ("hours by division > team", {"figures": [HOURS], "down": [{"category": "team", "tree": "Organisation", "levels": ["Division", "Team"]}]}),

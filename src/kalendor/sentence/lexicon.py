@@ -10,6 +10,7 @@ from kalendor.sentence.tokens import Token, folded, tokens
 
 Found = tuple[int, Any, float]  # the token after it, what it stands for, and what it costs to take it so
 NUMBER_AS_LINES = 0.8
+JOINED_COST = 1.5  # of a new name with `and` in it
 UNKNOWN_COST, UNSURE_COST, UNHEARD_COST = 99.0, 50.0, 5.0
 KINDS = {"number": ("NUMBERS",), "date": ("DATES",), "text": ("TEXTS", "CATEGORIES"), "yes_no": ("CATEGORIES",)}
 PLACES = {"level": "LEVELNAME", "tree": "TREE", "calendar": "CALENDAR", "set": "SET", "source": "SOURCE", "records": "RECORDS", "period": "PERIOD"}  # fmt: skip
@@ -193,12 +194,14 @@ class Lexicon:
                 add("YEARMONTH", (int(token.text), int(after.text[1:])), i + 2)
 
     def _new_name(self, i: int, add: Callable[..., None]) -> None:
-        """A name that is being given: in quotation marks, or the words up to `=`."""
+        """A name that is being given: in quotation marks, or the words up to `=`. With `and` in it, it is rather a figure, and
+        the name of the next."""
         if self.tokens[i].kind == "quoted":
             add("NEWNAME", self.tokens[i].value)
             return
         for end in range(i, min(i + _MOST_WORDS_OF_A_NEW_NAME, len(self.tokens))):
             if self.words[end] == "=" and end > i:
-                add("NEWNAME", self.text[self.tokens[i].start : self.tokens[end - 1].end], end)
+                joined = JOINED_COST * self.words[i:end].count("and")
+                add("NEWNAME", self.text[self.tokens[i].start : self.tokens[end - 1].end], end, joined)
             if self.tokens[end].kind not in ("word", "number"):
                 return
