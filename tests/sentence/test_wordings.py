@@ -194,3 +194,14 @@ def test_a_figure_said_by_what_it_is_keeps_the_name_and_format_that_the_report_g
     names = with_report(orders()[2], report)
     assert brief(report, names) == "Net with change on a year earlier, down by month."
     assert read(brief(report, names), names, TODAY, base).report == report
+
+
+@pytest.mark.parametrize("text", ["net, cost by month", "cost by month", "margin = net - cost, cost by month"])
+def test_a_figure_that_was_hidden_is_shown_where_it_is_said_by_itself(text: str) -> None:
+    base = documented("margin = net - cost by month")
+    assert [f["name"] for f in base["figures"] if f.get("hide")] == ["Net", "Cost"]
+    names = with_report(orders()[2], Report.model_validate(base))
+    found = read(text, names, TODAY, base).report
+    assert found is not None
+    assert "Cost" in [f.name for f in found.figures if not f.hide]
+    assert ("Net" in [f.name for f in found.figures if f.hide]) == ("margin" in text)

@@ -181,19 +181,18 @@ class Assembling:
             if hidden is False and same.get("hide") and "hide" not in figure:
                 self.report["figures"][self.report["figures"].index(same)] = {k: v for k, v in same.items() if k != "hide"}  # fmt: skip
             return str(same["name"])
-        figure = self._known(figure)
+        figure = self._known(figure, hidden is None or "hide" in said_figure)
         name = figure.pop("name", None) or free_name(own_name(figure), self._taken_names())
         if any(f["name"] == name for f in self.report["figures"]):
             raise Unfit
         self.report["figures"].append({"name": name, **figure, **({"hide": True} if hidden else {})})
         return str(name)
 
-    def _known(self, figure: Json) -> Json:
-        """The report's own figure that is the same, with its name and format; else the figure as it is."""
-        if "name" in figure:
-            return figure
-        own = [f for f in self.names.figures.values() if same_figure(f, figure)]
-        return {**own[0], **figure} if own else figure
+    def _known(self, figure: Json, may_hide: bool) -> Json:
+        """The report's own figure that is the same, with its name and format; else the figure as it is. One that was hidden is
+        shown where it is said by itself."""
+        own = [f for f in self.names.figures.values() if same_figure(f, figure)] if "name" not in figure else []
+        return {k: v for k, v in {**dict(*own[:1]), **figure}.items() if k != "hide" or may_hide}
 
     def _worked(self, figure: Json) -> Json:
         """A formula over the figures that its operands are; those that are not there stay hidden."""

@@ -45,7 +45,11 @@ def _spoken(said: Said) -> str:
 
 def _total(facts: Facts, number: Number) -> str:
     when = f" {facts.when}" if facts.when else ""
-    return f"{facts.total.name}{when} {_came_to(facts.total, number)}."
+    return _capital(f"{facts.total.name}{when} {_came_to(facts.total, number)}.")
+
+
+def _capital(sentence: str) -> str:
+    return sentence[:1].upper() + sentence[1:]
 
 
 def _came_to(total: Total, number: Number) -> str:
@@ -104,7 +108,7 @@ def _named(members: Sequence[str]) -> str:
 
 
 def _others(totals: Sequence[Total]) -> str:
-    return f"{'; '.join(f'{total.name} {_came_to(total, _exact)}' for total in totals)}." if totals else ""
+    return _capital(f"{'; '.join(f'{total.name} {_came_to(total, _exact)}' for total in totals)}.") if totals else ""
 
 
 def _not_placed(facts: Facts) -> str:
