@@ -5,6 +5,7 @@ from typing import Any
 
 import pytest
 
+from kalendor.definitions.axis import CategoryEntry
 from kalendor.definitions.report import Report
 from kalendor.sentence.dictionary import with_report
 from kalendor.sentence.names import Column, names
@@ -40,6 +41,18 @@ def over(text: str) -> Read:
             HOURS, {**PAY, "hide": True}, {"name": "rate", "formula": '"Gross pay" / "Hours"'}], "down": [{"category": "team"}]}),
         ("profit and loss = pay - hours by team", {"figures": [
             {**PAY, "hide": True}, {**HOURS, "hide": True}, {"name": "profit and loss", "formula": '"Gross pay" - "Hours"'}], "down": [{"category": "team"}]}),
+        ("hours by person for shift type day, night", {"figures": [HOURS], "down": [{"category": "person"}], "only": ["\"shift_type\" IN ('day', 'night')"]}),
+        ("hours by person for team Harbour, Yard", {"figures": [HOURS], "down": [{"category": "person"}], "only": ["\"team\" IN ('Harbour', 'Yard')"]}),
+        ("Harbour hours by person, only day, only Yard", {
+            "figures": [HOURS], "down": [{"category": "person"}], "only": ["\"team\" IN ('Harbour', 'Yard')", "\"shift_type\" = 'day'"]}),
+        ("difference between pay and hours by team", {"figures": [
+            {**PAY, "hide": True}, {**HOURS, "hide": True}, {"name": "Gross pay less hours", "formula": '"Gross pay" - "Hours"'}], "down": [{"category": "team"}]}),
+        ("hours as % of pay by team", {"figures": [
+            {**HOURS, "hide": True}, {**PAY, "hide": True}, {"name": "Hours per gross pay", "formula": '"Hours" / "Gross pay"', "format": {"percent": True}}], "down": [{"category": "team"}]}),
+        ("hours by team and person, people as columns", {"figures": [HOURS], "down": [{"category": "team"}], "across": [{"category": "person"}]}),
+        ("hours by team in the second quarter of 2026", {
+            "figures": [HOURS], "down": [{"category": "team"}], "window": {"of": "worked_on", "show": {"from": "2026-04-01", "to": "2026-06-30"}}}),
+        ("hours by team, rounded to whole numbers", {"figures": [{**HOURS, "format": {"places": 0}}], "down": [{"category": "team"}]}),
         ("how many people by team", {"figures": [{"name": "Different persons", "take": "distinct", "of": "person"}], "down": [{"category": "team"}]}),
         ("shifts by division", {"figures": [{"name": "Records", "take": "count"}], "down": [{"category": "team", "tree": "Organisation", "levels": ["Division"]}]}),
         ("hours by division > team", {"figures": [HOURS], "down": [{"category": "team", "tree": "Organisation", "levels": ["Division", "Team"]}]}),
@@ -205,3 +218,18 @@ def test_a_figure_that_was_hidden_is_shown_where_it_is_said_by_itself(text: str)
     assert found is not None
     assert "Cost" in [f.name for f in found.figures if not f.hide]
     assert ("Net" in [f.name for f in found.figures if f.hide]) == ("margin" in text)
+
+
+def test_a_column_goes_before_the_source_that_is_called_like_it() -> None:
+    branches = names([Column("branch", "text"), Column("net", "number")], {"branch": ["Oslo"]}, sources=["branches"])
+    kept = read("branches with net over 600", branches, TODAY).report
+    assert kept is not None
+    assert [entry.category for entry in kept.down if isinstance(entry, CategoryEntry)] == ["branch"]
+    assert [(k.level, k.where) for k in kept.keep] == [("branch", "Net > 600")]
+    assert not read("rank branches by net", branches, TODAY).whole, "named, and not taken for the rank of records"
+
+
+def test_conditions_that_are_each_said_in_full_must_all_hold() -> None:
+    found = over("hours by person, only where team is Harbour, and where team is Yard").report
+    assert found is not None
+    assert len(found.only) == 2

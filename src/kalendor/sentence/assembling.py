@@ -7,10 +7,10 @@ from typing import Any
 from kalendor.sentence.adding import Beside
 from kalendor.sentence.chart import Unfit
 from kalendor.sentence.conditions import normal, sql_of
-from kalendor.sentence.meanings import BEFORE, DATE
+from kalendor.sentence.meanings import BEFORE, DATE, any_of
 from kalendor.sentence.names import Names
 from kalendor.sentence.naming import free_name, own_name
-from kalendor.sentence.parts import amounts_in, core_of, level_names, references, same_figure
+from kalendor.sentence.parts import amounts_in, core_of, level_names, references, same_figure, take_away
 
 Json = dict[str, Any]
 GRAINS = ("year", "half", "quarter", "month", "week", "day", "hour", "minute")
@@ -45,6 +45,7 @@ class Assembling:
 
     def take(self, clauses: Sequence[Mapping[str, Any]]) -> None:
         """Take what clauses mean: axes first, for figures and conditions may speak of their date."""
+        clauses = any_of(clauses)
         self._coming = {f["name"] for clause in clauses for f in clause.get("figures", ()) if "name" in f}
         for clause in clauses:
             self._axes(clause)
@@ -63,6 +64,8 @@ class Assembling:
     def _axes(self, clause: Mapping[str, Any]) -> None:
         for way in ("down", "across"):
             for entry in clause.get(way, ()):
+                if "moves" in clause:
+                    take_away(self.report["across" if way == "down" else "down"], entry)
                 self.report[way] += [dict(one) for one in entry.get("nested", [entry]) if not self._stands(way, one)]
         for entry in clause.get("top", {}).get("entries", ()):
             core = {k: v for k, v in entry.items() if k not in ("top", "by")}

@@ -68,6 +68,29 @@ def denied(values: Sequence[tuple[str, str]]) -> list[dict[str, Any]]:
     return among(values, "not among")
 
 
+def any_of(clauses: Sequence[Mapping[str, Any]]) -> list[Mapping[str, Any]]:
+    """Clauses in which values of one column, said in different places, mean any of them: those that stand by themselves join
+    what was said of their column before."""
+    first: dict[str, dict[str, Any]] = {}
+    found: list[Mapping[str, Any]] = []
+    for clause in clauses:
+        own = []
+        for condition in clause.get("only", ()):
+            earlier = first.get(condition.get("column", "")) if clause.get("any") else None
+            if earlier is not None:
+                earlier["values"] = [
+                    *earlier["values"],
+                    *(v for v in condition["values"] if v not in earlier["values"]),
+                ]
+                earlier["is"] = "among" if len(earlier["values"]) > 1 else "equal"
+                continue
+            own.append(dict(condition))
+            if condition.get("is") in ("equal", "among") and all("text" in v for v in condition["values"]):
+                first.setdefault(condition["column"], own[-1])
+        found.append({**clause, "only": own} if "only" in clause else clause)
+    return found
+
+
 def value_of(column: str, texts: Mapping[str, str]) -> tuple[str, str]:
     """The one of a value's columns that is named, with its spelling there."""
     if column not in texts:

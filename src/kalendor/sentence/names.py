@@ -178,7 +178,11 @@ def names(
         made.add(kind, name, value)
     _add_words(made, [part for part in whole if part[0] != "source"])
     _add_fiscal(made)
-    for name in (*sources, "records", "rows", "lines", "transactions", "entries"):
+    of_columns = {form for column in columns for form in _forms(key_of(column.name))}
+    of_records = [
+        name for name in sources if not of_columns & set(_forms(key_of(name)))
+    ]  # a column goes before its source
+    for name in (*of_records, "records", "rows", "lines", "transactions", "entries"):
         made.add("records", name, "records")
     for column, texts in values.items():
         for text in texts:

@@ -56,6 +56,11 @@ def level_names(report: Mapping[str, Any], names: Names) -> list[str]:
     return found
 
 
+def take_away(entries: list[Mapping[str, Any]], entry: Mapping[str, Any]) -> None:
+    """Take an entry away from those of one side, since it is to stand on the other."""
+    entries[:] = [old for old in entries if core_of(old) != core_of(entry)]
+
+
 def core_of(entry: Mapping[str, Any]) -> dict[str, Any]:
     """What makes an axis entry's levels, without how they are called, sorted and cut off."""
     core = ("category", "tree", "period", "calendar", "grains", "bucket", "age", "set", "cut", "opened", "closed")

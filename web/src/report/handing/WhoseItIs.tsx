@@ -29,11 +29,11 @@ export function WhoseItIs() {
   if (!found.data) return null;
   const { organisation, accent, marked } = found.data;
   return (
-    <fieldset className="whose">
+    <fieldset className="cover-fields">
       <legend>On the cover</legend>
       <Written label="Organisation" value={organisation} clear change={(name) => keeping.mutate({ name })} />
-      <div className="whose-looks">
-        <span className="whose-colour" style={{ background: accent || OWN }} aria-hidden="true" />
+      <div className="cover-looks">
+        <span className="cover-colour" style={{ background: accent || OWN }} aria-hidden="true" />
         <Written
           label="Accent colour"
           value={accent}
@@ -41,7 +41,7 @@ export function WhoseItIs() {
           help="as #0d5a6a; empty for the usual one"
           change={(text) => keeping.mutate({ accent: text })}
         />
-        <span className="whose-mark">
+        <span className="cover-mark">
           Mark
           {marked && <img src={`/api/workspace/mark?at=${found.dataUpdatedAt}`} alt="The mark" height="28" />}
           <button className="link" onClick={() => chosen.current?.click()}>
