@@ -53,6 +53,12 @@ def over(text: str) -> Read:
         ("hours by team in the second quarter of 2026", {
             "figures": [HOURS], "down": [{"category": "team"}], "window": {"of": "worked_on", "show": {"from": "2026-04-01", "to": "2026-06-30"}}}),
         ("hours by team, rounded to whole numbers", {"figures": [{**HOURS, "format": {"places": 0}}], "down": [{"category": "team"}]}),
+        ("pay by team, day only", {"figures": [PAY], "down": [{"category": "team"}], "only": ["\"shift_type\" = 'day'"]}),
+        ("shifts with a bonus rate over 10% by team", {"figures": [{"name": "Records", "take": "count"}], "down": [{"category": "team"}], "only": ['"bonus rate" > 0.1']}),
+        ("shifts per team each month", {"figures": [{"name": "Records", "take": "count"}], "down": [{"category": "team"}, {"period": "worked_on", "grains": ["month"]}]}),
+        ("pay to date this year by team", {"figures": [PAY], "down": [{"category": "team"}], "window": {"of": "worked_on", "show": {"to_date": "year"}}}),
+        ("pay by team then person, share of its team", {
+            "figures": [PAY, {"name": "Share", "share": "Gross pay", "of_total": "parent"}], "down": [{"category": "team"}, {"category": "person"}]}),
         ("how many people by team", {"figures": [{"name": "Different persons", "take": "distinct", "of": "person"}], "down": [{"category": "team"}]}),
         ("shifts by division", {"figures": [{"name": "Records", "take": "count"}], "down": [{"category": "team", "tree": "Organisation", "levels": ["Division"]}]}),
         ("hours by division > team", {"figures": [HOURS], "down": [{"category": "team", "tree": "Organisation", "levels": ["Division", "Team"]}]}),
@@ -233,3 +239,7 @@ def test_conditions_that_are_each_said_in_full_must_all_hold() -> None:
     found = over("hours by person, only where team is Harbour, and where team is Yard").report
     assert found is not None
     assert len(found.only) == 2
+
+
+def test_a_share_of_a_level_that_the_report_has_not_is_named() -> None:
+    assert not over("pay by person, share of team").whole

@@ -7,7 +7,7 @@ from typing import Any
 from kalendor.sentence.adding import Beside
 from kalendor.sentence.chart import Unfit
 from kalendor.sentence.conditions import normal, sql_of
-from kalendor.sentence.meanings import BEFORE, DATE, any_of
+from kalendor.sentence.meanings import BEFORE, DATE, any_of, said_of
 from kalendor.sentence.names import Names
 from kalendor.sentence.naming import free_name, own_name
 from kalendor.sentence.parts import amounts_in, core_of, level_names, references, same_figure, take_away
@@ -162,7 +162,7 @@ class Assembling:
 
     def figure(self, said_figure: Mapping[str, Any], hidden: bool | None = False) -> str:
         """Add a figure, unless there is one that is the same; its name. `hidden` None leaves one that is there as it is."""
-        figure = {k: v for k, v in said_figure.items() if v is not None}
+        figure = said_of(said_figure, lambda: level_names(self.report, self.names))
         if "again" in figure:
             figure["restart"] = self._coarser(figure.pop("again"))
         if "worked" in figure:

@@ -68,6 +68,19 @@ def denied(values: Sequence[tuple[str, str]]) -> list[dict[str, Any]]:
     return among(values, "not among")
 
 
+def said_of(figure: Mapping[str, Any], levels: Callable[[], Sequence[str]]) -> dict[str, Any]:
+    """What is said of a figure; a share of a level is one of the group, where the report has that level.
+
+    Raises Unfit where it has not: the share would be of something else.
+    """
+    found = {key: value for key, value in figure.items() if value is not None}
+    if isinstance(found.get("of_total"), Mapping):
+        if found["of_total"]["level"].casefold() not in map(str.casefold, levels()):
+            raise Unfit
+        found["of_total"] = "parent"
+    return found
+
+
 def any_of(clauses: Sequence[Mapping[str, Any]]) -> list[Mapping[str, Any]]:
     """Clauses in which values of one column, said in different places, mean any of them: those that stand by themselves join
     what was said of their column before."""
