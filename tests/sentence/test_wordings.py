@@ -243,3 +243,24 @@ def test_conditions_that_are_each_said_in_full_must_all_hold() -> None:
 
 def test_a_share_of_a_level_that_the_report_has_not_is_named() -> None:
     assert not over("pay by person, share of team").whole
+
+
+@pytest.mark.parametrize(
+    ("said", "first", "last"),
+    [
+        ("from March to May 2025", "2025-03-01", "2025-05-31"), ("between March and May 2025", "2025-03-01", "2025-05-31"),
+        ("March - May 2025", "2025-03-01", "2025-05-31"), ("in March and April 2025", "2025-03-01", "2025-04-30"),
+        ("from March 2025 to May", "2025-03-01", "2025-05-31"), ("from November 2024 to February", "2024-11-01", "2025-02-28"),
+        ("from November to February 2025", "2024-11-01", "2025-02-28"), ("from Q1 to Q3 2025", "2025-01-01", "2025-09-30"),
+        ("in Q1 and Q2 of 2025", "2025-01-01", "2025-06-30"), ("from 1 March to 15 May 2025", "2025-03-01", "2025-05-15"),
+        ("in 2024 or 2025", "2024-01-01", "2025-12-31"), ("in the third quarter of 2025", "2025-07-01", "2025-09-30"),
+        ("from March 2024 to May 2025", "2024-03-01", "2025-05-31"),
+    ],
+)  # fmt: skip
+def test_a_year_is_said_once_for_both_ends_of_a_window(said: str, first: str, last: str) -> None:
+    assert documented(f"net by month {said}")["window"]["show"] == {"from": first, "to": last}
+
+
+@pytest.mark.parametrize("text", ["net by month in March and May 2025", "pay by team, day minus night"])
+def test_what_is_no_window_and_no_denial_is_named(text: str) -> None:
+    assert not (over(text) if "pay" in text else heard(text)).whole

@@ -154,6 +154,16 @@ def quarter_span(year: int, quarter: int) -> dict[str, str]:
     return {"from": month_span(year, quarter * 3 - 2)["from"], "to": month_span(year, quarter * 3)["to"]}
 
 
+def months(year: int, first: int, last: int) -> dict[str, str]:
+    """From a month to one of a year; a later month's is that of the year before."""
+    return {"from": month_span(year - (first > last), first)["from"], "to": month_span(year, last)["to"]}
+
+
+def months_on(year: int, first: int, last: int) -> dict[str, str]:
+    """From a month of a year to the next of another name."""
+    return {"from": month_span(year, first)["from"], "to": month_span(year + (last < first), last)["to"]}
+
+
 def joined_spans(first: Mapping[str, str], second: Mapping[str, str]) -> dict[str, str]:
     """Two spans of days as one, where the second follows on the first."""
     if day_after(first["to"]) != second["from"]:
@@ -174,7 +184,7 @@ def day_after(day: str) -> str:
 PLAIN = {
     f.__name__: f
     for f in (given, merged, called, part_of, back, running, worked, nested, denied, among, minus, plus, mapping,
-              day_of, month_span, year_span, quarter_span, joined_spans, day_before, day_after, value_of, equal_to)
+              day_of, month_span, year_span, quarter_span, joined_spans, months, months_on, day_before, day_after, value_of, equal_to)
 }  # fmt: skip
 
 
