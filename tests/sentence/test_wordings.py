@@ -264,3 +264,22 @@ def test_a_year_is_said_once_for_both_ends_of_a_window(said: str, first: str, la
 @pytest.mark.parametrize("text", ["net by month in March and May 2025", "pay by team, day minus night"])
 def test_what_is_no_window_and_no_denial_is_named(text: str) -> None:
     assert not (over(text) if "pay" in text else heard(text)).whole
+
+
+@pytest.mark.parametrize(
+    ("text", "of"),
+    [
+        ("running total, pay by month", "Gross pay"),
+        ("rank, hours by team", "Hours"),
+        ("running total by month", "Records"),
+    ],
+)
+def test_what_is_said_before_its_figure_is_of_the_one_that_follows(text: str, of: str) -> None:
+    found = over(text).report
+    assert found is not None
+    assert [getattr(f, "running", None) or getattr(f, "rank", None) for f in found.figures][-1] == of
+
+
+def test_what_is_said_of_no_figure_is_named() -> None:
+    assert not over("cumulative share of pay by team").whole
+    assert documented("net from last week by clinic")["window"]["show"] == {"previous": "week"}

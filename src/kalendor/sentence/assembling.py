@@ -4,23 +4,16 @@ from collections.abc import Mapping, Sequence
 from copy import deepcopy
 from typing import Any
 
+from kalendor.sentence import parts
 from kalendor.sentence.adding import Beside
 from kalendor.sentence.chart import Unfit
-from kalendor.sentence.conditions import normal, sql_of
+from kalendor.sentence.conditions import sql_of
 from kalendor.sentence.meanings import BEFORE, DATE, any_of, said_of
 from kalendor.sentence.names import Names
 from kalendor.sentence.naming import free_name, own_name
-from kalendor.sentence.parts import amounts_in, core_of, level_names, references, same_figure, take_away
 
 Json = dict[str, Any]
 GRAINS = ("year", "half", "quarter", "month", "week", "day", "hour", "minute")
-
-
-def _alike(one: Any, other: Any) -> bool:
-    """Whether two conditions, or two of a level, are the same."""
-    if isinstance(one, str):
-        return normal(one) == normal(other)
-    return bool(one["level"] == other["level"]) and normal(one["where"]) == normal(other["where"])
 
 
 class Assembling:
@@ -40,17 +33,19 @@ class Assembling:
         self._base_date = next(iter(spoken), names.first_date)
         self._compared: Json | None = None
         self._last_base: Any = None
+        self._later = False
 
     # -- what clauses add
 
     def take(self, clauses: Sequence[Mapping[str, Any]]) -> None:
         """Take what clauses mean: axes first, for figures and conditions may speak of their date."""
-        clauses = any_of(clauses)
+        clauses = any_of(clauses if self.report["figures"] else parts.after_its_figure(clauses, BEFORE))
         self._coming = {f["name"] for clause in clauses for f in clause.get("figures", ()) if "name" in f}
         for clause in clauses:
             self._axes(clause)
         self._settle_dates(clauses)
-        for clause in clauses:
+        for n, clause in enumerate(clauses):
+            self._later = any("figures" in following for following in clauses[n + 1 :])
             if "figures" in clause and self.report["figures"]:
                 self._add_comparison()  # it is of a figure that stands before it
             self._other(clause)
@@ -58,14 +53,16 @@ class Assembling:
                 self._compare(clause["compare"])
         self._add_comparison()
         self._settle_lines(clauses)
-        if any("shown" in clause and not amounts_in(clause["shown"], self.report["figures"]) for clause in clauses):
+        if any(
+            "shown" in clause and not parts.amounts_in(clause["shown"], self.report["figures"]) for clause in clauses
+        ):
             raise Unfit
 
     def _axes(self, clause: Mapping[str, Any]) -> None:
         for way in ("down", "across"):
             for entry in clause.get(way, ()):
                 if "moves" in clause:
-                    take_away(self.report["across" if way == "down" else "down"], entry)
+                    parts.take_away(self.report["across" if way == "down" else "down"], entry)
                 self.report[way] += [dict(one) for one in entry.get("nested", [entry]) if not self._stands(way, one)]
         for entry in clause.get("top", {}).get("entries", ()):
             core = {k: v for k, v in entry.items() if k not in ("top", "by")}
@@ -83,7 +80,7 @@ class Assembling:
         """Whether the report that is added to has an entry already; what is said of it is added to it."""
         new = {**entry, **({"period": self._base_date} if entry.get("period") == DATE else {})}
         for place, old in enumerate(self.report[way][: self._base_sizes[way]]):
-            if (way, place) not in self._said_again and core_of(old) == core_of(new):
+            if (way, place) not in self._said_again and parts.core_of(old) == parts.core_of(new):
                 self.report[way][place] = {**old, **new}
                 self._said_again.add((way, place))
                 return True
@@ -113,7 +110,7 @@ class Assembling:
     def _new(self, key: str, said: Sequence[Any]) -> list[Any]:
         """What is said of conditions, without those that the report had before."""
         had = self.report[key][: self._base_sizes[key]]
-        return [one for one in said if not any(_alike(one, old) for old in had)]
+        return [one for one in said if not any(parts.alike(one, old) for old in had)]
 
     def _restart(self, level: str) -> None:
         """Have the running total that was said last start again."""
@@ -162,12 +159,12 @@ class Assembling:
 
     def figure(self, said_figure: Mapping[str, Any], hidden: bool | None = False) -> str:
         """Add a figure, unless there is one that is the same; its name. `hidden` None leaves one that is there as it is."""
-        figure = said_of(said_figure, lambda: level_names(self.report, self.names))
+        figure = said_of(said_figure, lambda: parts.level_names(self.report, self.names))
         if "again" in figure:
             figure["restart"] = self._coarser(figure.pop("again"))
         if "worked" in figure:
             figure = self._worked(figure)
-        for key in references():
+        for key in parts.references():
             if key in figure:
                 figure[key] = self.named(figure[key], figure)
         if isinstance(figure.get("with"), dict) and "figure" in figure["with"]:
@@ -179,7 +176,7 @@ class Assembling:
                 figure[key] = self._the_date()
         if isinstance(figure.get("where"), dict):
             figure["where"] = self.condition(figure["where"])
-        same = next((f for f in self.report["figures"] if same_figure(f, figure) and figure.get("name") in (None, f["name"])), None)  # fmt: skip
+        same = next((f for f in self.report["figures"] if parts.same_figure(f, figure) and figure.get("name") in (None, f["name"])), None)  # fmt: skip
         if same is not None:
             if hidden is False and same.get("hide") and "hide" not in figure:
                 self.report["figures"][self.report["figures"].index(same)] = {k: v for k, v in same.items() if k != "hide"}  # fmt: skip
@@ -194,7 +191,7 @@ class Assembling:
     def _known(self, figure: Json, may_hide: bool) -> Json:
         """The report's own figure that is the same, with its name and format; else the figure as it is. One that was hidden is
         shown where it is said by itself."""
-        own = [f for f in self.names.figures.values() if same_figure(f, figure)] if "name" not in figure else []
+        own = [f for f in self.names.figures.values() if parts.same_figure(f, figure)] if "name" not in figure else []
         return {k: v for k, v in {**dict(*own[:1]), **figure}.items() if k != "hide" or may_hide}
 
     def _worked(self, figure: Json) -> Json:
@@ -218,8 +215,10 @@ class Assembling:
         """The name of the figure that is meant; it is added where it is a new one."""
         figures = self.report["figures"]
         if reference == BEFORE:
-            bases = [f for f in figures if not any(key in f for key in references())] or figures
+            bases = [f for f in figures if not any(key in f for key in parts.references())] or figures
             shown = [f for f in bases if not f.get("hide")] or bases
+            if not shown and self._later:
+                raise Unfit  # it is said of a figure, and before it
             if not shown:
                 return self.figure({"take": "count"})
             return str(shown[-1]["name"]) if of is not None else str(next(iter(shown))["name"])
@@ -241,7 +240,7 @@ class Assembling:
 
     def _taken_names(self) -> list[str]:
         """Names that a new figure may not have: those of figures, and of levels."""
-        return [f["name"] for f in self.report["figures"]] + level_names(self.report, self.names)
+        return [f["name"] for f in self.report["figures"]] + parts.level_names(self.report, self.names)
 
     # -- comparisons
 
@@ -307,7 +306,7 @@ class Assembling:
 
     def _level_alike(self, name: str) -> str:
         """The level of that name, in whatever letters; a column that makes no level yet comes to make one."""
-        levels = level_names(self.report, self.names)
+        levels = parts.level_names(self.report, self.names)
         alike = [one for one in levels if one == name] or [one for one in levels if one.casefold() == name.casefold()]
         if not alike and name in self.names.columns:
             self.report["down"].append({"category": name})

@@ -7,6 +7,7 @@ from pydantic import TypeAdapter
 
 from kalendor.definitions.axis import AxisEntry
 from kalendor.definitions.figure import KINDS
+from kalendor.sentence.conditions import normal
 from kalendor.sentence.names import Names
 
 NOT_WHAT_IT_IS = ("name", "format", "hide")
@@ -17,6 +18,21 @@ _ENTRY: TypeAdapter[Any] = TypeAdapter(AxisEntry)
 def references() -> list[str]:
     """The keys of figures that name another figure which they rest on."""
     return [key for key in KINDS if key not in ("take", "formula")]
+
+
+def after_its_figure(clauses: Sequence[Mapping[str, Any]], before: str) -> list[Mapping[str, Any]]:
+    """Clauses in which what is said of the figure `before` it, where there is none yet, stands after the next one by itself."""
+    found: list[Mapping[str, Any]] = []
+    waiting: list[Mapping[str, Any]] = []
+    for clause in clauses:
+        figures = clause.get("figures", ())
+        said_of = [figure[key] for figure in figures for key in references() if key in figure]
+        if before in said_of and not any("figures" in earlier for earlier in found):
+            waiting.append(clause)
+            continue
+        found += [*waiting, clause] if said_of and waiting else [clause, *waiting] if figures else [clause]
+        waiting = [] if figures else waiting
+    return [*found, *waiting]
 
 
 def same_figure(one: Mapping[str, Any], other: Mapping[str, Any]) -> bool:
@@ -65,3 +81,10 @@ def core_of(entry: Mapping[str, Any]) -> dict[str, Any]:
     """What makes an axis entry's levels, without how they are called, sorted and cut off."""
     core = ("category", "tree", "period", "calendar", "grains", "bucket", "age", "set", "cut", "opened", "closed")
     return {k: v for k, v in entry.items() if k in core or (k == "levels" and "tree" in entry)}
+
+
+def alike(one: Any, other: Any) -> bool:
+    """Whether two conditions, or two of a level, are the same."""
+    if isinstance(one, str):
+        return normal(one) == normal(other)
+    return bool(one["level"] == other["level"]) and normal(one["where"]) == normal(other["where"])
