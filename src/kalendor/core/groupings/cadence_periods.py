@@ -17,6 +17,7 @@ from kalendor.errors import DefinitionError
 SIGNS = {"week": "W", "month": "M", "quarter": "Q", "half": "H", "year": ""}
 SATURDAY = 5
 MOST_PERIODS = 6_000
+MOST_CACHED = 1_000  # periods, each of which holds its calendar in memory
 _CIVIL = re.compile(r"(\d{4})(?:-(?:(\d{2})(?:-(\d{2}))?|Q([1-4])|W(\d{2})))?", re.IGNORECASE)
 
 
@@ -58,7 +59,7 @@ def recurring(calendar: Calendar, every: str, ordinal: int) -> Recurring:
     return Recurring(calendar.name, every, ordinal, first, following - 1, calendar.label(every, ordinal), sign)
 
 
-@lru_cache(maxsize=MOST_PERIODS)
+@lru_cache(maxsize=MOST_CACHED)
 def period_on(calendar: Calendar, every: str, day: int) -> Recurring:
     """The period in which a day falls; DefinitionError where the calendar does not reach it. Cached by the calendar object, since
     a board asks for the same few periods thousands of times."""
