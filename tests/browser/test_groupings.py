@@ -226,6 +226,7 @@ def test_quarters_have_names_of_their_own_and_cuts_part_the_records(page: Page, 
     page.click("header button", "Save")
     page.find(".tie .ok", "saved · revision 2")
     new_grouping(page, empty, "Bucket set", "Sizes")
+    page.find(".card .sentence", "Cut at 0, 30, 60, 90 and 120.")
     page.driver.execute_script(SLOW_LOOKS)
     before = page.texts(".card .sentence, .ranges > div")
     page.click("button", "5 equal-count groups")

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.values.columns import Column, Kind, Records
+from kalendor.core.values.syntax_trees import CONVERSION
 from kalendor.core.values.words import Words
 
 FEW_WORDS = 4096
@@ -45,7 +46,8 @@ def save(path: Path, array: NDArray[Any]) -> None:
 
 def mapped_array(path: Path) -> NDArray[Any]:
     """One array, mapped from its file."""
-    found: NDArray[Any] = np.load(path, mmap_mode="r", allow_pickle=False)
+    with CONVERSION:
+        found: NDArray[Any] = np.load(path, mmap_mode="r", allow_pickle=False)
     return found
 
 

@@ -16,6 +16,7 @@ from types import CodeType
 from typing import Union
 
 from kalendor.core.figures.family import FAMILY
+from kalendor.core.values.syntax_trees import CONVERSION
 
 SEPARATORS: dict[str, tuple[tuple[str, ...], ...]] = {
     "and": ((",", "and"), (",",), ("and",), ("&",), ("+",)),
@@ -170,11 +171,13 @@ def _rule(category: str, line: str, number: int) -> Rule:
     elements, rest = _elements(_pieces(pattern.lstrip("~^ "), number), number)
     if rest:
         raise ValueError(f"grammar, line {number}: {rest[0]} is out of place")
-    template = ast.parse(meaning.strip(), mode="eval")
+    with CONVERSION:
+        template = ast.parse(meaning.strip(), mode="eval")
+        code = compile(template, f"grammar line {number}", "eval")
     return Rule(
         category,
         elements,
-        compile(template, f"grammar line {number}", "eval"),
+        code,
         template.body,
         read_only,
         short,

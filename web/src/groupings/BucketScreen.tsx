@@ -56,15 +56,17 @@ export function BucketScreen({ view, side }: { view: GroupingView; side: ReactNo
       }
       tie={
         <>
-          <span>
-            <b>{count(held)}</b> records in {count(found?.ranges.length ?? 0)} ranges
-            {found && found.blank > 0 && (
-              <>
-                <span className="arrow">·</span>
-                <b>{count(found.blank)}</b> of them blank
-              </>
-            )}
-          </span>
+          {found && (
+            <span>
+              <b>{count(held)}</b> records in {count(found.ranges.length)} ranges
+              {found.blank > 0 && (
+                <>
+                  <span className="arrow">·</span>
+                  <b>{count(found.blank)}</b> of them blank
+                </>
+              )}
+            </span>
+          )}
           {found && found.bins.length > 0 && (
             <span className="ok">
               lowest {count(tidy(found.low))}
@@ -75,11 +77,13 @@ export function BucketScreen({ view, side }: { view: GroupingView; side: ReactNo
         </>
       }
     >
-      <p className="sentence rust">
-        {parts
-          ? `Cut into ${parts} parts of about as many records each, now at ${words}.`
-          : `Cut at ${words}.`}
-      </p>
+      {found && (
+        <p className="sentence rust">
+          {parts
+            ? `Cut into ${parts} parts of about as many records each, now at ${words}.`
+            : `Cut at ${words}.`}
+        </p>
+      )}
       {found && <Histogram look={found} move={(at, to) => set(cuts.map((c, i) => (i === at ? to : c)))} />}
       <div className="ranges" aria-label="Ranges">
         {found?.ranges.map((range) => (

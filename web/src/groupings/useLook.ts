@@ -4,7 +4,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
  * What a grouping does with the data, asked again at each change of its draft.
  *
  * Until an answer is here the one before stands. `asked` is the draft that `found` answers, so that nothing is said of
- * one draft with the numbers of another; `busy` says that another answer is on its way.
+ * one draft with the numbers of another; `busy` says that an answer is on its way, the first or another.
  */
 export function useLook<Asked, Found>(
   kind: string,
@@ -20,7 +20,7 @@ export function useLook<Asked, Found>(
   return {
     found: look.data?.found,
     asked: look.data?.asked ?? draft,
-    busy: look.isPlaceholderData,
+    busy: look.isPending || look.isPlaceholderData,
     error: look.error,
   };
 }
