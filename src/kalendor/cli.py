@@ -188,9 +188,11 @@ def intake(
     from kalendor.desk.desk import Desk
     from kalendor.desk.drop_folder import DropFolders
     from kalendor.desk.files import read_definition
+    from kalendor.desk.notation import begin_in
     from kalendor.intake.apart import Apart
 
     desk = Desk(workspace, readers=Apart(workspace / "cache"))
+    begin_in(desk)
     atexit.register(desk.readers.close)
     if source is None:
         found = DropFolders(desk).look(at_once=True)

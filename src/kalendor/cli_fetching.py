@@ -19,9 +19,11 @@ def fetch(
     from kalendor.desk.desk import Desk
     from kalendor.desk.fetching import due
     from kalendor.desk.fetching import fetch as ask
+    from kalendor.desk.notation import begin_in
     from kalendor.intake.apart import Apart
 
     desk = Desk(workspace, readers=Apart(workspace / "cache"))
+    begin_in(desk)
     atexit.register(desk.readers.close)
     left = 0
     wanted = [desk.sources.named(name) or _unknown(name) for name in sources or ()] or due(desk, desk.now())

@@ -28,7 +28,8 @@ def filled(path: str) -> str:
 def test_nobody_reaches_anything_without_signing_in(office: Office, ada: Browser) -> None:
     nobody = Browser(office)
     found = nobody.client.get("/api/session").json()
-    assert found == {"accounts": True, "name": "", "role": None, "token": ""}
+    written = {"decimal": ".", "thousands": ",", "dates": "mixed"}
+    assert found == {"accounts": True, "name": "", "role": None, "token": "", "notation": written}
     for method, path in routes(ada):
         answer = nobody.ask(method, filled(path))
         if (method, path) in FOR_ALL:

@@ -13,7 +13,9 @@ from starlette.datastructures import Headers
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from kalendor.api.problems import problem
+from kalendor.core.values.notation import Notation, written_in
 from kalendor.desk.desk import Desk
+from kalendor.desk.notation import notation
 from kalendor.errors import StoreError
 from kalendor.store.accounts import Role
 from kalendor.store.workspace import WHO
@@ -106,7 +108,7 @@ class Access:
             return
         headers, method = Headers(scope=scope), str(scope["method"])
         secure = scope.get("scheme") == "https"
-        caller = await run_in_threadpool(self.sessions.caller, headers, datetime.now(), secure)
+        caller, written = await run_in_threadpool(self._asking, headers, secure)
         refused = self._refused(caller, method, path, headers)
         if refused is not None:
             await problem(*refused)(scope, receive, send)
@@ -114,9 +116,14 @@ class Access:
         scope[CALLER] = caller
         told = WHO.set(caller.name)
         try:
-            await self.app(scope, receive, send)
+            with written_in(written):
+                await self.app(scope, receive, send)
         finally:
             WHO.reset(told)
+
+    def _asking(self, headers: Headers, secure: bool) -> tuple[Caller, Notation]:
+        """Who makes a request, and the notation of its answer; for a worker thread."""
+        return self.sessions.caller(headers, datetime.now(), secure), notation(self.sessions.desk)
 
     def _refused(self, caller: Caller, method: str, path: str, headers: Headers) -> tuple[int, str] | None:
         """The status and the words by which a request is refused; None where it may be made."""

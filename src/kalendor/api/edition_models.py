@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from kalendor.api.notation_models import NotationView
 from kalendor.api.strict import BaseModel
 from kalendor.definitions.addresses import Address
 from kalendor.definitions.recurring import Receiver
@@ -154,6 +155,7 @@ class EditionView(BaseModel):
     headline: list[str]
     short: str
     layout: dict[str, object]
+    notation: NotationView
     versions: list[EditionLine]
     beside: list[EditionLine]
     trail: Literal["none", "words", "records"] = "records"

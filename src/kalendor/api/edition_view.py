@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from kalendor.api import edition_models as models
+from kalendor.api.notation_models import NotationView
 from kalendor.core.groupings.cadence_periods import Recurring
 from kalendor.core.sheet.moves import Move, Place, Places
 from kalendor.core.sheet.scales import places_of
@@ -118,7 +119,7 @@ def edition_view(found: Opened, all_: Sequence[Edition], stands: Standing | None
         first_issued_at=versions[0].issued_at, as_of=day_of(found.sheet.as_of), source=report.source,
         files=found.document["files"], brief=found.document["brief"], headline=list(found.document["headline"]), short=found.short,
         layout=found.sheet.layout.model_dump(mode="json", exclude_defaults=True),
-        versions=versions, beside=near, trail=trail, why=stands.why if stands else "",
+        notation=NotationView.of(found.notation), versions=versions, beside=near, trail=trail, why=stands.why if stands else "",
         prepared_by=found.document.get("prepared_by", ""), approved_by=found.document.get("approved_by", ""),
         line=found.document.get("why", ""), as_is=stands.left.why if stands and stands.left else "",
     )  # fmt: skip

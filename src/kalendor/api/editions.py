@@ -32,6 +32,7 @@ from kalendor.core.trail.cell import Cell
 from kalendor.core.values.columns import day_number
 from kalendor.core.values.keys import Key
 from kalendor.core.values.keys import key as name
+from kalendor.core.values.notation import written_in
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.board import Grain, board
@@ -188,14 +189,16 @@ def one_edition(desk: AtDesk, id: int) -> models.EditionView:
     """An edition with its words."""
     found = opened(desk, id)
     stands = standing(desk, [found.edition])[id]
-    return edition_view(found, desk.editions.all(found.edition.report_id), stands, "records")
+    with written_in(found.notation):
+        return edition_view(found, desk.editions.all(found.edition.report_id), stands, "records")
 
 
 @router.get("/editions/{id}/sheet", response_model=SheetView)
 def edition_sheet(desk: AtDesk, id: int, seen: Seen) -> Response:
     """An edition's sheet as it was issued."""
     found = opened(desk, id)
-    return as_json(sheet_view(found.edition.sha256, found.sheet, seen))
+    with written_in(found.notation):
+        return as_json(sheet_view(found.edition.sha256, found.sheet, seen))
 
 
 @router.get("/editions/{id}/document", response_class=Response)
@@ -284,8 +287,8 @@ class EditionSheet:
         return opened(self.desk, self.id).report
 
     def reading(self) -> AbstractContextManager[object]:
-        """One moment."""
-        return self.desk.workspace.snapshot()
+        """One moment, in the edition's notation."""
+        return opened(self.desk, self.id).reading(self.desk)
 
     def answer(self, what: Key, make: Callable[[], bytes]) -> bytes:
         """Kept, for an edition never changes."""

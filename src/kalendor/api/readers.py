@@ -20,6 +20,7 @@ from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
 from kalendor.core.values.keys import Key
 from kalendor.core.values.keys import key as name
+from kalendor.core.values.notation import written_in
 from kalendor.definitions.recurring import Readers
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
@@ -177,7 +178,7 @@ class _ReadSheet:
         return opened(self.read.desk, self._edition.id).report
 
     def reading(self) -> AbstractContextManager[object]:
-        return self.read.desk.workspace.snapshot()
+        return opened(self.read.desk, self._edition.id).reading(self.read.desk)
 
     def answer(self, what: Key, make: Callable[[], bytes]) -> bytes:
         edition = self._edition
@@ -220,7 +221,9 @@ def _add_reading(router: APIRouter, reading: Callable[..., Reading]) -> None:
         """An edition with its words."""
         own = allowed(read, id)
         beside = [edition for edition in read.editions() if edition.report_id == own.report_id]
-        return edition_view(opened(read.desk, id), beside, None, read.depth(own))
+        found = opened(read.desk, id)
+        with written_in(found.notation):
+            return edition_view(found, beside, None, read.depth(own))
 
     @router.get("/editions/{id}/sheet", response_model=SheetView)
     def read_sheet(id: int, seen: Seen, read: Reading = read_by) -> Response:
@@ -229,7 +232,8 @@ def _add_reading(router: APIRouter, reading: Callable[..., Reading]) -> None:
 
         def told() -> bytes:
             found = opened(read.desk, id)
-            return sheet_view(found.edition.sha256, found.sheet, seen).model_dump_json().encode()
+            with written_in(found.notation):
+                return sheet_view(found.edition.sha256, found.sheet, seen).model_dump_json().encode()
 
         kept = read.desk.answers(name("read sheet", edition.sha256, seen.at, seen.open, seen.first, seen.columns), told)
         return Response(kept, media_type="application/json")

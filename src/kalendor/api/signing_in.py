@@ -15,8 +15,10 @@ from pydantic import Field
 from kalendor.api.access import CALLER, LOCAL, Caller, Sessions
 from kalendor.api.desk import AtDesk
 from kalendor.api.guards import address_of
+from kalendor.api.notation_models import NotationView
 from kalendor.api.problems import problem
 from kalendor.api.strict import BaseModel
+from kalendor.desk.notation import notation
 from kalendor.store.accounts import LONGEST, Account, Role
 
 router = APIRouter(prefix="/api/session", tags=["session"])
@@ -34,12 +36,14 @@ WAITING = BoundedSemaphore(8)  # of the threads that answer requests, so that ot
 
 
 class SessionView(BaseModel):
-    """Who is signed in: `accounts` says whether anybody has to be; `token` goes with every change, in X-Kalendor-Token."""
+    """Who is signed in: `accounts` says whether anybody has to be; `token` goes with every change, in X-Kalendor-Token; `notation` is
+    that of the workspace."""
 
     accounts: bool
     name: str
     role: Role | None
     token: str
+    notation: NotationView
 
 
 class SignIn(BaseModel):
@@ -147,7 +151,8 @@ def session(request: Request, response: Response, desk: AtDesk, caller: Asking, 
         caller = Caller("", "analyst", secrets.token_urlsafe(32))
         _keep(request, response, sessions, caller.session)
     token = sessions.token(caller.session) if caller.session and caller.role else ""
-    return SessionView(accounts=accounts, name=caller.name, role=caller.role, token=token)
+    written = NotationView.of(notation(desk))
+    return SessionView(accounts=accounts, name=caller.name, role=caller.role, token=token, notation=written)
 
 
 @router.post("", response_model=SessionView)
@@ -226,7 +231,10 @@ def change_password(
 def _begun(request: Request, response: Response, desk: AtDesk, sessions: Sessions, account: Account) -> SessionView:
     secret = desk.accounts.begin(account, datetime.now())
     _keep(request, response, sessions, secret)
-    return SessionView(accounts=True, name=account.name, role=account.role, token=sessions.token(secret))
+    written = NotationView.of(notation(desk))
+    return SessionView(
+        accounts=True, name=account.name, role=account.role, token=sessions.token(secret), notation=written
+    )
 
 
 def _keep(request: Request, response: Response, sessions: Sessions, secret: str) -> None:

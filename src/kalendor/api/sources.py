@@ -1,5 +1,6 @@
 """Sources over HTTP: lists, columns, made columns, the files so far."""
 
+from dataclasses import astuple
 from datetime import datetime
 
 import numpy as np
@@ -15,6 +16,7 @@ from kalendor.core.formulas import texts
 from kalendor.core.formulas.expressions import names_in
 from kalendor.core.values.columns import Column, Records
 from kalendor.core.values.keys import key
+from kalendor.core.values.notation import NOTATION, grouped
 from kalendor.definitions.report import FormulaColumn, MadeColumn
 from kalendor.desk.adjusting import check_pair
 from kalendor.desk.bringing_in import refused_file
@@ -72,7 +74,7 @@ def _view(desk: Desk, source: Source, kept: Kept, stale: str) -> models.SourceVi
     base = kept.records
     records, made = _made(desk, source, base)
     own = stamp_of(desk, source)
-    found = desk.memory(key("profile", own, list(records.columns)), lambda: profiles(records))
+    found = desk.memory(key("profile", own, list(records.columns), astuple(NOTATION.get())), lambda: profiles(records))
     report = desk.definitions.one(source.report_id).name if source.report_id is not None else None
     return models.SourceView(
         **source_line(desk, source, stale).model_dump(),
@@ -118,14 +120,14 @@ def said(note: MadeNote) -> str:
     """A made column's note in words."""
     parts = []
     if note.unmatched:
-        parts.append(f"{note.unmatched:,} {'record finds' if note.unmatched == 1 else 'records find'} no match")
+        parts.append(f"{grouped(note.unmatched)} {'record finds' if note.unmatched == 1 else 'records find'} no match")
     if note.repeated:
         parts.append(
-            f"{note.repeated:,} {'key stands' if note.repeated == 1 else 'keys stand'} more than once, the first counts"
+            f"{grouped(note.repeated)} {'key stands' if note.repeated == 1 else 'keys stand'} more than once, the first counts"
         )
     if note.blank_amounts:
         parts.append(
-            f"blank in {note.blank_amounts:,} records where an amount is not; COALESCE(column, 0) reads a blank as nothing"
+            f"blank in {grouped(note.blank_amounts)} records where an amount is not; COALESCE(column, 0) reads a blank as nothing"
         )
     return "; ".join(parts)
 
@@ -151,7 +153,7 @@ def remove_source(desk: AtDesk, id: int) -> None:
         raise DefinitionError(f"{source.name} is used by {used}; change that first")
     editions = desk.editions.resting_on(id)
     if editions:
-        which = "an edition was" if editions == 1 else f"{editions:,} editions were"
+        which = "an edition was" if editions == 1 else f"{grouped(editions)} editions were"
         raise DefinitionError(
             f"{which} issued from {source.name}, and their numbers could no longer be explained; rename it instead"
         )

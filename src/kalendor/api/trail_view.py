@@ -25,6 +25,7 @@ from kalendor.core.trail.drivers import Drivers
 from kalendor.core.trail.listing import listed
 from kalendor.core.trail.trail import Trail
 from kalendor.core.values.columns import DATED, NUMERIC, Kind, Mask
+from kalendor.core.values.notation import grouped
 from kalendor.desk.trails import Found
 from kalendor.output.numbers import as_listed
 from kalendor.output.shown import shown_cells, shown_number
@@ -201,7 +202,7 @@ class _Told:
     def rest(self, shown: int, at: float) -> MoverView:
         """All beyond the first few as one."""
         left = sum(self.by.difference[shown:].tolist())
-        label, difference = f"{len(self.by.labels) - shown:,} others", self.said(left, signed=True)
+        label, difference = f"{grouped(len(self.by.labels) - shown)} others", self.said(left, signed=True)
         return MoverView(
             label=label, value="", base="", difference=difference, share="", from_=at, to=at + self.number(left)
         )

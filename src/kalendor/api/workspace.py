@@ -8,7 +8,9 @@ from pydantic import Field, StringConstraints
 
 from kalendor import VERSION
 from kalendor.api.desk import AtDesk
+from kalendor.api.notation_models import NotationView
 from kalendor.api.strict import BaseModel
+from kalendor.desk.notation import notation, set_notation
 from kalendor.desk.organisation import MOST_BYTES, NAME, organisation, set_accent, set_mark
 from kalendor.store.definitions import MissingError
 
@@ -26,14 +28,17 @@ class WorkspaceView(BaseModel):
     today: str
     sources: int
     reports: int
+    notation: NotationView
     version: str = ""
 
 
-class OrganisationPut(BaseModel):
-    """The organisation's name and accent colour (`#0d5a6a`); empty for none, as it was where left out."""
+class WorkspacePut(BaseModel):
+    """The organisation's name and accent colour (`#0d5a6a`), empty for none, and the notation of numbers and days; as it was
+    where left out."""
 
     name: Annotated[str, StringConstraints(strip_whitespace=True), Field(max_length=120)] | None = None
     accent: Annotated[str, StringConstraints(strip_whitespace=True), Field(max_length=20)] | None = None
+    notation: NotationView | None = None
 
 
 @router.get("/workspace")
@@ -48,13 +53,17 @@ def workspace(desk: AtDesk) -> WorkspaceView:
         today=desk.today().isoformat(),
         sources=len(desk.sources.all()),
         reports=len(desk.definitions.all("report")),
+        notation=NotationView.of(notation(desk)),
         version=VERSION,
     )
 
 
 @router.put("/workspace")
-def put_organisation(desk: AtDesk, asked: OrganisationPut) -> WorkspaceView:
-    """Say whose the workspace is, and in which colour its packs are set; a colour that cannot be read on paper is refused."""
+def put_workspace(desk: AtDesk, asked: WorkspacePut) -> WorkspaceView:
+    """Say whose the workspace is, in which colour its packs are set, and how numbers and days are written in it; a colour that
+    cannot be read on paper is refused, and so is a mark that would mean two things."""
+    if asked.notation is not None:
+        set_notation(desk, asked.notation.chosen())
     if asked.accent is not None:
         set_accent(desk, asked.accent)
     if asked.name is not None:

@@ -10,6 +10,7 @@ import numpy as np
 
 from kalendor.core.values.columns import DATED, EXACT, NUMERIC, Column, Records, days_of, text_column
 from kalendor.core.values.days import month_numbers, month_starts
+from kalendor.core.values.notation import grouped
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.desk.desk import Desk
 from kalendor.desk.outcomes import sums_of
@@ -58,7 +59,7 @@ def read_lines(source: Source, lines: Sequence[Line], plain: bool = False) -> Li
         raise DefinitionError("nothing is entered yet; fill in at least one line")
     if len(numbered) > MOST_LINES:
         raise DefinitionError(
-            f"{len(numbered):,} lines are too many to enter by hand (at most {MOST_LINES:,}); import a file"
+            f"{grouped(len(numbered))} lines are too many to enter by hand (at most {grouped(MOST_LINES)}); import a file"
         )
     read = {
         c.name: _read(source, c, [(at, row.get(c.name, "")) for at, row in numbered], plain) for c in source.columns

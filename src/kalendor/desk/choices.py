@@ -11,6 +11,7 @@ from kalendor.core.groupings.calendars import calendar
 from kalendor.core.groupings.levels import NOT_PLACED
 from kalendor.core.groupings.trees import Placer
 from kalendor.core.values.columns import DATED, NUMERIC, Column, days_of
+from kalendor.core.values.notation import grouped
 from kalendor.definitions.buckets import Buckets
 from kalendor.definitions.calendar import Calendar
 from kalendor.definitions.kinds import Grouping, default_calendar
@@ -119,11 +120,11 @@ def said(choice: Choice) -> str:
     '1 value'
     """
     parts = [_counted(level, count) for level, count in choice.levels]
-    more = [f"{n:,} {word}" for n, word in ((choice.blank, "blank"), (choice.not_placed, "not placed")) if n]
+    more = [f"{grouped(n)} {word}" for n, word in ((choice.blank, "blank"), (choice.not_placed, "not placed")) if n]
     return choice.problem or ", ".join([" · ".join(parts), *more])
 
 
 def _counted(level: str, count: int) -> str:
     if level in ("value", "range", *GRAINS):
-        return f"{count:,} {level}{'' if count == 1 else 's'}"
-    return f"{level} {count:,}"
+        return f"{grouped(count)} {level}{'' if count == 1 else 's'}"
+    return f"{level} {grouped(count)}"

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from kalendor.core.formulas.expressions import with_column_renamed
 from kalendor.core.placing.made_columns import with_made
 from kalendor.core.values.columns import EXACT, NUMERIC, Column, Kind, blank_column, brought_to
+from kalendor.core.values.notation import grouped
 from kalendor.definitions.recipe import ColumnReading
 from kalendor.definitions.renaming import ColumnRenamed
 from kalendor.definitions.report import Report
@@ -224,11 +225,11 @@ def _as(column: Column, kind: Kind, places: int, percent: bool) -> Column:
 def _said(unread: list[_Unread], name: str, told: ColumnReading) -> str:
     kind = WORDS.get(told.type or "", told.type or "")
     shown = ", ".join(_each(unread[:SHOWN_UNREAD]))
-    more = f" and {len(unread) - SHOWN_UNREAD:,} more" if len(unread) > SHOWN_UNREAD else ""
-    count = f"{len(unread):,} {'value' if len(unread) == 1 else 'values'} of {name!r}"
+    more = f" and {grouped(len(unread) - SHOWN_UNREAD)} more" if len(unread) > SHOWN_UNREAD else ""
+    count = f"{grouped(len(unread))} {'value' if len(unread) == 1 else 'values'} of {name!r}"
     return f"{count} cannot be read as a {kind}: {shown}{more}. Leave {'it' if len(unread) == 1 else 'them'} blank, or keep the column as it is"
 
 
 def _each(unread: list[_Unread]) -> Iterator[str]:
     for one in unread:
-        yield f"{one.text[:60]!r} on line {one.line:,} of {one.file}"
+        yield f"{one.text[:60]!r} on line {grouped(one.line)} of {one.file}"

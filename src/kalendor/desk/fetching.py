@@ -11,10 +11,12 @@ from datetime import datetime
 from urllib.parse import urlsplit
 from uuid import uuid4
 
+from kalendor.core.values.notation import grouped
 from kalendor.definitions.fetching import Fetching
 from kalendor.desk.bringing_in import keep, leave, look_at_held
 from kalendor.desk.desk import Desk
 from kalendor.desk.dropped_files import hold_for_a_person
+from kalendor.desk.notation import begin_in
 from kalendor.desk.reasons import held_for
 from kalendor.desk.uploads import WAITING, hold_file
 from kalendor.desk.waiting import Waiting
@@ -124,7 +126,7 @@ def _brought(desk: Desk, source: Source, fetching: Fetching, so_far: ReadSoFar) 
     except BaseException:
         leave(desk, found.token)
         raise
-    return "in", f"{intake.records:,} {'record' if intake.records == 1 else 'records'}"
+    return "in", f"{grouped(intake.records)} {'record' if intake.records == 1 else 'records'}"
 
 
 def set_fetching(desk: Desk, source: Source, fetching: Fetching | None) -> None:
@@ -171,6 +173,7 @@ def keep_fetching(desk: Desk, stop: threading.Event) -> None:
     WHO.set(BY)
     while not stop.wait(EVERY_SECONDS):
         try:
+            begin_in(desk)
             fetch_due(desk)
         except Exception as error:
             log_unexpected(error, "queries")

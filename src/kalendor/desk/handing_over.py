@@ -3,6 +3,7 @@
 from dataclasses import dataclass, field
 
 from kalendor.core.values.days import day_label
+from kalendor.core.values.notation import grouped
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.ingredients import now
@@ -86,24 +87,24 @@ def previewed(desk: Desk, report: Report, form: str, shape: str | None) -> Previ
     if form == "parquet":
         table = flat(given.sheet)
         rows = len(table.fields[0]) if table.fields else 0
-        return Preview(name, [f"{rows:,} rows, {len(table.headings)} columns"], "\n".join(table.headings), False)
+        return Preview(name, [f"{grouped(rows)} rows, {len(table.headings)} columns"], "\n".join(table.headings), False)
     lines = write(given, form, chosen).decode(
         CODECS[report.export.encoding][0] if form == "csv" else "utf-8", "replace"
     )
     first = lines.removeprefix("\ufeff").split("\n")
-    return Preview(name, [f"{len(first) - 1:,} lines of text"], "\n".join(first[:SHOWN_LINES]), False)
+    return Preview(name, [f"{grouped(len(first) - 1)} lines of text"], "\n".join(first[:SHOWN_LINES]), False)
 
 
 def _facts(given: Handover, form: str) -> list[str]:
     set_ = typeset(given.sheet)
-    said = [f"{len(set_.rows):,} lines, {len(set_.columns):,} columns of figures"]
+    said = [f"{grouped(len(set_.rows))} lines, {grouped(len(set_.columns))} columns of figures"]
     levels = [level.name for level in given.sheet.lines.levels]
     if form in ("xlsx", "ods", "html") and len(levels) > 1:
         said.append(f"groups of {' and '.join(levels[:-1])} open and close")
     if form in ("xlsx", "ods"):
         over = spans(set_)
         alive = sum(int(live(set_, over, column).sum()) for column in set_.columns)
-        said.append(f"{alive:,} live totals" if given.export.subtotals == "live" else "totals are values")
+        said.append(f"{grouped(alive)} live totals" if given.export.subtotals == "live" else "totals are values")
     if form == "xlsx":
         said.append("a second sheet says what it rests on")
     return said

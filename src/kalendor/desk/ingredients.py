@@ -2,11 +2,12 @@
 and the files that stood. It comes from the workspace as it is now, or from an edition."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import astuple, dataclass
 from datetime import date
 from typing import cast
 
 from kalendor.core.values.keys import Key, key
+from kalendor.core.values.notation import NOTATION
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import LookupColumn, MadeColumn, Report
 from kalendor.definitions.resting import groupings_named
@@ -73,7 +74,8 @@ class Ingredients:
         counted = [[s.refused, s.mended, s.empty, s.by_hand] for s in self.sources]
         given = self.as_of or self.report.as_of
         day = [given, None if given else self.today]
-        return key("sheet", self.report.worked_part(), day, *self._parts(), counted)
+        written = astuple(NOTATION.get())  # its notes are words
+        return key("sheet", self.report.worked_part(), day, *self._parts(), counted, written)
 
     def _parts(self) -> tuple[list[Grouping], list[Key]]:
         return [g.body for g in self.groupings], [s.key() for s in self.sources]

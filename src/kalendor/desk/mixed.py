@@ -9,6 +9,7 @@ import numpy as np
 from kalendor.core.figures.family import kind_of
 from kalendor.core.plan import Plan
 from kalendor.core.values.columns import DATED, NUMERIC, Column, Kind, Records
+from kalendor.core.values.notation import noted
 from kalendor.definitions.axis import CategoryEntry, PeriodEntry
 from kalendor.definitions.figure import Figure, Taken
 from kalendor.definitions.report import FormulaColumn, Lookup, LookupColumn, MadeColumn, Report
@@ -45,7 +46,8 @@ class _Rates:
     def example(self, sign: str) -> str:
         """What becomes of a hundred of a unit."""
         unit, rate = self.first
-        return f"100 {unit} → {100 * rate if sign == '*' else 100 / rate:,.2f}" if rate else ""
+        made = 0.0 if not rate else 100 * rate if sign == "*" else 100 / rate
+        return f"100 {unit} → {noted(f'{made:,.2f}')}" if rate else ""
 
 
 def ways_out(desk: Desk, report: Report, figure: str) -> list[WayOut]:

@@ -9,6 +9,7 @@ from defusedxml import ElementTree
 from defusedxml.common import DefusedXmlException
 from PIL import Image
 
+from kalendor.core.values.notation import grouped
 from kalendor.desk.desk import Desk
 from kalendor.errors import DefinitionError
 from kalendor.output.contrast import HEX, LEAST, contrast, darkened
@@ -62,7 +63,7 @@ def set_mark(desk: Desk, content: bytes) -> None:
     Raises DefinitionError for what is neither SVG nor PNG, is too large, or holds more than a still drawing.
     """
     if len(content) > MOST_BYTES:
-        raise DefinitionError(f"the mark has {len(content):,} bytes; at most {MOST_BYTES:,} are kept")
+        raise DefinitionError(f"the mark has {grouped(len(content))} bytes; at most {grouped(MOST_BYTES)} are kept")
     if content.startswith(PNG):
         content = _still_png(content)
     elif content:

@@ -10,7 +10,8 @@ import numpy as np
 from kalendor.core.takes.aggregate import exact_sums
 from kalendor.core.takes.units import coded, units_in
 from kalendor.core.values.columns import EXACT, Column, Mask, Records, days_of
-from kalendor.core.values.days import FULL_MONTH_NAMES, short_day
+from kalendor.core.values.days import FULL_MONTH_NAMES
+from kalendor.core.values.notation import grouped, noted_day
 from kalendor.definitions.recipe import Join
 from kalendor.desk.desk import Desk
 from kalendor.desk.unplaced import unplaced
@@ -66,7 +67,9 @@ def outcome(desk: Desk, found: Waiting) -> Outcome:
     source = desk.sources.named(found.source)
     if len(records.columns) > MOST_COLUMNS:
         count = len(records.columns)
-        return Outcome(problem=f"{found.file_name}: it has {count:,} columns; a source may have {MOST_COLUMNS:,}")
+        return Outcome(
+            problem=f"{found.file_name}: it has {grouped(count)} columns; a source may have {grouped(MOST_COLUMNS)}"
+        )
     if source is None:
         return Outcome(doubled=doubled(records), sums=sums)
     try:
@@ -115,7 +118,7 @@ def _about(after: Records, join: Join) -> str:
     if not len(days):
         return ""
     if join == "replace_dates":
-        return f"{short_day(int(days.min()))} – {short_day(int(days.max()))}"
+        return f"{noted_day(int(days.min()))} – {noted_day(int(days.max()))}"
     months = months_about(days).tolist()
     return ", ".join(f"{FULL_MONTH_NAMES[month % 12]} {month // 12}" for month in months)
 

@@ -7,7 +7,8 @@ import numpy as np
 
 from kalendor.core.formulas.texts import written
 from kalendor.core.values.columns import DATED, DAY_MICROSECONDS, NUMERIC, Column, Kind, Records, days_of
-from kalendor.core.values.days import month_numbers, short_day
+from kalendor.core.values.days import month_numbers
+from kalendor.core.values.notation import grouped, noted, noted_day
 from kalendor.desk.round_cut import round_cut
 from kalendor.desk.spread import spread
 from kalendor.output.numbers import as_read, plain_approximate, plain_exact
@@ -100,7 +101,7 @@ def _of_text(name: str, column: Column, values: np.ndarray, blank: int) -> Profi
     order = np.argsort(-counts, kind="stable")
     used = [int(i) for i in order if counts[i]]
     words = [column.words[i] for i in used[:NAMED]]
-    summary = ", ".join(words) if len(used) <= NAMED else f"{len(used):,} different"
+    summary = ", ".join(words) if len(used) <= NAMED else f"{grouped(len(used))} different"
     bars = [float(counts[i] / counts[used[0]]) for i in used[:BARS]]
     ends = sorted(column.words[i] for i in used) if len(used) <= 10_000 else words
     warning = "a code, not a grouping" if len(used) > FEW and len(used) > NEARLY_ALL * len(values) else ""
@@ -112,7 +113,7 @@ def _end(column: Column, value: object) -> str:
         return as_read(replace(column, values=np.array([value]), blank=None))[0]
     if column.kind in DATED:
         day = int(value) // DAY_MICROSECONDS if column.kind is Kind.DATETIME else int(value)  # type: ignore[call-overload]
-        return short_day(day)
+        return noted_day(day)
     if column.kind in (Kind.WHOLE, Kind.DECIMAL):
         return _thousands(plain_exact(int(value), column.places))  # type: ignore[call-overload]
     if column.kind is Kind.APPROXIMATE:
@@ -122,7 +123,7 @@ def _end(column: Column, value: object) -> str:
 
 def _thousands(plain: str) -> str:
     whole, point, rest = plain.partition(".")
-    return f"{int(whole):,}{point}{rest}" if whole not in ("", "-", "-0") else plain
+    return noted(f"{int(whole):,}{point}{rest}" if whole not in ("", "-", "-0") else plain)
 
 
 def _bars(column: Column, values: np.ndarray) -> list[float]:

@@ -9,6 +9,7 @@ import numpy as np
 
 from kalendor.core.values.columns import DATED, NUMERIC, Column, Records, day_of, days_of
 from kalendor.core.values.days import month_numbers
+from kalendor.core.values.notation import grouped, noted
 from kalendor.definitions.recipe import ColumnReading
 from kalendor.intake.typed import Reading
 
@@ -67,7 +68,8 @@ def _marks_turned(old: Column, column: Column) -> str:
     other = middle * THOUSAND if _has_fractions(column) else middle / THOUSAND
     if not middle or not before or _apart(other, before) + np.log(LIKELIER) >= _apart(middle, before):
         return ""
-    return f"they are about {other:,.6g} then and not {middle:,.6g}; those before are about {before:,.6g}"
+    then, now, earlier = (noted(f"{size:,.6g}") for size in (other, middle, before))
+    return f"they are about {then} then and not {now}; those before are about {earlier}"
 
 
 def _middle(column: Column) -> float:
@@ -93,7 +95,7 @@ def order_said(column: Column, found: ColumnReading, rival: bool) -> tuple[bool,
     if rival:
         return False, f"{order}, or the other way round: every date can be read both ways"
     if _turns(found.format or ""):
-        return late > 0, f"{order}: {late:,} {'date' if late == 1 else 'dates'} can be read no other way"
+        return late > 0, f"{order}: {grouped(late)} {'date' if late == 1 else 'dates'} can be read no other way"
     return True, order
 
 

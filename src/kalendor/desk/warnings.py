@@ -7,6 +7,7 @@ import numpy as np
 from kalendor.core.groupings.periods import MERGING
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.columns import Column, Kind, Records, column_days, day_of
+from kalendor.core.values.notation import grouped
 from kalendor.definitions.axis import CategoryEntry, PeriodEntry
 from kalendor.definitions.figure import Taken, with_earlier_periods
 from kalendor.definitions.report import LookupColumn, Report
@@ -108,7 +109,7 @@ def _unmatched(desk: Desk, source: Source, report: Report, records: Records) -> 
         if isinstance(made, LookupColumn):
             unmatched = note_on(desk, records, made).unmatched
             if unmatched:
-                yield f"{made.name}: {unmatched:,} records found no match in {made.lookup.source}"
+                yield f"{made.name}: {grouped(unmatched)} records found no match in {made.lookup.source}"
 
 
 def _nearly_unique(report: Report, records: Records) -> Iterator[str]:
@@ -134,4 +135,4 @@ def _one_member(sheet: Sheet) -> Iterator[str]:
 def _too_long(sheet: Sheet) -> Iterator[str]:
     count = len(sheet.lines.shown.lines)
     if count > MANY_LINES:
-        yield f"{count:,} lines are more than can be read; close levels, or show the top few"
+        yield f"{grouped(count)} lines are more than can be read; close levels, or show the top few"

@@ -8,7 +8,7 @@ import pyarrow.compute as pc
 
 from kalendor.core.takes.aggregate import occurring
 from kalendor.core.values.columns import Column, Kind, Mask, days_of
-from kalendor.core.values.days import short_day
+from kalendor.core.values.notation import noted_day
 from kalendor.core.values.words import Words
 from kalendor.definitions.recipe import ColumnReading
 from kalendor.intake import values
@@ -128,7 +128,7 @@ def _rival(words: Sequence[str], best: Read, other: Read) -> Rival:
     apart = np.flatnonzero((best.values != other.values) & ~best.failed & ~other.failed)[:SHOWN_EXAMPLES]
     days = [days_of(Column(read.kind, read.values[apart])) for read in (best, other)]
     shown = zip(apart.tolist(), days[0].tolist(), days[1].tolist(), strict=True)
-    return Rival(other.format or "", tuple((words[i], short_day(now), short_day(then)) for i, now, then in shown))
+    return Rival(other.format or "", tuple((words[i], noted_day(now), noted_day(then)) for i, now, then in shown))
 
 
 def _may_have_rival(read: Read) -> bool:

@@ -10,7 +10,7 @@ import numpy as np
 from kalendor.core.formulas.texts import as_text, written
 from kalendor.core.takes.aggregate import occurring
 from kalendor.core.values.columns import DATED, NUMERIC, Column, Kind, days_of
-from kalendor.core.values.days import short_day
+from kalendor.core.values.notation import grouped, noted_day
 from kalendor.core.values.words import quick_hashes_of
 from kalendor.intake.together import heading_key
 
@@ -99,7 +99,7 @@ def _texts_alike(known: Column, came: Column, names: float) -> Likeness | None:
     share = float(counts[there].sum() / counts.sum())
     different = int((counts > 0).sum())
     if share >= ENOUGH:
-        why = f"{int(there.sum()):,} of {different:,} values are known"
+        why = f"{grouped(int(there.sum()))} of {grouped(different)} values are known"
         return Likeness(share, why, share >= SAME_VALUES and different >= FEWEST_DIFFERENT)
     shapes = set(_shapes(known))
     alike = [shape in shapes for shape in _shapes(came)]
@@ -146,7 +146,7 @@ def _dates_alike(known: Column, came: Column, names: float) -> Likeness:
     ours, theirs = days_of(known)[known.present], days_of(came)[came.present]
     near = (theirs >= ours.min() - YEARS) & (theirs <= ours.max() + YEARS)
     share = float(near.mean())
-    first, last = short_day(int(theirs.min())), short_day(int(theirs.max()))
+    first, last = noted_day(int(theirs.min())), noted_day(int(theirs.max()))
     return Likeness(0.7 * share, f"its dates are of {first} – {last}", share >= SAME_VALUES and names >= ALIKE_NAMES)
 
 

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
+from kalendor.core.values.notation import grouped
 from kalendor.definitions.recipe import Recipe
 from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, blocks, content_of, mapped, unpacked
@@ -163,7 +164,7 @@ def _empty_said(raw: RawTable) -> tuple[str, ...]:
     """How many lines hold nothing but separators."""
     if not raw.empty:
         return ()
-    said = "1 line holds" if raw.empty == 1 else f"{raw.empty:,} lines hold"
+    said = "1 line holds" if raw.empty == 1 else f"{grouped(raw.empty)} lines hold"
     return (f"{said} nothing but separators and {'is no record' if raw.empty == 1 else 'are no records'}",)
 
 
@@ -197,13 +198,13 @@ def _raw(
     text, lone = without_lone_returns(text, scratch)
     if lone:
         notes.append(
-            f"{lone:,} carriage {'return' if lone == 1 else 'returns'} within lines {'was' if lone == 1 else 'were'} read as spaces"
+            f"{grouped(lone)} carriage {'return' if lone == 1 else 'returns'} within lines {'was' if lone == 1 else 'were'} read as spaces"
         )
     layout = layout_of(text, name, encoding, recipe.delimiter, recipe.heading_line)
     if len(layout.headings) > MOST_HEADINGS:
         raise IntakeError(
-            f"{name}: its heading line {layout.heading_line} has {len(layout.headings):,} columns; at most"
-            f" {MOST_HEADINGS:,} are read. Leave some out, or bring it in by parts"
+            f"{name}: its heading line {layout.heading_line} has {grouped(len(layout.headings))} columns; at most"
+            f" {grouped(MOST_HEADINGS)} are read. Leave some out, or bring it in by parts"
         )
     return replace(read_delimited(text, name, layout, so_far), notes=tuple(notes)), layout
 
@@ -219,7 +220,7 @@ def _check_lines(content: Bytes, name: str) -> None:
             begun, lines = at + int(ends[-1]) + 1, lines + len(ends)
         elif at + len(block) - begun > LONGEST_LINE:
             raise IntakeError(
-                f"{name}: line {lines + 1:,} is longer than {LONGEST_LINE >> 20} MiB, and a text has at most a million"
+                f"{name}: line {grouped(lines + 1)} is longer than {LONGEST_LINE >> 20} MiB, and a text has at most a million"
                 " characters; look for a value that was not ended, and save the file again"
             )
 

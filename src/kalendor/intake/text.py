@@ -11,6 +11,7 @@ from pathlib import Path
 
 import numpy as np
 
+from kalendor.core.values.notation import grouped
 from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, blocks, gathered
 from kalendor.intake.encodings import MIXED, OTHERS, encoding_of, is_utf8, lines_of, odd_lines
@@ -41,7 +42,7 @@ def text_notes(content: Bytes, encoding: str, told: bool = False) -> list[str]:
         return []
     odd = [is_utf8(line) for line in odd_lines(content)]
     return [
-        f"{odd.count(True):,} of its lines are UTF-8 and {odd.count(False):,} are Windows-1252; each was read as it is written"
+        f"{grouped(odd.count(True))} of its lines are UTF-8 and {grouped(odd.count(False))} are Windows-1252; each was read as it is written"
     ]
 
 

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.values.columns import NUMERIC, Column, Kind, Mask, Records, blank_column
 from kalendor.core.values.cores import each
+from kalendor.core.values.notation import grouped
 from kalendor.definitions.recipe import ColumnReading, Recipe
 from kalendor.errors import IntakeError
 from kalendor.intake.findings import MOST_TEXT, Finding, Rival, find
@@ -218,7 +219,7 @@ def _refusal(raw: RawTable, findings: dict[str, Finding], row: int) -> Refused:
             text = raw.columns[at].item(row) or ""
             kind = finding.reading.type or "text"
             if kind == "text":
-                long = f"{heading}: a text of {len(text):,} characters; at most {MOST_TEXT:,} are kept"
+                long = f"{heading}: a text of {grouped(len(text))} characters; at most {grouped(MOST_TEXT)} are kept"
                 return Refused(int(raw.lines[row]), heading, text[:SHOWN_TEXT], long, cells)
             reason = f"{heading}: {text[:80]!r} is not a {WORDS.get(kind, kind)}"
             return Refused(int(raw.lines[row]), heading, text[:500], reason, cells)

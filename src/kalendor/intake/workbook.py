@@ -9,6 +9,7 @@ from typing import IO, Any
 
 from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook, SheetVisibleEnum
 
+from kalendor.core.values.notation import grouped
 from kalendor.errors import IntakeError
 from kalendor.intake.error_cells import column_number, error_cells
 from kalendor.intake.raw import RawTable, table_of_rows
@@ -34,7 +35,9 @@ def read_workbook(data: bytes, name: str, sheet: str | None, area: str | None, h
         ) from None
     left, top, right, bottom = _corners(area, name)
     if chosen.total_height * chosen.total_width > MOST_CELLS:
-        raise IntakeError(f"{name}: the sheet {chosen.name!r} has more than {MOST_CELLS:,} cells; save it as CSV")
+        raise IntakeError(
+            f"{name}: the sheet {chosen.name!r} has more than {grouped(MOST_CELLS)} cells; save it as CSV"
+        )
     rows = []
     errors = error_cells(data, chosen.name)
     values = chosen.to_python(skip_empty_area=False)
@@ -74,7 +77,7 @@ def _check_sheet(file: IO[bytes], name: str) -> None:
         rest = text[-64:]
         if rows * columns > MOST_CELLS:
             raise IntakeError(
-                f"{name}: a sheet reaches to row {rows:,} and column {columns:,}, more than {MOST_CELLS:,} cells; delete what"
+                f"{name}: a sheet reaches to row {grouped(rows)} and column {grouped(columns)}, more than {grouped(MOST_CELLS)} cells; delete what"
                 " stands far out, or save it as CSV"
             )
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
 from kalendor.core.trail.trail import Trail
+from kalendor.core.values.notation import NOTATION, Notation
 from kalendor.definitions.export import Export
 from kalendor.definitions.report import Report
 from kalendor.errors import KalendorError
@@ -32,7 +33,7 @@ class Cover:
 class Handover:
     """A sheet to be written: `brief` is its definition read out, `headline` the sentences over it and `short` what they come to in a line, `told` the trail's words
     for each figure's grand total, by the figure's name; `edition` says which edition it is, where it is one; `report` is the
-    definition, None where only the sheet is known."""
+    definition, None where only the sheet is known; `notation` is that in which it is written, words and numbers."""
 
     sheet: Sheet
     export: Export = field(default_factory=Export)
@@ -42,6 +43,7 @@ class Handover:
     edition: str = ""
     report: Report | None = None
     short: str = ""
+    notation: Notation = field(default_factory=NOTATION.get)
 
 
 def handed(report: Report, sheet: Sheet, trace: Callable[[Cell], Trail]) -> Handover:

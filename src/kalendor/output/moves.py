@@ -8,6 +8,7 @@ import numpy as np
 from kalendor.core.groupings.levels import ORDINARY
 from kalendor.core.sheet.sheet import Sheet, ShownFigure
 from kalendor.core.values.columns import NUMERIC
+from kalendor.core.values.notation import noted
 from kalendor.output.headline.headline import in_full, latest
 from kalendor.output.shown import number_at, shown_number
 
@@ -41,7 +42,7 @@ def moved_since(now: Sheet, then: Sheet, since: str) -> Moved | None:
     change = value - base
     return Moved(
         now.title, _named(now, figure), since, shown_number(base, figure), shown_number(value, figure), _signed(change, figure),
-        f"{change / base * 100:+.1f}%".replace("-", "\u2212") if base > 0 else "", _line(now, figure, then, before),
+        noted(f"{change / base * 100:+.1f}%").replace("-", "\u2212") if base > 0 else "", _line(now, figure, then, before),
     )  # fmt: skip
 
 

@@ -9,8 +9,9 @@ import numpy as np
 
 from kalendor.core.formulas.texts import written
 from kalendor.core.groupings.levels import NO_START
-from kalendor.core.values.columns import DAY_MICROSECONDS, Column, Kind
+from kalendor.core.values.columns import DATED, DAY_MICROSECONDS, Column, Kind, days_of
 from kalendor.core.values.days import day_label
+from kalendor.core.values.notation import NOTATION, Notation, noted
 
 
 def plain_approximate(value: float) -> str:
@@ -86,12 +87,27 @@ def as_read(column: Column) -> list[str]:
 
 
 def as_listed(column: Column) -> list[str]:
-    """Every value as records are listed: as it is read, amounts with places as on a sheet, 2,434.55; whole numbers, which may be
-    codes or years, as they stand."""
+    """Every value as records are listed, in the notation at hand: as it is read, amounts with places as on a sheet, 2,434.55;
+    whole numbers, which may be codes or years, as they stand."""
+    notation = NOTATION.get()
+    if column.kind in DATED and notation.dates != "mixed":
+        return _listed_days(column, notation)
     found = as_read(column)
+    if column.percent and notation.marks:
+        return [notation.of(text) for text in found]
     if column.percent or column.kind not in (Kind.DECIMAL, Kind.APPROXIMATE):
         return found
     return [_grouped(text) for text in found]
+
+
+def _listed_days(column: Column, notation: Notation) -> list[str]:
+    days = days_of(column).tolist()
+    clocks = [""] * len(days)
+    if column.kind is Kind.DATETIME:
+        clocks = [" " + text.partition(" ")[2] for text in as_read(column)]
+    blank = column.blanks.tolist()
+    found = zip(days, clocks, blank, strict=True)
+    return ["" if none else f"{notation.listed_day(day)}{clock}" for day, clock, none in found]
 
 
 def _grouped(text: str) -> str:
@@ -102,7 +118,9 @@ def _grouped(text: str) -> str:
     """
     whole, point, rest = text.partition(".")
     plain = whole.removeprefix("-").isdecimal() and "e" not in rest
-    return f"{text[:1] if text[0] == '-' else ''}{int(whole.removeprefix('-')):,}{point}{rest}" if plain else text
+    return (
+        noted(f"{text[:1] if text[0] == '-' else ''}{int(whole.removeprefix('-')):,}{point}{rest}") if plain else text
+    )
 
 
 def start_text(start: int, clock: bool) -> str:

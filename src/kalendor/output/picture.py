@@ -13,6 +13,7 @@ from matplotlib.colors import to_rgb
 from matplotlib.container import BarContainer
 from matplotlib.figure import Figure
 
+from kalendor.core.values.notation import noted
 from kalendor.output.charting import Chart
 from kalendor.output.measuring import FONTS
 
@@ -152,5 +153,5 @@ def _plain_text(text: str) -> str:
 def _short(value: float) -> str:
     size = abs(value)
     if size >= MILLION:
-        return f"{value / MILLION:g} m"
-    return f"{value / THOUSAND:g} k" if size >= THOUSAND else f"{value:g}"
+        return noted(f"{value / MILLION:g}") + " m"
+    return noted(f"{value / THOUSAND:g}") + " k" if size >= THOUSAND else noted(f"{value:g}")

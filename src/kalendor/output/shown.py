@@ -11,6 +11,7 @@ from kalendor.core.sheet.scales import UNITS, is_percent, places_of
 from kalendor.core.sheet.sheet import Sheet, ShownFigure
 from kalendor.core.sheet.tieout import Footing
 from kalendor.core.values.columns import EXACT, Array, Column, Kind
+from kalendor.core.values.notation import NOTATION, noted
 from kalendor.output.numbers import writer
 
 MINUS = "\u2212"
@@ -25,7 +26,7 @@ def shown_number(value: Decimal, figure: ShownFigure) -> str:
     if rounded == 0 and form.zero == "dash":
         return "–"
     digits = f"{abs(rounded):,f}" if form.thousands else f"{abs(rounded):f}"
-    body = form.currency + digits + ("%" if percent else "")
+    body = form.currency + noted(digits) + ("%" if percent else "")
     if rounded < 0:
         return f"({body})" if form.negative == "parentheses" else MINUS + body
     return "+" + body if figure.signed and rounded > 0 else body
@@ -37,7 +38,7 @@ def shown_units(units: int, places: int) -> str:
     >>> shown_units(-123456, 2)
     '(1,234.56)'
     """
-    value = f"{Decimal(abs(units)).scaleb(-places):,f}"
+    value = noted(f"{Decimal(abs(units)).scaleb(-places):,f}")
     return f"({value})" if units < 0 else value
 
 
@@ -86,12 +87,13 @@ def _plain_units(figure: ShownFigure) -> Callable[[int], str] | None:
     if cells.kind not in EXACT or is_percent(figure) or form.unit != "one" or places_of(figure) != cells.places:
         return None
     size, places, group = 10**cells.places, cells.places, "," if form.thousands else ""
+    notation = NOTATION.get()
 
     def shown(units: int) -> str:
         if units == 0 and form.zero == "dash":
             return "–"
         whole, rest = divmod(abs(units), size)
-        body = f"{form.currency}{whole:{group}}" + (f".{rest:0{places}d}" if places else "")
+        body = form.currency + notation.of(f"{whole:{group}}" + (f".{rest:0{places}d}" if places else ""))
         if units < 0:
             return f"({body})" if form.negative == "parentheses" else MINUS + body
         return "+" + body if figure.signed and units > 0 else body
@@ -129,4 +131,4 @@ def _with_thousands(total: str) -> str:
     '27,220.00 SEK'
     """
     number, blank, unit = total.partition(" ")
-    return f"{Decimal(number):,f}{blank}{unit}"
+    return f"{noted(f'{Decimal(number):,f}')}{blank}{unit}"

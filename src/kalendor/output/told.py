@@ -14,7 +14,7 @@ from kalendor.core.sheet.scales import is_percent
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.trail import Trail
 from kalendor.core.values.columns import column_days
-from kalendor.core.values.days import short_day
+from kalendor.core.values.notation import grouped, noted_day
 from kalendor.output.shown import shown_cells
 from kalendor.sentence.conditions import set_aside_by
 
@@ -45,7 +45,7 @@ def sentences(trail: Trail) -> list[str]:
     if trail.report.only:
         said.append(f"Only where {' and '.join(trail.report.only)}.")
     if trail.cut:
-        said.append(f"Compared up to {short_day(trail.as_of)} only; the figure beside it counts all that is shown.")
+        said.append(f"Compared up to {noted_day(trail.as_of)} only; the figure beside it counts all that is shown.")
     if trail.shown.approximate:
         said.append("It is approximate: it rests on amounts that are not kept exactly.")
     if trail.shown.rounded is not None and (nearest := number_of(trail, trail.operand)) != _number(trail):
@@ -63,7 +63,7 @@ def why(trail: Trail) -> str:
 def under_title(sheet: Sheet) -> str:
     """What stands under a sheet's title: its source, its as-of date, and which numbers are in thousands or millions."""
     scale = scale_of(sheet)
-    return f"{sheet.tie_out.source} · as of {short_day(sheet.as_of)}{f' · {scale}' if scale else ''}"
+    return f"{sheet.tie_out.source} · as of {noted_day(sheet.as_of)}{f' · {scale}' if scale else ''}"
 
 
 def scale_of(sheet: Sheet) -> str:
@@ -81,19 +81,19 @@ def tie_words(sheet: Sheet) -> str:
     tie = sheet.tie_out
     if sheet.part_of:
         return f"A part of {sheet.part_of}.{_adding_up(sheet)}"
-    by_hand = [f"{tie.by_hand:,} entered by hand"] * bool(tie.by_hand)
+    by_hand = [f"{grouped(tie.by_hand)} entered by hand"] * bool(tie.by_hand)
     said = [
-        f"{tie.read - tie.by_hand:,} records read",
+        f"{grouped(tie.read - tie.by_hand)} records read",
         *by_hand,
-        *(f"{step.records:,} {_step(step)}" for step in tie.steps if step.records),
+        *(f"{grouped(step.records)} {_step(step)}" for step in tie.steps if step.records),
     ]
-    here = f"{tie.on_sheet:,} on this sheet"
+    here = f"{grouped(tie.on_sheet)} on this sheet"
     if tie.not_placed:
-        here += f", {tie.not_placed:,} of them not placed"
-    aside = [f"{tie.refused:,} {'line was' if tie.refused == 1 else 'lines were'} refused when imported"] * bool(
+        here += f", {grouped(tie.not_placed)} of them not placed"
+    aside = [f"{grouped(tie.refused)} {'line was' if tie.refused == 1 else 'lines were'} refused when imported"] * bool(
         tie.refused
     )
-    aside += [f"{tie.empty:,} {'line' if tie.empty == 1 else 'lines'} of separators alone"] * bool(tie.empty)
+    aside += [f"{grouped(tie.empty)} {'line' if tie.empty == 1 else 'lines'} of separators alone"] * bool(tie.empty)
     here += f" ({', '.join(aside)})" if aside else ""
     return f"{' → '.join([*said, here])}.{_adding_up(sheet)}"
 
@@ -139,7 +139,7 @@ def _when(trail: Trail, operand: Operand) -> str:
     span = column_days(trail.records.columns[trail.dated].take(operand.rows))
     if span is None:
         return ""
-    first, last = (short_day(day) for day in span)
+    first, last = (noted_day(day) for day in span)
     return f", {trail.dated} {first}" if first == last else f", {trail.dated} {first} – {last}"
 
 
@@ -147,5 +147,5 @@ def _over(operand: Operand) -> str:
     """The days that a number reaches over, and its records."""
     if operand.days is None:
         return ""
-    span = f"{short_day(operand.days.first)} – {short_day(operand.days.last)}"
-    return f", {span}, {operand.counted:,} {'record' if operand.counted == 1 else 'records'}"
+    span = f"{noted_day(operand.days.first)} – {noted_day(operand.days.last)}"
+    return f", {span}, {grouped(operand.counted)} {'record' if operand.counted == 1 else 'records'}"

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from importlib import import_module
 
+from kalendor.core.values.notation import written_in
 from kalendor.errors import DefinitionError
 from kalendor.output.handover import Handover
 
@@ -63,4 +64,5 @@ def write(given: Handover, form: str, shape: str | None = None) -> bytes:
     chosen = shape or found.shape
     if chosen not in found.writers:
         raise DefinitionError(f"--shape {chosen}: {form} has {' and '.join(found.writers)}")
-    return found.writer(chosen)(given)
+    with written_in(given.notation):
+        return found.writer(chosen)(given)

@@ -10,6 +10,7 @@ from typing import Literal
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
 
+from kalendor.core.values.notation import grouped
 from kalendor.errors import DefinitionError
 from kalendor.store.definitions import MissingError, stamp
 from kalendor.store.workspace import Workspace, served_to_others
@@ -243,5 +244,5 @@ def _account(row: sqlite3.Row) -> Account:
 
 def _hashed(password: str) -> str:
     if not SHORTEST <= len(password) <= LONGEST_PASSWORD:
-        raise DefinitionError(f"a password has {SHORTEST} to {LONGEST_PASSWORD:,} characters")
+        raise DefinitionError(f"a password has {SHORTEST} to {grouped(LONGEST_PASSWORD)} characters")
     return HASHER.hash(password)

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.values.columns import DATED, Column, Kind, Records, days_of
 from kalendor.core.values.days import FULL_MONTH_NAMES, month_numbers
+from kalendor.core.values.notation import grouped
 from kalendor.store.joining import Index
 from kalendor.store.keys import MOST_NAMED, RecordKeys, found_in
 
@@ -145,15 +146,15 @@ class Joint:
         """Why records would be counted twice beside those that stay."""
         count, same = self.after.count, len(self._same.beside(stays))
         if same * 2 >= count:
-            yield f"{same:,} of its {count:,} {_records(count)} stand already, every column the same"
+            yield f"{grouped(same)} of its {grouped(count)} {_records(count)} stand already, every column the same"
             return
         for name, standing in self._codes:
             again = standing.beside(stays)
             again = again[self.after.columns[name].present[again]]
             if len(again):
                 named = ", ".join(str(self.after.columns[name].item(int(at))) for at in again[:MOST_NAMED])
-                more = f" and {len(again) - MOST_NAMED:,} more" if len(again) > MOST_NAMED else ""
-                yield f"{len(again):,} of its records have a {name} that stands already: {named}{more}"
+                more = f" and {grouped(len(again) - MOST_NAMED)} more" if len(again) > MOST_NAMED else ""
+                yield f"{grouped(len(again))} of its records have a {name} that stands already: {named}{more}"
                 return
 
 
@@ -186,11 +187,11 @@ def _taken_away(held: Sequence[MonthLine]) -> Iterator[str]:
     """The months of which too much would leave; of many the first few, and what goes of the others together."""
     shown, others = held[:MOST_NAMED], held[MOST_NAMED:]
     for line in shown:
-        yield f"{line.month} would go from {line.now:,} {_records(line.now)} to {line.after:,}"
+        yield f"{line.month} would go from {grouped(line.now)} {_records(line.now)} to {grouped(line.after)}"
     if others:
         now, after = sum(line.now for line in others), sum(line.after for line in others)
         count = f"{len(others)} more month{'' if len(others) == 1 else 's'}"
-        yield f"{count} would go from {now:,} {_records(now)} to {after:,}"
+        yield f"{count} would go from {grouped(now)} {_records(now)} to {grouped(after)}"
 
 
 def _records(count: int) -> str:

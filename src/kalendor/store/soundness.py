@@ -12,6 +12,7 @@ from pathlib import Path
 import numpy as np
 
 from kalendor.core.values.columns import Column, Kind
+from kalendor.core.values.notation import grouped
 from kalendor.errors import DamagedError, DefinitionError, KalendorError, StoreError
 from kalendor.store.column_cache import Kept, kept_records
 from kalendor.store.definitions import Definitions
@@ -86,7 +87,7 @@ def _record_faults(workspace: Workspace) -> Iterator[str]:
             found = counts.get(row["id"], 0)
             if found != row["records"]:
                 yield (
-                    f"source {source.name!r}: {row['file_name']} was {row['records']:,} records, and {found:,} are there;"
+                    f"source {source.name!r}: {row['file_name']} was {grouped(row['records'])} records, and {grouped(found)} are there;"
                     f" {MEND}, or undo that file and bring it in again"
                 )
 

@@ -11,6 +11,7 @@ from pathlib import Path
 from pydantic import TypeAdapter
 
 from kalendor.core.values.columns import Column, Kind, Records
+from kalendor.core.values.notation import grouped
 from kalendor.definitions.document import parse, read_json
 from kalendor.definitions.recipe import Join, Recipe
 from kalendor.definitions.report import MadeColumn
@@ -166,7 +167,7 @@ class Sources:
         there = len(db.execute(f"PRAGMA table_info({quoted(f'records_{source_id}')})").fetchall())
         if there + len(columns) > MOST_COLUMNS:
             raise IntakeError(
-                f"it has {len(columns):,} columns, and a source may have {MOST_COLUMNS - len(ROW_COLUMNS):,} in all;"
+                f"it has {grouped(len(columns))} columns, and a source may have {grouped(MOST_COLUMNS - len(ROW_COLUMNS))} in all;"
                 " leave some out, or bring it in by parts"
             )
         at = db.execute("SELECT count(*) FROM source_column WHERE source_id = ?", (source_id,)).fetchone()[0]

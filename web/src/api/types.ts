@@ -3263,10 +3263,11 @@ export interface paths {
          */
         get: operations["workspace_api_workspace_get"];
         /**
-         * Put Organisation
-         * @description Say whose the workspace is, and in which colour its packs are set; a colour that cannot be read on paper is refused.
+         * Put Workspace
+         * @description Say whose the workspace is, in which colour its packs are set, and how numbers and days are written in it; a colour that
+         *     cannot be read on paper is refused, and so is a mark that would mean two things.
          */
-        put: operations["put_organisation_api_workspace_put"];
+        put: operations["put_workspace_api_workspace_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -4551,6 +4552,7 @@ export interface components {
              * @default
              */
             line: string;
+            notation: components["schemas"]["NotationView"];
             /**
              * Prepared By
              * @default
@@ -5911,6 +5913,28 @@ export interface components {
             value?: string | null;
         };
         /**
+         * NotationView
+         * @description How numbers and days are written: the decimal mark, the mark between thousands (empty for none), and what stands first in
+         *     a date; `mixed` is 31 Jul 2026 in words and 2026-07-31 in lists.
+         */
+        NotationView: {
+            /**
+             * Dates
+             * @enum {string}
+             */
+            dates: "mixed" | "day" | "month" | "year";
+            /**
+             * Decimal
+             * @enum {string}
+             */
+            decimal: "." | ",";
+            /**
+             * Thousands
+             * @enum {string}
+             */
+            thousands: "," | "." | " " | "’" | "";
+        };
+        /**
          * Note
          * @description A footnote: on the line of those labels, in the column of those labels and the figure of that name, or, with none of
          *     them, on the sheet. `as_of` is the as-of date of the one edition that it belongs to; left out, it stays.
@@ -5964,16 +5988,6 @@ export interface components {
             kind: "tree" | "calendar";
             /** Name */
             name: string;
-        };
-        /**
-         * OrganisationPut
-         * @description The organisation's name and accent colour (`#0d5a6a`); empty for none, as it was where left out.
-         */
-        OrganisationPut: {
-            /** Accent */
-            accent?: string | null;
-            /** Name */
-            name?: string | null;
         };
         /**
          * OtherSource
@@ -6894,13 +6908,15 @@ export interface components {
         };
         /**
          * SessionView
-         * @description Who is signed in: `accounts` says whether anybody has to be; `token` goes with every change, in X-Kalendor-Token.
+         * @description Who is signed in: `accounts` says whether anybody has to be; `token` goes with every change, in X-Kalendor-Token; `notation` is
+         *     that of the workspace.
          */
         SessionView: {
             /** Accounts */
             accounts: boolean;
             /** Name */
             name: string;
+            notation: components["schemas"]["NotationView"];
             /** Role */
             role: ("analyst" | "reader") | null;
             /** Token */
@@ -7741,6 +7757,18 @@ export interface components {
             name: string;
         };
         /**
+         * WorkspacePut
+         * @description The organisation's name and accent colour (`#0d5a6a`), empty for none, and the notation of numbers and days; as it was
+         *     where left out.
+         */
+        WorkspacePut: {
+            /** Accent */
+            accent?: string | null;
+            /** Name */
+            name?: string | null;
+            notation?: components["schemas"]["NotationView"] | null;
+        };
+        /**
          * WorkspaceView
          * @description A workspace: `name` is the organisation's, or its folder's where none was given; `accent` its colour as `#0d5a6a`, empty
          *     for the product's own; `marked` where it has a mark.
@@ -7752,6 +7780,7 @@ export interface components {
             marked: boolean;
             /** Name */
             name: string;
+            notation: components["schemas"]["NotationView"];
             /** Organisation */
             organisation: string;
             /** Reports */
@@ -18606,7 +18635,7 @@ export interface operations {
             };
         };
     };
-    put_organisation_api_workspace_put: {
+    put_workspace_api_workspace_put: {
         parameters: {
             query?: never;
             header?: never;
@@ -18615,7 +18644,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OrganisationPut"];
+                "application/json": components["schemas"]["WorkspacePut"];
             };
         };
         responses: {

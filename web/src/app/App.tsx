@@ -4,6 +4,7 @@ import { lazy, Suspense, type ComponentType } from 'react';
 import { Navigate, Route, Routes, useLocation } from 'react-router';
 
 import { SignIn } from '../access/SignIn';
+import { writeIn } from '../parts/notation';
 import { useSession } from '../parts/useSession';
 import { BoardScreen } from '../board/BoardScreen';
 import { DropAnywhere } from './DropAnywhere';
@@ -29,8 +30,9 @@ const SourceScreen = later(() => import('../sources/SourceScreen'), 'SourceScree
 
 export function App() {
   const { now, awaited, again } = useSession();
+  writeIn(undefined); // a screen of an edition says otherwise
   const byLink = useLocation().pathname.startsWith('/read/');
-  if (!byLink && awaited) return <header className="mast" />;
+  if (awaited) return <header className="mast" />;
   if (!byLink && now?.accounts && !now.role) return <SignIn done={again} />;
   return (
     <>

@@ -23,6 +23,7 @@ import { MovedDialog, movedOn } from './MovedDialog';
 import { SendPackDialog } from './SendPackDialog';
 import { firstOf, moved, type Picked } from './picking';
 import { useBoard, type Shown } from './useBoard';
+import { NotationDialog } from './NotationDialog';
 
 const GRAINS = [
   ['week', 'by week'],
@@ -286,8 +287,10 @@ function Foot({ board }: { board: BoardView | undefined }) {
   const lacks = board?.sources.filter((s) =>
     s.cells.some((c) => c.filled === 'part' || c.filled === 'missing'),
   );
+  const [writing, setWriting] = useState(false);
   return (
     <footer className="tie">
+      {writing && <NotationDialog close={() => setWriting(false)} />}
       {board && (
         <>
           <span>
@@ -306,6 +309,10 @@ function Foot({ board }: { board: BoardView | undefined }) {
             <Link to="/schedules">what schedules did</Link>
             <span className="arrow">·</span>
             <Link to="/mail">mail</Link>
+            <span className="arrow">·</span>
+            <button className="link" onClick={() => setWriting(true)}>
+              numbers and dates
+            </button>
           </span>
         </>
       )}

@@ -12,6 +12,7 @@ import { FaultNote } from '../parts/Fault';
 import { useEscape } from '../parts/useEscape';
 import { SayField } from './SayField';
 import { useExamples, useHeard, type Tone } from '../definition/sentence';
+import { counted } from '../parts/words';
 
 type Offer = HeardText['offers'][number];
 
@@ -259,7 +260,7 @@ function Near({
           {near.text}
           <small>
             {near.what}
-            {near.records != null && ` · ${near.records.toLocaleString('en')} records`}
+            {near.records != null && ` · ${counted(near.records, 'record')}`}
           </small>
         </button>
       ))}

@@ -1,3 +1,5 @@
+import { noted } from '../parts/notation';
+
 /** A drawn rectangle of a chart, with what it stands for. */
 export interface Bar {
   x: number;
@@ -65,9 +67,9 @@ export function ticksOver(low: number, high: number): number[] {
 
 export const short = (n: number): string => {
   const size = Math.abs(n);
-  if (size >= 1e6) return `${Number((n / 1e6).toFixed(2))} m`;
-  if (size >= 1e3) return `${Number((n / 1e3).toFixed(1))} k`;
-  return String(Number(n.toFixed(2)));
+  if (size >= 1e6) return `${noted(String(Number((n / 1e6).toFixed(2))))} m`;
+  if (size >= 1e3) return `${noted(String(Number((n / 1e3).toFixed(1))))} k`;
+  return noted(String(Number(n.toFixed(2))));
 };
 
 /** The lines as shown, no more than can be read. */
@@ -145,7 +147,7 @@ function ages(numbers: Numbers, size: Size): Drawing {
     notes: drawing.bars.map((bar, i) => ({
       x: bar.x + bar.width / 2,
       y: bar.y - 6,
-      text: whole > 0 ? `${(((one.values[i]?.[0] ?? 0) / whole) * 100).toFixed(1)}%` : '',
+      text: whole > 0 ? `${noted((((one.values[i]?.[0] ?? 0) / whole) * 100).toFixed(1))}%` : '',
     })),
   };
 }

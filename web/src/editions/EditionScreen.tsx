@@ -19,6 +19,7 @@ import { movedKey } from '../sheet/marking';
 import { MovedMargin } from './MovedMargin';
 import { SendDialog } from './SendDialog';
 import { useEdition, useEditionSheet, useMarked, useMoved, type Against } from './useEdition';
+import { writeIn } from '../parts/notation';
 
 /** An edition as it was issued: read, questioned, taken away, held against now or another; never changed. */
 export function EditionScreen() {
@@ -38,6 +39,7 @@ function OneEdition({ id }: { id: number }) {
   const [cell, setCell] = useState<Questioned | null>(null);
   const [doing, setDoing] = useState<'link' | 'send' | null>(null);
   const edition = found.data;
+  writeIn(edition?.notation);
   const isMoved = cell && sheet && marks.has(keyOf(sheet, cell));
   return (
     <>

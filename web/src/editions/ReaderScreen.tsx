@@ -21,6 +21,7 @@ import { EditionSheet } from './EditionSheet';
 import { PhoneReading } from './phone/PhoneReading';
 import { useNarrow } from './phone/useNarrow';
 import { useEdition, useEditionSheet, useMarked, useMoved } from './useEdition';
+import { writeIn } from '../parts/notation';
 
 /** What a link opens: an edition, or the editions of a report. Nothing here changes anything. */
 export function ReaderScreen() {
@@ -110,6 +111,7 @@ function Reading({ opens, at, id, many }: { opens: ReaderView; at: Where; id: nu
   const [sheet, marks] = useMarked(own.data, marked ? moved.data : undefined);
   const [cell, setCell] = useState<Questioned | null>(null);
   const edition = found.data;
+  writeIn(edition?.notation);
   const trail = edition?.trail !== 'none';
   const narrow = useNarrow();
   if (narrow && edition && sheet)

@@ -10,6 +10,7 @@ import { Choose } from '../parts/Field';
 import { count } from '../parts/words';
 import { useLabels } from '../definition/sentence';
 import { isList, kindOf, needs } from './clauses';
+import { fromField, inField } from '../parts/notation';
 
 const UNITS: [string, string][] = [
   ['day', 'days'],
@@ -104,7 +105,7 @@ function Value({
   value: string;
   change: (value: string) => void;
 }) {
-  const [text, setText] = useState(value);
+  const [text, setText] = useState(kind === 'number' ? inField(value) : value);
   const wrong = text !== '' && !isGood(kind, text);
   return (
     <TextField
@@ -113,13 +114,21 @@ function Value({
       value={text}
       placeholder={kind === 'date' ? '2026-12-31' : ''}
       error={wrong}
-      helperText={wrong ? (kind === 'date' ? 'a date as 2026-12-31' : 'a number, as 1250.50') : undefined}
+      helperText={
+        wrong ? (kind === 'date' ? 'a date as 2026-12-31' : `a number, as ${inField('1250.50')}`) : undefined
+      }
       slotProps={{ inputLabel: { shrink: true } }}
       onChange={(event) => {
         const next = event.target.value;
         setText(next);
         change(
-          isGood(kind, next) ? (kind === 'number' ? plain(next) : kind === 'date' ? next.trim() : next) : '',
+          isGood(kind, next)
+            ? kind === 'number'
+              ? fromField(next)
+              : kind === 'date'
+                ? next.trim()
+                : next
+            : '',
         );
       }}
     />
@@ -128,13 +137,10 @@ function Value({
 
 /** Whether a text is a value of the kind. */
 function isGood(kind: string, text: string): boolean {
-  if (kind === 'number') return /^-?\d+(\.\d+)?$/.test(plain(text));
+  if (kind === 'number') return /^-?\d+(\.\d+)?$/.test(fromField(text));
   if (kind === 'date') return datesIn(text)?.length === 1;
   return text !== '';
 }
-
-/** A number without thousands separators. */
-const plain = (text: string) => text.trim().replaceAll(/[, ]/g, '');
 
 /** Values ticked in the list of those that the column has, the commonest first; blank is one of them. */
 function Picked({

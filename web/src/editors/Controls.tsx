@@ -9,6 +9,7 @@ import { FaultNote } from '../parts/Fault';
 import { Choose, Written } from '../parts/Field';
 import { plainNumber } from '../parts/numbers';
 import { day } from '../parts/words';
+import { inField } from '../parts/notation';
 
 /** The totals that are expected of figures, typed or read from a file; each is checked on every sheet. */
 export function Controls({
@@ -90,7 +91,7 @@ function Editor({
           <Written
             label="Expected"
             help={control.as_of ? `as of ${day(control.as_of)}` : ''}
-            value={control.expect}
+            value={inField(control.expect)}
             change={(text) => {
               const expect = plainNumber(text);
               setFault(expect ? '' : `${text} is no number; nothing was changed`);

@@ -15,6 +15,7 @@ import { Choose, Written } from '../parts/Field';
 import { GroupingChoice } from '../parts/GroupingChoice';
 import { count } from '../parts/words';
 import type { AxisProps } from './axisProps';
+import { fromField, inField } from '../parts/notation';
 
 /** Only items that were open on the as-of date: opened by then, and not closed. */
 export function OpenItems({
@@ -164,9 +165,9 @@ function Steps({ cut, change }: { cut: Every; change: (cut: Every) => void }) {
   const field = (label: string, key: keyof Every) => (
     <Written
       label={label}
-      value={String(draft[key])}
+      value={inField(String(draft[key]))}
       change={(text) => {
-        const next = { ...draft, [key]: Number(text.replaceAll(/[, ]/g, '')) };
+        const next = { ...draft, [key]: Number(fromField(text)) };
         setDraft(next);
         if (isWhole(next)) change(next);
       }}

@@ -169,7 +169,7 @@ function ByPeriod({ bars }: { bars: BarsView }) {
       <title>{title}</title>
     </rect>
   );
-  const said = (n: number) => n.toLocaleString('en-GB', { maximumFractionDigits: 2 });
+  const said = (n: number) => count(n, 2);
   return (
     <section>
       <h3>

@@ -1,3 +1,5 @@
+import { notation, noted } from './notation';
+
 const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
 
 export const MONTHS_IN_FULL = [
@@ -23,23 +25,30 @@ export const inFull = (label: string) =>
   });
 
 /** 12345 as `12,345`. */
-export const count = (n: number) => n.toLocaleString('en-GB');
+export const count = (n: number, places = 3) =>
+  noted(n.toLocaleString('en-GB', { maximumFractionDigits: places }));
 
 /** `1 record`, `2 records`. */
 export const counted = (n: number, one: string, many = `${one}s`) => `${count(n)} ${n === 1 ? one : many}`;
 
-/** `2026-07-31` as `31 Jul 2026`. */
+/** `2026-07-31` as `31 Jul 2026`, or in the order that the workspace has. */
 export function day(iso: string | null | undefined): string {
   if (!iso) return '';
   const [year, month, date] = iso.slice(0, 10).split('-');
-  return `${Number(date)} ${MONTHS[Number(month) - 1]} ${year}`;
+  const named = MONTHS[Number(month) - 1];
+  if (notation().dates === 'year') return `${year}-${month}-${date}`;
+  return notation().dates === 'month'
+    ? `${named} ${Number(date)}, ${year}`
+    : `${Number(date)} ${named} ${year}`;
 }
+
+const dayFirst = () => ['mixed', 'day'].includes(notation().dates);
 
 /** Two days as a span, the year said once where it is the same. */
 export function span(first: string | null | undefined, last: string | null | undefined): string {
   if (!first || !last) return '';
   if (first === last) return day(first);
-  const sameYear = first.slice(0, 4) === last.slice(0, 4);
+  const sameYear = first.slice(0, 4) === last.slice(0, 4) && dayFirst();
   const from = sameYear ? day(first).replace(` ${first.slice(0, 4)}`, '') : day(first);
   return `${from} – ${day(last)}`;
 }
@@ -66,5 +75,5 @@ export const kindWords = (kind: string, places: number) =>
 /** An amount, digit for digit, with thousands separated; nothing where there is none. */
 export const money = (text: string) => {
   const [whole = '', rest] = text.split('.');
-  return whole.replace(/\B(?=(\d{3})+$)/g, ',') + (rest ? `.${rest}` : '');
+  return noted(whole.replace(/\B(?=(\d{3})+$)/g, ',') + (rest ? `.${rest}` : ''));
 };

@@ -16,6 +16,7 @@ from kalendor.core.placing.frame import Frame
 from kalendor.core.placing.views import View, Where
 from kalendor.core.takes.aggregate import Of
 from kalendor.core.values.columns import Column, Kind, Mask
+from kalendor.core.values.notation import grouped
 from kalendor.definitions.figure import FigureBase, Taken
 from kalendor.errors import DefinitionError
 
@@ -145,7 +146,7 @@ class Made:
     @property
     def counted(self) -> str:
         """The records in words."""
-        return f"{self.records:,} {'record' if self.records == 1 else 'records'}"
+        return f"{grouped(self.records)} {'record' if self.records == 1 else 'records'}"
 
 
 @dataclass(frozen=True)

@@ -16,6 +16,7 @@ from kalendor.core.figures.worked_lines import worked_mask
 from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.views import View
 from kalendor.core.values.columns import Array, Column
+from kalendor.core.values.notation import grouped
 from kalendor.definitions.figure import Running
 from kalendor.errors import DefinitionError
 
@@ -82,7 +83,9 @@ class RunningKind(FigureKind[Running]):
 
     def told(self, figure: Running, made: Made) -> list[str]:
         if figure.along == "lines":
-            return [f"{figure.running} added up down the lines as they stand, over {made.records:,} records so far."]
+            return [
+                f"{figure.running} added up down the lines as they stand, over {grouped(made.records)} records so far."
+            ]
         again = f", starting again with each {figure.restart}" if figure.restart != "never" else ""
         return [f"{figure.running} added up along the periods{again}{made.days}."]
 

@@ -10,6 +10,7 @@ import sqlglot
 from sqlglot import exp
 from sqlglot.errors import SqlglotError
 
+from kalendor.core.values.notation import grouped
 from kalendor.errors import DefinitionError
 
 MOST_CHARACTERS, MOST_NESTED = 10_000, 100
@@ -28,7 +29,7 @@ def parsed(formula: str) -> Any:
     """
     if len(formula) > MOST_CHARACTERS:
         raise DefinitionError(
-            f"the formula {formula[:60]!r}… has more than {MOST_CHARACTERS:,} characters; make columns of its parts"
+            f"the formula {formula[:60]!r}… has more than {grouped(MOST_CHARACTERS)} characters; make columns of its parts"
         )
     if _nesting(formula) > MOST_NESTED:
         raise DefinitionError(f"the formula {formula[:60]!r}… is nested more than {MOST_NESTED} deep")

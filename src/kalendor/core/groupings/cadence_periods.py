@@ -11,6 +11,7 @@ import numpy as np
 from kalendor.core.groupings.calendars import Calendar
 from kalendor.core.values.columns import day_number, day_of
 from kalendor.core.values.days import day_label, month_numbers, month_starts, short_day
+from kalendor.core.values.notation import grouped
 from kalendor.definitions.recurring import Due
 from kalendor.errors import DefinitionError
 
@@ -104,7 +105,7 @@ def periods_ending(calendar: Calendar, every: str, first: int, last: int) -> lis
             found.append(period)
         if len(found) > MOST_PERIODS:
             raise DefinitionError(
-                f"there are more than {MOST_PERIODS:,} periods from {short_day(first)} on; begin later"
+                f"there are more than {grouped(MOST_PERIODS)} periods from {short_day(first)} on; begin later"
             )
         day = period.last + 1
     return found

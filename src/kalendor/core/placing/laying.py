@@ -13,6 +13,7 @@ from kalendor.core.placing.placer import Fall, Placer
 from kalendor.core.placing.presence import as_far, counted, held, reached, shown_though_empty
 from kalendor.core.values.columns import Mask
 from kalendor.core.values.keys import Key, key
+from kalendor.core.values.notation import grouped
 from kalendor.errors import DefinitionError
 
 Index = NDArray[np.int64]
@@ -105,7 +106,7 @@ def check_size(frame: Frame, figures: int) -> None:
     lines, columns = frame.shape
     if lines * columns * max(figures, 1) > MOST_NUMBERS:
         raise DefinitionError(
-            f"the sheet would have {lines:,} lines and {columns:,} columns of {figures:,} "
+            f"the sheet would have {grouped(lines)} lines and {grouped(columns)} columns of {grouped(figures)} "
             f"{'figure' if figures == 1 else 'figures'}; take a coarser level, or narrow it by a condition"
         )
 

@@ -9,6 +9,7 @@ from kalendor.core.groupings.levels import Level
 from kalendor.core.groupings.periods import CLOCK, last_day
 from kalendor.core.placing.frame import Always
 from kalendor.core.values.columns import DAY_MICROSECONDS, Array, Mask
+from kalendor.core.values.notation import grouped
 from kalendor.errors import DefinitionError
 
 MOST_EMPTY = 5_000_000
@@ -116,7 +117,7 @@ def _beneath_each(above: Index, beneath: Index, codes: Index, name: str) -> tupl
     total = int(count.sum())
     if total > MOST_EMPTY:
         raise DefinitionError(
-            f"{name}: showing what is empty would make {total:,} lines or columns; hide it, or take a coarser level"
+            f"{name}: showing what is empty would make {grouped(total)} lines or columns; hide it, or take a coarser level"
         )
     lines = np.repeat(np.arange(len(above)), count)
     place = np.arange(total) - np.repeat(np.cumsum(count) - count, count) + np.repeat(first, count)

@@ -14,8 +14,8 @@ from kalendor.core.groupings.ground import Ground
 from kalendor.core.placing import windows
 from kalendor.core.placing.era import Era
 from kalendor.core.values.columns import DATED, DAY_MICROSECONDS, Column, Kind, Mask, as_kind, column_days, days_of
-from kalendor.core.values.days import short_day
 from kalendor.core.values.keys import Key
+from kalendor.core.values.notation import noted_day
 from kalendor.definitions.axis import AgeEntry, PeriodEntry
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
@@ -64,7 +64,7 @@ class Screening:
                 met = met | ground.origin.spared(set(names_in(condition)))
             passing = self._narrowed(passing, met, condition, "only")
         for still_open in self.open_items:
-            passing = self._narrowed(passing, still_open, f"not open on {short_day(ground.as_of)}", "open")
+            passing = self._narrowed(passing, still_open, f"not open on {noted_day(ground.as_of)}", "open")
         return passing
 
     def _heed_open_items(self, condition: str) -> None:
@@ -73,7 +73,7 @@ class Screening:
             column = self.ground.records.columns.get(name)
             span = column_days(column) if column is not None else None
             if span is not None and span[1] > self.ground.as_of:
-                day = short_day(self.ground.as_of)
+                day = noted_day(self.ground.as_of)
                 self.notes.append(f"{name} IS NULL leaves out items closed after {day}, which were open then")
 
     def _narrowed(self, passing: Mask | None, met: Mask, why: str, kind: str) -> Mask:

@@ -12,7 +12,8 @@ from kalendor.core.placing.positions import NO_PERIOD, last_days_of, numbers_at,
 from kalendor.core.placing.windows import NONE
 from kalendor.core.takes.units import Coded
 from kalendor.core.values.columns import day_of
-from kalendor.core.values.days import MONTH_NAMES, short_day
+from kalendor.core.values.days import MONTH_NAMES
+from kalendor.core.values.notation import grouped, noted_day
 from kalendor.definitions.figure import Compare, FigureBase, Taken
 
 MOST_NAMED = 3
@@ -44,7 +45,7 @@ def rounded(figures: Sequence[tuple[str, int]]) -> list[str]:
     """Which figures are rounded so that they add up, and how many of each one's numbers are not their own rounding."""
     found = []
     for name, moved in figures:
-        differ = f"{moved:,} number differs" if moved == 1 else f"{moved:,} numbers differ"
+        differ = f"{grouped(moved)} number differs" if moved == 1 else f"{grouped(moved)} numbers differ"
         found.append(
             f"{name} is rounded so that it adds up; {differ} from the nearest"
             if moved
@@ -57,11 +58,11 @@ def compared(era: Era | None, figures: Sequence[Compare], unshown: int) -> list[
     """Where records end before the day to which is compared, and what of the bases no line or column shows."""
     found = []
     if era is not None and era.last < era.as_of and any(f.to_date for f in figures):
-        found.append(f"records end on {short_day(era.last)}; figures are compared to {short_day(era.as_of)}")
+        found.append(f"records end on {noted_day(era.last)}; figures are compared to {noted_day(era.as_of)}")
     if unshown:
         records = "record of an earlier period answers" if unshown == 1 else "records of earlier periods answer"
         found.append(
-            f"{unshown:,} {records} to periods without records, which are not shown; totals count them as base"
+            f"{grouped(unshown)} {records} to periods without records, which are not shown; totals count them as base"
         )
     return found
 
@@ -80,7 +81,7 @@ def _named(labels: Sequence[str]) -> str:
     """The first of some units, and how many more there are."""
     named, more = [label or "no unit" for label in labels[:MOST_NAMED]], len(labels) - MOST_NAMED
     if more > 0:
-        return f"{', '.join(named)} and {more:,} more"
+        return f"{', '.join(named)} and {grouped(more)} more"
     return " and ".join([", ".join(named[:-1]), named[-1]] if len(named) > 1 else named)
 
 
@@ -89,7 +90,7 @@ def without_counterpart(labels: Sequence[str]) -> list[str]:
     if not labels:
         return []
     more = len(labels) - MOST_NAMED
-    named = ", ".join(labels[:MOST_NAMED]) + (f" and {more:,} more" if more > 0 else "")
+    named = ", ".join(labels[:MOST_NAMED]) + (f" and {grouped(more)} more" if more > 0 else "")
     has, its = ("has", "its comparison is") if len(labels) == 1 else ("have", "their comparisons are")
     return [f"{named} {has} no counterpart; {its} blank, and totals are compared as a whole"]
 

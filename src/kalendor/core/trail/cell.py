@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from kalendor.core.sheet.sheet import Sheet, Side
+from kalendor.core.values.notation import grouped
 from kalendor.errors import DefinitionError
 
 MOST_NAMED = 12
@@ -41,7 +42,7 @@ def _position(side: Side, labels: Sequence[str], what: str) -> int:
         found = [i for i in here.tolist() if label in _names(side, i)]
         if not found:
             known = ", ".join(str(side.labels[i]) for i in here[:MOST_NAMED].tolist())
-            more = f" and {len(here) - MOST_NAMED:,} more" if len(here) > MOST_NAMED else ""
+            more = f" and {grouped(len(here) - MOST_NAMED)} more" if len(here) > MOST_NAMED else ""
             under = f" under {' › '.join(labels[: depth - 1])}" if depth > 1 else ""
             raise DefinitionError(f"there is no {what} {label!r}{under}; there are {known}{more}")
         at = found[0]

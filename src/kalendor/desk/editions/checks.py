@@ -13,7 +13,7 @@ from kalendor.core.groupings.levels import LOOSE, NOT_PLACED, ORDINARY
 from kalendor.core.sheet.moves import cell_value
 from kalendor.core.sheet.sheet import NO_COLUMN, Sheet, ShownFigure
 from kalendor.core.values.columns import NUMERIC, day_number, day_of
-from kalendor.core.values.days import short_day
+from kalendor.core.values.notation import grouped, noted_day
 from kalendor.definitions.axis import AgeEntry
 from kalendor.definitions.figure import comparisons
 from kalendor.definitions.recurring import Limit
@@ -137,10 +137,10 @@ def _unplaced(sheet: Sheet) -> Iterator[Check]:
         amount = _first_amount(sheet, upper[0]) if side is sheet.lines and len(upper) == 1 else ""  # of all, or none
         shown = ", ".join(names[:SHOWN]) + (f" and {len(names) - SHOWN} more" if len(names) > SHOWN else "")
         what = f"{len(names)} value{'s have' if len(names) > 1 else ' has'} no {outer} yet: {shown}"
-        said = what if names else f"{sheet.tie_out.not_placed:,} records have no {outer} yet"
+        said = what if names else f"{grouped(sheet.tie_out.not_placed)} records have no {outer} yet"
         yield Check("not_placed", "look", f"{said}{f', {amount}' if amount else ''}")
         return
-    yield Check("not_placed", "look", f"{sheet.tie_out.not_placed:,} records are not placed in a tree yet")
+    yield Check("not_placed", "look", f"{grouped(sheet.tie_out.not_placed)} records are not placed in a tree yet")
 
 
 def _first_amount(sheet: Sheet, line: int) -> str:
@@ -220,12 +220,12 @@ def _stale_window(desk: Desk, report: Report, period: Recurring) -> Iterator[Che
     name = date_column(report, complete(desk, source).records)
     known = None if name is None else filling(desk, source, name)
     if known is not None and known.last > period.last:
-        words = f"It has no window, so records after {short_day(period.last)} are on the sheet, too"
+        words = f"It has no window, so records after {noted_day(period.last)} are on the sheet, too"
         yield Check("window", "look", words)
 
 
 def _said(day: date) -> str:
-    return short_day(day_number(day))
+    return noted_day(day_number(day))
 
 
 def _headline_moved(desk: Desk, report: Report, found: Ingredients, sheet: Sheet) -> Iterator[Check]:

@@ -12,6 +12,7 @@ from kalendor.desk.editions.issuing import issue
 from kalendor.desk.editions.owed import named_periods
 from kalendor.desk.editions.schedule import run_due
 from kalendor.desk.editions.standing import standing
+from kalendor.desk.notation import begin_in
 from kalendor.errors import DefinitionError, KalendorError
 from kalendor.output.writers import form_of
 from kalendor.store.definitions import Stored
@@ -112,7 +113,9 @@ def listed(workspace: Path, title: str | None) -> list[dict[str, Any]]:
 def _desk(workspace: Path) -> Desk:
     if not (workspace / "kalendor.sqlite").is_file():
         raise DefinitionError(f"{workspace}: there is no workspace there")
-    return Desk(workspace)
+    desk = Desk(workspace)
+    begin_in(desk)
+    return desk
 
 
 def _reports(desk: Desk, titles: Sequence[str]) -> list[Stored]:

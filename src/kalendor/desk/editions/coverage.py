@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from kalendor.core.groupings.cadence_periods import Recurring, periods_before
 from kalendor.core.values.columns import DATED, Column, Records, column_days, days_of
-from kalendor.core.values.days import short_day
 from kalendor.core.values.keys import key
+from kalendor.core.values.notation import noted_day
 from kalendor.definitions.axis import PeriodEntry
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
@@ -121,9 +121,9 @@ def cover(found: Filling | None, period: Recurring, before: Sequence[Recurring],
     days, start = found.gap(max(period.first, found.first), last)
     if days > usual:
         end = start + days - 1
-        when = short_day(start) if days == 1 else f"{short_day(start)} to {short_day(end)}"
+        when = noted_day(start) if days == 1 else f"{noted_day(start)} to {noted_day(end)}"
         return Cover(records, "part", f"it has no record {'on' if days == 1 else 'from'} {when}")
-    return Cover(records, "whole" if period.last < today else "open", f"last record {short_day(_last(found, period))}")
+    return Cover(records, "whole" if period.last < today else "open", f"last record {noted_day(_last(found, period))}")
 
 
 def _usual(found: Filling, before: Sequence[Recurring], period: Recurring) -> int:

@@ -2,7 +2,9 @@
 
 import hashlib
 import json
-from dataclasses import dataclass
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import asdict, dataclass
 from typing import Any, cast
 
 from kalendor.core.groupings.cadence_periods import Recurring
@@ -10,6 +12,7 @@ from kalendor.core.sheet.plain import from_plain, plain, said
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.columns import day_of
 from kalendor.core.values.keys import key
+from kalendor.core.values.notation import COMMON, Notation, written_in
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.four_eyes import approved
@@ -76,6 +79,7 @@ def _fresh(
         **({"short": given.short} if given.short else {}),
         "told": [[name, list(lines)] for name, lines in given.told],
         "sheet": plain(given.sheet),
+        **({"notation": asdict(given.notation)} if given.notation != COMMON else {}),
         **more,
     }
     return Fresh(
@@ -133,7 +137,19 @@ class Opened:
             edition=stated,
             report=self.report,
             short=self.short,
+            notation=self.notation,
         )
+
+    @property
+    def notation(self) -> Notation:
+        """The notation in which it was issued, and in which all that is said of it is written."""
+        return Notation(**self.document.get("notation", {}))
+
+    @contextmanager
+    def reading(self, desk: Desk) -> Iterator[None]:
+        """Within it, a workspace is read at one moment, and words are in the edition's notation."""
+        with desk.workspace.snapshot(), written_in(self.notation):
+            yield
 
     @property
     def short(self) -> str:

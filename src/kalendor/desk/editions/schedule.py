@@ -11,6 +11,7 @@ from kalendor.desk.editions.checks import checked
 from kalendor.desk.editions.issuing import Issued, issue
 from kalendor.desk.editions.owed import Recurs, owed, recurring_reports
 from kalendor.desk.editions.sending import send
+from kalendor.desk.notation import begin_in
 from kalendor.errors import KalendorError
 from kalendor.log import log_unexpected
 from kalendor.store.editions import Edition
@@ -97,6 +98,7 @@ def keep_running(desk: Desk, stop: threading.Event) -> None:
     before: tuple[object, ...] = ()
     while not stop.wait(EVERY_SECONDS):
         try:
+            begin_in(desk)
             now = desk.today(), *desk.schedule_log.hangs_on()
             if now != before:
                 run_due(desk)

@@ -11,6 +11,7 @@ from kalendor.core.groupings.cadence_periods import Recurring, periods_before
 from kalendor.core.placing.lookups import looked_up
 from kalendor.core.values.columns import Kind, Records, day_number, days_of
 from kalendor.core.values.keys import key
+from kalendor.core.values.notation import grouped
 from kalendor.definitions.report import LookupColumn, Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.coverage import cover, date_column, filling
@@ -64,7 +65,7 @@ def refused(desk: Desk, report: Report, period: Recurring) -> Iterator[Check]:
         left = sum(1 for line in desk.intakes.refused(intake.id) if line.mended_by is None)
         if left:
             lines = "line was" if left == 1 else "lines were"
-            yield Check("refused", "look", f"{left:,} {lines} refused in {intake.file_name}")
+            yield Check("refused", "look", f"{grouped(left)} {lines} refused in {intake.file_name}")
 
 
 def unmatched(desk: Desk, report: Report, found: Ingredients, period: Recurring) -> Iterator[Check]:
@@ -86,7 +87,7 @@ def unmatched(desk: Desk, report: Report, found: Ingredients, period: Recurring)
         missed = looked_up(records, made.lookup, {made.lookup.source: table}).unmatched
         if missed:
             noun = "record finds" if missed == 1 else "records find"
-            yield Check("unmatched", "look", f"{missed:,} {noun} no {made.name} in {other.name}")
+            yield Check("unmatched", "look", f"{grouped(missed)} {noun} no {made.name} in {other.name}")
 
 
 def _within(report: Report, records: Records, period: Recurring) -> NDArray[np.bool_] | None:
@@ -116,7 +117,7 @@ def repeated(desk: Desk, report: Report, period: Recurring) -> Iterator[Check]:
     if here.any() and here.mean() > USUAL * (elsewhere.mean() if len(elsewhere) else 0.0):
         count = int(here.sum())
         noun = "record stands" if count == 1 else "records stand"
-        yield Check("repeated", "look", f"{count:,} {noun} more than once, every column the same")
+        yield Check("repeated", "look", f"{grouped(count)} {noun} more than once, every column the same")
         return
     code = desk.memory(key("code", own), lambda: _code(records))
     if not code:
@@ -125,10 +126,10 @@ def repeated(desk: Desk, report: Report, period: Recurring) -> Iterator[Check]:
     again = desk.memory(key("codes twice", own), lambda: _twice(column.values)) & within & column.present
     if again.any():
         values = list(dict.fromkeys(str(column.item(int(at))) for at in np.flatnonzero(again)))
-        shown = ", ".join(values[:SHOWN]) + (f" and {len(values) - SHOWN:,} more" if len(values) > SHOWN else "")
+        shown = ", ".join(values[:SHOWN]) + (f" and {grouped(len(values) - SHOWN)} more" if len(values) > SHOWN else "")
         count = int(again.sum())
         noun = "record has" if count == 1 else "records have"
-        yield Check("repeated", "look", f"{count:,} {noun} a {code} that stands more than once: {shown}")
+        yield Check("repeated", "look", f"{grouped(count)} {noun} a {code} that stands more than once: {shown}")
 
 
 def _twice(keys: np.ndarray) -> NDArray[np.bool_]:

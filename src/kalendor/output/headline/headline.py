@@ -16,7 +16,8 @@ from kalendor.core.trail.cell import Cell
 from kalendor.core.trail.drivers import Drivers
 from kalendor.core.trail.trail import Trail
 from kalendor.core.values.columns import NUMERIC, Array
-from kalendor.core.values.days import FULL_MONTH_NAMES, MONTH_NAMES, short_day
+from kalendor.core.values.days import FULL_MONTH_NAMES, MONTH_NAMES
+from kalendor.core.values.notation import noted, noted_day
 from kalendor.definitions.figure import Compare, FigureBase, FormulaFigure, Taken, WithFigure, comparisons
 from kalendor.definitions.report import Report
 from kalendor.errors import KalendorError
@@ -28,7 +29,7 @@ from kalendor.output.told import listed
 
 SCALES = {"one": "", "thousands": "thousand", "millions": "million"}
 MOST_OTHERS = 2
-NUMBER = re.compile(r"\d(?:[\d,.]*\d)?")
+NUMBER = re.compile(r"\d(?:[\d,.\u00a0\u2019]*\d)?")
 Trace = Callable[[Cell], Trail]
 
 
@@ -46,7 +47,7 @@ def headline(report: Report, sheet: Sheet, trace: Trace) -> Headline:
     if figure is None:
         return Headline()
     if sheet.current == NO_COLUMN:
-        return _alone(f"There are no records of the period of {short_day(sheet.as_of)}.")
+        return _alone(f"There are no records of the period of {noted_day(sheet.as_of)}.")
     ground = _Ground(report, sheet, latest(sheet))
     if not ground.shown(figure):
         return Headline()
@@ -242,7 +243,7 @@ def _most_moved(by: Drivers, wanted: int, asked: Compare) -> Move | None:
     size = shown_units(abs(int(by.difference[first])), by.places) if by.exact else ""
     base = float(by.base[first])
     way = _way_of(by, first, wanted, asked)
-    part = f"{abs(float(by.difference[first])) / base * 100:,.1f}%" if asked.as_ == "percent" and base > 0 and way in ("rose", "fell") else ""  # fmt: skip
+    part = noted(f"{abs(float(by.difference[first])) / base * 100:,.1f}%") if asked.as_ == "percent" and base > 0 and way in ("rose", "fell") else ""  # fmt: skip
     return Move(
         tuple(by.labels[i] for i in alike), way, len(moved) > len(alike), Said(size, size) if size else None,
         part if len(alike) == 1 else "", based_on(asked),

@@ -2,6 +2,8 @@
 
 from decimal import ROUND_HALF_UP, Decimal
 
+from kalendor.core.values.notation import noted
+
 MINUS = "\u2212"
 SCALES = ((3, "thousand"), (6, "million"), (9, "billion"), (12, "trillion"))
 SAID_IN_FULL = 10_000
@@ -18,10 +20,10 @@ def spoken(value: Decimal, currency: str = "") -> str:
     sign, size = (MINUS if value < 0 else ""), abs(value)
     whole = size.quantize(Decimal(1), ROUND_HALF_UP)
     if whole < SAID_IN_FULL:
-        plain = f"{whole:,}" if size >= 100 else f"{size.normalize():f}"
+        plain = noted(f"{whole:,}" if size >= 100 else f"{size.normalize():f}")
         return f"{sign}{currency}{plain}"
     exponent, unit = next(scale for scale in SCALES if _scaled(size, scale[0]) < 1000 or scale == SCALES[-1])
-    digits = f"{_scaled(size, exponent):,f}".removesuffix(".0")
+    digits = noted(f"{_scaled(size, exponent):,f}".removesuffix(".0"))
     return f"{sign}{currency}{digits} {unit}"
 
 

@@ -6,6 +6,7 @@ from typing import Any
 
 from kalendor.core.sheet.arrange import GRAND, HEADING, SUBTOTAL
 from kalendor.core.values.columns import NUMERIC
+from kalendor.core.values.notation import grouped
 from kalendor.output.charting import Chart
 from kalendor.output.handover import Handover
 from kalendor.output.measuring import width
@@ -79,7 +80,9 @@ def around_of(given: Handover, set_: Typeset, drawn: Chart | None) -> Around:
 def unprinted(set_: Typeset, plan: PagePlan) -> list[str]:
     """A note on the columns that are not printed since they are empty throughout."""
     count = len(set_.columns) - len(plan.widths)
-    return [f"{count:,} column{' is' if count == 1 else 's are'} empty throughout and not printed"] if count else []
+    return (
+        [f"{grouped(count)} column{' is' if count == 1 else 's are'} empty throughout and not printed"] if count else []
+    )
 
 
 def _panel(

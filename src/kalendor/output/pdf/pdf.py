@@ -10,7 +10,8 @@ from typing import Any
 
 from kalendor.core.values.columns import day_number, day_of
 from kalendor.core.values.cores import MANY, each
-from kalendor.core.values.days import FULL_MONTH_NAMES, short_day
+from kalendor.core.values.days import FULL_MONTH_NAMES
+from kalendor.core.values.notation import noted_day, written_in
 from kalendor.errors import DefinitionError, StoreError
 from kalendor.output.charting import chart_of
 from kalendor.output.handover import Cover, Handover
@@ -49,13 +50,14 @@ def _data(given: Sequence[Handover], cover: Cover | None, most: int | None) -> d
     charts: list[str] = []
     reports = []
     for one in given:
-        drawn = chart_of(one)
-        report = document(one, drawn, len(charts), most)
-        reports.append(report)
-        if drawn is not None:
-            from kalendor.output.picture import picture  # loads Matplotlib
+        with written_in(one.notation):
+            drawn = chart_of(one)
+            report = document(one, drawn, len(charts), most)
+            reports.append(report)
+            if drawn is not None:
+                from kalendor.output.picture import picture  # loads Matplotlib
 
-            charts.append(picture(drawn, report["room"] / INCH, report["chart_height"] / INCH).decode())
+                charts.append(picture(drawn, report["room"] / INCH, report["chart_height"] / INCH).decode())
     title = given[0].sheet.title if cover is None else cover.title
     told = None if cover is None else _cover(cover, given)
     return {"title": title, "cover": told, "reports": reports, "charts": charts}
@@ -78,7 +80,7 @@ def _period(given: Sequence[Handover]) -> str:
     days = sorted({day_of(one.sheet.as_of) for one in given})
     if (days[0].year, days[0].month) == (days[-1].year, days[-1].month):
         return f"{FULL_MONTH_NAMES[days[0].month - 1]} {days[0].year}"
-    return f"as of {short_day(day_number(days[0]))} to {short_day(day_number(days[-1]))}"
+    return f"as of {noted_day(day_number(days[0]))} to {noted_day(day_number(days[-1]))}"
 
 
 def _set(data: dict[str, Any], picture: bool) -> bytes:

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 
 from xlsxwriter.worksheet import Worksheet
 
-from kalendor.core.values.days import short_day
+from kalendor.core.values.notation import noted_day
 from kalendor.output.handover import Cover, Handover
 from kalendor.output.shown import shown_total
 from kalendor.output.workbook.styles import QUIET, Styles, quoted
@@ -57,7 +57,7 @@ def write_contents(sheet: Worksheet, styles: Styles, cover: Cover, pages: Sequen
         sheet.write_string(
             row, 1, given.sheet.tie_out.source, styles.of(valign="top", **quoted(given.sheet.tie_out.source))
         )
-        sheet.write_string(row, 2, short_day(given.sheet.as_of), styles.of(valign="top"))
+        sheet.write_string(row, 2, noted_day(given.sheet.as_of), styles.of(valign="top"))
         sheet.write_string(row, 3, given.short, styles.of(text_wrap=True, valign="top", **quoted(given.short)))
 
 
@@ -82,7 +82,7 @@ def _parts(given: Handover) -> Iterator[tuple[str, list[Line]]]:
         "The report",
         [
             ("Source", sheet.tie_out.source),
-            ("As of", short_day(sheet.as_of)),
+            ("As of", noted_day(sheet.as_of)),
             ("What it shows", given.brief or sheet.title),
             *([("Edition", given.edition)] if given.edition else []),
         ],

@@ -7,6 +7,7 @@ from datetime import datetime
 from xlsxwriter.workbook import Workbook
 
 from kalendor.core.values.days import day_label
+from kalendor.core.values.notation import written_in
 from kalendor.output.handover import Cover, Handover
 from kalendor.output.workbook.about import write_about, write_contents, write_moves
 from kalendor.output.workbook.charts import write_chart
@@ -53,12 +54,13 @@ def workbook(given: Sequence[Handover], cover: Cover | None = None) -> bytes:
     if cover and cover.moves:
         write_moves(book.add_worksheet(names.free("What moved")), styles, cover)
     for one, title in zip(given, titles, strict=True):
-        page = write_page(book.add_worksheet(title), styles, one)
-        name_ranges(book, page)
         own = f" {title}" if cover else ""
-        write_about(book.add_worksheet(names.free(f"About{own}")), styles, one)
-        if one.export.chart:
-            write_chart(book, styles, names.free(f"Chart{own}"), page, one)
+        with written_in(one.notation):
+            page = write_page(book.add_worksheet(title), styles, one)
+            name_ranges(book, page)
+            write_about(book.add_worksheet(names.free(f"About{own}")), styles, one)
+            if one.export.chart:
+                write_chart(book, styles, names.free(f"Chart{own}"), page, one)
     book.close()
     return file.getvalue()
 

@@ -11,6 +11,7 @@ from xlsxwriter.worksheet import Worksheet
 
 from kalendor.core.sheet.arrange import GRAND, HEADING, LEAF, SUBTOTAL
 from kalendor.core.values.columns import EXACT, NUMERIC
+from kalendor.core.values.notation import grouped
 from kalendor.errors import DefinitionError
 from kalendor.output.handover import Handover
 from kalendor.output.live_totals import CLOSE, live, spans
@@ -88,8 +89,8 @@ def _check(set_: Typeset, top: int, wide: int) -> None:
     rows = top + len(set_.rows) + 8 + len(set_.sheet.notes) + len(set_.footnotes)
     if rows > MOST_ROWS or wide > MOST_COLUMNS:
         raise DefinitionError(
-            f"the sheet has {len(set_.rows):,} lines and {wide:,} columns; a workbook holds {MOST_ROWS:,} and"
-            f" {MOST_COLUMNS:,}: keep fewer lines, or choose delimited text"
+            f"the sheet has {grouped(len(set_.rows))} lines and {grouped(wide)} columns; a workbook holds {grouped(MOST_ROWS)} and"
+            f" {grouped(MOST_COLUMNS)}: keep fewer lines, or choose delimited text"
         )
 
 

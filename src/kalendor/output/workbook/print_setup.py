@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 from xlsxwriter.worksheet import Worksheet
 
-from kalendor.core.values.days import short_day
+from kalendor.core.values.notation import noted_day
 from kalendor.output.handover import Handover
 from kalendor.output.paging.choices import paper_of
 from kalendor.output.paging.needs import Needs, needs_of
@@ -30,7 +30,7 @@ def set_up(sheet: Worksheet, set_: Typeset, given: Handover, heads: int, top: in
     sheet.repeat_columns(0, max(0, left - 1))
     sheet.set_margins(left=0.5, right=0.5, top=0.6, bottom=0.7)
     safe = (given.sheet.title[:60] + (f", {given.edition}" if given.edition else "")).replace("&", "&&")[:160]
-    sheet.set_footer(f"&L&8{safe}, as of {short_day(given.sheet.as_of)}&R&8page &P of &N")
+    sheet.set_footer(f"&L&8{safe}, as of {noted_day(given.sheet.as_of)}&R&8page &P of &N")
     breaks = [top + i for i, row in enumerate(set_.rows) if row.page]
     if breaks:
         sheet.set_h_pagebreaks(breaks)

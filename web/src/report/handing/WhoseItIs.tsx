@@ -3,7 +3,7 @@ import './handing.css';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useRef } from 'react';
 
-import { put, remove, sendMark, type OrganisationPut } from '../../api/client';
+import { put, remove, sendMark, type WorkspacePut } from '../../api/client';
 import { useWorkspace } from '../../api/queries';
 import { FaultNote } from '../../parts/Fault';
 import { Written } from '../../parts/Field';
@@ -17,7 +17,7 @@ export function WhoseItIs() {
   const chosen = useRef<HTMLInputElement>(null);
   const refresh = () => queries.invalidateQueries({ queryKey: ['workspace'] });
   const keeping = useMutation({
-    mutationFn: (said: OrganisationPut) => put('/workspace', said),
+    mutationFn: (said: WorkspacePut) => put('/workspace', said),
     onSettled: refresh,
   });
   const marking = useMutation({

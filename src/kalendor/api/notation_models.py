@@ -1,0 +1,25 @@
+"""The notation of numbers and days as it is told to a page."""
+
+from dataclasses import asdict
+from typing import Literal
+
+from kalendor.api.strict import BaseModel
+from kalendor.core.values.notation import Dates, Notation
+
+
+class NotationView(BaseModel):
+    """How numbers and days are written: the decimal mark, the mark between thousands (empty for none), and what stands first in
+    a date; `mixed` is 31 Jul 2026 in words and 2026-07-31 in lists."""
+
+    decimal: Literal[".", ","]
+    thousands: Literal[",", ".", "\u00a0", "\u2019", ""]
+    dates: Dates
+
+    @classmethod
+    def of(cls, notation: Notation) -> "NotationView":
+        """A notation as it is told."""
+        return cls.model_validate(asdict(notation))
+
+    def chosen(self) -> Notation:
+        """The notation that is told."""
+        return Notation(self.decimal, self.thousands, self.dates)

@@ -1,0 +1,37 @@
+"""The notation of a workspace: kept as a setting, and set where a request, a job or a command begins."""
+
+import json
+from dataclasses import asdict
+
+from kalendor.core.values.notation import COMMON, NOTATION, THOUSANDS, Notation
+from kalendor.desk.desk import Desk
+from kalendor.errors import DefinitionError
+
+SETTING = "notation"
+
+
+def notation(desk: Desk) -> Notation:
+    """The workspace's notation; the common one where none was chosen."""
+    told = desk.workspace.told(SETTING)
+    return Notation(**json.loads(told)) if told else COMMON
+
+
+def set_notation(desk: Desk, chosen: Notation) -> None:
+    """Keep a notation for the workspace; editions that were issued keep theirs.
+
+    Raises DefinitionError where both marks are the same, or one is no such mark.
+    """
+    if chosen.decimal not in (".", ",") or chosen.thousands not in THOUSANDS:
+        raise DefinitionError(
+            "the decimal mark is a point or a comma; thousands have a comma, a point, a space, an apostrophe or nothing"
+        )
+    if chosen.decimal == chosen.thousands:
+        raise DefinitionError(
+            f"{chosen.decimal!r} would be both the decimal mark and the mark between thousands; choose another for one"
+        )
+    desk.workspace.tell(SETTING, json.dumps(asdict(chosen)))
+
+
+def begin_in(desk: Desk) -> None:
+    """From here on the thread at hand writes in the workspace's notation."""
+    NOTATION.set(notation(desk))
