@@ -1,6 +1,7 @@
 """Handing over from the page: the dialog with its preview, packs, bundles; and the file that opens in a browser."""
 
 import json
+import re
 from pathlib import Path
 
 import pytest
@@ -129,3 +130,19 @@ def test_the_file_for_a_browser_holds_every_number_opens_and_closes_and_finds(pa
     page.click("#shade")
     assert page.driver.execute_script("return document.documentElement.className") == "dark"
     assert page.severe() == []
+
+
+def test_numbers_and_dates_are_written_as_the_workspace_says(report: Page, empty: str) -> None:
+    there = report.driver.current_url
+    report.open(f"{empty}/board")
+    report.click("footer button", "numbers and dates")
+    report.choose("Numbers", "1.234,50")
+    report.choose("Dates", "Jul 31, 2026")
+    report.click("[role=dialog] button", "Save")
+    gone(report)
+    report.open(there)
+    report.shows("South total", ["101,00", "2"])
+    report.find(".tie", "126,25")
+    assert re.search(r"as of [A-Z][a-z]{2} \d{1,2}, 20", report.find("header", "as of").text)
+    report.click(".sheet-table td", "101,00")
+    report.find(".margin", "101,00")
