@@ -18,6 +18,7 @@ from kalendor.definitions.export import Export
 from kalendor.errors import StoreError
 from kalendor.output.handover import Handover
 from kalendor.output.pdf import pdf as setting
+from kalendor.output.pdf import process
 from kalendor.output.pdf.pages import document
 from kalendor.output.pdf.parts import parted, share
 from kalendor.output.watching import WATCHER
@@ -150,7 +151,7 @@ def test_a_typesetter_that_starts_slowly_is_waited_for_and_looked_after(monkeypa
     given = Handover(sheet(DATA, **FLAT))
     made = setting.sheet_pdf(given)
     looks: list[int] = []
-    monkeypatch.setattr(setting, "LOOK", 0.001)  # far less than it takes to read what is set
+    monkeypatch.setattr(process, "LOOK", 0.001)  # far less than it takes to read what is set
     token = WATCHER.set(lambda done, total: looks.append(total))
     try:
         assert setting.sheet_pdf(given) == made
@@ -175,7 +176,7 @@ def test_nobody_waiting_ends_the_setting_of_all_parts(monkeypatch: pytest.Monkey
         raise Left
 
     monkeypatch.setattr(setting, "MOST_CELLS", 900)
-    monkeypatch.setattr(setting, "LOOK", 0.01)
+    monkeypatch.setattr(process, "LOOK", 0.01)
     monkeypatch.setattr(subprocess, "Popen", Noted)
     token = WATCHER.set(left)
     try:
@@ -184,7 +185,7 @@ def test_nobody_waiting_ends_the_setting_of_all_parts(monkeypatch: pytest.Monkey
     finally:
         WATCHER.reset(token)
     assert begun
-    assert {process.returncode for process in begun} == {-signal.SIGKILL}
+    assert {one.returncode for one in begun} == {-signal.SIGKILL}
 
 
 def under(panels: list[dict[str, Any]]) -> list[tuple[tuple[str, ...], Any]]:

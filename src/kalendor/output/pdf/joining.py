@@ -1,8 +1,8 @@
-"""The parts of a document joined to one PDF (pikepdf), in a process of its own: pages, bookmarks, the tags' tree, and the number
-of each page, which no part knows.
+"""The parts of a document joined to one PDF (pikepdf), in a process of its own: pages, bookmarks, the tags' tree, a pack's cover,
+and the number of each page, which no part knows.
 
-The parts are files 0.pdf, 1.pdf, … in a folder given as argument; what is asked of the template for the pages' numbers is JSON on
-standard input; the whole comes on standard output.
+The parts are files 0.pdf, 1.pdf, … in a folder given as argument; what is asked of the template for the cover and for the
+pages' numbers is JSON on standard input; the whole comes on standard output.
 """
 
 import io
@@ -10,8 +10,9 @@ import json
 import os
 import re
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from contextlib import ExitStack
+from itertools import groupby
 from pathlib import Path
 from typing import Any
 
@@ -21,34 +22,92 @@ from kalendor.output.pdf.setter import packed, set_pages
 
 NUMBER = Name("/KalendorPageNumber")
 DRAWN = b"/Artifact <</Type /Pagination /Subtype /Footer>> BDC q /KalendorPageNumber Do Q EMC"
+REPORT = "kalendor:report-"  # what the template's contents link to, before they know the pages
+SIDE, COVER_SIDE, COVER_SIZE = (
+    42,
+    64,
+    8.0,
+)  # points: the margins of the template's pages, and the type of a cover's number
+Told = dict[str, Any]
 
 
-def joined(parts: list[Path], numbers: dict[str, Any], use: Callable[[bytes], None]) -> None:
-    """Hand the parts as one document to `use`, each page with its number, which the template sets when it is told how many
-    there are. What was read is closed after that."""
+def joined(parts: list[Path], told: Told, use: Callable[[bytes], None]) -> None:
+    """Hand the parts as one document to `use`, after a cover where `told` has one, each page with its number. What was read is
+    closed after that."""
     with ExitStack() as stack:
-        whole = stack.enter_context(Pdf.open(parts[0]))
-        for path, again in zip(parts[1:], numbers["again"][1:], strict=True):
-            # what is taken from a part is read when the whole is written
-            _append(whole, stack.enter_context(Pdf.open(path)), again)
-        numbers["numbers"]["pages"] = len(whole.pages)
-        numbered = stack.enter_context(Pdf.open(io.BytesIO(set_pages(json.dumps(numbers)))))
-        for page, number in zip(whole.pages, numbered.pages, strict=True):
-            _number(whole, page, number)
+        opened = [stack.enter_context(Pdf.open(path)) for path in parts]
+        begin = list(_beginnings(opened, told["again"]))
+        cover = _cover(told, begin)
+        counts = [len(part.pages) for part in opened]
+        whole = opened[0] if cover is None else stack.enter_context(cover)
+        first = 0 if cover is None else len(whole.pages)
+        for part, again in list(zip(opened, told["again"], strict=True))[0 if cover else 1 :]:
+            _append(whole, part, again)  # what is taken from a part is read when the whole is written
+        if cover is not None:
+            _link(whole, first, begin)
+        sizes = [(COVER_SIDE, COVER_SIZE)] * first
+        sizes += [(SIDE, size) for size, count in zip(told["sizes"], counts, strict=True) for _ in range(count)]
+        _number_all(whole, sizes, told, stack)
         _finish(whole)
         use(packed(whole))
+
+
+def _beginnings(parts: list[Pdf], again: list[int | None]) -> Iterator[int]:
+    """The page on which each report begins, counted from 0 over all parts: a part that begins with a report has its title, and
+    those of all after it, as its outermost bookmarks."""
+    before = 0
+    for part, continued in zip(parts, again, strict=True):
+        if continued is None:
+            at = {page.obj.objgen: n for n, page in enumerate(part.pages)}
+            yield from (before + at[item.Dest[0].objgen] for item in _items(part.Root.Outlines))
+        before += len(part.pages)
+
+
+def _items(outline: Object) -> Iterator[Object]:
+    item = outline.get("/First")
+    while item is not None:
+        yield item
+        item = item.get("/Next")
+
+
+def _cover(told: Told, begin: list[int]) -> Pdf | None:
+    """A pack's cover and what moved, with the pages of the reports after them; None where there is no cover."""
+    if told["cover"] is None:
+        return None
+    found = Pdf.open(io.BytesIO(_set_cover(told, begin, 1)))
+    if len(found.pages) > 1:  # it is set again once it is known how many pages it takes itself
+        found = Pdf.open(io.BytesIO(_set_cover(told, begin, len(found.pages))))
+    return found
+
+
+def _set_cover(told: Told, begin: list[int], own: int) -> bytes:
+    contents = [{**entry, "page": page + own + 1} for entry, page in zip(told["cover"]["contents"], begin, strict=True)]
+    return set_pages(json.dumps({**told, "only": "cover", "cover": {**told["cover"], "contents": contents}}))
+
+
+def _link(whole: Pdf, cover: int, begin: list[int]) -> None:
+    """Lead the links of the contents to the pages of the reports."""
+    for page in whole.pages[:cover]:
+        for link in page.get("/Annots", []):
+            address = str(link.get("/A", Dictionary()).get("/URI", ""))
+            if address.startswith(REPORT):
+                there = whole.pages[cover + begin[int(address.removeprefix(REPORT))]]
+                del link.A
+                link.Dest = Array([there.obj, Name.Fit])
 
 
 def _finish(whole: Pdf) -> None:
     """What is told of the whole: its pages, and the tags' names in their order."""
     told = whole.Root.Metadata.read_bytes()
     whole.Root.Metadata.write(re.sub(rb"(<xmpTPg:NPages>)\d+", rb"\g<1>%d" % len(whole.pages), told))
-    names = whole.Root.StructTreeRoot.IDTree.Names
-    pairs = sorted(zip(names[::2], names[1::2], strict=True), key=lambda pair: bytes(pair[0]))
-    whole.Root.StructTreeRoot.IDTree = Dictionary(Names=Array([one for pair in pairs for one in pair]))
+    tree = whole.Root.StructTreeRoot
+    if "/IDTree" in tree:
+        names = tree.IDTree.Names
+        pairs = sorted(zip(names[::2], names[1::2], strict=True), key=lambda pair: bytes(pair[0]))
+        tree.IDTree = Dictionary(Names=Array([one for pair in pairs for one in pair]))
 
 
-def _append(whole: Pdf, other: Pdf, again: int) -> None:
+def _append(whole: Pdf, other: Pdf, again: int | None) -> None:
     """The pages of another document after those there are, with their tags and bookmarks."""
     tree = whole.Root.StructTreeRoot
     first = int(tree.ParentTreeNextKey)
@@ -67,19 +126,26 @@ def _append(whole: Pdf, other: Pdf, again: int) -> None:
         tree.ParentTree.Nums.append(int(keys[n]) + first)
         tree.ParentTree.Nums.append(keys[n + 1])
     tree.ParentTreeNextKey = first + int(added.ParentTreeNextKey)
-    for one in added.IDTree.Names:
-        tree.IDTree.Names.append(one)
+    if "/IDTree" in added:
+        if "/IDTree" not in tree:
+            tree.IDTree = Dictionary(Names=Array())
+        for one in added.IDTree.Names:
+            tree.IDTree.Names.append(one)
     if "/Outlines" in other.Root and "/First" in other.Root.Outlines:
-        _bookmarks(whole.Root.Outlines.Last, whole.copy_foreign(other.Root.Outlines), again)
+        if "/Outlines" not in whole.Root:
+            whole.Root.Outlines = whole.make_indirect(Dictionary(Type=Name.Outlines))
+        outline = whole.Root.Outlines
+        there = outline if again is None else outline.Last
+        _bookmarks(there, whole.copy_foreign(other.Root.Outlines), again or 0, 1 if again is None else -1)
 
 
-def _bookmarks(there: Object, added: Object, again: int) -> None:
+def _bookmarks(there: Object, added: Object, again: int, opened: int) -> None:
     """The bookmarks of a further part under an earlier one. Its first stand again for those that the last there are, `again`
-    levels deep: what is under them goes under these."""
+    levels deep: what is under them goes under these. `opened` is 1 for the outermost, and -1 for those that are closed."""
     item: Object | None = added.First
     if again and "/Last" in there:
         if "/First" in added.First:
-            _bookmarks(there.Last, added.First, again - 1)
+            _bookmarks(there.Last, added.First, again - 1, -1)
         item = added.First.get("/Next")
     while item is not None:
         after = item.get("/Next")
@@ -87,10 +153,24 @@ def _bookmarks(there: Object, added: Object, again: int) -> None:
             there.Last.Next, item.Prev = item, there.Last
         else:
             there.First = item
-            del item.Prev
+            if "/Prev" in item:
+                del item.Prev
         there.Last, item.Parent = item, there
-        there.Count = int(there.get("/Count", 0)) - 1  # closed, as all are
+        there.Count = int(there.get("/Count", 0)) + opened
         item = after
+
+
+def _number_all(whole: Pdf, sizes: list[tuple[int, float]], told: Told, stack: ExitStack) -> None:
+    """Lay its number over each page; `sizes` are the margin at its sides and the number's size."""
+    looks = [(float(page.mediabox[2]), float(page.mediabox[3]), *size) for page, size in zip(whole.pages, sizes, strict=True)]  # fmt: skip
+    runs = [
+        {"width": width, "height": height, "side": side, "size": size, "pages": len(list(same))}
+        for (width, height, side, size), same in groupby(looks)
+    ]
+    asked = json.dumps({**told, "cover": None, "only": "numbers", "runs": runs})
+    numbered = stack.enter_context(Pdf.open(io.BytesIO(set_pages(asked))))
+    for page, number in zip(whole.pages, numbered.pages, strict=True):
+        _number(whole, page, number)
 
 
 def _number(whole: Pdf, page: Page, number: Page) -> None:

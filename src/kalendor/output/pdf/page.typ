@@ -1,6 +1,9 @@
 // Sheets typeset as pages. All that stands on them comes as data: nothing of a report is ever read as markup.
+// `only` says what is set: "all"; a "part" (of a report, or reports of a pack), whose pages have no numbers yet; the "cover" of a
+// pack with its page of what moved; or the "numbers" to be laid over pages that are joined.
 #let given = json(bytes(sys.inputs.data))
 #let charts = given.charts
+#let only = given.only
 
 #let ink = rgb("#1E2A2F")
 #let quiet = rgb("#56615F")
@@ -145,10 +148,9 @@
   [#if left == none { hide[x] } else { left.join(h(14pt)) } #h(1fr) #if number [page #context counter(page).display() of #context counter(page).final().first()]]
 })
 
-// A report, or a part of one: the first begins with its title and what is told of it, the last ends with its notes. The parts
-// of a report have no page numbers yet, and no table of the same number as another's, since tags are named by it.
+// A report, or a part of one: the first begins with its title and what is told of it, the last ends with its notes. A part
+// has no table of the same number as another's, since tags are named by it.
 #let report(doc, n) = {
-  let part = not (doc.begins and doc.ends)
   set page(
     paper: doc.paper, flipped: doc.across, margin: (x: 42pt, top: 58pt, bottom: 54pt),
     header: context {
@@ -162,7 +164,7 @@
         line(length: 100%, stroke: 0.5pt + rule)
       })
     },
-    footer: foot(doc.foot, not part, doc.least * 1pt))
+    footer: foot(doc.foot, only == "all", doc.least * 1pt))
   set text(size: doc.size * 1pt)
   for _ in range(doc.tables) { place(hide(table(columns: 1)[])) }
   if doc.begins {
@@ -191,15 +193,19 @@
   }
 }
 
-// Pages that bear nothing but their number, to be laid over those of a report's parts.
-#if "numbers" in given {
-  let own = given.numbers
-  set page(paper: own.paper, flipped: own.across, margin: (x: 42pt, top: 58pt, bottom: 54pt), footer: foot(none, true, 8pt))
-  for _ in range(own.pages - 1) { pagebreak() }
+// Pages that bear nothing but their number: runs of pages of one size.
+#if only == "numbers" {
+  for run in given.runs {
+    for _ in range(run.pages) {
+      page(width: run.width * 1pt, height: run.height * 1pt, margin: (x: run.side * 1pt, top: 58pt, bottom: 54pt),
+        footer: foot(none, true, run.size * 1pt))[]
+    }
+  }
 }
 // The first page of a pack: whose it is, its title and period, and its reports, each with its headline and its page.
-#if given.cover != none {
-  set page(paper: given.reports.at(0).paper, margin: (x: 64pt, top: 96pt, bottom: 54pt), footer: foot((), true, 8pt))
+#let covered = given.cover != none and only in ("all", "cover")
+#if covered {
+  set page(paper: given.cover.paper, margin: (x: 64pt, top: 96pt, bottom: 54pt), footer: foot((), only == "all", 8pt))
   if given.cover.mark.len() > 0 {
     block(below: 18pt, image(bytes(given.cover.mark), format: given.cover.kind, height: 44pt, alt: if given.cover.organisation != "" { given.cover.organisation } else { "Mark" }))
   }
@@ -207,17 +213,20 @@
   block(below: 14pt, text(font: serif, size: 30pt, weight: 600, given.title))
   block(below: 10pt, text(size: 12pt, weight: 600, fill: petrol, given.cover.period))
   block(below: 26pt, line(length: 100%, stroke: firm))
-  for (n, doc) in given.reports.enumerate() {
+  for (n, own) in given.cover.contents.enumerate() {
     block(below: 14pt, breakable: false, context {
-      let there = query(label("report-" + str(n))).first().location()
-      block(below: 6pt, width: 100%, link(there, text(font: serif, size: 13pt, weight: 600, [#doc.title #h(1fr) #counter(page).at(there).first()])))
-      text(size: 9.5pt, fill: quiet, par(leading: 0.6em, if doc.short != "" { doc.short } else { doc.under }))
+      let (there, at) = if only == "cover" { ("kalendor:report-" + str(n), own.page) } else {
+        let found = query(label("report-" + str(n))).first().location()
+        (found, counter(page).at(found).first())
+      }
+      block(below: 6pt, width: 100%, link(there, text(font: serif, size: 13pt, weight: 600, [#own.title #h(1fr) #at])))
+      text(size: 9.5pt, fill: quiet, par(leading: 0.6em, own.said))
     })
   }
 }
 // What moved since the editions before, a line a report.
-#if given.cover != none and given.cover.moves.len() > 0 {
-  set page(paper: given.reports.at(0).paper, margin: (x: 64pt, top: 72pt, bottom: 54pt), footer: foot((), true, 8pt))
+#if covered and given.cover.moves.len() > 0 {
+  set page(paper: given.cover.paper, margin: (x: 64pt, top: 72pt, bottom: 54pt), footer: foot((), only == "all", 8pt))
   block(below: 16pt, heading(level: 1, text(font: serif, size: 20pt, weight: 600, [What moved])))
   set text(size: 9pt)
   let head = ("Report", "Before", "Now", "Change").enumerate().map(((k, it)) => table.cell(align: (if k > 0 { right } else { left }) + bottom, stroke: (bottom: firm), text(fill: quiet, it)))

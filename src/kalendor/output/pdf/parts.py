@@ -18,12 +18,13 @@ Item = dict[str, Any]
 
 def share(report: Document, most: int, beside: int) -> int:
     """How many cells each part has where `beside` of them are set at once: no more than `most`, and so that none is left over."""
-    cells = sum(_cells(items, panel) for panel in report["panels"] for items in panel["parts"])
+    cells = sum(cells_of(items, panel) for panel in report["panels"] for items in panel["parts"])
     rounds = -(-cells // (most * beside))
     return most if cells <= most else -(-cells // (rounds * beside))
 
 
-def _cells(items: list[Item], panel: Document) -> int:
+def cells_of(items: list[Item], panel: Document) -> int:
+    """How many cells items of a panel have."""
     return int(sum(len(item.get("rows", ())) for item in items) * panel["many"])
 
 
@@ -89,7 +90,7 @@ def _stretches(report: Document, most: int) -> Iterator[_Stretch]:
                 here, rest = (left, []) if place is None else _split(left, *place)
                 if again and p == 0:
                     here = _marked(here, again)
-                yield _Stretch(p, begins, here, _cells(here, panel), len(again) if p == 0 else 0)
+                yield _Stretch(p, begins, here, cells_of(here, panel), len(again) if p == 0 else 0)
                 named = _named(here, rest) if rest else []
                 again = [group["marked"] for group in named if group["marked"]]
                 left, begins, above = [*named, *rest] if rest else None, False, 0.0
