@@ -24,12 +24,12 @@ EDITS, ROUNDS = 12, 2
 TAKES = [("Maximum", "max"), ("Average", "mean"), ("Sum", "sum")]
 IN_VIEW = "at=0&open=2&first=0&columns=18"  # what the report screen asks for when it is opened
 EDIT = """const done = arguments[arguments.length - 1];
-const before = document.querySelector('tr.leaf td.num').innerText;
+const before = document.querySelector('tr.leaf td.num').textContent;
 performance.clearResourceTimings();
 const start = performance.now();
 let changed = 0;
 const watch = new MutationObserver(() => {
-  if (changed || document.querySelector('tr.leaf td.num').innerText === before) return;
+  if (changed || document.querySelector('tr.leaf td.num').textContent === before) return;
   changed = performance.now();
   requestAnimationFrame(() => setTimeout(() => {
     watch.disconnect();
