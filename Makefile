@@ -26,7 +26,8 @@ checks: $(S)/dev $(S)/web ## formatting, types, imports, generated files
 	$(BIN)/ruff format --check src tests bench docs
 	$(BIN)/mypy
 	$(BIN)/lint-imports
-	$(BIN)/python tests/published.py --check
+	$(BIN)/python -m tests.published --check
+	$(BIN)/python docs/links.py
 	cd web && npx --no-install openapi-typescript openapi.json --default-non-nullable false -o /tmp/kalendor-types.ts >/dev/null && cmp -s /tmp/kalendor-types.ts src/api/types.ts || { echo "web/src/api/types.ts is stale; run make types"; exit 1; }
 	cd web && npm run --silent lint && npx --no-install tsc --noEmit
 
@@ -55,7 +56,7 @@ soak: $(S)/dev ## long random runs
 	KALENDOR_EXAMPLES=5000 KALENDOR_SENTENCES=10000 $(BIN)/python -m pytest -q -n 2 tests/sentence
 
 types: $(S)/dev $(S)/web ## write what is generated from the code
-	$(BIN)/python tests/published.py
+	$(BIN)/python -m tests.published
 	cd web && npm run --silent types
 
 shots: $(S)/dev $(S)/chromium $(PAGE) ## take the pictures in docs/screenshots
@@ -66,7 +67,7 @@ dist: $(S)/dev $(PAGE) ## a wheel with the page in it, in dist/, tried in a clea
 	$(BIN)/python -m pip wheel -q --disable-pip-version-check --no-deps -w dist .
 	$(BIN)/python tools/try_wheel.py dist/*.whl constraints.txt
 
-licences: $(S)/dev $(S)/web ## write docs/licences.md
+licences: $(S)/dev $(S)/web ## write docs/reference/licences.md
 	$(BIN)/python tools/licences.py
 
 audit: $(S)/dev $(S)/web ## look for known weaknesses in what is used, where the registries answer

@@ -1,4 +1,7 @@
-"""Writes, or with --check compares, what is generated from the code: the API's description and the JSON Schemas."""
+"""Writes, or with --check compares, what is generated from the code: the API's description, the JSON Schemas and the reference.
+
+Run as `python -m tests.published`.
+"""
 
 import json
 import sys
@@ -10,6 +13,7 @@ from pydantic import TypeAdapter
 from kalendor.api.app import create_app
 from kalendor.definitions.kinds import KINDS
 from kalendor.desk.desk import Desk
+from tests.reference import reference
 
 ROOT = Path(__file__).parent.parent
 
@@ -21,9 +25,10 @@ def published() -> dict[Path, str]:
     files = {ROOT / "web/openapi.json": api}
     for kind, model in KINDS.items():
         files[ROOT / f"docs/schema/{kind}.json"] = TypeAdapter(model).json_schema(by_alias=True)
-    return {
+    found = {
         path: json.dumps(value, indent=1, ensure_ascii=False, sort_keys=True) + "\n" for path, value in files.items()
     }
+    return found | reference(api)
 
 
 def main() -> int:

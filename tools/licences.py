@@ -1,4 +1,4 @@
-"""Writes docs/licences.md: the packages that Kalendor is made with and their licences, from what is installed."""
+"""Writes docs/reference/licences.md: the packages that Kalendor is made with and their licences, from what is installed."""
 
 import importlib.metadata as metadata
 import json
@@ -56,7 +56,7 @@ def main() -> None:
     for title, packages in (("On the server", python_packages()), ("In the page", page_packages())):
         lines = "\n".join(f"| {name} | {version} | {said} |" for name, version, said in packages)
         parts.append(f"## {title}\n\n| package | version | licence |\n|---|---|---|\n{lines}\n")
-    (ROOT / "docs" / "licences.md").write_text("\n".join(parts))
+    (ROOT / "docs" / "reference" / "licences.md").write_text("\n".join(parts))
 
 
 if __name__ == "__main__":

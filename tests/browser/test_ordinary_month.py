@@ -1,5 +1,5 @@
 """An ordinary month, which asks nothing: how many steps from the file to the edition, by the way in which the file comes. The counts
-stand in docs/a-month.md."""
+stand in docs/how-to/close-a-month.md."""
 
 import re
 import urllib.request
@@ -30,7 +30,7 @@ def office(tmp_path: Path) -> Iterator[str]:
 
 
 def stated(way: str) -> tuple[int, int]:
-    page = (Path(__file__).parents[2] / "docs" / "a-month.md").read_text()
+    page = (Path(__file__).parents[2] / "docs" / "how-to" / "close-a-month.md").read_text()
     return next((int(clicks), int(keys)) for name, clicks, keys in STATED.findall(page) if name == way)
 
 

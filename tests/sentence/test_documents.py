@@ -9,7 +9,7 @@ from kalendor.sentence.dictionary import with_report
 from kalendor.sentence.writing import brief
 from tests.sentence.build import heard, orders
 
-PAGE = (Path(__file__).parents[2] / "docs" / "sentence.md").read_text()
+PAGE = (Path(__file__).parents[2] / "docs" / "reference" / "sentence.md").read_text()
 ROWS = re.findall(r"^\| (?!typed|---)(.+?) \| (.+?) \|$", PAGE, re.MULTILINE)
 
 
