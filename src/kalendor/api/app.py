@@ -22,6 +22,7 @@ from kalendor.api import (
     workspace,
 )
 from kalendor.api.access import Access, Sessions
+from kalendor.api.caching import EditionCaching
 from kalendor.api.described import describe_answers
 from kalendor.api.desk import AtDesk
 from kalendor.api.guards import Guarded, Leaving
@@ -77,6 +78,7 @@ def create_app(
     app.state.behind_proxy = behind_proxy
     app.state.attempts = Attempts()
     explain_errors(app)
+    app.add_middleware(EditionCaching)
     app.add_middleware(Leaving)
     app.add_middleware(Access, sessions=app.state.sessions)
     app.add_middleware(Unexpected)

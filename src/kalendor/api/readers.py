@@ -10,6 +10,7 @@ from typing import Any, Protocol, cast
 from fastapi import APIRouter, Depends, Response
 
 from kalendor.api import edition_models as models
+from kalendor.api.caching import Digest
 from kalendor.api.desk import AtDesk
 from kalendor.api.downloads import attachment
 from kalendor.api.edition_view import edition_view, lines_of, moved_view
@@ -190,17 +191,17 @@ class _ReadSheet:
         return edition_trail(self.read.desk, opened(self.read.desk, self._edition.id), cell, worded)
 
 
-def _add_taking_away(router: APIRouter, read_by: Any) -> None:
+def _add_taking_away(router: APIRouter, read_by: Any, named: Any) -> None:
     """What moved between editions, and an edition as a file."""
 
-    @router.get("/editions/{id}/moved")
+    @router.get("/editions/{id}/moved", dependencies=[named])
     def read_moved(id: int, against: int, read: Reading = read_by) -> models.WhatMoved:
         """What moved from another edition that may be read."""
         shown, other = allowed(read, id), allowed(read, against)
         first, last = sorted((shown, other), key=lambda e: e.id)
         return moved_view(moved(read.desk, first.id, last.id), last.id == id, first.named, last.named)
 
-    @router.get("/editions/{id}/file", response_class=Response)
+    @router.get("/editions/{id}/file", response_class=Response, dependencies=[named])
     def read_file(id: int, format: str = "pdf", shape: str | None = None, read: Reading = read_by) -> Response:
         """An edition to take away."""
         file = edition_file(read.desk, allowed(read, id).id, format, shape)
@@ -210,6 +211,12 @@ def _add_taking_away(router: APIRouter, read_by: Any) -> None:
 def _add_reading(router: APIRouter, reading: Callable[..., Reading]) -> None:
     """The routes by which editions are read, those that `reading` allows; none of them changes anything."""
     read_by = Depends(reading)
+
+    def check_digest(id: int, digest: Digest = None, read: Reading = read_by) -> None:
+        if digest is not None and allowed(read, id).sha256 != digest:
+            raise MissingError("the edition has another SHA-256; open it from the list of editions")
+
+    named = Depends(check_digest)
 
     @router.get("")
     def opens(read: Reading = read_by) -> models.ReaderView:
@@ -225,7 +232,7 @@ def _add_reading(router: APIRouter, reading: Callable[..., Reading]) -> None:
         with written_in(found.notation):
             return edition_view(found, beside, None, read.depth(own))
 
-    @router.get("/editions/{id}/sheet", response_model=SheetView)
+    @router.get("/editions/{id}/sheet", response_model=SheetView, dependencies=[named])
     def read_sheet(id: int, seen: Seen, read: Reading = read_by) -> Response:
         """An edition's sheet as it was issued."""
         edition = allowed(read, id)
@@ -238,9 +245,9 @@ def _add_reading(router: APIRouter, reading: Callable[..., Reading]) -> None:
         kept = read.desk.answers(name("read sheet", edition.sha256, seen.at, seen.open, seen.first, seen.columns), told)
         return Response(kept, media_type="application/json")
 
-    _add_taking_away(router, read_by)
+    _add_taking_away(router, read_by, named)
 
-    def shown(id: int, read: Reading = read_by) -> Any:
+    def shown(id: int, read: Reading = read_by, _: None = named) -> Any:
         return _ReadSheet(read, id)
 
     add_pieces(router, "/editions/{id}", shown)

@@ -11637,6 +11637,8 @@ export interface operations {
             query?: {
                 format?: string;
                 shape?: string | null;
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
             };
             header?: never;
             path: {
@@ -11695,6 +11697,8 @@ export interface operations {
         parameters: {
             query: {
                 against: number;
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
             };
             header?: never;
             path: {
@@ -11754,6 +11758,8 @@ export interface operations {
     read_sheet_api_published_editions__id__sheet_get: {
         parameters: {
             query?: {
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
                 at?: number;
                 open?: number;
                 first?: number;
@@ -11816,7 +11822,10 @@ export interface operations {
     };
     sheet_chosen_api_published_editions__id__sheets__key__chosen_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
+            };
             header?: never;
             path: {
                 key: string;
@@ -11883,6 +11892,8 @@ export interface operations {
                 figure: string;
                 line?: number;
                 column?: number;
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
             };
             header?: never;
             path: {
@@ -11942,7 +11953,10 @@ export interface operations {
     };
     sheet_like_periods_api_published_editions__id__sheets__key__like_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
+            };
             header?: never;
             path: {
                 key: string;
@@ -12005,7 +12019,10 @@ export interface operations {
     };
     sheet_lines_api_published_editions__id__sheets__key__lines_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
+            };
             header?: never;
             path: {
                 key: string;
@@ -12068,7 +12085,10 @@ export interface operations {
     };
     sheet_listed_api_published_editions__id__sheets__key__listed_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
+            };
             header?: never;
             path: {
                 key: string;
@@ -12141,6 +12161,8 @@ export interface operations {
                 sort?: string | null;
                 desc?: boolean;
                 search?: string;
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
             };
             header?: never;
             path: {
@@ -12204,6 +12226,8 @@ export interface operations {
                 figure: string;
                 line?: number;
                 column?: number;
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
             };
             header?: never;
             path: {
@@ -12265,6 +12289,8 @@ export interface operations {
                 figure: string;
                 line?: number;
                 column?: number;
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
             };
             header?: never;
             path: {
@@ -12444,6 +12470,8 @@ export interface operations {
             query?: {
                 format?: string;
                 shape?: string | null;
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
             };
             header?: never;
             path: {
@@ -12503,6 +12531,8 @@ export interface operations {
         parameters: {
             query: {
                 against: number;
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
             };
             header?: never;
             path: {
@@ -12563,6 +12593,8 @@ export interface operations {
     read_sheet_api_read__secret__editions__id__sheet_get: {
         parameters: {
             query?: {
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
                 at?: number;
                 open?: number;
                 first?: number;
@@ -12626,7 +12658,10 @@ export interface operations {
     };
     sheet_chosen_api_read__secret__editions__id__sheets__key__chosen_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
+            };
             header?: never;
             path: {
                 key: string;
@@ -12694,6 +12729,8 @@ export interface operations {
                 figure: string;
                 line?: number;
                 column?: number;
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
             };
             header?: never;
             path: {
@@ -12754,7 +12791,10 @@ export interface operations {
     };
     sheet_like_periods_api_read__secret__editions__id__sheets__key__like_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
+            };
             header?: never;
             path: {
                 key: string;
@@ -12818,7 +12858,10 @@ export interface operations {
     };
     sheet_lines_api_read__secret__editions__id__sheets__key__lines_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
+            };
             header?: never;
             path: {
                 key: string;
@@ -12882,7 +12925,10 @@ export interface operations {
     };
     sheet_listed_api_read__secret__editions__id__sheets__key__listed_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
+            };
             header?: never;
             path: {
                 key: string;
@@ -12956,6 +13002,8 @@ export interface operations {
                 sort?: string | null;
                 desc?: boolean;
                 search?: string;
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
             };
             header?: never;
             path: {
@@ -13020,6 +13068,8 @@ export interface operations {
                 figure: string;
                 line?: number;
                 column?: number;
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
             };
             header?: never;
             path: {
@@ -13082,6 +13132,8 @@ export interface operations {
                 figure: string;
                 line?: number;
                 column?: number;
+                /** @description The edition's SHA-256; lets the answer be cached. */
+                sha256?: string | null;
             };
             header?: never;
             path: {

@@ -104,7 +104,7 @@ function ReaderMast({ opens, children }: { opens: ReaderView | undefined; childr
 function Reading({ opens, at, id, many }: { opens: ReaderView; at: Where; id: number; many: boolean }) {
   const base = `${at.api}/editions/${id}` as const;
   const found = useEdition(base);
-  const own = useEditionSheet(base);
+  const own = useEditionSheet(base, opens.editions.find((one) => one.id === id)?.sha256);
   const before = found.data?.versions.filter((one) => one.number < (found.data?.edition.number ?? 0)).pop();
   const [marked, setMarked] = useState(false);
   const moved = useMoved(base, marked && before ? before.id : null);

@@ -10,11 +10,11 @@ import type { EditionPlace } from '../api/paths';
 export const useEdition = (base: EditionPlace) =>
   useQuery({ queryKey: ['edition', base], queryFn: () => get(base), retry: false });
 
-/** Its sheet; it never changes. */
-export const useEditionSheet = (base: EditionPlace) =>
+/** Its sheet; it never changes. A reader's address names the edition's SHA-256, so that browsers and proxies may keep the answer. */
+export const useEditionSheet = (base: EditionPlace, sha256?: string) =>
   useQuery({
     queryKey: ['sheet', base],
-    queryFn: ({ signal }) => get(`${base}/sheet?columns=18`, { signal }),
+    queryFn: ({ signal }) => get(`${base}/sheet?columns=18${sha256 ? `&sha256=${sha256}` : ''}`, { signal }),
     staleTime: Infinity,
     retry: false,
   });
