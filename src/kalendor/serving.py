@@ -8,6 +8,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -15,11 +16,14 @@ from typing import TYPE_CHECKING, Any
 from kalendor.errors import DefinitionError
 
 if TYPE_CHECKING:
+    from fastapi import FastAPI
+
     from kalendor.desk.desk import Desk
 
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 EVERYWHERE = ("0.0.0.0", "::")
-WAITED = 3  # seconds for answers on their way when the server stops; events would go on for ever
+NOT_STARTED = 3  # the exit code of a server that could not begin
+WAITED = 3  # seconds for answers on their way when the server stops
 
 
 @dataclass(frozen=True)
@@ -79,6 +83,7 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
 
     Raises DefinitionError where it may not be reached so, or the port is taken.
     """
+
     from kalendor.api.app import create_app
     from kalendor.desk.desk import Desk
     from kalendor.desk.editions.inbox import stand_in
@@ -123,17 +128,27 @@ def _begin_what_goes_on_by_itself(desk: "Desk", reach: Reach) -> None:
         _start(work, desk)
 
 
-def _serve(application: object, reach: Reach) -> None:
+def _serve(application: "FastAPI", reach: Reach) -> None:
     """Answer requests until the server is stopped."""
     import uvicorn
+
+    class Server(uvicorn.Server):
+        async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
+            application.state.stopping.set()
+            await super().shutdown(sockets)
 
     certificate: dict[str, Any] = (
         {"ssl_certfile": str(reach.certificate), "ssl_keyfile": str(reach.key)} if reach.certificate else {}
     )
-    uvicorn.run(
-        application, host=reach.host, port=reach.port, log_level="warning", server_header=False,  # type: ignore[arg-type]
+    config = uvicorn.Config(
+        application, host=reach.host, port=reach.port, log_level="warning", server_header=False,
         timeout_graceful_shutdown=WAITED, proxy_headers=reach.behind_proxy, forwarded_allow_ips="127.0.0.1,::1", **certificate,
     )  # fmt: skip
+    server = Server(config)
+    with suppress(KeyboardInterrupt):
+        server.run()
+    if not server.started:
+        sys.exit(NOT_STARTED)
 
 
 def _start(work: Callable[..., None], *given: object) -> None:

@@ -1,6 +1,7 @@
 """Who has a report open is told of each of its revisions."""
 
 import asyncio
+from threading import Event
 
 from fastapi.testclient import TestClient
 
@@ -17,7 +18,7 @@ def test_each_revision_is_told_and_a_report_that_is_removed_ends_it(desk: Desk) 
     path = f"/api/reports/{view['id']}"
 
     async def told() -> list[str]:
-        listening = events._revisions(desk, view["id"])
+        listening = events._revisions(desk, view["id"], Event())
         found = [await anext(listening)]
         api.put(path, json={**view["document"], "title": "Second"})
         found.append(await anext(listening))
@@ -36,3 +37,18 @@ def test_each_revision_is_told_and_a_report_that_is_removed_ends_it(desk: Desk) 
     assert second == f"data: {view['revision'] + 1}\n\n"
     assert undone == first
     assert api.get(f"{path}/events").status_code == 404
+
+
+def test_a_server_that_stops_ends_the_events(desk: Desk) -> None:
+    api = TestClient(create_app(desk))
+    brought(api)
+    view, stopping = saved(api), Event()
+
+    async def told() -> list[str]:
+        found = []
+        async for one in events._revisions(desk, view["id"], stopping):
+            found.append(one)
+            stopping.set()
+        return found
+
+    assert asyncio.run(asyncio.wait_for(told(), 10)) == [f"data: {view['revision']}\n\n"]

@@ -4,7 +4,7 @@ from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
-from hypothesis import assume, example, given
+from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 
 from tests.core import plain_cells
@@ -208,6 +208,7 @@ def test_a_whole_report_is_what_the_plain_reading_says(
     held_against(report, columns_of(rows), calendar, before=before)
 
 
+@settings(max_examples=settings.default.max_examples // 2)
 @given(rows, definitions([*GRAINS, *WEEKS]), weeks, st.sampled_from([0, 0, 1, 20, 250]))
 def test_a_whole_report_by_years_of_weeks_is_what_the_plain_reading_says(
     rows: list[Any], report: dict[str, Any], calendar: Weeks, before: int

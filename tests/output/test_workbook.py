@@ -27,6 +27,7 @@ from tests.core.test_any_report import reports, worked
 from tests.output.standards import unfit
 
 DIGITS = 15
+MOST_CELLS = 20_000  # of a sheet that is read back cell by cell: many small ones tell more than a few large ones
 
 
 def opened(content: bytes, values: bool = False) -> Any:
@@ -86,10 +87,10 @@ def same(want: str, got: Any) -> bool:
 
 
 @given(reports())
-@settings(max_examples=settings.default.max_examples // 6)
+@settings(max_examples=settings.default.max_examples // 2)
 def test_any_sheet_is_in_its_workbook_whole(report: dict[str, Any]) -> None:
     found = worked(report, None)
-    if isinstance(found, str):
+    if isinstance(found, str) or found.lines.count * found.columns.count * len(found.figures) > MOST_CELLS:
         return
     check(found, Export())
     assert check(found, Export(subtotals="values")) == 0

@@ -1,5 +1,7 @@
 """The application: the API, the page, and what guards them."""
 
+from threading import Event
+
 from fastapi import APIRouter, Depends, FastAPI
 
 from kalendor import VERSION
@@ -77,6 +79,7 @@ def create_app(
     app.state.sessions = Sessions(desk, port, guarded)
     app.state.behind_proxy = behind_proxy
     app.state.attempts = Attempts()
+    app.state.stopping = Event()  # set when the server stops, for answers that would go on for ever
     explain_errors(app)
     app.add_middleware(EditionCaching)
     app.add_middleware(Leaving)

@@ -2,8 +2,9 @@
 
 import asyncio
 from collections.abc import AsyncIterator
+from threading import Event
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
 from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
@@ -13,6 +14,7 @@ from kalendor.store.definitions import MissingError
 
 router = APIRouter(prefix="/api", tags=["reports"])
 EVERY, STILL_THERE = 1.0, 15  # seconds between looks; looks between two comments that keep proxies from closing
+PAUSES = 5  # in which the time between two looks is waited for, so that a stop of the server is soon noticed
 
 
 @router.get(
@@ -20,15 +22,15 @@ EVERY, STILL_THERE = 1.0, 15  # seconds between looks; looks between two comment
     response_class=StreamingResponse,
     responses={200: {"content": {"text/event-stream": {"schema": {"type": "string"}}}}},
 )
-async def report_events(desk: AtDesk, id: int) -> StreamingResponse:
+async def report_events(desk: AtDesk, id: int, request: Request) -> StreamingResponse:
     """The report's revision, and each that stands after it, as one event each, for as long as the client listens; ended where the
-    report is removed."""
+    report is removed or the server stops."""
     await run_in_threadpool(desk.definitions.one, id)
-    told = _revisions(desk, id)
+    told = _revisions(desk, id, request.app.state.stopping)
     return StreamingResponse(told, media_type="text/event-stream", headers={"Cache-Control": "no-store"})
 
 
-async def _revisions(desk: Desk, id: int) -> AsyncIterator[str]:
+async def _revisions(desk: Desk, id: int, stopping: Event) -> AsyncIterator[str]:
     known, looks = None, 0
     while True:
         try:
@@ -41,4 +43,7 @@ async def _revisions(desk: Desk, id: int) -> AsyncIterator[str]:
         elif looks % STILL_THERE == 0:
             yield ":\n\n"
         looks += 1
-        await asyncio.sleep(EVERY)
+        for _ in range(PAUSES):
+            if stopping.is_set():
+                return
+            await asyncio.sleep(EVERY / PAUSES)
