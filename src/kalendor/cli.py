@@ -44,7 +44,7 @@ def _tell_version(asked: bool) -> None:
 @app.callback()
 def _kalendor(
     version: Annotated[
-        bool, typer.Option("--version", callback=_tell_version, is_eager=True, help="Say which version this is.")
+        bool, typer.Option("--version", callback=_tell_version, is_eager=True, help="Show the version.")
     ] = False,
 ) -> None:
     """Kalendor turns transaction exports into summary reports."""
@@ -60,13 +60,13 @@ def run(
     as_of: AsOf = None,
     form: Annotated[str, typer.Option("--format", help="csv, json, xlsx, ods, pdf, html or parquet.")] = "csv",
     shape: Annotated[Optional[str], typer.Option(help="sheet or flat.")] = None,
-    out: Annotated[Optional[Path], typer.Option(help="The file to write; standard output where left out.")] = None,
+    out: Annotated[Optional[Path], typer.Option(help="The file to write; default: standard output.")] = None,
     tie_out: Annotated[Optional[Path], typer.Option("--tie-out", help="Write the tie-out as JSON.")] = None,
     each: Annotated[
         Optional[str], typer.Option(help="A level: a file for each of its members, into the folder that --out names.")
     ] = None,
 ) -> None:
-    """Work a report out over files and write its sheet. Needs no workspace and no server."""
+    """Compute a report from files and write its sheet. Needs no workspace and no server."""
     gc.disable()  # one sheet and out: looking for circles among a million texts would find none
     from kalendor.desk.ahead import begun
 
@@ -99,7 +99,7 @@ def trail(
     with_: Groupings = None,
     lookup: Lookups = None,
     as_of: AsOf = None,
-    out: Annotated[Optional[Path], typer.Option(help="The file to write; standard output where left out.")] = None,
+    out: Annotated[Optional[Path], typer.Option(help="The file to write; default: standard output.")] = None,
 ) -> None:
     """Write the records behind one number of a report, or its explanation. Needs no workspace and no server."""
     from kalendor.core.report import sheet_of, traced
@@ -118,12 +118,10 @@ def trail(
 
 @app.command()
 def serve(
-    workspace: Annotated[Path, typer.Option(help="The workspace folder; made where it does not exist.")] = Path(
+    workspace: Annotated[Path, typer.Option(help="The workspace folder; created if it does not exist.")] = Path(
         "workspace"
     ),
-    host: Annotated[
-        str, typer.Option(help="The address to listen on; other than this machine's own needs accounts.")
-    ] = "127.0.0.1",
+    host: Annotated[str, typer.Option(help="The address to listen on; any but loopback needs accounts.")] = "127.0.0.1",
     port: Annotated[int, typer.Option(help="The port to listen on.")] = 8765,
     host_name: Annotated[
         Optional[list[str]], typer.Option(help="A name by which others reach this server, as reports.example.")
@@ -131,13 +129,13 @@ def serve(
     tls_cert: Annotated[Optional[Path], typer.Option(help="The certificate, with its chain, as PEM.")] = None,
     tls_key: Annotated[Optional[Path], typer.Option(help="The certificate's key, as PEM.")] = None,
     behind_proxy: Annotated[
-        bool, typer.Option("--behind-proxy", help="A proxy on this machine takes requests by https and hands them on.")
+        bool, typer.Option("--behind-proxy", help="A proxy on this machine terminates TLS and forwards requests.")
     ] = False,
     deliver_to: Annotated[
-        Optional[list[Path]], typer.Option(help="A folder beneath which editions may be put; may be given again.")
+        Optional[list[Path]], typer.Option(help="A folder below which editions may be delivered; can be repeated.")
     ] = None,
 ) -> None:
-    """Start the server over a workspace and print its address."""
+    """Start a server on a workspace and print its address."""
     from kalendor.serving import Reach, serve_workspace
 
     serve_workspace(
@@ -153,7 +151,7 @@ def demo(
         Optional[Path], typer.Option(help="Only write the demo's exports as files to this folder.")
     ] = None,
 ) -> None:
-    """Write the demo workspace of Skerry Line, a made-up ferry company, and start the server over it."""
+    """Create the demo workspace of Skerry Line, a made-up ferry company, and start a server on it."""
     from kalendor.demo.workspace import build, write_files
 
     if files is not None:
@@ -167,22 +165,18 @@ def demo(
 
 @app.command()
 def intake(
-    source: Annotated[
-        Optional[str], typer.Argument(help="The source's name; left out, the drop folders are looked through.")
-    ] = None,
+    source: Annotated[Optional[str], typer.Argument(help="The source's name; default: the drop folders.")] = None,
     files: Annotated[
-        Optional[list[Path]], typer.Argument(help="Files to bring in, in order; - is standard input.")
+        Optional[list[Path]], typer.Argument(help="Files to import, in order; - is standard input.")
     ] = None,
     workspace: Annotated[Path, typer.Option(help="The workspace folder.")] = Path("workspace"),
     recipe: Annotated[Optional[Path], typer.Option(help="How the files are read, for a new source.")] = None,
-    held: Annotated[
-        bool, typer.Option(help="Bring in files that are held, too: what they take away has been seen.")
-    ] = False,
+    held: Annotated[bool, typer.Option(help="Import held files too: you have reviewed what they remove.")] = False,
     matched: Annotated[
-        bool, typer.Option(help="Bring in files that changed, where what became of their columns is beyond doubt.")
+        bool, typer.Option(help="Import files whose columns changed if the new columns can be matched without doubt.")
     ] = False,
 ) -> None:
-    """Bring files into a source by its recipe, or what lies in the drop folders."""
+    """Import files into a source by its recipe, or whatever is in the drop folders."""
     from kalendor.definitions.recipe import Recipe
     from kalendor.desk.bringing_in import bring_in_file
     from kalendor.desk.desk import Desk

@@ -18,10 +18,10 @@ def ask(
     as_of: AsOf = None,
     form: Annotated[Optional[str], typer.Option("--format", help="csv, json, xlsx, ods, pdf, html or parquet.")] = None,
     shape: Annotated[Optional[str], typer.Option(help="sheet or flat.")] = None,
-    out: Annotated[Optional[Path], typer.Option(help="The file to write; standard output where left out.")] = None,
+    out: Annotated[Optional[Path], typer.Option(help="The file to write; default: standard output.")] = None,
     definition: Annotated[bool, typer.Option("--definition", help="Write the report document instead.")] = False,
 ) -> None:
-    """Work out what a sentence asks for over files: an aligned table on a terminal, else as run. Needs no workspace."""
+    """Answer a typed sentence over files: an aligned table on a terminal, else as run. Needs no workspace."""
     from kalendor.desk.asking import asked
     from kalendor.output.writers import form_of, write
     from kalendor.sentence.writing import brief

@@ -13,7 +13,7 @@ from kalendor.errors import DefinitionError
 def issue(
     workspace: Annotated[Path, typer.Option(help="The workspace folder.")],
     report: Annotated[
-        Optional[list[str]], typer.Option(help="A report's title; left out, all reports that have a cadence.")
+        Optional[list[str]], typer.Option(help="A report's title; default: all reports with a cadence.")
     ] = None,
     period: Annotated[
         Optional[str], typer.Option(help="The period, as 2026-07, 2026-Q3, 2026-W27, 2026 or 2026-07-31, or its label.")
@@ -22,11 +22,11 @@ def issue(
         bool, typer.Option("--due", help="Issue what is due and passes its checks, by the rules of the schedules.")
     ] = False,
     form: Annotated[
-        Optional[list[str]], typer.Option("--format", help="Write each edition as a file of this format, too.")
+        Optional[list[str]], typer.Option("--format", help="Also write each edition as a file of this format.")
     ] = None,
-    out: Annotated[Optional[Path], typer.Option(help="The folder for the files; here where left out.")] = None,
+    out: Annotated[Optional[Path], typer.Option(help="The folder for the files; default: the current folder.")] = None,
 ) -> None:
-    """Issue editions: of a period, or of all that is due. Works beside a server."""
+    """Issue the editions of a period, or all that are due. Safe next to a running server."""
     from kalendor.desk.editions.commands import issued_by_command
 
     failed: Exception | None = None
@@ -54,7 +54,7 @@ def editions(
     report: Annotated[Optional[str], typer.Option(help="One report's title.")] = None,
     as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False,
 ) -> None:
-    """List the editions that stand: report, period, number, when and by whom, SHA-256, and whether their numbers moved since."""
+    """List editions: report, period, number, when and by whom, SHA-256, and whether their numbers have moved since."""
     from kalendor.desk.editions.commands import listed
 
     found = listed(workspace, report)

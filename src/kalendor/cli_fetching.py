@@ -11,11 +11,11 @@ from kalendor.errors import DefinitionError, IntakeError, KalendorError
 
 def fetch(
     sources: Annotated[
-        Optional[list[str]], typer.Argument(help="Names of sources; left out, those whose queries are due.")
+        Optional[list[str]], typer.Argument(help="Names of sources; default: those whose queries are due.")
     ] = None,
     workspace: Annotated[Path, typer.Option(help="The workspace folder.")] = Path("workspace"),
 ) -> None:
-    """Ask the queries that feed sources. Exit 3 where one failed, or what it gave is held for a person."""
+    """Run the queries that feed sources. Exit code 3 if one failed or its result is held for review."""
     from kalendor.desk.desk import Desk
     from kalendor.desk.fetching import due
     from kalendor.desk.fetching import fetch as ask

@@ -11,7 +11,7 @@ from kalendor.errors import DamagedError
 def check(
     paths: Annotated[list[Path], typer.Argument(help="A workspace folder, or definition files of any kind.")],
 ) -> None:
-    """Check a workspace, or definition files. Exit 0 whole, 5 damaged, with what and how to mend it."""
+    """Check a workspace, or definition files. Exit code 0 intact, 5 damaged, with what and how to repair it."""
     from kalendor.definitions.kinds import KINDS
     from kalendor.desk.files import read_definition
     from kalendor.store.soundness import faults
@@ -35,7 +35,7 @@ def backup(
     to: Annotated[Path, typer.Argument(help="The tar file to write.")],
     workspace: Annotated[Path, typer.Option(help="The workspace folder.")] = Path("workspace"),
 ) -> None:
-    """Copy a workspace, with the files as they came, to one tar file, also while a server works on it."""
+    """Back up a workspace with its original files to one tar file; safe next to a running server."""
     from kalendor.store.soundness import back_up
 
     print(f"{to}: {back_up(workspace, to):,} bytes")
@@ -43,9 +43,9 @@ def backup(
 
 def restore(
     backup: Annotated[Path, typer.Argument(help="The tar file that kalendor backup wrote.")],
-    workspace: Annotated[Path, typer.Option(help="The folder to restore into; empty, or not there yet.")],
+    workspace: Annotated[Path, typer.Option(help="The folder to restore into; must be empty or not exist.")],
 ) -> None:
-    """Bring a backup back into a new folder."""
+    """Restore a backup into a new folder."""
     from kalendor.store.soundness import restore as brought_back
 
     brought_back(backup, workspace)

@@ -14,7 +14,9 @@ from kalendor.errors import DefinitionError
 if TYPE_CHECKING:
     from kalendor.store.accounts import Accounts
 
-users = typer.Typer(help="Accounts: who may come in. With the first one, everybody signs in.", no_args_is_help=True)
+users = typer.Typer(
+    help="Manage accounts and API tokens. With the first one, everybody signs in.", no_args_is_help=True
+)
 Folder = Annotated[Path, typer.Option("--workspace", help="The workspace folder.")]
 Named = Annotated[str, typer.Argument(help="The account's name.")]
 HERE = Path("workspace")
@@ -44,14 +46,14 @@ def add(
     role: Annotated[str, typer.Option(help="analyst: may do everything; reader: reads what is issued.")] = "analyst",
     workspace: Folder = HERE,
 ) -> None:
-    """A new account; its password is asked for, or read from standard input."""
+    """Add an account; its password is prompted for, or read from standard input."""
     made = _accounts(workspace).add(name, role, _password(), datetime.now())
     print(f"{made.name}: {made.role}")
 
 
 @users.command("list")
 def list_(workspace: Folder = HERE, as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False) -> None:
-    """The accounts and the tokens for machines."""
+    """List accounts and API tokens."""
     accounts = _accounts(workspace)
     if as_json:
         found = {"accounts": [vars(a) for a in accounts.all()], "tokens": [vars(t) for t in accounts.tokens()]}
@@ -69,7 +71,7 @@ def list_(workspace: Folder = HERE, as_json: Annotated[bool, typer.Option("--jso
 
 @users.command()
 def password(name: Named, workspace: Folder = HERE) -> None:
-    """Another password; the account is signed out everywhere."""
+    """Change a password; the account is signed out everywhere."""
     accounts = _accounts(workspace)
     accounts.named(name)
     accounts.set_password(name, _password())
@@ -78,7 +80,7 @@ def password(name: Named, workspace: Folder = HERE) -> None:
 
 @users.command()
 def remove(name: Named, workspace: Folder = HERE) -> None:
-    """Nobody comes in by this account any more; what it did keeps its name."""
+    """Remove an account; what it did keeps its name."""
     _accounts(workspace).close(name, datetime.now())
     print(f"{name}: closed")
 
@@ -93,15 +95,15 @@ def sign_out(name: Named, workspace: Folder = HERE) -> None:
 @users.command()
 def token(
     name: Named,
-    what_for: Annotated[str, typer.Option("--for", help="What it is for, to know it by.")],
-    until: Annotated[Optional[str], typer.Option(help="The last day on which it opens, as 2027-06-30.")] = None,
+    what_for: Annotated[str, typer.Option("--for", help="What it is for.")],
+    until: Annotated[Optional[str], typer.Option(help="The last day on which it is valid, as 2027-06-30.")] = None,
     source: Annotated[
-        Optional[str], typer.Option(help="It brings files in to this source, and does nothing else.")
+        Optional[str], typer.Option(help="It imports files into this source and does nothing else.")
     ] = None,
     workspace: Folder = HERE,
 ) -> None:
-    """A token by which a machine reads what the account may read (Authorization: Bearer ...), or brings files in to one
-    source; told this once."""
+    """Create an API token that reads what the account may read (Authorization: Bearer ...), or imports files into one source; it is
+    shown only once."""
     try:
         ends_on = date.fromisoformat(until) if until else None
     except ValueError:
@@ -124,9 +126,9 @@ def _source(workspace: Path, name: str | None) -> int | None:
 
 @users.command("withdraw-token")
 def withdraw_token(
-    number: Annotated[int, typer.Argument(help="The token's number, as `kalendor user list` has it.")],
+    number: Annotated[int, typer.Argument(help="The token's number from `kalendor user list`.")],
     workspace: Folder = HERE,
 ) -> None:
-    """A token opens nothing any more."""
+    """Revoke an API token."""
     _accounts(workspace).withdraw_token(number, datetime.now())
     print(f"token {number}: withdrawn")

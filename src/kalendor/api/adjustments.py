@@ -26,17 +26,17 @@ class Adjustment(LinesToRead):
 
 @router.post("/sources/{id}/adjustments/try")
 def try_lines(desk: AtDesk, id: int, body: LinesToRead) -> LinesRead:
-    """Lines as they would be kept, with their sums; nothing is kept."""
+    """Preview lines entered by hand, with their sums. Saves nothing."""
     return read_lines(desk.sources.one(id), body.lines)
 
 
 @router.post("/sources/{id}/adjustments", status_code=201)
 def keep_lines(desk: AtDesk, id: int, body: Adjustment) -> IntakeView:
-    """Keep lines entered by hand beside what stands, as an intake that can be undone; no file replaces them."""
+    """Add lines entered by hand as an intake, which can be undone; no file replaces them."""
     return intake_view(desk, adjust(desk, desk.sources.one(id), body.lines, body.reason))
 
 
 @router.post("/intakes/{id}/reverse", status_code=201)
 def reverse_lines(desk: AtDesk, id: int) -> IntakeView:
-    """Take an adjustment back in the next month: its lines on the first day of it, with their amounts turned round."""
+    """Reverse an adjustment in the next month: its lines on that month's first day, with opposite signs."""
     return intake_view(desk, reverse(desk, desk.intakes.one(id)))

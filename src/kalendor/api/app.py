@@ -49,7 +49,7 @@ ROUTERS = (
 
 @router.post("/demo", status_code=204)
 def fill_with_demo(desk: AtDesk) -> None:
-    """The demo's sources, groupings and reports in this workspace, which must be empty."""
+    """Load the demo's sources, groupings and reports into this workspace, which must be empty."""
     if desk.sources.all() or desk.definitions.all("report", "tree", "calendar", "buckets"):
         raise DefinitionError("this workspace has sources or reports of its own; the demo goes into an empty one")
     build(desk.workspace.folder)

@@ -319,7 +319,7 @@ class MailView(BaseModel):
 
 
 class InboxFile(BaseModel):
-    """A file that came with a mail."""
+    """Return an attachment of a mail in the test inbox."""
 
     name: str
     size: int

@@ -58,13 +58,13 @@ SETTLED_AT_ONCE = 12
 
 @router.get("/board")
 def the_board(desk: AtDesk, calendar: str | None = None, every: Grain = "month", back: Back = 0) -> models.BoardView:
-    """Reports by the periods of a calendar, as far as is known without comparing editions anew."""
+    """Return the board: reports by period, from what is known without comparing editions again."""
     return board_view(desk, board(desk, calendar, every, back))
 
 
 @router.post("/board/settled")
 def settled(desk: AtDesk, calendar: str | None = None, every: Grain = "month", back: Back = 0) -> models.BoardView:
-    """The board, some more of its editions compared with now; to be asked for until none is pending."""
+    """Return the board with more of its editions compared with the current data; poll until none is pending."""
     return board_view(desk, board(desk, calendar, every, back, SETTLED_AT_ONCE))
 
 
@@ -79,7 +79,7 @@ def _at_period(desk: Desk, id: int, last_day: date) -> tuple[Recurs, Recurring]:
 
 @router.get("/reports/{id}/periods/{last_day}")
 def period_checks(desk: AtDesk, id: int, last_day: date) -> models.CheckedView:
-    """What is to be known before a report is issued for the period that ends on a day."""
+    """Return the checks of a report for the period that ends on a day."""
     one, period = _at_period(desk, id, last_day)
     found = checked(desk, one, period)
     editions = desk.editions.of(id, *period.days)
@@ -90,7 +90,7 @@ def period_checks(desk: AtDesk, id: int, last_day: date) -> models.CheckedView:
 
 @router.post("/reports/{id}/periods/{last_day}/issue", status_code=201)
 def issue_edition(desk: AtDesk, response: Response, id: int, last_day: date) -> models.IssuedView:
-    """Issue a report for the period that ends on a day: 201, or 200 where the edition that stands says the same."""
+    """Issue a report for the period that ends on a day: 201, or 200 if the existing edition says the same."""
     one, period = _at_period(desk, id, last_day)
     if last_day >= desk.today():
         raise DefinitionError(f"{period.label} ends on {last_day}, and has not ended yet; issue it then")
@@ -102,7 +102,7 @@ def issue_edition(desk: AtDesk, response: Response, id: int, last_day: date) -> 
 
 @router.post("/reports/{id}/periods/{last_day}/prepare")
 def prepare_edition(desk: AtDesk, id: int, last_day: date) -> models.CheckedView:
-    """Note that an edition is prepared, and waits for the approval of another account."""
+    """Mark an edition as prepared, waiting for another account's approval."""
     one, period = _at_period(desk, id, last_day)
     prepare(desk, one, period, for_period(one.report, period))
     return period_checks(desk, id, last_day)
@@ -110,7 +110,7 @@ def prepare_edition(desk: AtDesk, id: int, last_day: date) -> models.CheckedView
 
 @router.post("/reports/{id}/periods/{last_day}/approve")
 def approve_edition(desk: AtDesk, id: int, last_day: date) -> models.CheckedView:
-    """Approve an edition that another account prepared; what changed since is to be prepared again."""
+    """Approve an edition that another account prepared; whatever changed since must be prepared again."""
     one, period = _at_period(desk, id, last_day)
     approve(desk, one, period, for_period(one.report, period))
     return period_checks(desk, id, last_day)
@@ -118,7 +118,7 @@ def approve_edition(desk: AtDesk, id: int, last_day: date) -> models.CheckedView
 
 @router.post("/board/issue-ready")
 def issue_ready(desk: AtDesk) -> list[models.IssueOutcome]:
-    """Issue everything that is owed and whose checks pass; the rest is left, each with the reason."""
+    """Issue every edition that is due and passes its checks; return the reason for each one that was not issued."""
     today = day_number(desk.today())
     issued = desk.editions.latest()
     found = []
@@ -138,13 +138,13 @@ def issue_ready(desk: AtDesk) -> list[models.IssueOutcome]:
 
 @router.post("/board/restate")
 def restate_moved(desk: AtDesk, body: models.WithALine) -> list[models.IssueOutcome]:
-    """Issue editions again that have moved, with a line on why; of each what became of it."""
+    """Restate moved editions, with a reason; return the outcome of each."""
     return [_dealt(one) for one in restate(desk, body.editions, body.why)]
 
 
 @router.post("/board/left")
 def leave_moved(desk: AtDesk, body: models.WithALine) -> list[models.IssueOutcome]:
-    """Note that editions have moved and are left as they are, with a line on why, until they move anew."""
+    """Acknowledge moved editions without issuing them again, with a reason, until they move again."""
     return [_dealt(one) for one in leave_as_they_are(desk, body.editions, body.why)]
 
 
@@ -155,7 +155,7 @@ def _dealt(one: Dealt) -> models.IssueOutcome:
 
 @router.post("/reports/{id}/past")
 def issue_past(desk: AtDesk, id: int, since: date) -> list[models.IssueOutcome]:
-    """Issue a report for every period that has ended since a day and has no edition, in one go, as it stands now."""
+    """Issue a report for every period since a day that has ended and has no edition yet."""
     one = recurs(desk.definitions.one(id), all_groupings(desk))
     wanted = Recurs(one.id, one.report, one.cadence.model_copy(update={"since": since}), one.calendar, one.holidays)
     if since < desk.today() - timedelta(days=366 * 20):
@@ -171,7 +171,7 @@ def issue_past(desk: AtDesk, id: int, since: date) -> list[models.IssueOutcome]:
 
 @router.get("/schedules/log")
 def schedule_log(desk: AtDesk) -> list[models.LogLine]:
-    """What schedules did, the latest first."""
+    """List what schedules did, latest first."""
     return [
         models.LogLine(at=one.at, report=one.report_id, label=one.label, outcome=one.outcome, reason=one.reason)
         for one in desk.schedule_log.latest()
@@ -180,13 +180,13 @@ def schedule_log(desk: AtDesk) -> list[models.LogLine]:
 
 @router.get("/editions")
 def list_editions(desk: AtDesk, report: int | None = None) -> list[models.EditionLine]:
-    """All editions, or a report's, in the order in which they were issued."""
+    """List all editions, or those of a report, in the order they were issued."""
     return lines_of(desk.editions.all(report))
 
 
 @router.get("/editions/{id}")
 def one_edition(desk: AtDesk, id: int) -> models.EditionView:
-    """An edition with its words."""
+    """Return an edition with its headline and brief."""
     found = opened(desk, id)
     stands = standing(desk, [found.edition])[id]
     with written_in(found.notation):
@@ -195,7 +195,7 @@ def one_edition(desk: AtDesk, id: int) -> models.EditionView:
 
 @router.get("/editions/{id}/sheet", response_model=SheetView)
 def edition_sheet(desk: AtDesk, id: int, seen: Seen) -> Response:
-    """An edition's sheet as it was issued."""
+    """Return an edition's sheet as it was issued."""
     found = opened(desk, id)
     with written_in(found.notation):
         return as_json(sheet_view(found.edition.sha256, found.sheet, seen))
@@ -203,7 +203,7 @@ def edition_sheet(desk: AtDesk, id: int, seen: Seen) -> Response:
 
 @router.get("/editions/{id}/document", response_class=Response)
 def edition_document(desk: AtDesk, id: int) -> Response:
-    """All of an edition as it was kept: the very bytes that its SHA-256 is of."""
+    """Return an edition's document: exactly the bytes that its SHA-256 is computed from."""
     edition = desk.editions.one(id)
     headers = {"Content-Disposition": attachment(f"{edition.title} {edition.last_day} {edition.number}.json")}
     return Response(desk.editions.text(id), media_type="application/json", headers=headers)
@@ -211,7 +211,7 @@ def edition_document(desk: AtDesk, id: int) -> Response:
 
 @router.get("/editions/{id}/file", response_class=Response)
 def edition_as_file(desk: AtDesk, id: int, format: str = "pdf", shape: str | None = None) -> Response:
-    """An edition to take away."""
+    """Export an edition as a file."""
     file = edition_file(desk, id, format, shape)
     return Response(file.content, media_type=file.media, headers={"Content-Disposition": attachment(file.name)})
 
@@ -237,14 +237,14 @@ def _compared(desk: Desk, id: int, against: int | None) -> _Compared:
 
 @router.get("/editions/{id}/moved")
 def what_moved(desk: AtDesk, id: int, against: int | None = None) -> models.WhatMoved:
-    """What moved between an edition and another, or now."""
+    """Return the cells that differ between an edition and another one, or the current sheet."""
     one = _compared(desk, id, against)
     return moved_view(one.found, one.shown_later, one.earlier, one.later)
 
 
 @router.get("/editions/{id}/moved/causes")
 def why_it_moved(desk: AtDesk, id: int, against: int | None = None) -> list[models.MovedCause]:
-    """What each cause changed on the sheet as a whole, with all late postings in one list."""
+    """Return what each cause changed on the whole sheet, with all late records in one list."""
     one = _compared(desk, id, against)
     return moved_causes_view(one.found, causes(desk, one.found))
 
@@ -259,8 +259,8 @@ def what_moved_in(
     against: int | None = None,
     on: Literal["shown", "other"] = "shown",
 ) -> models.MovedCellView:
-    """A cell's move taken apart, by its line and column on the edition's sheet (or, `on` other, on the one it is held
-    against)."""
+    """Split a cell's change by cause. Line and column are those of the edition's sheet, or with `on=other` of the sheet it is
+    compared with."""
     one = _compared(desk, id, against)
     steps = one.found.steps
     sheet = (steps[-1] if one.shown_later == (on == "shown") else steps[0]).sheet

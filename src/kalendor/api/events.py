@@ -23,8 +23,7 @@ PAUSES = 5  # in which the time between two looks is waited for, so that a stop 
     responses={200: {"content": {"text/event-stream": {"schema": {"type": "string"}}}}},
 )
 async def report_events(desk: AtDesk, id: int, request: Request) -> StreamingResponse:
-    """The report's revision, and each that stands after it, as one event each, for as long as the client listens; ended where the
-    report is removed or the server stops."""
+    """Stream the report's revision and each later one as server-sent events, until the report is deleted or the server stops."""
     await run_in_threadpool(desk.definitions.one, id)
     told = _revisions(desk, id, request.app.state.stopping)
     return StreamingResponse(told, media_type="text/event-stream", headers={"Cache-Control": "no-store"})

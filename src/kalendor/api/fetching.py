@@ -23,14 +23,14 @@ class FirstFetch(BaseModel):
 
 @router.get("/connections")
 def connections() -> list[Connection]:
-    """The databases that queries may be asked of."""
+    """List the databases that can be queried."""
     return asking.connections()
 
 
 @router.post("/fetches")
 def look_at_result(desk: AtDesk, jobs: AtJobs, asked: FirstFetch) -> JobView:
-    """Ask a query without keeping anything, as a job that can be stopped; its result waits under the job's token then. Where it
-    is kept, the query feeds that source from then on."""
+    """Run a query as a job that can be cancelled. The result waits under the job's token; keeping it makes the query feed that
+    source."""
     asking.check(asked.fetching)
 
     def work(job: Job) -> str:
@@ -43,19 +43,19 @@ def look_at_result(desk: AtDesk, jobs: AtJobs, asked: FirstFetch) -> JobView:
 
 @router.put("/sources/{id}/fetching", status_code=204)
 def set_fetching(desk: AtDesk, id: int, asked: Fetching) -> None:
-    """Have a query feed a source from now on."""
+    """Set the query that feeds a source."""
     asking.set_fetching(desk, desk.sources.one(id), asked)
 
 
 @router.delete("/sources/{id}/fetching", status_code=204)
 def stop_fetching(desk: AtDesk, id: int) -> None:
-    """Have no query feed a source any more; what it brought stays."""
+    """Remove a source's query; its records stay."""
     asking.set_fetching(desk, desk.sources.one(id), None)
 
 
 @router.post("/sources/{id}/fetch")
 def fetch_now(desk: AtDesk, jobs: AtJobs, id: int) -> JobView:
-    """Ask the query that feeds a source now, and bring in what it gives, as a job that can be stopped."""
+    """Run a source's query now and import its result, as a job that can be cancelled."""
     source = desk.sources.one(id)
 
     def work(job: Job) -> int:

@@ -69,7 +69,7 @@ def _said(used: list[Stored]) -> str:
 
 @router.get("/groupings")
 def list_groupings(desk: AtDesk) -> list[models.GroupingLine]:
-    """Category trees, calendars and bucket sets by name."""
+    """List category trees, calendars and bucket sets by name."""
     return [
         models.GroupingLine(id=d.id, kind=d.kind, name=d.name, levels=d.body.levels if isinstance(d.body, Tree) else [])
         for d in desk.definitions.all(*KINDS)
@@ -78,13 +78,13 @@ def list_groupings(desk: AtDesk) -> list[models.GroupingLine]:
 
 @router.post("/groupings", status_code=201)
 def add_grouping(desk: AtDesk, response: Response, document: Document) -> models.GroupingView:
-    """A new grouping."""
+    """Create a grouping."""
     return _view(desk, response, desk.definitions.add(document, desk.now()))
 
 
 @router.get("/groupings/{id}")
 def one_grouping(desk: AtDesk, response: Response, id: int) -> models.GroupingView:
-    """A grouping as it stands."""
+    """Return the current revision of a grouping."""
     return _view(desk, response, stored_grouping(desk, id))
 
 
@@ -92,7 +92,7 @@ def one_grouping(desk: AtDesk, response: Response, id: int) -> models.GroupingVi
 def save_grouping(
     desk: AtDesk, response: Response, expected: Expected, id: int, document: Document
 ) -> models.GroupingView:
-    """A new revision of a grouping; one that reports rest on keeps its name."""
+    """Save a new revision of a grouping. One that reports use keeps its name."""
     before = grouping_at(desk, id)
     used = groupings.uses(desk, before)
     if used and document.name != before.name:
@@ -102,7 +102,7 @@ def save_grouping(
 
 @router.delete("/groupings/{id}", status_code=204)
 def remove_grouping(desk: AtDesk, expected: Expected, id: int) -> None:
-    """Take a grouping away, unless a report rests on it."""
+    """Delete a grouping that no report uses."""
     used = groupings.uses(desk, grouping_at(desk, id))
     if used:
         raise DefinitionError(f"it is used by {_said(used)}; change that first")
@@ -111,21 +111,21 @@ def remove_grouping(desk: AtDesk, expected: Expected, id: int) -> None:
 
 @router.post("/groupings/{id}/undo")
 def undo(desk: AtDesk, response: Response, expected: Expected, id: int) -> models.GroupingView:
-    """Back by one change."""
+    """Undo one change."""
     grouping_at(desk, id)
     return _view(desk, response, desk.definitions.undo(id, expected))
 
 
 @router.post("/groupings/{id}/redo")
 def redo(desk: AtDesk, response: Response, expected: Expected, id: int) -> models.GroupingView:
-    """On by one change."""
+    """Redo one change."""
     grouping_at(desk, id)
     return _view(desk, response, desk.definitions.redo(id, expected))
 
 
 @router.post("/groupings/{id}/impact")
 def moved_by(desk: AtDesk, id: int, document: Document) -> list[impact.Impact]:
-    """Which reports a change would move, and by how much, before it is saved."""
+    """Preview which reports a change would affect, and by how much."""
     before = grouping_at(desk, id)
     return impact.impact(desk, before, document)
 
@@ -134,7 +134,7 @@ def moved_by(desk: AtDesk, id: int, document: Document) -> list[impact.Impact]:
 def look_at_tree(
     desk: AtDesk, document: Annotated[Tree, Body()], source: str | None = None, column: str | None = None
 ) -> models.TreeLookView:
-    """A tree, saved or not, over its data."""
+    """Preview a tree, saved or not, over its data."""
     over = groupings.subject(desk, document, source, column)
     found = groupings.look_at_tree(document, over)
     return models.TreeLookView(
@@ -147,7 +147,7 @@ def look_at_tree(
 def look_at_calendar(
     desk: AtDesk, document: Annotated[Calendar, Body()], source: str | None = None, column: str | None = None
 ) -> models.CalendarLookView:
-    """A calendar, saved or not, over its data."""
+    """Preview a calendar, saved or not, over its data."""
     over = groupings.subject(desk, document, source, column)
     years, periods, quarters = groupings.look_at_calendar(document, over, desk.today())
 
@@ -162,7 +162,7 @@ def look_at_buckets(
     column: str | None = None,
     as_of: date | None = None,
 ) -> models.BucketLookView:
-    """A bucket set, saved or not, over its data; ages are told at the as-of date, where one is given."""
+    """Preview a bucket set, saved or not, over its data; ages are counted to the as-of date if one is given."""
     over = groupings.subject(desk, document, source, column, as_of)
     found = groupings.look_at_buckets(document, over)
     return models.BucketLookView(over=_over(over), **vars(found))
@@ -172,14 +172,14 @@ def look_at_buckets(
 def tree_of_file(
     desk: AtDesk, response: Response, file: Annotated[UploadFile, File()], name: Annotated[str, Form()]
 ) -> models.GroupingView:
-    """A new tree read from a delimited file."""
+    """Create a tree from a delimited file."""
     tree = tree_from_file(name, file.filename or "file", whole(file), small_reader(desk))
     return _view(desk, response, desk.definitions.add(tree, desk.now()))
 
 
 @router.post("/trees/from-columns", status_code=201)
 def tree_of_columns(desk: AtDesk, response: Response, asked: models.FromColumns) -> models.GroupingView:
-    """A new tree read from columns of a source."""
+    """Create a tree from columns of a source."""
     return _view(
         desk,
         response,
@@ -189,13 +189,13 @@ def tree_of_columns(desk: AtDesk, response: Response, asked: models.FromColumns)
 
 @router.post("/tables/from-file")
 def table_of_file(desk: AtDesk, file: Annotated[UploadFile, File()]) -> Table:
-    """A calendar's table read from a delimited file; nothing is kept."""
+    """Read a calendar's table from a delimited file. Saves nothing."""
     return table_from_file(file.filename or "file", whole(file), small_reader(desk))
 
 
 @router.get("/groupings/{id}/file", response_class=Response)
 def grouping_file(desk: AtDesk, id: int) -> Response:
-    """A tree, or a calendar by table, as a delimited file."""
+    """Export a tree, or a calendar by table, as a delimited file."""
     body = grouping_at(desk, id)
     if isinstance(body, Tree):
         data = tree_as_file(body)
@@ -211,7 +211,7 @@ def grouping_file(desk: AtDesk, id: int) -> Response:
 def list_choices(
     desk: AtDesk, kind: Literal["tree", "calendar", "buckets"], source: str, column: str
 ) -> list[models.ChoiceView]:
-    """What each grouping of a kind would give on a column, those used last first."""
+    """List the groupings of a kind with what each would give on a column, most recently used first."""
     return [
         models.ChoiceView(
             name=c.name,

@@ -75,7 +75,7 @@ def _sent(file: TakenAway) -> Response:
 
 @router.get("/reports/{id}/file", response_class=Response)
 def sheet_file(desk: AtDesk, id: int, format: str = "csv", shape: Shape = None) -> Response:
-    """A report's sheet to take away."""
+    """Export a report's sheet as a file."""
     return _sent(taken_away(desk, report_at(desk, id), format, shape))
 
 
@@ -83,8 +83,7 @@ def sheet_file(desk: AtDesk, id: int, format: str = "csv", shape: Shape = None) 
 def make_file(
     desk: AtDesk, jobs: AtJobs, id: int, format: str = "csv", shape: Shape = None, level: str = ""
 ) -> JobView:
-    """A file made as a job, whose progress can be asked for and which can be stopped; with `level`, a zip of a file for
-    each of its members."""
+    """Export a report as a job with progress that can be cancelled; with `level`, a zip of one file for each member."""
     report = report_at(desk, id)
 
     def work(job: Job) -> TakenAway:
@@ -96,7 +95,7 @@ def make_file(
 
 @router.post("/packs")
 def make_pack(desk: AtDesk, jobs: AtJobs, asked: PackAsked) -> JobView:
-    """Several reports as one workbook or PDF, else as a zip of files; a job as for one file."""
+    """Export several reports as one workbook or PDF, or as a zip of files, as a job."""
     reports = [report_at(desk, id) for id in asked.reports]
 
     def moves(sheets: Sequence[Sheet]) -> list[Moved]:
@@ -117,7 +116,7 @@ def _begun(desk: AtDesk, jobs: AtJobs, work: Callable[[Job], TakenAway]) -> JobV
 
 @router.get("/jobs/{id}/file", response_class=Response)
 def job_file(jobs: AtJobs, id: str) -> Response:
-    """The file that a job made, handed out once; 409 where it is not done, or was handed out before."""
+    """Return the file a job made, once; 409 if the job is not finished or the file was fetched already."""
     job = jobs.one(id)
     file = job.result
     if not isinstance(file, TakenAway):
@@ -130,19 +129,19 @@ def job_file(jobs: AtJobs, id: str) -> Response:
 
 @router.get("/reports/{id}/preview")
 def preview(desk: AtDesk, id: int, format: str = "pdf", shape: Shape = None) -> Preview:
-    """What a report's file would be."""
+    """Preview a report's file."""
     return previewed(desk, report_at(desk, id), format, shape)
 
 
 @router.get("/reports/{id}/preview.png", response_class=Response)
 def preview_picture(desk: AtDesk, id: int, revision: int = 0) -> Response:
-    """The first page of a report as a picture; `revision` is the one that is shown, so that none of another is taken for it."""
+    """Return the first page of a report as a PNG; `revision` keeps caches apart."""
     return Response(first_page(handover(desk, report_at(desk, id), True)), media_type="image/png")
 
 
 @router.get("/reports/{id}/headline")
 def report_headline(desk: AtDesk, id: int) -> HeadlineView:
-    """The sentences over a report's sheet."""
+    """Return the headline of a report's sheet."""
     report = report_at(desk, id)
     given = given_headline(desk, report)
     own = report.headline
@@ -154,8 +153,7 @@ def report_headline(desk: AtDesk, id: int) -> HeadlineView:
 
 @router.get("/reports/{id}/bundle", response_class=Response)
 def report_bundle(desk: AtDesk, id: int, notes: bool = False, delivery: bool = False) -> Response:
-    """A report with all the definitions that it needs, as one file that reads well in a diff; its notes, and to whom it goes,
-    where they are asked for."""
+    """Export a report with all definitions it needs as one file that is readable in a diff; notes and receivers on request."""
     report = report_at(desk, id)
     content = bundles.as_file(bundles.bundle_of(desk, report, notes, delivery)).encode()
     return _sent(TakenAway(f"{report.title} bundle.json", "application/json", content))
@@ -176,7 +174,7 @@ def _bundle(file: UploadFile) -> Bundle:
 def look_at_bundle(
     desk: AtDesk, file: Annotated[UploadFile, File()], source: Annotated[str, Form()] = ""
 ) -> BundleView:
-    """What a bundle would bring in over its source or another, and what it needs that it does not hold; nothing is kept."""
+    """Preview a bundle: what it would import and what is missing. Saves nothing."""
     bundle = _bundle(file)
     report = bundle.report()
     return BundleView(
@@ -196,9 +194,8 @@ def bring_bundle_in(
     rename: Annotated[list[str], Form()] = [],  # noqa: B006
     columns: Annotated[Json[dict[str, str]], Form()] = {},  # noqa: B006
 ) -> BroughtView:
-    """A bundle brought in: groupings named in `replace` stand in for those here, those in `rename` get names of their own,
-    and of others that clash the one here is kept. `columns`, as JSON, says which column of the source stands for which of
-    the report's."""
+    """Import a bundle. On a name clash the existing grouping is kept, unless the name is in `replace` or `rename`. `columns`
+    (JSON) maps the report's columns to the source's."""
     said: dict[str, bundles.Resolved] = dict.fromkeys(replace, "replace")
     said |= dict.fromkeys(rename, "rename")
     stored = bundles.bring_in(desk, _bundle(file), said, source or None, columns)

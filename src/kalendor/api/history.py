@@ -54,13 +54,13 @@ def _view(one: Revision) -> ChangeView:
 
 @router.get("/history")
 def history(desk: AtDesk, definition: int | None = None, most: Most = 200) -> list[ChangeView]:
-    """The changes of all definitions, or of one, the latest first."""
+    """List the changes of all definitions, or of one, latest first."""
     return [_view(one) for one in desk.definitions.revisions(definition, most)]
 
 
 @router.get("/definitions/{id}/revisions/{revision}")
 def one_revision(desk: AtDesk, id: int, revision: int) -> RevisionView:
-    """A revision as it was."""
+    """Return a revision."""
     found = next((one for one in desk.definitions.revisions(id, 4_096) if one.revision == revision), None)
     if found is None:
         raise MissingError(f"there is no revision {revision} of {id} here")
@@ -70,6 +70,6 @@ def one_revision(desk: AtDesk, id: int, revision: int) -> RevisionView:
 
 @router.post("/definitions/{id}/revisions/{revision}/bring-back")
 def bring_back(desk: AtDesk, id: int, revision: int) -> BroughtBack:
-    """Make a revision the one that stands, as a new revision; what was removed comes back."""
+    """Restore a revision as a new one; restores removed definitions too."""
     stored = desk.definitions.bring_back(id, revision, desk.now())
     return BroughtBack(id=stored.id, kind=stored.kind, revision=stored.revision)

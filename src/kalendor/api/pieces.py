@@ -81,29 +81,29 @@ def add_pieces(router: APIRouter, prefix: str, found: Callable[..., Any]) -> Non
 def _add_lines(router: APIRouter, path: str, found: Any) -> None:
     @router.post(f"{path}/lines", response_model=sheets.LinesView)
     def sheet_lines(key: str, asked: sheets.LinesAsked, shown: Shown = found) -> Response:
-        """The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was."""
+        """Return the cells of some lines of a sheet that was requested before; 409 if that sheet is no longer cached."""
         return as_json(lines_view(shown.sheet(key), asked))
 
     @router.post(f"{path}/listed")
     def sheet_listed(key: str, asked: sheets.ListedAsked, shown: Shown = found) -> list[list[str]]:
-        """Some of the records listed under a line, a text for each column; 409 as for lines."""
+        """Return some of the records listed under a line, one text for each column. 409 as for lines."""
         return listed_records(shown.sheet(key), asked)
 
     @router.post(f"{path}/chosen")
     def sheet_chosen(key: str, asked: sheets.ChosenAsked, shown: Shown = found) -> sheets.ChosenView:
-        """A block of cells added up exactly, and as text to copy; 409 as for lines."""
+        """Add up a block of cells exactly, and return it as text to copy. 409 as for lines."""
         return chosen_view(shown.sheet(key), asked)
 
     @router.post(f"{path}/like")
     def sheet_like_periods(key: str, asked: sheets.LikeAsked, shown: Shown = found) -> sheets.LikeView:
-        """Numbers of the latest period beside what they are compared with; 409 as for lines."""
+        """Return the latest period's numbers and what they are compared with. 409 as for lines."""
         return like_view(shown.definition(key), shown.sheet(key), asked)
 
 
 def _add_trail(router: APIRouter, path: str, found: Any) -> None:
     @router.get(f"{path}/trail", response_model=trails.TrailView)
     def trail(key: str, figure: str, line: Place = 0, column: Place = 0, shown: Shown = found) -> Response:
-        """A number explained; 409 where the sheet is no longer at hand as it was."""
+        """Explain a number; 409 if the sheet is no longer cached."""
 
         def told() -> bytes:
             with shown.reading():
@@ -116,7 +116,7 @@ def _add_trail(router: APIRouter, path: str, found: Any) -> None:
     def drivers(
         key: str, figure: str, line: Place = 0, column: Place = 0, shown: Shown = found
     ) -> list[trails.DriversView]:
-        """What drove a change, by each column that can tell; empty for figures that are no change of a sum."""
+        """Split a change by each column that allows it; empty for figures that are not the change of a sum."""
         with shown.reading():
             return drivers_view(shown.trail(key, Cell(figure, line, column), False, False).trail)
 
@@ -136,14 +136,14 @@ def _add_records(router: APIRouter, path: str, found: Any) -> None:
         search: str = "",
         shown: Shown = found,
     ) -> trails.RecordsView:
-        """Some of the records behind a number, in an order of choice, those alone in which a text stands."""
+        """Return a page of the records behind a number, sorted and filtered by a search text."""
         with shown.reading():
             known = shown.trail(key, Cell(figure, line, column), False, True)
             return records_view(known, part, start, count, sort, desc, search)
 
     @router.get(f"{path}/records/file", response_class=Response)
     def records_file(key: str, figure: str, line: Place = 0, column: Place = 0, shown: Shown = found) -> Response:
-        """All records behind a number as delimited text, in the order in which they came."""
+        """Export all records behind a number as delimited text, in file order."""
         with shown.reading():
             known = shown.trail(key, Cell(figure, line, column), False, True)
             content = records_csv(known.trail, known.origins, list(known.trail.records.columns))

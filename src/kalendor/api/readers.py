@@ -51,14 +51,14 @@ def _view(desk: Desk, link: Link, secret: str = "") -> models.LinkView:
 
 @links.get("/reports/{id}/links")
 def list_links(desk: AtDesk, id: int) -> list[models.LinkView]:
-    """A report's links, the latest first."""
+    """List a report's links, latest first."""
     report_at(desk, id)
     return [_view(desk, link) for link in desk.links.of(id)]
 
 
 @links.post("/reports/{id}/links", status_code=201)
 def make_link(desk: AtDesk, id: int, asked: models.LinkAsked) -> models.LinkView:
-    """A link under which an edition, or all of a report's, can be read; its path is told this once."""
+    """Create a link to an edition, or to all editions of a report. Its path is returned only here."""
     report_at(desk, id)
     if asked.edition is not None and desk.editions.one(asked.edition).report_id != id:
         raise DefinitionError("that edition is of another report")
@@ -69,7 +69,7 @@ def make_link(desk: AtDesk, id: int, asked: models.LinkAsked) -> models.LinkView
 
 @links.delete("/links/{id}")
 def withdraw_link(desk: AtDesk, id: int) -> models.LinkView:
-    """Withdraw a link; it opens nothing any more."""
+    """Revoke a link."""
     return _view(desk, desk.links.withdraw(id, desk.now()))
 
 
@@ -196,14 +196,14 @@ def _add_taking_away(router: APIRouter, read_by: Any, named: Any) -> None:
 
     @router.get("/editions/{id}/moved", dependencies=[named])
     def read_moved(id: int, against: int, read: Reading = read_by) -> models.WhatMoved:
-        """What moved from another edition that may be read."""
+        """Return the cells that differ from another edition that may be read."""
         shown, other = allowed(read, id), allowed(read, against)
         first, last = sorted((shown, other), key=lambda e: e.id)
         return moved_view(moved(read.desk, first.id, last.id), last.id == id, first.named, last.named)
 
     @router.get("/editions/{id}/file", response_class=Response, dependencies=[named])
     def read_file(id: int, format: str = "pdf", shape: str | None = None, read: Reading = read_by) -> Response:
-        """An edition to take away."""
+        """Export an edition as a file."""
         file = edition_file(read.desk, allowed(read, id).id, format, shape)
         return Response(file.content, media_type=file.media, headers={"Content-Disposition": attachment(file.name)})
 
@@ -220,12 +220,12 @@ def _add_reading(router: APIRouter, reading: Callable[..., Reading]) -> None:
 
     @router.get("")
     def opens(read: Reading = read_by) -> models.ReaderView:
-        """What may be read."""
+        """List the editions that may be read."""
         return read.view()
 
     @router.get("/editions/{id}")
     def read_edition(id: int, read: Reading = read_by) -> models.EditionView:
-        """An edition with its words."""
+        """Return an edition with its headline and brief."""
         own = allowed(read, id)
         beside = [edition for edition in read.editions() if edition.report_id == own.report_id]
         found = opened(read.desk, id)
@@ -234,7 +234,7 @@ def _add_reading(router: APIRouter, reading: Callable[..., Reading]) -> None:
 
     @router.get("/editions/{id}/sheet", response_model=SheetView, dependencies=[named])
     def read_sheet(id: int, seen: Seen, read: Reading = read_by) -> Response:
-        """An edition's sheet as it was issued."""
+        """Return an edition's sheet as it was issued."""
         edition = allowed(read, id)
 
         def told() -> bytes:

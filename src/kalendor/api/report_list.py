@@ -24,7 +24,7 @@ class MarksPut(BaseModel):
 
 @router.get("/reports")
 def list_reports(desk: AtDesk) -> list[models.ReportLine]:
-    """All reports by title."""
+    """List all reports by title."""
     marks, makers = desk.marks.all(), desk.definitions.made_by("report")
     return [
         models.ReportLine(
@@ -44,6 +44,6 @@ def list_reports(desk: AtDesk) -> list[models.ReportLine]:
 
 @router.put("/reports/{id}/marks", status_code=204)
 def put_marks(desk: AtDesk, id: int, asked: MarksPut) -> None:
-    """Put marks of one's own on a report, in place of those that it had; nobody else sees them."""
+    """Set your own marks on a report; nobody else sees them."""
     report_at(desk, id)
     desk.marks.put(id, asked.names)

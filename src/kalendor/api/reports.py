@@ -57,13 +57,13 @@ def _view(response: Response, stored: Stored) -> models.ReportView:
 
 @router.post("/controls/from-file")
 def controls_of_file(desk: AtDesk, file: Annotated[UploadFile, File()]) -> list[Control]:
-    """Control totals read from a delimited file or a workbook; nothing is kept."""
+    """Read expected totals from a delimited file or a workbook. Saves nothing."""
     return controls_from_file(file.filename or "file", whole(file), small_reader(desk))
 
 
 @router.post("/reports", status_code=201, response_model_exclude_defaults=True)
 def add_report(desk: AtDesk, response: Response, asked: models.NewReport) -> models.ReportView:
-    """A new report over a source, with a first figure to begin from, or as the document says."""
+    """Create a report over a source, with a first figure or from a document."""
     if asked.document is None:
         return _view(response, new_report.add(desk, asked.source, asked.title))
     title = new_report.free_title(desk, asked.document.title)
@@ -72,14 +72,14 @@ def add_report(desk: AtDesk, response: Response, asked: models.NewReport) -> mod
 
 @router.patch("/reports/{id}", status_code=204)
 def archive(desk: AtDesk, id: int, asked: models.Archived) -> None:
-    """Put a report away from the list, or bring it back."""
+    """Archive a report, or restore it to the list."""
     report_at(desk, id)
     desk.definitions.archive(id, desk.now() if asked.archived else None)
 
 
 @router.get("/reports/{id}/glance")
 def report_glance(desk: AtDesk, id: int) -> models.GlanceView:
-    """A report at a glance; where it cannot be worked out, why."""
+    """Return a report's key number and trend, or why it cannot be computed."""
     report = report_at(desk, id)
     try:
         found = glance(desk, report)
@@ -92,13 +92,13 @@ def report_glance(desk: AtDesk, id: int) -> models.GlanceView:
 
 @router.get("/reports/{id}/mixed", response_model_exclude_defaults=True)
 def ways_out_of_mixed(desk: AtDesk, id: int, figure: str) -> list[WayOut]:
-    """What can be done about numbers of a figure that would be over several units, such as currencies."""
+    """Return what can be done about a figure whose amounts are in several units, such as currencies."""
     return ways_out(desk, report_at(desk, id), figure)
 
 
 @router.post("/reports/tried")
 def try_report(desk: AtDesk, document: Report) -> models.Tried:
-    """Whether a report can be worked out, nothing of it kept: what is wrong in words, or nothing."""
+    """Validate a report; returns what is wrong, or nothing. Saves nothing."""
     try:
         fresh_sheet(desk, document)
     except KalendorError as error:
@@ -108,26 +108,26 @@ def try_report(desk: AtDesk, document: Report) -> models.Tried:
 
 @router.post("/reports/tried/sheet", response_model=sheets.SheetView)
 def try_sheet(desk: AtDesk, seen: Seen, document: Report) -> Response:
-    """The sheet that a report would have, nothing of it kept."""
+    """Return the sheet of an unsaved report."""
     return as_json(_seen(desk, document, seen))
 
 
 @router.get("/reports/{id}", response_model_exclude_defaults=True)
 def one_report(desk: AtDesk, response: Response, id: int) -> models.ReportView:
-    """A report as it stands."""
+    """Return the current revision of a report."""
     report_at(desk, id)
     return _view(response, desk.definitions.one(id))
 
 
 @router.put("/reports/{id}", response_model_exclude_defaults=True)
 def save_report(desk: AtDesk, response: Response, expected: Expected, id: int, document: Report) -> models.ReportView:
-    """A new revision of a report; 412 where If-Match names another than the one that stands."""
+    """Save a new revision of a report; 412 if If-Match does not name the current one."""
     return _view(response, desk.definitions.save(id, document, desk.now(), expected))
 
 
 @router.delete("/reports/{id}", status_code=204)
 def remove_report(desk: AtDesk, expected: Expected, id: int) -> None:
-    """Take a report away, unless a source is its summary."""
+    """Delete a report, unless a source is kept from it."""
     report_at(desk, id)
     summary = next((s.name for s in desk.sources.all() if s.report_id == id), None)
     if summary is not None:
@@ -137,21 +137,21 @@ def remove_report(desk: AtDesk, expected: Expected, id: int) -> None:
 
 @router.post("/reports/{id}/undo", response_model_exclude_defaults=True)
 def undo(desk: AtDesk, response: Response, expected: Expected, id: int) -> models.ReportView:
-    """Back by one change."""
+    """Undo one change."""
     report_at(desk, id)
     return _view(response, desk.definitions.undo(id, expected))
 
 
 @router.post("/reports/{id}/redo", response_model_exclude_defaults=True)
 def redo(desk: AtDesk, response: Response, expected: Expected, id: int) -> models.ReportView:
-    """On by one change."""
+    """Redo one change."""
     report_at(desk, id)
     return _view(response, desk.definitions.redo(id, expected))
 
 
 @router.post("/reports/{id}/copy", status_code=201, response_model_exclude_defaults=True)
 def copy(desk: AtDesk, response: Response, id: int) -> models.ReportView:
-    """A copy of a report under a name of its own."""
+    """Copy a report under a new name."""
     return _view(response, new_report.copied(desk, report_at(desk, id)))
 
 
@@ -160,7 +160,7 @@ def edit(
     desk: AtDesk, expected: Expected, id: int, seen: Seen, step: Literal["undo", "redo"] | None = None,
     document: Report | None = None,
 ) -> Response:  # fmt: skip
-    """A change to a report, or a step back or on, and the sheet that comes of it; 412 as for PUT."""
+    """Save a change of a report, or undo or redo one, and return the resulting sheet; 412 as for PUT."""
     if (document is None) == (step is None):
         raise DefinitionError("an edit is either a document or a step, undo or redo")
     report_at(desk, id)
@@ -173,32 +173,32 @@ def edit(
 
 @router.post("/reports/{id}/gather", response_model=sheets.EditView)
 def gather_lines(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: models.Gathering) -> Response:
-    """Lines gathered into a category; the report and its tree are changed as one, and undone as one."""
+    """Gather lines into a category. The report and its tree are changed, and undone, together."""
     return _edited(desk, gather(desk, id, asked.entry, asked.values, asked.label, expected), seen)
 
 
 @router.post("/reports/{id}/rename", response_model=sheets.EditView)
 def rename_line(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: models.Renaming) -> Response:
-    """A line or column called otherwise; likewise undone as one."""
+    """Rename a line or column; undone as one change."""
     place = Place(asked.entry, asked.path, asked.across)
     return _edited(desk, rename(desk, id, place, asked.label, asked.every, expected), seen)
 
 
 @router.post("/reports/{id}/ungroup", response_model=sheets.EditView)
 def ungroup_line(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: sheets.Ungrouping) -> Response:
-    """A category of a tree dissolved: what stood under it stands in its place; likewise undone as one."""
+    """Ungroup a category: its members take its place; undone as one change."""
     return _edited(desk, ungroup(desk, id, asked.entry, asked.path, expected), seen)
 
 
 @router.get("/reports/{id}/over")
 def columns_over(desk: AtDesk, id: int, source: str) -> list[Needed]:
-    """The columns that a report names, each with the one of another source that most likely stands for it."""
+    """List the columns a report uses, each with its most likely match in another source."""
     return needed(desk, report_at(desk, id), _source(desk, source))
 
 
 @router.post("/reports/{id}/over", response_model=sheets.EditView)
 def put_report_over(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: sheets.OtherSource) -> Response:
-    """The report put over another source, each of its columns replaced by the one given; undone as any edit."""
+    """Move the report to another source, replacing each column as given. Can be undone."""
     body = put_over(desk, report_at(desk, id), _source(desk, asked.source), asked.columns)
     return _edited(desk, desk.definitions.save(id, body, desk.now(), expected), seen)
 
@@ -212,7 +212,7 @@ def _source(desk: Desk, name: str) -> Source:
 
 @router.post("/reports/{id}/sheets/{key}/narrowed")
 def narrowed_by(desk: AtDesk, id: int, key: str, asked: sheets.Narrowing) -> sheets.ConditionView:
-    """The condition that keeps some lines or columns of a sheet, or leaves them out; 409 where the sheet is no longer at hand."""
+    """Return the condition that keeps or leaves out some lines or columns; 409 if the sheet is no longer cached."""
     report = report_at(desk, id)
     return sheets.ConditionView(sql=narrowed(desk, report, key, asked.down, asked.places, asked.depth, asked.keep))
 
@@ -238,7 +238,7 @@ def _seen(desk: Desk, report: Report, seen: InView) -> sheets.SheetView:
 
 @router.get("/reports/{id}/sheet", response_model=sheets.SheetView)
 def sheet(desk: AtDesk, id: int, seen: Seen) -> Response:
-    """A report's sheet as it stands."""
+    """Return a report's current sheet."""
     return as_json(_seen(desk, report_at(desk, id), seen))
 
 
@@ -283,7 +283,7 @@ add_pieces(router, "/reports/{id}", _shown)
 
 @router.post("/reports/{id}/summary", status_code=201)
 def summary(desk: AtDesk, id: int, name: str) -> models.Named:
-    """The report's sheet kept as a source of its own."""
+    """Save the report's sheet as a source."""
     report_at(desk, id)
     source = keep_summary(desk, id, name)
     return models.Named(id=source.id, name=source.name)

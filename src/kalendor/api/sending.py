@@ -25,14 +25,14 @@ router = APIRouter(prefix="/api", tags=["sending"])
 
 @router.post("/editions/pack/send", status_code=202)
 def send_editions_together(desk: AtDesk, asked: models.PackToSend) -> list[models.SendingView]:
-    """Let several editions go out as one pack; who has a member gets their part alone."""
+    """Send several editions as one pack; a receiver with a member gets only that member's part."""
     pack = Pack(asked.title, asked.editions, asked.format)
     return [_view(desk, one) for one in send_pack(desk, pack, asked.to, asked.text, asked.only_to)]
 
 
 @router.post("/editions/{id}/send", status_code=202)
 def send_edition(desk: AtDesk, id: int, asked: models.SendAsked) -> list[models.SendingView]:
-    """Let an edition go out as its report says, or all of it to oneself to try it out."""
+    """Send an edition as its report says, or all of it to one address as a test."""
     edition = desk.editions.one(id)
     report = cast(Report, desk.definitions.one(edition.report_id).body)
     return [_view(desk, one) for one in send(desk, id, report.delivery or Delivery(), asked.only_to)]
@@ -40,7 +40,7 @@ def send_edition(desk: AtDesk, id: int, asked: models.SendAsked) -> list[models.
 
 @router.get("/editions/{id}/parts")
 def parts_of_edition(desk: AtDesk, id: int) -> models.PartsView:
-    """What members' parts of an edition leave out, to be known before they are sent."""
+    """Return what each member's part of an edition leaves out."""
     edition = opened(desk, id)
     try:
         check_parts(edition.sheet)
@@ -51,19 +51,19 @@ def parts_of_edition(desk: AtDesk, id: int) -> models.PartsView:
 
 @router.get("/sendings")
 def latest_sendings(desk: AtDesk) -> list[models.SendingView]:
-    """What was sent or is on its way, the latest first."""
+    """List deliveries, latest first."""
     return [_view(desk, one) for one in desk.sendings.latest()]
 
 
 @router.get("/editions/{id}/sendings")
 def list_sendings(desk: AtDesk, id: int) -> list[models.SendingView]:
-    """Where an edition went, or is on its way to."""
+    """List an edition's deliveries."""
     return [_view(desk, one) for one in desk.sendings.of(desk.editions.one(id).id)]
 
 
 @router.post("/sendings/{id}/again")
 def send_again(desk: AtDesk, id: int) -> models.SendingView:
-    """Try one that failed once more."""
+    """Retry a failed delivery."""
     return _view(desk, desk.sendings.again(id))
 
 
@@ -76,7 +76,7 @@ def _view(desk: Desk, one: Sending) -> models.SendingView:
 
 @router.get("/mail")
 def mail(desk: AtDesk) -> models.MailView:
-    """Where mail is handed in; empty where nothing is set."""
+    """Return the mail server's settings; empty if none are set."""
     found = mail_server(desk)
     stand_in = bool(desk.workspace.told(STAND_IN))
     return models.MailView(**found.model_dump(), stand_in=stand_in) if found else models.MailView(stand_in=stand_in)
@@ -84,14 +84,14 @@ def mail(desk: AtDesk) -> models.MailView:
 
 @router.put("/mail")
 def set_mail(desk: AtDesk, server: MailServer) -> models.MailView:
-    """Say where mail is handed in. The password, where one is needed, is the environment's KALENDOR_MAIL_PASSWORD."""
+    """Set the mail server. Its password, if one is needed, is read from the environment variable KALENDOR_MAIL_PASSWORD."""
     desk.workspace.tell(MAIL, server.model_dump_json())
     return mail(desk)
 
 
 @router.get("/inbox")
 def inbox(desk: AtDesk) -> list[models.InboxMail]:
-    """The mails that the stand-in took, the latest first."""
+    """List the mails that the built-in test inbox received, latest first."""
     return [
         models.InboxMail(
             id=one.id, at=one.at, sender=one.sender, to=one.to, subject=one.subject, text=one.text,
@@ -103,6 +103,6 @@ def inbox(desk: AtDesk) -> list[models.InboxMail]:
 
 @router.get("/inbox/{id}/files/{number}", response_class=Response)
 def inbox_file(desk: AtDesk, id: str, number: Annotated[int, Field(ge=0)]) -> Response:
-    """A file that came with a mail."""
+    """Return an attachment of a mail in the test inbox."""
     name, media, content = mail_file(desk, id, number)
     return Response(content, media_type=media, headers={"Content-Disposition": attachment(name)})

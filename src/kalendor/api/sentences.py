@@ -58,13 +58,13 @@ class HeardText(BaseModel):
 
 @router.post("/sentence")
 def sentence_of(desk: AtDesk, document: Report) -> Worded:
-    """A report as its sentence, in pieces that say which part of it they word."""
+    """Write a report as its sentence, in pieces that name the part of the definition each one words."""
     return worded(desk, document)
 
 
 @router.post("/sentence/read")
 def read_sentence(desk: AtDesk, asked: Typed) -> HeardText:
-    """What a text asks for; nothing is kept."""
+    """Read a typed sentence. Saves nothing."""
     return HeardText(
         offers=offers(desk, asked.text, asked.source, asked.document),
         completions=completed(desk, asked.text, asked.source, asked.document),
@@ -73,36 +73,36 @@ def read_sentence(desk: AtDesk, asked: Typed) -> HeardText:
 
 @router.post("/sentence/phrases")
 def phrases_to_add(desk: AtDesk, asked: Added) -> list[Phrase]:
-    """Phrases that could be added to a report and that answer a text, each of which can be read as it stands."""
+    """List phrases that can be added to a report and match a text."""
     return offered(desk, asked.document, asked.text)
 
 
 @router.post("/sentence/clauses")
 def clauses_of_condition(condition: Condition) -> Clauses | None:
-    """A condition as comparisons that a form can show; nothing where it is none of those."""
+    """Return a condition as comparisons for a form; null if it is not made of such."""
     return clauses_of(condition.sql)
 
 
 @router.post("/sentence/condition")
 def condition_of_clauses(clauses: Clauses) -> Condition:
-    """Comparisons as a condition in SQL."""
+    """Return comparisons as a condition in SQL."""
     return Condition(sql=sql_of_clauses(clauses))
 
 
 @router.post("/sentence/names")
 def names_of_figures(asked: Renamed) -> list[str]:
-    """What a figure is called after each change: a name that it had by itself follows, one that it was given stays."""
+    """Return a figure's name after each change: an automatic name follows the change, a given name stays."""
     before, *after = (figure.model_dump(by_alias=True, exclude_none=True) for figure in (asked.before, *asked.after))
     return [following_name(before, one, asked.taken) for one in after]
 
 
 @router.get("/sentence/examples")
 def sentence_examples(desk: AtDesk, source: str) -> list[str]:
-    """Sentences that a source's columns answer."""
+    """List example sentences for a source."""
     return examples(known_names(desk, source))
 
 
 @router.get("/sentence/labels")
 def sentence_labels(desk: AtDesk) -> dict[str, dict[str, str]]:
-    """What grains, takes, totals, bases and comparisons with a value are called."""
+    """Return the words for grains, takes, totals, bases and comparisons."""
     return {kind: dict(words) for kind, words in labels().items()}

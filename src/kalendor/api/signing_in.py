@@ -144,7 +144,7 @@ AtSessions = Annotated[Sessions, Depends(_sessions)]
 
 @router.get("")
 def session(request: Request, response: Response, desk: AtDesk, caller: Asking, sessions: AtSessions) -> SessionView:
-    """Who is signed in, and the token that changes bear."""
+    """Return who is signed in, and the token to send with changes."""
     caller = sessions.caller(request.headers, datetime.now(), _secure(request))
     accounts = desk.accounts.any()
     if not accounts and not caller.session and caller.role is not None:
@@ -197,7 +197,7 @@ def sign_out(request: Request, response: Response, desk: AtDesk, sessions: AtSes
 def sign_out_everywhere(
     request: Request, response: Response, desk: AtDesk, caller: Asking, sessions: AtSessions
 ) -> None:
-    """Sign out of every session of one's account."""
+    """Sign out of all sessions of your account."""
     if caller.name:
         desk.accounts.end_all(caller.name)
     response.delete_cookie(sessions.cookie(_secure(request)), path="/", secure=_secure(request), httponly=True)
@@ -207,7 +207,7 @@ def sign_out_everywhere(
 def change_password(
     request: Request, response: Response, desk: AtDesk, caller: Asking, sessions: AtSessions, given: NewPassword
 ) -> Response | SessionView:
-    """Another password; every other session ends."""
+    """Change your password and end all other sessions."""
     if not _may_take_passwords(request):
         return problem(403, "a password is taken over https alone; open Kalendor by its https address")
     attempts: Attempts = request.app.state.attempts

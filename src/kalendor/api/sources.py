@@ -134,19 +134,19 @@ def said(note: MadeNote) -> str:
 
 @router.get("/sources")
 def list_sources(desk: AtDesk) -> list[models.SourceLine]:
-    """All sources by name."""
+    """List all sources by name."""
     return [source_line(desk, *as_far_as_known(desk, source)) for source in desk.sources.all()]
 
 
 @router.get("/sources/{id}")
 def one_source(desk: AtDesk, id: int) -> models.SourceView:
-    """A source with its columns and files."""
+    """Return a source with its columns and files."""
     return source_view(desk, *as_far_as_known(desk, desk.sources.one(id)))
 
 
 @router.delete("/sources/{id}", status_code=204)
 def remove_source(desk: AtDesk, id: int) -> None:
-    """Take a source away, unless a report rests on it."""
+    """Delete a source that no report uses."""
     source = desk.sources.one(id)
     used = used_by(desk, source)
     if used:
@@ -162,7 +162,7 @@ def remove_source(desk: AtDesk, id: int) -> None:
 
 @router.patch("/sources/{id}")
 def rename_source(desk: AtDesk, id: int, asked: models.NewName) -> models.SourceView:
-    """Another name for a source, unless something knows it by the one it has."""
+    """Rename a source that nothing refers to by name."""
     source = desk.sources.one(id)
     used = used_by(desk, source)
     if used and asked.name != source.name:
@@ -172,7 +172,7 @@ def rename_source(desk: AtDesk, id: int, asked: models.NewName) -> models.Source
 
 @router.get("/sources/{id}/values")
 def column_values(desk: AtDesk, id: int, column: str) -> list[models.ValueCount]:
-    """A column's different values, the commonest first."""
+    """List a column's distinct values, most common first."""
     records = complete(desk, desk.sources.one(id)).records
     if column not in records.columns:
         raise DefinitionError(f"there is no column {column!r} in the source")
@@ -191,7 +191,7 @@ def _counted(column: Column) -> list[models.ValueCount]:
 
 @router.put("/sources/{id}/joining")
 def set_joining(desk: AtDesk, id: int, asked: models.Joining) -> models.SourceView:
-    """Say how a source's files join what is there, from the next one on."""
+    """Set how the next files join a source's records."""
     source = desk.sources.one(id)
     set_source_joining(desk, source, asked.join, asked.join_by, asked.held_over)
     return source_view(desk, source)
@@ -199,19 +199,19 @@ def set_joining(desk: AtDesk, id: int, asked: models.Joining) -> models.SourceVi
 
 @router.patch("/sources/{id}/columns")
 def rename_a_column(desk: AtDesk, id: int, asked: models.ColumnRenaming) -> models.SourceView:
-    """Call a column of a source otherwise; reports, made columns and look-ups follow."""
+    """Rename a column of a source; reports, made columns and look-ups follow."""
     return source_view(desk, rename_column(desk, desk.sources.one(id), asked.column, asked.name))
 
 
 @router.put("/sources/{id}/columns/unit")
 def set_a_unit(desk: AtDesk, id: int, asked: models.ColumnUnit) -> models.SourceView:
-    """Say in which column of a source the unit of a column's amounts stands, such as their currency."""
+    """Set the column that holds the unit of another column's amounts, such as a currency."""
     return source_view(desk, set_unit(desk, desk.sources.one(id), asked.column, asked.unit))
 
 
 @router.post("/sources/{id}/columns")
 def read_a_column_as(desk: AtDesk, jobs: AtJobs, id: int, asked: models.ColumnTold) -> models.JobView:
-    """Read a column of a source in another way, from its files as they are kept, as a job that can be stopped."""
+    """Read a column in another way from the stored files, as a job that can be cancelled."""
     source = desk.sources.one(id)
 
     def work(job: Job) -> int:
@@ -224,13 +224,13 @@ def read_a_column_as(desk: AtDesk, jobs: AtJobs, id: int, asked: models.ColumnTo
 
 @router.delete("/sources/{id}/dropped/{name}", status_code=204)
 def put_dropped_aside(desk: AtDesk, id: int, name: str) -> None:
-    """Have a file that is held in a source's drop folder, or was refused there, be dealt with; nothing of it is kept."""
+    """Discard a file that is held or was refused in a source's drop folder."""
     put_aside(desk, desk.sources.one(id).name, name)
 
 
 @router.put("/sources/{id}/made")
 def save_made(desk: AtDesk, id: int, made: list[MadeColumn]) -> models.SourceView:
-    """The source's made columns; each is tried first."""
+    """Save a source's made columns after validating each."""
     source = desk.sources.one(id)
     names = [m.name for m in made]
     taken = next((n for n in names if names.count(n) > 1 or n in {c.name for c in source.columns}), None)
@@ -243,13 +243,13 @@ def save_made(desk: AtDesk, id: int, made: list[MadeColumn]) -> models.SourceVie
 
 @router.get("/sources/{id}/match/{other}")
 def match_by(desk: AtDesk, id: int, other: int) -> Match:
-    """By which columns a source's records most likely match another's: each of its own, with the other's."""
+    """Propose the columns by which two sources match."""
     return guessed_match(desk, desk.sources.one(id), desk.sources.one(other))
 
 
 @router.post("/sources/{id}/made/try")
 def try_made(desk: AtDesk, id: int, made: MadeColumn) -> models.MadeTried:
-    """A made column tried on the source's records, nothing kept."""
+    """Try a made column on the source's records. Saves nothing."""
     source = desk.sources.one(id)
     others = [m for m in source.made if m.name != made.name]
     try:
@@ -268,7 +268,7 @@ def try_made(desk: AtDesk, id: int, made: MadeColumn) -> models.MadeTried:
 
 @router.get("/intakes/{id}/refused")
 def refused_lines(desk: AtDesk, id: int) -> list[models.RefusedView]:
-    """The lines of a file that did not become records."""
+    """List the lines of a file that were refused."""
     return [
         models.RefusedView(line=r.line, column=r.column, text=r.text, reason=r.reason, mended=r.mended_by is not None)
         for r in desk.intakes.refused(id)
@@ -277,14 +277,14 @@ def refused_lines(desk: AtDesk, id: int) -> list[models.RefusedView]:
 
 @router.get("/intakes/{id}/refused.csv", response_class=Response)
 def refused_as_file(desk: AtDesk, id: int) -> Response:
-    """The refused lines that were not mended, as a file to mend."""
+    """Export the refused lines that are not corrected yet, as a file to correct."""
     headers = {"Content-Disposition": f'attachment; filename="refused-{id}.csv"'}
     return Response(refused_file(desk, id), media_type="text/csv; charset=utf-8", headers=headers)
 
 
 @router.post("/intakes/{id}/undo")
 def undo_intake(desk: AtDesk, id: int) -> models.SourceView:
-    """Take an intake back as one step."""
+    """Undo an intake."""
     _check_not_summary(desk, id)
     check_pair(desk, desk.intakes.one(id), undo=True)
     return source_view(desk, desk.intakes.undo(id, desk.now()))
@@ -292,7 +292,7 @@ def undo_intake(desk: AtDesk, id: int) -> models.SourceView:
 
 @router.post("/intakes/{id}/redo")
 def redo_intake(desk: AtDesk, id: int) -> models.SourceView:
-    """Bring an undone intake back."""
+    """Redo an undone intake."""
     _check_not_summary(desk, id)
     check_pair(desk, desk.intakes.one(id), undo=False)
     return source_view(desk, desk.intakes.redo(id))
@@ -306,7 +306,7 @@ def _check_not_summary(desk: Desk, intake_id: int) -> None:
 
 @router.get("/sources/{id}/proposals")
 def source_proposals(desk: AtDesk, id: int) -> list[models.ProposalView]:
-    """Reports that fit a source, drawn from its own records; nothing of them is kept."""
+    """Propose reports that fit a source's records. Saves nothing."""
     with desk.workspace.snapshot():
         source = desk.sources.one(id)
         return [proposal_view(found, known_names(desk, source.name, found.report)) for found in proposals(desk, source)]

@@ -117,8 +117,8 @@ def look_at_file(
     mends: Annotated[int | None, Form()] = None,
     match: Annotated[bool, Form()] = False,
 ) -> models.JobView:
-    """Read a file without keeping anything, as a job that can be stopped; it waits under the job's token then. With `match` it
-    waits for the source that it belongs to by its columns and name."""
+    """Read an uploaded file as a job that can be cancelled. It waits under the job's token and nothing is imported yet; with
+    `match` it waits for the source it fits by columns and name."""
     held = hold(desk, _parts(file))
     name = file.filename or "file"
 
@@ -134,7 +134,7 @@ def look_at_file(
 
 @router.post("/sources/{id}/dropped/{name}")
 def look_at_dropped_file(desk: AtDesk, id: int, name: str) -> models.WaitingView:
-    """Look at a file that is held in a source's drop folder, or was refused there; it waits then."""
+    """Open a file that is held or was refused in a source's drop folder as a waiting file."""
     return _waiting(desk, look_at_dropped(desk, desk.sources.one(id).name, name))
 
 
@@ -146,8 +146,8 @@ def push_file(
     file: Annotated[UploadFile, File()],
     idempotency_key: Annotated[str, Header()] = "",
 ) -> Pushed:
-    """For programs: bring a file in to a source by its recipe. 201 where it is in, 202 where it is held for a person; sent once
-    more with the same `Idempotency-Key`, the answer is the same and nothing is done twice."""
+    """For programs: import a file by the source's recipe. 201 if imported, 202 if held for review. A repeated request with the
+    same `Idempotency-Key` gets the same answer and imports nothing twice."""
     source = desk.sources.one(id)
     done = push(desk, source, file.filename or "file", hold(desk, _parts(file)), idempotency_key)
     if done.state == "held":
@@ -157,19 +157,19 @@ def push_file(
 
 @router.get("/waiting/{token}")
 def waiting_file(desk: AtDesk, token: str) -> models.WaitingView:
-    """A file that was read and waits."""
+    """Return a waiting file: columns, findings and samples."""
     return _waiting(desk, bringing_in.waiting(desk, token))
 
 
 @router.delete("/waiting/{token}", status_code=204)
 def leave_file(desk: AtDesk, token: str) -> None:
-    """Let a waiting file go."""
+    """Discard a waiting file."""
     bringing_in.leave(desk, token)
 
 
 @router.put("/waiting/{token}")
 def read_again(desk: AtDesk, token: str, asked: models.Reread) -> models.WaitingView:
-    """Read or join a waiting file in another way."""
+    """Change how a waiting file is read or joined."""
     return _waiting(
         desk, bringing_in.read_again(desk, token, Change(**{k: getattr(asked, k) for k in models.Reread.model_fields}))
     )
@@ -177,8 +177,7 @@ def read_again(desk: AtDesk, token: str, asked: models.Reread) -> models.Waiting
 
 @router.post("/waiting/{token}/keep")
 def keep_waiting(desk: AtDesk, jobs: AtJobs, token: str, again: bool = False, seen: bool = False) -> models.JobView:
-    """Keep a waiting file's records, whole or not at all; small files are kept before this answers. One that is held for a
-    person is kept where that person has `seen` what it would do."""
+    """Import a waiting file completely or not at all; small files are imported before this answers. A held file needs `seen`."""
     found = bringing_in.waiting(desk, token)
 
     def work(job: Job) -> int:
@@ -192,13 +191,13 @@ def keep_waiting(desk: AtDesk, jobs: AtJobs, token: str, again: bool = False, se
 
 @router.get("/jobs/{id}")
 def one_job(jobs: AtJobs, id: str) -> models.JobView:
-    """How far a piece of work is."""
+    """Return a job's progress."""
     return job_view(jobs.one(id))
 
 
 @router.post("/jobs/{id}/stop")
 def stop_job(jobs: AtJobs, id: str) -> models.JobView:
-    """Stop a piece of work; nothing of it is kept."""
+    """Cancel a job; nothing of it is saved."""
     job = jobs.one(id)
     job.stop.set()
     job.finished.wait(5)

@@ -43,7 +43,7 @@ class WorkspacePut(BaseModel):
 
 @router.get("/workspace")
 def workspace(desk: AtDesk) -> WorkspaceView:
-    """The workspace's name and day."""
+    """Return the workspace's name, date and settings."""
     whose = organisation(desk)
     return WorkspaceView(
         name=whose.name or desk.workspace.folder.name,
@@ -60,8 +60,8 @@ def workspace(desk: AtDesk) -> WorkspaceView:
 
 @router.put("/workspace")
 def put_workspace(desk: AtDesk, asked: WorkspacePut) -> WorkspaceView:
-    """Say whose the workspace is, in which colour its packs are set, and how numbers and days are written in it; a colour that
-    cannot be read on paper is refused, and so is a mark that would mean two things."""
+    """Set the organisation's name, accent colour and notation. A colour without enough contrast, or an ambiguous notation, is
+    refused."""
     if asked.notation is not None:
         set_notation(desk, asked.notation.chosen())
     if asked.accent is not None:
@@ -73,7 +73,7 @@ def put_workspace(desk: AtDesk, asked: WorkspacePut) -> WorkspaceView:
 
 @router.get("/workspace/mark", response_class=Response)
 def organisation_mark(desk: AtDesk, at: int = 0) -> Response:
-    """The organisation's mark as a picture; `at` tells one from another that was there before."""
+    """Return the organisation's mark as an image; `at` keeps caches apart."""
     whose = organisation(desk)
     if not whose.mark:
         raise MissingError("no mark was given for this workspace")
@@ -83,11 +83,11 @@ def organisation_mark(desk: AtDesk, at: int = 0) -> Response:
 
 @router.put("/workspace/mark", status_code=204)
 def put_mark(desk: AtDesk, file: Annotated[UploadFile, File()]) -> None:
-    """Keep a mark, SVG or PNG, for the covers of packs."""
+    """Set the organisation's mark (SVG or PNG) for the covers of packs."""
     set_mark(desk, file.file.read(MOST_BYTES + 1))
 
 
 @router.delete("/workspace/mark", status_code=204)
 def remove_mark(desk: AtDesk) -> None:
-    """Take the mark away."""
+    """Delete the organisation's mark."""
     set_mark(desk, b"")

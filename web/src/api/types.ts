@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * The Board
-         * @description Reports by the periods of a calendar, as far as is known without comparing editions anew.
+         * @description Return the board: reports by period, from what is known without comparing editions again.
          */
         get: operations["the_board_api_board_get"];
         put?: never;
@@ -35,7 +35,7 @@ export interface paths {
         put?: never;
         /**
          * Issue Ready
-         * @description Issue everything that is owed and whose checks pass; the rest is left, each with the reason.
+         * @description Issue every edition that is due and passes its checks; return the reason for each one that was not issued.
          */
         post: operations["issue_ready_api_board_issue_ready_post"];
         delete?: never;
@@ -55,7 +55,7 @@ export interface paths {
         put?: never;
         /**
          * Leave Moved
-         * @description Note that editions have moved and are left as they are, with a line on why, until they move anew.
+         * @description Acknowledge moved editions without issuing them again, with a reason, until they move again.
          */
         post: operations["leave_moved_api_board_left_post"];
         delete?: never;
@@ -75,7 +75,7 @@ export interface paths {
         put?: never;
         /**
          * Restate Moved
-         * @description Issue editions again that have moved, with a line on why; of each what became of it.
+         * @description Restate moved editions, with a reason; return the outcome of each.
          */
         post: operations["restate_moved_api_board_restate_post"];
         delete?: never;
@@ -95,7 +95,7 @@ export interface paths {
         put?: never;
         /**
          * Settled
-         * @description The board, some more of its editions compared with now; to be asked for until none is pending.
+         * @description Return the board with more of its editions compared with the current data; poll until none is pending.
          */
         post: operations["settled_api_board_settled_post"];
         delete?: never;
@@ -115,9 +115,8 @@ export interface paths {
         put?: never;
         /**
          * Bring Bundle In
-         * @description A bundle brought in: groupings named in `replace` stand in for those here, those in `rename` get names of their own,
-         *     and of others that clash the one here is kept. `columns`, as JSON, says which column of the source stands for which of
-         *     the report's.
+         * @description Import a bundle. On a name clash the existing grouping is kept, unless the name is in `replace` or `rename`. `columns`
+         *     (JSON) maps the report's columns to the source's.
          */
         post: operations["bring_bundle_in_api_bundles_post"];
         delete?: never;
@@ -137,7 +136,7 @@ export interface paths {
         put?: never;
         /**
          * Look At Bundle
-         * @description What a bundle would bring in over its source or another, and what it needs that it does not hold; nothing is kept.
+         * @description Preview a bundle: what it would import and what is missing. Saves nothing.
          */
         post: operations["look_at_bundle_api_bundles_look_post"];
         delete?: never;
@@ -155,7 +154,7 @@ export interface paths {
         };
         /**
          * List Choices
-         * @description What each grouping of a kind would give on a column, those used last first.
+         * @description List the groupings of a kind with what each would give on a column, most recently used first.
          */
         get: operations["list_choices_api_choices_get"];
         put?: never;
@@ -175,7 +174,7 @@ export interface paths {
         };
         /**
          * Connections
-         * @description The databases that queries may be asked of.
+         * @description List the databases that can be queried.
          */
         get: operations["connections_api_connections_get"];
         put?: never;
@@ -197,7 +196,7 @@ export interface paths {
         put?: never;
         /**
          * Controls Of File
-         * @description Control totals read from a delimited file or a workbook; nothing is kept.
+         * @description Read expected totals from a delimited file or a workbook. Saves nothing.
          */
         post: operations["controls_of_file_api_controls_from_file_post"];
         delete?: never;
@@ -215,7 +214,7 @@ export interface paths {
         };
         /**
          * One Revision
-         * @description A revision as it was.
+         * @description Return a revision.
          */
         get: operations["one_revision_api_definitions__id__revisions__revision__get"];
         put?: never;
@@ -237,7 +236,7 @@ export interface paths {
         put?: never;
         /**
          * Bring Back
-         * @description Make a revision the one that stands, as a new revision; what was removed comes back.
+         * @description Restore a revision as a new one; restores removed definitions too.
          */
         post: operations["bring_back_api_definitions__id__revisions__revision__bring_back_post"];
         delete?: never;
@@ -257,7 +256,7 @@ export interface paths {
         put?: never;
         /**
          * Fill With Demo
-         * @description The demo's sources, groupings and reports in this workspace, which must be empty.
+         * @description Load the demo's sources, groupings and reports into this workspace, which must be empty.
          */
         post: operations["fill_with_demo_api_demo_post"];
         delete?: never;
@@ -275,7 +274,7 @@ export interface paths {
         };
         /**
          * List Editions
-         * @description All editions, or a report's, in the order in which they were issued.
+         * @description List all editions, or those of a report, in the order they were issued.
          */
         get: operations["list_editions_api_editions_get"];
         put?: never;
@@ -297,7 +296,7 @@ export interface paths {
         put?: never;
         /**
          * Send Editions Together
-         * @description Let several editions go out as one pack; who has a member gets their part alone.
+         * @description Send several editions as one pack; a receiver with a member gets only that member's part.
          */
         post: operations["send_editions_together_api_editions_pack_send_post"];
         delete?: never;
@@ -315,7 +314,7 @@ export interface paths {
         };
         /**
          * One Edition
-         * @description An edition with its words.
+         * @description Return an edition with its headline and brief.
          */
         get: operations["one_edition_api_editions__id__get"];
         put?: never;
@@ -335,7 +334,7 @@ export interface paths {
         };
         /**
          * Edition Document
-         * @description All of an edition as it was kept: the very bytes that its SHA-256 is of.
+         * @description Return an edition's document: exactly the bytes that its SHA-256 is computed from.
          */
         get: operations["edition_document_api_editions__id__document_get"];
         put?: never;
@@ -355,7 +354,7 @@ export interface paths {
         };
         /**
          * Edition As File
-         * @description An edition to take away.
+         * @description Export an edition as a file.
          */
         get: operations["edition_as_file_api_editions__id__file_get"];
         put?: never;
@@ -375,7 +374,7 @@ export interface paths {
         };
         /**
          * What Moved
-         * @description What moved between an edition and another, or now.
+         * @description Return the cells that differ between an edition and another one, or the current sheet.
          */
         get: operations["what_moved_api_editions__id__moved_get"];
         put?: never;
@@ -395,7 +394,7 @@ export interface paths {
         };
         /**
          * Why It Moved
-         * @description What each cause changed on the sheet as a whole, with all late postings in one list.
+         * @description Return what each cause changed on the whole sheet, with all late records in one list.
          */
         get: operations["why_it_moved_api_editions__id__moved_causes_get"];
         put?: never;
@@ -415,8 +414,8 @@ export interface paths {
         };
         /**
          * What Moved In
-         * @description A cell's move taken apart, by its line and column on the edition's sheet (or, `on` other, on the one it is held
-         *     against).
+         * @description Split a cell's change by cause. Line and column are those of the edition's sheet, or with `on=other` of the sheet it is
+         *     compared with.
          */
         get: operations["what_moved_in_api_editions__id__moved_cell_get"];
         put?: never;
@@ -436,7 +435,7 @@ export interface paths {
         };
         /**
          * Parts Of Edition
-         * @description What members' parts of an edition leave out, to be known before they are sent.
+         * @description Return what each member's part of an edition leaves out.
          */
         get: operations["parts_of_edition_api_editions__id__parts_get"];
         put?: never;
@@ -458,7 +457,7 @@ export interface paths {
         put?: never;
         /**
          * Send Edition
-         * @description Let an edition go out as its report says, or all of it to oneself to try it out.
+         * @description Send an edition as its report says, or all of it to one address as a test.
          */
         post: operations["send_edition_api_editions__id__send_post"];
         delete?: never;
@@ -476,7 +475,7 @@ export interface paths {
         };
         /**
          * List Sendings
-         * @description Where an edition went, or is on its way to.
+         * @description List an edition's deliveries.
          */
         get: operations["list_sendings_api_editions__id__sendings_get"];
         put?: never;
@@ -496,7 +495,7 @@ export interface paths {
         };
         /**
          * Edition Sheet
-         * @description An edition's sheet as it was issued.
+         * @description Return an edition's sheet as it was issued.
          */
         get: operations["edition_sheet_api_editions__id__sheet_get"];
         put?: never;
@@ -518,7 +517,7 @@ export interface paths {
         put?: never;
         /**
          * Sheet Chosen
-         * @description A block of cells added up exactly, and as text to copy; 409 as for lines.
+         * @description Add up a block of cells exactly, and return it as text to copy. 409 as for lines.
          */
         post: operations["sheet_chosen_api_editions__id__sheets__key__chosen_post"];
         delete?: never;
@@ -536,7 +535,7 @@ export interface paths {
         };
         /**
          * Drivers
-         * @description What drove a change, by each column that can tell; empty for figures that are no change of a sum.
+         * @description Split a change by each column that allows it; empty for figures that are not the change of a sum.
          */
         get: operations["drivers_api_editions__id__sheets__key__drivers_get"];
         put?: never;
@@ -558,7 +557,7 @@ export interface paths {
         put?: never;
         /**
          * Sheet Like Periods
-         * @description Numbers of the latest period beside what they are compared with; 409 as for lines.
+         * @description Return the latest period's numbers and what they are compared with. 409 as for lines.
          */
         post: operations["sheet_like_periods_api_editions__id__sheets__key__like_post"];
         delete?: never;
@@ -578,7 +577,7 @@ export interface paths {
         put?: never;
         /**
          * Sheet Lines
-         * @description The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was.
+         * @description Return the cells of some lines of a sheet that was requested before; 409 if that sheet is no longer cached.
          */
         post: operations["sheet_lines_api_editions__id__sheets__key__lines_post"];
         delete?: never;
@@ -598,7 +597,7 @@ export interface paths {
         put?: never;
         /**
          * Sheet Listed
-         * @description Some of the records listed under a line, a text for each column; 409 as for lines.
+         * @description Return some of the records listed under a line, one text for each column. 409 as for lines.
          */
         post: operations["sheet_listed_api_editions__id__sheets__key__listed_post"];
         delete?: never;
@@ -616,7 +615,7 @@ export interface paths {
         };
         /**
          * Records
-         * @description Some of the records behind a number, in an order of choice, those alone in which a text stands.
+         * @description Return a page of the records behind a number, sorted and filtered by a search text.
          */
         get: operations["records_api_editions__id__sheets__key__records_get"];
         put?: never;
@@ -636,7 +635,7 @@ export interface paths {
         };
         /**
          * Records File
-         * @description All records behind a number as delimited text, in the order in which they came.
+         * @description Export all records behind a number as delimited text, in file order.
          */
         get: operations["records_file_api_editions__id__sheets__key__records_file_get"];
         put?: never;
@@ -656,7 +655,7 @@ export interface paths {
         };
         /**
          * Trail
-         * @description A number explained; 409 where the sheet is no longer at hand as it was.
+         * @description Explain a number; 409 if the sheet is no longer cached.
          */
         get: operations["trail_api_editions__id__sheets__key__trail_get"];
         put?: never;
@@ -678,8 +677,8 @@ export interface paths {
         put?: never;
         /**
          * Look At Result
-         * @description Ask a query without keeping anything, as a job that can be stopped; its result waits under the job's token then. Where it
-         *     is kept, the query feeds that source from then on.
+         * @description Run a query as a job that can be cancelled. The result waits under the job's token; keeping it makes the query feed that
+         *     source.
          */
         post: operations["look_at_result_api_fetches_post"];
         delete?: never;
@@ -697,13 +696,13 @@ export interface paths {
         };
         /**
          * List Groupings
-         * @description Category trees, calendars and bucket sets by name.
+         * @description List category trees, calendars and bucket sets by name.
          */
         get: operations["list_groupings_api_groupings_get"];
         put?: never;
         /**
          * Add Grouping
-         * @description A new grouping.
+         * @description Create a grouping.
          */
         post: operations["add_grouping_api_groupings_post"];
         delete?: never;
@@ -721,18 +720,18 @@ export interface paths {
         };
         /**
          * One Grouping
-         * @description A grouping as it stands.
+         * @description Return the current revision of a grouping.
          */
         get: operations["one_grouping_api_groupings__id__get"];
         /**
          * Save Grouping
-         * @description A new revision of a grouping; one that reports rest on keeps its name.
+         * @description Save a new revision of a grouping. One that reports use keeps its name.
          */
         put: operations["save_grouping_api_groupings__id__put"];
         post?: never;
         /**
          * Remove Grouping
-         * @description Take a grouping away, unless a report rests on it.
+         * @description Delete a grouping that no report uses.
          */
         delete: operations["remove_grouping_api_groupings__id__delete"];
         options?: never;
@@ -749,7 +748,7 @@ export interface paths {
         };
         /**
          * Grouping File
-         * @description A tree, or a calendar by table, as a delimited file.
+         * @description Export a tree, or a calendar by table, as a delimited file.
          */
         get: operations["grouping_file_api_groupings__id__file_get"];
         put?: never;
@@ -771,7 +770,7 @@ export interface paths {
         put?: never;
         /**
          * Moved By
-         * @description Which reports a change would move, and by how much, before it is saved.
+         * @description Preview which reports a change would affect, and by how much.
          */
         post: operations["moved_by_api_groupings__id__impact_post"];
         delete?: never;
@@ -791,7 +790,7 @@ export interface paths {
         put?: never;
         /**
          * Redo
-         * @description On by one change.
+         * @description Redo one change.
          */
         post: operations["redo_api_groupings__id__redo_post"];
         delete?: never;
@@ -811,7 +810,7 @@ export interface paths {
         put?: never;
         /**
          * Undo
-         * @description Back by one change.
+         * @description Undo one change.
          */
         post: operations["undo_api_groupings__id__undo_post"];
         delete?: never;
@@ -829,7 +828,7 @@ export interface paths {
         };
         /**
          * History
-         * @description The changes of all definitions, or of one, the latest first.
+         * @description List the changes of all definitions, or of one, latest first.
          */
         get: operations["history_api_history_get"];
         put?: never;
@@ -849,7 +848,7 @@ export interface paths {
         };
         /**
          * Inbox
-         * @description The mails that the stand-in took, the latest first.
+         * @description List the mails that the built-in test inbox received, latest first.
          */
         get: operations["inbox_api_inbox_get"];
         put?: never;
@@ -869,7 +868,7 @@ export interface paths {
         };
         /**
          * Inbox File
-         * @description A file that came with a mail.
+         * @description Return an attachment of a mail in the test inbox.
          */
         get: operations["inbox_file_api_inbox__id__files__number__get"];
         put?: never;
@@ -891,7 +890,7 @@ export interface paths {
         put?: never;
         /**
          * Redo Intake
-         * @description Bring an undone intake back.
+         * @description Redo an undone intake.
          */
         post: operations["redo_intake_api_intakes__id__redo_post"];
         delete?: never;
@@ -909,7 +908,7 @@ export interface paths {
         };
         /**
          * Refused Lines
-         * @description The lines of a file that did not become records.
+         * @description List the lines of a file that were refused.
          */
         get: operations["refused_lines_api_intakes__id__refused_get"];
         put?: never;
@@ -929,7 +928,7 @@ export interface paths {
         };
         /**
          * Refused As File
-         * @description The refused lines that were not mended, as a file to mend.
+         * @description Export the refused lines that are not corrected yet, as a file to correct.
          */
         get: operations["refused_as_file_api_intakes__id__refused_csv_get"];
         put?: never;
@@ -951,7 +950,7 @@ export interface paths {
         put?: never;
         /**
          * Reverse Lines
-         * @description Take an adjustment back in the next month: its lines on the first day of it, with their amounts turned round.
+         * @description Reverse an adjustment in the next month: its lines on that month's first day, with opposite signs.
          */
         post: operations["reverse_lines_api_intakes__id__reverse_post"];
         delete?: never;
@@ -971,7 +970,7 @@ export interface paths {
         put?: never;
         /**
          * Undo Intake
-         * @description Take an intake back as one step.
+         * @description Undo an intake.
          */
         post: operations["undo_intake_api_intakes__id__undo_post"];
         delete?: never;
@@ -989,7 +988,7 @@ export interface paths {
         };
         /**
          * One Job
-         * @description How far a piece of work is.
+         * @description Return a job's progress.
          */
         get: operations["one_job_api_jobs__id__get"];
         put?: never;
@@ -1009,7 +1008,7 @@ export interface paths {
         };
         /**
          * Job File
-         * @description The file that a job made, handed out once; 409 where it is not done, or was handed out before.
+         * @description Return the file a job made, once; 409 if the job is not finished or the file was fetched already.
          */
         get: operations["job_file_api_jobs__id__file_get"];
         put?: never;
@@ -1031,7 +1030,7 @@ export interface paths {
         put?: never;
         /**
          * Stop Job
-         * @description Stop a piece of work; nothing of it is kept.
+         * @description Cancel a job; nothing of it is saved.
          */
         post: operations["stop_job_api_jobs__id__stop_post"];
         delete?: never;
@@ -1052,7 +1051,7 @@ export interface paths {
         post?: never;
         /**
          * Withdraw Link
-         * @description Withdraw a link; it opens nothing any more.
+         * @description Revoke a link.
          */
         delete: operations["withdraw_link_api_links__id__delete"];
         options?: never;
@@ -1071,7 +1070,7 @@ export interface paths {
         put?: never;
         /**
          * Look At Buckets
-         * @description A bucket set, saved or not, over its data; ages are told at the as-of date, where one is given.
+         * @description Preview a bucket set, saved or not, over its data; ages are counted to the as-of date if one is given.
          */
         post: operations["look_at_buckets_api_look_buckets_post"];
         delete?: never;
@@ -1091,7 +1090,7 @@ export interface paths {
         put?: never;
         /**
          * Look At Calendar
-         * @description A calendar, saved or not, over its data.
+         * @description Preview a calendar, saved or not, over its data.
          */
         post: operations["look_at_calendar_api_look_calendar_post"];
         delete?: never;
@@ -1111,7 +1110,7 @@ export interface paths {
         put?: never;
         /**
          * Look At Tree
-         * @description A tree, saved or not, over its data.
+         * @description Preview a tree, saved or not, over its data.
          */
         post: operations["look_at_tree_api_look_tree_post"];
         delete?: never;
@@ -1129,12 +1128,12 @@ export interface paths {
         };
         /**
          * Mail
-         * @description Where mail is handed in; empty where nothing is set.
+         * @description Return the mail server's settings; empty if none are set.
          */
         get: operations["mail_api_mail_get"];
         /**
          * Set Mail
-         * @description Say where mail is handed in. The password, where one is needed, is the environment's KALENDOR_MAIL_PASSWORD.
+         * @description Set the mail server. Its password, if one is needed, is read from the environment variable KALENDOR_MAIL_PASSWORD.
          */
         put: operations["set_mail_api_mail_put"];
         post?: never;
@@ -1155,7 +1154,7 @@ export interface paths {
         put?: never;
         /**
          * Make Pack
-         * @description Several reports as one workbook or PDF, else as a zip of files; a job as for one file.
+         * @description Export several reports as one workbook or PDF, or as a zip of files, as a job.
          */
         post: operations["make_pack_api_packs_post"];
         delete?: never;
@@ -1173,7 +1172,7 @@ export interface paths {
         };
         /**
          * Opens
-         * @description What may be read.
+         * @description List the editions that may be read.
          */
         get: operations["opens_api_published_get"];
         put?: never;
@@ -1193,7 +1192,7 @@ export interface paths {
         };
         /**
          * Read Edition
-         * @description An edition with its words.
+         * @description Return an edition with its headline and brief.
          */
         get: operations["read_edition_api_published_editions__id__get"];
         put?: never;
@@ -1213,7 +1212,7 @@ export interface paths {
         };
         /**
          * Read File
-         * @description An edition to take away.
+         * @description Export an edition as a file.
          */
         get: operations["read_file_api_published_editions__id__file_get"];
         put?: never;
@@ -1233,7 +1232,7 @@ export interface paths {
         };
         /**
          * Read Moved
-         * @description What moved from another edition that may be read.
+         * @description Return the cells that differ from another edition that may be read.
          */
         get: operations["read_moved_api_published_editions__id__moved_get"];
         put?: never;
@@ -1253,7 +1252,7 @@ export interface paths {
         };
         /**
          * Read Sheet
-         * @description An edition's sheet as it was issued.
+         * @description Return an edition's sheet as it was issued.
          */
         get: operations["read_sheet_api_published_editions__id__sheet_get"];
         put?: never;
@@ -1275,7 +1274,7 @@ export interface paths {
         put?: never;
         /**
          * Sheet Chosen
-         * @description A block of cells added up exactly, and as text to copy; 409 as for lines.
+         * @description Add up a block of cells exactly, and return it as text to copy. 409 as for lines.
          */
         post: operations["sheet_chosen_api_published_editions__id__sheets__key__chosen_post"];
         delete?: never;
@@ -1293,7 +1292,7 @@ export interface paths {
         };
         /**
          * Drivers
-         * @description What drove a change, by each column that can tell; empty for figures that are no change of a sum.
+         * @description Split a change by each column that allows it; empty for figures that are not the change of a sum.
          */
         get: operations["drivers_api_published_editions__id__sheets__key__drivers_get"];
         put?: never;
@@ -1315,7 +1314,7 @@ export interface paths {
         put?: never;
         /**
          * Sheet Like Periods
-         * @description Numbers of the latest period beside what they are compared with; 409 as for lines.
+         * @description Return the latest period's numbers and what they are compared with. 409 as for lines.
          */
         post: operations["sheet_like_periods_api_published_editions__id__sheets__key__like_post"];
         delete?: never;
@@ -1335,7 +1334,7 @@ export interface paths {
         put?: never;
         /**
          * Sheet Lines
-         * @description The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was.
+         * @description Return the cells of some lines of a sheet that was requested before; 409 if that sheet is no longer cached.
          */
         post: operations["sheet_lines_api_published_editions__id__sheets__key__lines_post"];
         delete?: never;
@@ -1355,7 +1354,7 @@ export interface paths {
         put?: never;
         /**
          * Sheet Listed
-         * @description Some of the records listed under a line, a text for each column; 409 as for lines.
+         * @description Return some of the records listed under a line, one text for each column. 409 as for lines.
          */
         post: operations["sheet_listed_api_published_editions__id__sheets__key__listed_post"];
         delete?: never;
@@ -1373,7 +1372,7 @@ export interface paths {
         };
         /**
          * Records
-         * @description Some of the records behind a number, in an order of choice, those alone in which a text stands.
+         * @description Return a page of the records behind a number, sorted and filtered by a search text.
          */
         get: operations["records_api_published_editions__id__sheets__key__records_get"];
         put?: never;
@@ -1393,7 +1392,7 @@ export interface paths {
         };
         /**
          * Records File
-         * @description All records behind a number as delimited text, in the order in which they came.
+         * @description Export all records behind a number as delimited text, in file order.
          */
         get: operations["records_file_api_published_editions__id__sheets__key__records_file_get"];
         put?: never;
@@ -1413,7 +1412,7 @@ export interface paths {
         };
         /**
          * Trail
-         * @description A number explained; 409 where the sheet is no longer at hand as it was.
+         * @description Explain a number; 409 if the sheet is no longer cached.
          */
         get: operations["trail_api_published_editions__id__sheets__key__trail_get"];
         put?: never;
@@ -1433,7 +1432,7 @@ export interface paths {
         };
         /**
          * Opens
-         * @description What may be read.
+         * @description List the editions that may be read.
          */
         get: operations["opens_api_read__secret__get"];
         put?: never;
@@ -1453,7 +1452,7 @@ export interface paths {
         };
         /**
          * Read Edition
-         * @description An edition with its words.
+         * @description Return an edition with its headline and brief.
          */
         get: operations["read_edition_api_read__secret__editions__id__get"];
         put?: never;
@@ -1473,7 +1472,7 @@ export interface paths {
         };
         /**
          * Read File
-         * @description An edition to take away.
+         * @description Export an edition as a file.
          */
         get: operations["read_file_api_read__secret__editions__id__file_get"];
         put?: never;
@@ -1493,7 +1492,7 @@ export interface paths {
         };
         /**
          * Read Moved
-         * @description What moved from another edition that may be read.
+         * @description Return the cells that differ from another edition that may be read.
          */
         get: operations["read_moved_api_read__secret__editions__id__moved_get"];
         put?: never;
@@ -1513,7 +1512,7 @@ export interface paths {
         };
         /**
          * Read Sheet
-         * @description An edition's sheet as it was issued.
+         * @description Return an edition's sheet as it was issued.
          */
         get: operations["read_sheet_api_read__secret__editions__id__sheet_get"];
         put?: never;
@@ -1535,7 +1534,7 @@ export interface paths {
         put?: never;
         /**
          * Sheet Chosen
-         * @description A block of cells added up exactly, and as text to copy; 409 as for lines.
+         * @description Add up a block of cells exactly, and return it as text to copy. 409 as for lines.
          */
         post: operations["sheet_chosen_api_read__secret__editions__id__sheets__key__chosen_post"];
         delete?: never;
@@ -1553,7 +1552,7 @@ export interface paths {
         };
         /**
          * Drivers
-         * @description What drove a change, by each column that can tell; empty for figures that are no change of a sum.
+         * @description Split a change by each column that allows it; empty for figures that are not the change of a sum.
          */
         get: operations["drivers_api_read__secret__editions__id__sheets__key__drivers_get"];
         put?: never;
@@ -1575,7 +1574,7 @@ export interface paths {
         put?: never;
         /**
          * Sheet Like Periods
-         * @description Numbers of the latest period beside what they are compared with; 409 as for lines.
+         * @description Return the latest period's numbers and what they are compared with. 409 as for lines.
          */
         post: operations["sheet_like_periods_api_read__secret__editions__id__sheets__key__like_post"];
         delete?: never;
@@ -1595,7 +1594,7 @@ export interface paths {
         put?: never;
         /**
          * Sheet Lines
-         * @description The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was.
+         * @description Return the cells of some lines of a sheet that was requested before; 409 if that sheet is no longer cached.
          */
         post: operations["sheet_lines_api_read__secret__editions__id__sheets__key__lines_post"];
         delete?: never;
@@ -1615,7 +1614,7 @@ export interface paths {
         put?: never;
         /**
          * Sheet Listed
-         * @description Some of the records listed under a line, a text for each column; 409 as for lines.
+         * @description Return some of the records listed under a line, one text for each column. 409 as for lines.
          */
         post: operations["sheet_listed_api_read__secret__editions__id__sheets__key__listed_post"];
         delete?: never;
@@ -1633,7 +1632,7 @@ export interface paths {
         };
         /**
          * Records
-         * @description Some of the records behind a number, in an order of choice, those alone in which a text stands.
+         * @description Return a page of the records behind a number, sorted and filtered by a search text.
          */
         get: operations["records_api_read__secret__editions__id__sheets__key__records_get"];
         put?: never;
@@ -1653,7 +1652,7 @@ export interface paths {
         };
         /**
          * Records File
-         * @description All records behind a number as delimited text, in the order in which they came.
+         * @description Export all records behind a number as delimited text, in file order.
          */
         get: operations["records_file_api_read__secret__editions__id__sheets__key__records_file_get"];
         put?: never;
@@ -1673,7 +1672,7 @@ export interface paths {
         };
         /**
          * Trail
-         * @description A number explained; 409 where the sheet is no longer at hand as it was.
+         * @description Explain a number; 409 if the sheet is no longer cached.
          */
         get: operations["trail_api_read__secret__editions__id__sheets__key__trail_get"];
         put?: never;
@@ -1693,13 +1692,13 @@ export interface paths {
         };
         /**
          * List Reports
-         * @description All reports by title.
+         * @description List all reports by title.
          */
         get: operations["list_reports_api_reports_get"];
         put?: never;
         /**
          * Add Report
-         * @description A new report over a source, with a first figure to begin from, or as the document says.
+         * @description Create a report over a source, with a first figure or from a document.
          */
         post: operations["add_report_api_reports_post"];
         delete?: never;
@@ -1719,7 +1718,7 @@ export interface paths {
         put?: never;
         /**
          * Try Report
-         * @description Whether a report can be worked out, nothing of it kept: what is wrong in words, or nothing.
+         * @description Validate a report; returns what is wrong, or nothing. Saves nothing.
          */
         post: operations["try_report_api_reports_tried_post"];
         delete?: never;
@@ -1739,7 +1738,7 @@ export interface paths {
         put?: never;
         /**
          * Try Sheet
-         * @description The sheet that a report would have, nothing of it kept.
+         * @description Return the sheet of an unsaved report.
          */
         post: operations["try_sheet_api_reports_tried_sheet_post"];
         delete?: never;
@@ -1757,25 +1756,25 @@ export interface paths {
         };
         /**
          * One Report
-         * @description A report as it stands.
+         * @description Return the current revision of a report.
          */
         get: operations["one_report_api_reports__id__get"];
         /**
          * Save Report
-         * @description A new revision of a report; 412 where If-Match names another than the one that stands.
+         * @description Save a new revision of a report; 412 if If-Match does not name the current one.
          */
         put: operations["save_report_api_reports__id__put"];
         post?: never;
         /**
          * Remove Report
-         * @description Take a report away, unless a source is its summary.
+         * @description Delete a report, unless a source is kept from it.
          */
         delete: operations["remove_report_api_reports__id__delete"];
         options?: never;
         head?: never;
         /**
          * Archive
-         * @description Put a report away from the list, or bring it back.
+         * @description Archive a report, or restore it to the list.
          */
         patch: operations["archive_api_reports__id__patch"];
         trace?: never;
@@ -1789,8 +1788,7 @@ export interface paths {
         };
         /**
          * Report Bundle
-         * @description A report with all the definitions that it needs, as one file that reads well in a diff; its notes, and to whom it goes,
-         *     where they are asked for.
+         * @description Export a report with all definitions it needs as one file that is readable in a diff; notes and receivers on request.
          */
         get: operations["report_bundle_api_reports__id__bundle_get"];
         put?: never;
@@ -1812,7 +1810,7 @@ export interface paths {
         put?: never;
         /**
          * Copy
-         * @description A copy of a report under a name of its own.
+         * @description Copy a report under a new name.
          */
         post: operations["copy_api_reports__id__copy_post"];
         delete?: never;
@@ -1832,7 +1830,7 @@ export interface paths {
         put?: never;
         /**
          * Edit
-         * @description A change to a report, or a step back or on, and the sheet that comes of it; 412 as for PUT.
+         * @description Save a change of a report, or undo or redo one, and return the resulting sheet; 412 as for PUT.
          */
         post: operations["edit_api_reports__id__edits_post"];
         delete?: never;
@@ -1850,8 +1848,7 @@ export interface paths {
         };
         /**
          * Report Events
-         * @description The report's revision, and each that stands after it, as one event each, for as long as the client listens; ended where the
-         *     report is removed.
+         * @description Stream the report's revision and each later one as server-sent events, until the report is deleted or the server stops.
          */
         get: operations["report_events_api_reports__id__events_get"];
         put?: never;
@@ -1871,7 +1868,7 @@ export interface paths {
         };
         /**
          * Sheet File
-         * @description A report's sheet to take away.
+         * @description Export a report's sheet as a file.
          */
         get: operations["sheet_file_api_reports__id__file_get"];
         put?: never;
@@ -1893,8 +1890,7 @@ export interface paths {
         put?: never;
         /**
          * Make File
-         * @description A file made as a job, whose progress can be asked for and which can be stopped; with `level`, a zip of a file for
-         *     each of its members.
+         * @description Export a report as a job with progress that can be cancelled; with `level`, a zip of one file for each member.
          */
         post: operations["make_file_api_reports__id__files_post"];
         delete?: never;
@@ -1914,7 +1910,7 @@ export interface paths {
         put?: never;
         /**
          * Gather Lines
-         * @description Lines gathered into a category; the report and its tree are changed as one, and undone as one.
+         * @description Gather lines into a category. The report and its tree are changed, and undone, together.
          */
         post: operations["gather_lines_api_reports__id__gather_post"];
         delete?: never;
@@ -1932,7 +1928,7 @@ export interface paths {
         };
         /**
          * Report Glance
-         * @description A report at a glance; where it cannot be worked out, why.
+         * @description Return a report's key number and trend, or why it cannot be computed.
          */
         get: operations["report_glance_api_reports__id__glance_get"];
         put?: never;
@@ -1952,7 +1948,7 @@ export interface paths {
         };
         /**
          * Report Headline
-         * @description The sentences over a report's sheet.
+         * @description Return the headline of a report's sheet.
          */
         get: operations["report_headline_api_reports__id__headline_get"];
         put?: never;
@@ -1972,13 +1968,13 @@ export interface paths {
         };
         /**
          * List Links
-         * @description A report's links, the latest first.
+         * @description List a report's links, latest first.
          */
         get: operations["list_links_api_reports__id__links_get"];
         put?: never;
         /**
          * Make Link
-         * @description A link under which an edition, or all of a report's, can be read; its path is told this once.
+         * @description Create a link to an edition, or to all editions of a report. Its path is returned only here.
          */
         post: operations["make_link_api_reports__id__links_post"];
         delete?: never;
@@ -1997,7 +1993,7 @@ export interface paths {
         get?: never;
         /**
          * Put Marks
-         * @description Put marks of one's own on a report, in place of those that it had; nobody else sees them.
+         * @description Set your own marks on a report; nobody else sees them.
          */
         put: operations["put_marks_api_reports__id__marks_put"];
         post?: never;
@@ -2016,7 +2012,7 @@ export interface paths {
         };
         /**
          * Ways Out Of Mixed
-         * @description What can be done about numbers of a figure that would be over several units, such as currencies.
+         * @description Return what can be done about a figure whose amounts are in several units, such as currencies.
          */
         get: operations["ways_out_of_mixed_api_reports__id__mixed_get"];
         put?: never;
@@ -2036,13 +2032,13 @@ export interface paths {
         };
         /**
          * Columns Over
-         * @description The columns that a report names, each with the one of another source that most likely stands for it.
+         * @description List the columns a report uses, each with its most likely match in another source.
          */
         get: operations["columns_over_api_reports__id__over_get"];
         put?: never;
         /**
          * Put Report Over
-         * @description The report put over another source, each of its columns replaced by the one given; undone as any edit.
+         * @description Move the report to another source, replacing each column as given. Can be undone.
          */
         post: operations["put_report_over_api_reports__id__over_post"];
         delete?: never;
@@ -2062,7 +2058,7 @@ export interface paths {
         put?: never;
         /**
          * Issue Past
-         * @description Issue a report for every period that has ended since a day and has no edition, in one go, as it stands now.
+         * @description Issue a report for every period since a day that has ended and has no edition yet.
          */
         post: operations["issue_past_api_reports__id__past_post"];
         delete?: never;
@@ -2080,7 +2076,7 @@ export interface paths {
         };
         /**
          * Period Checks
-         * @description What is to be known before a report is issued for the period that ends on a day.
+         * @description Return the checks of a report for the period that ends on a day.
          */
         get: operations["period_checks_api_reports__id__periods__last_day__get"];
         put?: never;
@@ -2102,7 +2098,7 @@ export interface paths {
         put?: never;
         /**
          * Approve Edition
-         * @description Approve an edition that another account prepared; what changed since is to be prepared again.
+         * @description Approve an edition that another account prepared; whatever changed since must be prepared again.
          */
         post: operations["approve_edition_api_reports__id__periods__last_day__approve_post"];
         delete?: never;
@@ -2122,7 +2118,7 @@ export interface paths {
         put?: never;
         /**
          * Issue Edition
-         * @description Issue a report for the period that ends on a day: 201, or 200 where the edition that stands says the same.
+         * @description Issue a report for the period that ends on a day: 201, or 200 if the existing edition says the same.
          */
         post: operations["issue_edition_api_reports__id__periods__last_day__issue_post"];
         delete?: never;
@@ -2142,7 +2138,7 @@ export interface paths {
         put?: never;
         /**
          * Prepare Edition
-         * @description Note that an edition is prepared, and waits for the approval of another account.
+         * @description Mark an edition as prepared, waiting for another account's approval.
          */
         post: operations["prepare_edition_api_reports__id__periods__last_day__prepare_post"];
         delete?: never;
@@ -2160,7 +2156,7 @@ export interface paths {
         };
         /**
          * Preview
-         * @description What a report's file would be.
+         * @description Preview a report's file.
          */
         get: operations["preview_api_reports__id__preview_get"];
         put?: never;
@@ -2180,7 +2176,7 @@ export interface paths {
         };
         /**
          * Preview Picture
-         * @description The first page of a report as a picture; `revision` is the one that is shown, so that none of another is taken for it.
+         * @description Return the first page of a report as a PNG; `revision` keeps caches apart.
          */
         get: operations["preview_picture_api_reports__id__preview_png_get"];
         put?: never;
@@ -2202,7 +2198,7 @@ export interface paths {
         put?: never;
         /**
          * Redo
-         * @description On by one change.
+         * @description Redo one change.
          */
         post: operations["redo_api_reports__id__redo_post"];
         delete?: never;
@@ -2222,7 +2218,7 @@ export interface paths {
         put?: never;
         /**
          * Rename Line
-         * @description A line or column called otherwise; likewise undone as one.
+         * @description Rename a line or column; undone as one change.
          */
         post: operations["rename_line_api_reports__id__rename_post"];
         delete?: never;
@@ -2240,7 +2236,7 @@ export interface paths {
         };
         /**
          * Sheet
-         * @description A report's sheet as it stands.
+         * @description Return a report's current sheet.
          */
         get: operations["sheet_api_reports__id__sheet_get"];
         put?: never;
@@ -2262,7 +2258,7 @@ export interface paths {
         put?: never;
         /**
          * Sheet Chosen
-         * @description A block of cells added up exactly, and as text to copy; 409 as for lines.
+         * @description Add up a block of cells exactly, and return it as text to copy. 409 as for lines.
          */
         post: operations["sheet_chosen_api_reports__id__sheets__key__chosen_post"];
         delete?: never;
@@ -2280,7 +2276,7 @@ export interface paths {
         };
         /**
          * Drivers
-         * @description What drove a change, by each column that can tell; empty for figures that are no change of a sum.
+         * @description Split a change by each column that allows it; empty for figures that are not the change of a sum.
          */
         get: operations["drivers_api_reports__id__sheets__key__drivers_get"];
         put?: never;
@@ -2302,7 +2298,7 @@ export interface paths {
         put?: never;
         /**
          * Sheet Like Periods
-         * @description Numbers of the latest period beside what they are compared with; 409 as for lines.
+         * @description Return the latest period's numbers and what they are compared with. 409 as for lines.
          */
         post: operations["sheet_like_periods_api_reports__id__sheets__key__like_post"];
         delete?: never;
@@ -2322,7 +2318,7 @@ export interface paths {
         put?: never;
         /**
          * Sheet Lines
-         * @description The cells of some lines of a sheet that was asked for before; 409 where it is no longer at hand as it was.
+         * @description Return the cells of some lines of a sheet that was requested before; 409 if that sheet is no longer cached.
          */
         post: operations["sheet_lines_api_reports__id__sheets__key__lines_post"];
         delete?: never;
@@ -2342,7 +2338,7 @@ export interface paths {
         put?: never;
         /**
          * Sheet Listed
-         * @description Some of the records listed under a line, a text for each column; 409 as for lines.
+         * @description Return some of the records listed under a line, one text for each column. 409 as for lines.
          */
         post: operations["sheet_listed_api_reports__id__sheets__key__listed_post"];
         delete?: never;
@@ -2362,7 +2358,7 @@ export interface paths {
         put?: never;
         /**
          * Narrowed By
-         * @description The condition that keeps some lines or columns of a sheet, or leaves them out; 409 where the sheet is no longer at hand.
+         * @description Return the condition that keeps or leaves out some lines or columns; 409 if the sheet is no longer cached.
          */
         post: operations["narrowed_by_api_reports__id__sheets__key__narrowed_post"];
         delete?: never;
@@ -2380,7 +2376,7 @@ export interface paths {
         };
         /**
          * Records
-         * @description Some of the records behind a number, in an order of choice, those alone in which a text stands.
+         * @description Return a page of the records behind a number, sorted and filtered by a search text.
          */
         get: operations["records_api_reports__id__sheets__key__records_get"];
         put?: never;
@@ -2400,7 +2396,7 @@ export interface paths {
         };
         /**
          * Records File
-         * @description All records behind a number as delimited text, in the order in which they came.
+         * @description Export all records behind a number as delimited text, in file order.
          */
         get: operations["records_file_api_reports__id__sheets__key__records_file_get"];
         put?: never;
@@ -2420,7 +2416,7 @@ export interface paths {
         };
         /**
          * Trail
-         * @description A number explained; 409 where the sheet is no longer at hand as it was.
+         * @description Explain a number; 409 if the sheet is no longer cached.
          */
         get: operations["trail_api_reports__id__sheets__key__trail_get"];
         put?: never;
@@ -2442,7 +2438,7 @@ export interface paths {
         put?: never;
         /**
          * Summary
-         * @description The report's sheet kept as a source of its own.
+         * @description Save the report's sheet as a source.
          */
         post: operations["summary_api_reports__id__summary_post"];
         delete?: never;
@@ -2462,7 +2458,7 @@ export interface paths {
         put?: never;
         /**
          * Undo
-         * @description Back by one change.
+         * @description Undo one change.
          */
         post: operations["undo_api_reports__id__undo_post"];
         delete?: never;
@@ -2482,7 +2478,7 @@ export interface paths {
         put?: never;
         /**
          * Ungroup Line
-         * @description A category of a tree dissolved: what stood under it stands in its place; likewise undone as one.
+         * @description Ungroup a category: its members take its place; undone as one change.
          */
         post: operations["ungroup_line_api_reports__id__ungroup_post"];
         delete?: never;
@@ -2500,7 +2496,7 @@ export interface paths {
         };
         /**
          * Schedule Log
-         * @description What schedules did, the latest first.
+         * @description List what schedules did, latest first.
          */
         get: operations["schedule_log_api_schedules_log_get"];
         put?: never;
@@ -2520,7 +2516,7 @@ export interface paths {
         };
         /**
          * Latest Sendings
-         * @description What was sent or is on its way, the latest first.
+         * @description List deliveries, latest first.
          */
         get: operations["latest_sendings_api_sendings_get"];
         put?: never;
@@ -2542,7 +2538,7 @@ export interface paths {
         put?: never;
         /**
          * Send Again
-         * @description Try one that failed once more.
+         * @description Retry a failed delivery.
          */
         post: operations["send_again_api_sendings__id__again_post"];
         delete?: never;
@@ -2562,7 +2558,7 @@ export interface paths {
         put?: never;
         /**
          * Sentence Of
-         * @description A report as its sentence, in pieces that say which part of it they word.
+         * @description Write a report as its sentence, in pieces that name the part of the definition each one words.
          */
         post: operations["sentence_of_api_sentence_post"];
         delete?: never;
@@ -2582,7 +2578,7 @@ export interface paths {
         put?: never;
         /**
          * Clauses Of Condition
-         * @description A condition as comparisons that a form can show; nothing where it is none of those.
+         * @description Return a condition as comparisons for a form; null if it is not made of such.
          */
         post: operations["clauses_of_condition_api_sentence_clauses_post"];
         delete?: never;
@@ -2602,7 +2598,7 @@ export interface paths {
         put?: never;
         /**
          * Condition Of Clauses
-         * @description Comparisons as a condition in SQL.
+         * @description Return comparisons as a condition in SQL.
          */
         post: operations["condition_of_clauses_api_sentence_condition_post"];
         delete?: never;
@@ -2620,7 +2616,7 @@ export interface paths {
         };
         /**
          * Sentence Examples
-         * @description Sentences that a source's columns answer.
+         * @description List example sentences for a source.
          */
         get: operations["sentence_examples_api_sentence_examples_get"];
         put?: never;
@@ -2640,7 +2636,7 @@ export interface paths {
         };
         /**
          * Sentence Labels
-         * @description What grains, takes, totals, bases and comparisons with a value are called.
+         * @description Return the words for grains, takes, totals, bases and comparisons.
          */
         get: operations["sentence_labels_api_sentence_labels_get"];
         put?: never;
@@ -2662,7 +2658,7 @@ export interface paths {
         put?: never;
         /**
          * Names Of Figures
-         * @description What a figure is called after each change: a name that it had by itself follows, one that it was given stays.
+         * @description Return a figure's name after each change: an automatic name follows the change, a given name stays.
          */
         post: operations["names_of_figures_api_sentence_names_post"];
         delete?: never;
@@ -2682,7 +2678,7 @@ export interface paths {
         put?: never;
         /**
          * Phrases To Add
-         * @description Phrases that could be added to a report and that answer a text, each of which can be read as it stands.
+         * @description List phrases that can be added to a report and match a text.
          */
         post: operations["phrases_to_add_api_sentence_phrases_post"];
         delete?: never;
@@ -2702,7 +2698,7 @@ export interface paths {
         put?: never;
         /**
          * Read Sentence
-         * @description What a text asks for; nothing is kept.
+         * @description Read a typed sentence. Saves nothing.
          */
         post: operations["read_sentence_api_sentence_read_post"];
         delete?: never;
@@ -2720,7 +2716,7 @@ export interface paths {
         };
         /**
          * Session
-         * @description Who is signed in, and the token that changes bear.
+         * @description Return who is signed in, and the token to send with changes.
          */
         get: operations["session_api_session_get"];
         put?: never;
@@ -2751,7 +2747,7 @@ export interface paths {
         post?: never;
         /**
          * Sign Out Everywhere
-         * @description Sign out of every session of one's account.
+         * @description Sign out of all sessions of your account.
          */
         delete: operations["sign_out_everywhere_api_session_everywhere_delete"];
         options?: never;
@@ -2769,7 +2765,7 @@ export interface paths {
         get?: never;
         /**
          * Change Password
-         * @description Another password; every other session ends.
+         * @description Change your password and end all other sessions.
          */
         put: operations["change_password_api_session_password_put"];
         post?: never;
@@ -2788,7 +2784,7 @@ export interface paths {
         };
         /**
          * List Sources
-         * @description All sources by name.
+         * @description List all sources by name.
          */
         get: operations["list_sources_api_sources_get"];
         put?: never;
@@ -2808,21 +2804,21 @@ export interface paths {
         };
         /**
          * One Source
-         * @description A source with its columns and files.
+         * @description Return a source with its columns and files.
          */
         get: operations["one_source_api_sources__id__get"];
         put?: never;
         post?: never;
         /**
          * Remove Source
-         * @description Take a source away, unless a report rests on it.
+         * @description Delete a source that no report uses.
          */
         delete: operations["remove_source_api_sources__id__delete"];
         options?: never;
         head?: never;
         /**
          * Rename Source
-         * @description Another name for a source, unless something knows it by the one it has.
+         * @description Rename a source that nothing refers to by name.
          */
         patch: operations["rename_source_api_sources__id__patch"];
         trace?: never;
@@ -2838,7 +2834,7 @@ export interface paths {
         put?: never;
         /**
          * Keep Lines
-         * @description Keep lines entered by hand beside what stands, as an intake that can be undone; no file replaces them.
+         * @description Add lines entered by hand as an intake, which can be undone; no file replaces them.
          */
         post: operations["keep_lines_api_sources__id__adjustments_post"];
         delete?: never;
@@ -2858,7 +2854,7 @@ export interface paths {
         put?: never;
         /**
          * Try Lines
-         * @description Lines as they would be kept, with their sums; nothing is kept.
+         * @description Preview lines entered by hand, with their sums. Saves nothing.
          */
         post: operations["try_lines_api_sources__id__adjustments_try_post"];
         delete?: never;
@@ -2878,7 +2874,7 @@ export interface paths {
         put?: never;
         /**
          * Read A Column As
-         * @description Read a column of a source in another way, from its files as they are kept, as a job that can be stopped.
+         * @description Read a column in another way from the stored files, as a job that can be cancelled.
          */
         post: operations["read_a_column_as_api_sources__id__columns_post"];
         delete?: never;
@@ -2886,7 +2882,7 @@ export interface paths {
         head?: never;
         /**
          * Rename A Column
-         * @description Call a column of a source otherwise; reports, made columns and look-ups follow.
+         * @description Rename a column of a source; reports, made columns and look-ups follow.
          */
         patch: operations["rename_a_column_api_sources__id__columns_patch"];
         trace?: never;
@@ -2901,7 +2897,7 @@ export interface paths {
         get?: never;
         /**
          * Set A Unit
-         * @description Say in which column of a source the unit of a column's amounts stands, such as their currency.
+         * @description Set the column that holds the unit of another column's amounts, such as a currency.
          */
         put: operations["set_a_unit_api_sources__id__columns_unit_put"];
         post?: never;
@@ -2922,12 +2918,12 @@ export interface paths {
         put?: never;
         /**
          * Look At Dropped File
-         * @description Look at a file that is held in a source's drop folder, or was refused there; it waits then.
+         * @description Open a file that is held or was refused in a source's drop folder as a waiting file.
          */
         post: operations["look_at_dropped_file_api_sources__id__dropped__name__post"];
         /**
          * Put Dropped Aside
-         * @description Have a file that is held in a source's drop folder, or was refused there, be dealt with; nothing of it is kept.
+         * @description Discard a file that is held or was refused in a source's drop folder.
          */
         delete: operations["put_dropped_aside_api_sources__id__dropped__name__delete"];
         options?: never;
@@ -2946,7 +2942,7 @@ export interface paths {
         put?: never;
         /**
          * Fetch Now
-         * @description Ask the query that feeds a source now, and bring in what it gives, as a job that can be stopped.
+         * @description Run a source's query now and import its result, as a job that can be cancelled.
          */
         post: operations["fetch_now_api_sources__id__fetch_post"];
         delete?: never;
@@ -2965,13 +2961,13 @@ export interface paths {
         get?: never;
         /**
          * Set Fetching
-         * @description Have a query feed a source from now on.
+         * @description Set the query that feeds a source.
          */
         put: operations["set_fetching_api_sources__id__fetching_put"];
         post?: never;
         /**
          * Stop Fetching
-         * @description Have no query feed a source any more; what it brought stays.
+         * @description Remove a source's query; its records stay.
          */
         delete: operations["stop_fetching_api_sources__id__fetching_delete"];
         options?: never;
@@ -2990,8 +2986,8 @@ export interface paths {
         put?: never;
         /**
          * Push File
-         * @description For programs: bring a file in to a source by its recipe. 201 where it is in, 202 where it is held for a person; sent once
-         *     more with the same `Idempotency-Key`, the answer is the same and nothing is done twice.
+         * @description For programs: import a file by the source's recipe. 201 if imported, 202 if held for review. A repeated request with the
+         *     same `Idempotency-Key` gets the same answer and imports nothing twice.
          */
         post: operations["push_file_api_sources__id__files_post"];
         delete?: never;
@@ -3010,7 +3006,7 @@ export interface paths {
         get?: never;
         /**
          * Set Joining
-         * @description Say how a source's files join what is there, from the next one on.
+         * @description Set how the next files join a source's records.
          */
         put: operations["set_joining_api_sources__id__joining_put"];
         post?: never;
@@ -3030,7 +3026,7 @@ export interface paths {
         get?: never;
         /**
          * Save Made
-         * @description The source's made columns; each is tried first.
+         * @description Save a source's made columns after validating each.
          */
         put: operations["save_made_api_sources__id__made_put"];
         post?: never;
@@ -3051,7 +3047,7 @@ export interface paths {
         put?: never;
         /**
          * Try Made
-         * @description A made column tried on the source's records, nothing kept.
+         * @description Try a made column on the source's records. Saves nothing.
          */
         post: operations["try_made_api_sources__id__made_try_post"];
         delete?: never;
@@ -3069,7 +3065,7 @@ export interface paths {
         };
         /**
          * Match By
-         * @description By which columns a source's records most likely match another's: each of its own, with the other's.
+         * @description Propose the columns by which two sources match.
          */
         get: operations["match_by_api_sources__id__match__other__get"];
         put?: never;
@@ -3089,7 +3085,7 @@ export interface paths {
         };
         /**
          * Source Proposals
-         * @description Reports that fit a source, drawn from its own records; nothing of them is kept.
+         * @description Propose reports that fit a source's records. Saves nothing.
          */
         get: operations["source_proposals_api_sources__id__proposals_get"];
         put?: never;
@@ -3109,7 +3105,7 @@ export interface paths {
         };
         /**
          * Column Values
-         * @description A column's different values, the commonest first.
+         * @description List a column's distinct values, most common first.
          */
         get: operations["column_values_api_sources__id__values_get"];
         put?: never;
@@ -3131,7 +3127,7 @@ export interface paths {
         put?: never;
         /**
          * Table Of File
-         * @description A calendar's table read from a delimited file; nothing is kept.
+         * @description Read a calendar's table from a delimited file. Saves nothing.
          */
         post: operations["table_of_file_api_tables_from_file_post"];
         delete?: never;
@@ -3151,7 +3147,7 @@ export interface paths {
         put?: never;
         /**
          * Tree Of Columns
-         * @description A new tree read from columns of a source.
+         * @description Create a tree from columns of a source.
          */
         post: operations["tree_of_columns_api_trees_from_columns_post"];
         delete?: never;
@@ -3171,7 +3167,7 @@ export interface paths {
         put?: never;
         /**
          * Tree Of File
-         * @description A new tree read from a delimited file.
+         * @description Create a tree from a delimited file.
          */
         post: operations["tree_of_file_api_trees_from_file_post"];
         delete?: never;
@@ -3191,8 +3187,8 @@ export interface paths {
         put?: never;
         /**
          * Look At File
-         * @description Read a file without keeping anything, as a job that can be stopped; it waits under the job's token then. With `match` it
-         *     waits for the source that it belongs to by its columns and name.
+         * @description Read an uploaded file as a job that can be cancelled. It waits under the job's token and nothing is imported yet; with
+         *     `match` it waits for the source it fits by columns and name.
          */
         post: operations["look_at_file_api_waiting_post"];
         delete?: never;
@@ -3210,18 +3206,18 @@ export interface paths {
         };
         /**
          * Waiting File
-         * @description A file that was read and waits.
+         * @description Return a waiting file: columns, findings and samples.
          */
         get: operations["waiting_file_api_waiting__token__get"];
         /**
          * Read Again
-         * @description Read or join a waiting file in another way.
+         * @description Change how a waiting file is read or joined.
          */
         put: operations["read_again_api_waiting__token__put"];
         post?: never;
         /**
          * Leave File
-         * @description Let a waiting file go.
+         * @description Discard a waiting file.
          */
         delete: operations["leave_file_api_waiting__token__delete"];
         options?: never;
@@ -3240,8 +3236,7 @@ export interface paths {
         put?: never;
         /**
          * Keep Waiting
-         * @description Keep a waiting file's records, whole or not at all; small files are kept before this answers. One that is held for a
-         *     person is kept where that person has `seen` what it would do.
+         * @description Import a waiting file completely or not at all; small files are imported before this answers. A held file needs `seen`.
          */
         post: operations["keep_waiting_api_waiting__token__keep_post"];
         delete?: never;
@@ -3259,13 +3254,13 @@ export interface paths {
         };
         /**
          * Workspace
-         * @description The workspace's name and day.
+         * @description Return the workspace's name, date and settings.
          */
         get: operations["workspace_api_workspace_get"];
         /**
          * Put Workspace
-         * @description Say whose the workspace is, in which colour its packs are set, and how numbers and days are written in it; a colour that
-         *     cannot be read on paper is refused, and so is a mark that would mean two things.
+         * @description Set the organisation's name, accent colour and notation. A colour without enough contrast, or an ambiguous notation, is
+         *     refused.
          */
         put: operations["put_workspace_api_workspace_put"];
         post?: never;
@@ -3284,18 +3279,18 @@ export interface paths {
         };
         /**
          * Organisation Mark
-         * @description The organisation's mark as a picture; `at` tells one from another that was there before.
+         * @description Return the organisation's mark as an image; `at` keeps caches apart.
          */
         get: operations["organisation_mark_api_workspace_mark_get"];
         /**
          * Put Mark
-         * @description Keep a mark, SVG or PNG, for the covers of packs.
+         * @description Set the organisation's mark (SVG or PNG) for the covers of packs.
          */
         put: operations["put_mark_api_workspace_mark_put"];
         post?: never;
         /**
          * Remove Mark
-         * @description Take the mark away.
+         * @description Delete the organisation's mark.
          */
         delete: operations["remove_mark_api_workspace_mark_delete"];
         options?: never;
@@ -4992,7 +4987,7 @@ export interface components {
         };
         /**
          * InboxFile
-         * @description A file that came with a mail.
+         * @description Return an attachment of a mail in the test inbox.
          */
         InboxFile: {
             /** Name */
