@@ -98,6 +98,22 @@ def over(text: str) -> Read:
             {"name": "Hours so far", "running": "Hours", "along": "worked_on", "restart": "year"}], "down": [{"period": "worked_on", "grains": ["month"]}]}),
         ("show me the total hours for each team, please", {"figures": [HOURS], "down": [{"category": "team"}]}),
         ("hours by branch", {"figures": [HOURS], "down": [{"category": "branch"}]}),
+        ("a column for each quarter, pay by team", {"figures": [PAY], "down": [{"category": "team"}], "across": [{"period": "worked_on", "grains": ["quarter"]}]}),
+        ("how much pay in each team", {"figures": [PAY], "down": [{"category": "team"}]}),
+        ("absolute change in pay by team against last month", {"figures": [PAY,
+            {"name": "Difference", "compare": "Gross pay", "with": {"back": 1, "grain": "month"}, "as": "difference"}], "down": [{"category": "team"}]}),
+        ("pay by team in 2025 compared to 2024", {"figures": [PAY, {"name": "Change", "compare": "Gross pay", "with": "year_earlier", "as": "percent"}],
+            "down": [{"category": "team"}], "window": {"of": "worked_on", "show": {"from": "2025-01-01", "to": "2025-12-31"}}}),
+        ("2026 vs 2024 pay by team", {"figures": [PAY, {"name": "Change", "compare": "Gross pay", "with": {"back": 2, "grain": "year"}, "as": "percent"}],
+            "down": [{"category": "team"}], "window": {"of": "worked_on", "show": {"from": "2026-01-01", "to": "2026-12-31"}}}),
+        ("pay in the second half of 2025", {"figures": [PAY], "window": {"of": "worked_on", "show": {"from": "2025-07-01", "to": "2025-12-31"}}}),
+        ("pay by team then person, top 2 people", {"figures": [PAY], "down": [{"category": "team"}, {"category": "person", "top": 2, "by": "Gross pay"}]}),
+        ("the 3 biggest people by pay in each team", {"figures": [PAY], "down": [{"category": "team"}, {"category": "person", "top": 3, "by": "Gross pay"}]}),
+        ("pay over 500 by team", {"figures": [PAY], "down": [{"category": "team"}], "only": ['"gross_pay" > 500']}),
+        ("pay share by team", {"figures": [PAY, {"name": "Share", "share": "Gross pay", "of_total": "all"}], "down": [{"category": "team"}]}),
+        ("rank people by pay", {"figures": [PAY, {"name": "Rank", "rank": "Gross pay"}], "down": [{"category": "person"}]}),
+        ("pay by team without blank paid dates", {"figures": [PAY], "down": [{"category": "team"}], "only": ['NOT "paid_on" IS NULL']}),
+        ("pay yesterday", {"figures": [PAY], "window": {"of": "worked_on", "show": {"previous": "day"}}}),
         ("hours by team excluding Harbour and night crew, biggest first", {"figures": [HOURS], "down": [{"category": "team", "order": {"by": "Hours", "desc": True}}],
             "only": ["NOT \"team\" IN ('Harbour', 'Night crew') OR \"team\" IS NULL"]}),
     ],
@@ -114,7 +130,8 @@ def test_a_wording_asks_for_what_it_says(text: str, wanted: dict[str, Any]) -> N
     [
         ("hours by teem", ["teem"]), ("ours by team", ["ours"]), ("hours by team only yardd", ["yardd"]), ("hours by", ["by"]),
         ("hours by team not", ["not"]), ("hours by team over 500", ["over", "500"]), (" ,", []), ("hours by team where", ["where"]),
-        ("hours by team in 30 February 2026", None),
+        ("hours by team in 30 February 2026", None), ("hours by team in 2025 compared to 2026", ["compared", "to", "2026"]),
+        ("hours by team vs 2025", None), ("growth by month of hours", None),
     ],
 )  # fmt: skip
 def test_what_is_not_understood_is_named(text: str, unknown: list[str] | None) -> None:
@@ -232,7 +249,9 @@ def test_a_column_goes_before_the_source_that_is_called_like_it() -> None:
     assert kept is not None
     assert [entry.category for entry in kept.down if isinstance(entry, CategoryEntry)] == ["branch"]
     assert [(k.level, k.where) for k in kept.keep] == [("branch", "Net > 600")]
-    assert not read("rank branches by net", branches, TODAY).whole, "named, and not taken for the rank of records"
+    ranked = read("rank branches by net", branches, TODAY).report
+    assert ranked is not None
+    assert [figure.name for figure in ranked.figures] == ["Net", "Rank"], "not taken for the rank of records"
 
 
 def test_conditions_that_are_each_said_in_full_must_all_hold() -> None:

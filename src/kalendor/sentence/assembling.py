@@ -13,7 +13,6 @@ from kalendor.sentence.names import Names
 from kalendor.sentence.naming import free_name, own_name
 
 Json = dict[str, Any]
-GRAINS = ("year", "half", "quarter", "month", "week", "day", "hour", "minute")
 
 
 class Assembling:
@@ -39,7 +38,9 @@ class Assembling:
 
     def take(self, clauses: Sequence[Mapping[str, Any]]) -> None:
         """Take what clauses mean: axes first, for figures and conditions may speak of their date."""
-        clauses = any_of(clauses if self.report["figures"] else parts.after_its_figure(clauses, BEFORE))
+        clauses = any_of(
+            parts.with_their_bases(clauses if self.report["figures"] else parts.after_its_figure(clauses, BEFORE))
+        )
         self._coming = {f["name"] for clause in clauses for f in clause.get("figures", ()) if "name" in f}
         for clause in clauses:
             self._axes(clause)
@@ -63,14 +64,11 @@ class Assembling:
             for entry in clause.get(way, ()):
                 if "moves" in clause:
                     parts.take_away(self.report["across" if way == "down" else "down"], entry)
-                self.report[way] += [dict(one) for one in entry.get("nested", [entry]) if not self._stands(way, one)]
+                for one in entry.get("nested", [entry]):
+                    if not self._stands(way, one):
+                        parts.put(self.report[way], one)
         for entry in clause.get("top", {}).get("entries", ()):
-            core = {k: v for k, v in entry.items() if k not in ("top", "by")}
-            place = next((i for i, e in enumerate(self.report["down"]) if e == core), None)
-            if place is None:
-                self.report["down"].append(dict(entry))
-            else:
-                self.report["down"][place] = dict(entry)
+            parts.put(self.report["down"], entry)
         if "top" in clause.get("top", {}):
             if not self.report["down"]:
                 raise Unfit
@@ -102,8 +100,8 @@ class Assembling:
 
     def _coarser(self, grain: str) -> str:
         """A grain at which a running total can start again: one coarser than the periods of lines or columns."""
-        finest = self._finest()
-        if grain in GRAINS and (finest is None or GRAINS.index(finest) <= GRAINS.index(grain)):
+        finest = parts.finest(self.report)
+        if grain in parts.GRAINS and (finest is None or parts.GRAINS.index(finest) <= parts.GRAINS.index(grain)):
             raise Unfit
         return grain
 
@@ -259,16 +257,16 @@ class Assembling:
         self._last_base = base
         self.figure({"compare": BEFORE, "with": base, "as": said_comparison.get("as", "percent")})
 
-    def _finest(self) -> str | None:
-        """The finest period of lines or columns."""
-        entries = [e for e in (*self.report["down"], *self.report["across"]) if "period" in e]
-        grains = [g for e in entries for g in e["grains"] if g in GRAINS]
-        return max(grains, key=GRAINS.index, default=None)
-
     def _last_of_its_kind(self) -> Any:
         """What `last` is where the window is `this year`: the year before."""
         show = (self.window or {}).get("show", {})
-        grain = show.get("this") or show.get("to_date") or show.get("previous") or show.get("grain") or self._finest()
+        grain = (
+            show.get("this")
+            or show.get("to_date")
+            or show.get("previous")
+            or show.get("grain")
+            or parts.finest(self.report)
+        )
         return "year_earlier" if grain in (None, "year") else {"back": 1, "grain": grain}
 
     # -- lines, their order and what is kept
@@ -324,6 +322,7 @@ class Assembling:
     def _entry_settled(self, entry: Json) -> Json:
         """An entry with the figures that it speaks of by name."""
         entry = self._dated(self._dated(entry, "period"), "age")
+        parts.check_dates(entry, self.names)
         if "by" in entry:
             entry["by"] = self.named(entry["by"])
         if isinstance(entry.get("order"), dict) and "by" in entry["order"]:

@@ -7,9 +7,12 @@ from pydantic import TypeAdapter
 
 from kalendor.definitions.axis import AxisEntry
 from kalendor.definitions.figure import KINDS
+from kalendor.sentence.chart import Unfit
 from kalendor.sentence.conditions import normal
 from kalendor.sentence.names import Names
 
+GRAINS = ("year", "half", "quarter", "month", "week", "day", "hour", "minute")
+NOT_SAID = "not said"  # what a comparison is with, in the grammar
 NOT_WHAT_IT_IS = ("name", "format", "hide")
 NOT_AMOUNTS = ("count", "count_values", "distinct", "variance", "variance_pop")
 _ENTRY: TypeAdapter[Any] = TypeAdapter(AxisEntry)
@@ -33,6 +36,60 @@ def after_its_figure(clauses: Sequence[Mapping[str, Any]], before: str) -> list[
         found += [*waiting, clause] if said_of and waiting else [clause, *waiting] if figures else [clause]
         waiting = [] if figures else waiting
     return [*found, *waiting]
+
+
+def put(entries: list[dict[str, Any]], entry: Mapping[str, Any]) -> None:
+    """Add an entry to lines or columns; the top of one that stands there already takes its place."""
+    core = {k: v for k, v in entry.items() if k not in ("top", "by")}
+    if "top" in entry and core in entries:
+        entries[entries.index(core)] = dict(entry)
+    else:
+        entries.append(dict(entry))
+
+
+def finest(report: Mapping[str, Any]) -> str | None:
+    """The finest period of lines or columns."""
+    entries = [e for e in (*report["down"], *report["across"]) if "period" in e]
+    return max((g for e in entries for g in e["grains"] if g in GRAINS), key=GRAINS.index, default=None)
+
+
+def check_dates(entry: Mapping[str, Any], names: Names) -> None:
+    """Raises Unfit for periods or ages of a column that is known to hold no dates."""
+    if names.kind_of(str(entry.get("period", entry.get("age", "")))) in ("number", "text", "yes_no"):
+        raise Unfit
+
+
+def with_their_bases(clauses: Sequence[Mapping[str, Any]]) -> Sequence[Mapping[str, Any]]:
+    """Clauses whose comparisons have what they are with: *the difference in net* has that of *against last year* beside it, else the
+    year earlier; an explicit year is counted back from the year that is shown.
+
+    Raises Unfit for a year that is not before the one shown.
+    """
+    shown: Mapping[str, Any] = next((clause["window"]["show"] for clause in clauses if "window" in clause), {})
+    found: list[dict[str, Any]] = [dict(clause) for clause in clauses]
+    for clause in found:
+        base = clause.get("compare", {}).get("with")
+        if isinstance(base, dict) and "year" in base:
+            clause["compare"] = {**clause["compare"], "with": _years_back(shown, base["year"])}
+    alone = next((clause for clause in found if clause.get("compare", {}).keys() == {"with"}), None)
+    for clause in found:
+        for n, figure in enumerate(clause.get("figures", ())):
+            if figure.get("with") != NOT_SAID:
+                continue
+            own = "year_earlier" if alone is None else alone["compare"]["with"]
+            clause["figures"] = [*clause["figures"][:n], {**figure, "with": own}, *clause["figures"][n + 1 :]]
+            if alone is not None:
+                found = [one for one in found if one is not alone]
+                alone = None
+    return found
+
+
+def _years_back(shown: Mapping[str, Any], year: int) -> Any:
+    first, last = str(shown.get("from", "")), str(shown.get("to", ""))
+    if not first or first[:4] != last[:4] or int(first[:4]) <= year:
+        raise Unfit
+    back = int(first[:4]) - year
+    return "year_earlier" if back == 1 else {"back": back, "grain": "year"}
 
 
 def same_figure(one: Mapping[str, Any], other: Mapping[str, Any]) -> bool:

@@ -7,6 +7,7 @@ from typing import Any, NamedTuple
 
 from pydantic import ValidationError
 
+from kalendor.definitions.axis import CategoryEntry
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
 from kalendor.sentence.assembling import Assembling
@@ -80,13 +81,37 @@ def read(text: str, names: Names, as_of: date, base: Mapping[str, Any] | None = 
         return Read(None, (), (), "the sentence is empty")
     paths = _paths(lexicon, names, as_of)
     best: Read | None = None
+    lacking: Read | None = None
     for path in paths:
         found = _read(path, lexicon, names, base or {}, add)
-        if found.whole:
-            return found
+        if found.whole and found.report is not None:
+            lacks = not add and _lacks_its_figure(found.report, path, names)
+            if not lacks and (lacking is None or _has_its_lines_after(path)):
+                return found
+            lacking = lacking or found
         if best is None or (found.report is not None and best.report is None):
             best = found
-    return best or Read(None, (), ())
+    return lacking or best or Read(None, (), ())
+
+
+def _lacks_its_figure(report: Report, path: _Path, names: Names) -> bool:
+    """Whether records are counted since no figure was read, though a column of numbers stands in a list of lines or columns: *a
+    column for each quarter, net by area* is about net, where it can be read so."""
+    said = any("figures" in step.clause for step in path.steps() if isinstance(step.clause, Mapping))
+    lists = (report.down, report.across)
+    return not said and any(
+        isinstance(entry, CategoryEntry) and names.kind_of(entry.category) == "number"
+        for entries in lists
+        if len(entries) > 1
+        for entry in entries
+    )
+
+
+def _has_its_lines_after(path: _Path) -> bool:
+    """Whether lines or columns are said after a figure, as of *net by area*: one that stands last may be no figure at all."""
+    clauses = [step.clause for step in path.steps() if isinstance(step.clause, Mapping)]
+    first = next((n for n, clause in enumerate(clauses) if "figures" in clause), len(clauses))
+    return any("down" in clause or "across" in clause for clause in clauses[first + 1 :])
 
 
 def _paths(lexicon: Lexicon, names: Names, as_of: date) -> list[_Path]:
