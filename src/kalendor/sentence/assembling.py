@@ -198,7 +198,7 @@ class Assembling:
         for part in figure["worked"]:
             if isinstance(part, str):
                 formula.append(part)
-                words.append({"-": "less", "+": "plus", "*": "times", "/": "per"}[part])
+                words += {"-": ["less"], "+": ["plus"], "*": ["times"], "/": ["per"]}.get(part, [])
             elif "number" in part:
                 formula.append(part["number"])
                 words.append(part["number"])

@@ -63,6 +63,8 @@ def _add_periods(made: Names, records: Records, groupings: Groupings) -> None:
             made.add("period", label, span)
             if number := re.search(r"(\d{2}|\d{4})$", label):
                 year = number[1] if len(number[1]) == 4 else f"20{number[1]}"
+                if label != f"{(prefix := label.removesuffix(number[1]))}{year}":
+                    made.add("period", f"{prefix}{year}", span, 0.01)
                 for called in (name, name.removesuffix(" year"), "fiscal", "fiscal year"):
                     if called in (name, name.removesuffix(" year")) or any(True for _ in made.exactly("fiscal")):
                         made.add("period", f"{called} {year}", span, 0.01)

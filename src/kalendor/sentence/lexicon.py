@@ -203,5 +203,5 @@ class Lexicon:
             if self.words[end] == "=" and end > i:
                 joined = JOINED_COST * self.words[i:end].count("and")
                 add("NEWNAME", self.text[self.tokens[i].start : self.tokens[end - 1].end], end, joined)
-            if self.tokens[end].kind not in ("word", "number"):
+            if self.tokens[end].kind not in ("word", "number") and self.words[end] != "%":
                 return
