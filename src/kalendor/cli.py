@@ -1,4 +1,7 @@
-"""The command line. Exit 0 done; 2 a definition or an argument is wrong; 3 a file cannot be read; 4 a sheet does not foot."""
+"""The command line.
+
+Exit codes: 0 done; 2 a wrong definition or argument; 3 a file that cannot be read; 4 a sheet that does not add up.
+"""
 
 import atexit
 import gc

@@ -1,4 +1,4 @@
-"""The commands of the sentence: `ask` works out what one asks for, `say` writes a definition's."""
+"""The commands `ask` and `say`."""
 
 import sys
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""The commands for editions: issue them, and list those that stand."""
+"""The commands `issue` and `editions`."""
 
 import json
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""The command that asks the queries which feed sources."""
+"""The command `fetch`."""
 
 import atexit
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""The commands that look after a workspace: check, backup and restore."""
+"""The commands `check`, `backup` and `restore`."""
 
 from pathlib import Path
 from typing import Annotated

@@ -1,4 +1,4 @@
-"""What several commands take, and how they hand over."""
+"""Options that several commands share, and how results are written."""
 
 import os
 import sys

@@ -1,4 +1,4 @@
-"""`kalendor user`: who may come in to a workspace."""
+"""The command `user`: accounts and API tokens."""
 
 import json
 import sys

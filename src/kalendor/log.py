@@ -1,4 +1,4 @@
-"""The log of what nobody foresaw: what kind of error it was and where, never with which records."""
+"""Logs unexpected errors: their type and place, never the records involved."""
 
 import logging
 import traceback

@@ -1,4 +1,4 @@
-"""The server over a workspace: where it can be reached, and what must be so before it starts."""
+"""Starts the server on a workspace: address, TLS and proxy settings, and the checks before it starts."""
 
 import atexit
 import logging

@@ -1,4 +1,5 @@
-"""Who may do what: sessions by cookie, tokens for machines, and the token that every change made by a page bears."""
+"""Authentication and authorization: sessions by cookie, API tokens, and the CSRF token that every change made by a page
+carries."""
 
 import hashlib
 import hmac

@@ -1,4 +1,4 @@
-"""The application: the API, the page, and what guards them."""
+"""The FastAPI application: routers, the page, and middleware."""
 
 from threading import Event
 

@@ -1,4 +1,4 @@
-"""The OpenAPI document, told as the answers are: problems as problem documents, and what every answer holds as required."""
+"""Adjusts the OpenAPI document to what the server answers: errors as problem documents, response fields as required."""
 
 from collections.abc import Iterable, Iterator
 from typing import Any

@@ -1,4 +1,4 @@
-"""The desk that a request works at, and the jobs of the server."""
+"""FastAPI dependencies: the desk and the jobs of the server."""
 
 from typing import Annotated
 

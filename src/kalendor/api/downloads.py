@@ -1,4 +1,4 @@
-"""Names of files to take away, and small files sent."""
+"""File names for downloads, and size limits for small uploads."""
 
 import unicodedata
 from urllib.parse import quote

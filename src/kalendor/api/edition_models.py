@@ -1,4 +1,4 @@
-"""What the board, editions and their readers are answered with."""
+"""Response models of the board, editions and readers."""
 
 from datetime import date
 from typing import Annotated, Literal

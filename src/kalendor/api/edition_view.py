@@ -1,4 +1,4 @@
-"""Boards and editions laid out for the screen."""
+"""Builds the response models of the board and editions."""
 
 from collections.abc import Sequence
 from dataclasses import replace

@@ -1,4 +1,4 @@
-"""The board and editions over HTTP. There is no way to change an edition, or to take one away."""
+"""Routes of the board and editions. No route changes or deletes an edition."""
 
 from collections.abc import Callable
 from contextlib import AbstractContextManager

@@ -1,4 +1,4 @@
-"""Server-sent events (WHATWG HTML): whoever has a report open is told when it stands at another revision."""
+"""Server-sent events (WHATWG HTML): notifies whoever has a report open of each new revision."""
 
 import asyncio
 from collections.abc import AsyncIterator

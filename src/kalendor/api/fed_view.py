@@ -1,4 +1,4 @@
-"""The query that feeds a source, as the page shows it."""
+"""Builds the response model of the query that feeds a source."""
 
 from dataclasses import dataclass
 

@@ -1,4 +1,4 @@
-"""Queries that feed sources, over HTTP. Where the databases are is in the server's environment, and is never answered."""
+"""Routes of the queries that feed sources. Database addresses come from the environment and are never returned."""
 
 from fastapi import APIRouter
 

@@ -1,4 +1,4 @@
-"""What the API answers with about groupings. The page's types are generated from these, too."""
+"""Response models of groupings; the page's types are generated from them."""
 
 from kalendor.api.strict import BaseModel
 from kalendor.definitions.buckets import Buckets

@@ -1,4 +1,4 @@
-"""Category trees, calendars and bucket sets over HTTP."""
+"""Routes of category trees, calendars and bucket sets."""
 
 from datetime import date
 from typing import Annotated, Any, Literal, cast

@@ -1,4 +1,4 @@
-"""What stands before the application: which addresses it answers to, what every answer bears, and who has left."""
+"""Middleware: allowed hosts and origins, security headers, and cancellation when a client disconnects."""
 
 import asyncio
 from threading import Event

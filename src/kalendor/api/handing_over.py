@@ -1,4 +1,4 @@
-"""Reports handed over: files, previews of them, headlines, packs and bundles."""
+"""Routes of exports: files, previews, headlines, packs and bundles."""
 
 from collections.abc import Callable, Sequence
 from typing import Annotated

@@ -1,4 +1,4 @@
-"""The workspace's history over HTTP: who changed which definition when, in words, and any revision looked at or brought back."""
+"""Routes of the workspace's history: who changed which definition and when, and restoring a revision."""
 
 from typing import Annotated
 

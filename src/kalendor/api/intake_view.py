@@ -1,4 +1,4 @@
-"""An intake as the page shows it."""
+"""Builds the response model of an intake."""
 
 from kalendor.api.strict import BaseModel
 from kalendor.desk.adjusting import reversal_of

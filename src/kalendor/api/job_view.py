@@ -1,4 +1,4 @@
-"""A job as the page shows it."""
+"""Builds the response model of a job."""
 
 from kalendor.api import models
 from kalendor.desk.jobs import Job

@@ -1,4 +1,4 @@
-"""What the API answers with. The page's types are generated from these."""
+"""Response models; the page's types are generated from them."""
 
 from typing import Annotated
 

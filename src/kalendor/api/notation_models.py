@@ -1,4 +1,4 @@
-"""The notation of numbers and days as it is told to a page."""
+"""Response model of the notation of numbers and days."""
 
 from dataclasses import asdict
 from typing import Literal

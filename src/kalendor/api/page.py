@@ -1,4 +1,4 @@
-"""The built page: its files, and its one document, of which each answer has a nonce of its own for the styles that it makes."""
+"""Serves the built front end: static files, and the HTML document with a Content-Security-Policy nonce for each response."""
 
 import secrets
 from collections.abc import Callable

@@ -1,5 +1,4 @@
-"""The pieces of a sheet that a screen asks for as it is scrolled and questioned: the same for a report's sheet as it stands, for
-an edition, and for what a reader may see."""
+"""Routes for parts of a sheet (lines, trails, records), shared by reports, editions and what readers may see."""
 
 from collections.abc import Callable
 from contextlib import AbstractContextManager

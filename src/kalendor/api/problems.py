@@ -1,4 +1,4 @@
-"""Every answer that is not a success is a problem document (RFC 9457) with a `detail` for people."""
+"""Turns every error into a problem document (RFC 9457) with a `detail` for people."""
 
 import errno
 from http import HTTPStatus

@@ -1,4 +1,4 @@
-"""A proposed report drawn small: its first lines, and how many more there are."""
+"""Builds the small preview of a proposed report: its first lines, and how many more there are."""
 
 import numpy as np
 

@@ -1,5 +1,7 @@
-"""Links for readers, what a link opens, and what is issued for readers who have an account. Nothing under `/api/read` and
-`/api/published` changes anything."""
+"""Routes of links for readers, of what a link opens, and of what readers with an account see.
+
+Routes under `/api/read` and `/api/published` change nothing.
+"""
 
 from collections.abc import Callable
 from contextlib import AbstractContextManager

@@ -1,4 +1,4 @@
-"""The list of reports over HTTP: what each is, whose it is, and the marks that one has put on it."""
+"""Routes of the list of reports: kind, owner, and the caller's own marks."""
 
 from typing import Annotated, cast
 

@@ -1,4 +1,4 @@
-"""Revisions over HTTP: a definition bears its revision as an ETag, and a change may say to which one it was made (RFC 9110)."""
+"""Optimistic concurrency (RFC 9110): a definition's revision is its ETag, and a change may name the revision it was made to."""
 
 from typing import Annotated
 

@@ -1,4 +1,4 @@
-"""Sending editions, the mail server, and the inbox of the one that comes with the demo."""
+"""Routes for sending editions, the mail server's settings, and the built-in test inbox."""
 
 from typing import Annotated, cast
 

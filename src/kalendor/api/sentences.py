@@ -1,4 +1,4 @@
-"""The sentence over HTTP: a report in words, what a typed text would make of it, and the words that editors use."""
+"""Routes of the sentence: a report in words, reading typed text, and the words that editors use."""
 
 from typing import Annotated
 

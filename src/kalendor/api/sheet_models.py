@@ -1,4 +1,4 @@
-"""What the API answers with of a sheet. The page's types are generated from these."""
+"""Response models of a sheet; the page's types are generated from them."""
 
 from typing import Annotated
 

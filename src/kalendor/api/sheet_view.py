@@ -1,4 +1,4 @@
-"""A sheet laid out for the screen: its outline whole, and the cells that are in view."""
+"""Builds the response model of a sheet: the whole outline, and the cells that are in view."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace

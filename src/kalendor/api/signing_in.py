@@ -1,4 +1,4 @@
-"""Signing in and out, here and everywhere."""
+"""Routes for signing in and out, and for passwords; rate limits attempts."""
 
 import secrets
 import time

@@ -1,4 +1,4 @@
-"""Sources over HTTP: lists, columns, made columns, the files so far."""
+"""Routes of sources: lists, columns, made columns and intakes."""
 
 from dataclasses import astuple
 from datetime import datetime

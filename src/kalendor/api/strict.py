@@ -1,4 +1,4 @@
-"""Requests say nothing that is not understood: unknown keys of a body and unknown parameters are refused by name."""
+"""Rejects unknown body keys and query parameters by name."""
 
 import pydantic
 from fastapi import Request

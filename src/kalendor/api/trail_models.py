@@ -1,4 +1,4 @@
-"""What the API answers with of a number's trail."""
+"""Response models of a number's trail."""
 
 from kalendor.api.strict import BaseModel
 

@@ -1,4 +1,4 @@
-"""A trail laid out for the screen."""
+"""Builds the response model of a trail."""
 
 from dataclasses import dataclass
 from decimal import Decimal

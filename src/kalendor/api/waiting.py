@@ -1,4 +1,5 @@
-"""Bringing files in over HTTP: a file waits, is read again, and is kept as a job that can be stopped."""
+"""Routes for importing files: a file is read and waits, can be read in another way, and is imported as a job that can be
+cancelled."""
 
 from collections.abc import Iterator
 from typing import Annotated

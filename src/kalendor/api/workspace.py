@@ -1,4 +1,4 @@
-"""The workspace over HTTP: its name and day, and whose it is, as it stands on covers and before readers."""
+"""Routes of the workspace: name, date, organisation, mark and notation."""
 
 from typing import Annotated
 

@@ -202,7 +202,7 @@ class OutOfSight(Part):
 
 
 class Silenced(Part):
-    """A phrase of the report that is kept and not heeded: exactly one of the kinds."""
+    """A disabled phrase of the report: exactly one of the kinds."""
 
     only: RecordFormula | None = None
     down: AxisEntry | None = None

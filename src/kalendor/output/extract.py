@@ -1,5 +1,7 @@
-"""The part of a sheet that lies under one member of a level, as a sheet of its own; its numbers are those of the whole,
-and of what lies outside it, totals and tie-out too, it tells nothing."""
+"""The part of a sheet under one member of a level, as a sheet of its own.
+
+Its numbers are those of the whole sheet; totals, tie-out and notes of other members are left out.
+"""
 
 from dataclasses import replace
 from typing import Any

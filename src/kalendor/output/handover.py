@@ -1,4 +1,4 @@
-"""What is handed over: a sheet with the words that go along with it, and the choices of its files."""
+"""What a writer gets: a sheet with its words, and the export options."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field

@@ -1,4 +1,4 @@
-"""How wide texts are in the product's fonts, from the fonts' own tables."""
+"""Text widths in the product's fonts, from the fonts' own tables."""
 
 from functools import cache, lru_cache
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""Names of files to take away."""
+"""File names of exports."""
 
 import unicodedata
 from collections.abc import Container

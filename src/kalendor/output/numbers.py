@@ -1,4 +1,4 @@
-"""Numbers, dates and texts written out for other tools."""
+"""Writes numbers, dates and texts for other programs."""
 
 from collections.abc import Callable
 from datetime import datetime, timedelta

@@ -1,4 +1,4 @@
-"""Figures as people read them: thousands, parentheses, percent, words for what has no number."""
+"""Formats figures for people: thousands separators, parentheses, percent signs, and words where there is no number."""
 
 from collections.abc import Callable
 from decimal import ROUND_HALF_UP, Decimal

@@ -1,4 +1,4 @@
-"""A trail in words: what was taken of which records, against which base, and why a mark stands."""
+"""Writes a trail in words: what was aggregated over which records, against which base, and why a mark is shown."""
 
 from collections.abc import Sequence
 

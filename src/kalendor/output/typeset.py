@@ -1,6 +1,6 @@
-"""A sheet set for reading: its headings, its rows from top to bottom, and its columns with the room that each needs.
+"""A sheet as headings, rows and sized columns; every output in the sheet shape reads only this.
 
-All outputs in the sheet shape read only this. Cells are asked for a column at a time, over all rows at once.
+Cells are formatted one column at a time over all rows.
 """
 
 from collections.abc import Iterator, Sequence

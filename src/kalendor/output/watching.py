@@ -1,4 +1,4 @@
-"""How far the writing of a file is, told to whoever waits for it."""
+"""Progress of an export, reported to whoever waits for it."""
 
 from collections.abc import Callable
 from contextvars import ContextVar

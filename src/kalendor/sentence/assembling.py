@@ -1,4 +1,4 @@
-"""A report put together from what the clauses of a sentence mean."""
+"""Builds a report from the meanings of a sentence's clauses."""
 
 from collections.abc import Mapping, Sequence
 from copy import deepcopy

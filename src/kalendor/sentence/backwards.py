@@ -1,4 +1,4 @@
-"""The grammar read backwards: what a category says for a value."""
+"""Generates text from a value by the grammar's rules."""
 
 import ast
 import re

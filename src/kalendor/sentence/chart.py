@@ -1,4 +1,4 @@
-"""The parser: everything that a category can mean at a place, the cheapest first; all of it is kept until a sentence ends."""
+"""A chart parser: all readings of each category at each position, cheapest first, memoized until the sentence ends."""
 
 from collections.abc import Iterator, Mapping
 from typing import Any

@@ -1,4 +1,4 @@
-"""What may stand at each place of a text: its words, numbers and days, and the names of the dictionary that begin there."""
+"""The terminals at each position of a text: words, numbers, dates, and the dictionary's names that begin there."""
 
 import re
 from collections.abc import Callable, Mapping, Sequence

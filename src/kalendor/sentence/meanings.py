@@ -1,4 +1,4 @@
-"""What rules of the grammar call: the meanings that are more than plain values."""
+"""Functions that grammar rules call, for meanings that are more than plain values."""
 
 import calendar
 from collections.abc import Callable, Mapping, Sequence

@@ -1,4 +1,4 @@
-"""The dictionary of a source: every name that a sentence may use, found by how it is said."""
+"""The dictionary of a source: every name a sentence may use, indexed by how it is said."""
 
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence

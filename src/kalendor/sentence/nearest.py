@@ -1,4 +1,4 @@
-"""What is nearest to a word that was not understood."""
+"""Suggestions for words that were not understood."""
 
 import difflib
 import heapq

@@ -1,4 +1,4 @@
-"""What is asked of the parts of a report document, as plain values."""
+"""Queries and edits of the parts of a report document, as plain values."""
 
 from collections.abc import Mapping, Sequence
 from typing import Any

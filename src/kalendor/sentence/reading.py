@@ -1,4 +1,4 @@
-"""What a sentence asks for: the report, which words gave which part of it, and what was not understood."""
+"""Reads a sentence: the report, which words produced which part of it, and what was not understood."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass

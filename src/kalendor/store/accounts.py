@@ -1,4 +1,4 @@
-"""Who may come in: accounts with a role, their sessions, and tokens for machines. Secrets are never kept, only what proves them."""
+"""Accounts with a role, their sessions, and API tokens. Only hashes of secrets are stored."""
 
 import hashlib
 import secrets

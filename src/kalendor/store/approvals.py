@@ -1,4 +1,4 @@
-"""Who prepared an edition to be, and who approved it."""
+"""Who prepared and who approved an edition before it is issued."""
 
 import sqlite3
 from dataclasses import dataclass

@@ -1,4 +1,4 @@
-"""A file that is to be kept, and what becomes of the records and the recipe that are there."""
+"""Decides what importing a file does to the records and the recipe of its source."""
 
 import os
 import shutil

@@ -1,4 +1,4 @@
-"""Records that were entered by hand: files stand beside them, and replace none of them."""
+"""Records entered by hand; files never replace them."""
 
 from dataclasses import dataclass
 

@@ -1,7 +1,7 @@
-"""Each column of a source revision as arrays in files that are memory-mapped; deleted or damaged, they are made again.
+"""Caches each column of a source revision as memory-mapped arrays; rebuilt when deleted or damaged.
 
-A folder is written whole beside its place and then moved there. Its manifest says of which revision it is, and of each
-file the length and the CRC-32, which are checked when it is opened; a folder that fails is as good as none.
+A folder is written next to its final place and renamed. Its manifest names the revision and, for each file, the length and
+CRC-32, which are checked on opening; a folder that fails the check is ignored.
 """
 
 import json

@@ -1,5 +1,7 @@
-"""A source's columns renamed, or kept as another kind. What a file brought stays in the records table as it was, for editions
-that were made from it."""
+"""Renames a source's columns, or stores them as another type.
+
+Imported values stay in the records table unchanged, for editions made from them.
+"""
 
 import json
 import sqlite3

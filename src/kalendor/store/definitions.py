@@ -1,4 +1,4 @@
-"""Reports and groupings with all their revisions."""
+"""Stores reports and groupings with all their revisions."""
 
 import json
 from collections import OrderedDict

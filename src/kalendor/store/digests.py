@@ -1,4 +1,4 @@
-"""Digests of the values that an intake brought, by which `kalendor check` proves that none has changed."""
+"""Digests of imported values, with which `kalendor check` proves that none has changed."""
 
 import hashlib
 from collections.abc import Iterable

@@ -1,4 +1,4 @@
-"""Editions: kept whole, each under its SHA-256, which names that of the edition before it; never changed, never deleted."""
+"""Stores editions: complete, immutable, each with a SHA-256 that includes that of the edition before it."""
 
 import hashlib
 import json

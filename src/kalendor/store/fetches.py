@@ -1,4 +1,4 @@
-"""The queries that feed sources, and what became of each when it was last asked."""
+"""Stores the queries that feed sources, and the outcome of their last run."""
 
 from dataclasses import dataclass
 from datetime import datetime

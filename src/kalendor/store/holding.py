@@ -1,4 +1,4 @@
-"""What a file would do to the records that are there, month by month, and why a person is asked before it does it."""
+"""Compares a file with the existing records month by month, and decides whether it is held for review."""
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass

@@ -1,4 +1,4 @@
-"""Records written as the rows of their source's table, and the digests that are kept of them."""
+"""Inserts records into their source's table, with digests of them."""
 
 import sqlite3
 from collections.abc import Callable

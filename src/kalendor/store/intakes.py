@@ -1,4 +1,4 @@
-"""Intakes: files brought in, each one transaction; undone, redone, mended."""
+"""Intakes: imported files, each one transaction; undo, redo and correction."""
 
 import json
 import sqlite3

@@ -1,4 +1,4 @@
-"""How a file joins what is there: which of the source's records it replaces, and how its columns fit."""
+"""How a file joins existing records: which ones it replaces, and how its columns fit."""
 
 from collections.abc import Sequence
 from contextlib import suppress

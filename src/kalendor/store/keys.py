@@ -1,4 +1,5 @@
-"""Records told apart by the values of some columns, as 64-bit numbers: equal records have equal ones, others practically never."""
+"""64-bit hashes of the values of some columns: equal for equal records, different for others except with negligible
+probability."""
 
 from collections.abc import Sequence
 

@@ -1,4 +1,4 @@
-"""Links under which editions can be read by others; of each only the SHA-256 of its secret is kept."""
+"""Links for readers; only the SHA-256 of a link's secret is stored."""
 
 import hashlib
 import secrets

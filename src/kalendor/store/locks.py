@@ -1,7 +1,7 @@
-"""Locks that are taken in one order, so that no two threads can wait for each other.
+"""Locks with a fixed order, which rules out deadlocks.
 
-The order, outermost first: a source's columns, then the database's writer. A lock is never taken while a later one is held;
-whoever tries is told so at once, for it would stop all writing some day. See docs/architecture.md.
+Outermost first: a source's columns, then the database's writer. Acquiring a lock while holding a later one raises an error
+immediately. See docs/architecture.md.
 """
 
 import threading

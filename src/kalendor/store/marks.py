@@ -1,4 +1,4 @@
-"""Marks: words of one's own that a person puts on reports to find them by. Nobody sees those of another."""
+"""Personal marks on reports; each person sees only their own."""
 
 from collections.abc import Iterable, Mapping
 

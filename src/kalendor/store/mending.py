@@ -1,4 +1,4 @@
-"""Which refused lines a file of mended ones brings: those that it has most in common with."""
+"""Matches corrected lines in a file to the refused lines they correct."""
 
 from collections.abc import Sequence
 

@@ -1,4 +1,4 @@
-"""Files that programs sent, by the idempotency key that they bore."""
+"""Files sent by programs, by idempotency key."""
 
 from dataclasses import dataclass
 from datetime import datetime

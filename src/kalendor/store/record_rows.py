@@ -1,4 +1,4 @@
-"""The records of a source, read from the rows of its table."""
+"""Reads the records of a source from its table."""
 
 import json
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence

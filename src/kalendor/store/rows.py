@@ -1,4 +1,4 @@
-"""Columns to the rows of a records table, and back."""
+"""Converts columns to rows of a records table, and back."""
 
 from collections.abc import Sequence
 from typing import Any

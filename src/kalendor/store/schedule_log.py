@@ -1,4 +1,4 @@
-"""What schedules did: of each report's period, that it was issued or why it was left."""
+"""Log of what schedules did: issued, or the reason why not."""
 
 from dataclasses import dataclass, fields
 from datetime import datetime

@@ -1,4 +1,4 @@
-"""Editions on their way to their receivers: what waits, what was sent, and what could not be."""
+"""The outgoing queue of editions: waiting, sent and failed."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

@@ -1,4 +1,4 @@
-"""Whether a workspace is whole, a copy of all of it, and the way back from one."""
+"""Integrity check, backup and restore of a workspace."""
 
 import hashlib
 import json

@@ -1,4 +1,4 @@
-"""Sources: their columns, recipes, made columns, and records as columns."""
+"""Stores sources: columns, recipes, made columns, and records as columns."""
 
 import sqlite3
 from collections import defaultdict

@@ -1,4 +1,7 @@
-"""The workspace folder: one SQLite file, the files that were brought in, and a cache that can be deleted."""
+"""The workspace folder: one SQLite file, the imported files, and a cache that can be deleted.
+
+Opens connections, migrates the schema, and runs transactions.
+"""
 
 import fcntl
 import getpass

@@ -7057,7 +7057,7 @@ export interface components {
         };
         /**
          * Silenced
-         * @description A phrase of the report that is kept and not heeded: exactly one of the kinds.
+         * @description A disabled phrase of the report: exactly one of the kinds.
          */
         Silenced: {
             /** Across */

@@ -65,8 +65,10 @@ def _value(node: exp.Expression, scope: Scope) -> Column:
 def _plain(node: exp.Expression, scope: Scope) -> Column:
     if type(node) not in _NODES:
         raise DefinitionError(f"{node.sql()!r} is not known here")
-    work, heeded = _NODES[type(node)]
-    passed_over = [name for name, given in node.args.items() if given not in (None, False, []) and name not in heeded]
+    work, known = _NODES[type(node)]
+    passed_over = [
+        name for name, given in node.args.items() if given not in (None, False, []) and name not in supported
+    ]
     if passed_over:
         raise DefinitionError(f"{node.sql()!r}: {passed_over[0].upper()} is not known here")
     return work(node, scope)
@@ -308,7 +310,7 @@ _CHAINED: dict[type, _Link] = {
     exp.DPipe: lambda node, left, scope: texts.joined(left, _arg(node, "expression", scope)),
 }
 _TWO, _MORE = {"this", "expression"}, {"this", "expressions"}
-# What works a node out, and the parts of it that are heeded; a node with any other part is refused.
+# What works a node out, and the parts of it that are supported; a node with any other part is refused.
 _NODES: dict[type, tuple[_Work, set[str]]] = {
     exp.Literal: (lambda node, scope: written_value(node.name, node.args["is_string"]), {"this", "is_string"}),
     exp.Column: (_name, {"this", "table", "db", "catalog"}),

@@ -1,4 +1,5 @@
-"""What is set at once: reports of a pack, or a part of a long one, so that memory grows with a batch and not with a pack."""
+"""Groups reports of a pack, or cuts a long one, into batches that are typeset separately, so that memory grows with a batch
+and not with the pack."""
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field

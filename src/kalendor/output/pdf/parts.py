@@ -1,5 +1,5 @@
-"""A long document cut into parts that are set one by one: what the typesetter holds grows with the cells of a table, and the
-parts of one document can be set beside each other."""
+"""Cuts a long document into parts that are typeset separately and in parallel: the typesetter's memory grows with the number
+of table cells."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass

@@ -1,4 +1,4 @@
-"""The typesetter in processes of its own."""
+"""Runs the typesetter in subprocesses."""
 
 import json
 import subprocess

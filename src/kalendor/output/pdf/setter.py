@@ -1,8 +1,7 @@
-"""Sets pages in a process of its own: data in JSON on standard input, the PDF on standard output. Told `picture`, a picture of the
-first page; told `part`, a PDF that is only read to be joined with others.
+"""Typesets pages in a subprocess: JSON on standard input, the PDF on standard output.
 
-Typesetting takes all of a core and a lot of memory while it lasts; both are given back with the process, which can be
-stopped at any moment.
+With the argument `picture`, a PNG of the first page; with `part`, a PDF to be joined with others. Typesetting uses a full
+core and much memory; both are released with the process, which can be killed at any time.
 """
 
 import io
