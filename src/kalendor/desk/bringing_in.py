@@ -29,16 +29,22 @@ from kalendor.store.sources import Source
 SHOWN_RECORDS = 8
 MOST_WAITING = 24
 STDIN = "standard input"
+OF_DATES = frozenset(
+    ("to", "until", "till", "from", "since", "of", "for", "as", "at", "and", "in")
+)  # words that lead to a date
 
 
 def source_name_for(file_name: str) -> str:
     """A name to offer for a new source: the file's own, without its ending and dates.
 
-    >>> source_name_for("ticket_sales-2026-07.csv.gz")
-    'Ticket sales'
+    >>> source_name_for("ticket_sales-2026-07.csv.gz"), source_name_for("counters-to-2025-10.csv")
+    ('Ticket sales', 'Counters')
     """
     stem = file_name.split(".")[0]
-    words = [w for w in stem.replace("_", " ").replace("-", " ").split() if not w.isdigit()]
+    all_words = stem.replace("_", " ").replace("-", " ").split()
+    words = [w for w in all_words if not w.isdigit()]
+    while len(words) > 1 and len(words) < len(all_words) and words[-1].casefold() in OF_DATES:
+        words.pop()
     name = " ".join(words) or stem
     return name[:1].upper() + name[1:]
 

@@ -66,9 +66,7 @@ def _plain(node: exp.Expression, scope: Scope) -> Column:
     if type(node) not in _NODES:
         raise DefinitionError(f"{node.sql()!r} is not known here")
     work, known = _NODES[type(node)]
-    passed_over = [
-        name for name, given in node.args.items() if given not in (None, False, []) and name not in supported
-    ]
+    passed_over = [name for name, given in node.args.items() if given not in (None, False, []) and name not in known]
     if passed_over:
         raise DefinitionError(f"{node.sql()!r}: {passed_over[0].upper()} is not known here")
     return work(node, scope)
