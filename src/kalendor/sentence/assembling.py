@@ -203,7 +203,7 @@ class Assembling:
                 formula.append(part["number"])
                 words.append(part["number"])
             else:
-                name = self.figure(part, hidden=True)
+                name = self.named(part) if "ref" in part else self.figure(part, hidden=True)
                 formula.append('"' + name.replace('"', '""') + '"')
                 words.append(name if not words else name[:1].lower() + name[1:])
         named = {"name": free_name(" ".join(words), self._taken_names())} if "name" not in figure else {}

@@ -1,7 +1,7 @@
 """The terminals at each position of a text: words, numbers, dates, and the dictionary's names that begin there."""
 
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any
 
 from kalendor.sentence.grammar import SEPARATORS, grammar
@@ -16,6 +16,7 @@ KINDS = {"number": ("NUMBERS",), "date": ("DATES",), "text": ("TEXTS", "CATEGORI
 PLACES = {"level": "LEVELNAME", "tree": "TREE", "calendar": "CALENDAR", "set": "SET", "source": "SOURCE", "records": "RECORDS", "period": "PERIOD"}  # fmt: skip
 _PERCENTILE, _QUARTER = re.compile(r"p(\d{1,2})"), re.compile(r"q([1-4])")
 _MOST_WORDS_OF_A_NEW_NAME = 6
+_BEFORE_A_NAME = frozenset((",", ";", "and", "with", "plus", "="))
 _GRAINS = frozenset([
     "day", "days", "week", "weeks", "month", "months", "quarter", "quarters", "half", "year", "years", "hour",
     "hours", "minute", "minutes", "weekday",
@@ -41,6 +42,18 @@ class Lexicon:
             for n, token in enumerate(self.tokens)
             if token.kind == "quoted" and self.words[max(0, n - 2) : n] == ["with", "column"]
         }
+
+        self._given = tuple(self._names_given())
+
+    def _names_given(self) -> Iterator[tuple[int, tuple[str, ...], str]]:
+        """The names that are given before a `=`: the place of that sign, the name's words, and the name."""
+        for end, word in enumerate(self.words):
+            begin = end
+            while begin > 0 and self.words[begin - 1] not in _BEFORE_A_NAME:
+                begin -= 1
+            if word == "=" and 0 < end - begin <= _MOST_WORDS_OF_A_NEW_NAME:
+                written = self.text[self.tokens[begin].start : self.tokens[end - 1].end]
+                yield end, tuple(self.words[begin:end]), written
 
     def __len__(self) -> int:
         return len(self.tokens)
@@ -68,6 +81,10 @@ class Lexicon:
         self._share(found, i, add)
         self._plain(token, i, add)
         self._new_name(i, add)
+        for given, words, name in self._given:
+            end = i + len(words)
+            if i > given and tuple(self.words[i:end]) == words and self.words[end : end + 1] != ["="]:
+                add("GIVEN", {"ref": name}, end)
         if token.kind == "word" and token.word not in grammar().words and found.keys() <= {"WORD"}:
             add("UNKNOWN", {"unknown": token.text}, cost=UNKNOWN_COST)
         return found
