@@ -4,4 +4,4 @@ import os
 
 os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "1")  # looking for them takes longer than a small report
 
-VERSION = "0.5.0"
+VERSION = "1.0.0"
