@@ -72,7 +72,9 @@ class Assembling:
         if "top" in clause.get("top", {}):
             if not self.report["down"]:
                 raise Unfit
-            self.report["down"][-1] |= {"top": clause["top"]["top"], "by": BEFORE}
+            self.report["down"][-1] |= {"by": BEFORE, **clause["top"]}
+        if "rest" in clause.get("top", {}):
+            parts.set_rest(self.report["down"], clause["top"]["rest"])
 
     def _stands(self, way: str, entry: Mapping[str, Any]) -> bool:
         """Whether the report that is added to has an entry already; what is said of it is added to it."""

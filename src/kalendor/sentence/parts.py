@@ -47,6 +47,18 @@ def put(entries: list[dict[str, Any]], entry: Mapping[str, Any]) -> None:
         entries.append(dict(entry))
 
 
+def set_rest(entries: Sequence[dict[str, Any]], rest: str | None) -> None:
+    """Say of the last top whether its rest is shown, as Other by itself.
+
+    Raises Unfit where there is no top.
+    """
+    top = next((entry for entry in reversed(entries) if "top" in entry), None)
+    if top is None:
+        raise Unfit
+    if rest is None:
+        top["rest"] = None
+
+
 def finest(report: Mapping[str, Any]) -> str | None:
     """The finest period of lines or columns."""
     entries = [e for e in (*report["down"], *report["across"]) if "period" in e]
