@@ -136,6 +136,10 @@ def over(text: str) -> Read:
         ("rolling 3 month sum of pay by month", {"figures": [PAY, {"name": "3-period sum", "moving": "Gross pay", "periods": 3, "take": "sum"}],
             "down": [{"period": "worked_on", "grains": ["month"]}]}),
         ("pay by calendar quarter", {"figures": [PAY], "down": [{"period": "worked_on", "grains": ["quarter"]}]}),
+        ("sum(pay), avg(hours) by team", {"figures": [PAY, {"name": "Average hours", "take": "mean", "of": "hours"}], "down": [{"category": "team"}]}),
+        ("count distinct person by team", {"figures": [{"name": "Different persons", "take": "distinct", "of": "person"}], "down": [{"category": "team"}]}),
+        ("how many Harbour shifts by person", {"figures": [{"name": "Records", "take": "count"}], "down": [{"category": "person"}], "only": ["\"team\" = 'Harbour'"]}),
+        ("pay total by team for the Harbour only", {"figures": [PAY], "down": [{"category": "team"}], "only": ["\"team\" = 'Harbour'"]}),
         ("pay yesterday", {"figures": [PAY], "window": {"of": "worked_on", "show": {"previous": "day"}}}),
         ("hours by team excluding Harbour and night crew, biggest first", {"figures": [HOURS], "down": [{"category": "team", "order": {"by": "Hours", "desc": True}}],
             "only": ["NOT \"team\" IN ('Harbour', 'Night crew') OR \"team\" IS NULL"]}),
@@ -154,7 +158,7 @@ def test_a_wording_asks_for_what_it_says(text: str, wanted: dict[str, Any]) -> N
         ("hours by teem", ["teem"]), ("ours by team", ["ours"]), ("hours by team only yardd", ["yardd"]), ("hours by", ["by"]),
         ("hours by team not", ["not"]), ("hours by team over 500", ["over", "500"]), (" ,", []), ("hours by team where", ["where"]),
         ("hours by team in 30 February 2026", None), ("hours by team in 2025 compared to 2026", ["compared", "to", "2026"]),
-        ("hours by team vs 2025", None), ("growth by month of hours", None),
+        ("hours by team vs 2025", None), ("hours (Harbour) by team", None), ("hours (average) by team", None), ("hours by team, the rest as other", None), ("growth by month of hours", None),
     ],
 )  # fmt: skip
 def test_what_is_not_understood_is_named(text: str, unknown: list[str] | None) -> None:

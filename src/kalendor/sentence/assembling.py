@@ -73,8 +73,7 @@ class Assembling:
             if not self.report["down"]:
                 raise Unfit
             self.report["down"][-1] |= {"by": BEFORE, **clause["top"]}
-        if "rest" in clause.get("top", {}):
-            parts.set_rest(self.report["down"], clause["top"]["rest"])
+        parts.set_rest(self.report["down"], clause.get("top", {}))
 
     def _stands(self, way: str, entry: Mapping[str, Any]) -> bool:
         """Whether the report that is added to has an entry already; what is said of it is added to it."""
@@ -160,6 +159,8 @@ class Assembling:
     def figure(self, said_figure: Mapping[str, Any], hidden: bool | None = False) -> str:
         """Add a figure, unless there is one that is the same; its name. `hidden` None leaves one that is there as it is."""
         figure = said_of(said_figure, lambda: parts.level_names(self.report, self.names))
+        if "formula" in figure:
+            parts.check_formula(figure["formula"], {f["name"] for f in self.report["figures"]} | self._coming)
         if "again" in figure:
             figure["restart"] = self._coarser(figure.pop("again"))
         if "worked" in figure:

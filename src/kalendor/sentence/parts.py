@@ -1,12 +1,14 @@
 """Queries and edits of the parts of a report document, as plain values."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Container, Mapping, Sequence
 from typing import Any
 
 from pydantic import TypeAdapter
 
+from kalendor.core.formulas.expressions import names_in
 from kalendor.definitions.axis import AxisEntry
 from kalendor.definitions.figure import KINDS
+from kalendor.errors import DefinitionError
 from kalendor.sentence.chart import Unfit
 from kalendor.sentence.conditions import normal
 from kalendor.sentence.names import Names
@@ -47,15 +49,27 @@ def put(entries: list[dict[str, Any]], entry: Mapping[str, Any]) -> None:
         entries.append(dict(entry))
 
 
-def set_rest(entries: Sequence[dict[str, Any]], rest: str | None) -> None:
+def check_formula(formula: str, figures: Container[str]) -> None:
+    """Raises Unfit for a formula that names no figures, or others: *net (north)* is no formula."""
+    try:
+        named = names_in(formula)
+    except DefinitionError as error:
+        raise Unfit from error
+    if not named or not all(name in figures for name in named):
+        raise Unfit
+
+
+def set_rest(entries: Sequence[dict[str, Any]], said: Mapping[str, Any]) -> None:
     """Say of the last top whether its rest is shown, as Other by itself.
 
     Raises Unfit where there is no top.
     """
+    if "rest" not in said:
+        return
     top = next((entry for entry in reversed(entries) if "top" in entry), None)
     if top is None:
         raise Unfit
-    if rest is None:
+    if said["rest"] is None:
         top["rest"] = None
 
 
