@@ -158,7 +158,7 @@ def test_a_wording_asks_for_what_it_says(text: str, wanted: dict[str, Any]) -> N
         ("hours by teem", ["teem"]), ("ours by team", ["ours"]), ("hours by team only yardd", ["yardd"]), ("hours by", ["by"]),
         ("hours by team not", ["not"]), ("hours by team over 500", ["over", "500"]), (" ,", []), ("hours by team where", ["where"]),
         ("hours by team in 30 February 2026", None), ("hours by team in 2025 compared to 2026", ["compared", "to", "2026"]),
-        ("hours by team vs 2025", None), ("hours (Harbour) by team", None), ("hours (average) by team", None), ("hours by team, the rest as other", None), ("growth by month of hours", None),
+        ("hours by team vs 2025", None), ("hours (Harbour) by team", None), ("hours (average) by team", None), ("hours by team, the rest as other", None), ("people in Harbour, hours", None), ("growth by month of hours", None),
     ],
 )  # fmt: skip
 def test_what_is_not_understood_is_named(text: str, unknown: list[str] | None) -> None:

@@ -210,6 +210,14 @@ INVERSES: Mapping[str, Callable[[Any], Any]] = {
 def functions(names: Names, as_of: Date) -> dict[str, Any]:
     """All that a rule may call, over one dictionary, as at one day."""
 
+    def values_of(column: str, values: list[dict[str, Any]]) -> list[dict[str, Any]]:
+        for value in values:
+            known = names.exactly(str(value.get("text", "")))
+            of = {named.value[0] for named, _ in known if named.kind == "value"}
+            if of and column not in of:
+                raise Unfit  # *clinics in north*: north is no clinic, but an area
+        return values
+
     def sized(column: str, size: dict[str, Any]) -> dict[str, Any]:
         if names.kind_of(column) == "number" and any("day" in value for value in size["values"]):
             raise Unfit  # a day is said of the report's dates
@@ -245,5 +253,8 @@ def functions(names: Names, as_of: Date) -> dict[str, Any]:
     def quarter_alone(quarter: int) -> dict[str, str]:
         return quarter_span(as_of.year if quarter * 3 - 2 <= as_of.month else as_of.year - 1, quarter)
 
-    own = {f.__name__: f for f in (sized, tree_levels, tree_whole, bucket_set, age_set, month_alone, quarter_alone)}
+    own = {
+        f.__name__: f
+        for f in (values_of, sized, tree_levels, tree_whole, bucket_set, age_set, month_alone, quarter_alone)
+    }
     return {**PLAIN, **own, "date": DATE, "before": BEFORE}
