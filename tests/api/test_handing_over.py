@@ -207,3 +207,19 @@ def test_a_bundle_goes_out_and_comes_in_with_its_clashes_resolved(api: TestClien
     assert fresh.post("/api/bundles", files=sent).status_code == 201
     bad = api.post("/api/bundles", files={"file": ("b.json", b'{"kalendor": 1, "kind": "bundle", "documents": []}')})
     assert (bad.status_code, "b.json: documents" in bad.json()["detail"]) == (422, True)
+
+
+def test_the_organisation_stands_at_the_head_of_each_page(api: TestClient, tmp_path: Path) -> None:
+    view = made(api, layout={"levels": {"route": {"page_break": True}}})
+    path = f"/api/reports/{view['id']}/file"
+    bare = api.get(f"{path}?format=pdf").content
+    api.put("/api/workspace", json={"name": "Northern & Sons"})
+    named = api.get(f"{path}?format=pdf").content
+    heads = [page.extract_text().split("\n")[0] for page in pypdf.PdfReader(io.BytesIO(named)).pages]
+    assert heads[0] == "Northern & Sons"
+    assert all(head.startswith("Northern & Sons · Sales summary") for head in heads[1:])
+    assert unfit(named, "pdf", tmp_path) == []
+    book = openpyxl.load_workbook(io.BytesIO(api.get(f"{path}?format=xlsx").content))
+    assert book.worksheets[0].oddHeader.left.text == "Northern && Sons"
+    api.put("/api/workspace", json={"name": ""})
+    assert api.get(f"{path}?format=pdf").content == bare

@@ -1,12 +1,13 @@
 """Reports handed over as files: sheets with the words that go along, and their names."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from kalendor.core.values.days import day_label
 from kalendor.core.values.notation import grouped
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.ingredients import now
+from kalendor.desk.organisation import organisation
 from kalendor.desk.sheets import go_on, sheet_from, trail_from
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.output.charting import chart_of
@@ -42,7 +43,8 @@ def handover(desk: Desk, report: Report, worded: bool) -> Handover:
         sheet = sheet_from(desk, found)
         if not worded:
             return Handover(sheet, report.export, report=report)
-        return handed(report, sheet, lambda cell: trail_from(desk, found, sheet, cell))
+        given = handed(report, sheet, lambda cell: trail_from(desk, found, sheet, cell))
+        return replace(given, organisation=organisation(desk).name)
 
 
 def taken_away(desk: Desk, report: Report, form: str, shape: str | None) -> TakenAway:

@@ -33,7 +33,8 @@ class Cover:
 class Handover:
     """A sheet to be written: `brief` is its definition read out, `headline` the sentences over it and `short` what they come to in a line, `told` the trail's words
     for each figure's grand total, by the figure's name; `edition` says which edition it is, where it is one; `report` is the
-    definition, None where only the sheet is known; `notation` is that in which it is written, words and numbers."""
+    definition, None where only the sheet is known; `notation` is that in which it is written, words and numbers;
+    `organisation` stands at the head of each page."""
 
     sheet: Sheet
     export: Export = field(default_factory=Export)
@@ -44,6 +45,7 @@ class Handover:
     report: Report | None = None
     short: str = ""
     notation: Notation = field(default_factory=NOTATION.get)
+    organisation: str = ""
 
 
 def handed(report: Report, sheet: Sheet, trace: Callable[[Cell], Trail]) -> Handover:

@@ -18,6 +18,7 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.editions.four_eyes import approved
 from kalendor.desk.editions.kept_ingredients import from_told, told
 from kalendor.desk.ingredients import Ingredients, now
+from kalendor.desk.organisation import organisation
 from kalendor.desk.sheets import sheet_from, trail_from
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.output.handover import Handover, handed
@@ -80,6 +81,7 @@ def _fresh(
         "told": [[name, list(lines)] for name, lines in given.told],
         "sheet": plain(given.sheet),
         **({"notation": asdict(given.notation)} if given.notation != COMMON else {}),
+        **({"organisation": whose} if (whose := organisation(desk).name) else {}),
         **more,
     }
     return Fresh(
@@ -138,6 +140,7 @@ class Opened:
             report=self.report,
             short=self.short,
             notation=self.notation,
+            organisation=self.document.get("organisation", ""),
         )
 
     @property

@@ -154,13 +154,14 @@
   set page(
     paper: doc.paper, flipped: doc.across, margin: (x: 42pt, top: 58pt, bottom: 54pt),
     header: context {
-      // the page that bears the title itself does not say it again: in a pack it says whose and which pack it is
+      // the page that bears the title itself does not say it again: it says whose it is and, in a pack, which pack
       let titled = query(<title>).any(it => it.location().page() == here().page())
-      if titled and given.cover == none { return }
-      let whose = if given.cover == none or given.cover.organisation == "" { () } else { (given.cover.organisation,) }
-      let said = if titled { whose + (given.title,) } else { whose + (doc.title,) }
+      let organisation = if given.cover == none { doc.organisation } else { given.cover.organisation }
+      let whose = if organisation == "" { () } else { (organisation,) }
+      let said = whose + if not titled { (doc.title,) } else if given.cover != none { (given.title,) } else { () }
+      if said.len() == 0 { return }
       text(size: doc.least * 1pt, fill: quiet, {
-        block(width: 100%, below: 4pt, [#said.join(" · ") #h(1fr) #if titled { given.cover.period } else { doc.under }])
+        block(width: 100%, below: 4pt, [#said.join(" · ") #h(1fr) #if not titled { doc.under } else if given.cover != none { given.cover.period }])
         line(length: 100%, stroke: 0.5pt + rule)
       })
     },

@@ -63,7 +63,7 @@ def document(given: Handover, drawn: Chart | None, place: int, most: int | None 
         "panels": [_panel(set_, plan, n, texts, outline) for n in range(len(plan.panels))],
         "begins": True, "ends": True, "tables": 0, "tie": tie_words(given.sheet), "footnotes": set_.footnotes,
         "notes": [*given.sheet.notes, *unprinted(set_, plan)],
-        "foot": [given.edition] if given.edition else [],
+        "foot": [given.edition] if given.edition else [], "organisation": given.organisation,
     }  # fmt: skip
 
 

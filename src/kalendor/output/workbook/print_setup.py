@@ -31,6 +31,8 @@ def set_up(sheet: Worksheet, set_: Typeset, given: Handover, heads: int, top: in
     sheet.set_margins(left=0.5, right=0.5, top=0.6, bottom=0.7)
     safe = (given.sheet.title[:60] + (f", {given.edition}" if given.edition else "")).replace("&", "&&")[:160]
     sheet.set_footer(f"&L&8{safe}, as of {noted_day(given.sheet.as_of)}&R&8page &P of &N")
+    if given.organisation:
+        sheet.set_header("&L&8" + given.organisation.replace("&", "&&")[:160])
     breaks = [top + i for i, row in enumerate(set_.rows) if row.page]
     if breaks:
         sheet.set_h_pagebreaks(breaks)
