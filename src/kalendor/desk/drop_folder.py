@@ -26,6 +26,7 @@ from kalendor.desk.dropped_files import (
     moved,
     read_dropped,
 )
+from kalendor.desk.notation import begin_in
 from kalendor.desk.open_files import is_being_written
 from kalendor.desk.reasons import Reason, held_for
 from kalendor.errors import ChangedError, HeldError, KalendorError, StoreError
@@ -158,6 +159,7 @@ class DropFolders:
         """Look again and again until `stop` is set, whatever happens meanwhile."""
         while not stop.wait(EVERY_SECONDS):
             try:
+                begin_in(self.desk)
                 self.make()
                 self.look()
             except Exception as error:

@@ -28,6 +28,7 @@ from kalendor.desk.editions.parcels import (
     put_into_a_folder,
     what_is_sent,
 )
+from kalendor.desk.notation import begin_in
 from kalendor.errors import DefinitionError, KalendorError
 from kalendor.log import log_unexpected
 from kalendor.output.extract import members
@@ -232,6 +233,7 @@ def keep_sending(desk: Desk, stop: Event) -> None:
     """Send what waits, every few seconds, until told to stop; for a thread of its own."""
     while not stop.wait(EVERY_SECONDS):
         try:
+            begin_in(desk)
             deliver(desk)
         except Exception as error:
             log_unexpected(error, "sending")
