@@ -3,6 +3,7 @@
 import io
 import json
 import zipfile
+from dataclasses import replace
 from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
@@ -21,7 +22,7 @@ from kalendor.output.delimited import seen
 from kalendor.output.flat import flat
 from kalendor.output.handover import Handover
 from kalendor.output.numbers import plain_approximate, plain_exact, start_text, texts
-from kalendor.output.shown import shown_cells, shown_number
+from kalendor.output.shown import shown_cells, shown_number, shown_total
 from kalendor.output.told import scale_of
 from kalendor.output.typeset import typeset
 from kalendor.output.writers import write
@@ -213,3 +214,12 @@ def test_a_sheet_says_which_numbers_are_in_thousands() -> None:
             else zipfile.ZipFile(io.BytesIO(write(Handover(alone), form))).read("content.xml")
         )
     assert scale_of(sheet(data, down=[{"category": "a"}], figures=[count])) == ""
+
+
+def test_a_footing_over_a_hidden_figure_has_thousands_too() -> None:
+    data = records(area=["N", "S"], net=["1234567.50", "-0.50"], cost=["1.00", "2.00"])
+    hidden = {"name": "Net", "take": "sum", "of": "net", "hide": True}
+    made = sheet(data, down=[{"category": "area"}], figures=[hidden, {"name": "Margin", "formula": '"Net" - 1'}])
+    (footing,) = [one for one in made.tie_out.footings if one.figure == "Net"]
+    assert (footing.total, shown_total(made, footing)) == ("1234567.00", "1,234,567.00")
+    assert shown_total(made, replace(footing, total="")) == ""

@@ -114,12 +114,10 @@ def _decimal(cells: Column, value: Any) -> Decimal:
 
 
 def shown_total(sheet: Sheet, footing: Footing) -> str:
-    """A footing's grand total as its figure is shown, by unit where it is of several; as it is where the figure is not on
-    the sheet."""
+    """A footing's grand total as its figure is shown, by unit where it is of several; with thousands where the figure is not
+    on the sheet."""
     figure = next((f for f in sheet.figures if f.name == footing.figure), None)
-    if figure is None:
-        return footing.total
-    if figure.marks is not None and figure.marks[0] == MIXED:
+    if figure is None or (figure.marks is not None and figure.marks[0] == MIXED):
         return ", ".join(_with_thousands(part) for part in footing.total.split(", "))
     return shown_cells(figure, np.array([0]))[0]
 
@@ -131,4 +129,6 @@ def _with_thousands(total: str) -> str:
     '27,220.00 SEK'
     """
     number, blank, unit = total.partition(" ")
+    if not number.lstrip("-").replace(".", "", 1).isdecimal():
+        return total
     return f"{noted(f'{Decimal(number):,f}')}{blank}{unit}"
