@@ -66,7 +66,8 @@ def test_an_answer_is_kept_where_its_address_names_the_digest(shared: Shared) ->
 
 
 def test_without_the_digest_an_answer_is_asked_for_again(shared: Shared) -> None:
-    for path in ("", "/sheet"):
+    key = shared.client.get(f"{shared.at}/sheet").json()["key"]
+    for path in ("", "/sheet", f"/sheets/{key}/records?figure=Amount&search=sha256=0"):
         answer = shared.client.get(shared.at + path)
         assert answer.headers["cache-control"] == "public, no-cache"
         assert shared.client.get(shared.at + path, headers={"If-None-Match": answer.headers["etag"]}).status_code == 304

@@ -9,21 +9,15 @@ import re
 from typing import Annotated
 
 from fastapi import Query
-from starlette.datastructures import Headers, MutableHeaders
+from starlette.datastructures import Headers, MutableHeaders, QueryParams
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 READ = re.compile(r"/api/(read/[^/]+|published)/editions/")
 DIGEST = "sha256"
 AN_HOUR, A_YEAR = 3600, 31_536_000
 NOT_MODIFIED = 304
-KEPT = (
-    b"etag",
-    b"cache-control",
-    b"vary",
-    b"content-location",
-    b"date",
-    b"expires",
-)  # headers of a 304 (RFC 9110, 15.4.5)
+KEPT = frozenset((b"etag", b"cache-control", b"vary", b"content-location", b"date", b"expires"))
+"""The headers of a 304 (RFC 9110, 15.4.5)."""
 
 Digest = Annotated[
     str | None,
@@ -82,7 +76,7 @@ class _Validated:
     def _kept(self) -> str:
         shared = not str(self.scope["path"]).startswith("/api/published")
         who = "public" if shared else "private"
-        if f"{DIGEST}=".encode() not in self.scope["query_string"]:
+        if DIGEST not in QueryParams(self.scope["query_string"]):
             return f"{who}, no-cache"
         return f"{who}, max-age={AN_HOUR if shared else A_YEAR}, immutable"
 

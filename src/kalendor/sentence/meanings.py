@@ -1,6 +1,7 @@
 """Functions that grammar rules call, for meanings that are more than plain values."""
 
 import calendar
+import re
 from collections.abc import Callable, Mapping, Sequence
 from datetime import date as Date
 from datetime import timedelta
@@ -56,6 +57,16 @@ def running(figure: Any, way: Mapping[str, Any] | None) -> dict[str, Any]:
 def worked(parts: Sequence[Any]) -> dict[str, Any]:
     """A figure from figures."""
     return {"worked": list(parts)}
+
+
+def no_year(condition: dict[str, Any]) -> dict[str, Any]:
+    """A condition on an amount that is said without *where*.
+
+    Raises Unfit where its number may be a year: *net from 2025* and *net between 2024 and 2025* are windows.
+    """
+    if any(re.fullmatch(r"(19|20)\d\d", str(value.get("number", ""))) for value in condition["values"]):
+        raise Unfit
+    return condition
 
 
 def nested(outer: Mapping[str, Any], inner: Mapping[str, Any]) -> dict[str, Any]:
@@ -183,7 +194,7 @@ def day_after(day: str) -> str:
 
 PLAIN = {
     f.__name__: f
-    for f in (given, merged, called, part_of, back, running, worked, nested, denied, among, minus, plus, mapping,
+    for f in (no_year, given, merged, called, part_of, back, running, worked, nested, denied, among, minus, plus, mapping,
               day_of, month_span, year_span, quarter_span, joined_spans, months, months_on, day_before, day_after, value_of, equal_to)
 }  # fmt: skip
 

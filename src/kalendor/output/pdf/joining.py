@@ -23,11 +23,8 @@ from kalendor.output.pdf.setter import packed, set_pages
 NUMBER = Name("/KalendorPageNumber")
 DRAWN = b"/Artifact <</Type /Pagination /Subtype /Footer>> BDC q /KalendorPageNumber Do Q EMC"
 REPORT = "kalendor:report-"  # what the template's contents link to, before they know the pages
-SIDE, COVER_SIDE, COVER_SIZE = (
-    42,
-    64,
-    8.0,
-)  # points: the margins of the template's pages, and the type of a cover's number
+SIDE, COVER_SIDE, COVER_SIZE = 42, 64, 8.0
+"""Points: the margins at the sides of the template's pages, and the type of a cover's number."""
 Told = dict[str, Any]
 
 
@@ -41,7 +38,8 @@ def joined(parts: list[Path], told: Told, use: Callable[[bytes], None]) -> None:
         counts = [len(part.pages) for part in opened]
         whole = opened[0] if cover is None else stack.enter_context(cover)
         first = 0 if cover is None else len(whole.pages)
-        for part, again in list(zip(opened, told["again"], strict=True))[0 if cover else 1 :]:
+        after = 1 if cover is None else 0
+        for part, again in zip(opened[after:], told["again"][after:], strict=True):
             _append(whole, part, again)  # what is taken from a part is read when the whole is written
         if cover is not None:
             _link(whole, first, begin)
