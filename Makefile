@@ -44,6 +44,7 @@ bench: $(S)/dev $(S)/chromium $(PAGE) ## measure
 	$(BIN)/python -m bench.paper
 	$(BIN)/python -m bench.screen
 	$(BIN)/python -m bench.load
+	$(BIN)/python -m bench.cores
 	$(BIN)/python -m bench.sentence
 
 bench-large: $(S)/dev ## measure 10 and 50 million records, in a quarter of an hour and 20 GB of disk

@@ -5,6 +5,7 @@ Run as `python -m bench.load [seconds] [pause]`. Only this machine's own server 
 """
 
 import json
+import random
 import sys
 import tempfile
 import threading
@@ -18,6 +19,7 @@ import httpx
 import numpy as np
 from tests.browser.conftest import serving
 
+from kalendor.api.workers.pool import usual_count
 from kalendor.definitions.kinds import definition
 from kalendor.desk.bringing_in import bring_in_file
 from kalendor.desk.desk import Desk
@@ -89,11 +91,12 @@ def analyst(base: str, id: int, until: float, pause: float, times: Times) -> Non
     with httpx.Client(base_url=base, timeout=60, trust_env=False) as client:
         document = client.get(f"/api/reports/{id}").json()["document"]
         n = id
+        time.sleep(random.random() * pause)  # people do not begin at one moment
         while time.perf_counter() < until:
             n += 1
             document["figures"][0]["take"] = TAKES[n % len(TAKES)]
             document["only"] = [f"amount > {n % 50}"] if n % 3 == 0 else []
-            times.ask(client, "POST", f"/api/reports/{id}/edits?first=0&last=40", json=document)
+            times.ask(client, "POST", f"/api/reports/{id}/edits?first=0&columns=40", json=document)
             time.sleep(pause)
 
 
@@ -102,6 +105,7 @@ def reader(base: str, secret: str, until: float, pause: float, times: Times) -> 
     with httpx.Client(base_url=base, timeout=60, trust_env=False) as client:
         edition = client.get(f"/api/read/{secret}").json()["editions"][0]["id"]
         path = f"/api/read/{secret}/editions/{edition}"
+        time.sleep(random.random() * pause)
         while time.perf_counter() < until:
             sheet = times.ask(client, "GET", f"{path}/sheet")
             if sheet is not None:
@@ -110,11 +114,12 @@ def reader(base: str, secret: str, until: float, pause: float, times: Times) -> 
 
 
 def main() -> None:
-    seconds = float(sys.argv[1]) if len(sys.argv) > 1 else 20.0
+    seconds = float(sys.argv[1]) if len(sys.argv) > 1 else 60.0
     pause = float(sys.argv[2]) if len(sys.argv) > 2 else 1.0
     folder = Path(tempfile.mkdtemp())
     ids, secret = made(folder)
-    for base in serving(folder / "workspace"):
+    for base in serving(folder / "workspace", workers=usual_count()):
+        time.sleep(5)  # until the workers stand ready
         until = time.perf_counter() + seconds
         editing, reading = Times(), Times()
         work: list[tuple[Callable[..., None], Any, Times]] = [

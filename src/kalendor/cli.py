@@ -21,7 +21,18 @@ from kalendor.cli_asking import ask, say
 from kalendor.cli_editions import editions, issue
 from kalendor.cli_fetching import fetch
 from kalendor.cli_keeping import backup, check, restore
-from kalendor.cli_options import AsOf, DataFiles, Groupings, Lookups, RecipeFile, clock_today, day, hand_over, pairs
+from kalendor.cli_options import (
+    AsOf,
+    DataFiles,
+    Groupings,
+    Lookups,
+    RecipeFile,
+    WorkerCount,
+    clock_today,
+    day,
+    hand_over,
+    pairs,
+)
 from kalendor.cli_users import users
 from kalendor.desk.putting import put
 from kalendor.errors import DefinitionError, IntakeError, KalendorError
@@ -137,13 +148,13 @@ def serve(
     deliver_to: Annotated[
         Optional[list[Path]], typer.Option(help="A folder below which editions may be delivered; can be repeated.")
     ] = None,
+    workers: WorkerCount = None,
 ) -> None:
     """Start a server on a workspace and print its address."""
     from kalendor.serving import Reach, serve_workspace
 
-    serve_workspace(
-        workspace, Reach(host, port, tuple(host_name or ()), tls_cert, tls_key, behind_proxy, tuple(deliver_to or ()))
-    )
+    names, folders = tuple(host_name or ()), tuple(deliver_to or ())
+    serve_workspace(workspace, Reach(host, port, names, tls_cert, tls_key, behind_proxy, folders, workers))
 
 
 @app.command()
@@ -153,6 +164,7 @@ def demo(
     files: Annotated[
         Optional[Path], typer.Option(help="Only write the demo's exports as files to this folder.")
     ] = None,
+    workers: WorkerCount = None,
 ) -> None:
     """Create the demo workspace of Skerry Line, a made-up ferry company, and start a server on it."""
     from kalendor.demo.workspace import build, write_files
@@ -163,7 +175,7 @@ def demo(
     build(workspace)
     from kalendor.serving import Reach, serve_workspace
 
-    serve_workspace(workspace, Reach("127.0.0.1", port), with_mail=True)
+    serve_workspace(workspace, Reach("127.0.0.1", port, workers=workers), with_mail=True)
 
 
 @app.command()

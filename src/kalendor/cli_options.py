@@ -17,6 +17,10 @@ DataFiles = Annotated[
 RecipeFile = Annotated[Optional[Path], typer.Option(help="How the files are read.")]
 Groupings = Annotated[Optional[list[Path]], typer.Option("--with", help="A grouping: tree, calendar or bucket set.")]
 Lookups = Annotated[Optional[list[str]], typer.Option(help="NAME=FILE, a source to look up from.")]
+WorkerCount = Annotated[
+    Optional[int],
+    typer.Option(min=0, max=64, help="Worker processes that compute sheets; default: as many as cores, 0: none."),
+]
 AsOf = Annotated[Optional[str], typer.Option("--as-of", help="The as-of date, as 2026-07-31.")]
 
 

@@ -57,6 +57,10 @@ class StoreError(KalendorError):
     """The workspace cannot be read or written just now; what was begun was taken back whole."""
 
 
+class WriteRefusedError(Exception):
+    """A process that only reads the workspace would have to write; the server's own process does what it was asked for."""
+
+
 class LeftError(KalendorError):
     """Nobody waits for the work any more."""
 

@@ -28,8 +28,8 @@ WAITED = 3  # seconds for answers on their way when the server stops
 
 @dataclass(frozen=True)
 class Reach:
-    """Where a server listens, by which names, certificate or proxy it is reached, and the folders beneath which it may put
-    editions."""
+    """Where a server listens, by which names, certificate or proxy it is reached, the folders beneath which it may put
+    editions, and how many worker processes answer what only reads and computes (None: by the machine's cores)."""
 
     host: str
     port: int
@@ -38,6 +38,7 @@ class Reach:
     key: Path | None = None
     behind_proxy: bool = False
     deliver_to: tuple[Path, ...] = ()
+    workers: int | None = None
 
     @property
     def from_elsewhere(self) -> bool:
@@ -85,6 +86,7 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
     """
 
     from kalendor.api.app import create_app
+    from kalendor.api.workers.pool import Workers, usual_count
     from kalendor.desk.desk import Desk
     from kalendor.desk.editions.inbox import stand_in
     from kalendor.desk.uploads import left_behind
@@ -99,15 +101,22 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
     lock = ServerLock(workspace, reach.address, reach.from_elsewhere)
     for left in left_behind(desk.workspace.files, time.time()):
         left.unlink(missing_ok=True)
-    application = create_app(desk, reach.answered_to, reach.port, reach.behind_proxy, reach.from_elsewhere)
+    count = usual_count() if reach.workers is None else reach.workers
+    workers = Workers(workspace, count) if count else None
+    application = create_app(desk, reach.answered_to, reach.port, reach.behind_proxy, reach.from_elsewhere, workers)
     _begin_what_goes_on_by_itself(desk, reach)
     inbox = stand_in(desk) if with_mail else None
+    if workers is not None:
+        atexit.register(workers.close)
+        workers.start()
     _say_where(reach)
     try:
         _serve(application, reach)
     finally:
         if inbox is not None:
             inbox.stop()
+        if workers is not None:
+            workers.close()
         desk.readers.close()
         lock.let_go()
 

@@ -35,6 +35,7 @@ from kalendor.output.handover import Handover
 from kalendor.store.record_rows import STANDING
 from kalendor.store.sources import Source
 from tests.api.drawn import KINDS, NAMES, TREE, as_file, conditions, entries, figures, joins, rows
+from tests.api.pools import WorkersHere
 
 NOW = datetime(2026, 8, 4, 9, 20)
 PASSWORD = "a long enough password"
@@ -57,6 +58,7 @@ class Server(RuleBasedStateMachine):
         self.desk = Desk(self.folder / "w", now=lambda: NOW)
         self.desk.memory = Memory(1 << 18)
         self.other = Desk(self.folder / "w", now=lambda: NOW)
+        self.workers = WorkersHere(self.folder / "w", lambda: NOW)
         self.enter()
         self.files = 0
 
@@ -225,7 +227,7 @@ class Server(RuleBasedStateMachine):
 
     def enter(self) -> None:
         """A page opened anew, signed in where there is an account."""
-        self.api = TestClient(create_app(self.desk))
+        self.api = TestClient(create_app(self.desk, workers=self.workers))
         if self.desk.accounts.any():
             said = self.api.post("/api/session", json={"name": "Ada", "password": PASSWORD})
             assert said.status_code == 200, said.text

@@ -6,6 +6,7 @@ from typing import Any
 from fastapi.testclient import TestClient
 
 from kalendor.api.app import create_app
+from kalendor.api.workers.pool import Pool
 from tests.editions.conftest import Office
 
 PASSWORD = "a long enough password"
@@ -15,8 +16,9 @@ NOW = datetime.now()
 class Browser:
     """Somebody at a page of their own."""
 
-    def __init__(self, office: Office, address: str = "http://testserver") -> None:
-        self.client = TestClient(create_app(office.desk), base_url=address, raise_server_exceptions=False)
+    def __init__(self, office: Office, address: str = "http://testserver", workers: Pool | None = None) -> None:
+        application = create_app(office.desk, workers=workers)
+        self.client = TestClient(application, base_url=address, raise_server_exceptions=False)
         self.token = ""
 
     def sign_in(self, name: str, password: str = PASSWORD) -> Any:

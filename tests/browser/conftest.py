@@ -1,6 +1,7 @@
 """A server over a demo workspace, and the real page in headless Chromium."""
 
 import multiprocessing
+import os
 import re
 import shutil
 import socket
@@ -26,6 +27,7 @@ FLAGS = (
     "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage", "--window-size=1280,800",
 )  # fmt: skip
 PATIENCE = 60
+WORKERS = int(os.environ.get("KALENDOR_WORKERS", "0"))
 SERVERS = multiprocessing.get_context("forkserver")
 SERVERS.set_forkserver_preload(["uvicorn", "kalendor.api.app", "kalendor.desk.editions.inbox", "kalendor.intake.apart"])
 _PORT: list[int] = []
@@ -47,8 +49,8 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
-def _serve(workspace: Path, port: int, with_mail: bool) -> None:
-    serve_workspace(workspace, Reach("127.0.0.1", port), with_mail)
+def _serve(workspace: Path, port: int, with_mail: bool, workers: int) -> None:
+    serve_workspace(workspace, Reach("127.0.0.1", port, workers=workers), with_mail)
 
 
 def _port() -> int:
@@ -64,10 +66,10 @@ def _port() -> int:
     return _PORT[0]
 
 
-def serving(workspace: Path, with_mail: bool = False) -> Iterator[str]:
+def serving(workspace: Path, with_mail: bool = False, workers: int = WORKERS) -> Iterator[str]:
     """The address of a server over a workspace, in a process that has the program loaded already."""
     port = _port()
-    server = SERVERS.Process(target=_serve, args=(workspace, port, with_mail), daemon=True)
+    server = SERVERS.Process(target=_serve, args=(workspace, port, with_mail, workers), daemon=True)
     server.start()
     address = f"http://127.0.0.1:{port}"
     try:

@@ -1,5 +1,7 @@
 """What is remembered of earlier work: bounded in bytes, weighed with all it pins, the least recently used going first."""
 
+import threading
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
 
@@ -78,3 +80,37 @@ class _Stranger:
 
 def test_what_is_not_ours_is_not_looked_into() -> None:
     assert list(pieces_of(_Stranger(np.zeros(9)))) == []
+
+
+def test_what_several_threads_ask_for_at_once_is_made_once_and_given_to_all() -> None:
+    for most in (1 << 20, 0):  # also where there is no room to keep it
+        memory, made, begun = Memory(most), list[int](), threading.Event()
+
+        def make(made: list[int] = made, begun: threading.Event = begun) -> Any:
+            made.append(1)
+            begun.wait(10)
+            return np.zeros(1000, dtype=np.uint8)
+
+        with ThreadPoolExecutor(8) as pool:
+            asked = [pool.submit(memory, A, make) for _ in range(8)]
+            while not made:
+                pass
+            begun.set()
+            found = {id(one.result()) for one in asked}
+        assert len(made) == 1 or not most
+        assert len(found) == len(made)
+
+
+def test_where_making_fails_each_of_the_others_tries_itself() -> None:
+    memory, made = Memory(1 << 20), list[int]()
+
+    def make() -> Any:
+        made.append(len(made))
+        if len(made) < 4:
+            raise ValueError
+        return np.zeros(10, dtype=np.uint8)
+
+    with ThreadPoolExecutor(4) as pool:
+        asked = [pool.submit(memory, A, make) for _ in range(4)]
+    assert sum(one.exception() is not None for one in asked) == 3
+    assert sum(one.exception() is None for one in asked) == 1

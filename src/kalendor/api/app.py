@@ -30,8 +30,13 @@ from kalendor.api.desk import AtDesk
 from kalendor.api.guards import Guarded, Leaving
 from kalendor.api.page import page_folder, serve_page
 from kalendor.api.problems import PROBLEMS, Unexpected, explain_errors
+from kalendor.api.resting import Resting
 from kalendor.api.signing_in import Attempts
 from kalendor.api.strict import known_parameters
+from kalendor.api.workers.marking import Marked
+from kalendor.api.workers.pool import Pool
+from kalendor.api.workers.reading import InNotation, hand_back_writing
+from kalendor.api.workers.spread import Spread
 from kalendor.demo.workspace import build
 from kalendor.desk.desk import Desk
 from kalendor.desk.jobs import Jobs
@@ -61,9 +66,36 @@ def create_app(
     port: int | None = None,
     behind_proxy: bool = False,
     guarded: bool = False,
+    workers: Pool | None = None,
 ) -> FastAPI:
     """The application over a desk; it answers only requests for `hosts`, loopback names where left out, and `port`, where it is
-    known and no proxy stands at another. `guarded`: others can reach it, and nobody comes in without an account."""
+    known and no proxy stands at another. `guarded`: others can reach it, and nobody comes in without an account. `workers`
+    answer what only reads and computes; without them it does all by itself."""
+    app = _routed(desk)
+    app.state.sessions = Sessions(desk, port, guarded)
+    app.state.behind_proxy = behind_proxy
+    app.state.attempts = Attempts()
+    app.state.stopping = Event()  # set when the server stops, for answers that would go on for ever
+    app.add_middleware(Spread, marked=Marked.of(ROUTERS), workers=workers)
+    app.add_middleware(Access, sessions=app.state.sessions)
+    app.add_middleware(Unexpected)
+    app.add_middleware(Guarded, hosts=LOOPBACK | (hosts or set()), port=None if behind_proxy else port)
+    serve_page(app, page_folder(), desk.accounts.any)
+    describe_answers(app)
+    return app
+
+
+def worker_app(desk: Desk) -> FastAPI:
+    """The application of a worker process over a desk that only reads; who may ask what was checked by the server."""
+    app = _routed(desk)
+    hand_back_writing(app)
+    app.add_middleware(InNotation, desk=desk)
+    app.add_middleware(Unexpected)
+    return app
+
+
+def _routed(desk: Desk) -> FastAPI:
+    """All routes over a desk, and what any process that answers them needs."""
     app = FastAPI(
         title="Kalendor",
         version=VERSION,
@@ -76,18 +108,10 @@ def create_app(
     )
     app.state.desk = desk
     app.state.jobs = Jobs()
-    app.state.sessions = Sessions(desk, port, guarded)
-    app.state.behind_proxy = behind_proxy
-    app.state.attempts = Attempts()
-    app.state.stopping = Event()  # set when the server stops, for answers that would go on for ever
     explain_errors(app)
     app.add_middleware(EditionCaching)
     app.add_middleware(Leaving)
-    app.add_middleware(Access, sessions=app.state.sessions)
-    app.add_middleware(Unexpected)
-    app.add_middleware(Guarded, hosts=LOOPBACK | (hosts or set()), port=None if behind_proxy else port)
+    app.add_middleware(Resting, desk=desk)
     for one in ROUTERS:
         app.include_router(one)
-    serve_page(app, page_folder(), desk.accounts.any)
-    describe_answers(app)
     return app

@@ -8,12 +8,12 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.jobs import Jobs
 
 
-def _desk(request: Request) -> Desk:
+async def _desk(request: Request) -> Desk:
     desk: Desk = request.app.state.desk
     return desk
 
 
-def _jobs(request: Request) -> Jobs:
+async def _jobs(request: Request) -> Jobs:
     jobs: Jobs = request.app.state.jobs
     return jobs
 

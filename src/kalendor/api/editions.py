@@ -25,6 +25,7 @@ from kalendor.api.pieces import Place as At
 from kalendor.api.pieces import Seen, add_pieces, as_json
 from kalendor.api.sheet_models import SheetView
 from kalendor.api.sheet_view import sheet_view
+from kalendor.api.workers.marking import in_worker
 from kalendor.core.groupings.cadence_periods import Recurring
 from kalendor.core.sheet.moves import Place, paths
 from kalendor.core.sheet.sheet import Sheet
@@ -57,6 +58,7 @@ SETTLED_AT_ONCE = 12
 
 
 @router.get("/board")
+@in_worker
 def the_board(desk: AtDesk, calendar: str | None = None, every: Grain = "month", back: Back = 0) -> models.BoardView:
     """Return the board: reports by period, from what is known without comparing editions again."""
     return board_view(desk, board(desk, calendar, every, back))
@@ -185,6 +187,7 @@ def list_editions(desk: AtDesk, report: int | None = None) -> list[models.Editio
 
 
 @router.get("/editions/{id}")
+@in_worker
 def one_edition(desk: AtDesk, id: int) -> models.EditionView:
     """Return an edition with its headline and brief."""
     found = opened(desk, id)
@@ -194,6 +197,7 @@ def one_edition(desk: AtDesk, id: int) -> models.EditionView:
 
 
 @router.get("/editions/{id}/sheet", response_model=SheetView)
+@in_worker
 def edition_sheet(desk: AtDesk, id: int, seen: Seen) -> Response:
     """Return an edition's sheet as it was issued."""
     found = opened(desk, id)
@@ -210,6 +214,7 @@ def edition_document(desk: AtDesk, id: int) -> Response:
 
 
 @router.get("/editions/{id}/file", response_class=Response)
+@in_worker
 def edition_as_file(desk: AtDesk, id: int, format: str = "pdf", shape: str | None = None) -> Response:
     """Export an edition as a file."""
     file = edition_file(desk, id, format, shape)
@@ -236,6 +241,7 @@ def _compared(desk: Desk, id: int, against: int | None) -> _Compared:
 
 
 @router.get("/editions/{id}/moved")
+@in_worker
 def what_moved(desk: AtDesk, id: int, against: int | None = None) -> models.WhatMoved:
     """Return the cells that differ between an edition and another one, or the current sheet."""
     one = _compared(desk, id, against)
@@ -243,6 +249,7 @@ def what_moved(desk: AtDesk, id: int, against: int | None = None) -> models.What
 
 
 @router.get("/editions/{id}/moved/causes")
+@in_worker
 def why_it_moved(desk: AtDesk, id: int, against: int | None = None) -> list[models.MovedCause]:
     """Return what each cause changed on the whole sheet, with all late records in one list."""
     one = _compared(desk, id, against)
@@ -250,6 +257,7 @@ def why_it_moved(desk: AtDesk, id: int, against: int | None = None) -> list[mode
 
 
 @router.get("/editions/{id}/moved/cell")
+@in_worker
 def what_moved_in(
     desk: AtDesk,
     id: int,
@@ -299,7 +307,7 @@ class EditionSheet:
         return edition_trail(self.desk, opened(self.desk, self.id), cell, worded)
 
 
-def _shown(desk: AtDesk, id: int) -> EditionSheet:
+async def _shown(desk: AtDesk, id: int) -> EditionSheet:
     return EditionSheet(desk, id)
 
 

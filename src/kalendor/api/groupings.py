@@ -10,6 +10,7 @@ from kalendor.api import grouping_models as models
 from kalendor.api.desk import AtDesk
 from kalendor.api.downloads import attachment, whole
 from kalendor.api.revisions import Expected, tagged
+from kalendor.api.workers.marking import in_worker
 from kalendor.core.values.days import day_label
 from kalendor.definitions.buckets import Buckets
 from kalendor.definitions.calendar import Calendar, Table
@@ -124,6 +125,7 @@ def redo(desk: AtDesk, response: Response, expected: Expected, id: int) -> model
 
 
 @router.post("/groupings/{id}/impact")
+@in_worker
 def moved_by(desk: AtDesk, id: int, document: Document) -> list[impact.Impact]:
     """Preview which reports a change would affect, and by how much."""
     before = grouping_at(desk, id)
@@ -131,6 +133,7 @@ def moved_by(desk: AtDesk, id: int, document: Document) -> list[impact.Impact]:
 
 
 @router.post("/look/tree")
+@in_worker
 def look_at_tree(
     desk: AtDesk, document: Annotated[Tree, Body()], source: str | None = None, column: str | None = None
 ) -> models.TreeLookView:
@@ -144,6 +147,7 @@ def look_at_tree(
 
 
 @router.post("/look/calendar")
+@in_worker
 def look_at_calendar(
     desk: AtDesk, document: Annotated[Calendar, Body()], source: str | None = None, column: str | None = None
 ) -> models.CalendarLookView:
@@ -155,6 +159,7 @@ def look_at_calendar(
 
 
 @router.post("/look/buckets")
+@in_worker
 def look_at_buckets(
     desk: AtDesk,
     document: Annotated[Buckets, Body()],
@@ -208,6 +213,7 @@ def grouping_file(desk: AtDesk, id: int) -> Response:
 
 
 @router.get("/choices")
+@in_worker
 def list_choices(
     desk: AtDesk, kind: Literal["tree", "calendar", "buckets"], source: str, column: str
 ) -> list[models.ChoiceView]:

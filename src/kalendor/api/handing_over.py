@@ -11,6 +11,7 @@ from kalendor.api.downloads import attachment, whole
 from kalendor.api.job_view import SOON, job_view
 from kalendor.api.models import JobView
 from kalendor.api.strict import BaseModel
+from kalendor.api.workers.marking import in_worker
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.definitions.bundle import Bundle
 from kalendor.definitions.document import read_json
@@ -74,6 +75,7 @@ def _sent(file: TakenAway) -> Response:
 
 
 @router.get("/reports/{id}/file", response_class=Response)
+@in_worker
 def sheet_file(desk: AtDesk, id: int, format: str = "csv", shape: Shape = None) -> Response:
     """Export a report's sheet as a file."""
     return _sent(taken_away(desk, report_at(desk, id), format, shape))
@@ -128,18 +130,21 @@ def job_file(jobs: AtJobs, id: str) -> Response:
 
 
 @router.get("/reports/{id}/preview")
+@in_worker
 def preview(desk: AtDesk, id: int, format: str = "pdf", shape: Shape = None) -> Preview:
     """Preview a report's file."""
     return previewed(desk, report_at(desk, id), format, shape)
 
 
 @router.get("/reports/{id}/preview.png", response_class=Response)
+@in_worker
 def preview_picture(desk: AtDesk, id: int, revision: int = 0) -> Response:
     """Return the first page of a report as a PNG; `revision` keeps caches apart."""
     return Response(first_page(handover(desk, report_at(desk, id), True)), media_type="image/png")
 
 
 @router.get("/reports/{id}/headline")
+@in_worker
 def report_headline(desk: AtDesk, id: int) -> HeadlineView:
     """Return the headline of a report's sheet."""
     report = report_at(desk, id)

@@ -12,6 +12,7 @@ from kalendor.api.downloads import attachment
 from kalendor.api.sheet_view import InView, chosen_view, like_view, lines_view, listed_records
 from kalendor.api.strict import BaseModel
 from kalendor.api.trail_view import drivers_view, records_view, trail_view
+from kalendor.api.workers.marking import in_worker
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
 from kalendor.core.values.keys import Key
@@ -52,7 +53,7 @@ class Shown(Protocol):
         ...
 
 
-def in_view(
+async def in_view(
     at: Annotated[int, Query(ge=0)] = 0,
     open: Annotated[int, Query(ge=0)] = 99,
     first: Annotated[int, Query(ge=0)] = 0,
@@ -79,21 +80,25 @@ def add_pieces(router: APIRouter, prefix: str, found: Callable[..., Any]) -> Non
 
 def _add_lines(router: APIRouter, path: str, found: Any) -> None:
     @router.post(f"{path}/lines", response_model=sheets.LinesView)
+    @in_worker
     def sheet_lines(key: str, asked: sheets.LinesAsked, shown: Shown = found) -> Response:
         """Return the cells of some lines of a sheet that was requested before; 409 if that sheet is no longer cached."""
         return as_json(lines_view(shown.sheet(key), asked))
 
     @router.post(f"{path}/listed")
+    @in_worker
     def sheet_listed(key: str, asked: sheets.ListedAsked, shown: Shown = found) -> list[list[str]]:
         """Return some of the records listed under a line, one text for each column. 409 as for lines."""
         return listed_records(shown.sheet(key), asked)
 
     @router.post(f"{path}/chosen")
+    @in_worker
     def sheet_chosen(key: str, asked: sheets.ChosenAsked, shown: Shown = found) -> sheets.ChosenView:
         """Add up a block of cells exactly, and return it as text to copy. 409 as for lines."""
         return chosen_view(shown.sheet(key), asked)
 
     @router.post(f"{path}/like")
+    @in_worker
     def sheet_like_periods(key: str, asked: sheets.LikeAsked, shown: Shown = found) -> sheets.LikeView:
         """Return the latest period's numbers and what they are compared with. 409 as for lines."""
         return like_view(shown.definition(key), shown.sheet(key), asked)
@@ -101,6 +106,7 @@ def _add_lines(router: APIRouter, path: str, found: Any) -> None:
 
 def _add_trail(router: APIRouter, path: str, found: Any) -> None:
     @router.get(f"{path}/trail", response_model=trails.TrailView)
+    @in_worker
     def trail(key: str, figure: str, line: Place = 0, column: Place = 0, shown: Shown = found) -> Response:
         """Explain a number; 409 if the sheet is no longer cached."""
 
@@ -112,6 +118,7 @@ def _add_trail(router: APIRouter, path: str, found: Any) -> None:
         return Response(shown.answer(name("trail", figure, line, column), told), media_type="application/json")
 
     @router.get(f"{path}/drivers")
+    @in_worker
     def drivers(
         key: str, figure: str, line: Place = 0, column: Place = 0, shown: Shown = found
     ) -> list[trails.DriversView]:
@@ -122,6 +129,7 @@ def _add_trail(router: APIRouter, path: str, found: Any) -> None:
 
 def _add_records(router: APIRouter, path: str, found: Any) -> None:
     @router.get(f"{path}/records")
+    @in_worker
     def records(
         key: str,
         figure: str,
@@ -141,6 +149,7 @@ def _add_records(router: APIRouter, path: str, found: Any) -> None:
             return records_view(known, part, start, count, sort, desc, search)
 
     @router.get(f"{path}/records/file", response_class=Response)
+    @in_worker
     def records_file(key: str, figure: str, line: Place = 0, column: Place = 0, shown: Shown = found) -> Response:
         """Export all records behind a number as delimited text, in file order."""
         with shown.reading():

@@ -19,6 +19,7 @@ from kalendor.api.edition_view import edition_view, lines_of, moved_view
 from kalendor.api.pieces import Seen, add_pieces
 from kalendor.api.sheet_models import SheetView
 from kalendor.api.sheet_view import sheet_view
+from kalendor.api.workers.marking import in_worker
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
 from kalendor.core.values.keys import Key
@@ -155,7 +156,7 @@ def _by_link(desk: AtDesk, secret: str) -> Reading:
     return _ByLink(desk, desk.links.by_secret(secret, desk.today()))
 
 
-def _issued(desk: AtDesk) -> Reading:
+async def _issued(desk: AtDesk) -> Reading:
     return _Issued(desk)
 
 
@@ -197,6 +198,7 @@ def _add_taking_away(router: APIRouter, read_by: Any, named: Any) -> None:
     """What moved between editions, and an edition as a file."""
 
     @router.get("/editions/{id}/moved", dependencies=[named])
+    @in_worker
     def read_moved(id: int, against: int, read: Reading = read_by) -> models.WhatMoved:
         """Return the cells that differ from another edition that may be read."""
         shown, other = allowed(read, id), allowed(read, against)
@@ -204,13 +206,14 @@ def _add_taking_away(router: APIRouter, read_by: Any, named: Any) -> None:
         return moved_view(moved(read.desk, first.id, last.id), last.id == id, first.named, last.named)
 
     @router.get("/editions/{id}/file", response_class=Response, dependencies=[named])
+    @in_worker
     def read_file(id: int, format: str = "pdf", shape: str | None = None, read: Reading = read_by) -> Response:
         """Export an edition as a file."""
         file = edition_file(read.desk, allowed(read, id).id, format, shape)
         return Response(file.content, media_type=file.media, headers={"Content-Disposition": attachment(file.name)})
 
 
-def _add_reading(router: APIRouter, reading: Callable[..., Reading]) -> None:
+def _add_reading(router: APIRouter, reading: Callable[..., Any]) -> None:
     """The routes by which editions are read, those that `reading` allows; none of them changes anything."""
     read_by = Depends(reading)
 
@@ -249,7 +252,7 @@ def _add_reading(router: APIRouter, reading: Callable[..., Reading]) -> None:
 
     _add_taking_away(router, read_by, named)
 
-    def shown(id: int, read: Reading = read_by, _: None = named) -> Any:
+    async def shown(id: int, read: Reading = read_by, _: None = named) -> Any:
         return _ReadSheet(read, id)
 
     add_pieces(router, "/editions/{id}", shown)

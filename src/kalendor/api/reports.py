@@ -3,8 +3,9 @@
 import json
 from collections.abc import Callable
 from contextlib import AbstractContextManager
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from typing import Annotated, Literal, cast
+from urllib.parse import urlencode
 
 from fastapi import APIRouter, File, Response, UploadFile
 from pydantic import TypeAdapter
@@ -16,6 +17,8 @@ from kalendor.api.downloads import whole
 from kalendor.api.pieces import Seen, add_pieces, as_json
 from kalendor.api.revisions import Expected, tagged
 from kalendor.api.sheet_view import InView, sheet_view
+from kalendor.api.workers.marking import in_worker
+from kalendor.api.workers.spread import continued
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
 from kalendor.core.values.keys import Key
@@ -78,6 +81,7 @@ def archive(desk: AtDesk, id: int, asked: models.Archived) -> None:
 
 
 @router.get("/reports/{id}/glance")
+@in_worker
 def report_glance(desk: AtDesk, id: int) -> models.GlanceView:
     """Return a report's key number and trend, or why it cannot be computed."""
     report = report_at(desk, id)
@@ -91,12 +95,14 @@ def report_glance(desk: AtDesk, id: int) -> models.GlanceView:
 
 
 @router.get("/reports/{id}/mixed", response_model_exclude_defaults=True)
+@in_worker
 def ways_out_of_mixed(desk: AtDesk, id: int, figure: str) -> list[WayOut]:
     """Return what can be done about a figure whose amounts are in several units, such as currencies."""
     return ways_out(desk, report_at(desk, id), figure)
 
 
 @router.post("/reports/tried")
+@in_worker
 def try_report(desk: AtDesk, document: Report) -> models.Tried:
     """Validate a report; returns what is wrong, or nothing. Saves nothing."""
     try:
@@ -107,6 +113,7 @@ def try_report(desk: AtDesk, document: Report) -> models.Tried:
 
 
 @router.post("/reports/tried/sheet", response_model=sheets.SheetView)
+@in_worker
 def try_sheet(desk: AtDesk, seen: Seen, document: Report) -> Response:
     """Return the sheet of an unsaved report."""
     return as_json(_seen(desk, document, seen))
@@ -168,29 +175,30 @@ def edit(
         stored = desk.definitions.save(id, document, desk.now(), expected)
     else:
         stored = (desk.definitions.undo if step == "undo" else desk.definitions.redo)(id, expected)
-    return _edited(desk, stored, seen)
+    return _edited(id, stored, seen)
 
 
 @router.post("/reports/{id}/gather", response_model=sheets.EditView)
 def gather_lines(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: models.Gathering) -> Response:
     """Gather lines into a category. The report and its tree are changed, and undone, together."""
-    return _edited(desk, gather(desk, id, asked.entry, asked.values, asked.label, expected), seen)
+    return _edited(id, gather(desk, id, asked.entry, asked.values, asked.label, expected), seen)
 
 
 @router.post("/reports/{id}/rename", response_model=sheets.EditView)
 def rename_line(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: models.Renaming) -> Response:
     """Rename a line or column; undone as one change."""
     place = Place(asked.entry, asked.path, asked.across)
-    return _edited(desk, rename(desk, id, place, asked.label, asked.every, expected), seen)
+    return _edited(id, rename(desk, id, place, asked.label, asked.every, expected), seen)
 
 
 @router.post("/reports/{id}/ungroup", response_model=sheets.EditView)
 def ungroup_line(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: sheets.Ungrouping) -> Response:
     """Ungroup a category: its members take its place; undone as one change."""
-    return _edited(desk, ungroup(desk, id, asked.entry, asked.path, expected), seen)
+    return _edited(id, ungroup(desk, id, asked.entry, asked.path, expected), seen)
 
 
 @router.get("/reports/{id}/over")
+@in_worker
 def columns_over(desk: AtDesk, id: int, source: str) -> list[Needed]:
     """List the columns a report uses, each with its most likely match in another source."""
     return needed(desk, report_at(desk, id), _source(desk, source))
@@ -200,7 +208,7 @@ def columns_over(desk: AtDesk, id: int, source: str) -> list[Needed]:
 def put_report_over(desk: AtDesk, expected: Expected, id: int, seen: Seen, asked: sheets.OtherSource) -> Response:
     """Move the report to another source, replacing each column as given. Can be undone."""
     body = put_over(desk, report_at(desk, id), _source(desk, asked.source), asked.columns)
-    return _edited(desk, desk.definitions.save(id, body, desk.now(), expected), seen)
+    return _edited(id, desk.definitions.save(id, body, desk.now(), expected), seen)
 
 
 def _source(desk: Desk, name: str) -> Source:
@@ -211,24 +219,35 @@ def _source(desk: Desk, name: str) -> Source:
 
 
 @router.post("/reports/{id}/sheets/{key}/narrowed")
+@in_worker
 def narrowed_by(desk: AtDesk, id: int, key: str, asked: sheets.Narrowing) -> sheets.ConditionView:
     """Return the condition that keeps or leaves out some lines or columns; 409 if the sheet is no longer cached."""
     report = report_at(desk, id)
     return sheets.ConditionView(sql=narrowed(desk, report, key, asked.down, asked.places, asked.depth, asked.keep))
 
 
-def _edited(desk: Desk, stored: Stored, seen: InView) -> Response:
+def _edited(id: int, stored: Stored, seen: InView) -> Response:
+    """The answer to a change that was saved: the report, its sentence and its sheet, worked out by a worker."""
     report = _view(Response(), stored).model_dump_json(exclude_defaults=True, by_alias=True)
+    view = urlencode({field.name: getattr(seen, field.name) for field in fields(seen)})
+    return continued(f"/api/reports/{id}/saved?{view}", report.encode(), {"ETag": f'"{stored.revision}"'})
+
+
+@router.post("/reports/{id}/saved", response_model=sheets.EditView, include_in_schema=False)
+@in_worker
+def saved(desk: AtDesk, id: int, seen: Seen, report: models.ReportView) -> Response:
+    """Return a report that was saved with its sentence and sheet, as answer to the change."""
+    document, again = report.document, report.model_dump_json(exclude_defaults=True, by_alias=True)
     try:
-        words = _SHOWN.dump_json(shown(desk, cast(Report, stored.body))).decode()
+        words = _SHOWN.dump_json(shown(desk, document)).decode()
     except KalendorError:
         words = "null"  # a source that cannot be read has no words for its columns; the change stands
     try:
-        sheet, fault = _seen(desk, cast(Report, stored.body), seen).model_dump_json(), '""'
+        sheet, fault = _seen(desk, document, seen).model_dump_json(), '""'
     except KalendorError as error:
         sheet, fault = "null", json.dumps(str(error))
-    content = f'{{"report":{report},"sentence":{words},"sheet":{sheet},"fault":{fault}}}'
-    return Response(content, media_type="application/json", headers={"ETag": f'"{stored.revision}"'})
+    content = f'{{"report":{again},"sentence":{words},"sheet":{sheet},"fault":{fault}}}'
+    return Response(content, media_type="application/json")
 
 
 def _seen(desk: Desk, report: Report, seen: InView) -> sheets.SheetView:
@@ -237,6 +256,7 @@ def _seen(desk: Desk, report: Report, seen: InView) -> sheets.SheetView:
 
 
 @router.get("/reports/{id}/sheet", response_model=sheets.SheetView)
+@in_worker
 def sheet(desk: AtDesk, id: int, seen: Seen) -> Response:
     """Return a report's current sheet."""
     return as_json(_seen(desk, report_at(desk, id), seen))
@@ -274,7 +294,7 @@ class _ReportSheet:
         return trail_at(self.desk, report_at(self.desk, self.id), key, cell, worded)
 
 
-def _shown(desk: AtDesk, id: int) -> _ReportSheet:
+async def _shown(desk: AtDesk, id: int) -> _ReportSheet:
     return _ReportSheet(desk, id)
 
 

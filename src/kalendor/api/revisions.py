@@ -12,7 +12,7 @@ def tagged(response: Response, revision: int) -> None:
     response.headers["ETag"] = f'"{revision}"'
 
 
-def _expected(if_match: Annotated[str | None, Header()] = None) -> int | None:
+async def _expected(if_match: Annotated[str | None, Header()] = None) -> int | None:
     """The revision that a change was made to; None where it does not say.
 
     Raises RevisionError for a tag that no revision bears.

@@ -6,6 +6,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from kalendor.api.desk import AtDesk
+from kalendor.api.workers.marking import in_worker
 from kalendor.definitions.figure import Figure
 from kalendor.definitions.report import Report
 from kalendor.desk.offered import offered
@@ -57,12 +58,14 @@ class HeardText(BaseModel):
 
 
 @router.post("/sentence")
+@in_worker
 def sentence_of(desk: AtDesk, document: Report) -> Worded:
     """Write a report as its sentence, in pieces that name the part of the definition each one words."""
     return worded(desk, document)
 
 
 @router.post("/sentence/read")
+@in_worker
 def read_sentence(desk: AtDesk, asked: Typed) -> HeardText:
     """Read a typed sentence. Saves nothing."""
     return HeardText(
@@ -72,24 +75,28 @@ def read_sentence(desk: AtDesk, asked: Typed) -> HeardText:
 
 
 @router.post("/sentence/phrases")
+@in_worker
 def phrases_to_add(desk: AtDesk, asked: Added) -> list[Phrase]:
     """List phrases that can be added to a report and match a text."""
     return offered(desk, asked.document, asked.text)
 
 
 @router.post("/sentence/clauses")
+@in_worker
 def clauses_of_condition(condition: Condition) -> Clauses | None:
     """Return a condition as comparisons for a form; null if it is not made of such."""
     return clauses_of(condition.sql)
 
 
 @router.post("/sentence/condition")
+@in_worker
 def condition_of_clauses(clauses: Clauses) -> Condition:
     """Return comparisons as a condition in SQL."""
     return Condition(sql=sql_of_clauses(clauses))
 
 
 @router.post("/sentence/names")
+@in_worker
 def names_of_figures(asked: Renamed) -> list[str]:
     """Return a figure's name after each change: an automatic name follows the change, a given name stays."""
     before, *after = (figure.model_dump(by_alias=True, exclude_none=True) for figure in (asked.before, *asked.after))
@@ -97,6 +104,7 @@ def names_of_figures(asked: Renamed) -> list[str]:
 
 
 @router.get("/sentence/examples")
+@in_worker
 def sentence_examples(desk: AtDesk, source: str) -> list[str]:
     """List example sentences for a source."""
     return examples(known_names(desk, source))

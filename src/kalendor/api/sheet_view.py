@@ -184,10 +184,9 @@ def _widths(figure: ShownFigure, count: int, lines: Index, columns: Index) -> li
     if cells.kind not in NUMERIC:
         longest = [max((len(t) for t in texts(cells.take(at[:, c]))), default=0) for c in range(len(columns))]
         return [min(WIDEST, n) for n in longest]
-    blank = cells.blanks[at]
+    values = cells.values[at] if cells.blank is None else np.where(cells.blank[at], 0, cells.values[at])
     found = []
-    for ends in (np.min, np.max):
-        extreme = ends(np.where(blank, 0, cells.values[at]), axis=0)
+    for extreme in (values.min(axis=0), values.max(axis=0)):
         column = Column(cells.kind, extreme, None, cells.places)
         found.append([len(shown_number(_decimal(column, i), figure)) for i in range(len(columns))])
     return [max(low, high, marked) for low, high in zip(*found, strict=True)]

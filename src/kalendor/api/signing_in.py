@@ -128,12 +128,12 @@ class Attempts:
         return max(0.0, at + pause - self._clock()) if count >= free else 0.0
 
 
-def _caller(request: Request) -> Caller:
+async def _caller(request: Request) -> Caller:
     found: Caller = request.scope[CALLER] if CALLER in request.scope else Caller("", None)
     return found
 
 
-def _sessions(request: Request) -> Sessions:
+async def _sessions(request: Request) -> Sessions:
     found: Sessions = request.app.state.sessions
     return found
 

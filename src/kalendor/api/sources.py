@@ -12,6 +12,7 @@ from kalendor.api.fed_view import fed_view
 from kalendor.api.intake_view import intake_view
 from kalendor.api.job_view import SOON, job_view
 from kalendor.api.proposal_view import proposal_view
+from kalendor.api.workers.marking import in_worker
 from kalendor.core.formulas import texts
 from kalendor.core.formulas.expressions import names_in
 from kalendor.core.values.columns import Column, Records
@@ -171,6 +172,7 @@ def rename_source(desk: AtDesk, id: int, asked: models.NewName) -> models.Source
 
 
 @router.get("/sources/{id}/values")
+@in_worker
 def column_values(desk: AtDesk, id: int, column: str) -> list[models.ValueCount]:
     """List a column's distinct values, most common first."""
     records = complete(desk, desk.sources.one(id)).records
@@ -242,12 +244,14 @@ def save_made(desk: AtDesk, id: int, made: list[MadeColumn]) -> models.SourceVie
 
 
 @router.get("/sources/{id}/match/{other}")
+@in_worker
 def match_by(desk: AtDesk, id: int, other: int) -> Match:
     """Propose the columns by which two sources match."""
     return guessed_match(desk, desk.sources.one(id), desk.sources.one(other))
 
 
 @router.post("/sources/{id}/made/try")
+@in_worker
 def try_made(desk: AtDesk, id: int, made: MadeColumn) -> models.MadeTried:
     """Try a made column on the source's records. Saves nothing."""
     source = desk.sources.one(id)

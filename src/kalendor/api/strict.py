@@ -15,7 +15,7 @@ class BaseModel(pydantic.BaseModel):
     model_config = ConfigDict(extra="forbid")
 
 
-def known_parameters(request: Request) -> None:
+async def known_parameters(request: Request) -> None:
     """Raises DefinitionError for a query parameter that the route does not have."""
     route = request.scope.get("route")
     if not isinstance(route, APIRoute):

@@ -1,6 +1,7 @@
 """The desk: a workspace with its clock and what it remembers; the use cases work on it."""
 
 import os
+from collections import defaultdict
 from collections.abc import Callable
 from datetime import date, datetime
 from pathlib import Path
@@ -28,22 +29,27 @@ from kalendor.store.workspace import Workspace
 
 CLOCK = "clock"
 MEMORY_BYTES = 1 << 30
-
-
 ANSWERS_BYTES = 64 << 20
+REST_BYTES = 24 << 20
 
 
 class Desk:
     """An open workspace at work. The demo's clock stands still; any other goes with the machine's.
 
+    `reads_only`: nothing is written to the workspace (see `Workspace`). `remembers` bounds in bytes what was worked out and is kept.
     `readers` read files: in processes of their own where a server stands, in this one for files that the product made.
-    `deliver_to` are the folders beneath which editions may be put. `memory` and `sheets` may be asked by any thread; `lock` guards `waiting` and `keeping` where two look at both. `dictionaries` are the latest of each source, `briefs` of each report, by its id.
+    `deliver_to` are the folders beneath which editions may be put. `memory` and `sheets` may be asked by any thread; `lock` guards `waiting` and `keeping` where two look at both. `dictionaries` are the latest of each source, each made under its lock in `naming`, `briefs` of each report, by its id.
     """
 
     def __init__(
-        self, folder: Path, now: Callable[[], datetime] | None = None, readers: Here | Apart | None = None
+        self,
+        folder: Path,
+        now: Callable[[], datetime] | None = None,
+        readers: Here | Apart | None = None,
+        reads_only: bool = False,
+        remembers: int = MEMORY_BYTES,
     ) -> None:
-        self.workspace = Workspace(folder)
+        self.workspace = Workspace(folder, reads_only)
         self.sources = Sources(self.workspace)
         self.intakes = Intakes(self.sources)
         self.definitions = Definitions(self.workspace)
@@ -56,12 +62,13 @@ class Desk:
         self.fetches = Fetches(self.workspace)
         self.approvals = Approvals(self.workspace)
         self.schedule_log = ScheduleLog(self.workspace)
-        self.memory = Memory(MEMORY_BYTES)
-        self.plans = Memory(MEMORY_BYTES // 4)
+        self.memory = Memory(remembers)
+        self.plans = Memory(remembers // 4)
         self.sources.damaged = self._forget
-        self.sheets = Memory(MEMORY_BYTES // 4)
+        self.sheets = Memory(remembers // 4)
         self.answers = Answers(ANSWERS_BYTES)
         self.dictionaries: dict[int, tuple[Key, Names]] = {}
+        self.naming: defaultdict[int, Lock] = defaultdict(Lock)
         self.briefs: dict[int, tuple[int, str]] = {}
         self.readers = readers or Here()
         self.waiting: dict[str, Waiting] = {}
@@ -74,6 +81,11 @@ class Desk:
         """Nothing that was worked out from files of the cache is remembered."""
         self.memory.clear()
         self.plans.clear()
+
+    def rest(self) -> None:
+        """Keep only a little of what was worked out, for when nobody asks for anything."""
+        for kept in (self.memory, self.plans, self.sheets):
+            kept.shrink(REST_BYTES)
 
     def now(self) -> datetime:
         """The moment by the workspace's clock."""

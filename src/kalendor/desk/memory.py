@@ -16,7 +16,7 @@ OVERHEAD = 200
 
 
 class Memory:
-    """A bounded memo; `most` is in bytes.
+    """A bounded memo; `most` is in bytes. What several threads ask for at once is made by one of them.
 
     A value is weighed with all that it pins: every array and every long list of texts that can be reached from it, each
     counted once however many values share it. What is remembered is never changed, so it may be handed to any thread; the
@@ -28,12 +28,37 @@ class Memory:
         self._kept: OrderedDict[Key, tuple[Any, list[int]]] = OrderedDict()
         self._pieces: dict[int, _Piece] = {}
         self._held = 0
+        self._making: dict[Key, _Making] = {}
         self._lock = threading.Lock()
 
     def __call__(self, key: Key, make: Callable[[], V]) -> V:
-        """The value remembered under `key`, or the one made now."""
-        found, value = self._looked_up(key)
-        return value if found else self.put(key, make())
+        """The value remembered under `key`, or the one made now; where another thread makes it, that is waited for, and where it
+        fails there, it is made here."""
+        while True:
+            found, value = self._looked_up(key)
+            if found:
+                return value  # type: ignore[no-any-return]
+            with self._lock:
+                other = self._making.get(key)
+                if other is None:
+                    own = self._making[key] = _Making()
+            if other is None:
+                return self._made(key, make, own)
+            other.ended.wait()
+            if other.made:
+                return other.value  # type: ignore[no-any-return]
+
+    def _made(self, key: Key, make: Callable[[], V], making: "_Making") -> V:
+        """Make a value, for this thread and all that wait for it."""
+        try:
+            found, value = self._looked_up(key)  # it may have been made between the two looks
+            making.value = value if found else self.put(key, make())
+            making.made = True
+            return making.value  # type: ignore[no-any-return]
+        finally:
+            with self._lock:
+                del self._making[key]
+            making.ended.set()
 
     def get(self, key: Key) -> Any:
         """What is remembered under a key, or None."""
@@ -81,10 +106,25 @@ class Memory:
             self._pieces.clear()
             self._held = 0
 
+    def shrink(self, to: int) -> None:
+        """Forget values, the least recently used first, until no more than so many bytes are held."""
+        with self._lock:
+            while self._held > to and self._kept:
+                self._let_go(next(iter(self._kept)))
+
     @property
     def held(self) -> int:
         """How many bytes all that is remembered holds."""
         return self._held
+
+
+class _Making:
+    """A value that a thread is making: `made` once `ended`, unless that failed."""
+
+    def __init__(self) -> None:
+        self.ended = threading.Event()
+        self.made = False
+        self.value: Any = None
 
 
 @dataclass

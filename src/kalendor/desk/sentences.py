@@ -91,10 +91,11 @@ def known_names(desk: Desk, source: str, report: Report | None = None) -> Names:
         whole, groupings = complete(desk, found), all_groupings(desk)
         documents = [*groupings.trees.values(), *groupings.calendars.values(), *groupings.bucket_sets.values()]
         stamp = key("names", whole.stamp, [one.digest for one in documents])
-        kept = desk.dictionaries.get(found.id)
-        if kept is None or kept[0] != stamp:
-            kept = stamp, dictionary(whole.records, groupings, found.name)
-            desk.dictionaries[found.id] = kept
+        with desk.naming[found.id]:
+            kept = desk.dictionaries.get(found.id)
+            if kept is None or kept[0] != stamp:
+                kept = stamp, dictionary(whole.records, groupings, found.name)
+                desk.dictionaries[found.id] = kept
     return kept[1] if report is None else with_report(kept[1], report)
 
 

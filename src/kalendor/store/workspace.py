@@ -14,7 +14,7 @@ from contextvars import ContextVar
 from importlib import resources
 from pathlib import Path
 
-from kalendor.errors import KalendorError, StoreError
+from kalendor.errors import KalendorError, StoreError, WriteRefusedError
 from kalendor.store.locks import OrderedLock, Rank
 
 MIGRATIONS = (
@@ -50,10 +50,13 @@ FAULTS = {
 
 
 class Workspace:
-    """An open workspace. Each thread has a connection of its own; writing is done by one at a time."""
+    """An open workspace. Each thread has a connection of its own; writing is done by one at a time.
 
-    def __init__(self, folder: Path) -> None:
-        self.folder = folder
+    With `reads_only`, whatever would change it raises WriteRefusedError.
+    """
+
+    def __init__(self, folder: Path, reads_only: bool = False) -> None:
+        self.folder, self.reads_only = folder, reads_only
         try:
             for part in (folder, folder / "files", folder / "cache"):
                 part.mkdir(parents=True, exist_ok=True)
@@ -61,7 +64,8 @@ class Workspace:
             raise KalendorError(f"{folder}: the workspace cannot be made there ({error.strerror})") from None
         self._local = threading.local()
         self._writing = OrderedLock(Rank.WRITER)
-        self._migrate()
+        if not reads_only:
+            self._migrate()
 
     @property
     def files(self) -> Path:
@@ -91,6 +95,8 @@ class Workspace:
             db.execute("PRAGMA foreign_keys = ON")
             db.execute("PRAGMA synchronous = FULL")
             db.execute("PRAGMA recursive_triggers = ON")  # so that REPLACE deletes no edition either
+            if self.reads_only:
+                db.execute("PRAGMA query_only = ON")
         except sqlite3.DatabaseError as error:
             raise KalendorError(
                 f"{self.folder / 'kalendor.sqlite'}: not a workspace that can be opened ({error})"
@@ -101,8 +107,10 @@ class Workspace:
     def change(self) -> Iterator[sqlite3.Connection]:
         """One transaction: everything in it is kept, or nothing is. A change within a change is part of it.
 
-        Raises StoreError in words where the workspace cannot be written.
+        Raises StoreError in words where the workspace cannot be written, WriteRefusedError where it is only read.
         """
+        if self.reads_only:
+            raise WriteRefusedError
         db = self.db
         if self._changing:
             yield db
@@ -189,7 +197,7 @@ class Workspace:
 
     def write_if_free(self, statement: str, given: Sequence[object]) -> bool:
         """One statement, where nobody writes just now; False where somebody does, for what need not be written each time."""
-        if not self._writing.acquire(blocking=False):
+        if self.reads_only or not self._writing.acquire(blocking=False):
             return False
         try:
             self.db.execute("PRAGMA busy_timeout = 0")

@@ -121,11 +121,11 @@ class Sheet:
         """The rows of headings over the columns, from the outside in, each heading once over all that it heads."""
         heads = self.heads()
         rows = []
+        at = np.array([head.at for head in heads], dtype=np.int64)
         for level in range(len(self.columns.levels)):
             spans: list[tuple[object, str, int]] = []
-            for head in heads:
+            for head, above in zip(heads, self.columns.above(at, level + 1).tolist(), strict=True):
                 label = head.labels[level] if level < len(head.labels) else ""
-                above = int(self.columns.above(np.array([head.at]), level + 1)[0])
                 own: object = above if above >= 0 else ("total", head.at, level)
                 if spans and spans[-1][0] == own:
                     spans[-1] = (own, label, spans[-1][2] + 1)

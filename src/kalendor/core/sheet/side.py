@@ -106,10 +106,13 @@ class Side:
     def row_labels(self) -> list[str]:
         """What each row as shown is called: a total under its group is named for it, the grand total is the Total."""
         headed = set(self.shown.headings().tolist())
-
-        def named(at: int, role: str) -> str:
+        lines = self.shown.lines.tolist()
+        found: list[str] = self.labels[self.shown.lines].tolist()
+        for i, (at, role) in enumerate(zip(lines, self.shown.roles, strict=True)):
             if role == GRAND:
-                return self.total
-            return f"{self.heading(at)} total" if role == SUBTOTAL and at in headed else self.heading(at)
-
-        return [named(at, role) for at, role in zip(self.shown.lines.tolist(), self.shown.roles, strict=True)]
+                found[i] = self.total
+            elif role == SUBTOTAL and at in headed:
+                found[i] = f"{self.heading(at)} total"
+            elif at in self.notes:
+                found[i] = self.heading(at)
+        return found

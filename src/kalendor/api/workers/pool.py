@@ -1,0 +1,199 @@
+"""The worker processes of a server: which of them takes a request, and a new one where one has ended."""
+
+import json
+import logging
+import os
+import shutil
+import socket
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+from collections import OrderedDict
+from contextlib import suppress
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Protocol
+
+import httpx
+
+from kalendor.desk.desk import MEMORY_BYTES
+from kalendor.intake.apart import FRUGAL
+
+MOST_SUBJECTS = 10_000
+AHEAD = 2  # requests by which the usual worker of a subject may be busier than the idlest before that one takes over
+START_SECONDS = 60.0
+POLL_SECONDS = 0.02
+LEAST_MEMORY = 2 << 30
+
+log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True)
+class Bounds:
+    """What each worker may take: bytes of memory of its own, and bytes that it remembers of what was worked out."""
+
+    memory: int
+    remembers: int
+
+
+def usual_bounds(count: int) -> Bounds:
+    """Half of the machine's memory shared by so many workers, at least 2 GiB each; they remember at most 1 GiB each, together no
+    more than a quarter of the machine's memory."""
+    whole = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
+    return Bounds(max(LEAST_MEMORY, whole // 2 // count), min(MEMORY_BYTES, whole // 4 // count))
+
+
+@dataclass(eq=False)
+class Worker:
+    """The way to a worker, and the requests that it works on, in the order in which they came."""
+
+    transport: httpx.AsyncBaseTransport
+    requests: list[object] = field(default_factory=list)
+
+
+@dataclass(eq=False, kw_only=True)
+class _Process(Worker):
+    """A worker process; `ready` once it answers at `path`."""
+
+    process: subprocess.Popen[bytes]
+    path: Path
+    ready: bool = False
+
+    @property
+    def alive(self) -> bool:
+        """Whether the process has not ended."""
+        return self.process.poll() is None
+
+
+class Pool(Protocol):
+    """What requests may be handed to."""
+
+    def chosen(self, subject: str) -> Worker | None:
+        """The worker for a request about a subject; None where none can answer just now."""
+        ...
+
+    def ended(self, worker: Worker) -> None:
+        """Note that a worker ended."""
+        ...
+
+
+class Workers:
+    """Worker processes over a workspace. To be used from the event loop, but for `start` and `close`.
+
+    Requests about one subject go to one worker, where what they rest on is remembered, unless that is busier than another by
+    more than `AHEAD` requests.
+    """
+
+    def __init__(self, workspace: Path, count: int, bounds: Bounds | None = None) -> None:
+        self.workspace, self.count = workspace.resolve(), count
+        self.bounds = bounds or usual_bounds(max(1, count))
+        self._folder = Path(tempfile.mkdtemp(prefix="kalendor-"))  # for this user alone
+        self._workers: list[_Process] = []
+        self._usual: OrderedDict[str, _Process] = OrderedDict()
+        self._lock = threading.Lock()
+        self._started = 0
+        self._closed = False
+
+    def start(self) -> None:
+        """Start the processes; until they can answer, requests are answered by the server's own."""
+        for _ in range(self.count):
+            threading.Thread(target=self._add, daemon=True).start()
+
+    def _add(self) -> None:
+        """Start one more process and wait until it answers."""
+        with self._lock:
+            if self._closed:
+                return
+            self._started += 1
+            worker = self._spawned(self._folder / f"{self._started}.sock")
+            self._workers.append(worker)
+        end = time.monotonic() + START_SECONDS
+        while time.monotonic() < end and worker.alive:
+            if _answers(worker.path):
+                worker.ready = True
+                return
+            time.sleep(POLL_SECONDS)
+        if not self._closed:
+            log.warning("a worker process did not start; the server works with those that did")
+        self._drop(worker)
+
+    def _spawned(self, path: Path) -> _Process:
+        process = subprocess.Popen(
+            [sys.executable, "-m", "kalendor.api.workers.process"],
+            stdin=subprocess.PIPE, start_new_session=True, env={**os.environ, **FRUGAL},
+        )  # fmt: skip
+        told = {"workspace": str(self.workspace), "socket": str(path), **vars(self.bounds)}
+        assert process.stdin is not None
+        with suppress(BrokenPipeError):
+            process.stdin.write(json.dumps(told).encode() + b"\n")
+            process.stdin.flush()
+        transport = httpx.AsyncHTTPTransport(uds=str(path), limits=httpx.Limits(max_connections=None))
+        return _Process(transport, process=process, path=path)
+
+    def chosen(self, subject: str) -> Worker | None:
+        """The worker for a request; None where none can answer just now."""
+        ready = [worker for worker in list(self._workers) if worker.ready and worker.alive]
+        if not ready:
+            return None
+        idlest = min(ready, key=lambda worker: len(worker.requests))
+        usual = self._usual.get(subject)
+        if usual not in ready or len(usual.requests) > len(idlest.requests) + AHEAD:
+            usual = idlest
+        if subject:
+            self._usual[subject] = usual
+            self._usual.move_to_end(subject)
+            if len(self._usual) > MOST_SUBJECTS:
+                self._usual.popitem(last=False)
+        return usual
+
+    def ended(self, worker: Worker) -> None:
+        """Note that a worker ended, and start another in its place."""
+        if self._drop(worker) and not self._closed:
+            log.warning("a worker process ended; another is started")
+            threading.Thread(target=self._add, daemon=True).start()
+
+    def _drop(self, worker: Worker) -> bool:
+        """Whether the worker was among the workers until now."""
+        with self._lock:
+            found = next((one for one in self._workers if one is worker), None)
+            if found is None:
+                return False
+            self._workers.remove(found)
+        found.ready = False
+        _end(found.process)
+        return True
+
+    def close(self) -> None:
+        """End all processes."""
+        self._closed = True
+        with self._lock:
+            ended, self._workers = self._workers, []
+        for worker in ended:
+            _end(worker.process)
+        shutil.rmtree(self._folder, ignore_errors=True)
+
+
+def usual_count() -> int:
+    """As many workers as the process may use cores; none where that is one."""
+    cores = len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
+    return cores if cores > 1 else 0
+
+
+def _answers(path: Path) -> bool:
+    with socket.socket(socket.AF_UNIX) as probe:
+        try:
+            probe.connect(str(path))
+        except OSError:
+            return False
+    return True
+
+
+def _end(process: subprocess.Popen[bytes]) -> None:
+    if process.poll() is None:
+        process.kill()
+    process.wait()
+    if process.stdin is not None:
+        with suppress(OSError):
+            process.stdin.close()
