@@ -8,11 +8,17 @@ from typing import Annotated, Optional
 
 import typer
 
+from kalendor.desk.data_files import data_files
 from kalendor.desk.putting import put
 from kalendor.errors import DefinitionError
 
 DataFiles = Annotated[
-    list[Path], typer.Option("--data", help="A data file; several with the same columns are one source, in order.")
+    list[Path],
+    typer.Option(
+        "--data",
+        callback=data_files,
+        help="A data file, a folder of them or a quoted pattern such as 'sales/**/*.parquet'; several are one source, in order.",
+    ),
 ]
 RecipeFile = Annotated[Optional[Path], typer.Option(help="How the files are read.")]
 Groupings = Annotated[Optional[list[Path]], typer.Option("--with", help="A grouping: tree, calendar or bucket set.")]

@@ -23,6 +23,7 @@ if TYPE_CHECKING:
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 EVERYWHERE = ("0.0.0.0", "::")
 NOT_STARTED = 3  # the exit code of a server that could not begin
+KEPT_ALIVE = 75  # seconds that an unused connection stays open, so that a browser meets none that is just being closed
 WAITED = 3  # seconds for answers on their way when the server stops
 
 
@@ -151,7 +152,7 @@ def _serve(application: "FastAPI", reach: Reach) -> None:
     )
     config = uvicorn.Config(
         application, host=reach.host, port=reach.port, log_level="warning", server_header=False,
-        timeout_graceful_shutdown=WAITED, proxy_headers=reach.behind_proxy, forwarded_allow_ips="127.0.0.1,::1", **certificate,
+        timeout_keep_alive=KEPT_ALIVE, timeout_graceful_shutdown=WAITED, proxy_headers=reach.behind_proxy, forwarded_allow_ips="127.0.0.1,::1", **certificate,
     )  # fmt: skip
     server = Server(config)
     with suppress(KeyboardInterrupt):
