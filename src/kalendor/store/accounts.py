@@ -26,7 +26,7 @@ NOBODY = HASHER.hash("nobody has this password")  # so that a name that is not t
 
 @dataclass(frozen=True)
 class Account:
-    """Somebody who may come in. An analyst may do everything, a reader reads what is issued."""
+    """An account. An analyst may do everything, a reader may read issued editions."""
 
     id: int
     name: str
@@ -36,8 +36,8 @@ class Account:
 
 @dataclass(frozen=True)
 class MachineToken:
-    """A token by which a machine reads what its account may read, until it ends or is withdrawn; one with a source brings
-    files in to that source, and does nothing else."""
+    """A token with which a program may read what its account may read, until it expires or is revoked; one with a source may
+    only import files into that source."""
 
     id: int
     account: str
@@ -55,25 +55,25 @@ class Accounts:
         self.workspace = workspace
 
     def any(self) -> bool:
-        """Whether there is an account; where there is, nobody comes in without one."""
+        """Whether there is an account; if so, everyone must sign in."""
         return bool(
             self.workspace.db.execute("SELECT EXISTS (SELECT 1 FROM account WHERE closed_at IS NULL)").fetchone()[0]
         )
 
     def all(self) -> list[Account]:
-        """All that may come in, by name."""
+        """All open accounts, by name."""
         rows = self.workspace.db.execute("SELECT * FROM account WHERE closed_at IS NULL ORDER BY lower(name)")
         return [_account(row) for row in rows]
 
     def named(self, name: str) -> Account:
-        """An account by its name, capital letters or not; MissingError where there is none."""
+        """An account by its name, ignoring case; MissingError if there is none."""
         row = self._row(name)
         if row is None:
             raise MissingError(f"there is no account named {name!r}")
         return _account(row)
 
     def add(self, name: str, role: str, password: str, at: datetime) -> Account:
-        """A new account.
+        """Create an account.
 
         Raises DefinitionError for a name that is taken or no name, a role that there is not, or a password that is too short.
         """
@@ -94,7 +94,7 @@ class Accounts:
         return self.named(plain)
 
     def set_password(self, name: str, password: str) -> None:
-        """Another password; every session of the account ends."""
+        """Change the password; all sessions of the account end."""
         hashed, account = _hashed(password), self.named(name)
         with self.workspace.change() as db:
             db.execute("UPDATE account SET password = ? WHERE id = ?", (hashed, account.id))
@@ -122,7 +122,7 @@ class Accounts:
             )
 
     def proven(self, name: str, password: str) -> Account | None:
-        """The account of a name, where the password is its own; takes as long for a name that is not there."""
+        """The account of a name if the password is right; takes equally long for unknown names."""
         row = self._row(name)
         try:
             HASHER.verify(NOBODY if row is None else row["password"], password[: LONGEST_PASSWORD + 1])
@@ -133,7 +133,7 @@ class Accounts:
     # -- sessions
 
     def begin(self, account: Account, at: datetime) -> str:
-        """A session's secret, which is told this once."""
+        """Begin a session; returns its secret, which is not stored."""
         secret = secrets.token_urlsafe(32)
         with self.workspace.change() as db:
             db.execute("DELETE FROM session WHERE seen_at < ? OR began_at < ?", (stamp(at - IDLE), stamp(at - LONGEST)))
@@ -144,7 +144,7 @@ class Accounts:
         return secret
 
     def by_session(self, secret: str, at: datetime) -> Account | None:
-        """Whose session it is; None where there is none or it has ended."""
+        """The account of a session; None if there is none or it has expired."""
         row = self.workspace.db.execute(
             "SELECT account.*, seen_at, began_at FROM session JOIN account ON account.id = account_id"
             " WHERE session.secret = ? AND closed_at IS NULL",
@@ -158,12 +158,12 @@ class Accounts:
         return _account(row)
 
     def end(self, secret: str) -> None:
-        """Sign out."""
+        """End a session."""
         with self.workspace.change() as db:
             db.execute("DELETE FROM session WHERE secret = ?", (digest(secret),))
 
     def end_all(self, name: str) -> None:
-        """Sign out everywhere."""
+        """End all sessions of an account."""
         account = self.named(name)
         with self.workspace.change() as db:
             db.execute("DELETE FROM session WHERE account_id = ?", (account.id,))
@@ -198,7 +198,7 @@ class Accounts:
         return next(one for one in self.tokens() if one.id == id), secret
 
     def tokens(self) -> list[MachineToken]:
-        """All tokens, those that have ended or were withdrawn too."""
+        """All tokens, including expired and revoked ones."""
         rows = self.workspace.db.execute(
             "SELECT machine_token.*, account.name AS account FROM machine_token JOIN account ON account.id = account_id"
             " ORDER BY machine_token.id"
@@ -218,7 +218,7 @@ class Accounts:
         return _account(row), row["source_id"]
 
     def withdraw_token(self, id: int, at: datetime) -> None:
-        """A token opens nothing any more; MissingError where there is none."""
+        """Revoke a token; MissingError if there is none."""
         if all(one.id != id for one in self.tokens()):
             raise MissingError(f"there is no token {id} here")
         with self.workspace.change() as db:
@@ -234,7 +234,7 @@ class Accounts:
 
 
 def digest(secret: str) -> str:
-    """The SHA-256 of a secret, by which it is known."""
+    """The SHA-256 of a secret, which is what is stored."""
     return hashlib.sha256(secret.encode("utf-8", "replace")).hexdigest()
 
 

@@ -25,7 +25,7 @@ PART = 1 << 22
 
 @dataclass(frozen=True, eq=False)
 class Kept:
-    """The records of a source, and the row in the records table that each stands in, shape (n,)."""
+    """The records of a source, and the row id of each, shape (n,)."""
 
     records: Records
     rows: NDArray[np.int64]
@@ -33,7 +33,7 @@ class Kept:
 
     @property
     def whole(self) -> bool:
-        """Whether its files are as long as when they were opened: what is mapped beyond a file's end cannot be read."""
+        """Whether no file was truncated since it was mapped; reading beyond a file's end would crash."""
         try:
             return all(path.stat().st_size == size for path, size in self.sizes.items())
         except FileNotFoundError:
@@ -43,7 +43,7 @@ class Kept:
 
 
 def kept_records(folder: Path, revision: int) -> Kept | None:
-    """The records of that revision that a folder holds; None where it holds others, or is missing or damaged."""
+    """The records of that revision in a folder; None if it has another revision, or is missing or damaged."""
     try:
         manifest = json.loads((folder / MANIFEST).read_text("utf-8"))
         if manifest["revision"] != revision or not all(
@@ -70,8 +70,8 @@ def _checksum(path: Path) -> int:
 
 
 def written_beside(folder: Path, kept: Kept, revision: int) -> Path | None:
-    """The records of a revision in a folder beside their place, to be moved there by `put_in_place`; None where the disk refuses, for
-    they can be made again at any time."""
+    """Write the records of a revision to a folder beside its final place, for `put_in_place`; None if the disk refuses,
+    since the cache can be rebuilt at any time."""
     part = folder.with_name(f".{folder.name}.{uuid4().hex}")
     try:
         part.mkdir(parents=True)
@@ -89,7 +89,7 @@ def written_beside(folder: Path, kept: Kept, revision: int) -> Path | None:
 
 
 def put_in_place(part: Path | None, folder: Path) -> None:
-    """Move a folder that was written to its place; where that cannot be done it is let go."""
+    """Move a written folder to its final place; if that fails, delete it."""
     if part is None:
         return
     try:
@@ -100,13 +100,13 @@ def put_in_place(part: Path | None, folder: Path) -> None:
 
 
 def let_go(part: Path | None) -> None:
-    """Remove a folder that was written and is not wanted."""
+    """Delete a written folder that is not needed."""
     if part is not None:
         shutil.rmtree(part, ignore_errors=True)
 
 
 def drop(cache: Path, source_id: int, before: int | None = None) -> None:
-    """Remove what is kept of a source's revisions before one (None: of all)."""
+    """Delete the cached revisions of a source before a given one (None: all)."""
     for folder in cache.glob(f"{source_id}-*"):
         revision = folder.name.partition("-")[2]
         if before is None or not revision.isdigit() or int(revision) < before:

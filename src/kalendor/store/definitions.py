@@ -18,14 +18,14 @@ MOST_ID = 2**63
 
 
 class MissingError(KalendorError):
-    """What was asked for is not in the workspace."""
+    """The requested object does not exist in the workspace."""
 
     exit_code = 2
 
 
 @dataclass(frozen=True)
 class Stored:
-    """A definition as it stands: its revision, and whether there is one to undo to or redo."""
+    """A definition's current revision, and whether it can be undone or redone."""
 
     id: int
     kind: str
@@ -40,8 +40,8 @@ class Stored:
 
 @dataclass(frozen=True)
 class Revision:
-    """A revision of a definition: what it says, what the one that it follows said (None for the first), when and by whom it
-    was made, and whether it is the one that stands."""
+    """A revision of a definition: its document, that of the revision it follows (None for the first), when and by whom it
+    was made, and whether it is current."""
 
     id: int
     kind: str
@@ -70,8 +70,8 @@ MOST_PARSED = 4096
 
 
 class Definitions:
-    """The definitions of a workspace. A revision never changes, so each is parsed once; parsed ones stay while they are
-    among the last few thousand asked for, and are shared between threads as they are."""
+    """The definitions of a workspace. A revision never changes, so each is parsed once; the most recently used few
+    thousand stay parsed and are shared between threads."""
 
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
@@ -84,7 +84,7 @@ class Definitions:
         return [self._stored(row) for row in rows]
 
     def made_by(self, kind: str) -> dict[int, str]:
-        """Who made each definition of a kind: the name under which its first revision was saved."""
+        """The author of each definition of a kind: who saved its first revision."""
         rows = self.workspace.db.execute(
             "SELECT r.definition_id, r.saved_by FROM definition_revision r JOIN definition d ON d.id = r.definition_id"
             " WHERE d.kind = ? AND d.removed_at IS NULL AND r.follows = 0", (kind,)
@@ -118,12 +118,12 @@ class Definitions:
         return found
 
     def named(self, kind: str, name: str) -> Stored | None:
-        """The definition of that kind and name, if there is one."""
+        """The definition of that kind and name, or None."""
         row = self._row(f"{_STANDING} AND d.kind = ? AND d.name = ?", (kind, name))
         return self._stored(row) if row else None
 
     def add(self, body: Definition, at: datetime) -> Stored:
-        """A new definition.
+        """Insert a definition.
 
         Raises DefinitionError where its name is taken.
         """
@@ -136,13 +136,13 @@ class Definitions:
         return self.one(id)
 
     def _check_free(self, kind: str, name: str, id: int | None) -> None:
-        """Raises DefinitionError where another definition has the name."""
+        """Raises DefinitionError if another definition has the name."""
         other = self.named(kind, name)
         if other is not None and other.id != id:
             raise DefinitionError(f"there is already a {kind} named {name!r}; choose another name")
 
     def save(self, id: int, body: Definition, at: datetime, expected: int | None = None) -> Stored:
-        """A new revision of a definition; one that changes nothing is not kept.
+        """Save a new revision of a definition; one that changes nothing is not stored.
 
         `expected` is the revision that the change was made to. Raises RevisionError where another stands by now, and
         DefinitionError for another kind and for a name that is taken; nothing is changed then.
@@ -157,7 +157,7 @@ class Definitions:
         return self.one(id)
 
     def _revised(self, db: Connection, now: Stored, body: Definition, at: datetime) -> int:
-        """A new revision made from the one that stands, inside a transaction; its number."""
+        """Insert a revision that follows the current one, inside a transaction; returns its number."""
         name = name_of(body)
         self._check_free(body.kind, name, now.id)
         revision: int = self._row("SELECT max(revision) FROM definition_revision WHERE definition_id = ?", (now.id,))[0]
@@ -177,8 +177,8 @@ class Definitions:
         at: datetime,
         expected: int | None = None,
     ) -> Stored:
-        """A new revision of a definition, made along with one of another (or with a new one, where `other_id` is None):
-        both are kept, or neither; undone and redone together. Raises as `save` does."""
+        """Save a new revision of a definition together with one of another (a new definition if `other_id` is None), both or
+        neither; they are undone and redone together. Raises like `save`."""
         with self.workspace.change() as db:
             now = self._expected(id, expected)
             if other_id is None:
@@ -192,8 +192,8 @@ class Definitions:
         return self.one(id)
 
     def _step_along(self, db: Connection, id: int, revision: int, back: bool, at: str) -> None:
-        """Take the definitions that a revision was made along with to where they were before it, or after it; one that
-        was changed since stays as it is."""
+        """Undo or redo the definitions that were saved together with a revision; those changed since stay
+        unchanged."""
         rows = db.execute(
             "SELECT other_id, before, after FROM made_along WHERE definition_id = ? AND revision = ?", (id, revision)
         ).fetchall()
@@ -219,7 +219,7 @@ class Definitions:
             )
 
     def _named_elsewhere(self, db: Connection, id: int, other_id: int) -> bool:
-        """Whether a report besides `id` names the other definition."""
+        """Whether a report other than `id` refers to the other definition."""
         name = json.dumps(self.one(other_id).name, ensure_ascii=False)
         found = db.execute(
             "SELECT 1 FROM definition d JOIN definition_revision r ON r.definition_id = d.id AND r.revision = d.current"
@@ -229,7 +229,7 @@ class Definitions:
         return found is not None
 
     def archive(self, id: int, at: datetime | None) -> Stored:
-        """Put a definition away from the list, or (None) bring it back."""
+        """Archive a definition, or restore it (None)."""
         with self.workspace.change() as db:
             self.one(id)
             db.execute("UPDATE definition SET archived_at = ? WHERE id = ?", (stamp(at) if at else None, id))
@@ -245,7 +245,7 @@ class Definitions:
         return now
 
     def undo(self, id: int, expected: int | None = None) -> Stored:
-        """Back to the revision that the current one was made from; `expected` as in `save`.
+        """Return to the revision that the current one follows; `expected` as in `save`.
 
         Raises DefinitionError where its name was taken by another since.
         """
@@ -254,7 +254,7 @@ class Definitions:
         )
 
     def redo(self, id: int, expected: int | None = None) -> Stored:
-        """On to the latest revision that was made from the current one; `expected` as in `save`.
+        """Advance to the latest revision that follows the current one; `expected` as in `save`.
 
         Raises DefinitionError where its name was taken by another since.
         """
@@ -285,7 +285,7 @@ class Definitions:
         return self.one(id)
 
     def revisions(self, id: int | None = None, most: int = 200) -> list[Revision]:
-        """The revisions of all definitions, or of one, those removed among them, the latest first."""
+        """The revisions of all definitions, or of one, including deleted ones, latest first."""
         which, given = ("WHERE r.definition_id = ?", (id, most)) if id is not None else ("", (most,))
         rows = self.workspace.db.execute(
             "SELECT r.*, d.kind, d.name, d.current, d.removed_at, f.body AS before FROM definition_revision r"
@@ -306,7 +306,7 @@ class Definitions:
         )  # fmt: skip
 
     def bring_back(self, id: int, revision: int, at: datetime) -> Stored:
-        """A revision of a definition made the one that stands, as a new revision; a definition that was removed comes back.
+        """Restore a revision of a definition as a new current revision; a deleted definition is restored.
 
         Raises MissingError where there is none, DefinitionError where its name was taken by another since.
         """
@@ -326,18 +326,18 @@ class Definitions:
         return self.workspace.db.execute(sql, values).fetchone()
 
     def remove(self, id: int, at: datetime, expected: int | None = None) -> None:
-        """Take a definition away; its revisions stay in the file."""
+        """Delete a definition; its revisions stay in the database."""
         with self.workspace.change() as db:
             self._expected(id, expected)
             db.execute("UPDATE definition SET removed_at = ? WHERE id = ?", (stamp(at), id))
 
 
 def dumped(body: Definition) -> str:
-    """A document as JSON, without what is left at its default."""
+    """A document as JSON, without default values."""
     plain = body.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     return json.dumps({"kalendor": 1, "kind": body.kind, **plain}, ensure_ascii=False)
 
 
 def stamp(at: datetime) -> str:
-    """A moment as the store keeps it: ISO 8601 to the second."""
+    """A timestamp as stored: ISO 8601 to the second."""
     return at.isoformat(timespec="seconds")

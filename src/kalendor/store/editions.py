@@ -52,8 +52,8 @@ class Edition:
 
 @dataclass(frozen=True)
 class Compared:
-    """An edition beside what its report gives: on what they were compared (`rests`), whether the numbers had moved, and the
-    SHA-256 of what the report said."""
+    """The result of comparing an edition with its report: the ingredients' key (`rests`), whether numbers had moved, and the
+    SHA-256 of the report's sheet."""
 
     rests: str
     moved: bool
@@ -62,7 +62,7 @@ class Compared:
 
 @dataclass(frozen=True)
 class Left:
-    """That an edition which moved was left as it is: what its report would have said, why, by whom and when."""
+    """A decision to leave a moved edition as it is: the SHA-256 of the report's sheet then, the reason, who and when."""
 
     says: str
     why: str
@@ -72,7 +72,7 @@ class Left:
 
 @dataclass(frozen=True)
 class Fresh:
-    """An edition to be kept; `document` is all of it but its number, its id and what came before."""
+    """An edition to be stored; `document` is everything but its number, its id and its predecessor."""
 
     report_id: int
     calendar: str
@@ -107,7 +107,7 @@ class Editions:
         self.workspace = workspace
 
     def all(self, report_id: int | None = None) -> list[Edition]:
-        """All editions, or a report's, in the order in which they were issued."""
+        """All editions, or a report's, in order of issue."""
         which, given = ("WHERE report_id = ?", (report_id,)) if report_id is not None else ("", ())
         return [_edition(row) for row in self._rows(f"SELECT {LISTED} FROM edition {which} ORDER BY id", given)]
 
@@ -131,7 +131,7 @@ class Editions:
         return _edition(rows[0])
 
     def text(self, id: int) -> bytes:
-        """All of an edition as it was kept, JSON in ASCII.
+        """An edition's document as stored, JSON in ASCII.
 
         Raises MissingError where there is none, DamagedError where it is no longer what was kept.
         """
@@ -146,12 +146,12 @@ class Editions:
         return text
 
     def document(self, id: int) -> dict[str, Any]:
-        """All of an edition; raises as `text` does."""
+        """An edition's document, parsed; raises like `text`."""
         found: dict[str, Any] = json.loads(self.text(id))
         return found
 
     def add(self, db: sqlite3.Connection, fresh: Fresh) -> Edition:
-        """Keep an edition, inside a transaction: the next of its report and period."""
+        """Insert an edition, inside a transaction, as the next one of its report and period."""
         id = self.workspace.next_id("edition")
         last = self._rows("SELECT sha256 FROM edition ORDER BY id DESC LIMIT 1")
         before = last[0]["sha256"] if last else FIRST
@@ -178,19 +178,19 @@ class Editions:
         return edition
 
     def resting_on(self, source_id: int) -> int:
-        """How many editions rest on a source's records."""
+        """How many editions depend on a source's records."""
         row = self._rows("SELECT count(*) AS n FROM edition_source WHERE source_id = ?", (source_id,))[0]
         return int(row["n"])
 
     def standing(self) -> dict[int, Compared]:
-        """How each edition was last compared with what its report gave then."""
+        """The last comparison of each edition with its report."""
         return {
             r["edition_id"]: Compared(r["rests"], bool(r["moved"]), r["says"])
             for r in self._rows("SELECT * FROM edition_standing WHERE says <> '' OR NOT moved")
         }
 
     def tell_standing(self, found: Mapping[int, Compared]) -> None:
-        """Note how editions compare, by their ids."""
+        """Store comparisons of editions, by edition id."""
         with self.workspace.change() as db:
             db.executemany(
                 "INSERT INTO edition_standing (edition_id, rests, moved, says) VALUES (?, ?, ?, ?) ON CONFLICT (edition_id)"
@@ -199,14 +199,14 @@ class Editions:
             )
 
     def left(self) -> dict[int, Left]:
-        """The editions that were seen and left as they are, by their ids."""
+        """The decisions to leave editions as they are, by edition id."""
         return {
             r["edition_id"]: Left(r["says"], r["why"], r["by"], r["at"])
             for r in self._rows("SELECT * FROM edition_left")
         }
 
     def leave(self, id: int, line: Left) -> None:
-        """Note that an edition was seen and stays as it is."""
+        """Store the decision to leave an edition as it is."""
         with self.workspace.change() as db:
             db.execute(
                 "INSERT OR REPLACE INTO edition_left VALUES (?, ?, ?, ?, ?)",
@@ -214,7 +214,7 @@ class Editions:
             )
 
     def faults(self) -> Iterator[str]:
-        """What is wrong in the chain of editions, in words."""
+        """Faults in the chain of editions, in words."""
         before, wanted = FIRST, 1
         for edition in self.all():
             what = f"edition {edition.title}, {edition.named}"

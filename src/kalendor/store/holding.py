@@ -23,7 +23,7 @@ DENSE = 20
 
 @dataclass(frozen=True)
 class MonthLine:
-    """A month's records: how many stand now, how many of them leave, how many come; `held` where more leave than may."""
+    """A month's records: how many there are now, how many a file removes and adds; `held` if it removes more than allowed."""
 
     month: str
     now: int
@@ -33,7 +33,7 @@ class MonthLine:
 
     @property
     def after(self) -> int:
-        """How many stand once the file is brought in."""
+        """How many there are after the import."""
         return self.now - self.leave + self.come
 
 
@@ -42,8 +42,8 @@ What = Literal["same", "changed", "new"]
 
 @dataclass(frozen=True)
 class KeyLine:
-    """What a file would do to records by their key: those whose key is `new`, those that are `changed`, and those that are the
-    `same` in every column; how many leave, how many come, and the first few keys."""
+    """What a file would do to records by key: those whose key is `new`, those that are `changed`, and those that are the
+    `same` in every column; how many are removed and added, and the first few keys."""
 
     what: What
     leave: int
@@ -53,14 +53,14 @@ class KeyLine:
 
 @dataclass(frozen=True)
 class Judged:
-    """What a file would do, and the reasons why it is held for a person; none where it may be brought in by itself."""
+    """What a file would do, and why it is held for review; no reasons if it may be imported automatically."""
 
     months: tuple[MonthLine, ...] = ()
     reasons: tuple[str, ...] = ()
 
 
 class Joint:
-    """A source's records and those of a file that is to join them, with what is asked of both worked out once.
+    """A source's records and those of a file to be imported; what is derived from both is computed once.
 
     `by` is the date column that months go by, where both have it, else the first of both.
     """
@@ -72,8 +72,8 @@ class Joint:
         self.keys = RecordKeys(before), RecordKeys(after)
 
     def judged(self, out: Index, held_over: float) -> Judged:
-        """What bringing in the file would do, where it takes away the positions `out` of the records before; `held_over` is
-        the share of a month's records that may go without others coming for them."""
+        """What the import would do if it removes the records at positions `out`; `held_over` is the share of a month's
+        records that may be removed without being replaced."""
         months = tuple(self._months(out, held_over))
         stays = np.ones(self.before.count, dtype=bool)
         stays[out] = False
@@ -81,8 +81,8 @@ class Joint:
         return Judged(months, (*_taken_away([line for line in months if line.held]), *twice))
 
     def by_key(self, key: Sequence[str], out: Index) -> tuple[KeyLine, ...]:
-        """What replacing records of the same key would do, where it takes away the positions `out` of those before; nothing
-        where a column of the key is not in both. A record with a blank in its key is a new one."""
+        """What replacing records of equal key would do if it removes the records at positions `out`; empty if a key column
+        is missing on either side. A record with a blank in its key counts as new."""
         if not key or any(name not in self.before.columns or name not in self.after.columns for name in key):
             return ()
         there, came = self.keys
@@ -118,12 +118,12 @@ class Joint:
 
     @property
     def alike(self) -> int:
-        """How many records of the file stand already, all columns the same."""
+        """How many of the file's records exist already, equal in all columns."""
         return len(self._same.again)
 
     @cached_property
     def _codes(self) -> "list[tuple[str, _Standing]]":
-        """The columns by which each record is known, with what of the file stands already by them."""
+        """The columns that identify records, with which of the file's records exist already by them."""
         return [
             (name, _Standing(*self.keys, [name]))
             for name, old in self.before.columns.items()
@@ -134,7 +134,7 @@ class Joint:
         return self.before.count >= FEWEST_CODES and is_code(column)
 
     def _months(self, out: Index, held_over: float) -> Iterator[MonthLine]:
-        """The months that the file touches, and those between them."""
+        """The months the file affects, and those between them."""
         before, after = self._counts_of_each
         counts = before, _counts(self._months_of_each[0][out]), after
         for number in _in_order({*counts[1], *counts[2]}, counts[0]):
@@ -143,7 +143,7 @@ class Joint:
             yield MonthLine(_called(number, self.by), now, leave, come, held)
 
     def _twice(self, stays: NDArray[np.bool_]) -> Iterator[str]:
-        """Why records would be counted twice beside those that stay."""
+        """Reasons why records would be counted twice."""
         count, same = self.after.count, len(self._same.beside(stays))
         if same * 2 >= count:
             yield f"{grouped(same)} of its {grouped(count)} {_records(count)} stand already, every column the same"
@@ -159,7 +159,7 @@ class Joint:
 
 
 class _Standing:
-    """Which records of a file stand already, by some columns; `again` are their positions, whichever of those before leave."""
+    """Which records of a file exist already by some columns; `again` are their positions, whatever is removed."""
 
     def __init__(self, before: RecordKeys, after: RecordKeys, names: Sequence[str]) -> None:
         self._old, self._new = before.by(names), after.by(names)
@@ -167,24 +167,24 @@ class _Standing:
 
     @property
     def found(self) -> NDArray[np.bool_]:
-        """Which of the records before the file has as well."""
+        """Which existing records the file contains too."""
         return found_in(self._old, self._new)
 
     def beside(self, stays: NDArray[np.bool_]) -> Index:
-        """The positions of those that stand among the records that stay; no others can be among fewer."""
+        """The positions of those that exist among the records that stay, a subset of `again`."""
         if stays.all() or not len(self.again):
             return self.again
         return self.again[found_in(self._new[self.again], self._old[stays])]
 
 
 def _first(records: Records, key: Sequence[str], which: NDArray[np.bool_]) -> tuple[str, ...]:
-    """The keys of the first few of some records, as text."""
+    """The keys of the first few selected records, as text."""
     at = np.flatnonzero(which)[:MOST_NAMED].tolist()
     return tuple(" · ".join(str(records.columns[name].item(i) or "(blank)") for name in key) for i in at)
 
 
 def _taken_away(held: Sequence[MonthLine]) -> Iterator[str]:
-    """The months of which too much would leave; of many the first few, and what goes of the others together."""
+    """The months that would lose too much: the first few, and the others in total."""
     shown, others = held[:MOST_NAMED], held[MOST_NAMED:]
     for line in shown:
         yield f"{line.month} would go from {grouped(line.now)} {_records(line.now)} to {grouped(line.after)}"
@@ -202,7 +202,7 @@ def _records(count: int) -> str:
 
 
 def _numbers(records: Records, name: str | None) -> Index:
-    """The month of each record; -1 without a date, or where months are told apart by no column."""
+    """The month of each record; -1 without a date or without a date column."""
     found = np.full(records.count, -1, dtype=np.int64)
     if name is not None and records.count:
         column = records.columns[name]
@@ -220,7 +220,7 @@ def _counts(numbers: Index) -> dict[int, int]:
 
 
 def _in_order(touched: set[int], known: Mapping[int, int]) -> list[int]:
-    """The months that are touched and those known between them, rising; records without a date last."""
+    """The affected months and the known ones between them, ascending; records without a date last."""
     dated = sorted(touched - {-1})
     between = {number for number in known if dated and dated[0] < number < dated[-1]}
     return [*sorted({*dated, *between}), *([-1] if -1 in touched else [])]
@@ -236,8 +236,8 @@ def _called(number: int, name: str | None) -> str:
 
 
 def is_code(column: Column) -> bool:
-    """Whether each record is known by a column: no value is blank or stands twice, and they are texts, or whole numbers close
-    together that do not count the lines from 1."""
+    """Whether a column identifies records: no value is blank or repeated, and the values are texts, or dense integers
+    other than line numbers from 1."""
     count = len(column)
     if column.kind not in (Kind.TEXT, Kind.WHOLE) or not column.present.all():
         return False
@@ -249,8 +249,8 @@ def is_code(column: Column) -> bool:
 
 
 def guessed_key(before: RecordKeys, after: RecordKeys) -> list[str]:
-    """The narrowest set of columns, one or two of the first twelve, by which records are told apart both here and in the
-    file; empty where there is none."""
+    """The smallest set of columns, one or two of the first twelve, that identifies records both here and in the
+    file; empty if there is none."""
     ours, theirs = before.records.columns, after.records.columns
     names = [name for name in theirs if name in ours and _may_be_key(ours[name]) and _may_be_key(theirs[name])][
         :MOST_TRIED

@@ -28,21 +28,21 @@ from kalendor.store.sources import Source, Sources, as_joined, recipe_from
 
 MOST_EARLIER = 5
 OF_FILES = "undone_at IS NULL AND recipe IS NOT NULL AND origin <> 'hand'"
-"""The intakes by whose recipes a source's next file may be read."""
+"""SQL condition for intakes whose recipes may be tried on a source's next file."""
 Then = Callable[[sqlite3.Connection, Source], None]
 
 
 def nothing_more(_: sqlite3.Connection, source: Source) -> None:
-    """For intakes that nothing else goes with."""
+    """Default callback: nothing else is written in the transaction."""
 
 
 def no_progress(_: int) -> None:
-    """For those who do not look."""
+    """Default callback: nothing is checked."""
 
 
 @dataclass(frozen=True)
 class Intake:
-    """One file brought in."""
+    """An imported file."""
 
     id: int
     source_id: int
@@ -65,7 +65,7 @@ class Intake:
 
 @dataclass(frozen=True)
 class RefusedLine(Refused):
-    """A refused line as kept; `mended_by` is the intake that brought it in mended."""
+    """A refused line as stored; `mended_by` is the intake that imported its correction."""
 
     mended_by: int | None = None
 
@@ -77,12 +77,12 @@ class Intakes:
         self.sources, self.workspace = sources, sources.workspace
 
     def of(self, source: Source) -> list[Intake]:
-        """The files brought in, the latest first."""
+        """A source's imported files, latest first."""
         rows = self.workspace.db.execute("SELECT * FROM intake WHERE source_id = ? ORDER BY id DESC", (source.id,))
         return [_intake(row) for row in rows]
 
     def standing(self, source: Source) -> tuple[int, ...]:
-        """The ids of the intakes that count, rising."""
+        """The ids of the intakes in effect, ascending."""
         rows = self.workspace.db.execute(
             "SELECT id FROM intake WHERE source_id = ? AND undone_at IS NULL ORDER BY id", (source.id,)
         )
@@ -100,13 +100,13 @@ class Intakes:
         return _intake(row)
 
     def recipe_of(self, intake: Intake) -> Recipe:
-        """How an intake's file was read; of corrected lines, how the source's next file is."""
+        """The recipe by which an intake's file was read; for corrected lines, the source's current recipe."""
         (text,) = self.workspace.db.execute("SELECT recipe FROM intake WHERE id = ?", (intake.id,)).fetchone()
         return recipe_from(text) if text else self.sources.one(intake.source_id).recipe
 
     def earlier_recipes(self, source: Source) -> list[Recipe]:
-        """The other ways in which files of a source that stand were read, the latest first, up to MOST_EARLIER; a column that
-        is known by now and was not then is no part of these files, and is missed in others."""
+        """The other recipes by which a source's current files were read, latest first, up to MOST_EARLIER. A column that
+        was added later is not expected in such files, but is in others."""
         rows = self.workspace.db.execute(
             f"SELECT recipe FROM intake WHERE source_id = ? AND {OF_FILES} GROUP BY recipe ORDER BY max(id) DESC",
             (source.id,),
@@ -120,7 +120,7 @@ class Intakes:
         return found[:MOST_EARLIER]
 
     def refused(self, intake_id: int) -> list[RefusedLine]:
-        """The lines of a file that did not become records; MissingError where there is no such intake."""
+        """The refused lines of a file; MissingError if there is no such intake."""
         intake_id = self.one(intake_id).id
         rows = self.workspace.db.execute(
             "SELECT l.line, l.column_name, l.text, l.reason, l.cells, m.id AS mended_by FROM refused_line l LEFT JOIN"
@@ -135,7 +135,7 @@ class Intakes:
         ]
 
     def refused_count(self, source: Source) -> tuple[int, int, int]:
-        """Refused lines of all intakes that stand, how many of them were mended since, and lines of nothing but separators."""
+        """Counts over all intakes in effect: refused lines, those corrected since, and lines of separators only."""
         row = self.workspace.db.execute(
             "SELECT count(*), coalesce(sum(l.mended_by IS NOT NULL AND m.undone_at IS NULL), 0) FROM refused_line l"
             " JOIN intake i ON i.id = l.intake_id LEFT JOIN intake m ON m.id = l.mended_by"
@@ -148,7 +148,7 @@ class Intakes:
         return int(row[0]), int(row[1]), int(empty[0])
 
     def by_hand(self, source: Source) -> int:
-        """How many records of a source that stand were entered by hand."""
+        """How many of a source's current records were entered by hand."""
         row = self.workspace.db.execute(
             "SELECT coalesce(sum(records), 0) FROM intake WHERE source_id = ? AND origin = 'hand' AND undone_at IS NULL",
             (source.id,),
@@ -156,13 +156,13 @@ class Intakes:
         return int(row[0])
 
     def brought_before(self, source: Source, sha256: str) -> Intake | None:
-        """The standing intake of a file with the same content, if any."""
+        """The intake in effect of a file with the same content, or None."""
         return next((i for i in self.of(source) if i.sha256 == sha256 and i.undone_at is None), None)
 
     def bring_in(
         self, way: Bringing, progress: Progress = no_progress, then: Then = nothing_more
     ) -> tuple[Source, Intake]:
-        """Join a file's records to the source of that name, made where there is none, in one transaction.
+        """Import a file's records into the source of that name, creating it if needed, in one transaction.
 
         What is there is read in that same transaction, so that a file that another process brings in meanwhile comes
         before this one or after it. `progress` is told how many records are written; what it raises takes everything
@@ -185,7 +185,7 @@ class Intakes:
         return self.sources.one(source_id), self.one(intake_id)
 
     def _joined_in(self, db: sqlite3.Connection, way: Bringing, progress: Progress) -> tuple[int, int, Kept]:
-        """The source's id, the intake's, and the records as they are then."""
+        """Returns the ids of the source and the intake, and the source's records afterwards."""
         source, fit, before = self._fitting(db, way)
         records = fit.records if fit else way.reading.records
         out = np.zeros(0, dtype=np.int64)
@@ -221,7 +221,7 @@ class Intakes:
         return source_id, intake_id, joined(before, out, Kept(records, rows))
 
     def _fitting(self, db: sqlite3.Connection, way: Bringing) -> tuple[Source | None, Fitted | None, Kept | None]:
-        """The source as it takes the file on, the file's records as the source has them, and the source's records before.
+        """Returns the source as changed for the file, the file's records in the source's columns, and the source's records before.
 
         Raises IntakeError where the same content stands already, or does not fit.
         """
@@ -242,19 +242,19 @@ class Intakes:
         return source, fit, before
 
     def _let_bytes_go(self, sha256: str) -> None:
-        """Remove a file's bytes where no intake came from them."""
+        """Delete a stored file that no intake refers to."""
         with suppress(StoreError, OSError), self.workspace.change() as db:
             if db.execute("SELECT 1 FROM intake WHERE stored_as = ?", (sha256,)).fetchone() is None:
                 (self.workspace.files / sha256).unlink(missing_ok=True)
 
     def _hidden_out(self, source: Source, records: Records, way: Bringing) -> np.ndarray:
-        """Rows that do not count now and that the file replaces too, so that undoing an earlier file brings none back."""
+        """Rows already replaced that this file replaces too, so that undoing an earlier file does not restore them."""
         hidden = self.sources.rows.hidden(source)
         files = filed(self.workspace, source, hidden)
         return hidden.rows[files.at[replaced(files.records, records, way.join, list(way.join_by))]]
 
     def _noted(self, db: sqlite3.Connection, source_id: int, way: Bringing, records: Records, replaced: int) -> int:
-        """The intake's own line, and its refused lines; a mending file marks the lines that it mends."""
+        """Insert the intake and its refused lines; a file of corrections marks the lines it corrects."""
         refused = way.reading.refused
         id = self.workspace.next_id("intake")
         db.execute(
@@ -282,7 +282,7 @@ class Intakes:
         return id
 
     def rows_of(self, intake: Intake) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-        """The ids of an intake's rows, rising, and the line of its file that each came from."""
+        """The ids of an intake's rows, ascending, and the line of its file that each came from."""
         table = self.sources.one(intake.source_id).table
         found = self.workspace.db.execute(
             f"SELECT row_id, line_no FROM {table} WHERE intake_id = ? ORDER BY row_id", (intake.id,)
@@ -291,7 +291,7 @@ class Intakes:
         return pairs[:, 0], pairs[:, 1]
 
     def origins(self, source: Held, rows: Sequence[int]) -> dict[int, tuple[str, int]]:
-        """The file and line that rows of a source came from, by the row's id."""
+        """The file and line of rows of a source, by row id."""
         found = self.workspace.db.execute(
             f"SELECT r.row_id, i.file_name, r.line_no FROM {source.table} r JOIN intake i ON i.id = r.intake_id"
             " WHERE r.row_id IN (SELECT value FROM json_each(?))",
@@ -300,11 +300,11 @@ class Intakes:
         return {row[0]: (row[1], row[2]) for row in found}
 
     def undo(self, intake_id: int, at: datetime) -> Source:
-        """Take an intake back: its records leave the source, and those that it replaced return."""
+        """Undo an intake: its records leave the source, and those it replaced return."""
         return self._marked(intake_id, stamp(at))
 
     def redo(self, intake_id: int) -> Source:
-        """Bring an undone intake back."""
+        """Redo an undone intake."""
         return self._marked(intake_id, None)
 
     def _marked(self, intake_id: int, undone_at: str | None) -> Source:

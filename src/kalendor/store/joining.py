@@ -20,20 +20,20 @@ from kalendor.store.sources import Source
 Index = NDArray[np.int64]
 JOINS = ("add", "replace_months", "replace_dates", "replace_all", "update")
 ABOUT = 0.2
-"""A file is about the months that hold at least this share of what its fullest month does; records of others are late ones."""
+"""A file covers the months with at least this share of its fullest month's records; records of other months are late ones."""
 
 
 @dataclass(frozen=True, eq=False)
 class Fitted:
-    """A file's records in the source's columns and kinds; `added` are columns that the source has not, `wider` those that
-    are to have more places from then on."""
+    """A file's records in the source's columns and kinds; `added` are columns the source lacks, `wider` those that
+    get more decimal places."""
 
     records: Records
     added: tuple[str, ...]
     wider: dict[str, int]
 
     def beside(self, before: Records) -> Records:
-        """The source's records so far, with the places that they are to have."""
+        """The source's existing records, with the new number of places."""
         columns = dict(before.columns)
         for name, places in self.wider.items():
             column = columns[name]
@@ -48,7 +48,7 @@ class Fitted:
 
 
 def fitted(source: Source, reading: Reading, take_added: bool, widen: bool = False) -> Fitted:
-    """The file's records as the source has them: columns in its order, new ones last where they are taken in. With `widen`
+    """The file's records in the source's columns and order, new ones last if they are accepted. With `widen`
     the source takes on the places of numbers that have more.
 
     Raises IntakeError where a column is missing or reads as another kind; nothing may be kept then.
@@ -102,7 +102,7 @@ def said(kind: Kind, places: int) -> str:
 
 
 def date_column_of(records: Records, join_by: list[str]) -> str:
-    """The date column that `replace_dates` goes by: the one named, else the first.
+    """The date column that `replace_dates` uses: the one named, else the first.
 
     Raises IntakeError where there is none.
     """
@@ -116,15 +116,15 @@ def date_column_of(records: Records, join_by: list[str]) -> str:
 
 
 def dated_by(after: Records, join: str, join_by: Sequence[str]) -> str | None:
-    """The date column that a way of joining goes by; None where it goes by none, or by one that is not there."""
+    """The date column that a way of joining uses; None if it uses none, or one that is missing."""
     with suppress(IntakeError):
         return date_column_of(after, list(join_by)) if join in ("replace_dates", "replace_months") else None
     return None
 
 
 def _same_kinds(before: Records, after: Records, names: Sequence[str]) -> bool:
-    """Whether key columns are of the same kinds on both sides, and nowhere blank, so that their values are equal where their
-    keys are."""
+    """Whether key columns have equal kinds on both sides and no blanks, so that equal keys mean equal
+    values."""
     pairs = [(before.columns[name], after.columns[name]) for name in names]
     return all(
         (a.kind, a.places) == (b.kind, b.places)
@@ -138,8 +138,8 @@ def _same_kinds(before: Records, after: Records, names: Sequence[str]) -> bool:
 def replaced(
     before: Records, after: Records, join: str, join_by: list[str], keys: tuple[RecordKeys, RecordKeys] | None = None
 ) -> Index:
-    """Positions in `before` of the records that a file with the records `after` replaces; `keys` are those of both, where they
-    are at hand."""
+    """Positions in `before` of the records that a file with the records `after` replaces; `keys` are the keys of both, if
+    known."""
     if join == "add" or not after.count:
         return np.zeros(0, dtype=np.int64)
     if join == "replace_all":
@@ -171,7 +171,7 @@ def replaced(
 
 
 def months_about(days: Index) -> Index:
-    """The civil months that dates are about, counted from January of year 0: those that hold a fair share of them.
+    """The calendar months that dates cover, counted from January of year 0: those with a sufficient share of them.
 
     >>> [month % 12 + 1 for month in months_about(np.array([20605] * 90 + [20640] * 80 + [20540] * 4)).tolist()]
     [6, 7]

@@ -19,7 +19,7 @@ MOST_NAMED = 3
 
 
 class RecordKeys:
-    """The keys of a table's records by any of its columns; what a column gives is worked out once."""
+    """The keys of a table's records by any of its columns; each column's part is computed once."""
 
     def __init__(self, records: Records) -> None:
         self.records = records
@@ -47,11 +47,11 @@ class RecordKeys:
         return self._parts[name]
 
     def doubled(self) -> int:
-        """How many records stand in the table before, all columns the same."""
+        """How many records are equal to one earlier in the table in all columns."""
         return len(_repeats(self.by(list(self.records.columns))))
 
     def repeated(self, key: Sequence[str], most: int = MOST_NAMED) -> list[str]:
-        """Values of a key that stand more than once, up to `most`, each as text; none where a column is not there."""
+        """Key values that occur more than once, up to `most`, as text; none if a column is missing."""
         columns = self.records.columns
         if not self.records.count or not key or any(name not in columns for name in key):
             return []
@@ -60,12 +60,12 @@ class RecordKeys:
         return [" · ".join(str(columns[name].item(at)) for name in key) for at in places]
 
     def tells_apart(self, key: Sequence[str]) -> bool:
-        """Whether no two records have the same key; seen from the first of them where it is soon wrong."""
+        """Whether all keys are different; checks the first few records before all of them."""
         return not len(_repeats(self.by(key, SAMPLE))) and not len(_repeats(self.by(key)))
 
 
 def _part_of(column: Column) -> Keys:
-    """What a column adds to the keys of records."""
+    """A column's contribution to the keys of records."""
     if column.kind is Kind.TEXT:
         part = quick_hashes_of(column.words)[column.values]
     elif column.kind is Kind.APPROXIMATE:
@@ -76,7 +76,7 @@ def _part_of(column: Column) -> Keys:
 
 
 def _repeats(keys: Keys) -> Keys:
-    """The keys that stand more than once, each as often as it stands again."""
+    """The repeated keys, each once for every repetition."""
     ordered: Keys = np.sort(keys)
     again: Keys = ordered[1:][ordered[1:] == ordered[:-1]]
     return again
@@ -88,7 +88,7 @@ def keys_of(records: Records) -> Keys:
 
 
 def repeated(records: Records, key: Sequence[str], most: int = MOST_NAMED) -> list[str]:
-    """Values of a key that stand more than once, as `RecordKeys` has them."""
+    """Key values that occur more than once; see `RecordKeys`."""
     return RecordKeys(records).repeated(key, most)
 
 
@@ -98,7 +98,7 @@ def doubled(records: Records) -> int:
 
 
 def found_in(keys: Keys, others: Keys) -> NDArray[np.bool_]:
-    """Which keys stand among others. Where few do, as with a new month, most are passed over by a table of their last bits.
+    """Which keys occur among others. If few do, as with a new month, most are ruled out by a table of their last bits.
 
     >>> found_in(np.array([3, 9, 1], np.uint64), np.array([1, 2, 3], np.uint64)).tolist()
     [True, False, True]
@@ -119,7 +119,7 @@ def found_in(keys: Keys, others: Keys) -> NDArray[np.bool_]:
 
 
 def _among(keys: Keys, others: Keys) -> NDArray[np.bool_]:
-    """Which keys may stand among others: all that do, and a few more."""
+    """Which keys may occur among others: all that do, and a few false positives."""
     mask = np.uint64((1 << TABLE_BITS) - 1)
     table = np.zeros(1 << TABLE_BITS, dtype=bool)
     table[(others & mask).view(np.int64)] = True

@@ -25,7 +25,7 @@ class Link:
     withdrawn_at: str | None
 
     def open_on(self, day: date) -> bool:
-        """Whether it can be followed on a day."""
+        """Whether it is open on a day."""
         return self.withdrawn_at is None and (self.ends_on is None or day.isoformat() <= self.ends_on)
 
 
@@ -38,7 +38,7 @@ class Links:
     def make(
         self, report_id: int, edition_id: int | None, trail: Depth, ends_on: date | None, at: datetime
     ) -> tuple[Link, str]:
-        """A new link and its secret, which is told this once."""
+        """Create a link; returns it and its secret, which is not stored."""
         secret = secrets.token_urlsafe(24)
         with self.workspace.change() as db:
             id = self.workspace.next_id("link")
@@ -49,7 +49,7 @@ class Links:
         return self.one(id), secret
 
     def one(self, id: int) -> Link:
-        """A link by its id; MissingError where there is none."""
+        """A link by its id; MissingError if there is none."""
         return self._found("id = ?", id)
 
     def by_secret(self, secret: str, day: date) -> Link:
@@ -74,7 +74,7 @@ class Links:
         return [Link(**{name: row[name] for name in Link.__dataclass_fields__}) for row in rows]
 
     def withdraw(self, id: int, at: datetime) -> Link:
-        """Close a link for good; MissingError where there is none."""
+        """Revoke a link; MissingError if there is none."""
         with self.workspace.change() as db:
             self.one(id)
             db.execute("UPDATE link SET withdrawn_at = coalesce(withdrawn_at, ?) WHERE id = ?", (stamp(at), id))

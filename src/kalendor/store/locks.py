@@ -10,28 +10,28 @@ from types import TracebackType
 
 
 class Rank(IntEnum):
-    """The order in which locks are taken."""
+    """The order in which locks are acquired."""
 
     SOURCE = 1  # the columns of one source are made or replaced
     WRITER = 2  # the database is written
 
 
 class LockOrderError(RuntimeError):
-    """A lock was asked for while a later one is held."""
+    """A lock was requested while a later one is held."""
 
 
 _HELD = threading.local()
 
 
 class OrderedLock:
-    """A reentrant lock with a place in the order; two of one rank are taken together only as the same lock."""
+    """A reentrant lock with a rank; two different locks of one rank cannot be held together."""
 
     def __init__(self, rank: Rank) -> None:
         self.rank = rank
         self._lock = threading.RLock()
 
     def acquire(self, blocking: bool = True) -> bool:
-        """Take the lock; False where it is not free and `blocking` is False.
+        """Acquire the lock; False if it is not free and `blocking` is False.
 
         Raises LockOrderError where this thread holds a later lock, or another one of the same rank.
         """
@@ -46,7 +46,7 @@ class OrderedLock:
         return True
 
     def release(self) -> None:
-        """Let another thread take it."""
+        """Release the lock."""
         held = _held()
         held.reverse()
         held.remove(self)
@@ -76,5 +76,5 @@ def _held() -> list[OrderedLock]:
 
 
 def writing() -> bool:
-    """Whether this thread holds a database's writer."""
+    """Whether this thread holds a database's write lock."""
     return any(lock.rank is Rank.WRITER for lock in _held())

@@ -38,7 +38,7 @@ class SourceColumn:
     unit: str = ""
 
     def plain(self) -> list[str | int | bool]:
-        """All that is to be known of it, as it is kept; a unit only where there is one."""
+        """Its stored form; the unit is included only if there is one."""
         return [
             self.name,
             self.sql_name,
@@ -49,7 +49,7 @@ class SourceColumn:
         ]
 
     def told_of(self, column: Column) -> Column:
-        """Its values with how they are to be read."""
+        """Values as a column of this kind."""
         return replace(column, percent=self.percent, unit=(self.unit,) if self.unit else ())
 
 
@@ -59,7 +59,7 @@ def table_of(id: int) -> str:
 
 
 class Held(Protocol):
-    """What is to be known of a source, as it stands or as it stood, to read records of it."""
+    """What reading a source's records requires, of its current or an earlier state."""
 
     @property
     def id(self) -> int: ...
@@ -72,21 +72,21 @@ class Held(Protocol):
 
 
 class RecordRows:
-    """Reads records of a workspace's sources; `opened` gives those of a source that are at hand as columns already."""
+    """Reads records of a workspace's sources; `opened` returns those of a source that are already mapped as columns."""
 
     def __init__(self, workspace: Workspace, opened: Callable[[int], Iterable[Kept]]) -> None:
         self.workspace, self.opened = workspace, opened
 
     def standing(self, source: Held) -> Kept:
-        """The records that count."""
+        """The records in effect."""
         return self._rebuilt(source)
 
     def hidden(self, source: Held) -> Kept:
-        """Records that do not count: replaced by later files, or of intakes that are undone."""
+        """Records not in effect: replaced by later files, or of undone intakes."""
         return self.from_rows(source, f"NOT ({STANDING})")
 
     def kept_of(self, source: Held, intakes: Sequence[int]) -> Kept:
-        """The records that count where just these intakes stand; `source` says which columns they have.
+        """The records in effect if exactly these intakes are; `source` names the columns to read.
 
         Raises MissingError where the records are no longer there.
         """
@@ -96,7 +96,7 @@ class RecordRows:
         return self._rebuilt(source, OF_INTAKES, {"intakes": json.dumps(sorted(intakes))})
 
     def _rebuilt(self, source: Held, which: str = STANDING, given: Mapping[str, str] = MappingProxyType({})) -> Kept:
-        """The records that count, from another revision's columns where these are at hand, and from the rows."""
+        """The records in effect, from another revision's mapped columns as far as possible, else from the rows."""
         found = self._by_another_revision(source, which, given)
         columns = {c.name: c.told_of(found.records.columns[c.name]) for c in source.columns}
         return replace(found, records=Records(columns, found.records.count))
@@ -122,7 +122,7 @@ class RecordRows:
         return Kept(Records(columns, len(rows)), rows)
 
     def _of_another_revision(self, source: Held) -> Kept | None:
-        """What is at hand of the source at another revision with the same columns, rows rising; None for nothing."""
+        """The source's mapped records at another revision with the same columns, rows ascending; None if there are none."""
         wanted = [(c.name, c.kind, c.places) for c in source.columns]
         for kept in self._at_hand(source):
             if (np.diff(kept.rows) <= 0).any():
@@ -140,7 +140,7 @@ class RecordRows:
                 yield kept
 
     def from_rows(self, source: Held, which: str = STANDING, given: Mapping[str, str] = MappingProxyType({})) -> Kept:
-        """The records that count, or those of the rows of `which`, read from the records table alone."""
+        """The records in effect, or the rows of `which`, read from the records table only."""
         names = ", ".join(["r.row_id", *(f"r.{quoted(c.sql_name)}" for c in source.columns)])
         cursor = self.workspace.db.cursor()
         cursor.row_factory = None

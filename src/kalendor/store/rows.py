@@ -22,12 +22,12 @@ def sql_type(kind: Kind) -> str:
 
 
 def to_sql(column: Column) -> list[Any]:
-    """A column's values as SQLite keeps them; None for blank."""
+    """A column's values as stored in SQLite; None for blank."""
     return SqlValues(column).between(0, len(column))
 
 
 class SqlValues:
-    """A column's values as SQLite keeps them, part by part; texts of values that come again are written once."""
+    """A column's values as stored in SQLite, in parts; repeated values are formatted once."""
 
     def __init__(self, column: Column) -> None:
         self._column = column
@@ -38,7 +38,7 @@ class SqlValues:
                 self._written = np.array(self._write(np.arange(self._low, high + 1)), dtype=object)
 
     def between(self, start: int, stop: int) -> list[Any]:
-        """The values from `start` to before `stop`; None for blank."""
+        """The values from `start` up to `stop`, exclusive; None for blank."""
         values, blank = self._column.values[start:stop], self._column.blank
         if self._written is not None:
             values = self._written[values - self._low]
@@ -84,7 +84,7 @@ def _words_at(words: Sequence[str], codes: np.ndarray) -> list[str]:
 
 
 def from_sql(values: Sequence[Any], kind: Kind, places: int) -> Column:
-    """A column from values as SQLite keeps them."""
+    """A column from values stored in SQLite."""
     if kind is Kind.TEXT:
         return encoded_column(pa.array(values, pa.string()))
     blank = np.array([v is None for v in values], dtype=bool)

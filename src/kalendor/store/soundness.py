@@ -28,7 +28,7 @@ MEND = "bring a backup back with kalendor restore"
 
 
 def faults(folder: Path) -> list[str]:
-    """What is damaged in a workspace, in words with what to do; nothing where it is whole. Only the cache is written to.
+    """Find damage in a workspace, in words with what to do; nothing if it is sound. Writes only to the cache.
 
     Raises DefinitionError where there is no workspace.
     """
@@ -57,7 +57,7 @@ def faults(folder: Path) -> list[str]:
 
 
 def database_faults(path: Path) -> list[str]:
-    """What SQLite finds wrong in a database file."""
+    """Faults that SQLite finds in a database file."""
     try:
         db = sqlite3.connect(f"file:{path}?mode=ro", uri=True)
         try:
@@ -72,7 +72,7 @@ def database_faults(path: Path) -> list[str]:
 
 
 def _record_faults(workspace: Workspace) -> Iterator[str]:
-    """Intakes of which not all records are there, and columns that a table lacks."""
+    """Intakes with missing records, and missing columns of tables."""
     for source in Sources(workspace).all():
         here = {row["name"] for row in workspace.db.execute(f"PRAGMA table_info({source.table})")}
         lacks = [c.name for c in source.columns if c.sql_name not in here]
@@ -93,7 +93,7 @@ def _record_faults(workspace: Workspace) -> Iterator[str]:
 
 
 def _value_faults(workspace: Workspace) -> Iterator[str]:
-    """Values that are no longer what a file brought, in the records table or in the column cache."""
+    """Values that differ from those imported, in the records table or the column cache."""
     sources = Sources(workspace)
     for source in sources.all():
         for row in workspace.db.execute(
@@ -136,7 +136,7 @@ def _as_the_rows_are(sources: Sources, source: Source, kept: Kept) -> bool:
 
 
 def _file_faults(workspace: Workspace) -> Iterator[str]:
-    """Files as they came that are missing or no longer what they were."""
+    """Imported files that are missing or changed."""
     rows = workspace.db.execute("SELECT DISTINCT stored_as, sha256, file_name FROM intake")
     for row in rows:
         path = workspace.files / row["stored_as"]
@@ -154,7 +154,7 @@ def _definition_faults(workspace: Workspace) -> Iterator[str]:
 
 
 def _edition_faults(workspace: Workspace) -> Iterator[str]:
-    """Editions that are not what was issued, or that no longer follow on each other."""
+    """Editions that were changed, or whose chain is broken."""
     for fault in Editions(workspace).faults():
         yield f"{fault}; {MEND}"
 
@@ -165,7 +165,7 @@ def _digest(path: Path) -> str:
 
 
 def back_up(folder: Path, to: Path) -> int:
-    """Write a workspace, as it stands at one moment, with the files as they came, as one tar file; its size.
+    """Write a snapshot of a workspace with the imported files as one tar file; returns its size.
 
     Raises DamagedError where the database is damaged, StoreError where the copy cannot be written; nothing is left then.
     """
@@ -212,7 +212,7 @@ def _stored(database: Path) -> list[str]:
 
 
 def restore(backup: Path, folder: Path) -> None:
-    """Bring a backup back into a folder that is empty or not there yet, whole or not at all.
+    """Restore a backup into a folder that is empty or missing, completely or not at all.
 
     Raises DefinitionError where the folder holds something, DamagedError where the backup is not whole.
     """

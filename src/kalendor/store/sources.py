@@ -31,22 +31,22 @@ _MADE: TypeAdapter[list[MadeColumn]] = TypeAdapter(list[MadeColumn])
 
 @lru_cache(maxsize=1024)
 def recipe_from(text: str) -> Recipe:
-    """A recipe from its JSON."""
+    """Parse a recipe from JSON."""
     return parse(Recipe, read_json(text, "recipe"), "recipe")
 
 
 def recipe_json(recipe: Recipe) -> str:
-    """A recipe as JSON, as it is kept."""
+    """Serialize a recipe as the JSON that is stored."""
     return recipe.model_dump_json(by_alias=True, exclude_defaults=True)
 
 
 def as_joined(reading: Recipe, joining: Recipe) -> Recipe:
-    """A recipe that reads as one does and joins as another."""
+    """A recipe that reads like `reading` and joins like `joining`."""
     return reading.model_copy(update={name: getattr(joining, name) for name in ("join", "join_by", "held_over")})
 
 
 def _free_name(name: str, taken: set[str]) -> str:
-    """A name like the one given that no column of a records table has; `taken` are those of its columns, case-folded."""
+    """A free column name similar to `name`; `taken` are the case-folded names in use."""
     while name.casefold() in taken or name.casefold() in ROW_COLUMNS:
         name += " "
     return name
@@ -59,7 +59,7 @@ def _made(text: str) -> tuple[MadeColumn, ...]:
 
 @dataclass(frozen=True)
 class Source:
-    """A source as it stands; `revision` grows with every change of its records, its made columns included.
+    """A source's current state; `revision` increases with every change of its records or made columns.
 
     `report_id` is set for a source that is a report's summary; `report_key` names what it was worked out from, `report_digest` the table that it is.
     """
@@ -76,7 +76,7 @@ class Source:
 
     @property
     def table(self) -> str:
-        """The table of its records, quoted."""
+        """The quoted name of its records table."""
         return table_of(self.id)
 
     @property
@@ -96,7 +96,7 @@ class Sources:
         self._making: defaultdict[str, OrderedLock] = defaultdict(lambda: OrderedLock(Rank.SOURCE))
 
     def making(self, name: str) -> OrderedLock:
-        """Held by whoever makes the columns of the source of that name, so that they are made once."""
+        """The lock to hold while building the columns of the source of that name."""
         return self._making[name.casefold()]
 
     def all(self) -> list[Source]:
@@ -116,12 +116,12 @@ class Sources:
         return self._source(row)
 
     def at(self, id: int) -> Source | None:
-        """The source by its id, if it is there."""
+        """The source by its id, or None."""
         row = self.workspace.db.execute("SELECT * FROM source WHERE id = ?", (id,)).fetchone()
         return self._source(row) if row else None
 
     def named(self, name: str) -> Source | None:
-        """The source of that name, if there is one."""
+        """The source of that name, or None."""
         row = self.workspace.db.execute("SELECT * FROM source WHERE name = ?", (name,)).fetchone()
         return self._source(row) if row else None
 
@@ -141,19 +141,19 @@ class Sources:
     def set_joining(
         self, db: sqlite3.Connection, source_id: int, join: Join, join_by: Sequence[str], held_over: float
     ) -> None:
-        """Say how files of a source join what is there, from the next one on; the rest of its recipe stays."""
+        """Set how a source's files join its records, from the next one on; the rest of its recipe is unchanged."""
         (text,) = db.execute("SELECT recipe FROM source WHERE id = ?", (source_id,)).fetchone()
         told = recipe_from(text).model_copy(update={"join": join, "join_by": list(join_by), "held_over": held_over})
         db.execute("UPDATE source SET recipe = ? WHERE id = ?", (recipe_json(told), source_id))
 
     def set_reading(self, db: sqlite3.Connection, source_id: int, recipe: str) -> None:
-        """Say how the next file of a source is read, by a recipe's JSON; how it joins stays as it is."""
+        """Set the recipe (JSON) for a source's next file; how it joins is unchanged."""
         (text,) = db.execute("SELECT recipe FROM source WHERE id = ?", (source_id,)).fetchone()
         told = recipe_json(as_joined(recipe_from(recipe), recipe_from(text)))
         db.execute("UPDATE source SET recipe = ? WHERE id = ?", (told, source_id))
 
     def add(self, db: sqlite3.Connection, name: str, at: datetime) -> int:
-        """A new source without columns, inside a transaction; its id."""
+        """Insert a source without columns, inside a transaction; returns its id."""
         id = self.workspace.next_id("source")
         db.execute("INSERT INTO source (id, name, recipe, created_at) VALUES (?, ?, '{}', ?)", (id, name, stamp(at)))
         db.execute(
@@ -163,7 +163,7 @@ class Sources:
         return id
 
     def add_columns(self, db: sqlite3.Connection, source_id: int, columns: Mapping[str, Column]) -> None:
-        """More columns for a source, such as those given, inside a transaction; earlier records are blank in them."""
+        """Add columns to a source, of the kinds given, inside a transaction; existing records are blank in them."""
         there = len(db.execute(f"PRAGMA table_info({quoted(f'records_{source_id}')})").fetchall())
         if there + len(columns) > MOST_COLUMNS:
             raise IntakeError(
@@ -185,8 +185,8 @@ class Sources:
             )
 
     def widen(self, db: sqlite3.Connection, source: Source, wider: Mapping[str, int]) -> Source:
-        """The source with more places in some of its numbers, inside a transaction. Its values stay the same; the column
-        of the records table as it was stays beside, for editions made from it."""
+        """Give some numeric columns of a source more decimal places, inside a transaction. Values stay the same; the previous
+        column of the records table is kept for editions made from it."""
         for name, places in wider.items():
             old = next(c for c in source.columns if c.name == name)
             sql_name = self.add_sql_column(db, source, old.sql_name, sql_type(Kind.DECIMAL))
@@ -199,20 +199,20 @@ class Sources:
         return self.one(source.id)
 
     def add_sql_column(self, db: sqlite3.Connection, source: Source, like: str, type: str) -> str:
-        """One more column of a source's records table, named like another that stays, inside a transaction; its name."""
+        """Add a column to a source's records table, named after an existing one, inside a transaction; returns its name."""
         taken = {row["name"].casefold() for row in db.execute(f"PRAGMA table_info({source.table})")}
         sql_name = _free_name(like, taken)
         db.execute(f"ALTER TABLE {source.table} ADD COLUMN {quoted(sql_name)} {type}")
         return sql_name
 
     def set_made(self, db: sqlite3.Connection, source_id: int, made: Sequence[MadeColumn]) -> None:
-        """Other made columns for a source, inside a transaction."""
+        """Replace a source's made columns, inside a transaction."""
         body = _MADE.dump_json(list(made), by_alias=True, exclude_none=True).decode()
         db.execute("UPDATE source SET made = ?, revision = revision + 1 WHERE id = ?", (body, source_id))
 
     def reshaped(self, db: sqlite3.Connection, source: Source, records: Records) -> Source:
-        """The source without the columns that `records` have not, or have as another kind, inside a transaction in which
-        all its records are replaced."""
+        """Drop the source's columns that `records` lack or have as another kind, inside a transaction that
+        replaces all its records."""
         told = {name: (column.kind, column.places) for name, column in records.columns.items()}
         stay = [c for c in source.columns if told.get(c.name) == (c.kind, c.places)]
         db.execute("DELETE FROM source_column WHERE source_id = ?", (source.id,))
@@ -225,7 +225,7 @@ class Sources:
         return self.one(source.id)
 
     def save_made(self, source: Source, made: Sequence[MadeColumn]) -> Source:
-        """Other made columns for a source."""
+        """Replace a source's made columns."""
         with self.making(source.name):
             with self.workspace.change() as db:
                 before = self.kept(self.one(source.id))
@@ -236,7 +236,7 @@ class Sources:
         return after
 
     def rename(self, source: Source, name: str) -> Source:
-        """Another name for a source; DefinitionError where it is taken or cannot be one."""
+        """Rename a source; DefinitionError if the name is taken or invalid."""
         if not name.strip() or len(name) > MOST_NAME:
             raise DefinitionError(f"a source's name has 1 to {MOST_NAME} characters")
         with self.workspace.change() as db:
@@ -247,14 +247,14 @@ class Sources:
         return self.one(source.id)
 
     def tell_report(self, db: sqlite3.Connection, source_id: int, report_id: int, key: str, digest: str) -> None:
-        """Mark a source as the summary of a report, worked out from what `key` names, its table's SHA-256 `digest`."""
+        """Mark a source as a report's summary: `key` names what it was computed from, `digest` is its table's SHA-256."""
         db.execute(
             "UPDATE source SET report_id = ?, report_key = ?, report_digest = ? WHERE id = ?",
             (report_id, key, digest, source_id),
         )
 
     def remove(self, source: Source) -> None:
-        """Take a source away, with its records and intakes."""
+        """Delete a source with its records and intakes."""
         with self.workspace.change() as db:
             db.execute(f"DROP TABLE {source.table}")
             db.execute(
@@ -270,15 +270,15 @@ class Sources:
         column_cache.drop(self.workspace.cache, source.id)
 
     def folder(self, source: Source) -> Path:
-        """Where the cache has the records of a source's revision."""
+        """The cache folder of a source's revision."""
         return self.workspace.cache / source.folder
 
     def records(self, source: Source) -> Records:
-        """The source's records as they came, as columns, in the order they came."""
+        """The source's records as imported, as columns, in import order."""
         return self.kept(source).records
 
     def kept(self, source: Source) -> Kept:
-        """The records with their rows, at the source's revision or, where that has passed, at the one that stands.
+        """The records with their row ids, at the source's revision or, if that is outdated, at the current one.
 
         Revision and rows are read in one snapshot, so that neither is taken for another's.
         """
@@ -302,8 +302,8 @@ class Sources:
             return self._published(now, kept)
 
     def whole(self, source: Source) -> Kept | None:
-        """The open records of a source's revision; None where there are none, or where a file of theirs was made shorter,
-        which nothing may read any more: `damaged` is told then."""
+        """The mapped records of a source's revision; None if not mapped, or if one of the files was truncated, after which
+        it must not be read: `damaged` is called then."""
         opened = self._opened.get((source.id, source.revision))
         if opened is not None and not opened.whole:
             self._opened.pop((source.id, source.revision), None)
@@ -312,14 +312,14 @@ class Sources:
         return opened
 
     def publish(self, source: Source, kept: Kept, part: Path | None) -> None:
-        """Make the records of a new revision known, once its transaction is through; those of earlier ones leave the cache."""
+        """Publish the records of a new revision after its transaction; earlier revisions are removed from the cache."""
         column_cache.put_in_place(part, self.folder(source))
         self._published(source, kept)
         column_cache.drop(self.workspace.cache, source.id, source.revision)
 
     def _published(self, source: Source, kept: Kept) -> Kept:
-        """The records as files where the cache has them, so that memory does not hold them; the last two revisions of a
-        source stay open, for requests that began before the last."""
+        """Map the records from the cache if it has them, so that they take no memory. The last two revisions of a
+        source stay mapped, for requests that began before the last."""
         kept = column_cache.kept_records(self.folder(source), source.revision) or kept
         self._opened[(source.id, source.revision)] = kept
         for id, revision in list(self._opened):
@@ -328,5 +328,5 @@ class Sources:
         return kept
 
     def _opened_of(self, id: int) -> list[Kept]:
-        """What is open of a source, the latest revision first."""
+        """The mapped records of a source, latest revision first."""
         return [kept for (of, _), kept in sorted(self._opened.items(), reverse=True) if of == id]

@@ -5155,8 +5155,8 @@ export interface components {
         };
         /**
          * KeyLine
-         * @description What a file would do to records by their key: those whose key is `new`, those that are `changed`, and those that are the
-         *     `same` in every column; how many leave, how many come, and the first few keys.
+         * @description What a file would do to records by key: those whose key is `new`, those that are `changed`, and those that are the
+         *     `same` in every column; how many are removed and added, and the first few keys.
          */
         KeyLine: {
             /** Come */
@@ -5597,7 +5597,7 @@ export interface components {
         };
         /**
          * MonthLine
-         * @description A month's records: how many stand now, how many of them leave, how many come; `held` where more leave than may.
+         * @description A month's records: how many there are now, how many a file removes and adds; `held` if it removes more than allowed.
          */
         MonthLine: {
             /** Come */

@@ -39,10 +39,10 @@ class Bounds:
 
 
 def usual_bounds(count: int) -> Bounds:
-    """Half of the machine's memory shared by so many workers, at least 2 GiB each; they remember at most 1 GiB each, together no
+    """Half of the machine's memory shared by so many workers, at least 2 GiB each; their caches have at most 512 MiB each, together no
     more than a quarter of the machine's memory."""
     whole = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
-    return Bounds(max(LEAST_MEMORY, whole // 2 // count), min(MEMORY_BYTES, whole // 4 // count))
+    return Bounds(max(LEAST_MEMORY, whole // 2 // count), min(MEMORY_BYTES // 2, whole // 4 // count))
 
 
 @dataclass(eq=False)
