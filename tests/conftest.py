@@ -20,7 +20,7 @@ for _, name, _ in pkgutil.walk_packages(kalendor.__path__, "kalendor."):
 
 settings.register_profile(
     "steady",
-    max_examples=int(os.environ.get("KALENDOR_EXAMPLES", "40")),
+    max_examples=int(os.environ.get("KALENDOR_EXAMPLES", "30")),
     deadline=None,
     derandomize="KALENDOR_EXAMPLES" not in os.environ,
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much],

@@ -27,7 +27,19 @@ def kalendor(*args: str, told: str = "") -> subprocess.CompletedProcess[str]:
 @contextmanager
 def served(workspace: Path, *args: str) -> Iterator[int]:
     port = free_port()
-    command = [sys.executable, "-m", "kalendor.cli", "serve", "--workspace", str(workspace), "--port", str(port), *args]
+    command = [
+        sys.executable,
+        "-m",
+        "kalendor.cli",
+        "serve",
+        "--workspace",
+        str(workspace),
+        "--port",
+        str(port),
+        "--workers",
+        "0",
+        *args,
+    ]
     with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) as server:
         assert server.stdout is not None
         assert "Kalendor is at" in server.stdout.readline()

@@ -28,6 +28,7 @@ from kalendor.store.soundness import back_up, faults, restore
 from tests.desk.test_bringing_in import bring
 from tests.editions.conftest import HEAD, REPORT, TREE, Office
 
+MOMENTS = int(os.environ.get("KALENDOR_KILLS", "5"))
 MOST = {"name": "Most", "take": "max", "of": "amount"}
 
 
@@ -232,11 +233,11 @@ def test_killed_at_any_moment_there_is_no_half_edition(office: Office) -> None:
     folder = office.desk.workspace.folder
     office.desk.workspace.close()
     before = 0
-    for moment in range(10):
+    for moment in range(MOMENTS):
         process = subprocess.Popen([sys.executable, "-c", KILLED, str(folder)], stdout=subprocess.PIPE, text=True)
         assert process.stdout is not None
         assert process.stdout.readline() == "ready\n"
-        time.sleep(moment * 0.012)
+        time.sleep(moment * 0.12 / MOMENTS)
         os.kill(process.pid, signal.SIGKILL)
         process.wait()
         assert faults(folder) == []

@@ -105,7 +105,7 @@ def test_contents_of_many_pages_count_themselves(tmp_path: Path, monkeypatch: py
     assert unfit(made, "pdf", tmp_path) == []
 
 
-@settings(max_examples=3, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=2, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     chosen=st.lists(st.integers(0, len(REPORTS) - 1), min_size=1, max_size=4, unique=True),
     most=st.integers(200, 4_000),
