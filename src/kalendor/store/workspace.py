@@ -83,7 +83,7 @@ class Workspace:
         found: sqlite3.Connection | None = getattr(self._local, "connection", None)
         if found is None:
             found = self._connected()
-            self._local.connection = found
+            self._local.connection, self._local.closing = found, _Closing(found)
         return found
 
     def _connected(self) -> sqlite3.Connection:
@@ -239,7 +239,22 @@ class Workspace:
         found = getattr(self._local, "connection", None)
         if found is not None:
             found.close()
-            self._local.connection = None
+            self._local.connection = self._local.closing = None
+
+
+class _Closing:
+    """Closes a thread's connection when the thread ends.
+
+    A connection and its statement cache refer to each other (CPython 3.11), so without this it would stay open, with its
+    file descriptors, until the garbage collector finds it.
+    """
+
+    def __init__(self, db: sqlite3.Connection) -> None:
+        self._db = db
+
+    def __del__(self) -> None:
+        with suppress(sqlite3.Error):
+            self._db.close()
 
 
 def _write_ahead(db: sqlite3.Connection) -> None:
