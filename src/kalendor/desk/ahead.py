@@ -1,5 +1,4 @@
-"""Data files read while the rest of the program is still being loaded: whoever runs a report from the command line waits
-for the longer of the two, not for both."""
+"""Reads data files while the rest of the program is loading, so that the command line waits for the longer of the two only."""
 
 import json
 import sys
@@ -14,7 +13,7 @@ HANDED_ON = 0.0002  # seconds after which a thread at Python's own work lets the
 
 
 class Ahead:
-    """Files whose reading has begun, as files are read that no recipe tells of."""
+    """Files being read in the background, without a recipe."""
 
     def __init__(self, data: Sequence[Path]) -> None:
         self._before = sys.getswitchinterval()
@@ -24,7 +23,7 @@ class Ahead:
         pool.shutdown(wait=False)
 
     def reading(self) -> Reading:
-        """The files as read.
+        """Wait for the files' contents.
 
         Raises IntakeError.
         """
@@ -35,7 +34,7 @@ class Ahead:
 
 
 def begun(report: Path, data: Sequence[Path], recipe: Path | None) -> Ahead | None:
-    """The files, begun to be read; None where a recipe may tell how, its own or one of a bundle."""
+    """Start reading the files; None if there may be a recipe, given or in a bundle."""
     if recipe is not None:
         return None
     try:

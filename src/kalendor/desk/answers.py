@@ -1,4 +1,4 @@
-"""Answers that never change, kept as they were given."""
+"""A cache of responses that never change."""
 
 from collections import OrderedDict
 from collections.abc import Callable
@@ -8,14 +8,14 @@ from kalendor.core.values.keys import Key
 
 
 class Answers:
-    """Bytes by a key that names all they rest on, those used last up to `most` bytes; may be asked by any thread."""
+    """A thread-safe LRU cache of up to `most` bytes, by keys that name everything a response depends on."""
 
     def __init__(self, most: int) -> None:
         self._most, self._held, self._lock = most, 0, Lock()
         self._kept: OrderedDict[Key, bytes] = OrderedDict()
 
     def __call__(self, key: Key, make: Callable[[], bytes]) -> bytes:
-        """The answer kept under a key, or the one made now."""
+        """The cached response, else the one that `make` computes."""
         with self._lock:
             found = self._kept.get(key)
             if found is not None:

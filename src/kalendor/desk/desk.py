@@ -1,4 +1,4 @@
-"""The desk: a workspace with its clock and what it remembers; the use cases work on it."""
+"""The desk: a workspace with its clock and caches, on which the use cases operate."""
 
 import os
 from collections import defaultdict
@@ -34,7 +34,7 @@ REST_BYTES = 24 << 20
 
 
 class Desk:
-    """An open workspace at work. The demo's clock stands still; any other goes with the machine's.
+    """An open workspace with its caches. The demo's clock stands still; others follow the machine's.
 
     `reads_only`: nothing is written to the workspace (see `Workspace`). `remembers` bounds in bytes what was worked out and is kept.
     `readers` read files: in processes of their own where a server stands, in this one for files that the product made.
@@ -78,17 +78,17 @@ class Desk:
         self._now = now
 
     def _forget(self) -> None:
-        """Nothing that was worked out from files of the cache is remembered."""
+        """Drop everything computed from the column cache's files."""
         self.memory.clear()
         self.plans.clear()
 
     def rest(self) -> None:
-        """Keep only a little of what was worked out, for when nobody asks for anything."""
+        """Shrink the caches while there are no requests."""
         for kept in (self.memory, self.plans, self.sheets):
             kept.shrink(REST_BYTES)
 
     def now(self) -> datetime:
-        """The moment by the workspace's clock."""
+        """The current time by the workspace's clock."""
         if self._now is not None:
             return self._now()
         told = self.workspace.told(CLOCK)
@@ -98,5 +98,5 @@ class Desk:
         return datetime.fromisoformat(today) if today else datetime.now()
 
     def today(self) -> date:
-        """The day by the workspace's clock."""
+        """The current day by the workspace's clock."""
         return self.now().date()

@@ -1,4 +1,4 @@
-"""A report worked out over files alone: no workspace and no server."""
+"""Computes a report from files, without workspace or server."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -37,7 +37,7 @@ def read_definition(path: Path, *kinds: str) -> Definition:
 
 @dataclass(frozen=True, eq=False)
 class Files:
-    """A report with all that it is worked out from, read from files."""
+    """A report with its material, read from files."""
 
     report: Report
     material: Material
@@ -49,7 +49,7 @@ class Files:
         return planned(self.report, self.material, today, as_of, local())
 
     def handed(self, as_of: date | None, today: date, worded: bool) -> Handover:
-        """The report's sheet, with its words where they go along."""
+        """The report's sheet, with its wording if requested."""
         plan = self.plan(as_of, today)
         sheet = sheet_of(plan)
         if not worded:
@@ -57,7 +57,7 @@ class Files:
         return handed(self.report, sheet, lambda cell: traced(plan, sheet, cell, worded=False))
 
     def origins(self, rows: Sequence[int]) -> list[tuple[str, int]]:
-        """The file and the line of records, by their positions; none for one of a source that stands beside."""
+        """The file and line of records, by position; ("", 0) for records of a source beside."""
         return [self._origin(row) for row in rows]
 
     def _origin(self, row: int) -> tuple[str, int]:

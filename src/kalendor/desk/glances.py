@@ -1,4 +1,4 @@
-"""A report at a glance: its last figure, how that moved, and a small line by period."""
+"""A report's key number, its change, and a small chart by period."""
 
 from dataclasses import dataclass
 
@@ -20,7 +20,7 @@ BARS = 12
 
 @dataclass(frozen=True)
 class Glance:
-    """The figure's name and its grand total as shown, what it is compared with in words, and its last periods."""
+    """The figure's name and grand total as shown, its change in words, and the values of its last periods."""
 
     figure: str
     number: str
@@ -29,7 +29,7 @@ class Glance:
 
 
 def glance(desk: Desk, report: Report) -> Glance:
-    """A report at a glance.
+    """A report's key number and trend.
 
     Raises whatever working the report out raises.
     """
@@ -45,7 +45,7 @@ def glance(desk: Desk, report: Report) -> Glance:
 
 
 def _last_column(sheet: Sheet) -> int:
-    """The latest period's column, where the outermost columns are periods; else the total."""
+    """The latest period's column if the outermost columns are periods, else the total."""
     columns = sheet.columns
     if not columns.levels or columns.levels[0].kind != "period":
         return 0
@@ -55,7 +55,7 @@ def _last_column(sheet: Sheet) -> int:
 
 
 def _moved(report: Report, sheet: Sheet, column: int) -> str:
-    """The first percent change that the report shows, in words."""
+    """The first percentage change that the report shows, in words."""
     for defined in comparisons(report.figures):
         if defined.as_ == "percent" and not defined.hide:
             figure = next(f for f in sheet.figures if f.name == defined.name)

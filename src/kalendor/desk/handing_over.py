@@ -1,4 +1,4 @@
-"""Reports handed over as files: sheets with the words that go along, and their names."""
+"""Exports reports as files: sheets with their wording, and file names."""
 
 from dataclasses import dataclass, field, replace
 
@@ -28,7 +28,7 @@ PAGED = ("pdf", "html")  # formats that stand on pages as planned
 
 @dataclass(frozen=True)
 class TakenAway:
-    """A file to take away: its name, as `Net fare by sea area 2026-07.xlsx`, its media type and its bytes."""
+    """An exported file: its name, such as `Net fare by sea area 2026-07.xlsx`, media type and bytes."""
 
     name: str
     media: str
@@ -36,7 +36,7 @@ class TakenAway:
 
 
 def handover(desk: Desk, report: Report, worded: bool) -> Handover:
-    """A report's sheet as it is now, with its words where they go along; all of it read at one moment."""
+    """A report's current sheet, with its wording if requested, from one snapshot."""
     fresh_sheet(desk, report)
     with desk.workspace.snapshot():
         found = now(desk, report)
@@ -48,7 +48,7 @@ def handover(desk: Desk, report: Report, worded: bool) -> Handover:
 
 
 def taken_away(desk: Desk, report: Report, form: str, shape: str | None) -> TakenAway:
-    """A report's file in a format and shape.
+    """Export a report in a format and shape.
 
     Raises DefinitionError for a format that there is not, and whatever working the report out raises.
     """
@@ -73,7 +73,7 @@ class Preview:
 
 
 def previewed(desk: Desk, report: Report, form: str, shape: str | None) -> Preview:
-    """What a report's file in a format and shape would be.
+    """Preview a report's file in a format and shape.
 
     Raises DefinitionError for a format that there is not, and whatever working the report out raises.
     """
@@ -113,6 +113,6 @@ def _facts(given: Handover, form: str) -> list[str]:
 
 
 def given_headline(desk: Desk, report: Report) -> list[str]:
-    """The sentences that the rules give over a report's sheet now."""
+    """The generated headline of a report's current sheet."""
     plain = report.model_copy(update={"headline": None, "export": report.export.model_copy(update={"headline": True})})
     return list(handover(desk, plain, True).headline)

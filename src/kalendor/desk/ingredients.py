@@ -1,5 +1,5 @@
-"""What a sheet is made from: the report with its as-of date, the groupings, and of each source its columns, its made columns
-and the files that stood. It comes from the workspace as it is now, or from an edition."""
+"""The ingredients of a sheet: the report with its as-of date, the groupings, and for each source its columns, made columns
+and intakes in effect, taken from the current workspace or from an edition."""
 
 from collections.abc import Sequence
 from dataclasses import astuple, dataclass
@@ -19,8 +19,8 @@ from kalendor.store.sources import Source
 
 @dataclass(frozen=True)
 class HeldSource:
-    """A source as it stood: `intakes` are the files that counted, by their ids, `refused` the lines that never became records,
-    `mended` those of them that did later, `empty` lines of nothing but separators. So many records were entered `by_hand`."""
+    """A source at one state: `intakes` are the ids of the files in effect, `refused` counts lines that were refused,
+    `mended` those of them corrected later, `empty` lines of separators only, `by_hand` records entered by hand."""
 
     id: int
     name: str
@@ -34,11 +34,11 @@ class HeldSource:
 
     @property
     def table(self) -> str:
-        """The table of its records, quoted."""
+        """The quoted name of its records table."""
         return table_of(self.id)
 
     def key(self) -> Key:
-        """Names its records: what was refused is no part of them."""
+        """The key of its records, without counts of refused lines."""
         columns = [c.plain() for c in self.columns]
         return key("held", self.id, self.name, columns, list(self.made), list(self.intakes))
 
@@ -54,8 +54,8 @@ class HeldGrouping:
 
 @dataclass(frozen=True)
 class Ingredients:
-    """All that a sheet is made from; the report's own source first. `as_of` is the date asked for, where the report's own
-    does not stand; `today` stands for it where neither is given and no record is dated."""
+    """Everything a sheet is made from, the report's own source first. `as_of` overrides the report's as-of date; `today` is
+    used if neither is given and no record is dated."""
 
     report: Report
     groupings: tuple[HeldGrouping, ...]
@@ -65,12 +65,12 @@ class Ingredients:
 
     @property
     def rests(self) -> Key:
-        """Names what the sheet's numbers rest on."""
+        """The key of what the sheet's numbers depend on."""
         return rests(self.report, key("rests", *self._parts()))
 
     @property
     def key(self) -> Key:
-        """Names the sheet: all that its numbers and its tie-out rest on."""
+        """The key of the sheet: everything its numbers and its tie-out depend on."""
         counted = [[s.refused, s.mended, s.empty, s.by_hand] for s in self.sources]
         given = self.as_of or self.report.as_of
         day = [given, None if given else self.today]
@@ -81,24 +81,24 @@ class Ingredients:
         return [g.body for g in self.groupings], [s.key() for s in self.sources]
 
     def source(self, name: str) -> HeldSource | None:
-        """The source of that name, capital letters or not."""
+        """The source of that name, ignoring case, or None."""
         return next((s for s in self.sources if s.name.casefold() == name.casefold()), None)
 
 
 def rests(report: Report, around: Key) -> Key:
-    """The key of a report's numbers, from that of the groupings and sources around it."""
+    """The key of a report's numbers, from the key of its groupings and sources."""
     return key("edition rests", report.worked_part().model_copy(update={"notes": [], "title": "-"}), around)
 
 
 def around(found: Ingredients) -> Key:
-    """The key of the groupings and sources around a report."""
+    """The key of a report's groupings and sources."""
     return key("rests", *found._parts())
 
 
 def now(
     desk: Desk, report: Report, as_of: date | None = None, instead: Sequence[Grouping] | None = None
 ) -> Ingredients:
-    """What a report would be made from now, or over other groupings `instead`. To be asked for within a snapshot.
+    """The current ingredients of a report, with other groupings `instead` if given. Call within a snapshot.
 
     Raises DefinitionError for a source that is not there.
     """
@@ -117,8 +117,8 @@ def now(
 
 
 def held_sources(desk: Desk, names: Sequence[str]) -> list[HeldSource]:
-    """The sources of some names as they stand, and those that their columns are looked up from, in turn; names of none
-    are passed over."""
+    """The current state of the named sources, and of those their columns are looked up from, recursively; unknown names
+    are ignored."""
     held, waiting = dict[int, HeldSource](), list(names)
     for name in waiting:
         source = desk.sources.named(name)
@@ -129,17 +129,17 @@ def held_sources(desk: Desk, names: Sequence[str]) -> list[HeldSource]:
 
 
 def held_source(desk: Desk, source: Source) -> HeldSource:
-    """A source as it stands."""
+    """A source's current state."""
     counts = *desk.intakes.refused_count(source), desk.intakes.by_hand(source)
     return HeldSource(source.id, source.name, source.columns, source.made, desk.intakes.standing(source), *counts)
 
 
 def sources_of(report: Report) -> list[str]:
-    """The sources that a report names, its own first."""
+    """The names of a report's sources, its own first."""
     beside = [other.source for other in report.beside]
     return list(dict.fromkeys([report.source, *beside, *looked_up_by(report.columns)]))
 
 
 def looked_up_by(made: Sequence[MadeColumn]) -> list[str]:
-    """The names of the sources that made columns look up from, each once."""
+    """The names of the sources from which made columns look up, without duplicates."""
     return list(dict.fromkeys(column.lookup.source for column in made if isinstance(column, LookupColumn)))

@@ -1,4 +1,4 @@
-"""Long work in a thread of its own: how far it is, and a way to stop it that leaves nothing behind."""
+"""Background jobs in threads, with progress and cancellation that leaves nothing behind."""
 
 import threading
 from collections.abc import Callable
@@ -14,12 +14,12 @@ KEPT_JOBS = 50
 
 
 class StoppedError(KalendorError):
-    """The work was stopped; nothing of it is kept."""
+    """The job was cancelled; nothing of it is kept."""
 
 
 @dataclass
 class Job:
-    """A piece of work: `done` of `total` records; `state` is working, done, stopped or failed."""
+    """A job: `done` of `total` records; `state` is working, done, stopped or failed."""
 
     total: int
     id: str = field(default_factory=lambda: uuid4().hex)
@@ -31,7 +31,7 @@ class Job:
     finished: threading.Event = field(default_factory=threading.Event)
 
     def read_so_far(self, done: int, total: int) -> None:
-        """Note how far the work is, and of how much, where that comes out only on the way (0: not known yet).
+        """Report progress and the total, for totals only known on the way (0: not known yet).
 
         Raises StoppedError where it was asked to stop.
         """
@@ -39,7 +39,7 @@ class Job:
         self.progress(done)
 
     def progress(self, done: int) -> None:
-        """Note how far the work is.
+        """Report progress.
 
         Raises StoppedError where it was asked to stop.
         """
@@ -49,13 +49,13 @@ class Job:
 
 
 class Jobs:
-    """The jobs of a server, the latest of them remembered."""
+    """The jobs of a server; only the latest are kept."""
 
     def __init__(self) -> None:
         self._jobs: dict[str, Job] = {}
 
     def start(self, total: int, work: Callable[[Job], Any], close: Callable[[], None]) -> Job:
-        """Begin work in a thread; `close` is called in that thread at its end."""
+        """Start a job in a thread; `close` is called in that thread at its end."""
         job = Job(total)
         self._jobs[job.id] = job
         for old in list(self._jobs)[:-KEPT_JOBS]:

@@ -1,4 +1,4 @@
-"""What was worked out before, remembered under all that it rests on; the least recently used goes first."""
+"""A cache of computed values under keys that name everything they depend on (LRU)."""
 
 import threading
 from collections import OrderedDict
@@ -16,7 +16,7 @@ OVERHEAD = 200
 
 
 class Memory:
-    """A bounded memo; `most` is in bytes. What several threads ask for at once is made by one of them.
+    """A bounded LRU cache; `most` is in bytes. A value requested by several threads at once is computed by one of them.
 
     A value is weighed with all that it pins: every array and every long list of texts that can be reached from it, each
     counted once however many values share it. What is remembered is never changed, so it may be handed to any thread; the
@@ -32,8 +32,8 @@ class Memory:
         self._lock = threading.Lock()
 
     def __call__(self, key: Key, make: Callable[[], V]) -> V:
-        """The value remembered under `key`, or the one made now; where another thread makes it, that is waited for, and where it
-        fails there, it is made here."""
+        """The value cached under `key`, else the one that `make` computes. If another thread is computing it, wait for that; if
+        it fails there, compute it here."""
         while True:
             found, value = self._looked_up(key)
             if found:
@@ -49,7 +49,7 @@ class Memory:
                 return other.value  # type: ignore[no-any-return]
 
     def _made(self, key: Key, make: Callable[[], V], making: "_Making") -> V:
-        """Make a value, for this thread and all that wait for it."""
+        """Compute a value for this thread and all that wait for it."""
         try:
             found, value = self._looked_up(key)  # it may have been made between the two looks
             making.value = value if found else self.put(key, make())
@@ -61,7 +61,7 @@ class Memory:
             making.ended.set()
 
     def get(self, key: Key) -> Any:
-        """What is remembered under a key, or None."""
+        """The value cached under a key, or None."""
         return self._looked_up(key)[1]
 
     def _looked_up(self, key: Key) -> tuple[bool, Any]:
@@ -72,7 +72,7 @@ class Memory:
             return True, self._kept[key][0]
 
     def put(self, key: Key, value: V) -> V:
-        """Remember a value; others may go to make room. Of two made at once the first stays, and is given back."""
+        """Cache a value, evicting others if needed. If the key is cached already, that value stays and is returned."""
         pieces = {id(piece): (piece, size) for piece, size in pieces_of(value)}
         with self._lock:
             if key in self._kept:
@@ -89,7 +89,7 @@ class Memory:
         return value
 
     def _let_go(self, key: Key) -> None:
-        """Forget one value; called with the lock held."""
+        """Evict one value; call with the lock held."""
         _, pieces = self._kept.pop(key)
         self._held -= OVERHEAD
         for at in pieces:
@@ -100,26 +100,26 @@ class Memory:
                 del self._pieces[at]
 
     def clear(self) -> None:
-        """Forget everything."""
+        """Evict everything."""
         with self._lock:
             self._kept.clear()
             self._pieces.clear()
             self._held = 0
 
     def shrink(self, to: int) -> None:
-        """Forget values, the least recently used first, until no more than so many bytes are held."""
+        """Evict the least recently used values until at most `to` bytes are held."""
         with self._lock:
             while self._held > to and self._kept:
                 self._let_go(next(iter(self._kept)))
 
     @property
     def held(self) -> int:
-        """How many bytes all that is remembered holds."""
+        """The size of all cached values, in bytes."""
         return self._held
 
 
 class _Making:
-    """A value that a thread is making: `made` once `ended`, unless that failed."""
+    """A value being computed by a thread: `made` is True after `ended`, unless it failed."""
 
     def __init__(self) -> None:
         self.ended = threading.Event()
@@ -129,7 +129,7 @@ class _Making:
 
 @dataclass
 class _Piece:
-    """An array or a list of texts, held here too so that its identity stays its own, and how many values share it."""
+    """An array or a list of texts (referenced, so that its id stays unique), and how many values share it."""
 
     piece: Any
     size: int
@@ -137,7 +137,7 @@ class _Piece:
 
 
 def pieces_of(value: Any) -> Iterator[tuple[Any, int]]:
-    """The arrays in memory, and the long lists of texts, that can be reached from a value, with their bytes."""
+    """The in-memory arrays and long lists of texts reachable from a value, each with its size in bytes."""
     seen: set[int] = set()
     owners: set[int] = set()
     waiting = [value]
@@ -162,7 +162,7 @@ def pieces_of(value: Any) -> Iterator[tuple[Any, int]]:
 
 
 def _owner(array: np.ndarray) -> np.ndarray | None:
-    """The array whose memory an array looks into; None where that is a file's, which the system holds and lets go."""
+    """The array that owns an array's memory; None for memory-mapped files, which the system manages."""
     while True:
         if isinstance(array, np.memmap):
             return None

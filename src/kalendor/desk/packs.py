@@ -51,7 +51,7 @@ def pack(
 
 
 def cover_of(desk: Desk, title: str, moves: Sequence[Moved] = ()) -> Cover:
-    """What stands first in a pack of the workspace."""
+    """The cover of a pack."""
     whose = organisation(desk)
     return Cover(title, whose.name, whose.accent, whose.mark, whose.kind, tuple(moves))
 
@@ -69,7 +69,7 @@ def together(
 
 
 def by_member(desk: Desk, report: Report, level: str, form: str) -> TakenAway:
-    """A report once for each member of a level, as a zip of files.
+    """Export a report once for each member of a level, as a zip of files.
 
     Raises DefinitionError as `pack` does, and for a level that makes no lines.
     """
@@ -81,7 +81,7 @@ def by_member(desk: Desk, report: Report, level: str, form: str) -> TakenAway:
 
 
 def zipped(files: Sequence[tuple[str, bytes]], ending: str) -> bytes:
-    """Files by their titles in a zip; no two of one name."""
+    """A zip of files by title, with unique names."""
     made = io.BytesIO()
     taken: set[str] = set()
     with zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED) as archive:

@@ -1,4 +1,4 @@
-"""A source's records with its made columns, as they stand or as they stood."""
+"""A source's records with its made columns, current or as of an edition."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
@@ -26,7 +26,7 @@ Find = Callable[[str], HeldSource | None]
 
 @dataclass(frozen=True, eq=False)
 class Complete:
-    """Records with made columns; `stamp` names all that they rest on."""
+    """Records with made columns; `stamp` is the key of everything they depend on."""
 
     records: Records
     stamp: Key
@@ -34,8 +34,8 @@ class Complete:
 
 @dataclass(frozen=True)
 class MadeNote:
-    """What is to be known of a made column: how many records a look-up left without a match, how many of its keys stand
-    more than once, and how many results are blank where one of the formula's amounts is not."""
+    """Notes on a made column: how many records a look-up left unmatched, how many of its keys are repeated, and how many
+    results are blank although one of the formula's amounts is not."""
 
     unmatched: int = 0
     repeated: int = 0
@@ -43,7 +43,7 @@ class MadeNote:
 
 
 def material(desk: Desk, found: Ingredients) -> Material:
-    """What the ingredients' sheet is worked out from.
+    """The material from which the ingredients' sheet is computed.
 
     Raises DefinitionError for a source that is not held, and for look-ups that go in a circle.
     """
@@ -70,7 +70,7 @@ def material(desk: Desk, found: Ingredients) -> Material:
 
 
 def complete(desk: Desk, source: Source) -> Complete:
-    """A source's records with its made columns, as they stand.
+    """A source's current records with its made columns.
 
     Raises DefinitionError for a made column that cannot be worked out, and for look-ups that go in a circle.
     """
@@ -79,18 +79,18 @@ def complete(desk: Desk, source: Source) -> Complete:
 
 
 def stamp_of(desk: Desk, source: Source) -> Key:
-    """The key of a source's records with its made columns. To be asked for within the snapshot in which they are read."""
+    """The key of a source's records with its made columns. Call within the snapshot in which they are read."""
     return _stamp(held_source(desk, source), _standing(desk), ())
 
 
 def looked_up_from(desk: Desk, made: Sequence[MadeColumn], under: str) -> dict[str, Records]:
-    """The sources that made columns of a source look up from, by name, with their own made columns."""
+    """The records of the sources from which a source's made columns look up, by name, with made columns."""
     find = _standing(desk)
     return {said: _completed(desk, held, find, (under,)).records for said, held in _beneath(made, find)}
 
 
 def rows_of(desk: Desk, source: HeldSource) -> Kept:
-    """A held source's records as they came, and the rows that they stand in.
+    """A source's records as imported, with their row ids.
 
     Raises MissingError where they are no longer there.
     """
@@ -110,7 +110,7 @@ def _standing(desk: Desk) -> Find:
 
 
 def _as_it_stands(desk: Desk, source: HeldSource) -> Source | None:
-    """The source in the workspace, where its columns and files are those that are held."""
+    """The workspace's source, if its columns and intakes are still the same; else None."""
     here = desk.sources.at(source.id)
     same = here is not None and here.columns == source.columns and desk.intakes.standing(here) == source.intakes
     return here if same else None
@@ -139,12 +139,12 @@ def _stamp(source: HeldSource, find: Find, under: tuple[str, ...]) -> Key:
 
 
 def _beneath(made: Sequence[MadeColumn], find: Find) -> list[tuple[str, HeldSource]]:
-    """The sources that made columns are looked up from, those that are there, by the names that the columns say."""
+    """The existing sources from which made columns look up, by the name used in the columns."""
     return [(name, other) for name in sorted(looked_up_by(made)) if (other := find(name)) is not None]
 
 
 def note_on(desk: Desk, records: Records, made: MadeColumn) -> MadeNote:
-    """What is to be known of a made column over records that hold all it needs."""
+    """The notes on a made column over records that have all columns it needs."""
     if isinstance(made, LookupColumn):
         other = desk.sources.named(made.lookup.source)
         found = looked_up(records, made.lookup, {other.name: complete(desk, other).records} if other else {})

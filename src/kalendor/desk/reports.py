@@ -1,4 +1,4 @@
-"""Reports and groupings as the workspace has them, each asked for as what it is."""
+"""Looks up reports and groupings, checking their kind."""
 
 from contextlib import suppress
 from threading import Event
@@ -13,7 +13,7 @@ from kalendor.store.definitions import Stored
 
 
 def report_at(desk: Desk, id: int) -> Report:
-    """The report of that id, as it stands.
+    """The current report of that id.
 
     Raises MissingError where there is none, DefinitionError where it is a definition of another kind.
     """
@@ -24,7 +24,7 @@ def report_at(desk: Desk, id: int) -> Report:
 
 
 def stored_grouping(desk: Desk, id: int) -> Stored:
-    """The tree, calendar or bucket set of that id, as it stands.
+    """The current tree, calendar or bucket set of that id.
 
     Raises MissingError where there is none, DefinitionError where it is a report.
     """
@@ -35,12 +35,12 @@ def stored_grouping(desk: Desk, id: int) -> Stored:
 
 
 def grouping_at(desk: Desk, id: int) -> Grouping:
-    """The document of that grouping, likewise."""
+    """The current document of the grouping of that id."""
     return cast(Grouping, stored_grouping(desk, id).body)
 
 
 def said(desk: Desk, stored: Stored) -> str:
-    """A stored report as its sentence, worded once for each revision."""
+    """A stored report as a sentence, cached by revision."""
     known = desk.briefs.get(stored.id)
     if known is None or known[0] != stored.revision:
         known = desk.briefs[stored.id] = (stored.revision, brief(cast(Report, stored.body)))
@@ -48,7 +48,7 @@ def said(desk: Desk, stored: Stored) -> str:
 
 
 def word_all(desk: Desk, stopping: Event) -> None:
-    """Word every report beforehand, so that the first list of them need not wait; ended by `stopping`."""
+    """Word all reports in advance, so that the first list is fast; `stopping` ends it."""
     for stored in desk.definitions.all("report"):
         if stopping.is_set():
             return

@@ -1,4 +1,4 @@
-"""The sentence at the desk: the dictionary of a source, a report's words, and what a typed text would make of it."""
+"""Sentences of the workspace: a source's dictionary, a report's wording, and what a typed text would change."""
 
 import difflib
 from collections.abc import Iterator, Sequence
@@ -27,7 +27,7 @@ KINDS = ("figure", "down", "across", "window", "only", "keep")
 
 @dataclass(frozen=True)
 class Shown:
-    """A report's sentence in pieces as a screen shows it, each phrase with its words in full."""
+    """A report's sentence in pieces as shown on a screen, with the full wording of each phrase."""
 
     pieces: Sequence[Piece]
     full: Sequence[str]
@@ -35,14 +35,14 @@ class Shown:
 
 @dataclass(frozen=True)
 class Worded(Shown):
-    """The same, and as it is typed."""
+    """The same, with the text that one would type."""
 
     typed: str
 
 
 @dataclass(frozen=True)
 class Marked:
-    """A piece of a sentence that would be, or that would go away."""
+    """A piece of the proposed sentence, or one that it removes."""
 
     text: str
     tone: str
@@ -51,7 +51,7 @@ class Marked:
 
 @dataclass(frozen=True)
 class Near:
-    """A name that is near to a word: what it is, and how many records have it, where it is a value."""
+    """A name similar to a word: what it names, and for a value how many records have it."""
 
     text: str
     what: str
@@ -60,7 +60,7 @@ class Near:
 
 @dataclass(frozen=True)
 class Unknown:
-    """Words of the text, from a character to another, that were not understood, and what is near to them."""
+    """Words of the text that were not understood, by character range, with similar names."""
 
     start: int
     end: int
@@ -70,8 +70,8 @@ class Unknown:
 
 @dataclass(frozen=True)
 class Offer:
-    """What a text would make of a report: added to it, or in its place. `document` is None where nothing can be made of
-    it; `whole` says that every word was understood."""
+    """What a text would make of a report, added to it or replacing it. `document` is None if the text means nothing;
+    `whole`: every word was understood."""
 
     way: Literal["add", "replace"]
     whole: bool
@@ -83,7 +83,7 @@ class Offer:
 
 
 def known_names(desk: Desk, source: str, report: Report | None = None) -> Names:
-    """The dictionary of a source; an empty one where there is no such source."""
+    """The dictionary of a source; empty if there is no such source."""
     found = desk.sources.named(source)
     if found is None:
         return names([], {})
@@ -100,7 +100,7 @@ def known_names(desk: Desk, source: str, report: Report | None = None) -> Names:
 
 
 def shown(desk: Desk, report: Report) -> Shown:
-    """A report's sentence as a screen shows it."""
+    """A report's sentence as shown on a screen."""
     known = known_names(desk, report.source, report)
     pieces, full = sentence(report, known), sentence(report, known, short=False)
     phrases = iter([piece.text for piece in full if piece.kind])
@@ -108,7 +108,7 @@ def shown(desk: Desk, report: Report) -> Shown:
 
 
 def worded(desk: Desk, report: Report) -> Worded:
-    """A report's sentence, also as it is typed: as it is shown where that is read back as the same report."""
+    """A report's sentence with the text to type: the shown text if it reads back as the same report."""
     here = shown(desk, report)
     known = known_names(desk, report.source, report)
     words = "".join(piece.text for piece in here.pieces)
@@ -117,7 +117,7 @@ def worded(desk: Desk, report: Report) -> Worded:
 
 
 def offers(desk: Desk, text: str, source: str, report: Report | None) -> list[Offer]:
-    """What a text would make of a report over a source: added to it first, then in its place."""
+    """What a text would make of a report over a source: first added to it, then replacing it."""
     known = known_names(desk, source, report)
     base: dict[str, Any] = {"source": source} if report is None else document(report)
     before = sentence(report, known) if report else []
@@ -143,13 +143,13 @@ def offers(desk: Desk, text: str, source: str, report: Report | None) -> list[Of
 
 
 def completed(desk: Desk, text: str, source: str, report: Report | None) -> list[str]:
-    """How the last word of a text could go on."""
+    """Completions of the last word of a text."""
     begun = text.rpartition(" ")[2].rpartition(",")[2]
     return completions(begun, known_names(desk, source, report)) if len(begun) > 1 else []
 
 
 def _marked(before: Sequence[Piece], after: Sequence[Piece]) -> Iterator[Marked]:
-    """The sentence that would be, with what goes away at its place; words that join are marked with the phrase after them."""
+    """The proposed sentence, with removed pieces in place; joining words have the state of the phrase after them."""
     was, will = _phrases(before), _phrases(after)
     kinds = dict.fromkeys([*KINDS, *(piece.kind for _, piece in (*was, *will))])
     for kind in kinds:
@@ -173,7 +173,7 @@ def _as_it_is(phrases: Sequence[Phrase], state: State) -> Iterator[Marked]:
 
 
 def _phrases(pieces: Sequence[Piece]) -> list[Phrase]:
-    """Each phrase with the words that join it to the one before."""
+    """Each phrase with the words that join it to the previous one."""
     found, joint = [], ""
     for piece in pieces:
         if piece.kind:
@@ -185,7 +185,7 @@ def _phrases(pieces: Sequence[Piece]) -> list[Phrase]:
 
 
 class _Nearest:
-    """What is near to words that were not understood; each word is looked for once, however many ways it was read."""
+    """Finds names similar to words that were not understood; each word is searched once."""
 
     def __init__(self, desk: Desk, source: str, known: Names) -> None:
         found = desk.sources.named(source)
@@ -200,7 +200,7 @@ class _Nearest:
         return Unknown(heard.start, heard.end, word, self._found[word])
 
     def _records(self, near: Named) -> int | None:
-        """How many records have a value that is near."""
+        """How many records have the similar value."""
         if near.value is None or self._whole is None:
             return None
         column = self._whole.records.columns[near.value[0]]

@@ -1,4 +1,4 @@
-"""Working reports out: a sheet, and the trail of a number, of ingredients from the workspace or from an edition."""
+"""Computes sheets and trails from ingredients, of the workspace or of an edition."""
 
 from contextvars import ContextVar
 from datetime import date
@@ -23,7 +23,7 @@ LEFT: ContextVar[Event | None] = ContextVar("left", default=None)
 
 
 def go_on() -> None:
-    """Raises LeftError where the request that this work is done for was left."""
+    """Cancellation check: raises LeftError if the client of the current request has disconnected."""
     left = LEFT.get()
     if left is not None and left.is_set():
         raise LeftError("the request was left")
@@ -35,7 +35,7 @@ def all_groupings(desk: Desk) -> Groupings:
 
 
 def sheet_now(desk: Desk, report: Report, as_of: date | None = None) -> tuple[Key, Sheet]:
-    """A report's sheet as it would be now, and its key, all of it read at one moment.
+    """A report's current sheet and its key, computed from one snapshot.
 
     Raises DefinitionError for a source that is not there, and whatever working the report out raises.
     """
@@ -45,17 +45,17 @@ def sheet_now(desk: Desk, report: Report, as_of: date | None = None) -> tuple[Ke
 
 
 def sheet_from(desk: Desk, found: Ingredients) -> Sheet:
-    """The sheet of ingredients; whatever working it out raises."""
+    """The sheet of ingredients, cached; raises what computing it raises."""
     return desk.sheets(found.key, lambda: sheet_of(plan_of(desk, found)))
 
 
 def trail_from(desk: Desk, found: Ingredients, sheet: Sheet, cell: Cell, worded: bool = False) -> Trail:
-    """The trail of a cell of the ingredients' sheet; `worded`: with the conditions that select its records."""
+    """The trail of a cell of the ingredients' sheet; `worded` adds the conditions that select its records."""
     return traced(plan_of(desk, found), sheet, cell, worded)
 
 
 def plan_of(desk: Desk, found: Ingredients) -> Plan:
-    """The plan of ingredients, kept for the trails of its sheet."""
+    """The plan of ingredients, cached for the trails of its sheet."""
 
     def made() -> Plan:
         report = found.report

@@ -1,4 +1,4 @@
-"""A report's sheet kept as a source of its own, brought in again when what it rests on has changed it."""
+"""Summaries: a report's sheet as a source, imported again when it changes."""
 
 import hashlib
 from typing import cast
@@ -20,7 +20,7 @@ from kalendor.store.sources import Source
 
 
 def keep_summary(desk: Desk, report_id: int, name: str) -> Source:
-    """A new source that is the innermost lines of a report's sheet.
+    """Create a source from the innermost lines of a report's sheet.
 
     Raises DefinitionError where the name is taken.
     """
@@ -30,7 +30,7 @@ def keep_summary(desk: Desk, report_id: int, name: str) -> Source:
 
 
 def _brought_in(desk: Desk, report_id: int, name: str, before: Source | None) -> Source:
-    """The summary as it is now, brought in unless it is what it was."""
+    """Import the current summary unless it is unchanged."""
     report = cast(Report, desk.definitions.one(report_id).body)
     own, sheet = sheet_now(desk, report)
     table = flat(sheet, totals=False)
@@ -55,12 +55,12 @@ def _brought_in(desk: Desk, report_id: int, name: str, before: Source | None) ->
 
 
 def delimited_as_it_is(table: FlatTable) -> bytes:
-    """A table as delimited text for ourselves, nothing guarded."""
+    """A table as delimited text for our own import, without guarding formulas."""
     return delimited(table.headings, table.rows, guarded=False)
 
 
 def _recipe(table: FlatTable) -> Recipe:
-    """How the table is read back: labels as text, starts as dates, figures as what they are."""
+    """The recipe to read the table back: labels as text, starts as dates, figures by their kind."""
     told: dict[str, ColumnReading] = {}
     for heading, figure in zip(table.headings, table.figures, strict=True):
         if heading in table.starts:
@@ -73,7 +73,7 @@ def _recipe(table: FlatTable) -> Recipe:
 
 
 def refreshed(desk: Desk, source: Source, under: tuple[Source, ...] = ()) -> Source:
-    """The source, brought in again first where it is a summary that is no longer what its report gives.
+    """The source, imported again first if it is a summary that its report no longer matches.
 
     Raises DefinitionError for a summary whose report cannot be worked out, or that rests on itself, anywhere beneath.
     """
@@ -102,7 +102,7 @@ def _refresh(desk: Desk, names: list[str], under: tuple[Source, ...] = ()) -> No
 
 
 def as_far_as_known(desk: Desk, source: Source) -> tuple[Source, str]:
-    """The source, brought in again where it can be, and why it could not be; for looking at it, never for a sheet."""
+    """The source, imported again if possible, and why not otherwise; for display only, never for a sheet."""
     try:
         return refreshed(desk, source), ""
     except KalendorError as error:
@@ -110,7 +110,7 @@ def as_far_as_known(desk: Desk, source: Source) -> tuple[Source, str]:
 
 
 def fresh_sheet(desk: Desk, report: Report) -> tuple[Key, Sheet]:
-    """A report's key and sheet, every summary that it rests on brought in again first where it must be.
+    """A report's key and sheet, with every outdated summary it depends on imported again first.
 
     Raises DefinitionError as `refreshed` does, and whatever working the report out raises.
     """

@@ -1,4 +1,4 @@
-"""A number of a sheet explained: its trail, and the file and line of each record behind it."""
+"""Explains a number of a sheet: its trail, and the file and line of each record behind it."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -20,8 +20,8 @@ from kalendor.store.by_hand import hand_rows
 
 @dataclass(frozen=True, eq=False)
 class Found:
-    """A trail, and what knows where its records came from: the sources that it was worked out from, in order, each with the
-    rows that its records stand in. To be used within the snapshot in which it was found."""
+    """A trail with the origins of its records: the sources it was computed from, in order, each with its records' row
+    ids. Use within the snapshot in which it was computed."""
 
     desk: Desk
     trail: Trail
@@ -33,7 +33,7 @@ class Found:
         return [column.name for column in self.sources[0][0].columns]
 
     def origins(self, rows: Sequence[int]) -> list[tuple[str, int]]:
-        """The file and line of records, by their positions among those that the report was worked out from."""
+        """The file and line of records, by their positions among the report's records."""
         found: dict[int, tuple[str, int]] = {}
         start = 0
         for source, ids in self.sources:
@@ -46,7 +46,7 @@ class Found:
         return [found.get(row, ("", 0)) for row in rows]
 
     def by_hand(self, rows: NDArray[np.int64]) -> NDArray[np.bool_]:
-        """Shape (n,): which records, by their positions among those that the report was worked out from, were entered by
+        """Shape (n,): which records, by their positions among the report's records, were entered by
         hand."""
         ids = [np.isin(ids, hand_rows(self.desk.workspace, held)) if held.by_hand else np.zeros(len(ids), dtype=bool)
                for held, ids in self.sources]  # fmt: skip
@@ -55,7 +55,7 @@ class Found:
 
 
 def trail_at(desk: Desk, report: Report, own: str, cell: Cell, worded: bool = True) -> Found:
-    """The trail of a cell of the sheet that `own` names; to be asked for within a snapshot.
+    """The trail of a cell of the sheet with the key `own`. Call within a snapshot.
 
     Raises ConflictError where the report or its data changed since, DefinitionError for a cell that is not there.
     """
@@ -66,7 +66,7 @@ def trail_at(desk: Desk, report: Report, own: str, cell: Cell, worded: bool = Tr
 
 
 def trail_in(desk: Desk, found: Ingredients, sheet: Sheet, cell: Cell, worded: bool = True) -> Found:
-    """The trail of a cell of a sheet that was made from ingredients; to be asked for within a snapshot.
+    """The trail of a cell of the sheet of ingredients. Call within a snapshot.
 
     Raises DefinitionError for a cell that is not there, MissingError where the records are no longer there.
     """
@@ -77,7 +77,7 @@ def trail_in(desk: Desk, found: Ingredients, sheet: Sheet, cell: Cell, worded: b
 
 
 def check_cell(sheet: Sheet, cell: Cell) -> None:
-    """Raises DefinitionError for a cell that is not on the sheet."""
+    """Raises DefinitionError if the sheet has no such cell."""
     if cell.figure not in {figure.name for figure in sheet.figures}:
         raise DefinitionError(f"there is no figure {cell.figure!r} on the sheet")
     if not (0 <= cell.line < sheet.lines.count and 0 <= cell.column < sheet.columns.count):

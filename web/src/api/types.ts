@@ -5560,7 +5560,7 @@ export interface components {
         };
         /**
          * Marked
-         * @description A piece of a sentence that would be, or that would go away.
+         * @description A piece of the proposed sentence, or one that it removes.
          */
         Marked: {
             /**
@@ -5816,7 +5816,7 @@ export interface components {
         };
         /**
          * Near
-         * @description A name that is near to a word: what it is, and how many records have it, where it is a value.
+         * @description A name similar to a word: what it names, and for a value how many records have it.
          */
         Near: {
             /** Records */
@@ -5948,8 +5948,8 @@ export interface components {
         };
         /**
          * Offer
-         * @description What a text would make of a report: added to it, or in its place. `document` is None where nothing can be made of
-         *     it; `whole` says that every word was understood.
+         * @description What a text would make of a report, added to it or replacing it. `document` is None if the text means nothing;
+         *     `whole`: every word was understood.
          */
         Offer: {
             document: components["schemas"]["Report"] | null;
@@ -7025,7 +7025,7 @@ export interface components {
         };
         /**
          * Shown
-         * @description A report's sentence in pieces as a screen shows it, each phrase with its words in full.
+         * @description A report's sentence in pieces as shown on a screen, with the full wording of each phrase.
          */
         Shown: {
             /** Full */
@@ -7529,7 +7529,7 @@ export interface components {
         };
         /**
          * Unknown
-         * @description Words of the text, from a character to another, that were not understood, and what is near to them.
+         * @description Words of the text that were not understood, by character range, with similar names.
          */
         Unknown: {
             /** End */
@@ -7725,7 +7725,7 @@ export interface components {
         };
         /**
          * Worded
-         * @description The same, and as it is typed.
+         * @description The same, with the text that one would type.
          */
         Worded: {
             /** Full */

@@ -1,4 +1,4 @@
-"""Issuing: a report's sheet for a period kept as an edition, whole or not at all, and never twice."""
+"""Issues a report's sheet for a period as an edition, atomically and never twice."""
 
 import hashlib
 import json
@@ -29,14 +29,14 @@ from kalendor.store.editions import Edition, Fresh
 
 @dataclass(frozen=True)
 class Issued:
-    """An edition, and whether it was issued just now; False where the one that stands says the same already."""
+    """An edition, and whether it is new; False if the existing one says the same."""
 
     edition: Edition
     fresh: bool
 
 
 def for_period(report: Report, period: Recurring) -> Report:
-    """A report as it stands for a period: drawn up for its last day, from which its window is counted."""
+    """A report for a period: its as-of date is the period's last day, from which its window counts."""
     return report.model_copy(update={"as_of": day_of(period.last)})
 
 
@@ -92,7 +92,7 @@ def _fresh(
 
 
 def _said(why: str, seen: Approval | None) -> dict[str, str]:
-    """Why an edition is issued again, and who prepared and approved it, as they stay with it."""
+    """Why an edition is issued again, who prepared and who approved it, as stored with it."""
     told = {} if seen is None else {"prepared_by": seen.prepared_by, "prepared_at": seen.prepared_at,
                                     "approved_by": seen.approved_by or "", "approved_at": seen.approved_at or ""}  # fmt: skip
     return told | ({"why": why} if why else {})
@@ -108,7 +108,7 @@ def _as_kept(fresh: Fresh) -> dict[str, Any]:
 
 
 def _shown(document: dict[str, Any]) -> list[Any]:
-    """What an edition says, beside its notes: sentences by the rules say no more than the numbers do."""
+    """What decides whether an edition says something new: generated sentences say no more than the numbers."""
     own = document["report"].get("headline") is not None
     return [document["title"], document["says"], document["headline"] if own else None]
 
@@ -126,7 +126,7 @@ class Opened:
 
     @property
     def handover(self) -> Handover:
-        """The sheet with the words that were kept with it."""
+        """The sheet with its stored wording."""
         document = self.document
         lines = tuple((name, tuple(lines)) for name, lines in document["told"])
         stated = f"{self.edition.named}, issued {self.edition.issued_at[:10]} · sealed {self.edition.sha256[:12]}"
@@ -145,18 +145,18 @@ class Opened:
 
     @property
     def notation(self) -> Notation:
-        """The notation in which it was issued, and in which all that is said of it is written."""
+        """The notation in which it was issued and is always shown."""
         return Notation(**self.document.get("notation", {}))
 
     @contextmanager
     def reading(self, desk: Desk) -> Iterator[None]:
-        """Within it, a workspace is read at one moment, and words are in the edition's notation."""
+        """A context that reads the workspace in one snapshot and writes in the edition's notation."""
         with desk.workspace.snapshot(), written_in(self.notation):
             yield
 
     @property
     def short(self) -> str:
-        """What it comes to in a line; the first sentence of those that were issued without one."""
+        """Its summary in one line; for editions issued without one, their first sentence."""
         return str(self.document.get("short", next(iter(self.document["headline"]), "")))
 
 
