@@ -11,6 +11,7 @@ from kalendor.core.placing.material import Material
 from kalendor.core.report import work_out
 from kalendor.core.values.keys import Key, key
 from kalendor.desk.memory import OVERHEAD, Memory, pieces_of
+from kalendor.store.locks import OrderedLock, Rank
 from tests.core.build import TODAY, records, report
 
 A, B, C = (key("test", name) for name in "abc")
@@ -114,3 +115,20 @@ def test_where_making_fails_each_of_the_others_tries_itself() -> None:
         asked = [pool.submit(memory, A, make) for _ in range(4)]
     assert sum(one.exception() is not None for one in asked) == 3
     assert sum(one.exception() is None for one in asked) == 1
+
+
+def test_who_holds_a_lock_waits_for_no_one_who_may_need_it() -> None:
+    memory, lock, begun = Memory(1 << 20), OrderedLock(Rank.SOURCE), threading.Event()
+
+    def under_the_lock() -> Any:
+        begun.set()
+        with lock:
+            return "there"
+
+    with ThreadPoolExecutor(1) as pool, lock:
+        other = pool.submit(memory, A, under_the_lock)
+        assert begun.wait(10)
+        assert memory(A, lambda: "here") == "here"
+        lock.release()
+        assert other.result(10) == "here"  # the first to be kept
+        lock.acquire()

@@ -9,6 +9,7 @@ from typing import Any, TypeVar
 import numpy as np
 
 from kalendor.core.values.keys import Key
+from kalendor.store.locks import holding
 
 V = TypeVar("V")
 FEW = 64
@@ -33,7 +34,7 @@ class Memory:
 
     def __call__(self, key: Key, make: Callable[[], V]) -> V:
         """The value cached under `key`, else the one that `make` computes. If another thread is computing it, wait for that; if
-        it fails there, compute it here."""
+        it fails there, or this thread holds a lock that the other may need, compute it here."""
         while True:
             found, value = self._looked_up(key)
             if found:
@@ -44,6 +45,8 @@ class Memory:
                     own = self._making[key] = _Making()
             if other is None:
                 return self._made(key, make, own)
+            if holding():
+                return self.put(key, make())
             other.ended.wait()
             if other.made:
                 return other.value  # type: ignore[no-any-return]

@@ -75,6 +75,11 @@ def _held() -> list[OrderedLock]:
     return found
 
 
+def holding() -> bool:
+    """Whether this thread holds any of these locks, so that it must not wait for another thread that may need one."""
+    return bool(_held())
+
+
 def writing() -> bool:
     """Whether this thread holds a database's write lock."""
     return any(lock.rank is Rank.WRITER for lock in _held())
