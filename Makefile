@@ -9,7 +9,7 @@ PAGE_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.h
 help: ## this list
 	@grep -hE '^[a-z-]+:.*## ' Makefile | awk -F ':.*## ' '{printf "  make %-11s %s\n", $$1, $$2}'
 
-.PHONY: help dist demo serve page test check checks unit browser bench bench-large soak schema types shots licences audit clean
+.PHONY: help dist demo serve page test check checks unit browser bench bench-large bench-hour soak schema types shots licences audit clean
 
 demo: $(S)/run $(PAGE) ## write the demo workspace and start the server over it
 	$(BIN)/kalendor demo --port $(PORT)
@@ -49,6 +49,9 @@ bench: $(S)/dev $(S)/chromium $(PAGE) ## measure
 
 bench-large: $(S)/dev ## measure 10 and 50 million records, in a quarter of an hour and 20 GB of disk
 	$(BIN)/python -m bench.large
+
+bench-hour: $(S)/dev ## keep a server busy for an hour, and follow its memory, descriptors and threads
+	$(BIN)/python -m bench.soak
 
 soak: $(S)/dev ## long random runs
 	KALENDOR_EXAMPLES=2000 $(BIN)/python -m pytest -q -n 2 tests/core

@@ -30,7 +30,7 @@ from kalendor.store.workspace import Workspace
 CLOCK = "clock"
 MEMORY_BYTES = 1 << 30
 ANSWERS_BYTES = 64 << 20
-REST_BYTES = 24 << 20
+REST_BYTES = 8 << 20
 
 
 class Desk:
