@@ -192,6 +192,18 @@ def test_a_worker_that_ends_is_an_error_of_the_request_that_it_had(
     assert api.get(path).content == before.content
 
 
+def test_a_worker_that_ends_while_it_has_nothing_to_do_is_replaced(running: tuple[TestClient, Workers, int]) -> None:
+    api, workers, report = running
+    path = f"/api/reports/{report}/sheet"
+    assert api.get(path).status_code == 200
+    idle = next(one for one in workers._workers if one is not workers._usual[f"reports {report}"])
+    os.kill(idle.process.pid, signal.SIGKILL)
+    idle.process.wait()
+    assert api.get(path).status_code == 200
+    waited(lambda: len(workers._workers) == 2 and all(one.ready for one in workers._workers))
+    assert idle not in workers._workers
+
+
 def test_requests_about_a_report_go_to_its_worker_unless_that_is_much_busier(
     running: tuple[TestClient, Workers, int],
 ) -> None:

@@ -134,7 +134,9 @@ class Workers:
 
     def chosen(self, subject: str) -> Worker | None:
         """The worker for a request; None where none can answer just now."""
-        ready = [worker for worker in list(self._workers) if worker.ready and worker.alive]
+        for worker in [one for one in self._workers if one.ready and not one.alive]:
+            self.ended(worker)
+        ready = [worker for worker in self._workers if worker.ready]
         if not ready:
             return None
         idlest = min(ready, key=lambda worker: len(worker.requests))
