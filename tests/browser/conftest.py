@@ -292,3 +292,4 @@ def page(chromium: webdriver.Chrome) -> Iterator[Page]:
     yield page
     assert page.severe() == []
     chromium.execute_script("try { localStorage.clear() } catch { /* an empty page has none */ }")
+    chromium.get("about:blank")  # else it would go on asking the next test's server, which has the same port
