@@ -1,5 +1,6 @@
 """Worker processes: they answer as the server itself does, write nothing, and one that ends is an error of one request."""
 
+import asyncio
 import os
 import signal
 import subprocess
@@ -11,14 +12,17 @@ from pathlib import Path
 from typing import Any
 
 import httpx
+import numpy as np
 import pytest
 from fastapi.routing import APIRoute
 from fastapi.testclient import TestClient
 
 from kalendor.api.app import ROUTERS, create_app
+from kalendor.api.resting import Resting
 from kalendor.api.workers.marking import MARK, Marked
 from kalendor.api.workers.pool import AHEAD, Bounds, Workers, usual_bounds
-from kalendor.desk.desk import Desk
+from kalendor.core.values.keys import key
+from kalendor.desk.desk import REST_BYTES, Desk
 from tests.api.people import PASSWORD, Browser
 from tests.api.pools import WorkersHere
 from tests.api.test_api import brought, saved
@@ -36,6 +40,10 @@ def waited(until: Callable[[], Any]) -> Any:
         assert time.monotonic() < end
         time.sleep(0.02)
     return found
+
+
+async def nothing(*_: Any) -> Any:
+    """An application, and what it receives and sends."""
 
 
 # -- which requests they take
@@ -288,10 +296,9 @@ def test_a_desk_at_rest_keeps_little_and_answers_the_same(both: tuple[TestClient
     path = f"/api/reports/{saved(alone)['id']}/sheet"
     before = spread.get(path).content
     for desk in workers.desks:
-        desk.memory.put("large", [b"x"])  # type: ignore[arg-type]
-        desk.memory.shrink(0)
-        assert desk.memory.held == 0
-        desk.rest()
+        desk.memory.put(key("large"), np.zeros(REST_BYTES + 1, dtype=np.uint8))
+        asyncio.run(Resting(nothing, desk, after=0.01)({"type": "http"}, nothing, nothing))
+        waited(lambda desk=desk: desk.memory.held <= REST_BYTES)
     assert spread.get(path).content == before
 
 

@@ -1,6 +1,5 @@
 """The workspace: what is kept comes back, whole or not at all."""
 
-import gc
 import shutil
 import sqlite3
 import threading
@@ -349,26 +348,3 @@ def test_a_workspace_of_every_earlier_schema_is_brought_up_to_date(tmp_path: Pat
         assert list(map(tuple, brought.db.execute(columns))) == list(map(tuple, made.db.execute(columns))), table
     assert [(s.id, s.name) for s in Sources(brought).all()] == [(7, "S")]
     assert brought.db.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
-
-
-def test_a_threads_connection_is_closed_when_the_thread_ends(tmp_path: Path) -> None:
-    """Without waiting for the garbage collector: a server's threads come and go."""
-    workspace = Workspace(tmp_path / "w")
-
-    def opened() -> int:
-        return sum(path.exists() and path.resolve().name.endswith("-wal") for path in Path("/proc/self/fd").iterdir())
-
-    def read() -> None:
-        with workspace.snapshot():
-            workspace.told("name")
-
-    before = opened()
-    gc.disable()
-    try:
-        for _ in range(20):
-            thread = threading.Thread(target=read)
-            thread.start()
-            thread.join()
-        assert opened() <= before + 1
-    finally:
-        gc.enable()
