@@ -11,7 +11,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kalendor.core.takes.aggregate import Groups, Of
+from kalendor.core.takes.aggregate import Of
+from kalendor.core.takes.groups import Groups
 from kalendor.core.takes.order_statistics import sorted_values
 from kalendor.core.values import cores
 from kalendor.core.values.columns import Column, Kind

@@ -7,7 +7,8 @@ import numpy as np
 import pytest
 
 from kalendor.core.figures.bases import MARK_WORDS
-from kalendor.core.takes import aggregate
+from kalendor.core.takes import sums
+from kalendor.core.takes.groups import Groups
 from kalendor.core.values.columns import Column, Kind
 from kalendor.errors import DefinitionError
 from tests.core.build import column_of, records, sheet, table
@@ -328,12 +329,12 @@ def test_control_totals_are_held_against_the_grand_total() -> None:
 
 
 def test_many_records_are_summed_by_blocks_as_at_once(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(aggregate, "BLOCK", 8)
+    monkeypatch.setattr(sums, "BLOCK", 8)
     rng = np.random.Generator(np.random.PCG64(3))
     ids, units = rng.integers(0, 5, 100), rng.integers(-(2**62), 2**62, 100)
     column = Column(Kind.DECIMAL, units, places=2)
     for rows in (None, np.flatnonzero(units > 0)):
         picked = slice(None) if rows is None else rows
-        found = aggregate.sums(aggregate.Groups(ids[picked], 5, rows), column)
+        found = sums.sums(Groups(ids[picked], 5, rows), column)
         want = [sum(int(u) for u, i in zip(units[picked], ids[picked], strict=True) if i == g) for g in range(5)]
         assert found.tolist() == want

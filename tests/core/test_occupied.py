@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from kalendor.core.figures.occupied import accumulated, occupied, windowed, with_empty
 from kalendor.core.figures.stretches import Strip
 from kalendor.core.placing.bundles import Bundles, bundled
-from kalendor.core.takes.aggregate import Groups
+from kalendor.core.takes.groups import Groups
 from kalendor.core.values.keys import NO_KEY, forget
 
 NOTHING = np.zeros(1, dtype=np.int64)

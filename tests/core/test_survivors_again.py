@@ -18,8 +18,8 @@ from kalendor.core.placing.material import Material
 from kalendor.core.placing.shifts import Shift
 from kalendor.core.report import work_out
 from kalendor.core.sheet.plain import from_plain, plain
-from kalendor.core.takes import aggregate
-from kalendor.core.takes.aggregate import Groups, exact_sums, sums
+from kalendor.core.takes.groups import Groups
+from kalendor.core.takes.sums import exact_sums, sums
 from kalendor.core.trail.cell import Cell
 from kalendor.core.values.arithmetic import modulo
 from kalendor.core.values.columns import Column, Kind, Records, day_number, day_of, number_column, text_column
@@ -114,7 +114,7 @@ def test_sums_at_the_edges_of_doubles_and_of_64_bits() -> None:
 
 
 def test_sums_by_blocks_are_exact_beyond_64_bits(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(aggregate, "BLOCK", 4)
+    monkeypatch.setattr("kalendor.core.takes.sums.BLOCK", 4)
     for unit in (1, 2**53, 2**60, 2**62):
         values = np.full(37, unit, dtype=np.int64)
         found = sums(Groups(np.arange(37) % 3, 3, None), Column(Kind.WHOLE, values))

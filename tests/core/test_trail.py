@@ -17,7 +17,8 @@ from kalendor.core.groupings.ground import groupings
 from kalendor.core.placing.material import Material
 from kalendor.core.report import work_out
 from kalendor.core.sheet.sheet import Sheet
-from kalendor.core.takes.aggregate import Additive, Groups
+from kalendor.core.takes.aggregate import Additive
+from kalendor.core.takes.groups import Groups
 from kalendor.core.takes.takes import TAKES, what_of
 from kalendor.core.trail.cell import Cell, found_cell
 from kalendor.core.trail.trail import Trail

@@ -32,6 +32,7 @@ from kalendor.core.sheet.folds import Folded, folded_away, hidden_rest, not_kept
 from kalendor.core.takes.units import Coded, coded, units_in
 from kalendor.core.values.columns import Column, Mask, Records
 from kalendor.core.values.keys import NO_KEY, Key, Memo, forget, key, local
+from kalendor.core.values.origin import Origin
 from kalendor.definitions.axis import Entry
 from kalendor.definitions.figure import Compare, with_earlier_periods
 from kalendor.definitions.report import Report
@@ -90,17 +91,47 @@ def planned(
 
     Raises DefinitionError for what the report names and the material lacks.
     """
+    return _Planning(report, material, grounded(report, material, today, as_of, memo, step)).settled()
+
+
+def grounded(
+    report: Report,
+    material: Material,
+    today: date,
+    as_of: date | None = None,
+    memo: Memo = forget,
+    step: Callable[[], None] = never_left,
+) -> Ground:
+    """What the levels of a report are worked out from: made columns made, and the records of sources beside under its own."""
     _check_names(report)
-    records = with_made(material.records, report.columns, material.looked_up or {})
-    day = as_of_day(report, records, today, as_of)
-    origin, units = None, units_in(records)
-    if report.beside:
-        beside = laid_beside(records, report.beside, material.looked_up or {})
-        records, origin, units = beside.records, beside.origin, beside.units
+    made = _made(report, material)
+    day = as_of_day(report, made.own, today, as_of)
     stamp = key("records", material.stamp, report.columns, report.beside)
-    several = _of_several(records, units, lambda name, make: memo(key("units", stamp, name), make))
-    ground = Ground(records, material.groupings, day, memo, stamp, origin, step, several)
-    return _Planning(report, material, ground).settled()
+    several = _of_several(made.records, made.units, lambda name, make: memo(key("units", stamp, name), make))
+    return Ground(
+        made.records, material.groupings, day, memo, stamp, made.origin, step, several, material.condensed, made.units
+    )
+
+
+@dataclass(frozen=True, eq=False)
+class _Made:
+    """The records with made columns and those of sources beside, the report's own alone, their origin and units."""
+
+    records: Records
+    own: Records
+    origin: Origin | None
+    units: Mapping[str, Column]
+
+
+def _made(report: Report, material: Material) -> _Made:
+    condensed, others = material.condensed, material.looked_up or {}
+    if condensed is not None:
+        return _Made(material.records, material.records, condensed.origin, condensed.units)
+    records = with_made(material.records, report.columns, others)
+    if not report.beside:
+        return _Made(records, records, None, units_in(records))
+    beside = laid_beside(records, report.beside, others)
+    return _Made(beside.records, records, beside.origin, beside.units)
 
 
 def _of_several(

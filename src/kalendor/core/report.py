@@ -97,9 +97,7 @@ def _assembled(plan: Plan) -> Sheet:
         said,
         place_starts(frame),
         report.layout,
-        None
-        if report.records is None
-        else listing(report.records, reckoner.main, ground, list(plan.material.records.columns)),
+        None if report.records is None else listing(report.records, reckoner.main, ground, plan.material.own),
         footnotes(report.notes, ground.as_of, lines, columns, [f.name for f in figures]),
         current=current_column(frame.columns, _last_day(plan)),
     )

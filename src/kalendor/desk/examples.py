@@ -5,7 +5,7 @@ from datetime import date, datetime
 
 import numpy as np
 
-from kalendor.core.takes.aggregate import occurring
+from kalendor.core.takes.groups import occurring
 from kalendor.core.values.columns import DATED, NUMERIC, Column, Kind
 from kalendor.output.numbers import as_read
 

@@ -15,7 +15,7 @@ from kalendor.core.groupings import buckets, trees
 from kalendor.core.groupings.calendars import calendar, years_of
 from kalendor.core.groupings.levels import label_key
 from kalendor.core.placing.material import as_of_day
-from kalendor.core.takes.aggregate import exact_sums
+from kalendor.core.takes.whole_sums import exact_sums
 from kalendor.core.values.columns import DATED, EXACT, NUMERIC, Column, Kind, Records, day_number, day_of, days_of
 from kalendor.definitions.axis import AgeEntry
 from kalendor.definitions.buckets import Buckets

@@ -7,8 +7,8 @@ from typing import get_args
 
 import numpy as np
 
-from kalendor.core.takes.aggregate import exact_sums
 from kalendor.core.takes.units import coded, units_in
+from kalendor.core.takes.whole_sums import exact_sums
 from kalendor.core.values.columns import EXACT, Column, Mask, Records, days_of
 from kalendor.core.values.days import FULL_MONTH_NAMES
 from kalendor.core.values.notation import grouped, noted_day

@@ -7,7 +7,7 @@ from itertools import takewhile
 
 import numpy as np
 
-from kalendor.core.takes.aggregate import exact_sums
+from kalendor.core.takes.whole_sums import exact_sums
 from kalendor.core.values.columns import Kind
 from kalendor.intake.loose import coded
 from kalendor.intake.raw import RawTable

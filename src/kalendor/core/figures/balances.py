@@ -13,7 +13,9 @@ from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.positions import cell_days
 from kalendor.core.placing.views import View
 from kalendor.core.placing.windows import NONE
-from kalendor.core.takes.aggregate import Groups, needed, sums
+from kalendor.core.takes.aggregate import needed
+from kalendor.core.takes.groups import Groups
+from kalendor.core.takes.sums import sums
 from kalendor.core.values import arithmetic as ar
 from kalendor.core.values.columns import EXACT, Column, as_kind, days_of
 from kalendor.definitions.figure import Taken
@@ -82,7 +84,7 @@ class Balances:
         width = self.frame.block_shape(crossing)[1]
         down, across = _periods_of(self.frame.lines, crossing[0]), _periods_of(self.frame.columns, crossing[1])
         period = down[ids // width] * (int(across.max(initial=0)) + 1) + across[ids % width]
-        order = np.lexsort((rows, self.by.values[rows], self.keys[rows], period))
+        order = np.lexsort((self._seen(rows), self.by.values[rows], self.keys[rows], period))
         last = _last_of_each(period[order], self.keys[rows[order]])
         return ids[order[last]], rows[order[last]]
 
@@ -146,7 +148,11 @@ class Balances:
         """The positions of the filled records that pass the report's conditions, by key, date and source order."""
         passing = self.reckoner.bases.rows
         rows = np.flatnonzero(self.filled) if passing is None else passing[self.filled[passing]]
-        return rows[np.lexsort((rows, self.by.values[rows], self.keys[rows]))]
+        return rows[np.lexsort((self._seen(rows), self.by.values[rows], self.keys[rows]))]
+
+    def _seen(self, rows: Index) -> Index:
+        """Where among all records those at `rows` stood."""
+        return rows if self.of.places is None else self.of.places[rows]
 
 
 def _last_of_each(*keys: Index) -> Index:

@@ -12,7 +12,7 @@ from kalendor.core.placing.placer import Placer
 from kalendor.core.placing.shifts import Shift
 from kalendor.core.placing.views import View
 from kalendor.core.placing.windows import DayMap, cut_map
-from kalendor.core.takes.aggregate import counts
+from kalendor.core.takes.groups import counts
 from kalendor.core.values.columns import Column, Mask
 from kalendor.core.values.keys import Key, key
 from kalendor.definitions.figure import Back, Compare

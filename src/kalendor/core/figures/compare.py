@@ -28,6 +28,9 @@ class Comparison(FigureKind[Compare]):
     def needs(self, figure: Compare) -> tuple[str, ...]:
         return (figure.compare, *([figure.with_.figure] if isinstance(figure.with_, WithFigure) else []))
 
+    def counts_days(self, figure: Compare) -> bool:
+        return figure.with_period
+
     def cells(self, figure: Compare, reckoning: Reckoning, view: View) -> Reckoned:
         bases, additive = reckoning.bases, reckoning.adds_up(figure.compare)
         if not figure.with_period:

@@ -233,6 +233,10 @@ class FigureKind(Generic[F]):
         """Whether it rests on others at a member's own line alone, and not beneath it."""
         return False
 
+    def counts_days(self, figure: F) -> bool:
+        """Whether its numbers rest on the days of records, and not only on the periods of the sheet in which they stand."""
+        return False
+
     # -- words
 
     phrases: tuple[str, ...] = ()

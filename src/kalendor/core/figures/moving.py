@@ -20,6 +20,9 @@ class MovingKind(FigureKind[Moving]):
     def needs(self, figure: Moving) -> tuple[str, ...]:
         return (figure.moving,)
 
+    def counts_days(self, figure: Moving) -> bool:
+        return True
+
     def cells(self, figure: Moving, reckoning: Reckoning, view: View) -> Reckoned:
         return Reckoned(MovingAlong(reckoning, view, None).moving(figure))
 

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.figures.stretches import Strip
 from kalendor.core.placing.bundles import Gathering, gathered, room_to_add
-from kalendor.core.takes.aggregate import Groups
+from kalendor.core.takes.groups import Groups
 from kalendor.core.values.columns import INT64_MOST, Array, magnitude
 
 Index = NDArray[np.int64]

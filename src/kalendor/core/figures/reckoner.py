@@ -10,16 +10,14 @@ from numpy.typing import NDArray
 from kalendor.core.figures.bases import Bases
 from kalendor.core.figures.family import kind_of
 from kalendor.core.figures.kind import Over, Reckoned, marked_mixed
+from kalendor.core.figures.takings import Takings
 from kalendor.core.figures.units import Telling, Units, telling
 from kalendor.core.figures.worked_lines import Working, filled
-from kalendor.core.formulas.formulas import holds
-from kalendor.core.formulas.scope import Scope
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.placing.views import View, Where
 from kalendor.core.takes.aggregate import Of
-from kalendor.core.takes.takes import TAKES, what_of
 from kalendor.core.values.columns import NUMERIC, Array, Column, Mask
-from kalendor.core.values.keys import Key, key
+from kalendor.core.values.keys import Key
 from kalendor.definitions.figure import FigureBase, Taken
 from kalendor.errors import DefinitionError
 
@@ -42,13 +40,11 @@ class Reckoner:
         self.figures: Mapping[str, FigureBase] = {figure.name: figure for figure in figures}
         self.frame, self.bases, self.main, self.worked = main.frame, bases, main, worked
         self.propped: Mask = np.zeros(main.frame.lines.count, dtype=bool) if propped is None else propped
-        self._signs = signs
         self._kept: dict[tuple[str, Key], Reckoned] = {}
         self._units: dict[tuple[str, Key], Units | None] = {}
         self._telling = {f.name: telling(f, main.placer.ground.units) for f in figures}
         self._tellers = {t.name: t for several in self._telling.values() for one in several for t in one.figures}
-        self._wheres: dict[tuple[str | None, str | None], Where | None] = {}
-        self._turned: dict[str, Column] = {}
+        self._takings = Takings(main.placer.ground, signs, self._tellers)
         self._busy: list[str] = []
 
     def shown(self, name: str, view: View | None = None) -> Reckoned:
@@ -148,37 +144,7 @@ class Reckoner:
     def taking(self, figure: Taken) -> tuple[Of, Where | None]:
         """What a figure takes, and which of all records: by its own condition, and by its source where several stand
         beside each other."""
-        ground = self.ground
-        own = (figure.source, figure.where)
-        if own not in self._wheres:
-            self._wheres[own] = self._where(figure)
-        if self._signs is None or TAKES[figure.take].counts or figure.name in self._tellers:
-            return what_of(figure, ground.column, ground.value_order), self._wheres[own]
-        of = what_of(figure, ground.column)
-        return replace(of, column=self._signed(figure.of or ""), column_key=key("turned", figure.of)), self._wheres[own]
-
-    def _where(self, figure: Taken) -> Where | None:
-        ground = self.ground
-        mask: Mask | None = None
-        if figure.where is not None:
-            mask = holds(figure.where, Scope(ground.records.columns, ground.records.count, ground.as_of))
-        if ground.origin is not None:
-            there = ground.origin.taken_from(figure.source)
-            mask = there if mask is None else mask & there
-        elif figure.source is not None:
-            raise DefinitionError(
-                f'the source {figure.source!r} does not stand beside the report\'s own; name it under "beside"'
-            )
-        return None if mask is None else Where(ground.key("where", figure.source, figure.where, ground.as_of), mask)
-
-    def _signed(self, name: str) -> Column:
-        """A number column with the amounts of categories that count negative turned."""
-        column = self.ground.column(name)
-        if column.kind not in NUMERIC or self._signs is None:
-            return column
-        if name not in self._turned:
-            self._turned[name] = replace(column, values=column.values * self._signs)
-        return self._turned[name]
+        return self._takings.of(figure)
 
     def _worked_out(self, figure: FigureBase, view: View) -> Reckoned:
         """The figure with its worked-out lines filled; figures from figures have theirs from those of the figures."""

@@ -33,6 +33,9 @@ class RunningKind(FigureKind[Running]):
     def needs(self, figure: Running) -> tuple[str, ...]:
         return (figure.running,)
 
+    def counts_days(self, figure: Running) -> bool:
+        return True
+
     def cells(self, figure: Running, reckoning: Reckoning, view: View) -> Reckoned:
         if figure.along == "lines":
             return Reckoned(nothing(reckoning.frame.shape[0] * reckoning.frame.shape[1]))

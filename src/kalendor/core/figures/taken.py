@@ -75,6 +75,9 @@ class TakenKind(FigureKind[Taken]):
     def rests_on_others(self, figure: Taken) -> bool:
         return figure.take == "balance"  # a key counts where its last record stands, be that at another member
 
+    def counts_days(self, figure: Taken) -> bool:
+        return figure.take == "balance"
+
     def taken(self, figure: Taken) -> str:
         said = WORDS[figure.take].format(of=figure.of, weight=figure.weight, p=figure.p or 0, n=figure.n or 1, by=figure.by,
                                          carried=", carried on from before" if figure.carry else "")  # fmt: skip

@@ -12,22 +12,23 @@ from kalendor.definitions.buckets import Cut, Quantiles, Steps
 from kalendor.errors import DefinitionError
 
 
-def cuts_of(cut: Cut, values: Array | None = None, places: int = 0) -> list[Decimal]:
-    """The cuts as exact decimals, rising. Quantiles are taken of `values`, units of 10**-places.
+def cuts_of(cut: Cut, values: Array | None = None, places: int = 0, times: Array | None = None) -> list[Decimal]:
+    """The cuts as exact decimals, rising. Quantiles are taken of `values`, units of 10**-places, each of which stands as many
+    `times` (None: once).
 
     >>> from kalendor.definitions.buckets import Steps
     >>> [str(c) for c in cuts_of(Steps(**{"from": 0, "to": 1, "step": 0.5}))]
     ['0.0', '0.5', '1.0']
     """
     if isinstance(cut, Quantiles):
-        return _quantiles(cut.quantiles, np.zeros(0) if values is None else values, places)
+        return _quantiles(cut.quantiles, np.zeros(0) if values is None else values, places, times)
     if not isinstance(cut, Steps):
         return [_exact(c) for c in cut]
     low, high, step = _exact(cut.from_), _exact(cut.to), _exact(cut.step)
     return [low + step * i for i in range(int((high - low) / step) + 1)]
 
 
-def _quantiles(count: int, values: Array, places: int) -> list[Decimal]:
+def _quantiles(count: int, values: Array, places: int, times: Array | None = None) -> list[Decimal]:
     """The values that stand at each quantile's place in the order, each once; for the lowest of all the next above it,
     so that no range is empty; 0 for no value.
 
@@ -36,8 +37,15 @@ def _quantiles(count: int, values: Array, places: int) -> list[Decimal]:
     """
     if not len(values):
         return [Decimal(0)]
-    ordered = np.sort(values)
-    at = [len(ordered) * k // count for k in range(1, count)]
+    if times is None:
+        ordered, at = np.sort(values), np.array([len(values) * k // count for k in range(1, count)], dtype=np.int64)
+    else:
+        order = np.argsort(values, kind="stable")
+        upto = np.cumsum(times[order])
+        ordered, at = (
+            values[order],
+            np.searchsorted(upto, [int(upto[-1]) * k // count for k in range(1, count)], "right"),
+        )
     above = ordered[ordered > ordered[0]][:1]
     lowest = above[0] if len(above) else ordered[0]
     found = np.unique(np.maximum(ordered[at], lowest)).tolist()
@@ -94,27 +102,33 @@ def named(labels: list[str], given: list[str] | None, what: str) -> list[str]:
     return given
 
 
-def ranges(column: Column, name: str, cut: Cut, labels: list[str] | None) -> tuple[NDArray[np.int32], Members]:
-    """The range of each record's number; a range holds its lower cut."""
+def ranges(
+    column: Column, name: str, cut: Cut, labels: list[str] | None, times: Array | None = None
+) -> tuple[NDArray[np.int32], Members]:
+    """The range of each record's number; a range holds its lower cut. Each row stands for so many `times` (None: one)."""
     column = as_kind(column, Kind.WHOLE, *NUMERIC)
     if column.kind not in NUMERIC:
         raise DefinitionError(f"{name!r} is {column.kind.value}, not a number; ranges need a number column")
-    cuts = column_cuts(column, cut)
+    cuts = column_cuts(column, cut, times)
     codes = np.searchsorted(_edges(column, cuts), column.values, side="right")
     made = named(range_labels(cuts, column.kind is Kind.WHOLE), labels, f"ranges of {name}")
     return _finished(codes, made, column, BLANK_LABEL)
 
 
-def column_cuts(column: Column, cut: Cut) -> list[Decimal]:
+def column_cuts(column: Column, cut: Cut, times: Array | None = None) -> list[Decimal]:
     """The cuts of a number column."""
-    return cuts_of(cut, column.values[column.present], column.places)
+    return cuts_of(cut, column.values[column.present], column.places, _of_present(times, column))
 
 
-def age_cuts(column: Column, cut: Cut, as_of: int) -> list[Decimal]:
+def _of_present(times: Array | None, column: Column) -> Array | None:
+    return None if times is None else times[column.present]
+
+
+def age_cuts(column: Column, cut: Cut, as_of: int, times: Array | None = None) -> list[Decimal]:
     """The cuts, in days, of a date column's ages at the as-of day; by quantiles, an age is one day more than its cut."""
     if not isinstance(cut, Quantiles):
         return cuts_of(cut)
-    return [c - 1 for c in cuts_of(cut, as_of - days_of(column)[column.present])]
+    return [c - 1 for c in cuts_of(cut, as_of - days_of(column)[column.present], 0, _of_present(times, column))]
 
 
 def _edges(column: Column, cuts: list[Decimal]) -> Array:
@@ -126,13 +140,13 @@ def _edges(column: Column, cuts: list[Decimal]) -> Array:
 
 
 def ages(
-    column: Column, name: str, cut: Cut, labels: list[str] | None, as_of: int
+    column: Column, name: str, cut: Cut, labels: list[str] | None, as_of: int, times: Array | None = None
 ) -> tuple[NDArray[np.int32], Members]:
     """The age of each record's date at the as-of day (days since 1970-01-01); an age holds its upper cut."""
     column = as_kind(column, Kind.DATE, *DATED)
     if column.kind not in DATED:
         raise DefinitionError(f"{name!r} is {column.kind.value}, not a date; ages need a date column")
-    cuts = age_cuts(column, cut, as_of)
+    cuts = age_cuts(column, cut, as_of, times)
     if any(c != c.to_integral_value() for c in cuts):
         raise DefinitionError(f"ages of {name}: cuts are whole days")
     days = [min(max(int(c), -INT64_MOST), INT64_MOST) for c in cuts]

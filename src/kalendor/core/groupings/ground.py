@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.groupings.calendars import Calendar, calendar
+from kalendor.core.takes.condensed import Condensed
 from kalendor.core.takes.order_statistics import value_order
 from kalendor.core.takes.units import Coded, is_of_units, of_units
 from kalendor.core.values.columns import Column, Records, column_days
@@ -81,7 +82,8 @@ class Ground:
 
     `stamp` names the records' revision with all that made their columns; the keys of all that rests on them begin
     with it. `step` is called between pieces of work, and raises where nobody waits for the sheet any more. `units` are those
-    of the columns of amounts that are of several, by name.
+    of the columns of amounts that are of several, by name; `condensed` tells of records whose rows stand for several each. `unit_texts`
+    are the units of each column of amounts that has any, as text (see `units_in`).
     """
 
     records: Records
@@ -92,6 +94,13 @@ class Ground:
     origin: Origin | None = None
     step: Callable[[], None] = lambda: None
     units: Mapping[str, Coded] = field(default_factory=dict)
+    condensed: Condensed | None = None
+    unit_texts: Mapping[str, Column] = field(default_factory=dict)
+
+    @property
+    def times(self) -> NDArray[np.int64] | None:
+        """Shape (n,): how many records each row stands for; None where each is one."""
+        return None if self.condensed is None else self.condensed.times
 
     def column(self, name: str) -> Column:
         """The column of that name; DefinitionError where there is none."""

@@ -24,7 +24,7 @@ class Ranges(Builder[BucketEntry]):
 
     def built(self, ground: Ground, entry: BucketEntry, other: Sequence[AxisEntry]) -> Built:
         cut, labels = ground.groupings.cut(entry)
-        codes, members = buckets.ranges(ground.column(entry.bucket), entry.bucket, cut, labels)
+        codes, members = buckets.ranges(ground.column(entry.bucket), entry.bucket, cut, labels, ground.times)
         return Built((_level(entry, "bucket", codes, members, cut),))
 
 
@@ -34,7 +34,7 @@ class Ages(Builder[AgeEntry]):
 
     def built(self, ground: Ground, entry: AgeEntry, other: Sequence[AxisEntry]) -> Built:
         cut, labels = ground.groupings.cut(entry)
-        codes, members = buckets.ages(ground.column(entry.age), entry.age, cut, labels, ground.as_of)
+        codes, members = buckets.ages(ground.column(entry.age), entry.age, cut, labels, ground.as_of, ground.times)
         return Built((_level(entry, "age", codes, members, cut),), open_items=_open_items(ground, entry))
 
 

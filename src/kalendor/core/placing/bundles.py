@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.placing.frame import DENSE_MOST, INT32_MOST
-from kalendor.core.takes.aggregate import Groups
+from kalendor.core.takes.groups import Groups
 from kalendor.core.values.columns import INT64_MOST, Array, magnitude
 from kalendor.core.values.cores import each, pieces
 from kalendor.core.values.keys import Key, Memo

@@ -98,7 +98,15 @@ def _of_base(base: Base, placer: Placer, had: Sequence[Any], totals: tuple[Mask,
 
     sets = tuple(map(as_counted, (fall.down, fall.across), counted(base.crossings, totals)))
     own = (len(down), len(across)) in base.crossings and not whole
-    return (sets[0], sets[1]), int(((there[0] < len(down)) | (there[1] < len(across))).sum()) if own else 0
+    beyond = (there[0] < len(down)) | (there[1] < len(across)) if own else np.zeros(0, dtype=bool)
+    return (sets[0], sets[1]), _how_many(beyond, fall.rows, placer.ground.times)
+
+
+def _how_many(mask: Mask, rows: Index | None, times: Index | None) -> int:
+    """How many records a mask over those at `rows` holds."""
+    if times is None or not len(mask):
+        return int(mask.sum())
+    return int((times if rows is None else times[rows])[mask].sum())
 
 
 def check_size(frame: Frame, figures: int) -> None:

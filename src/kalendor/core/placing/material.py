@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from datetime import date
 
 from kalendor.core.groupings.ground import Groupings
+from kalendor.core.takes.condensed import Condensed
 from kalendor.core.values.columns import Records, column_days, day_number
 from kalendor.core.values.keys import NO_KEY, Key
 from kalendor.definitions.axis import PeriodEntry
@@ -16,7 +17,8 @@ class Material:
     """What a report is worked out from.
 
     `stamp` names the records' revision; `refused` lines never became records, but for those `mended` since; `empty` lines
-    have nothing but separators. So many of the records were entered `by_hand`.
+    have nothing but separators. So many of the records were entered `by_hand`. With `condensed` the records' rows stand for
+    several each, made columns and sources beside included.
     """
 
     records: Records
@@ -27,6 +29,17 @@ class Material:
     stamp: Key = NO_KEY
     empty: int = 0
     by_hand: int = 0
+    condensed: Condensed | None = None
+
+    @property
+    def read(self) -> int:
+        """How many records there are."""
+        return self.records.count if self.condensed is None else self.condensed.read
+
+    @property
+    def own(self) -> list[str]:
+        """The columns of the report's own source."""
+        return list(self.records.columns if self.condensed is None else self.condensed.columns)
 
 
 def as_of_day(report: Report, records: Records, today: date, given: date | None) -> int:

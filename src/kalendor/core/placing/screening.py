@@ -84,8 +84,9 @@ class Screening:
 
     def _own_count(self, mask: Mask) -> int:
         """How many of the report's own records a mask holds; those of a source beside it are not counted."""
-        origin = self.ground.origin
-        return int(mask.sum() if origin is None else (mask & origin.own).sum())
+        origin, times = self.ground.origin, self.ground.times
+        own = mask if origin is None else mask & origin.own
+        return int(own.sum() if times is None else times[own].sum())
 
     def _dated(self) -> tuple[str | None, str | None]:
         """The window's column, and the column that comparisons shift: the first period's, else the window's."""

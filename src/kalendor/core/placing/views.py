@@ -12,7 +12,7 @@ from kalendor.core.placing.cells import Crossing, rolled_up
 from kalendor.core.placing.frame import INT32_MOST, Frame
 from kalendor.core.placing.placer import Fall, Placer
 from kalendor.core.placing.windows import DayMap
-from kalendor.core.takes.aggregate import Groups, counts
+from kalendor.core.takes.groups import Groups, counts
 from kalendor.core.values.columns import Mask
 from kalendor.core.values.keys import Key, Memo, key
 

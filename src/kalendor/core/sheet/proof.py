@@ -13,10 +13,13 @@ from kalendor.core.groupings.levels import BLANK, NOT_PLACED
 from kalendor.core.placing.frame import Axis, Frame
 from kalendor.core.placing.material import Material
 from kalendor.core.placing.screening import Screening, Step
+from kalendor.core.placing.views import View
 from kalendor.core.sheet.tieout import Control, Footing, TieOut, footed
-from kalendor.core.takes.aggregate import Additive, Groups, counts
+from kalendor.core.takes.aggregate import Additive
+from kalendor.core.takes.groups import Groups, counts
 from kalendor.core.takes.takes import TAKES
 from kalendor.core.takes.units import Coded
+from kalendor.core.takes.whole_sums import exact_sums
 from kalendor.core.values.columns import NUMERIC, Array, Column, Kind, Mask, day_number
 from kalendor.definitions.figure import Taken
 from kalendor.definitions.report import Report
@@ -38,17 +41,17 @@ def proved(
     main, frame = reckoner.main, reckoner.frame
     origin = main.placer.ground.origin
     own: Mask | None = None if origin is None else origin.own
-    here = own if own is None or main.rows is None else own[main.rows]
-    reached = main.count if here is None else int(here.sum())
-    grouped = main.groups(frame.crossings[-1]).where(own)
-    on_sheet = len(grouped.ids)
+    grouped, times = main.groups(frame.crossings[-1]).where(own), main.placer.ground.times
+    cells = counts(grouped) if times is None else exact_sums(grouped.ids, grouped.pick(times), grouped.count)
+    reached = _reached(main, own, times)
+    on_sheet = int(cells.sum())
     steps = list(screening.steps)
     if on_sheet != reached:
         steps.append(Step("on lines that are not kept", "keep", reached - on_sheet))
-    cells = counts(grouped).reshape(frame.block_shape(frame.crossings[-1]))
+    cells = cells.reshape(frame.block_shape(frame.crossings[-1]))
     return TieOut(
         report.source,
-        material.records.count,
+        material.read,
         material.refused,
         material.mended,
         tuple(steps),
@@ -62,6 +65,15 @@ def proved(
         material.empty,
         material.by_hand,
     ).check()
+
+
+def _reached(main: View, own: Mask | None, times: Array | None) -> int:
+    """How many records the sheet is of, of the report's `own` alone where it says which."""
+    here = own if own is None or main.rows is None else own[main.rows]
+    if times is None:
+        return main.count if here is None else int(here.sum())
+    there = times if main.rows is None else times[main.rows]
+    return int((there if here is None else there[here]).sum())
 
 
 def _footing(reckoner: Reckoner, figure: Taken) -> Footing:

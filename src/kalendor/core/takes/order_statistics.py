@@ -5,9 +5,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.takes.aggregate import Groups, Of, Take, counts, needed, stable_order, sums, sums_of_squares
+from kalendor.core.takes.aggregate import Of, Take, counted, needed
+from kalendor.core.takes.exact_floats import quotient
+from kalendor.core.takes.groups import Groups, counts, stable_order
+from kalendor.core.takes.sums import float_sums_of, squares_of, summed, sums
 from kalendor.core.values.arithmetic import approximate, exact
-from kalendor.core.values.columns import INT64_MOST, NUMERIC, Array, Column, Kind
+from kalendor.core.values.columns import INT64_MOST, NUMERIC, Array, Column, Kind, Mask
 
 BITMAP_MOST = 1 << 26
 UINT32_MOST = 2**32 - 1
@@ -18,6 +21,8 @@ Index = NDArray[np.int64]
 class Ordered(Take):
     """A take that needs each group's own records again at every level."""
 
+    by_value = True
+
     def cells(self, groups: Groups, of: Of) -> Column:
         """The take of each group, shape (groups.count,)."""
         raise NotImplementedError
@@ -25,11 +30,26 @@ class Ordered(Take):
 
 @dataclass(frozen=True, eq=False)
 class Sorted:
-    """Values sorted within their groups: those of group g are `values[starts[g]:starts[g] + sizes[g]]`."""
+    """Values sorted within their groups: those of group g stand from `starts[g]` to before `starts[g] + sizes[g]`.
+
+    `upto`, shape (values,), is the place after the last one that each value has, where values stand several times; None where
+    each stands once, at its own place.
+    """
 
     values: Array
     starts: Index
     sizes: Index
+    upto: Index | None = None
+
+    @property
+    def places(self) -> int:
+        """How many places there are."""
+        return len(self.values) if self.upto is None else int(self.upto[-1]) if len(self.upto) else 0
+
+    def at(self, places: Index) -> Array:
+        """The values at some places, of which there are any."""
+        found: Array = self.values[places if self.upto is None else np.searchsorted(self.upto, places, side="right")]
+        return found
 
 
 def value_order(column: Column) -> Index:
@@ -42,17 +62,20 @@ def value_order(column: Column) -> Index:
 
 def sorted_values(groups: Groups, of: Of) -> Sorted:
     """The column's values, blanks left out, rising within each group; kept with the groups for other takes of it."""
-    return groups.remembered("sorted", of.column_key, lambda: _sorted(groups, of))
+    return groups.remembered("sorted", (of.column_key, of.times is None), lambda: _sorted(groups, of))
 
 
 def _sorted(groups: Groups, of: Of) -> Sorted:
     column = of.column
     assert column is not None
     filled = groups.where(None if column.blank is None else column.present)
-    sizes = counts(filled)
+    sizes = counted(filled, of)
     starts = np.cumsum(sizes) - sizes
+    if of.times is not None:
+        order = _value_order_in_groups(groups, of)
+        return Sorted(column.values[order], starts, sizes, np.cumsum(of.times[order]))
     values = _sorted_numbers(filled, filled.pick(column.values), sizes)
-    return Sorted(_sorted_by_order(groups, of) if values is None else values, starts, sizes)
+    return Sorted(column.values[_value_order_in_groups(groups, of)] if values is None else values, starts, sizes)
 
 
 def _sorted_numbers(groups: Groups, values: Array, sizes: Index) -> Array | None:
@@ -78,8 +101,9 @@ def _sorted_numbers(groups: Groups, values: Array, sizes: Index) -> Array | None
     return np.subtract(numbers, before, dtype=np.int64).astype(values.dtype, copy=False)
 
 
-def _sorted_by_order(groups: Groups, of: Of) -> Array:
-    """Any values sorted within their groups: those of the whole column in order, put apart by group."""
+def _value_order_in_groups(groups: Groups, of: Of) -> Index:
+    """The positions of the filled records group by group, by rising value: those of the whole column in order, put apart by
+    group."""
     column = of.column
     assert column is not None
     order = value_order(column) if of.order is None else of.order()
@@ -91,8 +115,8 @@ def _sorted_by_order(groups: Groups, of: Of) -> Array:
         at = place[order]
         inside = at >= 0
         at, records = at[inside], order[inside]
-    in_order: Array = column.values[records[stable_order(groups.ids[at], groups.count)]]
-    return in_order
+    found: Index = records[stable_order(groups.ids[at], groups.count)]
+    return found
 
 
 class Percentile(Ordered):
@@ -101,13 +125,13 @@ class Percentile(Ordered):
     def cells(self, groups: Groups, of: Of) -> Column:
         column = needed(of, "percentile")
         found = sorted_values(groups, of)
-        if not len(found.values):
+        if not found.places:
             return approximate(np.zeros(groups.count), np.ones(groups.count, dtype=bool))
         place = np.maximum(found.sizes - 1, 0) * (self.share(of) / 100.0)
         low = np.floor(place).astype(np.int64)
-        at = np.minimum(found.starts + low, len(found.values) - 1)
-        above = np.minimum(at + (place > low), len(found.values) - 1)
-        first, second = found.values[at].astype(np.float64), found.values[above].astype(np.float64)
+        at = np.minimum(found.starts + low, found.places - 1)
+        above = np.minimum(at + (place > low), found.places - 1)
+        first, second = found.at(at).astype(np.float64), found.at(above).astype(np.float64)
         values = first + (place - low) * (second - first)
         return approximate(values / 10.0**column.places, found.sizes == 0)
 
@@ -130,9 +154,7 @@ class Nth(Ordered):
         found = sorted_values(groups, of)
         missing = found.sizes < of.n
         at = found.starts + (found.sizes - of.n if self.largest else of.n - 1)
-        values = (
-            found.values[np.where(missing, 0, at)] if len(found.values) else np.zeros(groups.count, column.values.dtype)
-        )
+        values = found.at(np.where(missing, 0, at)) if found.places else np.zeros(groups.count, column.values.dtype)
         return Column(column.kind, values, missing, column.places)
 
 
@@ -148,7 +170,7 @@ class Distinct(Ordered):
             seen = np.zeros(groups.count * max(1, size), dtype=bool)
             seen[filled.ids * max(1, size) + filled.pick(column.values)] = True
             return exact(seen.reshape(groups.count, max(1, size)).sum(axis=1), None, 0)
-        found = sorted_values(groups, of)
+        found = sorted_values(groups, replace(of, times=None))
         fresh = np.ones(len(found.values), dtype=bool)
         np.not_equal(found.values[1:], found.values[:-1], out=fresh[1:])
         fresh[found.starts[found.sizes > 0]] = True
@@ -160,66 +182,125 @@ class Distinct(Ordered):
 class Variance(Ordered):
     """From exact sums of values and of squares, divided once, so that groups of equal variance are equal."""
 
+    by_value = False
+
     def __init__(self, sample: bool, root: bool) -> None:
         self.sample, self.root = sample, root
 
     def cells(self, groups: Groups, of: Of) -> Column:
-        column = needed(of, "variance")
-        filled = groups.where(None if column.blank is None else column.present)
-        n = counts(filled)
+        filled = self._filled(groups, of)
+        n = counted(filled, of)
         result = (
-            self._of_floats(filled, column, n) if column.kind is Kind.APPROXIMATE else self._exact(filled, column, n)
+            self._of_floats(filled, of, n)
+            if needed(of, "variance").kind is Kind.APPROXIMATE
+            else self._exact(filled, of, n)
         )
         return approximate(np.sqrt(result) if self.root else result, n < (2 if self.sample else 1))
 
-    def _exact(self, filled: Groups, column: Column, n: Array) -> Array:
-        total, squares = sums(filled, column), sums_of_squares(filled, column)
-        scale = 10 ** (2 * column.places)
-        found = [
-            (k * q - s * s) / (k * (k - 1 if self.sample else k) * scale) if k > (1 if self.sample else 0) else 0.0
-            for k, s, q in zip(n.tolist(), total.tolist(), squares.tolist(), strict=True)
-        ]
-        return np.array(found, dtype=np.float64)
+    def condensed(self, groups: Groups, of: Of) -> Of:
+        column, filled = needed(of, "variance"), self._filled(groups, of)
+        return replace(
+            of,
+            column=summed(filled, column),
+            squares=summed(filled, _squares(of)),
+            times=counted(filled, of),
+            order=None,
+        )
 
-    def _of_floats(self, filled: Groups, column: Column, n: Array) -> Array:
-        values = filled.pick(column.values)
-        with np.errstate(all="ignore"):
-            mean = sums(filled, column) / n
-            far = values - mean[filled.ids]
-            squares = np.bincount(filled.ids, weights=far * far, minlength=filled.count)
-            return np.asarray(squares / (n - 1 if self.sample else n), dtype=np.float64)
+    def _filled(self, groups: Groups, of: Of) -> Groups:
+        column = needed(of, "variance")
+        return groups.where(None if column.blank is None else column.present)
+
+    def _exact(self, filled: Groups, of: Of, n: Index) -> Array:
+        column = needed(of, "variance")
+        total, squared = sums(filled, column).tolist(), sums(filled, _squares(of)).tolist()
+        found = [self._of(*one) for one in zip(n.tolist(), total, squared, strict=True)]
+        return np.array([over / (under * 10 ** (2 * column.places)) for over, under in found], dtype=np.float64)
+
+    def _of_floats(self, filled: Groups, of: Of, n: Index) -> Array:
+        total, squared = float_sums_of(filled, needed(of, "variance")), float_sums_of(filled, _squares(of))
+        power = min(total.exponent, squared.exponent // 2)
+        whole, squares_ = total.in_units(power), squared.in_units(2 * power)
+        found = [self._of(*one) for one in zip(n.tolist(), whole, squares_, strict=True)]
+        variances = np.array([quotient(max(over, 0), under, 2 * power) for over, under in found])
+        return np.where(np.isnan(total.odd) | (total.odd != 0), np.nan, variances + squared.odd)
+
+    def _of(self, k: int, s: int, q: int) -> tuple[int, int]:
+        """The variance of k numbers that sum to s, and their squares to q, as a numerator and a denominator."""
+        return (k * q - s * s, k * (k - 1 if self.sample else k)) if k > (1 if self.sample else 0) else (0, 1)
+
+
+def _squares(of: Of) -> Column:
+    """Each record's square, or those that a row stands for summed."""
+    return squares_of(needed(of, "variance")) if of.squares is None else of.squares
 
 
 class AtEnd(Ordered):
     """The first or last value by a date column; of equal dates, the first or last to appear."""
 
+    by_value = False
+
     def __init__(self, last: bool) -> None:
         self.last = last
 
     def cells(self, groups: Groups, of: Of) -> Column:
-        column, by = of.column, of.by
-        assert column is not None
+        column, rows, blank = needed_column(of), *self._ends(groups, of)
+        values = column.values[rows] if len(column) else np.zeros(groups.count, column.values.dtype)
+        return Column(column.kind, values, blank, column.places, column.words)
+
+    def condensed(self, groups: Groups, of: Of) -> Of:
+        column, by = needed_column(of), of.by
+        assert by is not None
+        assert of.places is not None
+        rows, blank = self._ends(groups, of)
+        return replace(
+            of,
+            column=replace(column.take(rows), blank=blank),
+            by=replace(by.take(rows), blank=blank),
+            places=of.places[rows],
+            order=None,
+        )
+
+    def _ends(self, groups: Groups, of: Of) -> tuple[Index, Mask]:
+        """The position of each group's first or last record, and whether there is none."""
+        column, by = needed_column(of), of.by
         assert by is not None
         filled = groups.where(column.present & by.present)
-        order = np.argsort(filled.pick(by.values), kind="stable")
+        rows = np.arange(len(filled.ids)) if filled.rows is None else filled.rows
+        order = by_date(by, rows, of.places)
         order = order[stable_order(filled.ids[order], groups.count)]
         sizes = counts(filled)
         ends = np.cumsum(sizes) - (1 if self.last else sizes)
-        at = order[np.where(sizes > 0, ends, 0)] if len(order) else np.zeros(groups.count, np.int64)
-        picked = filled.pick(column.values)
-        values = picked[at] if len(picked) else np.zeros(groups.count, column.values.dtype)
-        return Column(column.kind, values, sizes == 0, column.places, column.words)
+        found = rows[order[np.where(sizes > 0, ends, 0)]] if len(order) else np.zeros(groups.count, np.int64)
+        return found, sizes == 0
 
 
-class Balance(Ordered):
+def by_date(by: Column, rows: Index, places: Index | None) -> Index:
+    """The order of records at `rows`, rising, by a date; of equal dates those first that appeared first."""
+    if places is None:
+        return np.argsort(by.values[rows], kind="stable")
+    return np.lexsort((places[rows], by.values[rows]))
+
+
+def needed_column(of: Of) -> Column:
+    """The column that is taken, of whatever kind."""
+    assert of.column is not None
+    return of.column
+
+
+class Balance(AtEnd):
     """The last value by a date for each key, added up over the keys; over time only the last counts."""
+
+    def __init__(self) -> None:
+        super().__init__(last=True)
 
     def gives(self, rows: Index, of: Of) -> Column | None:
         column, by, keys = needed(of, "balance"), of.by, of.keys
         assert by is not None
         assert keys is not None
         there = np.flatnonzero((column.present & by.present)[rows])
-        order = there[np.lexsort((there, by.values[rows[there]], keys[rows[there]]))]
+        seen = there if of.places is None else of.places[rows[there]]
+        order = there[np.lexsort((seen, by.values[rows[there]], keys[rows[there]]))]
         own = keys[rows[order]]
         last = np.ones(len(order), dtype=bool)
         last[:-1] = own[1:] != own[:-1]
@@ -237,7 +318,7 @@ class Balance(Ordered):
         pairs = np.multiply(filled.ids, width, dtype=np.int64) + filled.pick(keys)
         different, dense = np.unique(pairs, return_inverse=True)
         inner = Groups(dense.reshape(-1), max(1, len(different)), filled.rows)
-        last = AtEnd(last=True).cells(inner, of)
+        last = super().cells(inner, of)
         outer = Groups(different // width, groups.count, None)
         blank = counts(filled) == 0
         if not len(different):

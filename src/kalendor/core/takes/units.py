@@ -156,8 +156,13 @@ def is_of_units(name: str) -> bool:
     return name.startswith(_MARK)
 
 
+def amounts_of(name: str) -> str:
+    """The column of amounts whose units such a name tells."""
+    return name.removeprefix(_MARK).partition(" ")[2]
+
+
 def of_units(name: str, units: Mapping[str, Coded]) -> Column:
     """The column of such a name."""
-    which, _, amounts = name.removeprefix(_MARK).partition(" ")
-    found: Column = getattr(units[amounts], which)
+    which = name.removeprefix(_MARK).partition(" ")[0]
+    found: Column = getattr(units[amounts_of(name)], which)
     return found

@@ -6,7 +6,8 @@ import numpy as np
 
 from kalendor.core.figures.operand import Operand
 from kalendor.core.groupings.calendars import Calendar
-from kalendor.core.takes.aggregate import Groups, sums
+from kalendor.core.takes.groups import Groups
+from kalendor.core.takes.sums import sums
 from kalendor.core.values.arithmetic import exact
 from kalendor.core.values.columns import DATED, Array, Column, days_of
 

@@ -10,7 +10,8 @@ from kalendor.core.figures.operand import Operand
 from kalendor.core.groupings.entries import grouped
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.groupings.levels import Level
-from kalendor.core.takes.aggregate import Groups, sums
+from kalendor.core.takes.groups import Groups
+from kalendor.core.takes.sums import sums
 from kalendor.core.values.columns import DATED, Array, Column, Kind
 from kalendor.definitions.axis import AxisEntry, CategoryEntry, PeriodEntry
 from kalendor.errors import DefinitionError

@@ -53,7 +53,8 @@ class Column:
     `unrounded`, shape (n,) float64, or None: the value itself where the units of an exact column hold it rounded to its
     places, as a ratio among amounts; NaN where the units are exact.
     `unit` names the columns that hold the unit of each amount, such as its currency; `found_by` the columns by which a
-    fetched column was looked up, as a rate is by a currency.
+    fetched column was looked up, as a rate is by a currency. `rest`, arrays of shape (n,), is what float64 leaves off of
+    approximate amounts that are exact sums: the exact amount is the value and all of these.
     """
 
     kind: Kind
@@ -65,6 +66,7 @@ class Column:
     unrounded: NDArray[np.float64] | None = None
     unit: tuple[str, ...] = ()
     found_by: tuple[str, ...] = ()
+    rest: tuple[NDArray[np.float64], ...] = ()
 
     def __post_init__(self) -> None:
         self.values.setflags(write=False)
@@ -96,7 +98,8 @@ class Column:
         """The values at `index` (int positions or a bool mask)."""
         blank = None if self.blank is None else self.blank[index]
         unrounded = None if self.unrounded is None else self.unrounded[index]
-        return replace(self, values=self.values[index], blank=blank, unrounded=unrounded)
+        rest = tuple(part[index] for part in self.rest)
+        return replace(self, values=self.values[index], blank=blank, unrounded=unrounded, rest=rest)
 
     def broadcast(self, n: int) -> "Column":
         """This column with `n` values; a single value is repeated."""

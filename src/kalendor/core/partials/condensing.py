@@ -1,0 +1,138 @@
+"""Partials: what one partition of the records yields for a report, and the merging of such.
+
+A partial is the partition's records condensed: each row stands for all those that the report does not tell apart, with exact sums of
+their amounts. Merging puts rows under each other and condenses them again, so that order and grouping do not show in the result, of
+which a sheet is made as of any records.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from datetime import date
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.figures.takings import Takings
+from kalendor.core.groupings.entries import grouped
+from kalendor.core.groupings.ground import Ground
+from kalendor.core.partials.joining import joined
+from kalendor.core.partials.told_apart import told_apart
+from kalendor.core.placing.material import Material
+from kalendor.core.plan import grounded
+from kalendor.core.takes.aggregate import Of
+from kalendor.core.takes.condensed import Condensed, taking_key
+from kalendor.core.takes.groups import Groups
+from kalendor.core.takes.takes import TAKES
+from kalendor.core.takes.whole_sums import exact_sums
+from kalendor.core.values.columns import INT64_MOST, Array
+from kalendor.core.values.keys import Key
+from kalendor.definitions.figure import Taken
+from kalendor.definitions.report import Report
+from kalendor.errors import DefinitionError
+
+BESIDE = 1 << 62  # where the records of sources beside stand among all records: after the report's own
+DENSE_MOST = 1 << 24
+Index = NDArray[np.int64]
+
+
+def condensed(report: Report, material: Material, as_of: date, start: int = 0, whole: bool = True) -> Material:
+    """The partial of a partition, whose first record stands at `start` among all records; only one partition brings the sources
+    beside with it, the one that is `whole`.
+
+    Raises DefinitionError as `planned` does.
+    """
+    if not whole:
+        others = {b.source.casefold() for b in report.beside}
+        nothing = np.zeros(0, dtype=np.int64)
+        material = replace(
+            material,
+            looked_up={
+                name: other.take(nothing) if name.casefold() in others else other
+                for name, other in (material.looked_up or {}).items()
+            },
+        )
+    ground = grounded(report, material, as_of, as_of)
+    places = np.arange(start, start + ground.records.count, dtype=np.int64)
+    places[material.records.count :] += BESIDE - start
+    once = np.ones(ground.records.count, dtype=np.int64)
+    known = Condensed(once, places, {}, ground.unit_texts, ground.origin, tuple(material.records.columns))
+    return _condensed(report, material, ground, known)
+
+
+def merged(report: Report, partials: Sequence[Material], as_of: date) -> Material:
+    """Some partials as one; in whatever order they are given, and by whatever steps, the result is the same."""
+    material = joined(partials)
+    assert material.condensed is not None
+    return _condensed(report, material, grounded(report, material, as_of, as_of), material.condensed)
+
+
+def _condensed(report: Report, material: Material, ground: Ground, known: Condensed) -> Material:
+    sides = grouped(ground, report.down, report.across)
+    takings = Takings(ground, sides.signs)
+    groups, first = _rows(ground.records.count, list(told_apart(report, ground, sides, takings)))
+    times = exact_sums(groups.ids, known.times, groups.count)
+    origin = known.origin
+    return replace(
+        material,
+        records=ground.records.take(first),
+        looked_up=None,
+        condensed=Condensed(
+            times,
+            known.places[first],
+            _taken(report, takings, groups, known.places),
+            {name: column.take(first) for name, column in known.units.items()},
+            None if origin is None else replace(origin, of=origin.of[first]),
+            known.columns,
+        ),
+    )
+
+
+def _taken(report: Report, takings: Takings, groups: Groups, places: Index) -> Mapping[Key, Of]:
+    """What the figures take of each group; what cannot be taken is left out, and refused where the sheet is made."""
+    found: dict[Key, Of] = {}
+    for figure in report.figures:
+        if (
+            not isinstance(figure, Taken)
+            or TAKES[figure.take].by_value
+            or (own := taking_key(figure, figure.of)) in found
+        ):
+            continue
+        try:
+            of, _ = takings.of(figure)
+            of = replace(of, places=places) if of.places is None else of
+            found[own] = replace(TAKES[figure.take].condensed(groups, of), keys=None)
+        except DefinitionError:
+            continue
+    return found
+
+
+def _rows(count: int, told: Sequence[Array]) -> tuple[Groups, Index]:
+    """Records that are alike in all numbers as groups, in the order in which they first stand, and the first record of each."""
+    number: Array = np.zeros(count, dtype=np.int64)
+    space = 1
+    for one in told:
+        low = int(one.min(initial=0))
+        size = int(one.max(initial=0)) - low + 1
+        if space * size > INT64_MOST:
+            different, number = np.unique(number, return_inverse=True)
+            number, space = number.reshape(-1), len(different)
+        number = number * size + (one.astype(np.int64) - low)
+        space *= size
+    ids, first = _renumbered(number, space)
+    order = np.argsort(first, kind="stable")
+    rank = np.empty(len(order), dtype=np.int64)
+    rank[order] = np.arange(len(order))
+    return Groups(rank[ids], len(first), None), first[order]
+
+
+def _renumbered(number: Array, space: int) -> tuple[Index, Index]:
+    """The place of each number among those that occur, and where the first of each stands."""
+    if space > max(DENSE_MOST, 4 * len(number)):
+        _, first, ids = np.unique(number, return_index=True, return_inverse=True)
+        return ids.reshape(-1), first
+    table = np.full(space, -1, dtype=np.int64)
+    table[number[::-1]] = np.arange(len(number))[::-1]
+    there = np.flatnonzero(table >= 0)
+    first = table[there]
+    table[there] = np.arange(len(there))
+    return table[number], first

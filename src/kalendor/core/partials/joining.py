@@ -1,0 +1,89 @@
+"""Partials put under each other, in the order of their records."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+from typing import TypeVar
+
+import numpy as np
+
+from kalendor.core.placing.material import Material
+from kalendor.core.takes.aggregate import Of
+from kalendor.core.takes.condensed import Condensed
+from kalendor.core.values.arithmetic import alike
+from kalendor.core.values.columns import Array, Column, Records, concat
+
+V = TypeVar("V")
+
+
+def joined(partials: Sequence[Material]) -> Material:
+    """The rows of all partials, by the place of the first record that each stands for."""
+    known = [one.condensed for one in partials if one.condensed is not None]
+    order = np.argsort(np.concatenate([one.places for one in known]), kind="stable")
+    first = partials[0]
+    names = list(first.records.columns)
+    columns = {name: _under([one.records.columns[name] for one in partials]).take(order) for name in names}
+    return replace(
+        first,
+        records=Records(columns, len(order)),
+        refused=sum(one.refused for one in partials),
+        mended=sum(one.mended for one in partials),
+        empty=sum(one.empty for one in partials),
+        by_hand=sum(one.by_hand for one in partials),
+        condensed=_condensed(known, order),
+    )
+
+
+def _condensed(known: Sequence[Condensed], order: Array) -> Condensed:
+    shared = [key for key in known[0].taken if all(key in one.taken for one in known)]
+    units = {name: None for one in known for name in one.units}
+    origins = [one.origin for one in known if one.origin is not None]
+    return Condensed(
+        np.concatenate([one.times for one in known])[order],
+        np.concatenate([one.places for one in known])[order],
+        {key: _taken([one.taken[key] for one in known], order) for key in shared},
+        {name: _under([one.units[name] for one in known]).take(order) for name in units},
+        replace(origins[0], of=np.concatenate([one.of for one in origins])[order]) if origins else None,
+        known[0].columns,
+    )
+
+
+def _taken(parts: Sequence[Of], order: Array) -> Of:
+    def column(of: Iterable[Column | None]) -> Column | None:
+        there = _there(of)
+        return _under(there).take(order) if there else None
+
+    def numbers(of: Iterable[Array | None]) -> Array | None:
+        there = _there(of)
+        return np.concatenate(there)[order] if there else None
+
+    return replace(
+        parts[0],
+        column=column(one.column for one in parts),
+        weight=column(one.weight for one in parts),
+        by=column(one.by for one in parts),
+        times=numbers(one.times for one in parts),
+        products=column(one.products for one in parts),
+        squares=column(one.squares for one in parts),
+        places=numbers(one.places for one in parts),
+    )
+
+
+def _there(values: Iterable[V | None]) -> list[V]:
+    return [value for value in values if value is not None]
+
+
+def _under(columns: Sequence[Column]) -> Column:
+    """Columns of one kind under each other, with all that is known of their values."""
+    first = columns[0]
+    brought = list(columns) if len({c.kind for c in columns}) == 1 else alike(list(columns))
+    found = concat(brought)
+    depth = max(len(c.rest) for c in columns)
+    rest = tuple(
+        np.concatenate([c.rest[k] if k < len(c.rest) else np.zeros(len(c)) for c in columns]) for k in range(depth)
+    )
+    unrounded = None
+    if any(c.unrounded is not None for c in columns):
+        unrounded = np.concatenate([np.full(len(c), np.nan) if c.unrounded is None else c.unrounded for c in columns])
+    return replace(
+        found, percent=first.percent, unit=first.unit, found_by=first.found_by, rest=rest, unrounded=unrounded
+    )

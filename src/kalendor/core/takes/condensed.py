@@ -1,0 +1,42 @@
+"""Rows that each stand for several records which a report does not tell apart."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.takes.aggregate import Of
+from kalendor.core.values.columns import Column
+from kalendor.core.values.keys import Key, key
+from kalendor.core.values.origin import Origin
+from kalendor.definitions.figure import Taken
+
+Index = NDArray[np.int64]
+
+
+@dataclass(frozen=True, eq=False)
+class Condensed:
+    """What is known of condensed records beside their columns, which are those of the first record that each row stands for.
+
+    `times`, shape (n,): how many records each row stands for; `places`, likewise, where among all records the first of them stood.
+    `taken` has what figures take of each row, by `taking_key`. `units` are those of `units_in`, `origin` says of which source each
+    row is, and `columns` names those of the report's own source.
+    """
+
+    times: Index
+    places: Index
+    taken: Mapping[Key, Of]
+    units: Mapping[str, Column]
+    origin: Origin | None
+    columns: tuple[str, ...]
+
+    @property
+    def read(self) -> int:
+        """How many of the report's own records there are."""
+        return int(self.times.sum() if self.origin is None else self.times[self.origin.own].sum())
+
+
+def taking_key(figure: Taken, of: str | None) -> Key:
+    """The key of what a figure takes of the column `of`; figures that differ in their records alone have the same."""
+    return key("taking", figure.take, of, figure.weight, figure.by, figure.keys)

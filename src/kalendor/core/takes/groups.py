@@ -1,0 +1,75 @@
+"""Records in groups: how many each has, and an order that keeps them as they stand."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kalendor.core.values.columns import Array, Mask
+from kalendor.core.values.cores import pieces
+from kalendor.core.values.keys import NO_KEY, Key, Keyed, Memo, key, local
+
+BLOCK = 1 << 20
+
+Index = NDArray[np.int64]
+Places = NDArray[np.signedinteger]
+V = TypeVar("V")
+
+
+@dataclass(frozen=True, eq=False)
+class Groups:
+    """Records in groups: `ids`, shape (n,), 0 ≤ id < count; `rows` are their positions in the columns (None: all).
+
+    What is worked out of them for more than one take is remembered by `memo` under keys that begin with `key`.
+    """
+
+    ids: Places
+    count: int
+    rows: Index | None
+    key: Key = NO_KEY
+    memo: Memo = field(default_factory=local, repr=False)
+
+    def remembered(self, kind: str, part: Keyed, make: Callable[[], V]) -> V:
+        """What was made of these groups and of `part` before, or is made now."""
+        return self.memo(key(kind, self.key, part), make)
+
+    def pick(self, values: Array) -> Array:
+        """The grouped records' part of an array over all records."""
+        return values if self.rows is None else values[self.rows]
+
+    def where(self, mask: Mask | None) -> "Groups":
+        """The same groups with the records for which `mask` (over all records) is True."""
+        if mask is None:
+            return self
+        picked = np.flatnonzero(self.pick(mask))
+        return Groups(self.ids[picked], self.count, picked if self.rows is None else self.rows[picked])
+
+
+def counts(groups: Groups) -> Array:
+    """How many records each group has."""
+    if groups.count == 1:
+        return np.array([len(groups.ids)], dtype=np.int64)
+    return groups.remembered("counts", None, lambda: occurring(groups.ids, groups.count))
+
+
+def occurring(ids: Places, count: int) -> Index:
+    """How often each of 0 ≤ id < count occurs, shape (count,); a block at a time where that is less than to widen all."""
+    if len(ids) <= BLOCK or count > BLOCK:
+        return np.bincount(ids, minlength=count)
+    found = np.zeros(count, dtype=np.int64)
+    for piece in pieces(len(ids), BLOCK):
+        found += np.bincount(ids[piece], minlength=count)
+    return found
+
+
+def stable_order(ids: Places, count: int) -> Index:
+    """The order that sorts `ids`, equal ones as they stand, by 16 bits at a time (radix)."""
+    order: Index | None = None
+    for shift in range(0, max(1, int(count - 1).bit_length()), 16):
+        digit = ((ids if order is None else ids[order]) >> shift & 0xFFFF).astype(np.uint16)
+        next_order = np.argsort(digit, kind="stable")
+        order = next_order if order is None else order[next_order]
+    assert order is not None
+    return order
