@@ -2,8 +2,9 @@
 
 import itertools
 from collections.abc import Callable
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from datetime import date
+from decimal import Decimal
 from typing import Any
 
 import numpy as np
@@ -16,9 +17,10 @@ from kalendor.core.plan import planned
 from kalendor.core.report import sheet_of
 from kalendor.core.sheet.plain import plain
 from kalendor.core.sheet.sheet import Sheet
+from kalendor.core.values.columns import Column, Kind, Records, text_column
 from kalendor.definitions.kinds import definition
 from kalendor.errors import DefinitionError
-from tests.core.build import TODAY
+from tests.core.build import TODAY, records
 from tests.core.test_any_report import DATA, MATERIAL, reports
 
 
@@ -60,16 +62,108 @@ def outcome(made: Callable[[], Sheet]) -> Any:
     return plain(sheet), asdict(sheet.tie_out)
 
 
-@given(
-    reports(), st.lists(st.integers(0, DATA.count), max_size=6), st.lists(st.integers(0, 50), min_size=6, max_size=6)
-)
-def test_any_report_from_partials_is_that_of_all_records(
-    report: dict[str, Any], cuts: list[int], picks: list[int]
-) -> None:
+MORE_TAKES: list[dict[str, Any]] = [
+    *({"take": take, "of": of} for take in ("sum", "mean", "variance", "stdev_pop", "min", "max", "median", "distinct") for of in ("ratio", "far", "huge")),
+    *({"take": take, "of": of} for take in ("min", "max", "count_values", "distinct") for of in ("area", "at", "on")),
+    *({"take": "percentile", "of": of, "p": p} for of in ("amount", "ratio") for p in (0, 12.5, 90)),
+    *({"take": f"nth_{way}", "of": "amount", "n": n} for way in ("largest", "smallest") for n in (1, 3)),
+    *({"take": "weighted_mean", "of": of, "weight": weight} for of in ("amount", "far") for weight in ("heads", "ratio")),
+    *({"take": end, "of": of, "by": by} for end in ("first", "last") for of in ("amount", "area") for by in ("on", "at")),
+    *({"take": "balance", "of": of, "by": by, "keys": keys, "carry": carry} for of in ("amount", "ratio") for by in ("on", "at") for keys in ([], ["kind"], ["area", "heads"]) for carry in (True, False)),
+    *({"take": take, "of": of} for take in ("sum", "mean", "min") for of in ("twice", "rate")),
+    *({"take": take, "of": "amount", "source": "plan"} for take in ("sum", "mean", "median")), {"take": "count", "source": "plan"},
+]  # fmt: skip
+MADE = [
+    {"name": "twice", "formula": "amount * 2"},
+    {"name": "rate", "formula": "amount / heads"},
+    {"name": "named", "lookup": {"source": "names", "match": {"area": "code"}, "take": "name"}},
+    {"name": "at_the_time", "lookup": {"source": "names", "as_at": {"on": "since"}, "take": "name"}},
+]
+OTHERS = {
+    "plan": records(
+        where=["North", "south", "nowhere", "b10"] * 3,
+        day=[date(2025, n, 3) for n in range(1, 13)],
+        planned=[Decimal("100.5"), Decimal(7), None, Decimal("12.125")] * 3,
+    ),
+    "names": records(code=["North", "b9", "b10"], name=["The north", "Nine", "Ten"], since=[date(2024, 5, 1), date(2025, 1, 1), date(2025, 8, 1)]),
+}  # fmt: skip
+MOVED: Any = definition(
+    {"kalendor": 1, "kind": "tree", "name": "Moved", "levels": ["Side", "Where"],
+     "roots": [{"label": "Old", "sign": -1, "under": [{"value": "North"}, {"value": "b9"}]},
+               {"label": "New", "under": [{"value": "North", "since": "2025-06-01"}, {"value": "south"}]}]},
+    "test",
+)  # fmt: skip
+
+
+def with_more_columns() -> Material:
+    """The records with amounts of two currencies, some far apart in size and some beyond 64 bits when added up."""
+    rng = np.random.Generator(np.random.PCG64(11))
+    size, data = DATA.count, DATA
+    far = rng.choice([1e300, -1e300, 1.1, 3e-9, 1e-300, -0.1, 0.0], size) * rng.random(size)
+    huge = rng.integers(-(2**62), 2**62, size)
+    more = {
+        "far": Column(Kind.APPROXIMATE, far, rng.random(size) < 0.1),
+        "huge": Column(Kind.WHOLE, huge, rng.random(size) < 0.1),
+        "currency": text_column([["EUR", "SEK", None][int(n)] for n in rng.integers(0, 3, size)]),
+        "amount": replace(data.columns["amount"], unit=("currency",)),
+    }
+    trees = {**MATERIAL.groupings.trees, "Moved": MOVED}
+    return Material(Records({**data.columns, **more}, size), replace(MATERIAL.groupings, trees=trees), OTHERS)
+
+
+MORE = with_more_columns()
+
+
+@st.composite
+def richer(draw: st.DrawFn) -> dict[str, Any]:
+    """Any report, with more of what a report may say of its records."""
+    body = draw(reports())
+    wheres = st.sampled_from([{}, {}, {"where": "amount > 100"}, {"where": "kind IS NULL OR heads > 3"}])
+    for i, figure in enumerate(draw(st.lists(st.sampled_from(MORE_TAKES), max_size=4))):
+        body["figures"].append({"name": f"g{i}", **figure, **draw(wheres)})
+    body["columns"] = MADE
+    if draw(st.booleans()):
+        body["beside"] = [{"source": "plan", "match": {"area": "where", "on": "day", "amount": "planned"}}]
+    else:
+        body["figures"] = [f for f in body["figures"] if "source" not in f]
+    more = [
+        {"bucket": "amount", "cut": {"quantiles": 3}, "name": "Third"},
+        {"age": "on", "cut": {"quantiles": 2}, "name": "Half"},
+        {"category": "named"},
+        {"category": "at_the_time"},
+        {"category": "area", "tree": "Moved", "placed": "was", "placed_by": "on"},
+        {"category": "kind", "signs": {"x": -1}},
+    ]
+    body["down"] = [*body["down"][:2], *draw(st.lists(st.sampled_from(more), max_size=1))]
+    if draw(st.integers(0, 5)) == 0:
+        body["records"] = {"columns": draw(st.sampled_from([[], ["area", "amount"]])), "order": ["on"]}
+    return body
+
+
+cuts_of = st.lists(st.integers(0, DATA.count), max_size=6)
+picks_of = st.lists(st.integers(0, 50), min_size=6, max_size=6)
+
+
+def held(report: dict[str, Any], material: Material, cuts: list[int], picks: list[int]) -> None:
+    """A report's sheet from partials is that from all records, or refused in the same words."""
     document: Any = definition(report, "test")
 
     def in_parts() -> Any:
-        partials = cut(MATERIAL, document, document.as_of, cuts)
+        partials = cut(material, document, document.as_of, cuts)
         return sheet_of(planned(document, merged_by(document, partials, document.as_of, picks), TODAY))
 
-    assert outcome(in_parts) == outcome(lambda: sheet_of(planned(document, MATERIAL, TODAY)))
+    assert outcome(in_parts) == outcome(lambda: sheet_of(planned(document, material, TODAY)))
+
+
+@given(reports(), cuts_of, picks_of)
+def test_any_report_from_partials_is_that_of_all_records(
+    report: dict[str, Any], cuts: list[int], picks: list[int]
+) -> None:
+    held(report, MATERIAL, cuts, picks)
+
+
+@given(richer(), cuts_of, picks_of)
+def test_so_is_one_with_plans_units_look_ups_and_amounts_of_any_size(
+    report: dict[str, Any], cuts: list[int], picks: list[int]
+) -> None:
+    held(report, MORE, cuts, picks)

@@ -69,7 +69,7 @@ def _under(name: str, parts: Sequence[Column | None], counts: Sequence[int]) -> 
         kinds = " and ".join(say(c.kind) for c in there)
         raise DefinitionError(f"{name!r} is {kinds} in the sources that stand beside each other") from None
     first, *rest = [next(brought) if c is not None else None for c in parts]
-    known = first or next(c for c in rest if c is not None)
+    known = next(c for c in (first, *rest) if c is not None)
     return concat([c if c is not None else _blank(known, n) for c, n in zip((first, *rest), counts, strict=True)])
 
 
