@@ -26,7 +26,11 @@ from kalendor.cli_options import (
     DataFiles,
     Groupings,
     Lookups,
+    Memory,
     RecipeFile,
+    RunWorkers,
+    Scale,
+    Scheduler,
     WorkerCount,
     clock_today,
     day,
@@ -79,18 +83,30 @@ def run(
     each: Annotated[
         Optional[str], typer.Option(help="A level: a file for each of its members, into the folder that --out names.")
     ] = None,
+    workers: RunWorkers = None,
+    memory: Memory = None,
+    scheduler: Scheduler = None,
 ) -> None:
     """Compute a report from files and write its sheet. Needs no workspace and no server."""
     gc.disable()  # one sheet and out: looking for circles among a million texts would find none
-    from kalendor.desk.ahead import begun
+    today, said = clock_today(), day(as_of)
+    if workers is None and memory is None and scheduler is None:
+        from kalendor.desk.ahead import begun
 
-    ahead = begun(report, data, recipe)
-    from kalendor.desk.files import from_files
+        ahead = begun(report, data, recipe)
+        from kalendor.desk.files import from_files
+
+        files = from_files(report, data, recipe, with_ or [], pairs(lookup or []), ahead)
+    else:
+        from kalendor.cli_scale import computed
+
+        files, said = computed(
+            report, data, recipe, with_ or [], pairs(lookup or []), said, today, Scale(workers, memory, scheduler)
+        )
     from kalendor.desk.putting import put_each
     from kalendor.output.writers import form_of, write
 
-    files = from_files(report, data, recipe, with_ or [], pairs(lookup or []), ahead)
-    given = files.handed(day(as_of), clock_today(), form_of(form).worded)
+    given = files.handed(said, today, form_of(form).worded)
     if each is None:
         hand_over(write(given, form, shape), out)
     else:

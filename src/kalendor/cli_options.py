@@ -1,7 +1,9 @@
 """Options that several commands share, and how results are written."""
 
 import os
+import re
 import sys
+from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 from typing import Annotated, Optional
@@ -12,6 +14,7 @@ from kalendor.desk.data_files import data_files
 from kalendor.desk.putting import put
 from kalendor.errors import DefinitionError
 
+USUAL_MEMORY = 1 << 30
 DataFiles = Annotated[
     list[Path],
     typer.Option(
@@ -27,7 +30,41 @@ WorkerCount = Annotated[
     Optional[int],
     typer.Option(min=0, max=64, help="Worker processes that compute sheets; default: as many as cores, 0: none."),
 ]
+RunWorkers = Annotated[
+    Optional[int],
+    typer.Option(
+        min=1, max=512, help="Compute partition by partition in so many processes; default with --memory: one per core."
+    ),
+]
+Memory = Annotated[
+    Optional[str],
+    typer.Option(help="Compute partition by partition, in about so much memory per worker, as 500MB or 2GB."),
+]
+Scheduler = Annotated[
+    Optional[str], typer.Option(help="Compute on the workers of this running Dask scheduler, as tcp://host:8786.")
+]
 AsOf = Annotated[Optional[str], typer.Option("--as-of", help="The as-of date, as 2026-07-31.")]
+
+
+@dataclass(frozen=True)
+class Scale:
+    """Where partitions are computed: how many processes, or which scheduler, and in how much memory each, as said."""
+
+    workers: int | None
+    memory: str | None
+    scheduler: str | None
+
+    def bytes(self) -> int:
+        """The bytes of memory of a worker.
+
+        Raises DefinitionError.
+        """
+        if self.memory is None:
+            return USUAL_MEMORY
+        found = re.fullmatch(r"([0-9]+(?:\.[0-9]+)?) ?(MB|GB)", self.memory.strip(), re.IGNORECASE)
+        if found is None:
+            raise DefinitionError(f"--memory {self.memory!r}: write it as 500MB or 2GB")
+        return int(float(found[1]) * (1 << 20 if found[2].upper() == "MB" else 1 << 30))
 
 
 def clock_today() -> date:

@@ -80,22 +80,33 @@ def from_files(
 
     Raises DefinitionError or IntakeError.
     """
-    given = read_definition(report, "report", "bundle")
-    document = given.report() if isinstance(given, Bundle) else cast(Report, given)
-    how = (
-        cast(Recipe, read_definition(recipe, "recipe"))
-        if recipe
-        else given.recipe()
-        if isinstance(given, Bundle)
-        else None
-    )
-    own = [cast(Grouping, read_definition(path, "tree", "calendar", "buckets")) for path in with_]
-    named = {one.name for one in own}
-    found = groupings(
-        [*own, *(g for g in given.groupings() if g.name not in named)] if isinstance(given, Bundle) else own
-    )
-    reading = read_files(data, how) if ahead is None else ahead.reading()
+    asked = asked_for(report, recipe, with_)
+    reading = read_files(data, asked.recipe) if ahead is None else ahead.reading()
     looked_up = {name: read_file(path).records for name, path in lookups.items()}
-    return Files(
-        document, Material(reading.records, found, looked_up, len(reading.refused), empty=reading.empty), data, reading
+    material = Material(
+        reading.records, groupings(asked.groupings), looked_up, len(reading.refused), empty=reading.empty
     )
+    return Files(asked.report, material, data, reading)
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A report, the groupings that it may name, and how its data are read."""
+
+    report: Report
+    groupings: Sequence[Grouping]
+    recipe: Recipe | None
+
+
+def asked_for(report: Path, recipe: Path | None, with_: Sequence[Path]) -> Asked:
+    """What a report file or bundle says, with a recipe and groupings given beside it.
+
+    Raises DefinitionError.
+    """
+    given = read_definition(report, "report", "bundle")
+    own = [cast(Grouping, read_definition(path, "tree", "calendar", "buckets")) for path in with_]
+    how = cast(Recipe, read_definition(recipe, "recipe")) if recipe else None
+    if not isinstance(given, Bundle):
+        return Asked(cast(Report, given), own, how)
+    named = {one.name for one in own}
+    return Asked(given.report(), [*own, *(g for g in given.groupings() if g.name not in named)], how or given.recipe())

@@ -1,6 +1,6 @@
 """A file read by a recipe: typed records, the line each came from, and what was refused."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -76,6 +76,26 @@ def read_files(paths: Sequence[Path], recipe: Recipe | None = None) -> Reading:
     return replace(typed(whole, ", ".join(name for name, _ in raws), how, later=True), empty=whole.empty)
 
 
+def read_content(
+    content: Bytes,
+    path: Path,
+    recipe: Recipe | None,
+    groups: Sequence[int] = (),
+    wanted: Callable[[str], bool] | None = None,
+    strict: bool = False,
+) -> Reading:
+    """The records of a part of a file; of Parquet those of some row groups, and the columns `wanted` alone. `strict` as for
+    `read_file`.
+
+    Raises IntakeError where it cannot be read.
+    """
+    file = _File(content, path.name, scratch=path.parent, groups=groups, wanted=wanted)
+    how = recipe or Recipe()
+    if wanted is not None and content[:4].tobytes() == b"PAR1":
+        how = how.model_copy(update={"columns": {name: one for name, one in how.columns.items() if wanted(name)}})
+    return _read(file, how, strict)
+
+
 @dataclass
 class _File:
     """A file that is to be read, perhaps by several recipes; texts taken apart in the same way are taken apart once."""
@@ -85,13 +105,18 @@ class _File:
     so_far: ReadSoFar = unwatched
     scratch: Path | None = None
     guarded: bool = False
+    groups: Sequence[int] = ()
+    wanted: Callable[[str], bool] | None = None
     _last: tuple[tuple[object, ...], RawTable, Layout | None] | None = None
 
     def raw(self, recipe: Recipe) -> tuple[RawTable, Layout | None]:
         """The texts of the file's records, and how it is laid out where it is delimited."""
         key = (recipe.sheet, recipe.area, recipe.delimiter, recipe.encoding, recipe.heading_line)
         if self._last is None or self._last[0] != key:
-            raw, layout = _raw(self.content, self.name, recipe, self.so_far, self.scratch)
+            if self.content[:4].tobytes() == b"PAR1":
+                raw, layout = read_parquet(self.content, self.name, self.so_far, self.groups, self.wanted), None
+            else:
+                raw, layout = _raw(self.content, self.name, recipe, self.so_far, self.scratch)
             if self.guarded:
                 raw = replace(raw, columns=[_unguarded(column) for column in raw.columns])
             self._last = key, raw, layout

@@ -4,7 +4,7 @@ import codecs
 import json
 import re
 from array import array
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from datetime import UTC, datetime, timedelta, tzinfo
 from typing import Any
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
@@ -31,8 +31,30 @@ _SURROGATE = re.compile("[\ud800-\udfff]")
 _SPACE = re.compile(r"[ \t\r\n]*")
 
 
-def read_parquet(content: Bytes, name: str, so_far: ReadSoFar = unwatched) -> RawTable:
-    """A Parquet file's records; its text columns stay text.
+def row_groups(content: Bytes, name: str) -> list[int]:
+    """About how many bytes each row group of a Parquet file has once it is unpacked.
+
+    Raises IntakeError for files that cannot be read.
+    """
+    import pyarrow.parquet as pq
+
+    try:
+        about = pq.ParquetFile(pa.BufferReader(pa.py_buffer(content))).metadata
+        return [about.row_group(at).total_byte_size for at in range(about.num_row_groups)]
+    except (pa.ArrowInvalid, OSError) as error:
+        if of_the_disk(error):
+            raise
+        raise IntakeError(f"{name}: a Parquet file that cannot be read ({str(error).splitlines()[0]})") from None
+
+
+def read_parquet(
+    content: Bytes,
+    name: str,
+    so_far: ReadSoFar = unwatched,
+    groups: Sequence[int] = (),
+    wanted: Callable[[str], bool] | None = None,
+) -> RawTable:
+    """A Parquet file's records; its text columns stay text. Given some row groups or which columns are `wanted`, those alone.
 
     Raises IntakeError for files that cannot be read and for columns of lists or structures.
     """
@@ -47,8 +69,11 @@ def read_parquet(content: Bytes, name: str, so_far: ReadSoFar = unwatched) -> Ra
                 raise IntakeError(
                     f"{name}: the column {heading!r} holds {kind}, not single values; leave it out of the export"
                 )
+        kept_at = [k for k, heading in enumerate(headings) if wanted is None or wanted(heading)]
+        read = [kinds.names[k] for k in kept_at] if len(kept_at) < len(headings) else None
+        headings, kinds = tuple(headings[k] for k in kept_at), pa.schema([kinds.field(k) for k in kept_at])
         gathered, rows = [Gathering() for _ in headings], 0
-        for batch in file.iter_batches(BATCH):
+        for batch in file.iter_batches(BATCH, row_groups=list(groups) or None, columns=read):
             for column, values in zip(gathered, batch.columns, strict=True):
                 column.add(column.prepared(_as_texts(values)))
             rows += batch.num_rows

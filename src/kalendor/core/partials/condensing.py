@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from kalendor.core.figures.takings import Takings
 from kalendor.core.groupings.entries import grouped
 from kalendor.core.groupings.ground import Ground
-from kalendor.core.partials.joining import joined
+from kalendor.core.partials.joining import joined, packed
 from kalendor.core.partials.told_apart import told_apart
 from kalendor.core.placing.material import Material
 from kalendor.core.plan import grounded
@@ -24,7 +24,7 @@ from kalendor.core.takes.condensed import Condensed, taking_key
 from kalendor.core.takes.groups import Groups
 from kalendor.core.takes.takes import TAKES
 from kalendor.core.takes.whole_sums import exact_sums
-from kalendor.core.values.columns import INT64_MOST, Array
+from kalendor.core.values.columns import INT64_MOST, Array, Records
 from kalendor.core.values.keys import Key
 from kalendor.definitions.figure import Taken
 from kalendor.definitions.report import Report
@@ -74,13 +74,13 @@ def _condensed(report: Report, material: Material, ground: Ground, known: Conden
     origin = known.origin
     return replace(
         material,
-        records=ground.records.take(first),
+        records=Records({name: packed(c.take(first)) for name, c in ground.records.columns.items()}, len(first)),
         looked_up=None,
         condensed=Condensed(
             times,
             known.places[first],
             _taken(report, takings, groups, known.places),
-            {name: column.take(first) for name, column in known.units.items()},
+            {name: packed(column.take(first)) for name, column in known.units.items()},
             None if origin is None else replace(origin, of=origin.of[first]),
             known.columns,
         ),
@@ -100,7 +100,8 @@ def _taken(report: Report, takings: Takings, groups: Groups, places: Index) -> M
         try:
             of, _ = takings.of(figure)
             of = replace(of, places=places) if of.places is None else of
-            found[own] = replace(TAKES[figure.take].condensed(groups, of), keys=None)
+            rows = TAKES[figure.take].condensed(groups, of)
+            found[own] = replace(rows, column=None if rows.column is None else packed(rows.column), keys=None)
         except DefinitionError:
             continue
     return found

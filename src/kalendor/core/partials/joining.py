@@ -10,7 +10,7 @@ from kalendor.core.placing.material import Material
 from kalendor.core.takes.aggregate import Of
 from kalendor.core.takes.condensed import Condensed
 from kalendor.core.values.arithmetic import alike
-from kalendor.core.values.columns import Array, Column, Records, concat
+from kalendor.core.values.columns import Array, Column, Kind, Records, concat
 
 V = TypeVar("V")
 
@@ -66,6 +66,16 @@ def _taken(parts: Sequence[Of], order: Array) -> Of:
         squares=column(one.squares for one in parts),
         places=numbers(one.places for one in parts),
     )
+
+
+def packed(column: Column) -> Column:
+    """A column with those words alone that it has."""
+    if column.kind is not Kind.TEXT or len(column.words) <= len(column):
+        return column
+    used, codes = np.unique(np.where(column.blanks, -1, column.values), return_inverse=True)
+    words = [column.words[code] for code in used.tolist() if code >= 0] or [""]
+    codes = codes.reshape(-1) - int(used[0] < 0) if len(used) else codes
+    return replace(column, values=np.maximum(codes, 0).astype(np.int32), words=tuple(words))
 
 
 def _there(values: Iterable[V | None]) -> list[V]:

@@ -46,11 +46,13 @@ def as_of_day(report: Report, records: Records, today: date, given: date | None)
     """The as-of day: given, else the report's, else the last date of the window's or first period's column, else today."""
     if given or report.as_of:
         return day_number(given or report.as_of)  # type: ignore[arg-type]
-    names = [report.window.of] if report.window else []
-    names += [entry.period for entry in report.entries_of(PeriodEntry)]
-    for name in names[:1]:
-        column = records.columns.get(name)
-        span = column_days(column) if column is not None else None
-        if span is not None:
-            return span[1]
-    return day_number(today)
+    column = records.columns.get(as_of_column(report) or "")
+    span = column_days(column) if column is not None else None
+    return day_number(today) if span is None else span[1]
+
+
+def as_of_column(report: Report) -> str | None:
+    """The column whose last date is the as-of date where no other is given: the window's or the first period's."""
+    if report.window is not None:
+        return report.window.of
+    return next((entry.period for entry in report.entries_of(PeriodEntry)), None)

@@ -1,0 +1,195 @@
+"""Computes a report partition by partition, on any executor of `concurrent.futures`, in memory that does not grow with the data.
+
+What crosses to a worker is the definition, the partition's place and the recipe, as plain values; what comes back is a partial.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import date
+from functools import lru_cache
+from pathlib import Path
+from typing import cast
+
+from kalendor import VERSION
+from kalendor.core.formulas.expressions import names_in
+from kalendor.core.groupings.ground import Groupings, groupings
+from kalendor.core.partials.condensing import condensed, merged
+from kalendor.core.placing.made_columns import with_made
+from kalendor.core.placing.material import Material, as_of_column
+from kalendor.core.values.columns import Records, column_days, day_of
+from kalendor.definitions.axis import CategoryEntry
+from kalendor.definitions.document import Document, read_json
+from kalendor.definitions.kinds import Grouping, definition
+from kalendor.definitions.recipe import Recipe
+from kalendor.definitions.renaming import ColumnsNamed
+from kalendor.definitions.report import Report
+from kalendor.desk.files import Asked, Files
+from kalendor.desk.spreading import Spreading
+from kalendor.errors import DefinitionError
+from kalendor.intake.partitions import (
+    Partition,
+    check_headings,
+    named,
+    partitions,
+    read_partition,
+    recipe_of,
+    sample_of,
+)
+from kalendor.intake.reading import read_file
+from kalendor.intake.typed import Reading
+
+RECORDS_OF = 40  # bits for the place of a record within its partition
+AT_ONCE = 8  # partials that are merged together
+LEAST = 1 << 16  # bytes of a partition, however little memory a worker may take
+SHARE = 12  # of a worker's memory, the part that the bytes of a partition may have
+
+
+@dataclass(frozen=True)
+class Work:
+    """What a worker needs beside a partition: documents as JSON, the paths of sources to look up from, the as-of date, and the
+    columns that are read, in small letters (None: all). `headings` and `name` are those of the sample."""
+
+    report: str
+    groupings: tuple[str, ...]
+    recipe: str
+    lookups: tuple[tuple[str, str], ...]
+    as_of: date | None
+    columns: frozenset[str] | None
+    headings: tuple[str, ...]
+    name: str
+    version: str = VERSION
+
+    def read(self, part: Partition) -> Reading:
+        """The records of a partition.
+
+        Raises IntakeError, and DefinitionError where the worker has another version.
+        """
+        if self.version != VERSION:
+            raise DefinitionError(
+                f"the workers have Kalendor {VERSION}, and this is {self.version}; install one version everywhere"
+            )
+        reading = read_partition(part, _recipe(self.recipe), None if self.columns is None else named(self.columns))
+        check_headings(reading, self.headings, self.name)
+        return reading
+
+
+def partial_of(work: Work, part: Partition) -> Material:
+    """The partial of a partition, without the groupings.
+
+    Raises IntakeError or DefinitionError.
+    """
+    reading, report = work.read(part), _report(work.report)
+    material = Material(
+        reading.records, _groupings(work.groupings), _looked_up(work.lookups), len(reading.refused), empty=reading.empty
+    )
+    assert work.as_of is not None
+    found = condensed(report, material, work.as_of, part.number << RECORDS_OF, whole=part.number == 0)
+    return replace(found, groupings=Groupings())
+
+
+def last_day_of(work: Work, part: Partition) -> int | None:
+    """The last day of the column that the as-of date is found by, days since 1970-01-01; None where the partition has none."""
+    report = _report(work.report)
+    records = with_made(work.read(part).records, report.columns, _looked_up(work.lookups))
+    column = records.columns.get(as_of_column(report) or "")
+    span = column_days(column) if column is not None else None
+    return None if span is None else span[1]
+
+
+@lru_cache(maxsize=4)
+def _report(text: str) -> Report:
+    found = definition(read_json(text.encode(), "report"), "report", ("report",))
+    assert isinstance(found, Report)
+    return found
+
+
+@lru_cache(maxsize=4)
+def _recipe(text: str) -> Recipe:
+    return Recipe.model_validate_json(text)
+
+
+@lru_cache(maxsize=4)
+def _groupings(texts: tuple[str, ...]) -> Groupings:
+    kinds = ("tree", "calendar", "buckets")
+    return groupings(
+        [cast(Grouping, definition(read_json(text.encode(), "grouping"), "grouping", kinds)) for text in texts]
+    )
+
+
+@lru_cache(maxsize=4)
+def _looked_up(paths: tuple[tuple[str, str], ...]) -> dict[str, Records]:
+    return {name: read_file(Path(path)).records for name, path in paths}
+
+
+def from_partitions(
+    asked: Asked,
+    data: Sequence[Path],
+    lookups: dict[str, Path],
+    as_of: date | None,
+    today: date,
+    spreading: Spreading,
+    memory: int,
+) -> tuple[Files, date]:
+    """A report with the material of all partitions, each read by a worker that may take about so many bytes of `memory`, and the
+    as-of date.
+
+    Raises IntakeError or DefinitionError.
+    """
+    columns = columns_read(asked.report)
+    most = max(LEAST, memory // SHARE)
+    sample = sample_of(data[0], most, asked.recipe, None if columns is None else named(columns))
+    parts = partitions(data, most, sample.layout)
+    work = Work(
+        _json(asked.report),
+        tuple(map(_json, asked.groupings)),
+        _json(recipe_of(sample)),
+        tuple((name, str(path.absolute())) for name, path in lookups.items()),
+        as_of or asked.report.as_of,
+        columns,
+        sample.headings,
+        sample.name,
+    )
+    if work.as_of is None:
+        work = replace(work, as_of=_last_day(work, parts, spreading) or today)
+    assert work.as_of is not None
+    return Files(asked.report, _merged(work, parts, spreading), data, sample), work.as_of
+
+
+def _json(document: Document) -> str:
+    return document.model_dump_json(by_alias=True, exclude_none=True)
+
+
+def _last_day(work: Work, parts: Sequence[Partition], spreading: Spreading) -> date | None:
+    """The as-of date that the data say, where neither the report nor an option does."""
+    if as_of_column(_report(work.report)) is None:
+        return None
+    days = [day for day in spreading.each(last_day_of, work, parts) if day is not None]
+    return day_of(max(days)) if days else None
+
+
+def _merged(work: Work, parts: Sequence[Partition], spreading: Spreading) -> Material:
+    report, found = _report(work.report), _groupings(work.groupings)
+    assert work.as_of is not None
+    pending: list[list[Material]] = [[]]
+    for partial in spreading.each(partial_of, work, parts):
+        pending[0].append(replace(partial, groupings=found))
+        for level in range(len(pending)):
+            if len(pending[level]) < AT_ONCE:
+                break
+            one = merged(report, pending[level], work.as_of)
+            pending[level] = []
+            if level + 1 == len(pending):
+                pending.append([])
+            pending[level + 1].append(one)
+    return merged(report, [one for level in pending for one in level], work.as_of)
+
+
+def columns_read(report: Report) -> frozenset[str] | None:
+    """The columns of the report's own source that its sheet rests on, in small letters; None for all of them."""
+    lists_all = report.records is not None and not report.records.columns
+    undated = any(e.placed == "was" and e.placed_by is None for e in report.entries_of(CategoryEntry))
+    if lists_all or undated:
+        return None
+    seen = ColumnsNamed(report.source, names_in)
+    seen.report(report)
+    return frozenset(name.casefold() for name in seen.found)

@@ -1,0 +1,129 @@
+"""Work of many partitions spread over an executor: few begun at a time, what fails tried again elsewhere, progress told."""
+
+import multiprocessing
+import signal
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import FIRST_COMPLETED, BrokenExecutor, Executor, Future, ProcessPoolExecutor, wait
+from contextlib import AbstractContextManager, contextmanager
+from dataclasses import dataclass
+from typing import Any, TypeVar
+
+from kalendor.errors import DefinitionError, IntakeError, KalendorError
+from kalendor.intake.partitions import Partition
+
+R = TypeVar("R")
+TRIES = 3
+AHEAD = 2  # partitions begun for each worker
+Progress = Callable[[int, int], None]
+
+
+def unwatched(done: int, total: int) -> None:
+    """For those who do not look how far the work is."""
+
+
+@dataclass
+class Spreading:
+    """An executor and how many workers it has; `renew` makes another where it breaks. `progress` is told the bytes done, of how
+    many."""
+
+    renew: Callable[[], Executor]
+    workers: int
+    progress: Progress = unwatched
+    executor: Executor | None = None
+
+    def each(self, function: Callable[[Any, Partition], R], work: Any, parts: Sequence[Partition]) -> Iterator[R]:
+        """What the function makes of the work and each partition, in the order in which they are done.
+
+        A partition whose worker fails is tried again, so many times, and then named in an IntakeError; errors of definitions and
+        files are raised at once.
+        """
+        waiting = [(part, TRIES) for part in reversed(parts)]
+        running: dict[Future[R], tuple[Partition, int]] = {}
+        total, done = sum(part.weight for part in parts), 0
+        self.progress(0, total)
+        try:
+            while waiting or running:
+                while waiting and len(running) < self.workers * AHEAD:
+                    part, tries = waiting.pop()
+                    running[self._submit(function, work, part)] = part, tries
+                finished, _ = wait(running, return_when=FIRST_COMPLETED)
+                for future in finished:
+                    part, tries = running.pop(future)
+                    error = future.exception()
+                    if error is None:
+                        done += part.weight
+                        self.progress(done, total)
+                        yield future.result()
+                    else:
+                        waiting.append((part, self._left(error, part, tries)))
+        finally:
+            for future in running:
+                future.cancel()
+
+    def _submit(self, function: Callable[[Any, Partition], R], work: Any, part: Partition) -> Future[R]:
+        if self.executor is None:
+            self.executor = self.renew()
+        try:
+            return self.executor.submit(function, work, part)
+        except (BrokenExecutor, RuntimeError):
+            self.executor = self.renew()
+            return self.executor.submit(function, work, part)
+
+    def _left(self, error: BaseException, part: Partition, tries: int) -> int:
+        """How many tries are left for a partition that failed."""
+        if isinstance(error, KalendorError) or not isinstance(error, Exception):
+            raise error
+        if tries > 1:
+            return tries - 1
+        said = str(error).splitlines()[0] if str(error) else type(error).__name__
+        raise IntakeError(
+            f"{part.said}: its worker failed {TRIES} times ({said[:200]}); give workers more memory, or less data each"
+        ) from error
+
+
+@contextmanager
+def processes(workers: int, progress: Progress = unwatched) -> Iterator[Spreading]:
+    """So many processes of this machine."""
+    made: list[ProcessPoolExecutor] = []
+
+    def renew() -> ProcessPoolExecutor:
+        made.append(ProcessPoolExecutor(workers, multiprocessing.get_context("spawn"), initializer=_heed_no_interrupt))
+        return made[-1]
+
+    try:
+        yield Spreading(renew, workers, progress)
+    finally:
+        for pool in made:
+            held = list((pool._processes or {}).values())
+            pool.shutdown(wait=False, cancel_futures=True)
+            for process in held:
+                process.terminate()
+
+
+def _heed_no_interrupt() -> None:
+    """An interrupt is for the command, which ends its workers."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+
+
+@contextmanager
+def cluster(address: str, progress: Progress = unwatched) -> Iterator[Spreading]:
+    """The workers of a running Dask scheduler.
+
+    Raises DefinitionError where it cannot be reached, or the package is not installed.
+    """
+    try:
+        from distributed import Client
+    except ImportError:
+        raise DefinitionError("--scheduler needs the extra packages of kalendor[cluster]; install them first") from None
+    try:
+        client = Client(address, timeout=10, set_as_default=False)
+    except (OSError, ValueError) as error:
+        raise DefinitionError(
+            f"--scheduler {address!r}: there is no scheduler that answers ({str(error)[:200]})"
+        ) from None
+    with client:
+        count = max(1, len(client.scheduler_info(n_workers=-1)["workers"]))
+        yield Spreading(lambda: client.get_executor(pure=False, retries=0), count, progress)
+
+
+Opened = AbstractContextManager[Spreading]

@@ -1,0 +1,188 @@
+"""Data files cut into partitions that are read each by itself: row groups of Parquet, stretches of delimited text, other files whole."""
+
+from collections.abc import Callable, Container, Iterator, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import numpy as np
+
+from kalendor.core.values.columns import NUMERIC, Kind
+from kalendor.definitions.recipe import Recipe
+from kalendor.errors import IntakeError
+from kalendor.intake.content import Bytes, blocks, content_of, mapped
+from kalendor.intake.reading import read_content
+from kalendor.intake.structured import row_groups
+from kalendor.intake.text import Layout
+from kalendor.intake.together import heading_key
+from kalendor.intake.typed import Reading
+
+NEWLINE, QUOTE = 10, 34
+PARQUET = b"PAR1"
+PACKED = (b"PK", b"\x1f\x8b")
+Wanted = Callable[[str], bool]
+
+
+@dataclass(frozen=True)
+class Partition:
+    """A part of a file: the row groups of Parquet, or the bytes of delimited text from `first` to before `last` below the heading
+    lines, which end at byte `heading`; all of the file where both are empty. `number` is its place among all partitions; `size` (in
+    bytes) and `modified` (in ns) are those of the file when it was cut, `weight` is about how many bytes the part has."""
+
+    path: Path
+    number: int
+    size: int
+    modified: int
+    weight: int
+    groups: tuple[int, ...] = ()
+    heading: int = 0
+    first: int = 0
+    last: int = 0
+
+    @property
+    def said(self) -> str:
+        """The file, and which part of it, in words."""
+        if self.groups:
+            return f"{self.path.name}, row groups {self.groups[0] + 1} to {self.groups[-1] + 1}"
+        return f"{self.path.name}, bytes {self.first} to {self.last}" if self.last else self.path.name
+
+    def check(self) -> None:
+        """Raises IntakeError where the file is not as it was when it was cut."""
+        found = _stat(self.path)
+        if found != (self.size, self.modified):
+            raise IntakeError(f"{self.path}: it was changed while it was being read; run the report again")
+
+
+def partitions(paths: Sequence[Path], most: int, layout: Layout | None) -> list[Partition]:
+    """The files in parts of about `most` bytes, in order; `layout` is that of delimited files.
+
+    Raises IntakeError for a file that cannot be read.
+    """
+    found: list[Partition] = []
+    for path in paths:
+        size, modified = _stat(path)
+        content = mapped(path)
+        own = Partition(path.absolute(), 0, size, modified, size)
+        if content[:4].tobytes() == PARQUET:
+            parts = [replace(own, groups=g, weight=w) for g, w in _grouped(row_groups(content, path.name), most)]
+        elif size > most and layout is not None and layout.encoding == "utf-8":
+            parts = list(_stretches(own, content, most, layout))
+        else:
+            parts = [own]
+        found += [replace(part, number=len(found) + k) for k, part in enumerate(parts)]
+    return found
+
+
+def read_partition(part: Partition, recipe: Recipe | None, wanted: Wanted | None = None) -> Reading:
+    """The records of a partition: as they are found, or by the recipe of a sample. Of Parquet only the columns `wanted` are read.
+
+    A column that was of whole numbers may have decimals, and one of decimals more places. Raises IntakeError for a partition whose
+    columns are of other kinds, and for a file that was changed or cannot be read.
+    """
+    part.check()
+    content = mapped(part.path)
+    if part.last:
+        content = content_of(content[: part.heading].tobytes() + content[part.first : part.last].tobytes())
+        recipe = None if recipe is None else recipe.model_copy(update={"foot_lines": 0})
+    reading = read_content(content, part.path, recipe, part.groups, wanted, strict=recipe is not None)
+    part.check()
+    for misfit in reading.misfits:
+        told = recipe.columns.get(misfit.column) if recipe is not None else None
+        found = reading.records.columns.get(misfit.column)
+        widened = (
+            told is not None and found is not None and found.kind in NUMERIC and Kind(told.type or "text") in NUMERIC
+        )
+        if not widened:
+            said = misfit.said.removesuffix("; nothing was brought in")
+            raise IntakeError(f"{said}. All files of a source are read in one way; say with --recipe how")
+    return reading
+
+
+def recipe_of(reading: Reading) -> Recipe:
+    """The recipe by which all partitions are read, from that of a sample: what a column without a value is stays open."""
+    blank = {
+        name for name, column in reading.records.columns.items() if column.blank is not None and column.blank.all()
+    }
+    columns = {
+        name: how.model_copy(update={"type": None} if name in blank else {"places": None})
+        for name, how in reading.recipe.columns.items()
+    }
+    layout = reading.layout
+    laid_out = {} if layout is None else {"delimiter": layout.delimiter, "heading_line": layout.heading_line}
+    return reading.recipe.model_copy(update={"columns": columns, **laid_out})
+
+
+def check_headings(reading: Reading, headings: Sequence[str], name: str) -> None:
+    """Raises IntakeError where the columns of a partition are not those of the first file, which has the `headings`."""
+    here, there = ({heading_key(h) for h in those} for those in (reading.headings, headings))
+    if here != there:
+        odd = sorted(here ^ there)[0]
+        heading = next(h for h in (*headings, *reading.headings) if heading_key(h) == odd)
+        raise IntakeError(f"{reading.name}: its columns are not those of {name}; they differ in {heading!r}")
+
+
+def sample_of(path: Path, most: int, recipe: Recipe | None, wanted: Wanted | None) -> Reading:
+    """The first records of a file, of about `most` bytes, by which it is found how all files are read.
+
+    Raises IntakeError where it cannot be read.
+    """
+    content = mapped(path)
+    groups: tuple[int, ...] = ()
+    if content[:4].tobytes() == PARQUET:
+        groups = next(_grouped(row_groups(content, path.name), most))[0]
+    elif len(content) > most and content[:2].tobytes() not in PACKED:
+        quotes, ends = np.flatnonzero(content[:most] == QUOTE), np.flatnonzero(content[:most] == NEWLINE)
+        whole = ends[np.searchsorted(quotes, ends) % 2 == 0]
+        content = content[: int(whole[-1]) + 1] if len(whole) else content
+    return read_content(content, path, recipe, groups, wanted, strict=False)
+
+
+def named(names: Container[str]) -> Wanted:
+    """Whether a heading is one of some names, in small letters."""
+    return lambda heading: heading.casefold() in names
+
+
+def _stat(path: Path) -> tuple[int, int]:
+    try:
+        found = path.stat()
+    except OSError as error:
+        raise IntakeError(f"{path}: cannot be read ({error.strerror or error})") from None
+    return found.st_size, found.st_mtime_ns
+
+
+def _grouped(weights: Sequence[int], most: int) -> Iterator[tuple[tuple[int, ...], int]]:
+    """Row groups, whose bytes are given, one after another in parts of at most so many bytes, or one group."""
+    groups: list[int] = []
+    weight = 0
+    for at, own in enumerate(weights):
+        if groups and weight + own > most:
+            yield tuple(groups), weight
+            groups, weight = [], 0
+        groups.append(at)
+        weight += own
+    if groups or not weights:
+        yield tuple(groups), weight
+
+
+def _stretches(whole: Partition, content: Bytes, most: int, layout: Layout) -> Iterator[Partition]:
+    """A delimited file in stretches of whole records: cut at line ends that an even number of quotes stands before."""
+    ends, heading, quotes, lines = [], 0, 0, 0
+    wanted = most
+    for at, block in blocks(content):
+        stops = np.flatnonzero(block == NEWLINE)
+        before = quotes + np.searchsorted(np.flatnonzero(block == QUOTE), stops)
+        quotes += int(np.count_nonzero(block == QUOTE))
+        if lines < layout.heading_line <= lines + len(stops):
+            heading = at + int(stops[layout.heading_line - 1 - lines]) + 1
+            wanted = heading + most
+        lines += len(stops)
+        whole_records = stops[before % 2 == 0] + at + 1
+        while heading and len(whole_records) and whole_records[-1] >= wanted:
+            end = int(whole_records[np.searchsorted(whole_records, wanted)])
+            ends.append(end)
+            wanted = end + most
+    if quotes % 2 or not heading or not ends:
+        yield whole
+        return
+    ends += [] if ends[-1] == len(content) else [len(content)]
+    for first, last in zip([heading, *ends], ends, strict=False):
+        yield replace(whole, heading=heading, first=first, last=last, weight=last - first)
