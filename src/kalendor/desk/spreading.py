@@ -13,6 +13,7 @@ from kalendor.intake.partitions import Partition
 
 R = TypeVar("R")
 TRIES = 3
+PATIENCE = 10  # seconds until a scheduler has answered
 AHEAD = 2  # partitions begun for each worker
 Progress = Callable[[int, int], None]
 
@@ -112,11 +113,12 @@ def cluster(address: str, progress: Progress = unwatched) -> Iterator[Spreading]
     Raises DefinitionError where it cannot be reached, or the package is not installed.
     """
     try:
-        from distributed import Client
+        import distributed
     except ImportError:
         raise DefinitionError("--scheduler needs the extra packages of kalendor[cluster]; install them first") from None
     try:
-        client = Client(address, timeout=10, set_as_default=False)
+        connect: Any = distributed.Client  # the package says no types
+        client = connect(address, timeout=PATIENCE, set_as_default=False)
     except (OSError, ValueError) as error:
         raise DefinitionError(
             f"--scheduler {address!r}: there is no scheduler that answers ({str(error)[:200]})"

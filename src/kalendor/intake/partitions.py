@@ -17,6 +17,7 @@ from kalendor.intake.together import heading_key
 from kalendor.intake.typed import Reading
 
 NEWLINE, QUOTE = 10, 34
+FOOT = 1 << 14  # bytes at the end of a file in which lines of totals are looked for
 PARQUET = b"PAR1"
 PACKED = (b"PK", b"\x1f\x8b")
 Wanted = Callable[[str], bool]
@@ -165,7 +166,7 @@ def _grouped(weights: Sequence[int], most: int) -> Iterator[tuple[tuple[int, ...
 
 def _stretches(whole: Partition, content: Bytes, most: int, layout: Layout) -> Iterator[Partition]:
     """A delimited file in stretches of whole records: cut at line ends that an even number of quotes stands before."""
-    ends, heading, quotes, lines = [], 0, 0, 0
+    ends, heading, quotes, lines, foot = [], 0, 0, 0, 0
     wanted = most
     for at, block in blocks(content):
         stops = np.flatnonzero(block == NEWLINE)
@@ -176,13 +177,24 @@ def _stretches(whole: Partition, content: Bytes, most: int, layout: Layout) -> I
             wanted = heading + most
         lines += len(stops)
         whole_records = stops[before % 2 == 0] + at + 1
+        early = whole_records[whole_records <= max(heading, len(content) - FOOT)]
+        foot = int(early[-1]) if heading and len(early) else foot
         while heading and len(whole_records) and whole_records[-1] >= wanted:
             end = int(whole_records[np.searchsorted(whole_records, wanted)])
             ends.append(end)
             wanted = end + most
-    if quotes % 2 or not heading or not ends:
+    if quotes % 2 or not heading or not ends or _has_totals(whole, content, heading, foot):
         yield whole
         return
     ends += [] if ends[-1] == len(content) else [len(content)]
     for first, last in zip([heading, *ends], ends, strict=False):
         yield replace(whole, heading=heading, first=first, last=last, weight=last - first)
+
+
+def _has_totals(whole: Partition, content: Bytes, heading: int, foot: int) -> bool:
+    """Whether the last lines, from byte `foot` on, may be totals, which only the sums of all records prove."""
+    last = content_of(content[:heading].tobytes() + content[max(foot, heading) :].tobytes())
+    found = read_content(last, whole.path, None)
+    columns = found.records.columns.values()
+    sparse = found.records.count > 0 and 2 * sum(bool(column.blanks[-1]) for column in columns) >= len(columns)
+    return sparse or bool(found.foot)
