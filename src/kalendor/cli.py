@@ -96,7 +96,7 @@ def run(
         ahead = begun(report, data, recipe)
         from kalendor.desk.files import from_files
 
-        files = from_files(report, data, recipe, with_ or [], pairs(lookup or []), ahead)
+        files = from_files(report, data, recipe, with_ or [], pairs(lookup or []), ahead, pruned=True)
     else:
         from kalendor.cli_scale import computed
 

@@ -41,4 +41,13 @@ def begun(report: Path, data: Sequence[Path], recipe: Path | None) -> Ahead | No
         said = json.loads(report.read_bytes())
     except (OSError, ValueError, RecursionError):
         return None
-    return Ahead(data) if isinstance(said, dict) and said.get("kind") == "report" else None
+    return Ahead(data) if isinstance(said, dict) and said.get("kind") == "report" and not _parquet(data) else None
+
+
+def _parquet(data: Sequence[Path]) -> bool:
+    """Whether the files are Parquet, of which only the columns are read that the report turns out to need."""
+    try:
+        with data[0].open("rb") as file:
+            return file.read(4) == b"PAR1"
+    except OSError:
+        return False

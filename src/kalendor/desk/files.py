@@ -1,23 +1,27 @@
 """Computes a report from files, without workspace or server."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 from typing import cast
 
+from kalendor.core.formulas.expressions import names_in
 from kalendor.core.groupings.ground import groupings
 from kalendor.core.placing.material import Material
 from kalendor.core.plan import Plan, planned
 from kalendor.core.report import sheet_of, traced
 from kalendor.core.values.keys import local
+from kalendor.definitions.axis import CategoryEntry
 from kalendor.definitions.bundle import Bundle
 from kalendor.definitions.document import read_json
 from kalendor.definitions.kinds import Definition, Grouping, definition
 from kalendor.definitions.recipe import Recipe
+from kalendor.definitions.renaming import ColumnsNamed
 from kalendor.definitions.report import Report
 from kalendor.desk.ahead import Ahead
 from kalendor.errors import DefinitionError
+from kalendor.intake.partitions import only
 from kalendor.intake.reading import read_file, read_files
 from kalendor.intake.typed import Reading
 from kalendor.output.handover import Handover, handed
@@ -74,14 +78,17 @@ def from_files(
     with_: Sequence[Path],
     lookups: dict[str, Path],
     ahead: Ahead | None = None,
+    pruned: bool = False,
 ) -> Files:
     """A report file, the data files that it is of, groupings, and sources to look up from; `ahead` are the data files
-    where they are being read already, which no recipe tells of.
+    where they are being read already, which no recipe tells of. `pruned`: of Parquet only the columns that the report needs.
 
     Raises DefinitionError or IntakeError.
     """
     asked = asked_for(report, recipe, with_)
-    reading = read_files(data, asked.recipe) if ahead is None else ahead.reading()
+    reading = (
+        read_files(data, asked.recipe, asked.wanted(data[0]) if pruned else None) if ahead is None else ahead.reading()
+    )
     looked_up = {name: read_file(path).records for name, path in lookups.items()}
     material = Material(
         reading.records, groupings(asked.groupings), looked_up, len(reading.refused), empty=reading.empty
@@ -97,6 +104,15 @@ class Asked:
     groupings: Sequence[Grouping]
     recipe: Recipe | None
 
+    def wanted(self, path: Path) -> Callable[[str], bool] | None:
+        """Which columns of a data file are read; None for all of them."""
+        made = {column.name.casefold() for column in self.report.columns}
+        units = (
+            {one.unit.column.casefold() for one in self.recipe.columns.values() if one.unit} if self.recipe else set()
+        )
+        columns = columns_read(self.report)
+        return only(None if columns is None else columns | units, made, path)
+
 
 def asked_for(report: Path, recipe: Path | None, with_: Sequence[Path]) -> Asked:
     """What a report file or bundle says, with a recipe and groupings given beside it.
@@ -110,3 +126,14 @@ def asked_for(report: Path, recipe: Path | None, with_: Sequence[Path]) -> Asked
         return Asked(cast(Report, given), own, how)
     named = {one.name for one in own}
     return Asked(given.report(), [*own, *(g for g in given.groupings() if g.name not in named)], how or given.recipe())
+
+
+def columns_read(report: Report) -> frozenset[str] | None:
+    """The columns of the report's own source that its sheet rests on, in small letters; None for all of them."""
+    lists_all = report.records is not None and not report.records.columns
+    undated = any(e.placed == "was" and e.placed_by is None for e in report.entries_of(CategoryEntry))
+    if lists_all or undated:
+        return None
+    seen = ColumnsNamed(report.source, names_in)
+    seen.report(report)
+    return frozenset(name.casefold() for name in seen.found)

@@ -11,17 +11,14 @@ from pathlib import Path
 from typing import cast
 
 from kalendor import VERSION
-from kalendor.core.formulas.expressions import names_in
 from kalendor.core.groupings.ground import Groupings, groupings
 from kalendor.core.partials.condensing import condensed, merged
 from kalendor.core.placing.made_columns import with_made
 from kalendor.core.placing.material import Material, as_of_column
 from kalendor.core.values.columns import Records, column_days, day_of
-from kalendor.definitions.axis import CategoryEntry
 from kalendor.definitions.document import Document, read_json
 from kalendor.definitions.kinds import Grouping, definition
 from kalendor.definitions.recipe import Recipe
-from kalendor.definitions.renaming import ColumnsNamed
 from kalendor.definitions.report import Report
 from kalendor.desk.files import Asked, Files
 from kalendor.desk.spreading import Spreading
@@ -29,7 +26,6 @@ from kalendor.errors import DefinitionError
 from kalendor.intake.partitions import (
     Partition,
     check_headings,
-    named,
     partitions,
     read_partition,
     recipe_of,
@@ -46,15 +42,15 @@ SHARE = 12  # of a worker's memory, the part that the bytes of a partition may h
 
 @dataclass(frozen=True)
 class Work:
-    """What a worker needs beside a partition: documents as JSON, the paths of sources to look up from, the as-of date, and the
-    columns that are read, in small letters (None: all). `headings` and `name` are those of the sample."""
+    """What a worker needs beside a partition: documents as JSON, the paths of sources to look up from, the as-of date, and whether
+    only the columns that the report needs are read. `headings` and `name` are those of the sample."""
 
     report: str
     groupings: tuple[str, ...]
     recipe: str
     lookups: tuple[tuple[str, str], ...]
     as_of: date | None
-    columns: frozenset[str] | None
+    pruned: bool
     headings: tuple[str, ...]
     name: str
     version: str = VERSION
@@ -68,7 +64,10 @@ class Work:
             raise DefinitionError(
                 f"the workers have Kalendor {VERSION}, and this is {self.version}; install one version everywhere"
             )
-        reading = read_partition(part, _recipe(self.recipe), None if self.columns is None else named(self.columns))
+        recipe, wanted = _recipe(self.recipe), None
+        if self.pruned:
+            wanted = Asked(_report(self.report), [], recipe).wanted(part.path)
+        reading = read_partition(part, recipe, wanted)
         check_headings(reading, self.headings, self.name)
         return reading
 
@@ -135,9 +134,9 @@ def from_partitions(
 
     Raises IntakeError or DefinitionError.
     """
-    columns = columns_read(asked.report)
+    wanted = asked.wanted(data[0])
     most = max(LEAST, memory // SHARE)
-    sample = sample_of(data[0], most, asked.recipe, None if columns is None else named(columns))
+    sample = sample_of(data[0], most, asked.recipe, wanted)
     parts = partitions(data, most, sample.layout)
     work = Work(
         _json(asked.report),
@@ -145,7 +144,7 @@ def from_partitions(
         _json(recipe_of(sample)),
         tuple((name, str(path.absolute())) for name, path in lookups.items()),
         as_of or asked.report.as_of,
-        columns,
+        wanted is not None,
         sample.headings,
         sample.name,
     )
@@ -182,14 +181,3 @@ def _merged(work: Work, parts: Sequence[Partition], spreading: Spreading) -> Mat
                 pending.append([])
             pending[level + 1].append(one)
     return merged(report, [one for level in pending for one in level], work.as_of)
-
-
-def columns_read(report: Report) -> frozenset[str] | None:
-    """The columns of the report's own source that its sheet rests on, in small letters; None for all of them."""
-    lists_all = report.records is not None and not report.records.columns
-    undated = any(e.placed == "was" and e.placed_by is None for e in report.entries_of(CategoryEntry))
-    if lists_all or undated:
-        return None
-    seen = ColumnsNamed(report.source, names_in)
-    seen.report(report)
-    return frozenset(name.casefold() for name in seen.found)

@@ -8,6 +8,7 @@ from contextlib import AbstractContextManager, contextmanager
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
+from kalendor.core.values.cores import alone
 from kalendor.errors import DefinitionError, IntakeError, KalendorError
 from kalendor.intake.partitions import Partition
 
@@ -88,7 +89,7 @@ def processes(workers: int, progress: Progress = unwatched) -> Iterator[Spreadin
     made: list[ProcessPoolExecutor] = []
 
     def renew() -> ProcessPoolExecutor:
-        made.append(ProcessPoolExecutor(workers, multiprocessing.get_context("spawn"), initializer=_heed_no_interrupt))
+        made.append(ProcessPoolExecutor(workers, multiprocessing.get_context("spawn"), initializer=_on_one_core))
         return made[-1]
 
     try:
@@ -101,8 +102,9 @@ def processes(workers: int, progress: Progress = unwatched) -> Iterator[Spreadin
                 process.terminate()
 
 
-def _heed_no_interrupt() -> None:
-    """An interrupt is for the command, which ends its workers."""
+def _on_one_core() -> None:
+    """Each worker has one core; an interrupt is for the command, which ends its workers."""
+    alone()
     signal.signal(signal.SIGINT, signal.SIG_IGN)
 
 

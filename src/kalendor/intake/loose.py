@@ -56,6 +56,10 @@ class Loose:
             return Loose(joined_texts([self.texts[p].filter(pa.array(index[p])) for p in pieces(len(self))]))
         return Loose(joined_texts([self.texts.take(pa.array(index[p])) for p in pieces(len(index))]))
 
+    def first(self, count: int) -> "Loose":
+        """The column's first records, not copied."""
+        return Loose(self.texts[:count])
+
     @cached_property
     def coded(self) -> Column:
         """The same as a text column."""
@@ -214,6 +218,6 @@ def taken(column: RawColumn, kept: NDArray[np.bool_]) -> Any:
 def first_of(column: RawColumn, count: int) -> RawColumn:
     """The column's first records, not copied."""
     if isinstance(column, Loose):
-        return Loose(column.texts[:count])
+        return column.first(count)
     blank = None if column.blank is None else column.blank[:count]
     return replace(column, values=column.values[:count], blank=blank)

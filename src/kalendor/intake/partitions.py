@@ -1,6 +1,6 @@
 """Data files cut into partitions that are read each by itself: row groups of Parquet, stretches of delimited text, other files whole."""
 
-from collections.abc import Callable, Container, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -11,14 +11,13 @@ from kalendor.definitions.recipe import Recipe
 from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, blocks, content_of, mapped
 from kalendor.intake.reading import read_content
-from kalendor.intake.structured import row_groups
+from kalendor.intake.structured import headings_in, is_parquet, row_groups
 from kalendor.intake.text import Layout
 from kalendor.intake.together import heading_key
 from kalendor.intake.typed import Reading
 
 NEWLINE, QUOTE = 10, 34
 FOOT = 1 << 14  # bytes at the end of a file in which lines of totals are looked for
-PARQUET = b"PAR1"
 PACKED = (b"PK", b"\x1f\x8b")
 Wanted = Callable[[str], bool]
 
@@ -63,7 +62,7 @@ def partitions(paths: Sequence[Path], most: int, layout: Layout | None) -> list[
         size, modified = _stat(path)
         content = mapped(path)
         own = Partition(path.absolute(), 0, size, modified, size)
-        if content[:4].tobytes() == PARQUET:
+        if is_parquet(content):
             parts = [replace(own, groups=g, weight=w) for g, w in _grouped(row_groups(content, path.name), most)]
         elif size > most and layout is not None and layout.encoding == "utf-8":
             parts = list(_stretches(own, content, most, layout))
@@ -128,7 +127,7 @@ def sample_of(path: Path, most: int, recipe: Recipe | None, wanted: Wanted | Non
     """
     content = mapped(path)
     groups: tuple[int, ...] = ()
-    if content[:4].tobytes() == PARQUET:
+    if is_parquet(content):
         groups = next(_grouped(row_groups(content, path.name), most))[0]
     elif len(content) > most and content[:2].tobytes() not in PACKED:
         quotes, ends = np.flatnonzero(content[:most] == QUOTE), np.flatnonzero(content[:most] == NEWLINE)
@@ -137,9 +136,16 @@ def sample_of(path: Path, most: int, recipe: Recipe | None, wanted: Wanted | Non
     return read_content(content, path, recipe, groups, wanted, strict=False)
 
 
-def named(names: Container[str]) -> Wanted:
-    """Whether a heading is one of some names, in small letters."""
-    return lambda heading: heading.casefold() in names
+def only(columns: Collection[str] | None, made: Collection[str], path: Path) -> Wanted | None:
+    """Which headings are read where `columns`, in small letters, are all that is used, some of them `made` of others; None for all of
+    them, as of a file that is not Parquet, and of one that lacks a column: what is said then names all that it has."""
+    content = mapped(path)
+    if columns is None or not is_parquet(content):
+        return None
+    there = [name.casefold() for name in headings_in(content, path.name)]
+    if len(set(there)) < len(there) or not {*columns} - {*made} - {"as_of"} <= {*there}:
+        return None
+    return lambda heading: heading.casefold() in columns
 
 
 def _stat(path: Path) -> tuple[int, int]:

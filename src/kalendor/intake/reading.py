@@ -14,7 +14,7 @@ from kalendor.intake.delimited import read_delimited
 from kalendor.intake.guarding import unguarded
 from kalendor.intake.loose import RawColumn, coded, first_of
 from kalendor.intake.raw import RawTable, ReadSoFar, unwatched
-from kalendor.intake.structured import read_json_records, read_parquet
+from kalendor.intake.structured import is_parquet, read_json_records, read_parquet
 from kalendor.intake.text import Layout, as_utf8, layout_of, text_notes, without_lone_returns
 from kalendor.intake.together import together
 from kalendor.intake.totals import FootTotal, foot_totals, proven_foot
@@ -61,17 +61,19 @@ def read_bytes(data: bytes, name: str, recipe: Recipe, strict: bool = False) -> 
     return _best(file, (recipe,)) if strict else _read(file, recipe)
 
 
-def read_files(paths: Sequence[Path], recipe: Recipe | None = None) -> Reading:
+def read_files(
+    paths: Sequence[Path], recipe: Recipe | None = None, wanted: Callable[[str], bool] | None = None
+) -> Reading:
     """Several files with the same columns as one, in order: what a column is, is found out from all of them; columns of
-    nearly unique texts are coded when they are first looked at.
+    nearly unique texts are coded when they are first looked at. Of Parquet only the columns `wanted` are read.
 
     Raises IntakeError where a file cannot be read or its columns are not those of the first.
     """
     if len(paths) == 1:
-        one = _File(mapped(paths[0]), paths[0].name, scratch=paths[0].parent)
+        one = _File(mapped(paths[0]), paths[0].name, scratch=paths[0].parent, wanted=wanted)
         return _read(one, recipe or Recipe(), later=True)
     how = recipe or Recipe()
-    raws = [(p.name, _File(mapped(p), p.name, scratch=p.parent).raw(how)[0]) for p in paths]
+    raws = [(p.name, _File(mapped(p), p.name, scratch=p.parent, wanted=wanted).raw(how)[0]) for p in paths]
     whole = together([(name, _without_foot(raw, _foot_lines(raw, how))) for name, raw in raws])
     return replace(typed(whole, ", ".join(name for name, _ in raws), how, later=True), empty=whole.empty)
 
@@ -91,7 +93,7 @@ def read_content(
     """
     file = _File(content, path.name, scratch=path.parent, groups=groups, wanted=wanted)
     how = recipe or Recipe()
-    if wanted is not None and content[:4].tobytes() == b"PAR1":
+    if wanted is not None and is_parquet(content):
         how = how.model_copy(update={"columns": {name: one for name, one in how.columns.items() if wanted(name)}})
     return _read(file, how, strict)
 
@@ -113,7 +115,7 @@ class _File:
         """The texts of the file's records, and how it is laid out where it is delimited."""
         key = (recipe.sheet, recipe.area, recipe.delimiter, recipe.encoding, recipe.heading_line)
         if self._last is None or self._last[0] != key:
-            if self.content[:4].tobytes() == b"PAR1":
+            if is_parquet(self.content):
                 raw, layout = read_parquet(self.content, self.name, self.so_far, self.groups, self.wanted), None
             else:
                 raw, layout = _raw(self.content, self.name, recipe, self.so_far, self.scratch)
@@ -208,7 +210,7 @@ def _raw(
     start = content[:256].tobytes()
     if start[:4] == b"PK\x03\x04":
         return read_workbook(content.tobytes(), name, recipe.sheet, recipe.area, recipe.heading_line), None
-    if start[:4] == b"PAR1":
+    if is_parquet(content):
         return read_parquet(content, name, so_far), None
     for mark, kind in NO_TABLES.items():
         if start.startswith(mark):

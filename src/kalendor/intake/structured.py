@@ -22,6 +22,7 @@ from kalendor.intake.content import Bytes, blocks, of_the_disk
 from kalendor.intake.fetched import READ_AS
 from kalendor.intake.gathering import Gathering
 from kalendor.intake.loose import RawColumn
+from kalendor.intake.numbers import Numbers, reads
 from kalendor.intake.raw import SHOWN_TEXT, RawTable, ReadSoFar, Refused, unwatched
 from kalendor.intake.room import kept
 from kalendor.intake.text import unique_headings
@@ -31,20 +32,41 @@ _SURROGATE = re.compile("[\ud800-\udfff]")
 _SPACE = re.compile(r"[ \t\r\n]*")
 
 
+def is_parquet(content: Bytes) -> bool:
+    """Whether a file's bytes begin as those of Parquet do."""
+    return content[:4].tobytes() == b"PAR1"
+
+
+def headings_in(content: Bytes, name: str) -> list[str]:
+    """The names of all columns of a Parquet file.
+
+    Raises IntakeError for files that cannot be read.
+    """
+    return list(_opened(content, name).schema_arrow.names)
+
+
 def row_groups(content: Bytes, name: str) -> list[int]:
     """About how many bytes each row group of a Parquet file has once it is unpacked.
 
     Raises IntakeError for files that cannot be read.
     """
-    import pyarrow.parquet as pq
+    about = _opened(content, name).metadata
+    return [about.row_group(at).total_byte_size for at in range(about.num_row_groups)]
+
+
+def _opened(content: Bytes, name: str) -> Any:
+    import pyarrow.parquet as pq  # takes a while to load
 
     try:
-        about = pq.ParquetFile(pa.BufferReader(pa.py_buffer(content))).metadata
-        return [about.row_group(at).total_byte_size for at in range(about.num_row_groups)]
+        return pq.ParquetFile(pa.BufferReader(pa.py_buffer(content)))
     except (pa.ArrowInvalid, OSError) as error:
-        if of_the_disk(error):
-            raise
-        raise IntakeError(f"{name}: a Parquet file that cannot be read ({str(error).splitlines()[0]})") from None
+        raise _unreadable(error, name) from None
+
+
+def _unreadable(error: Exception, name: str) -> Exception:
+    if of_the_disk(error):
+        return error
+    return IntakeError(f"{name}: a Parquet file that cannot be read ({str(error).splitlines()[0]})")
 
 
 def read_parquet(
@@ -58,10 +80,8 @@ def read_parquet(
 
     Raises IntakeError for files that cannot be read and for columns of lists or structures.
     """
-    import pyarrow.parquet as pq  # takes a while to load
-
+    file = _opened(content, name)
     try:
-        file = pq.ParquetFile(pa.BufferReader(pa.py_buffer(content)))
         kinds = file.schema_arrow
         headings = unique_headings(kinds.names)
         for heading, kind in zip(headings, kinds.types, strict=True):
@@ -72,19 +92,33 @@ def read_parquet(
         kept_at = [k for k, heading in enumerate(headings) if wanted is None or wanted(heading)]
         read = [kinds.names[k] for k in kept_at] if len(kept_at) < len(headings) else None
         headings, kinds = tuple(headings[k] for k in kept_at), pa.schema([kinds.field(k) for k in kept_at])
-        gathered, rows = [Gathering() for _ in headings], 0
+        gathered = [NumberGathering() if reads(kind) else Gathering() for kind in kinds.types]
+        rows = 0
         for batch in file.iter_batches(BATCH, row_groups=list(groups) or None, columns=read):
             for column, values in zip(gathered, batch.columns, strict=True):
-                column.add(column.prepared(_as_texts(values)))
+                column.add(values if isinstance(column, NumberGathering) else column.prepared(_as_texts(values)))
             rows += batch.num_rows
             so_far(rows, file.metadata.num_rows)
     except (pa.ArrowInvalid, OSError) as error:
-        if of_the_disk(error):
-            raise
-        raise IntakeError(f"{name}: a Parquet file that cannot be read ({str(error).splitlines()[0]})") from None
+        raise _unreadable(error, name) from None
     told = _told_of((file.metadata.metadata or {}).get(READ_AS, b""), kinds.names, headings)
     texts = frozenset(h for h, kind in zip(headings, kinds.types, strict=True) if _is_text(kind) and h not in told)
     return RawTable(headings, [g.column() for g in gathered], np.arange(1, rows + 1), texts=texts, told=told)
+
+
+class NumberGathering:
+    """Numbers gathered batch by batch."""
+
+    def __init__(self) -> None:
+        self._parts: list[pa.Array] = []
+
+    def add(self, values: pa.Array) -> None:
+        """More numbers, the next in order."""
+        self._parts.append(values)
+
+    def column(self) -> Numbers:
+        """The numbers so far."""
+        return Numbers(self._parts)
 
 
 def _told_of(written: bytes, names: Sequence[str], headings: Sequence[str]) -> dict[str, ColumnReading]:
@@ -107,6 +141,10 @@ def _as_texts(values: pa.Array) -> pa.Array:
         values = pc.if_else(values, "yes", "no")
     if pa.types.is_timestamp(values.type) and values.type.tz is not None:
         return _local_times(values)
+    if pa.types.is_temporal(values.type):
+        values = values.dictionary_encode()
+    if pa.types.is_dictionary(values.type):
+        return pa.DictionaryArray.from_arrays(values.indices, values.dictionary.cast(pa.string()))
     return values.cast(pa.string())
 
 

@@ -7,7 +7,8 @@ import numpy as np
 
 from kalendor.core.values.columns import concat
 from kalendor.errors import IntakeError
-from kalendor.intake.loose import coded
+from kalendor.intake.loose import RawColumn, coded
+from kalendor.intake.numbers import Numbers
 from kalendor.intake.raw import RawTable
 
 
@@ -38,13 +39,18 @@ def together(parts: Sequence[tuple[str, RawTable]]) -> RawTable:
     texts = {heading_key(heading) for _, raw in parts for heading in raw.texts}
     return RawTable(
         first.headings,
-        [
-            concat([coded(raw.columns[at[k]]) for (_, raw), at in zip(parts, places, strict=True)])
-            for k in range(len(wanted))
-        ],
+        [_under([raw.columns[at[k]] for (_, raw), at in zip(parts, places, strict=True)]) for k in range(len(wanted))],
         np.concatenate([raw.lines for _, raw in parts]),
         [line for _, raw in parts for line in raw.refused],
         frozenset(heading for heading in first.headings if heading_key(heading) in texts),
         empty=sum(raw.empty for _, raw in parts),
         files=np.repeat(np.arange(len(parts), dtype=np.int32), [len(raw.lines) for _, raw in parts]),
     )
+
+
+def _under(columns: Sequence[RawColumn]) -> RawColumn:
+    """Columns of texts under each other; of numbers no texts are made."""
+    numbers = [one for one in columns if isinstance(one, Numbers)]
+    if len(numbers) == len(columns):
+        return Numbers([part for one in numbers for part in one.parts])
+    return concat([coded(one) for one in columns])

@@ -15,6 +15,12 @@ AHEAD = 2 * CORES
 PIECE = 1 << 18  # records worked on at once, so that what is made of them stays near the processor
 
 
+def alone() -> None:
+    """Work on one core from now on, as a process does beside others that have the other cores."""
+    global CORES
+    CORES = 1
+
+
 def each(work: Callable[[A], B], parts: Sequence[A], records: int, at_once: int = CORES) -> list[B]:
     """What the work makes of each part, in their order; parts are worked on beside each other where records are many, no more than `at_once`.
 
@@ -27,7 +33,7 @@ def in_turn(
     work: Callable[[A], B], parts: Sequence[A], records: int, at_once: int = CORES, ahead: int = AHEAD
 ) -> Iterator[B]:
     """The same one by one as they are asked for; no more than `ahead` are made or being made before one is."""
-    if records < MANY or min(at_once, len(parts)) < 2:
+    if records < MANY or min(CORES, at_once, len(parts)) < 2:
         yield from map(work, parts)
         return
     with ThreadPoolExecutor(at_once) as pool:
