@@ -35,13 +35,13 @@ class Watch:
 
     def _look(self) -> None:
         while True:
-            self.here = max(self.here, _own(os.getpid()))
+            self.here = max(self.here, own_memory(os.getpid()))
             started = " ".join(p.read_text() for p in Path("/proc/self/task").glob("*/children")).split()
-            self.started = max([self.started, *(_own(int(pid)) for pid in started)])
+            self.started = max([self.started, *(own_memory(int(pid)) for pid in started)])
             time.sleep(0.02)
 
 
-def _own(pid: int) -> float:
+def own_memory(pid: int) -> float:
     try:
         status = Path(f"/proc/{pid}/status").read_text()
     except OSError:

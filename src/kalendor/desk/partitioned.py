@@ -37,6 +37,7 @@ from kalendor.intake.typed import Reading
 RECORDS_OF = 40  # bits for the place of a record within its partition
 AT_ONCE = 8  # partials that are merged together
 LEAST = 1 << 16  # bytes of a partition, however little memory a worker may take
+SAMPLE = 8 << 20  # bytes of the first file by which it is found how all are read
 SHARE = 12  # of a worker's memory, the part that the bytes of a partition may have
 
 
@@ -136,7 +137,7 @@ def from_partitions(
     """
     wanted = asked.wanted(data[0])
     most = max(LEAST, memory // SHARE)
-    sample = sample_of(data[0], most, asked.recipe, wanted)
+    sample = sample_of(data[0], min(most, SAMPLE), asked.recipe, wanted)
     parts = partitions(data, most, sample.layout)
     work = Work(
         _json(asked.report),

@@ -1,5 +1,6 @@
 """Work of many partitions spread over an executor: few begun at a time, what fails tried again elsewhere, progress told."""
 
+import gc
 import multiprocessing
 import signal
 from collections.abc import Callable, Iterator, Sequence
@@ -94,12 +95,16 @@ def processes(workers: int, progress: Progress = unwatched) -> Iterator[Spreadin
 
     try:
         yield Spreading(renew, workers, progress)
+    except BaseException:
+        for pool in made:
+            for process in list((pool._processes or {}).values()):
+                process.terminate()
+        raise
     finally:
         for pool in made:
-            held = list((pool._processes or {}).values())
-            pool.shutdown(wait=False, cancel_futures=True)
-            for process in held:
-                process.terminate()
+            pool.shutdown(wait=True, cancel_futures=True)
+        made.clear()
+        gc.collect()  # the locks that the pools shared with their processes
 
 
 def _on_one_core() -> None:

@@ -14,10 +14,12 @@ from kalendor.definitions.recipe import ColumnReading
 from kalendor.intake import values
 from kalendor.intake.arrays import as_array
 from kalendor.intake.loose import Loose, RawColumn, Uncoded, coded
+from kalendor.intake.numbers import Dates
 from kalendor.intake.room import laid_out
 from kalendor.intake.values import Read
 
 ENOUGH = 0.9
+ISO = "%Y-%m-%d"
 SAMPLE = 400
 LOOKED_AT = 500  # the most words by which it is decided which readings to try
 MOST_YES_NO = 20
@@ -100,7 +102,9 @@ def _other_order_is_better(words: Sequence[str], counts: np.ndarray, read: Read,
 
 
 def _straight(raw: Loose, told: ColumnReading, mark: str | None) -> Finding | None:
-    """Plainly written amounts, read without looking at each different text; None where it takes more than that."""
+    """Plainly written amounts and dates, read without looking at each different text; None where it takes more than that."""
+    if isinstance(raw, Dates):
+        return _straight_dates(raw, told)
     if told.type not in (None, "whole", "decimal") or told.fold_case or mark == ",":
         return None
     sample = raw.first_different(SAMPLE)
@@ -112,6 +116,13 @@ def _straight(raw: Loose, told: ColumnReading, mark: str | None) -> Finding | No
     places = column.places or None
     reading = ColumnReading(type=column.kind.value, places=places, decimal_mark=told.decimal_mark)
     return Finding(column, None, reading)
+
+
+def _straight_dates(raw: Dates, told: ColumnReading) -> Finding | None:
+    if told.type not in (None, "date") or told.format not in (None, ISO) or told.fold_case:
+        return None
+    column = raw.dates()
+    return None if column is None else Finding(column, None, ColumnReading(type="date", format=ISO))
 
 
 def _still_text(raw: Loose, told: ColumnReading, mark: str | None) -> Finding | None:

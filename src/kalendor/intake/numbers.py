@@ -1,29 +1,23 @@
-"""Numbers of a file that itself says what they are: read without making texts of them, which are made where they are asked for."""
+"""Numbers and dates of a file that itself says what they are: no texts are made of them but where they are asked for."""
 
+from datetime import date
 from functools import cached_property
 
 import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
-from kalendor.core.values.columns import MOST_PLACES, Array, Column, Kind, magnitude
+from kalendor.core.values.columns import MOST_PLACES, Array, Column, Kind, day_number, magnitude
 from kalendor.core.values.cores import each
 from kalendor.intake.arrays import joined_texts
 from kalendor.intake.loose import Loose
 
 LARGEST, LEAST = 1e10, 1e-6  # beyond these numbers are written with an exponent
 MOST_UNITS = 10.0**15
+EARLIEST, LATEST = day_number(date(1000, 1, 1)), day_number(date.max)
 FIRST = 1000  # numbers by which places are tried before all of them
 DIGITS = 18  # of a decimal whose units fit 64 bits
 Index = NDArray[np.int64]
-
-
-def reads(kind: pa.DataType) -> bool:
-    """Whether values of a type are such numbers."""
-    if pa.types.is_decimal128(kind):
-        return bool(0 <= kind.scale <= MOST_PLACES and kind.precision <= DIGITS)
-    whole: bool = pa.types.is_integer(kind)
-    return bool(kind == pa.float64()) or (whole and bool(kind != pa.uint64()))
 
 
 class Numbers(Loose):
@@ -87,6 +81,30 @@ class Numbers(Loose):
         return Column(Kind.DECIMAL if most else Kind.WHOLE, found, self.blank, most)
 
 
+class Dates(Numbers):
+    """A column of dates, in parts; nulls are blank."""
+
+    def first(self, count: int) -> "Dates":
+        """The column's first records."""
+        return Dates(super().first(count).parts)
+
+    def numbers(self) -> Column | None:
+        """None: dates are no numbers."""
+        return None
+
+    def dates(self) -> Column | None:
+        """The dates; None where there is none, or one that is written with more than four digits of the year."""
+        days: Array = np.concatenate(
+            [part.cast(pa.int32()).fill_null(0).to_numpy(zero_copy_only=False) for part in self.parts]
+        )
+        blank = self.blank
+        if not len(days) or (blank is not None and blank.all()):
+            return None
+        if int(days.min()) < EARLIEST or int(days.max()) > LATEST:
+            return None
+        return Column(Kind.DATE, days, blank)
+
+
 def _units(part: pa.Array) -> tuple[Index, int] | None:
     """Numbers as units of 10**-places, 0 for nulls, and the places, the fewest in which they are written; None where that cannot be
     said here."""
@@ -119,3 +137,12 @@ def _exact(floats: NDArray[np.float64], places: int) -> Index | None:
     if np.abs(units).max(initial=0.0) >= MOST_UNITS or not np.array_equal(units / 10.0**places, floats):
         return None
     return units.astype(np.int64)
+
+
+def direct(kind: pa.DataType) -> type[Numbers] | None:
+    """How values of a type are read without texts; None where they are not."""
+    if kind == pa.date32():
+        return Dates
+    if pa.types.is_decimal128(kind):
+        return Numbers if 0 <= kind.scale <= MOST_PLACES and kind.precision <= DIGITS else None
+    return Numbers if kind == pa.float64() or (pa.types.is_integer(kind) and kind != pa.uint64()) else None

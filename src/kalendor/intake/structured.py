@@ -22,7 +22,7 @@ from kalendor.intake.content import Bytes, blocks, of_the_disk
 from kalendor.intake.fetched import READ_AS
 from kalendor.intake.gathering import Gathering
 from kalendor.intake.loose import RawColumn
-from kalendor.intake.numbers import Numbers, reads
+from kalendor.intake.numbers import Numbers, direct
 from kalendor.intake.raw import SHOWN_TEXT, RawTable, ReadSoFar, Refused, unwatched
 from kalendor.intake.room import kept
 from kalendor.intake.text import unique_headings
@@ -92,11 +92,11 @@ def read_parquet(
         kept_at = [k for k, heading in enumerate(headings) if wanted is None or wanted(heading)]
         read = [kinds.names[k] for k in kept_at] if len(kept_at) < len(headings) else None
         headings, kinds = tuple(headings[k] for k in kept_at), pa.schema([kinds.field(k) for k in kept_at])
-        gathered = [NumberGathering() if reads(kind) else Gathering() for kind in kinds.types]
+        gathered = [Gathering() if (made := direct(kind)) is None else Together(made) for kind in kinds.types]
         rows = 0
         for batch in file.iter_batches(BATCH, row_groups=list(groups) or None, columns=read):
             for column, values in zip(gathered, batch.columns, strict=True):
-                column.add(values if isinstance(column, NumberGathering) else column.prepared(_as_texts(values)))
+                column.add(values if isinstance(column, Together) else column.prepared(_as_texts(values)))
             rows += batch.num_rows
             so_far(rows, file.metadata.num_rows)
     except (pa.ArrowInvalid, OSError) as error:
@@ -106,19 +106,20 @@ def read_parquet(
     return RawTable(headings, [g.column() for g in gathered], np.arange(1, rows + 1), texts=texts, told=told)
 
 
-class NumberGathering:
-    """Numbers gathered batch by batch."""
+class Together:
+    """Numbers or dates gathered batch by batch."""
 
-    def __init__(self) -> None:
+    def __init__(self, made: type[Numbers]) -> None:
+        self._made = made
         self._parts: list[pa.Array] = []
 
     def add(self, values: pa.Array) -> None:
-        """More numbers, the next in order."""
+        """More of them, the next in order."""
         self._parts.append(values)
 
     def column(self) -> Numbers:
-        """The numbers so far."""
-        return Numbers(self._parts)
+        """Those so far."""
+        return self._made(self._parts)
 
 
 def _told_of(written: bytes, names: Sequence[str], headings: Sequence[str]) -> dict[str, ColumnReading]:

@@ -51,6 +51,6 @@ def together(parts: Sequence[tuple[str, RawTable]]) -> RawTable:
 def _under(columns: Sequence[RawColumn]) -> RawColumn:
     """Columns of texts under each other; of numbers no texts are made."""
     numbers = [one for one in columns if isinstance(one, Numbers)]
-    if len(numbers) == len(columns):
-        return Numbers([part for one in numbers for part in one.parts])
+    if len(numbers) == len(columns) and len({type(one) for one in numbers}) == 1:
+        return type(numbers[0])([part for one in numbers for part in one.parts])
     return concat([coded(one) for one in columns])
