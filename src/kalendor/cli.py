@@ -89,24 +89,24 @@ def run(
 ) -> None:
     """Compute a report from files and write its sheet. Needs no workspace and no server."""
     gc.disable()  # one sheet and out: looking for circles among a million texts would find none
-    today, said = clock_today(), day(as_of)
-    if workers is None and memory is None and scheduler is None:
-        from kalendor.desk.ahead import begun
+    today, said, scale = clock_today(), day(as_of), Scale(workers, memory, scheduler)
+    from kalendor.desk.ahead import begun
 
-        ahead = begun(report, data, recipe)
+    ahead = None if scale.asked else begun(report, data, recipe)
+    from kalendor.output.writers import form_of, write
+
+    worded = form_of(form).worded
+    if not scale.asked:
         from kalendor.desk.files import from_files
 
-        files = from_files(report, data, recipe, with_ or [], pairs(lookup or []), ahead, pruned=True)
+        files = from_files(report, data, recipe, with_ or [], pairs(lookup or []), ahead, pruned=not worded)
     else:
         from kalendor.cli_scale import computed
 
-        files, said = computed(
-            report, data, recipe, with_ or [], pairs(lookup or []), said, today, Scale(workers, memory, scheduler)
-        )
+        files, said = computed(report, data, recipe, with_ or [], pairs(lookup or []), said, today, scale, worded)
     from kalendor.desk.putting import put_each
-    from kalendor.output.writers import form_of, write
 
-    given = files.handed(said, today, form_of(form).worded)
+    given = files.handed(said, today, worded)
     if each is None:
         hand_over(write(given, form, shape), out)
     else:

@@ -54,6 +54,11 @@ class Scale:
     memory: str | None
     scheduler: str | None
 
+    @property
+    def asked(self) -> bool:
+        """Whether the work is to be done partition by partition."""
+        return self != Scale(None, None, None)
+
     def bytes(self) -> int:
         """The bytes of memory of a worker.
 

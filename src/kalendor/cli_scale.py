@@ -26,6 +26,7 @@ def computed(
     as_of: date | None,
     today: date,
     scale: Scale,
+    worded: bool,
 ) -> tuple[Files, date]:
     """A report with its material, and its as-of date.
 
@@ -33,7 +34,7 @@ def computed(
     """
     memory, asked = scale.bytes(), asked_for(report, recipe, with_)
     with _spreading(scale) as spreading:
-        return from_partitions(asked, data, lookups, as_of, today, spreading, memory)
+        return from_partitions(asked, data, lookups, as_of, today, spreading, memory, worded)
 
 
 def _spreading(scale: Scale) -> AbstractContextManager[Spreading]:

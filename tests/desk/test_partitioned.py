@@ -98,13 +98,21 @@ def in_parts(
 ) -> Any:
     written(folder, report)
     asked = Asked(definition(report, "test"), [], None)  # type: ignore[arg-type]
-    files, as_of = from_partitions(asked, data, {"names": folder / "names.csv"}, None, TODAY, spreading, memory)
+    files, as_of = from_partitions(
+        asked, data, {"names": folder / "names.csv"}, None, TODAY, spreading, memory, worded=True
+    )
     return said(files, as_of)
 
 
 def said(files: Files, as_of: date | None) -> Any:
     given_ = files.handed(as_of, TODAY, True)
     return plain(given_.sheet), asdict(given_.sheet.tie_out), given_.headline, given_.told
+
+
+PLAIN: dict[str, Any] = {
+    **REPORT, "columns": [], "down": [{"category": "store"}],
+    "figures": [{"name": "n", "take": "count"}, {"name": "net", "take": "sum", "of": "net"}, {"name": "before", "compare": "net", "with": "year_earlier", "as": "percent"}],
+}  # fmt: skip
 
 
 @given(st.data())
@@ -127,7 +135,8 @@ def test_any_files_in_any_parts_give_the_sheet_of_one_pass(
     with pytest.MonkeyPatch.context() as patch, threads() as spreading:
         patch.setattr(partitioned, "LEAST", data.draw(st.sampled_from([200, 1000, 1 << 20])))
         patch.setattr(partitioned, "AT_ONCE", data.draw(st.integers(2, 4)))
-        assert in_parts(folder, files, spreading, memory=0) == whole(folder, files)
+        report = data.draw(st.sampled_from([REPORT, PLAIN]))
+        assert in_parts(folder, files, spreading, report, memory=0) == whole(folder, files, report)
 
 
 @pytest.fixture

@@ -44,7 +44,7 @@ SHARE = 12  # of a worker's memory, the part that the bytes of a partition may h
 @dataclass(frozen=True)
 class Work:
     """What a worker needs beside a partition: documents as JSON, the paths of sources to look up from, the as-of date, and whether
-    only the columns that the report needs are read. `headings` and `name` are those of the sample."""
+    only the columns that the report needs are read; `worded`: sentences are made of the sheet. `headings` and `name` are those of the sample."""
 
     report: str
     groupings: tuple[str, ...]
@@ -52,6 +52,7 @@ class Work:
     lookups: tuple[tuple[str, str], ...]
     as_of: date | None
     pruned: bool
+    worded: bool
     headings: tuple[str, ...]
     name: str
     version: str = VERSION
@@ -83,7 +84,9 @@ def partial_of(work: Work, part: Partition) -> Material:
         reading.records, _groupings(work.groupings), _looked_up(work.lookups), len(reading.refused), empty=reading.empty
     )
     assert work.as_of is not None
-    found = condensed(report, material, work.as_of, part.number << RECORDS_OF, whole=part.number == 0)
+    found = condensed(
+        report, material, work.as_of, part.number << RECORDS_OF, whole=part.number == 0, worded=work.worded
+    )
     return replace(found, groupings=Groupings())
 
 
@@ -129,13 +132,14 @@ def from_partitions(
     today: date,
     spreading: Spreading,
     memory: int,
+    worded: bool,
 ) -> tuple[Files, date]:
     """A report with the material of all partitions, each read by a worker that may take about so many bytes of `memory`, and the
     as-of date.
 
     Raises IntakeError or DefinitionError.
     """
-    wanted = asked.wanted(data[0])
+    wanted = None if worded else asked.wanted(data[0])
     most = max(LEAST, memory // SHARE)
     sample = sample_of(data[0], min(most, SAMPLE), asked.recipe, wanted)
     parts = partitions(data, most, sample.layout)
@@ -146,6 +150,7 @@ def from_partitions(
         tuple((name, str(path.absolute())) for name, path in lookups.items()),
         as_of or asked.report.as_of,
         wanted is not None,
+        worded,
         sample.headings,
         sample.name,
     )

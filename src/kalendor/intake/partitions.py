@@ -64,7 +64,7 @@ def partitions(paths: Sequence[Path], most: int, layout: Layout | None) -> list[
         own = Partition(path.absolute(), 0, size, modified, size)
         if is_parquet(content):
             parts = [replace(own, groups=g, weight=w) for g, w in _grouped(row_groups(content, path.name), most)]
-        elif size > most and layout is not None and layout.encoding == "utf-8":
+        elif size > most and layout is not None and layout.encoding == "utf-8" and _is_text(content):
             parts = list(_stretches(own, content, most, layout))
         else:
             parts = [own]
@@ -129,7 +129,7 @@ def sample_of(path: Path, most: int, recipe: Recipe | None, wanted: Wanted | Non
     groups: tuple[int, ...] = ()
     if is_parquet(content):
         groups = next(_grouped(row_groups(content, path.name), most))[0]
-    elif len(content) > most and content[:2].tobytes() not in PACKED:
+    elif len(content) > most and _is_text(content):
         quotes, ends = np.flatnonzero(content[:most] == QUOTE), np.flatnonzero(content[:most] == NEWLINE)
         whole = ends[np.searchsorted(quotes, ends) % 2 == 0]
         content = content[: int(whole[-1]) + 1] if len(whole) else content
@@ -146,6 +146,11 @@ def only(columns: Collection[str] | None, made: Collection[str], path: Path) -> 
     if len(set(there)) < len(there) or not {*columns} - {*made} - {"as_of"} <= {*there}:
         return None
     return lambda heading: heading.casefold() in columns
+
+
+def _is_text(content: Bytes) -> bool:
+    """Whether a file may be delimited text: neither packed, a workbook nor JSON."""
+    return content[:2].tobytes() not in PACKED and content[:1].tobytes() not in (b"{", b"[")
 
 
 def _stat(path: Path) -> tuple[int, int]:

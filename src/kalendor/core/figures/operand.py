@@ -32,7 +32,7 @@ class Operand:
     shape (rows,), what each gives to the number, None where they do not add up to it; others are made `of` operands.
     `line` and `column` are the cell's positions; `condition` selects the records where one can be said; `days` are those
     that a running or moving figure reaches over; `formula` is that of a line made from lines. `view` is the one that the
-    number stands in.
+    number stands in; `times`, shape (all rows,), is how many records each row stands for, None where each is one.
     """
 
     name: str
@@ -48,6 +48,7 @@ class Operand:
     days: Days | None = None
     formula: str = ""
     view: View | None = None
+    times: Index | None = None
 
     def named(self, name: str) -> "Operand":
         """The same as the operand of that name."""
@@ -63,7 +64,8 @@ class Operand:
     def counted(self) -> int:
         """How many different records stand behind the number."""
         found = [part.rows for _, part in self.parts() if part.rows is not None]
-        return len(found[0]) if len(found) == 1 else len(np.unique(np.concatenate(found))) if found else 0
+        rows = found[0] if len(found) == 1 else np.unique(np.concatenate([NOTHING, *found]))
+        return len(rows) if self.times is None else int(self.times[rows].sum())
 
     def parts(self) -> list[tuple[str, "Operand"]]:
         """The operands that are taken from records, each once, by name: `value` and `base`, or an operand's name."""

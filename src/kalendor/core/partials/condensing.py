@@ -17,13 +17,14 @@ from kalendor.core.groupings.entries import grouped
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.partials.joining import joined, packed
 from kalendor.core.partials.told_apart import told_apart
-from kalendor.core.placing.material import Material
+from kalendor.core.placing.material import Material, as_of_column
 from kalendor.core.plan import grounded
 from kalendor.core.takes.aggregate import Of
 from kalendor.core.takes.condensed import Condensed, taking_key
 from kalendor.core.takes.groups import Groups
 from kalendor.core.takes.takes import TAKES
 from kalendor.core.takes.whole_sums import exact_sums
+from kalendor.core.trail.trail import first_date
 from kalendor.core.values.columns import INT64_MOST, Array, Records
 from kalendor.core.values.keys import Key
 from kalendor.definitions.figure import Taken
@@ -35,9 +36,11 @@ DENSE_MOST = 1 << 24
 Index = NDArray[np.int64]
 
 
-def condensed(report: Report, material: Material, as_of: date, start: int = 0, whole: bool = True) -> Material:
+def condensed(
+    report: Report, material: Material, as_of: date, start: int = 0, whole: bool = True, worded: bool = False
+) -> Material:
     """The partial of a partition, whose first record stands at `start` among all records; only one partition brings the sources
-    beside with it, the one that is `whole`.
+    beside with it, the one that is `whole`. `worded`: sentences are made of the sheet as well.
 
     Raises DefinitionError as `planned` does.
     """
@@ -55,7 +58,8 @@ def condensed(report: Report, material: Material, as_of: date, start: int = 0, w
     places = np.arange(start, start + ground.records.count, dtype=np.int64)
     places[material.records.count :] += BESIDE - start
     once = np.ones(ground.records.count, dtype=np.int64)
-    known = Condensed(once, places, {}, ground.unit_texts, ground.origin, tuple(material.records.columns))
+    own = tuple(material.records.columns)
+    known = Condensed(once, places, {}, ground.unit_texts, ground.origin, own, worded)
     return _condensed(report, material, ground, known)
 
 
@@ -69,7 +73,10 @@ def merged(report: Report, partials: Sequence[Material], as_of: date) -> Materia
 def _condensed(report: Report, material: Material, ground: Ground, known: Condensed) -> Material:
     sides = grouped(ground, report.down, report.across)
     takings = Takings(ground, sides.signs)
-    groups, first = _rows(ground.records.count, list(told_apart(report, ground, sides, takings)))
+    groups, first = _rows(
+        ground.records.count,
+        list(told_apart(report, ground, sides, takings, as_of_column(report) or first_date(ground), known.worded)),
+    )
     times = exact_sums(groups.ids, known.times, groups.count)
     origin = known.origin
     return replace(
@@ -83,6 +90,7 @@ def _condensed(report: Report, material: Material, ground: Ground, known: Conden
             {name: packed(column.take(first)) for name, column in known.units.items()},
             None if origin is None else replace(origin, of=origin.of[first]),
             known.columns,
+            known.worded,
         ),
     )
 

@@ -44,6 +44,7 @@ def _condensed(known: Sequence[Condensed], order: Array) -> Condensed:
         {name: _under([one.units[name] for one in known]).take(order) for name in units},
         replace(origins[0], of=np.concatenate([one.of for one in origins])[order]) if origins else None,
         known[0].columns,
+        known[0].worded,
     )
 
 

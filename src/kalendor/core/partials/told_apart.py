@@ -14,6 +14,7 @@ from kalendor.core.groupings.entries import Grouped
 from kalendor.core.groupings.ground import Ground
 from kalendor.core.groupings.periods import CLOCK
 from kalendor.core.takes.takes import TAKES
+from kalendor.core.trail.drivers import category_columns
 from kalendor.core.values.columns import DATED, DAY_MICROSECONDS, Array, Column, Kind, as_kind, days_of
 from kalendor.definitions.axis import PeriodEntry
 from kalendor.definitions.figure import Taken
@@ -22,8 +23,11 @@ from kalendor.definitions.report import Report
 Index = NDArray[np.int64]
 
 
-def told_apart(report: Report, ground: Ground, sides: Grouped, takings: Takings) -> Iterator[Array]:
-    """Numbers, of shape (records,) each: records that are alike in all of them count in the same cells of every figure."""
+def told_apart(
+    report: Report, ground: Ground, sides: Grouped, takings: Takings, dated: str | None = None, worded: bool = False
+) -> Iterator[Array]:
+    """Numbers, of shape (records,) each: records that are alike in all of them count in the same cells of every figure. `worded`: so
+    do they in the sentences about figures, which name values of categories and days of the column `dated`."""
     for levels, entries in ((sides.down, report.down), (sides.across, report.across)):
         for level in levels:  # where the members rest on which values there are, the values themselves
             of_values = level.of_all or None in (level.members.codes or ())
@@ -36,7 +40,9 @@ def told_apart(report: Report, ground: Ground, sides: Grouped, takings: Takings)
     if report.records is not None:
         yield np.arange(ground.records.count)
     yield from _of_conditions(report, ground)
-    yield from _of_days(report, ground)
+    yield from _of_days(report, ground, {dated} if worded and dated is not None else set())
+    if worded:
+        yield from (numbered(ground.column(name)) for name in sorted(category_columns(report)))
     for figure in report.figures:
         if isinstance(figure, Taken):
             yield from _of_figure(figure, ground, takings)
@@ -52,9 +58,9 @@ def _of_conditions(report: Report, ground: Ground) -> Iterator[Array]:
                 yield column.present & (days_of(column) > ground.as_of)
 
 
-def _of_days(report: Report, ground: Ground) -> Iterator[Array]:
-    """The days (hours, minutes) of the columns along which figures count them."""
-    columns = {report.window.of} if report.window is not None else set()
+def _of_days(report: Report, ground: Ground, columns: set[str]) -> Iterator[Array]:
+    """The days (hours, minutes) of some columns, and of those along which figures count them."""
+    columns = columns | {report.window.of} if report.window is not None else columns
     periods = report.entries_of(PeriodEntry)
     if report.window is not None or any(kind_of(figure).counts_days(figure) for figure in report.figures):
         columns |= {entry.period for entry in periods}

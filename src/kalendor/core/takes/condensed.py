@@ -21,7 +21,7 @@ class Condensed:
 
     `times`, shape (n,): how many records each row stands for; `places`, likewise, where among all records the first of them stood.
     `taken` has what figures take of each row, by `taking_key`. `units` are those of `units_in`, `origin` says of which source each
-    row is, and `columns` names those of the report's own source.
+    row is, and `columns` names those of the report's own source. `worded`: sentences can be made of the sheet.
     """
 
     times: Index
@@ -30,6 +30,7 @@ class Condensed:
     units: Mapping[str, Column]
     origin: Origin | None
     columns: tuple[str, ...]
+    worded: bool = False
 
     @property
     def read(self) -> int:

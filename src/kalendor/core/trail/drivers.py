@@ -1,6 +1,6 @@
 """What drove a change: by another column or tree, each member's part of the difference; they add up to it exactly."""
 
-from collections.abc import Iterator
+from collections.abc import Container, Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,6 +14,7 @@ from kalendor.core.takes.groups import Groups
 from kalendor.core.takes.sums import sums
 from kalendor.core.values.columns import DATED, Array, Column, Kind
 from kalendor.definitions.axis import AxisEntry, CategoryEntry, PeriodEntry
+from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
 
 MOST_MEMBERS = 5_000
@@ -41,17 +42,22 @@ class Drivers:
     explained: int
 
 
-def drivers(operand: Operand, ground: Ground, years: bool) -> list[Drivers]:
+def drivers(operand: Operand, ground: Ground, years: bool, columns: Container[str] | None = None) -> list[Drivers]:
     """The ways to take a compared cell's difference apart, the one by which fewest members explain most of it first.
 
     `years`: the base lies whole years back, so that months of the year can be told apart as well. Empty where the
-    figure does not add up.
+    figure does not add up. Given `columns`, by categories of these alone.
     """
     sides = _sides(operand)
     if sides is None:
         return []
-    found = [made for entry in _entries(ground, years) for made in _by(entry, sides, ground)]
+    found = [made for entry in _entries(ground, years, columns) for made in _by(entry, sides, ground)]
     return sorted(found, key=lambda one: (one.explained, len(one.labels), one.name))
+
+
+def category_columns(report: Report) -> set[str]:
+    """The columns whose values are categories of a report's lines or columns."""
+    return {entry.category for entry in report.entries_of(CategoryEntry)}
 
 
 def _sides(operand: Operand) -> tuple[Operand, Operand] | None:
@@ -63,9 +69,11 @@ def _sides(operand: Operand) -> tuple[Operand, Operand] | None:
     return value, base
 
 
-def _entries(ground: Ground, years: bool) -> Iterator[AxisEntry]:
+def _entries(ground: Ground, years: bool, columns: Container[str] | None) -> Iterator[AxisEntry]:
     """What the records can be told apart by: columns with few values, trees over them, weekdays and months."""
     for name, column in ground.records.columns.items():
+        if columns is not None and (name not in columns or column.kind in DATED):
+            continue
         if column.kind in DATED:
             yield PeriodEntry(period=name, grains=["month_of_year", "day_of_week"] if years else ["day_of_week"])
         elif _is_category(column):

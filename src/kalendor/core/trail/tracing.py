@@ -32,7 +32,7 @@ class Tracer:
         kind = kind_of(figure)
         at = np.array([line * self.frame.columns.count + column])
         value = self.reckoning.shown(name, view).cells.take(at)
-        own = Operand("", name, kind.name, value, line, column, view=view)
+        own = Operand("", name, kind.name, value, line, column, view=view, times=self.reckoning.ground.times)
         working = self._worked_at(line) if kind.filled_by_lines else None
         return kind.operand(figure, self, own, view) if working is None else self._worked_line(own, working, view)
 

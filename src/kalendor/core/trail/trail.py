@@ -13,7 +13,7 @@ from kalendor.core.placing.screening import Screening
 from kalendor.core.sheet.sheet import Sheet, ShownFigure
 from kalendor.core.trail.bars import Bars, bars
 from kalendor.core.trail.cell import Cell
-from kalendor.core.trail.drivers import Drivers, drivers
+from kalendor.core.trail.drivers import Drivers, category_columns, drivers
 from kalendor.core.trail.selecting import Selecting
 from kalendor.core.trail.tracing import Tracer
 from kalendor.core.values.columns import DATED, Records
@@ -68,12 +68,14 @@ class Trail:
         return self.ground.records
 
     def drivers(self) -> list[Drivers]:
-        """What drove a change, by each column that can tell; empty for figures that are no change of a sum."""
-        return [] if self.mark == MIXED else drivers(self.operand, self.ground, self._by_years)
+        """What drove a change, by each column that can tell; empty for figures that are no change of a sum. Where rows stand for
+        several records, only the report's own categories can."""
+        columns = None if self.ground.condensed is None else category_columns(self.report)
+        return [] if self.mark == MIXED else drivers(self.operand, self.ground, self._by_years, columns)
 
     def bars(self) -> Bars | None:
         """The number by period, with the base's beside it; None where the records have no date."""
-        if self.dated is None or self.mark == MIXED:
+        if self.dated is None or self.mark == MIXED or self.ground.condensed is not None:
             return None
         column = self.ground.records.columns[self.dated]
         return bars(self.operand, self.dated, column, self.calendar, self._by_years)
@@ -111,11 +113,12 @@ def trail_of(
     return Trail(
         cell, report, reckoner.figures[cell.figure], shown, place, operand,
         tuple(sheet.lines.path(cell.line)), tuple(sheet.columns.path(cell.column)), ground, own, sheet.figures,
-        screening.shifted or _first_date(ground), screening.calendar(),
+        screening.shifted or first_date(ground), screening.calendar(),
     )  # fmt: skip
 
 
-def _first_date(ground: Ground) -> str | None:
+def first_date(ground: Ground) -> str | None:
+    """The first column of dates."""
     return next((name for name, column in ground.records.columns.items() if column.kind in DATED), None)
 
 
