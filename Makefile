@@ -32,10 +32,10 @@ checks: $(S)/dev $(S)/web ## formatting, types, imports, generated files
 	cd web && npm run --silent lint && npx --no-install tsc --noEmit
 
 unit: $(S)/dev $(S)/web $(S)/nginx ## tests beside the page
-	$(BIN)/python -m pytest -q -n 2 --ignore=tests/browser --doctest-modules src tests
+	$(BIN)/python -m pytest -q -n 2 --dist worksteal --ignore=tests/browser --doctest-modules src tests
 
 browser: $(S)/dev $(S)/chromium $(PAGE) ## tests of the page in headless Chromium
-	$(BIN)/python -m pytest -q -n 2 tests/browser
+	$(BIN)/python -m pytest -q -n 2 --dist worksteal tests/browser
 
 bench: $(S)/dev $(S)/chromium $(PAGE) ## measure
 	$(BIN)/python -m bench
@@ -47,8 +47,9 @@ bench: $(S)/dev $(S)/chromium $(PAGE) ## measure
 	$(BIN)/python -m bench.cores
 	$(BIN)/python -m bench.sentence
 
-bench-large: $(S)/dev ## measure 10 and 50 million records, in a quarter of an hour and 20 GB of disk
+bench-large: $(S)/dev ## measure up to 200 million records, in half an hour and 20 GB of disk
 	$(BIN)/python -m bench.large
+	$(BIN)/python -m bench.scale
 
 bench-hour: $(S)/dev ## keep a server busy for an hour, and follow its memory, descriptors and threads
 	$(BIN)/python -m bench.soak

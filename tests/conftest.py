@@ -8,15 +8,22 @@ from datetime import datetime
 from pathlib import Path
 
 import pytest
+from argon2 import PasswordHasher
 from hypothesis import HealthCheck, settings
 
 import kalendor
 from kalendor.desk.desk import Desk
+from kalendor.store import accounts
 
 # Constants of the modules that are loaded are among the values drawn: load them all, so that each run draws the same.
 for _, name, _ in pkgutil.walk_packages(kalendor.__path__, "kalendor."):
     if not name.endswith("__main__"):
         importlib.import_module(name)
+
+# A password's hash is meant to cost a third of a second; tests sign in hundreds of times.
+HASHER_AS_SHIPPED = accounts.HASHER
+accounts.HASHER = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
+accounts.NOBODY = accounts.HASHER.hash("nobody has this password")
 
 settings.register_profile(
     "steady",

@@ -17,6 +17,7 @@ from kalendor.errors import DefinitionError
 from kalendor.store.accounts import IDLE, LONGEST
 from kalendor.store.workspace import ServerLock
 from tests.api.people import NOW, PASSWORD, Browser
+from tests.conftest import HASHER_AS_SHIPPED
 from tests.editions.conftest import Office
 
 
@@ -227,3 +228,7 @@ def test_passwords_are_taken_over_https_alone_or_from_this_machine(office: Offic
     assert done.headers["set-cookie"].startswith("__Host-kalendor-443=")
     assert "secure" in done.headers["set-cookie"].lower()
     assert safe.get("/api/reports").status_code == 200
+
+
+def test_a_password_is_kept_as_argon2id_with_the_parameters_of_rfc_9106() -> None:
+    assert HASHER_AS_SHIPPED.hash("a password").startswith("$argon2id$v=19$m=65536,t=3,p=4$")

@@ -20,6 +20,8 @@ from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
 from kalendor.demo.workspace import build
+from kalendor.desk.bringing_in import bring_in_file
+from kalendor.desk.desk import Desk
 from kalendor.serving import Reach, serve_workspace
 
 FLAGS = (
@@ -31,6 +33,13 @@ WORKERS = int(os.environ.get("KALENDOR_WORKERS", "0"))
 SERVERS = multiprocessing.get_context("forkserver")
 SERVERS.set_forkserver_preload(["uvicorn", "kalendor.api.app", "kalendor.desk.editions.inbox", "kalendor.intake.apart"])
 _PORT: list[int] = []
+FERRY_SALES = """sold on,route,area,gross
+2025-06-03,A-1,North,10.00
+2025-07-03,A-2,North,20.50
+2026-06-03,A-1,North,(5.25)
+2026-07-03,B-1,South,100.00
+2026-07-04,B-1,South,1.00
+"""
 EVENTS = re.compile(r"/api/reports/\d+/events - ")
 STOPPED = ("ERR_CONNECTION_REFUSED", "ERR_SOCKET_NOT_CONNECTED")  # asked of a server that was stopped after its test
 
@@ -114,6 +123,25 @@ def demo(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterato
 @pytest.fixture
 def empty(tmp_path: Path) -> Iterator[str]:
     """The address of a server over an empty workspace."""
+    yield from serving(tmp_path / "workspace")
+
+
+@pytest.fixture(scope="session")
+def shop_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A workspace into which one file of ferry sales was brought, and nothing more, to be copied."""
+    folder = tmp_path_factory.mktemp("shop")
+    file = folder / "ferry-sales-2026.csv"
+    file.write_text(FERRY_SALES)
+    desk = Desk(folder / "workspace")
+    bring_in_file(desk, file, "Ferry sales")
+    desk.workspace.close()
+    return folder / "workspace"
+
+
+@pytest.fixture
+def shop(shop_folder: Path, tmp_path: Path) -> Iterator[str]:
+    """The address of a server over a copy of it."""
+    shutil.copytree(shop_folder, tmp_path / "workspace")
     yield from serving(tmp_path / "workspace")
 
 

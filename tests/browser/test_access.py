@@ -110,9 +110,9 @@ def test_the_welcome_has_no_serious_finding(page: Page, empty: str) -> None:
     assert serious(page) == []
 
 
-def test_a_whole_report_is_made_by_keyboard_alone(page: Page, empty: str) -> None:
-    made_report(page, empty)
-    page.open(f"{empty}/reports")
+def test_a_whole_report_is_made_by_keyboard_alone(page: Page, shop: str) -> None:
+    made_report(page, shop)
+    page.open(f"{shop}/reports")
     page.find(".report-line")
     page.press("n")
     page.find("[role=dialog] button", "Create")

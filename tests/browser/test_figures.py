@@ -108,8 +108,8 @@ def test_actual_against_plan(page: Page, demo: str) -> None:
     assert off == f"{'+' if got > wanted else '('}{abs(got / wanted - 1):.1%}{'' if got > wanted else ')'}"
 
 
-def test_a_line_is_made_of_chosen_lines_and_counts_in_no_total(page: Page, empty: str) -> None:
-    made_report(page, empty)
+def test_a_line_is_made_of_chosen_lines_and_counts_in_no_total(page: Page, shop: str) -> None:
+    made_report(page, shop)
     page.add_phrase("down by area", "down by area")
     page.click(".sheet-table th.choosable", "North")
     with_control = ActionChains(page.driver).key_down(Keys.CONTROL)
@@ -128,8 +128,8 @@ def test_a_line_is_made_of_chosen_lines_and_counts_in_no_total(page: Page, empty
     page.wait(lambda: page.lines()["Total"] == ["75.75", "5"], "the sign does not count")
 
 
-def test_expected_totals_are_typed_and_read_from_a_file(page: Page, empty: str, tmp_path: Path) -> None:
-    made_report(page, empty)
+def test_expected_totals_are_typed_and_read_from_a_file(page: Page, shop: str, tmp_path: Path) -> None:
+    made_report(page, shop)
     page.click(".tie button", "Gross adds up to 126.25")
     page.click("button", "Add a total")
     page.write("Expected", "126.00")
@@ -142,11 +142,11 @@ def test_expected_totals_are_typed_and_read_from_a_file(page: Page, empty: str, 
     page.find(".editor", "No figure here is named Nothing")
 
 
-def test_a_plan_is_set_beside_on_the_page(page: Page, empty: str, tmp_path: Path) -> None:
-    bring_in(page, empty, tmp_path, "month,area,planned\n2025-06-01,North,20\n2026-07-01,South,100\n", "plan.csv")
+def test_a_plan_is_set_beside_on_the_page(page: Page, shop: str, tmp_path: Path) -> None:
+    bring_in(page, shop, tmp_path, "month,area,planned\n2025-06-01,North,20\n2026-07-01,South,100\n", "plan.csv")
     page.click(".margin button", "Import")
     page.find("h1", "Plan")
-    made_report(page, empty)
+    made_report(page, shop)
     new_report(page, "Ferry sales")
     page.add_phrase("down by area", "down by area")
     page.add_phrase("beside plan", "beside Plan")
@@ -162,8 +162,8 @@ def test_a_plan_is_set_beside_on_the_page(page: Page, empty: str, tmp_path: Path
     page.wait(lambda: page.brief == "Gross and Records, down by area, across by year.", "the plan is still beside")
 
 
-def test_lines_are_ordered_kept_and_their_totals_placed(page: Page, empty: str) -> None:
-    made_report(page, empty)
+def test_lines_are_ordered_kept_and_their_totals_placed(page: Page, shop: str) -> None:
+    made_report(page, shop)
     page.add_phrase("down by route", "down by route")
     page.wait(lambda: [label for label in page.lines() if "-" in label] == ["A-1", "A-2", "B-1"], "no lines")
     page.click(".phrase.tree", "route")

@@ -27,8 +27,8 @@ def new_grouping(page: Page, address: str, kind: str, name: str) -> None:
     page.find("h1", name)
 
 
-def test_lines_of_a_sheet_are_gathered_and_the_category_renamed(page: Page, empty: str) -> None:
-    made_report(page, empty)
+def test_lines_of_a_sheet_are_gathered_and_the_category_renamed(page: Page, shop: str) -> None:
+    made_report(page, shop)
     page.add_phrase("down by route", "down by route")
     page.line("B-1")
     page.click(".sheet-table th.choosable", "A-1")
@@ -108,8 +108,8 @@ def test_a_cut_is_dragged_and_the_counts_follow(page: Page, empty: str, tmp_path
     page.find(".ranges div", "0 up to 15\n2")
 
 
-def test_periods_are_stepped_coarser_and_finer_in_place(page: Page, empty: str) -> None:
-    made_report(page, empty)
+def test_periods_are_stepped_coarser_and_finer_in_place(page: Page, shop: str) -> None:
+    made_report(page, shop)
     page.add_phrase("down by month", "down by month of sold on")
     page.line("Jun 2025")
     page.click(".steps button[aria-label=Coarser]")
@@ -120,8 +120,8 @@ def test_periods_are_stepped_coarser_and_finer_in_place(page: Page, empty: str) 
     assert "down by year" in page.brief
 
 
-def test_a_new_value_shows_as_not_placed_until_a_rule_catches_it(page: Page, empty: str) -> None:
-    made_report(page, empty)
+def test_a_new_value_shows_as_not_placed_until_a_rule_catches_it(page: Page, shop: str) -> None:
+    made_report(page, shop)
     page.add_phrase("down by route", "down by route")
     page.click(".sheet-table th.choosable", "A-1")
     page.find(".gather input").send_keys("Alphas", Keys.ENTER)
@@ -138,8 +138,8 @@ def test_a_new_value_shows_as_not_placed_until_a_rule_catches_it(page: Page, emp
     page.find(".tie .ok", "saved")
 
 
-def test_a_value_moves_from_a_day_on_and_the_report_chooses_how_it_counts(page: Page, empty: str) -> None:
-    made_report(page, empty)
+def test_a_value_moves_from_a_day_on_and_the_report_chooses_how_it_counts(page: Page, shop: str) -> None:
+    made_report(page, shop)
     page.add_phrase("down by route", "down by route")
     page.click(".sheet-table th.choosable", "A-1")
     page.find(".gather input").send_keys("Old", Keys.ENTER)

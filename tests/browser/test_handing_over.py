@@ -18,8 +18,8 @@ from tests.core.build import records, sheet
 
 
 @pytest.fixture
-def report(page: Page, empty: str) -> Page:
-    made_report(page, empty, down=[{"category": "area"}, {"category": "route"}])
+def report(page: Page, shop: str) -> Page:
+    made_report(page, shop, down=[{"category": "area"}, {"category": "route"}])
     page.line("South total")
     return page
 

@@ -15,8 +15,8 @@ def shown(page: Page, css: str) -> bool:
     return bool(page.driver.find_elements(By.CSS_SELECTOR, css))
 
 
-def test_escape_asks_before_typed_text_is_lost_and_then_loses_it(page: Page, empty: str) -> None:
-    made_report(page, empty, down=BY_ROUTE)
+def test_escape_asks_before_typed_text_is_lost_and_then_loses_it(page: Page, shop: str) -> None:
+    made_report(page, shop, down=BY_ROUTE)
     page.click(".phrase.figure")
     name = page.find(".editor input[type=text]")
     before = name.get_attribute("value")
@@ -36,8 +36,8 @@ def test_escape_asks_before_typed_text_is_lost_and_then_loses_it(page: Page, emp
     page.wait(lambda: not shown(page, ".editor"), "Escape asked for what is applied")
 
 
-def test_keys_of_the_screen_rest_while_an_editor_is_open(page: Page, empty: str) -> None:
-    made_report(page, empty, down=BY_ROUTE)
+def test_keys_of_the_screen_rest_while_an_editor_is_open(page: Page, shop: str) -> None:
+    made_report(page, shop, down=BY_ROUTE)
     page.click(".phrase.figure")
     page.find(".editor")
     page.find(".editor .foot button").send_keys("/ef")
@@ -53,8 +53,8 @@ def test_keys_of_the_screen_rest_while_an_editor_is_open(page: Page, empty: str)
     page.wait(lambda: not shown(page, ".say-panel"), "the list stays")
 
 
-def test_one_bar_at_a_time_and_escape_closes_it_wherever_the_focus_is(page: Page, empty: str) -> None:
-    made_report(page, empty, down=BY_ROUTE)
+def test_one_bar_at_a_time_and_escape_closes_it_wherever_the_focus_is(page: Page, shop: str) -> None:
+    made_report(page, shop, down=BY_ROUTE)
     page.press("f")
     page.find(".find input")
     ActionChains(page.driver).context_click(page.find(".sheet-table tbody th", "A")).perform()
@@ -66,8 +66,8 @@ def test_one_bar_at_a_time_and_escape_closes_it_wherever_the_focus_is(page: Page
     page.wait(lambda: not shown(page, "[aria-label=Rename]"), "the field stays")
 
 
-def test_a_month_is_renamed_in_every_year_from_its_heading(page: Page, empty: str) -> None:
-    made_report(page, empty, down=BY_ROUTE, across=[{"period": "sold on", "grains": ["month"]}])
+def test_a_month_is_renamed_in_every_year_from_its_heading(page: Page, shop: str) -> None:
+    made_report(page, shop, down=BY_ROUTE, across=[{"period": "sold on", "grains": ["month"]}])
     head = page.find(".sheet-table thead th", "2026")
     month, _, year = head.text.partition(" ")
     ActionChains(page.driver).context_click(head).perform()

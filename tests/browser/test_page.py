@@ -7,18 +7,12 @@ import httpx
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from tests.browser.conftest import Page
-
-EXPORT = """sold on,route,area,gross
-2025-06-03,A-1,North,10.00
-2025-07-03,A-2,North,20.50
-2026-06-03,A-1,North,(5.25)
-2026-07-03,B-1,South,100.00
-2026-07-04,B-1,South,1.00
-"""
+from tests.browser.conftest import FERRY_SALES, Page
 
 
-def bring_in(page: Page, address: str, folder: Path, text: str = EXPORT, name: str = "ferry-sales-2026.csv") -> None:
+def bring_in(
+    page: Page, address: str, folder: Path, text: str = FERRY_SALES, name: str = "ferry-sales-2026.csv"
+) -> None:
     (folder / name).write_text(text)
     page.open(f"{address}/sources")
     page.find("h1", "Sources")
@@ -36,15 +30,6 @@ def made_by_hand(page: Page, address: str, folder: Path) -> None:
 def made_report(page: Page, address: str, **keys: Any) -> None:
     """The same report, made without the page and opened in it; `keys` are more of its document."""
     with httpx.Client(base_url=address, timeout=60) as api:
-
-        def done(job: dict[str, Any]) -> dict[str, Any]:
-            while job["state"] == "working":
-                job = api.get(f"/api/jobs/{job['id']}").json()
-            assert job["state"] == "done", job
-            return job
-
-        sent = done(api.post("/api/waiting", files={"file": ("ferry-sales-2026.csv", EXPORT)}).json())
-        done(api.post(f"/api/waiting/{sent['token']}/keep").json())
         made = api.post("/api/reports", json={"source": "Ferry sales"}).raise_for_status().json()
         if keys:
             api.put(f"/api/reports/{made['id']}", json={**made["document"], **keys}).raise_for_status()
@@ -77,8 +62,8 @@ def test_from_an_empty_workspace_to_a_report(page: Page, empty: str, tmp_path: P
     assert "5 records in Ferry sales" in page.find(".tie").text
 
 
-def test_a_phrase_changed_a_group_closed_undone_and_found_again(page: Page, empty: str) -> None:
-    made_report(page, empty)
+def test_a_phrase_changed_a_group_closed_undone_and_found_again(page: Page, shop: str) -> None:
+    made_report(page, shop)
     page.add_phrase("down by area", "down by area")
     page.add_phrase("down by route", "down by route")
     page.line("A-1")
@@ -100,8 +85,8 @@ def test_a_phrase_changed_a_group_closed_undone_and_found_again(page: Page, empt
     page.line("A-1")
 
 
-def test_a_condition_picked_from_a_list_and_a_phrase_turned_across(page: Page, empty: str) -> None:
-    made_report(page, empty)
+def test_a_condition_picked_from_a_list_and_a_phrase_turned_across(page: Page, shop: str) -> None:
+    made_report(page, shop)
     page.add_phrase("down by route", "down by route")
     page.add_phrase("filter area", "only where area …")
     assert "only" not in page.brief, "a new condition says something before it was told to"
@@ -116,8 +101,8 @@ def test_a_condition_picked_from_a_list_and_a_phrase_turned_across(page: Page, e
     page.wait(lambda: page.lines()["Total"] == ["101.00", "2", "101.00", "2"], "the sheet does not follow")
 
 
-def test_a_wrong_formula_is_said_at_its_place_and_the_working_one_stays(page: Page, empty: str) -> None:
-    made_report(page, empty)
+def test_a_wrong_formula_is_said_at_its_place_and_the_working_one_stays(page: Page, shop: str) -> None:
+    made_report(page, shop)
     page.add_phrase("formula", "Ratio = ")
     page.click(".phrase.figure", "Ratio")
     page.write("Formula", '"Gross" / "Tickets"')
@@ -128,9 +113,9 @@ def test_a_wrong_formula_is_said_at_its_place_and_the_working_one_stays(page: Pa
     page.wait(lambda: page.line("Total")[2].startswith("0.04"), "the right formula is not used")
 
 
-def test_a_report_that_cannot_be_worked_out_keeps_its_last_sheet(page: Page, empty: str) -> None:
+def test_a_report_that_cannot_be_worked_out_keeps_its_last_sheet(page: Page, shop: str) -> None:
     page.refusals.append("422")
-    made_report(page, empty)
+    made_report(page, shop)
     page.add_phrase("rank", "rank by Gross")
     page.click(".phrase.figure", "Gross")
     page.click("button", "Remove")

@@ -12,8 +12,8 @@ BY_ROUTE = [{"category": "area"}, {"category": "route"}]
 
 
 @pytest.fixture
-def report(page: Page, empty: str) -> Page:
-    made_report(page, empty, down=BY_ROUTE, across=[{"period": "sold on", "grains": ["year"]}])
+def report(page: Page, shop: str) -> Page:
+    made_report(page, shop, down=BY_ROUTE, across=[{"period": "sold on", "grains": ["year"]}])
     page.line("South total")
     return page
 

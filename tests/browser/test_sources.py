@@ -157,8 +157,8 @@ def test_a_total_at_the_foot_is_checked_and_left_out(page: Page, empty: str, tmp
     page.find(".say", "2 records")
 
 
-def test_a_sheet_is_kept_as_a_source(page: Page, empty: str) -> None:
-    made_report(page, empty)
+def test_a_sheet_is_kept_as_a_source(page: Page, shop: str) -> None:
+    made_report(page, shop)
     page.add_phrase("down by area", "down by area")
     page.line("South")
     page.click("header button", "Export")

@@ -90,16 +90,16 @@ def test_changes_to_other_phrases_are_both_kept_without_a_question(page: Page, e
     page.wait(lambda: page.brief.endswith("down by route, across by year."), "a change was lost")
 
 
-def test_what_somebody_else_changes_is_seen_without_asking(page: Page, empty: str) -> None:
-    made_report(page, empty)
+def test_what_somebody_else_changes_is_seen_without_asking(page: Page, shop: str) -> None:
+    made_report(page, shop)
     page.line("Total")
-    elsewhere(empty, page.driver.current_url.split("/", 3)[3], by_route)
+    elsewhere(shop, page.driver.current_url.split("/", 3)[3], by_route)
     page.wait(lambda: page.brief.endswith("down by route."), "the change is not seen")
     page.line("B-1")
 
 
-def test_edits_made_faster_than_they_are_answered_are_all_kept(page: Page, empty: str) -> None:
-    made_report(page, empty)
+def test_edits_made_faster_than_they_are_answered_are_all_kept(page: Page, shop: str) -> None:
+    made_report(page, shop)
     page.driver.execute_script(
         """const plain = window.fetch;
         window.fetch = async (...all) => { await new Promise(done => setTimeout(done, 700)); return plain(...all); };"""
@@ -114,29 +114,29 @@ def test_edits_made_faster_than_they_are_answered_are_all_kept(page: Page, empty
     page.wait(lambda: page.brief.endswith("down by area then route, across by year."), "an edit was lost")
 
 
-def test_a_grouping_that_somebody_else_saved_is_not_written_over(page: Page, empty: str) -> None:
+def test_a_grouping_that_somebody_else_saved_is_not_written_over(page: Page, shop: str) -> None:
     page.refusals.append("412")
-    made_report(page, empty)
-    new_grouping(page, empty, "Bucket set", "Ages")
+    made_report(page, shop)
+    new_grouping(page, shop, "Bucket set", "Ages")
     path = page.driver.current_url.split("/", 3)[3]
 
     def other_cuts(document: dict[str, Any]) -> None:
         document["cut"] = [10, 20, 30]
 
-    elsewhere(empty, path, other_cuts)
+    elsewhere(shop, path, other_cuts)
     page.click("h1 button", "Ages")
     page.write("Name", "Other ages")
     page.find("[role=dialog] [role=alert]", "changed")
-    with urllib.request.urlopen(f"{empty}/api/{path}") as answer:
+    with urllib.request.urlopen(f"{shop}/api/{path}") as answer:
         kept = json.load(answer)["document"]
     assert (kept["cut"], kept["name"]) == ([10, 20, 30], "Ages")
 
 
 @pytest.mark.parametrize("which", ["Keep mine", "Take theirs"])
-def test_changes_of_a_grouping_wait_for_a_choice_where_somebody_else_saved(page: Page, empty: str, which: str) -> None:
+def test_changes_of_a_grouping_wait_for_a_choice_where_somebody_else_saved(page: Page, shop: str, which: str) -> None:
     page.refusals.append("412")
-    made_report(page, empty)
-    new_grouping(page, empty, "Bucket set", "Ages")
+    made_report(page, shop)
+    new_grouping(page, shop, "Bucket set", "Ages")
     path = page.driver.current_url.split("/", 3)[3]
 
     def other_cuts(document: dict[str, Any]) -> None:
@@ -144,7 +144,7 @@ def test_changes_of_a_grouping_wait_for_a_choice_where_somebody_else_saved(page:
 
     page.click(".chip", "1–7/8–30")
     page.find("header button", "Save")
-    elsewhere(empty, path, other_cuts)
+    elsewhere(shop, path, other_cuts)
     page.click("header button", "Save")
     page.find(".conflict", "Somebody else saved this grouping")
     page.click(".conflict button", "Show theirs")
@@ -154,14 +154,14 @@ def test_changes_of_a_grouping_wait_for_a_choice_where_somebody_else_saved(page:
     page.click(".conflict button", which)
     page.wait(lambda: not page.driver.find_elements("css selector", ".conflict"), "the choice is not followed")
     page.find("main", "0 up to 7" if which == "Keep mine" else "10 up to 20")
-    with urllib.request.urlopen(f"{empty}/api/{path}") as answer:
+    with urllib.request.urlopen(f"{shop}/api/{path}") as answer:
         kept = json.load(answer)["document"]["cut"]
     assert kept == ([0, 7, 30] if which == "Keep mine" else [10, 20])
 
 
-def test_a_source_is_renamed_and_removed_only_where_nothing_uses_it(page: Page, empty: str) -> None:
+def test_a_source_is_renamed_and_removed_only_where_nothing_uses_it(page: Page, shop: str) -> None:
     page.refusals.append("422")
-    made_report(page, empty)
+    made_report(page, shop)
     page.click("nav a", "Sources")
     page.click(".list-main", "Ferry sales")
     page.click("h1 button", "Ferry sales")
@@ -172,9 +172,9 @@ def test_a_source_is_renamed_and_removed_only_where_nothing_uses_it(page: Page, 
     page.click("[role=dialog] button", "Remove")
     page.find("[role=dialog] [role=alert]", "used by the report 'Ferry sales summary'")
     page.click("[role=dialog] button", "Cancel")
-    with urllib.request.urlopen(f"{empty}/api/reports") as answer:
+    with urllib.request.urlopen(f"{shop}/api/reports") as answer:
         report = json.load(answer)[0]["id"]
-    urllib.request.urlopen(urllib.request.Request(f"{empty}/api/reports/{report}", method="DELETE")).close()
+    urllib.request.urlopen(urllib.request.Request(f"{shop}/api/reports/{report}", method="DELETE")).close()
     page.click("h1 button", "Ferry sales")
     page.write("Name", "Ticket sales")
     page.find("h1", "Ticket sales")
@@ -190,8 +190,8 @@ window.fetch = (to, ...more) => window.refuse(String(to), more[0]?.method ?? 'GE
 window.refuse = %s;"""
 
 
-def test_edits_wait_for_a_server_that_does_not_answer(page: Page, empty: str) -> None:
-    made_report(page, empty)
+def test_edits_wait_for_a_server_that_does_not_answer(page: Page, shop: str) -> None:
+    made_report(page, shop)
     page.add_phrase("down by area", "down by area")
     page.add_phrase("down by route", "down by route")
     page.line("South total")
@@ -217,8 +217,8 @@ def shown(page: Page) -> str:
     return text
 
 
-def test_edits_that_wait_outlive_the_screen(page: Page, empty: str) -> None:
-    made_report(page, empty)
+def test_edits_that_wait_outlive_the_screen(page: Page, shop: str) -> None:
+    made_report(page, shop)
     page.line("Total")
     page.driver.execute_script(NO_ANSWER % "to => /edits/.test(to)")
     page.add_phrase("down by area", "down by area")
