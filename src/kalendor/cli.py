@@ -41,6 +41,8 @@ from kalendor.cli_users import users
 from kalendor.desk.putting import put
 from kalendor.errors import DefinitionError, IntakeError, KalendorError
 
+INTERRUPTED = 130  # the exit code of shells for a command that was interrupted
+
 app = typer.Typer(
     add_completion=False,
     no_args_is_help=True,
@@ -254,13 +256,15 @@ def _done() -> int:
     """Do what the command line says; the exit code."""
     try:
         stopped = get_command(app).main(standalone_mode=False)
+        if stopped == INTERRUPTED:
+            return _failed("stopped", INTERRUPTED)
         return stopped if isinstance(stopped, int) else 0
     except KalendorError as error:
         return _failed(str(error), error.exit_code)
     except typer.Exit as stop:
         return stop.exit_code
     except (KeyboardInterrupt, typer.Abort):
-        return _failed("stopped", 130)
+        return _failed("stopped", INTERRUPTED)
     except BrokenPipeError:
         sys.stdout = open(os.devnull, "w")  # noqa: SIM115
         return 0

@@ -7,6 +7,7 @@ import os
 import signal
 import subprocess
 import sys
+import time
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
@@ -259,6 +260,27 @@ def test_a_heading_below_lines_of_words_and_totals_at_the_foot(tmp_path: Path) -
     with pytest.MonkeyPatch.context() as patch, threads() as spreading:
         patch.setattr(partitioned, "LEAST", 200)
         assert in_parts(tmp_path, data, spreading, memory=0) == whole(tmp_path, data)
+
+
+def test_an_interrupted_command_says_so_and_leaves_no_process(tmp_path: Path) -> None:
+    data = tmp_path / "many.csv"
+    data.write_text(text_of(lines(2000) * 150))
+    written(tmp_path)
+    command = [sys.executable, "-m", "kalendor.cli", "run", "report.json", "--data", "many.csv", "--lookup", "names=names.csv", "--out", "out.csv", "--memory", "1MB"]  # fmt: skip
+    with subprocess.Popen(command, cwd=tmp_path, stderr=subprocess.PIPE, text=True) as running:
+        started = Path(f"/proc/{running.pid}/task/{running.pid}/children")
+        while running.poll() is None and len(started.read_text().split()) < 2:
+            time.sleep(0.05)
+        workers = started.read_text().split()
+        running.send_signal(signal.SIGINT)
+        assert running.communicate(timeout=30)[1] == "kalendor: stopped\n"
+        assert running.returncode == 130
+    assert not (tmp_path / "out.csv").exists()
+    for _ in range(100):
+        if not any(Path(f"/proc/{pid}").exists() for pid in workers):
+            break
+        time.sleep(0.1)
+    assert not any(Path(f"/proc/{pid}").exists() for pid in workers)
 
 
 def test_the_command_writes_the_same_files(tmp_path: Path, files: list[Path]) -> None:

@@ -2,11 +2,13 @@
 
 import gc
 import multiprocessing
+import os
 import signal
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, BrokenExecutor, Executor, Future, ProcessPoolExecutor, wait
 from contextlib import AbstractContextManager, contextmanager
 from dataclasses import dataclass
+from threading import Thread
 from typing import Any, TypeVar
 
 from kalendor.core.values.cores import alone
@@ -15,6 +17,7 @@ from kalendor.intake.partitions import Partition
 
 R = TypeVar("R")
 TRIES = 3
+GRACE = 3  # seconds for partitions that are being read when the work is stopped
 PATIENCE = 10  # seconds until a scheduler has answered
 AHEAD = 2  # partitions begun for each worker
 Progress = Callable[[int, int], None]
@@ -90,21 +93,35 @@ def processes(workers: int, progress: Progress = unwatched) -> Iterator[Spreadin
     made: list[ProcessPoolExecutor] = []
 
     def renew() -> ProcessPoolExecutor:
-        made.append(ProcessPoolExecutor(workers, multiprocessing.get_context("spawn"), initializer=_on_one_core))
-        return made[-1]
+        pool = ProcessPoolExecutor(workers, multiprocessing.get_context("spawn"), initializer=_on_one_core)
+        made.append(pool)
+        before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
+        try:  # all processes start now, and none of them is interrupted while it starts, nor is their starting
+            pool.submit(os.getpid)
+        finally:
+            signal.pthread_sigmask(signal.SIG_SETMASK, before)
+        return pool
 
     try:
         yield Spreading(renew, workers, progress)
-    except BaseException:
-        for pool in made:
-            for process in list((pool._processes or {}).values()):
-                process.terminate()
-        raise
     finally:
         for pool in made:
-            pool.shutdown(wait=True, cancel_futures=True)
+            _ended(pool)
         made.clear()
         gc.collect()  # the locks that the pools shared with their processes
+
+
+def _ended(pool: ProcessPoolExecutor) -> None:
+    """Ends a pool: what waits is not begun, and what runs has some seconds to finish."""
+    held = list((pool._processes or {}).values())
+    ending = Thread(target=pool.shutdown, kwargs={"wait": True, "cancel_futures": True}, daemon=True)
+    ending.start()
+    ending.join(GRACE)
+    if ending.is_alive():
+        for process in held:
+            process.terminate()
+        for process in held:
+            process.join(1)
 
 
 def _on_one_core() -> None:
