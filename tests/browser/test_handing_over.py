@@ -52,14 +52,14 @@ def test_a_headline_in_own_words_is_kept_and_written_again(report: Page) -> None
     report.find(".headline textarea", "Gross came to 126.25.")
 
 
-def test_packs_and_bundles_go_out_and_in(report: Page, empty: str, tmp_path: Path) -> None:
+def test_packs_and_bundles_go_out_and_in(report: Page, shop: str, tmp_path: Path) -> None:
     title = "Ferry sales summary"
     id = report.driver.current_url.rsplit("/", 1)[1].split("?")[0]
     script = "return fetch(arguments[0]).then(r => r.text())"
     bundle = report.driver.execute_script(script, f"/api/reports/{id}/bundle")
     assert [d["kind"] for d in json.loads(bundle)["documents"]] == ["report", "recipe"]
     (tmp_path / "bundle.json").write_text(bundle)
-    report.open(f"{empty}/reports")
+    report.open(f"{shop}/reports")
     report.click("header button", "Export a pack")
     report.click("[role=dialog] label", title)
     report.click("[role=dialog] button", "Export 1 report")
@@ -132,9 +132,9 @@ def test_the_file_for_a_browser_holds_every_number_opens_and_closes_and_finds(pa
     assert page.severe() == []
 
 
-def test_numbers_and_dates_are_written_as_the_workspace_says(report: Page, empty: str) -> None:
+def test_numbers_and_dates_are_written_as_the_workspace_says(report: Page, shop: str) -> None:
     there = report.driver.current_url
-    report.open(f"{empty}/board")
+    report.open(f"{shop}/board")
     report.click("footer button", "numbers and dates")
     report.choose("Numbers", "1.234,50")
     report.choose("Dates", "Jul 31, 2026")

@@ -49,16 +49,16 @@ def deaf(page: Page, address: str) -> None:
 
 @pytest.mark.parametrize("which", ["Keep mine", "Take theirs"])
 def test_where_both_change_the_same_both_versions_are_shown_and_one_is_chosen(
-    page: Page, empty: str, which: str
+    page: Page, shop: str, which: str
 ) -> None:
     page.refusals.append("412")
-    deaf(page, empty)
+    deaf(page, shop)
 
     def titled(document: dict[str, Any]) -> None:
         by_route(document)
         document["title"] = "Theirs"
 
-    elsewhere(empty, page.driver.current_url.split("/", 3)[3], titled)
+    elsewhere(shop, page.driver.current_url.split("/", 3)[3], titled)
     named(page, "Mine")
     page.find(".conflict", "Somebody else changed this report")
     page.find(".conflict", "Mine")
@@ -79,10 +79,10 @@ def test_where_both_change_the_same_both_versions_are_shown_and_one_is_chosen(
         page.line("B-1")
 
 
-def test_changes_to_other_phrases_are_both_kept_without_a_question(page: Page, empty: str) -> None:
+def test_changes_to_other_phrases_are_both_kept_without_a_question(page: Page, shop: str) -> None:
     page.refusals.append("412")
-    deaf(page, empty)
-    elsewhere(empty, page.driver.current_url.split("/", 3)[3], by_route)
+    deaf(page, shop)
+    elsewhere(shop, page.driver.current_url.split("/", 3)[3], by_route)
     page.add_phrase("across by year", "across by year of sold on")
     page.wait(lambda: page.brief.endswith("down by route, across by year."), "the changes are not joined")
     assert not page.driver.find_elements(By.CSS_SELECTOR, ".conflict")
@@ -231,10 +231,10 @@ def test_edits_that_wait_outlive_the_screen(page: Page, shop: str) -> None:
     page.line("South")
 
 
-def test_a_conflict_that_cannot_be_looked_up_keeps_the_edit(page: Page, empty: str) -> None:
+def test_a_conflict_that_cannot_be_looked_up_keeps_the_edit(page: Page, shop: str) -> None:
     page.refusals.append("412")
-    deaf(page, empty)
-    elsewhere(empty, page.driver.current_url.split("/", 3)[3], by_route)
+    deaf(page, shop)
+    elsewhere(shop, page.driver.current_url.split("/", 3)[3], by_route)
     page.driver.execute_script(NO_ANSWER % "(to, method) => method === 'GET' && /reports\\/\\d+$/.test(to)")
     page.add_phrase("down by area", "down by area")
     page.find(".not-saved")
