@@ -174,6 +174,21 @@ def test_a_worker_killed_in_the_middle_changes_nothing(
     assert found == whole(tmp_path, files)
 
 
+def always_killed(work: Any, part: Partition) -> Any:
+    """The partial of a partition, where the third's worker is killed each time."""
+    if part.number == 2:
+        os.kill(os.getpid(), signal.SIGKILL)
+    return partial_of(work, part)
+
+
+def test_the_partition_whose_worker_is_always_killed_is_named_and_no_other(
+    tmp_path: Path, files: list[Path], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(partitioned, "partial_of", always_killed)
+    with pytest.raises(IntakeError, match=r"2\.csv: its worker failed 3 times"), processes(2) as spreading:
+        in_parts(tmp_path, files, spreading)
+
+
 def test_a_partition_that_always_fails_is_named(
     tmp_path: Path, files: list[Path], monkeypatch: pytest.MonkeyPatch
 ) -> None:

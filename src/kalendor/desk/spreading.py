@@ -6,8 +6,8 @@ import os
 import signal
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, BrokenExecutor, Executor, Future, ProcessPoolExecutor, wait
-from contextlib import AbstractContextManager, contextmanager
-from dataclasses import dataclass
+from contextlib import contextmanager
+from dataclasses import dataclass, replace
 from threading import Thread
 from typing import Any, TypeVar
 
@@ -41,27 +41,27 @@ class Spreading:
         """What the function makes of the work and each partition, in the order in which they are done.
 
         A partition whose worker fails is tried again, so many times, and then named in an IntakeError; errors of definitions and
-        files are raised at once.
+        files are raised at once. Where a worker's end breaks the executor, all partitions that were begun are suspected, and tried
+        again one at a time.
         """
-        waiting = [(part, TRIES) for part in reversed(parts)]
-        running: dict[Future[R], tuple[Partition, int]] = {}
+        queue = _Queue(parts)
+        running: dict[Future[R], _Try] = {}
         total, done = sum(part.weight for part in parts), 0
         self.progress(0, total)
         try:
-            while waiting or running:
-                while waiting and len(running) < self.workers * AHEAD:
-                    part, tries = waiting.pop()
-                    running[self._submit(function, work, part)] = part, tries
+            while queue or running:
+                for one in queue.next(len(running), self.workers * AHEAD):
+                    running[self._submit(function, work, one.part)] = one
                 finished, _ = wait(running, return_when=FIRST_COMPLETED)
                 for future in finished:
-                    part, tries = running.pop(future)
+                    one = running.pop(future)
                     error = future.exception()
                     if error is None:
-                        done += part.weight
+                        done += one.part.weight
                         self.progress(done, total)
                         yield future.result()
                     else:
-                        waiting.append((part, self._left(error, part, tries)))
+                        queue.again(one, error)
         finally:
             for future in running:
                 future.cancel()
@@ -75,16 +75,45 @@ class Spreading:
             self.executor = self.renew()
             return self.executor.submit(function, work, part)
 
-    def _left(self, error: BaseException, part: Partition, tries: int) -> int:
-        """How many tries are left for a partition that failed."""
+
+@dataclass(frozen=True)
+class _Try:
+    """A partition, how many tries it has, and whether it is tried alone, so that it is known whose worker fails."""
+
+    part: Partition
+    left: int = TRIES
+    alone: bool = False
+
+
+class _Queue:
+    """Partitions that are still to be begun."""
+
+    def __init__(self, parts: Sequence[Partition]) -> None:
+        self._waiting = [_Try(part) for part in reversed(parts)]
+        self._suspected: list[_Try] = []
+
+    def __bool__(self) -> bool:
+        return bool(self._waiting or self._suspected)
+
+    def next(self, running: int, most: int) -> list[_Try]:
+        """Those to begin now, beside so many that are running: suspected ones alone."""
+        if self._suspected:
+            return [] if running else [self._suspected.pop()]
+        return [self._waiting.pop() for _ in range(min(most - running, len(self._waiting)))]
+
+    def again(self, one: _Try, error: BaseException) -> None:
+        """Try a partition that failed again; raises what ends the work."""
         if isinstance(error, KalendorError) or not isinstance(error, Exception):
             raise error
-        if tries > 1:
-            return tries - 1
-        said = str(error).splitlines()[0] if str(error) else type(error).__name__
-        raise IntakeError(
-            f"{part.said}: its worker failed {TRIES} times ({said[:200]}); give workers more memory, or less data each"
-        ) from error
+        if isinstance(error, BrokenExecutor) and not one.alone:
+            self._suspected.append(replace(one, alone=True))
+            return
+        if one.left == 1:
+            said = str(error).splitlines()[0] if str(error) else type(error).__name__
+            raise IntakeError(
+                f"{one.part.said}: its worker failed {TRIES} times ({said[:200]}); give workers more memory, or less data each"
+            ) from error
+        (self._suspected if one.alone else self._waiting).append(replace(one, left=one.left - 1))
 
 
 @contextmanager
@@ -150,6 +179,3 @@ def cluster(address: str, progress: Progress = unwatched) -> Iterator[Spreading]
     with client:
         count = max(1, len(client.scheduler_info(n_workers=-1)["workers"]))
         yield Spreading(lambda: client.get_executor(pure=False, retries=0), count, progress)
-
-
-Opened = AbstractContextManager[Spreading]
