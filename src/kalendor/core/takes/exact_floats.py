@@ -1,18 +1,19 @@
-"""Sums of float64 numbers by group, exact until they are rounded, so that neither order nor grouping of the terms shows."""
+"""Sums of float64 numbers by group, exact until they are rounded, so that neither order nor grouping of the terms shows.
+
+The numbers are cut at a power of two so high that the upper parts of all of them can be added up without rounding; what is left of each
+is cut again, until nothing is (Rump, Ogita and Oishi, *Accurate floating-point summation*, 2008).
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import isfinite
-from typing import Any
+from fractions import Fraction
+from math import fsum, isfinite
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.takes.whole_sums import exact_sums
-from kalendor.core.values.columns import Array
-
-MANTISSA = 53  # bits of a float64
-SHIFT = 10  # bits by which a mantissa can be moved within 64
+MANTISSA = 52  # bits behind the first of a float64
+LARGE, SCALE = 2.0**900, 2.0**200  # from LARGE on numbers are added up in units of SCALE
 SPLITTER = 2.0**27 + 1
 Floats = NDArray[np.float64]
 Places = NDArray[np.signedinteger]
@@ -20,59 +21,62 @@ Places = NDArray[np.signedinteger]
 
 @dataclass(frozen=True, eq=False)
 class FloatSums:
-    """`whole`, shape (groups,): the sums as Python integers in units of 2**`exponent`; `odd`, of that shape, the sums of terms that
-    are infinite or no number, 0 where there are none."""
+    """Sums by group: the exact sum of `parts`, arrays of shape (groups,) each; `odd`, of that shape, are the sums of terms that are
+    infinite or no number, 0 where there are none."""
 
-    whole: Array
-    exponent: int
+    parts: tuple[Floats, ...]
     odd: Floats
 
     def rounded(self) -> Floats:
         """The sums as float64, rounded once."""
-        found: Floats = np.array([_as_float(n, self.exponent) for n in self.whole.tolist()], dtype=np.float64)
+        if len(self.parts) == 1:
+            return self.parts[0] + self.odd
+        found = np.fromiter(
+            map(_rounded, zip(*(p.tolist() for p in self.parts), strict=True)), np.float64, len(self.odd)
+        )
         return found + self.odd
 
-    def in_units(self, power: int) -> list[int]:
-        """The sums in units of 2**`power`, at most `exponent`."""
-        return [n << (self.exponent - power) for n in self.whole.tolist()]
-
-    def expanded(self) -> tuple[Floats, ...]:
-        """float64 arrays whose sum at each place is the exact sum; the first is the rounded one."""
-        parts: list[Floats] = []
-        left = self.whole.tolist()
-        while not parts or any(left):
-            found = [_as_float(n, self.exponent) for n in left]
-            left = [n - _in_units(f, self.exponent) if isfinite(f) else 0 for n, f in zip(left, found, strict=True)]
-            parts.append(np.array(found, dtype=np.float64))
-        return parts[0] + self.odd, *parts[1:]
+    def exact(self) -> list[Fraction]:
+        """The sums, but for terms that are infinite or no number."""
+        return [sum(map(Fraction, one), Fraction(0)) for one in zip(*(p.tolist() for p in self.parts), strict=True)]
 
 
 def float_sums(ids: Places, terms: Sequence[Floats], count: int) -> FloatSums:
-    """The exact sum by group of several terms for each record; `ids` and each of `terms` have shape (n,), 0 ≤ id < count."""
+    """The exact sum by group of several terms for each record; `ids` and each of `terms` have shape (n,), 0 ≤ id < count. Sums
+    beyond the range of float64 are infinite."""
     values = np.concatenate(terms) if len(terms) != 1 else terms[0]
     ids = np.tile(ids, len(terms)) if len(terms) != 1 else ids
     odd: Floats = np.zeros(count)
-    finite = np.isfinite(values)
-    if not finite.all():
+    size = np.abs(values)
+    most = float(size.max(initial=0.0))
+    if not np.isfinite(most):
+        finite = np.isfinite(values)
         with np.errstate(invalid="ignore"):
             odd = np.asarray(np.bincount(ids[~finite], weights=values[~finite], minlength=count), dtype=np.float64)
-        ids, values = ids[finite], values[finite]
-    mantissa, exponents = np.frexp(values)
-    whole = np.ldexp(mantissa, MANTISSA).astype(np.int64)
-    there = whole != 0
-    if not there.all():
-        ids, whole, exponents = ids[there], whole[there], exponents[there]
-    if not len(whole):
-        return FloatSums(np.zeros(count, dtype=object), 0, odd)
-    low = int(exponents.min())
-    step, within = np.divmod(exponents - low, SHIFT)
-    units = whole << within.astype(np.int64)
-    total: Array = np.zeros(count, dtype=object)
-    steps = np.flatnonzero(np.bincount(step)).tolist()
-    for one in steps:
-        here = slice(None) if len(steps) == 1 else step == one
-        total = total + exact_sums(ids[here], units[here], count).astype(object) * (1 << SHIFT * one)
-    return FloatSums(total, low - MANTISSA, odd)
+        ids, values, size = ids[finite], values[finite], size[finite]
+    parts: list[Floats] = []
+    if most >= LARGE:
+        large = size >= LARGE
+        with np.errstate(over="ignore"):
+            parts += [part * SCALE for part in _parts(ids[large], values[large] / SCALE, count)]
+        ids, values = ids[~large], values[~large]
+    parts += _parts(ids, values, count)
+    return FloatSums(tuple(parts) or (np.zeros(count),), odd)
+
+
+def _parts(ids: Places, values: Floats, count: int) -> list[Floats]:
+    """Arrays, shape (count,) each, whose exact sum is that of the values by group."""
+    found: list[Floats] = []
+    room = len(values).bit_length()
+    while len(values):
+        most = float(np.abs(values).max())
+        if not most:
+            break
+        cut = 1.5 * 2.0 ** (int(np.frexp(most)[1]) + room)
+        upper = (cut + values) - cut
+        found.append(np.asarray(np.bincount(ids, weights=upper, minlength=count), dtype=np.float64))
+        values = values - upper
+    return found
 
 
 def squared(values: Floats) -> tuple[Floats, Floats]:
@@ -87,21 +91,16 @@ def squared(values: Floats) -> tuple[Floats, Floats]:
     return product, np.where(np.isfinite(rest), rest, 0.0)
 
 
-def _as_float(units: int, exponent: int) -> float:
-    """An integer in units of 2**exponent as float64, rounded once; infinite beyond its range."""
-    return quotient(units, 1, exponent)
-
-
-def quotient(over: int, under: int, power: int) -> float:
-    """over / under × 2**power as float64, rounded once; infinite beyond its range."""
+def _rounded(terms: tuple[float, ...]) -> float:
     try:
-        return (over << power) / under if power >= 0 else over / (under << -power)
+        return fsum(terms)
+    except OverflowError:  # on the way, if not of the sum itself
+        return as_float(sum(map(Fraction, terms), Fraction(0))) if all(map(isfinite, terms)) else sum(terms)
+
+
+def as_float(number: Fraction) -> float:
+    """A fraction as float64, rounded once; infinite beyond its range."""
+    try:
+        return float(number)
     except OverflowError:
-        return float("inf") if over > 0 else float("-inf")
-
-
-def _in_units(number: float, exponent: int) -> int:
-    """A float64, a multiple of 2**exponent, as an integer in these units."""
-    over, under = number.as_integer_ratio()
-    found: Any = (over << -exponent) // under if exponent < 0 else over // (under << exponent)
-    return int(found)
+        return float("inf") if number > 0 else float("-inf")

@@ -1,12 +1,14 @@
 """Takes that need each group's own records again at every level: order statistics, variances, first and last."""
 
 from dataclasses import dataclass, replace
+from fractions import Fraction
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.takes.aggregate import Of, Take, counted, needed
-from kalendor.core.takes.exact_floats import quotient
+from kalendor.core.takes.exact_floats import as_float
 from kalendor.core.takes.groups import Groups, counts, stable_order
 from kalendor.core.takes.sums import float_sums_of, squares_of, summed, sums
 from kalendor.core.values.arithmetic import approximate, exact
@@ -16,6 +18,7 @@ BITMAP_MOST = 1 << 26
 UINT32_MOST = 2**32 - 1
 
 Index = NDArray[np.int64]
+N = TypeVar("N", int, Fraction)
 
 
 class Ordered(Take):
@@ -219,13 +222,11 @@ class Variance(Ordered):
 
     def _of_floats(self, filled: Groups, of: Of, n: Index) -> Array:
         total, squared = float_sums_of(filled, needed(of, "variance")), float_sums_of(filled, _squares(of))
-        power = min(total.exponent, squared.exponent // 2)
-        whole, squares_ = total.in_units(power), squared.in_units(2 * power)
-        found = [self._of(*one) for one in zip(n.tolist(), whole, squares_, strict=True)]
-        variances = np.array([quotient(max(over, 0), under, 2 * power) for over, under in found])
+        found = [self._of(*one) for one in zip(n.tolist(), total.exact(), squared.exact(), strict=True)]
+        variances = np.array([as_float(Fraction(max(over, 0)) / under) for over, under in found], dtype=np.float64)
         return np.where(np.isnan(total.odd) | (total.odd != 0), np.nan, variances + squared.odd)
 
-    def _of(self, k: int, s: int, q: int) -> tuple[int, int]:
+    def _of(self, k: int, s: N, q: N) -> tuple[N | int, int]:
         """The variance of k numbers that sum to s, and their squares to q, as a numerator and a denominator."""
         return (k * q - s * s, k * (k - 1 if self.sample else k)) if k > (1 if self.sample else 0) else (0, 1)
 

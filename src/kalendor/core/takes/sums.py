@@ -61,8 +61,8 @@ def summed(groups: Groups, column: Column) -> Column:
     """The sum of a number column in each group, as amounts that are summed further without loss; blank where no record is."""
     blank = counts(groups) == 0
     if column.kind is Kind.APPROXIMATE:
-        first, *rest = float_sums_of(groups, column).expanded()
-        return replace(column, values=first, blank=blank, rest=tuple(rest), unrounded=None)
+        first, *rest = (found := float_sums_of(groups, column)).parts
+        return replace(column, values=first + found.odd, blank=blank, rest=tuple(rest), unrounded=None)
     return replace(column, values=narrowed(sums(groups, column)), blank=blank, unrounded=None)
 
 
