@@ -69,7 +69,7 @@ def test_numbers_read_at_once_are_those_of_their_texts(column: Any, group: int, 
     data = sink.getvalue().to_pybytes()
     at_once = outcome(data, recipe)
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr("kalendor.intake.structured.direct", lambda kind: None)
+        patch.setattr("kalendor.intake.parquet.direct", lambda kind: None)
         assert at_once == outcome(data, recipe)
 
 

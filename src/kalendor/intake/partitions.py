@@ -10,8 +10,8 @@ from kalendor.core.values.columns import NUMERIC, Kind
 from kalendor.definitions.recipe import Recipe
 from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, blocks, content_of, mapped
+from kalendor.intake.parquet import headings_in, is_parquet, row_groups
 from kalendor.intake.reading import read_content
-from kalendor.intake.structured import headings_in, is_parquet, row_groups
 from kalendor.intake.text import Layout
 from kalendor.intake.together import heading_key
 from kalendor.intake.typed import Reading

@@ -13,8 +13,9 @@ from kalendor.intake.content import Bytes, blocks, content_of, mapped, unpacked
 from kalendor.intake.delimited import read_delimited
 from kalendor.intake.guarding import unguarded
 from kalendor.intake.loose import RawColumn, coded, first_of
+from kalendor.intake.parquet import is_parquet, read_parquet
 from kalendor.intake.raw import RawTable, ReadSoFar, unwatched
-from kalendor.intake.structured import is_parquet, read_json_records, read_parquet
+from kalendor.intake.structured import read_json_records
 from kalendor.intake.text import Layout, as_utf8, layout_of, text_notes, without_lone_returns
 from kalendor.intake.together import together
 from kalendor.intake.totals import FootTotal, foot_totals, proven_foot
