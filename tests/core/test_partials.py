@@ -11,7 +11,9 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kalendor.core.partials.condensing import condensed, merged
+from kalendor.core.partials.condensing import condensed, merged, rows_of
+from kalendor.core.partials.rests import partial_key, rests_on_day
+from kalendor.core.partials.stored import from_bytes, to_bytes
 from kalendor.core.placing.material import Material
 from kalendor.core.plan import planned
 from kalendor.core.report import sheet_of
@@ -70,13 +72,14 @@ MORE_TAKES: list[dict[str, Any]] = [
     *({"take": "weighted_mean", "of": of, "weight": weight} for of in ("amount", "far") for weight in ("heads", "ratio")),
     *({"take": end, "of": of, "by": by} for end in ("first", "last") for of in ("amount", "area") for by in ("on", "at")),
     *({"take": "balance", "of": of, "by": by, "keys": keys, "carry": carry} for of in ("amount", "ratio") for by in ("on", "at") for keys in ([], ["kind"], ["area", "heads"]) for carry in (True, False)),
-    *({"take": take, "of": of} for take in ("sum", "mean", "min") for of in ("twice", "rate")),
+    *({"take": take, "of": of} for take in ("sum", "mean", "min") for of in ("twice", "rate", "target")),
     *({"take": take, "of": "amount", "source": "plan"} for take in ("sum", "mean", "median")), {"take": "count", "source": "plan"},
 ]  # fmt: skip
 MADE = [
     {"name": "twice", "formula": "amount * 2"},
     {"name": "rate", "formula": "amount / heads"},
     {"name": "named", "lookup": {"source": "names", "match": {"area": "code"}, "take": "name"}},
+    {"name": "target", "lookup": {"source": "plan", "match": {"area": "where"}, "take": "planned"}},
     {"name": "at_the_time", "lookup": {"source": "names", "as_at": {"on": "since"}, "take": "name"}},
 ]
 OTHERS = {
@@ -167,3 +170,46 @@ def test_so_is_one_with_plans_units_look_ups_and_amounts_of_any_size(
     report: dict[str, Any], cuts: list[int], picks: list[int]
 ) -> None:
     held(report, MORE, cuts, picks)
+
+
+@given(richer(), cuts_of, picks_of, st.dates(date(2024, 1, 1), date(2026, 12, 31)))
+def test_kept_partials_are_those_that_were_made(
+    body: dict[str, Any], cuts: list[int], picks: list[int], day: date
+) -> None:
+    """Partials as bytes and back, made on another day where nothing rests on the day, and of a report that differs only where partials
+    do not rest on it, give the same sheet."""
+    report: Any = definition(body, "test")
+    like = report.model_copy(
+        update={"title": "Another", "keep": [], "totals": type(report.totals)(), "lines": [], "controls": []}
+    )
+    assert partial_key(report) == partial_key(like)
+    as_of = TODAY if rests_on_day(report) else day
+    try:
+        partials = [from_bytes(to_bytes(one)) for one in cut(MORE, like, as_of, cuts)]
+        partials = [replace(one, groupings=MORE.groupings) for one in partials]
+        whole = merged_by(like, partials, as_of, picks)
+    except DefinitionError:
+        return
+    found = outcome(lambda: sheet_of(planned(report, whole, TODAY, TODAY)))
+    assert found == outcome(lambda: sheet_of(planned(report, MORE, TODAY, TODAY)))
+
+
+@given(richer(), cuts_of)
+def test_each_record_is_found_in_the_row_that_stands_for_it(body: dict[str, Any], cuts: list[int]) -> None:
+    report: Any = definition(body, "test")
+    try:
+        partials = cut(MORE, report, TODAY, cuts)
+        whole = merged(report, partials, TODAY)
+    except DefinitionError:
+        return
+    assert whole.condensed is not None
+    times = np.zeros(whole.records.count, dtype=np.int64)
+    bounds = [0, *sorted(cuts), MORE.records.count]
+    for partial, (a, b) in zip(partials, itertools.pairwise(bounds), strict=True):
+        part = replace(MORE, records=MORE.records.take(np.arange(a, b)))
+        rows = rows_of(report, whole, part, TODAY, a)
+        assert (rows >= 0).all()
+        times += np.bincount(rows, minlength=len(times))
+        assert set(rows.tolist()) <= set(rows_of(report, whole, partial, TODAY).tolist())
+    own = np.ones(len(times), dtype=bool) if whole.condensed.origin is None else whole.condensed.origin.own
+    assert (times == np.where(own, whole.condensed.times, 0)).all()

@@ -130,6 +130,9 @@ def _made(report: Report, material: Material) -> _Made:
     records = with_made(material.records, report.columns, others)
     if not report.beside:
         return _Made(records, records, None, units_in(records))
+    if material.part:  # names and kinds of their columns, without a record
+        nothing = np.zeros(0, dtype=np.int64)
+        others = {name: other.take(nothing) for name, other in others.items()}
     beside = laid_beside(records, report.beside, others)
     return _Made(beside.records, records, beside.origin, beside.units)
 

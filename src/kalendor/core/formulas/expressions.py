@@ -120,6 +120,18 @@ def quoted_in(formula: str) -> set[str]:
     return {column.name for column in parsed(formula).find_all(exp.Column) if column.this.args.get("quoted")}
 
 
+def names_day(formula: str) -> bool:
+    """Whether a formula names the as-of date.
+
+    >>> names_day("due < as_of"), names_day("due < CURRENT_DATE"), names_day("due < '2026-07-31'")
+    (True, True, False)
+    """
+    tree = parsed(formula)
+    return any(column.name.upper() == "AS_OF" for column in tree.find_all(exp.Column)) or bool(
+        tree.find(exp.CurrentDate)
+    )
+
+
 def blank_names(condition: str) -> list[str]:
     """The columns that a condition asks to be NULL, as `paid_on IS NULL` does."""
     return [

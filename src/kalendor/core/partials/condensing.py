@@ -13,9 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.figures.takings import Takings
-from kalendor.core.groupings.entries import grouped
+from kalendor.core.groupings.entries import Grouped, grouped
 from kalendor.core.groupings.ground import Ground
-from kalendor.core.partials.joining import joined, packed
+from kalendor.core.partials.joining import joined, order_of, packed
 from kalendor.core.partials.told_apart import told_apart
 from kalendor.core.placing.material import Material, as_of_column
 from kalendor.core.plan import grounded
@@ -44,23 +44,60 @@ def condensed(
 
     Raises DefinitionError as `planned` does.
     """
-    if not whole:
-        others = {b.source.casefold() for b in report.beside}
-        nothing = np.zeros(0, dtype=np.int64)
-        material = replace(
-            material,
-            looked_up={
-                name: other.take(nothing) if name.casefold() in others else other
-                for name, other in (material.looked_up or {}).items()
-            },
-        )
+    material = replace(material, part=not whole)
+    ground, known = _apart(report, material, as_of, start, worded)
+    return _condensed(report, material, ground, known)
+
+
+def rows_of(report: Report, whole: Material, material: Material, as_of: date, start: int = 0) -> Index:
+    """Shape (records,): the row of a merged partial in which each record of a partition is condensed, whose first stands at `start`;
+    −1 where it is in none. Likewise the rows of a partial that was merged into it.
+
+    Raises DefinitionError as `planned` does.
+    """
+    assert whole.condensed is not None
+    part = material
+    if part.condensed is None:
+        part = _spread_out(report, replace(material, part=True), as_of, start, whole.condensed.worded)
+    assert part.condensed is not None
+    if report.records is not None:  # each row is one record
+        return _found(whole.condensed.places, part.condensed.places)
+    both = [whole, part]
+    together = joined(both)
+    assert together.condensed is not None
+    ground = grounded(report, together, as_of, as_of)
+    groups, _ = _groups(report, ground, *_taking(report, ground), together.condensed.worded)
+    ids = np.empty(len(groups.ids), dtype=np.int64)
+    ids[order_of(both)] = groups.ids
+    row_of_group = np.full(groups.count, -1, dtype=np.int64)
+    row_of_group[ids[: whole.records.count]] = np.arange(whole.records.count)
+    return row_of_group[ids[whole.records.count :]]
+
+
+def _found(sorted_: Index, wanted: Index) -> Index:
+    """Where each number wanted stands among others that rise; −1 where it does not."""
+    at = np.searchsorted(sorted_, wanted)
+    there = at < len(sorted_)
+    there[there] = sorted_[at[there]] == wanted[there]
+    return np.where(there, at, -1)
+
+
+def _apart(report: Report, material: Material, as_of: date, start: int, worded: bool) -> tuple[Ground, Condensed]:
+    """A partition's records, none condensed yet, as rows that stand for one record each."""
     ground = grounded(report, material, as_of, as_of)
     places = np.arange(start, start + ground.records.count, dtype=np.int64)
     places[material.records.count :] += BESIDE - start
     once = np.ones(ground.records.count, dtype=np.int64)
     own = tuple(material.records.columns)
-    known = Condensed(once, places, {}, ground.unit_texts, ground.origin, own, worded)
-    return _condensed(report, material, ground, known)
+    return ground, Condensed(once, places, {}, ground.unit_texts, ground.origin, own, worded)
+
+
+def _spread_out(report: Report, material: Material, as_of: date, start: int, worded: bool) -> Material:
+    """The partial of a partition in which no two records share a row."""
+    ground, known = _apart(report, material, as_of, start, worded)
+    every = Groups(np.arange(ground.records.count), ground.records.count, None)
+    taken = _taken(report, _taking(report, ground)[1], every, known.places)
+    return replace(material, records=ground.records, looked_up=None, condensed=replace(known, taken=taken))
 
 
 def merged(report: Report, partials: Sequence[Material], as_of: date) -> Material:
@@ -71,18 +108,15 @@ def merged(report: Report, partials: Sequence[Material], as_of: date) -> Materia
 
 
 def _condensed(report: Report, material: Material, ground: Ground, known: Condensed) -> Material:
-    sides = grouped(ground, report.down, report.across)
-    takings = Takings(ground, sides.signs)
-    groups, first = _rows(
-        ground.records.count,
-        list(told_apart(report, ground, sides, takings, as_of_column(report) or first_date(ground), known.worded)),
-    )
+    sides, takings = _taking(report, ground)
+    groups, first = _groups(report, ground, sides, takings, known.worded)
     times = exact_sums(groups.ids, known.times, groups.count)
     origin = known.origin
     return replace(
         material,
         records=Records({name: packed(c.take(first)) for name, c in ground.records.columns.items()}, len(first)),
         looked_up=None,
+        part=False,
         condensed=Condensed(
             times,
             known.places[first],
@@ -93,6 +127,17 @@ def _condensed(report: Report, material: Material, ground: Ground, known: Conden
             known.worded,
         ),
     )
+
+
+def _taking(report: Report, ground: Ground) -> tuple[Grouped, Takings]:
+    sides = grouped(ground, report.down, report.across)
+    return sides, Takings(ground, sides.signs)
+
+
+def _groups(report: Report, ground: Ground, sides: Grouped, takings: Takings, worded: bool) -> tuple[Groups, Index]:
+    """The records that a report never tells apart as groups, and the first record of each."""
+    dated = as_of_column(report) or first_date(ground)
+    return _rows(ground.records.count, list(told_apart(report, ground, sides, takings, dated, worded)))
 
 
 def _taken(report: Report, takings: Takings, groups: Groups, places: Index) -> Mapping[Key, Of]:

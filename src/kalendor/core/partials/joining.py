@@ -17,9 +17,7 @@ V = TypeVar("V")
 
 def joined(partials: Sequence[Material]) -> Material:
     """The rows of all partials, by the place of the first record that each stands for."""
-    known = [one.condensed for one in partials if one.condensed is not None]
-    order = np.argsort(np.concatenate([one.places for one in known]), kind="stable")
-    first = partials[0]
+    known, order, first = _known(partials), order_of(partials), partials[0]
     names = list(first.records.columns)
     columns = {name: _under([one.records.columns[name] for one in partials]).take(order) for name in names}
     return replace(
@@ -31,6 +29,24 @@ def joined(partials: Sequence[Material]) -> Material:
         by_hand=sum(one.by_hand for one in partials),
         condensed=_condensed(known, order),
     )
+
+
+def order_of(partials: Sequence[Material]) -> Array:
+    """Which row, of all partials one after another, stands at each place once they are joined."""
+    return np.argsort(np.concatenate([one.places for one in _known(partials)]), kind="stable")
+
+
+def shifted(partial: Material, by: int) -> Material:
+    """A partial whose records stand `by` places further on; it has none of sources beside."""
+    known = partial.condensed
+    if known is None or not by:
+        return partial
+    taken = {key: of if of.places is None else replace(of, places=of.places + by) for key, of in known.taken.items()}
+    return replace(partial, condensed=replace(known, places=known.places + by, taken=taken))
+
+
+def _known(partials: Sequence[Material]) -> list[Condensed]:
+    return [one.condensed for one in partials if one.condensed is not None]
 
 
 def _condensed(known: Sequence[Condensed], order: Array) -> Condensed:

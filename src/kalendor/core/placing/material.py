@@ -17,7 +17,8 @@ class Material:
     """What a report is worked out from.
 
     `stamp` names the records' revision; `refused` lines never became records, but for those `mended` since; `empty` lines
-    have nothing but separators. So many of the records were entered `by_hand`. With `condensed` the records' rows stand for
+    have nothing but separators. So many of the records were entered `by_hand`. `part`: these are some of the records, with
+    none of the sources beside, which only another part brings with it. With `condensed` the records' rows stand for
     several each, made columns and sources beside included.
     """
 
@@ -30,6 +31,7 @@ class Material:
     empty: int = 0
     by_hand: int = 0
     condensed: Condensed | None = None
+    part: bool = False
 
     @property
     def read(self) -> int:

@@ -1,0 +1,172 @@
+"""Partials as bytes, to be kept or sent: their arrays in NumPy's own format (a ZIP of `.npy`, each with a checksum), and what is to
+be told of them as JSON. No code is in them."""
+
+import io
+import json
+import zipfile
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from kalendor.core.placing.material import Material
+from kalendor.core.takes.aggregate import Of
+from kalendor.core.takes.condensed import Condensed
+from kalendor.core.values.columns import Array, Column, Kind, Records
+from kalendor.core.values.keys import Key
+from kalendor.core.values.origin import Origin
+from kalendor.core.values.syntax_trees import CONVERSION
+from kalendor.core.values.words import Words
+from kalendor.errors import DamagedError
+
+FORM = 1
+TOLD = "told"
+FEW_WORDS = 4096
+
+
+def to_bytes(partial: Material) -> bytes:
+    """A partial as bytes, without its groupings."""
+    known = partial.condensed
+    assert known is not None
+    into = _Into()
+    told = {
+        "form": FORM,
+        "counts": [partial.refused, partial.mended, partial.empty, partial.by_hand],
+        "count": partial.records.count,
+        "columns": into.columns(partial.records.columns),
+        "times": into.array(known.times),
+        "places": into.array(known.places),
+        "taken": {key: into.of(of) for key, of in known.taken.items()},
+        "units": into.columns(known.units),
+        "origin": None if known.origin is None else into.origin(known.origin),
+        "own": list(known.columns),
+        "worded": known.worded,
+    }
+    return into.bytes(told)
+
+
+def from_bytes(content: bytes) -> Material:
+    """The partial that `to_bytes` wrote.
+
+    Raises DamagedError where it is not whole, or of another version.
+    """
+    try:
+        with CONVERSION, np.load(io.BytesIO(content), allow_pickle=False) as arrays:
+            told = json.loads(arrays[TOLD].tobytes())
+            if told["form"] != FORM:
+                raise DamagedError("a kept partial has another form")
+            return _From({name: arrays[name] for name in arrays.files}).material(told)
+    except (OSError, ValueError, KeyError, TypeError, EOFError, zipfile.BadZipFile) as error:
+        raise DamagedError(f"a kept partial is not whole ({type(error).__name__})") from None
+
+
+class _Into:
+    """Arrays on their way to bytes, numbered as they come."""
+
+    def __init__(self) -> None:
+        self.arrays: dict[str, Array] = {}
+
+    def bytes(self, told: dict[str, Any]) -> bytes:
+        content = io.BytesIO()
+        self.arrays[TOLD] = np.frombuffer(json.dumps(told).encode(), dtype=np.uint8)
+        np.savez(content, **self.arrays)  # type: ignore[arg-type]  # it takes arrays by name
+        return content.getvalue()
+
+    def array(self, array: Array | None) -> int | None:
+        """The number of an array; of Python integers, which may pass 64 bits, as their texts."""
+        if array is None:
+            return None
+        if array.dtype == object:
+            array = np.array([str(v) for v in array.tolist()], dtype="U") if len(array) else np.zeros(0, dtype="U1")
+        self.arrays[str(len(self.arrays))] = array
+        return len(self.arrays) - 1
+
+    def columns(self, columns: Any) -> list[Any]:
+        return [[name, self.column(column)] for name, column in columns.items()]
+
+    def column(self, column: Column | None) -> dict[str, Any] | None:
+        if column is None:
+            return None
+        words = Words.of(column.words) if column.kind is Kind.TEXT else None
+        return {
+            "kind": column.kind.value,
+            "values": self.array(column.values),
+            "blank": self.array(column.blank),
+            "places": column.places,
+            "words": None if words is None else [self.array(words.data), self.array(words.offsets)],
+            "percent": column.percent,
+            "unrounded": self.array(column.unrounded),
+            "unit": list(column.unit),
+            "found_by": list(column.found_by),
+            "rest": [self.array(part) for part in column.rest],
+        }
+
+    def of(self, of: Of) -> dict[str, Any]:
+        columns = {name: self.column(getattr(of, name)) for name in ("column", "weight", "by", "products", "squares")}
+        return {**columns, "p": of.p, "n": of.n, "times": self.array(of.times), "places": self.array(of.places)}
+
+    def origin(self, origin: Origin) -> dict[str, Any]:
+        return {
+            "of": self.array(origin.of),
+            "names": list(origin.names),
+            "columns": [sorted(c) for c in origin.columns],
+        }
+
+
+class _From:
+    """Arrays by their numbers, and what they are put together to."""
+
+    def __init__(self, arrays: dict[str, Array]) -> None:
+        self.arrays = arrays
+
+    def array(self, number: int | None) -> Any:
+        if number is None:
+            return None
+        found = self.arrays[str(number)]
+        return np.array([int(text) for text in found.tolist()], dtype=object) if found.dtype.kind == "U" else found
+
+    def material(self, told: dict[str, Any]) -> Material:
+        origin = told["origin"]
+        refused, mended, empty, by_hand = told["counts"]
+        records = Records(self.columns(told["columns"]), told["count"])
+        known = Condensed(
+            self.array(told["times"]),
+            self.array(told["places"]),
+            {Key(key): self.of(one) for key, one in told["taken"].items()},
+            self.columns(told["units"]),
+            None if origin is None else self.origin(origin),
+            tuple(told["own"]),
+            told["worded"],
+        )
+        found = Material(records, refused=refused, mended=mended, empty=empty, by_hand=by_hand)
+        return replace(found, condensed=known)
+
+    def columns(self, told: Sequence[Any]) -> dict[str, Column]:
+        return {name: self.column(one) for name, one in told}
+
+    def column(self, told: dict[str, Any]) -> Column:
+        return Column(
+            Kind(told["kind"]), self.array(told["values"]), self.array(told["blank"]), told["places"],
+            self.words(told["words"]), told["percent"], self.array(told["unrounded"]), tuple(told["unit"]),
+            tuple(told["found_by"]), tuple(self.array(part) for part in told["rest"]),
+        )  # fmt: skip
+
+    def words(self, told: list[int] | None) -> Sequence[str]:
+        if told is None:
+            return ()
+        found = Words(self.array(told[0]), self.array(told[1]))
+        return tuple(found) if len(found) <= FEW_WORDS else found
+
+    def of(self, told: dict[str, Any]) -> Of:
+        column, weight, by, products, squares = (
+            None if told[name] is None else self.column(told[name])
+            for name in ("column", "weight", "by", "products", "squares")
+        )
+        return Of(
+            column, weight, by, told["p"], told["n"], times=self.array(told["times"]), products=products, squares=squares,
+            places=self.array(told["places"]),
+        )  # fmt: skip
+
+    def origin(self, told: dict[str, Any]) -> Origin:
+        return Origin(self.array(told["of"]), tuple(told["names"]), tuple(frozenset(c) for c in told["columns"]))
