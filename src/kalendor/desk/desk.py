@@ -3,13 +3,16 @@
 import os
 from collections import defaultdict
 from collections.abc import Callable
+from contextlib import AbstractContextManager
 from datetime import date, datetime
 from pathlib import Path
 from threading import Lock
 
 from kalendor.core.values.keys import Key
 from kalendor.desk.answers import Answers
+from kalendor.desk.kept_parts import KeptParts
 from kalendor.desk.memory import Memory
+from kalendor.desk.spreading import Progress, Spreading, by_cores
 from kalendor.desk.waiting import Waiting
 from kalendor.intake.apart import Apart, Here
 from kalendor.sentence.names import Names
@@ -19,6 +22,7 @@ from kalendor.store.definitions import Definitions
 from kalendor.store.editions import Editions
 from kalendor.store.fetches import Fetches
 from kalendor.store.intakes import Intakes
+from kalendor.store.linked import LinkedSources
 from kalendor.store.links import Links
 from kalendor.store.marks import Marks
 from kalendor.store.pushes import Pushes
@@ -38,7 +42,8 @@ class Desk:
 
     `reads_only`: nothing is written to the workspace (see `Workspace`). `remembers` bounds in bytes what was worked out and is kept.
     `readers` read files: in processes of their own where a server stands, in this one for files that the product made.
-    `deliver_to` are the folders beneath which editions may be put. `memory` and `sheets` may be asked by any thread; `lock` guards `waiting` and `keeping` where two look at both. `dictionaries` are the latest of each source, each made under its lock in `naming`, `briefs` of each report, by its id.
+    `deliver_to` are the folders beneath which editions may be put, `link_from` those beneath which folders may be linked; `parts` are
+    kept of the files there, which `spread_over` reads where there is much of them. `memory` and `sheets` may be asked by any thread; `lock` guards `waiting` and `keeping` where two look at both. `dictionaries` are the latest of each source, each made under its lock in `naming`, `briefs` of each report, by its id.
     """
 
     def __init__(
@@ -75,6 +80,10 @@ class Desk:
         self.keeping: set[str] = set()
         self.lock = Lock()
         self.deliver_to: tuple[Path, ...] = ()
+        self.linked = LinkedSources(self.workspace)
+        self.link_from: tuple[Path, ...] = ()
+        self.parts = KeptParts(self.workspace.cache / "linked", writes=not reads_only)
+        self.spread_over: Callable[[Progress], AbstractContextManager[Spreading]] = by_cores
         self._now = now
 
     def _forget(self) -> None:

@@ -12,7 +12,7 @@ from typing import cast
 
 from kalendor import VERSION
 from kalendor.core.groupings.ground import Groupings, groupings
-from kalendor.core.partials.condensing import condensed, merged
+from kalendor.core.partials.condensing import RECORDS_OF, condensed, merged
 from kalendor.core.placing.made_columns import with_made
 from kalendor.core.placing.material import Material, as_of_column
 from kalendor.core.values.columns import Records, column_days, day_of
@@ -34,7 +34,6 @@ from kalendor.intake.partitions import (
 from kalendor.intake.reading import read_file
 from kalendor.intake.typed import Reading
 
-RECORDS_OF = 40  # bits for the place of a record within its partition
 AT_ONCE = 8  # partials that are merged together
 LEAST = 1 << 16  # bytes of a partition, however little memory a worker may take
 SAMPLE = 8 << 20  # bytes of the first file by which it is found how all are read
@@ -66,9 +65,9 @@ class Work:
             raise DefinitionError(
                 f"the workers have Kalendor {VERSION}, and this is {self.version}; install one version everywhere"
             )
-        recipe, wanted = _recipe(self.recipe), None
+        recipe, wanted = recipe_from(self.recipe), None
         if self.pruned:
-            wanted = Asked(_report(self.report), [], recipe).wanted(part.path)
+            wanted = Asked(report_from(self.report), [], recipe).wanted(part.path)
         reading = read_partition(part, recipe, wanted)
         check_headings(reading, self.headings, self.name)
         return reading
@@ -79,9 +78,13 @@ def partial_of(work: Work, part: Partition) -> Material:
 
     Raises IntakeError or DefinitionError.
     """
-    reading, report = work.read(part), _report(work.report)
+    reading, report = work.read(part), report_from(work.report)
     material = Material(
-        reading.records, _groupings(work.groupings), _looked_up(work.lookups), len(reading.refused), empty=reading.empty
+        reading.records,
+        groupings_from(work.groupings),
+        _looked_up(work.lookups),
+        len(reading.refused),
+        empty=reading.empty,
     )
     assert work.as_of is not None
     found = condensed(
@@ -92,7 +95,7 @@ def partial_of(work: Work, part: Partition) -> Material:
 
 def last_day_of(work: Work, part: Partition) -> int | None:
     """The last day of the column that the as-of date is found by, days since 1970-01-01; None where the partition has none."""
-    report = _report(work.report)
+    report = report_from(work.report)
     records = with_made(work.read(part).records, report.columns, _looked_up(work.lookups))
     column = records.columns.get(as_of_column(report) or "")
     span = column_days(column) if column is not None else None
@@ -100,19 +103,22 @@ def last_day_of(work: Work, part: Partition) -> int | None:
 
 
 @lru_cache(maxsize=4)
-def _report(text: str) -> Report:
+def report_from(text: str) -> Report:
+    """A report from its JSON."""
     found = definition(read_json(text.encode(), "report"), "report", ("report",))
     assert isinstance(found, Report)
     return found
 
 
 @lru_cache(maxsize=4)
-def _recipe(text: str) -> Recipe:
+def recipe_from(text: str) -> Recipe:
+    """A recipe from its JSON."""
     return Recipe.model_validate_json(text)
 
 
 @lru_cache(maxsize=4)
-def _groupings(texts: tuple[str, ...]) -> Groupings:
+def groupings_from(texts: tuple[str, ...]) -> Groupings:
+    """Groupings from the JSON of each."""
     kinds = ("tree", "calendar", "buckets")
     return groupings(
         [cast(Grouping, definition(read_json(text.encode(), "grouping"), "grouping", kinds)) for text in texts]
@@ -144,9 +150,9 @@ def from_partitions(
     sample = sample_of(data[0], min(most, SAMPLE), asked.recipe, wanted)
     parts = partitions(data, most, sample.layout)
     work = Work(
-        _json(asked.report),
-        tuple(map(_json, asked.groupings)),
-        _json(recipe_of(sample)),
+        as_json(asked.report),
+        tuple(map(as_json, asked.groupings)),
+        as_json(recipe_of(sample)),
         tuple((name, str(path.absolute())) for name, path in lookups.items()),
         as_of or asked.report.as_of,
         wanted is not None,
@@ -160,20 +166,21 @@ def from_partitions(
     return Files(asked.report, _merged(work, parts, spreading), data, sample), work.as_of
 
 
-def _json(document: Document) -> str:
+def as_json(document: Document) -> str:
+    """A document as JSON."""
     return document.model_dump_json(by_alias=True, exclude_none=True)
 
 
 def _last_day(work: Work, parts: Sequence[Partition], spreading: Spreading) -> date | None:
     """The as-of date that the data say, where neither the report nor an option does."""
-    if as_of_column(_report(work.report)) is None:
+    if as_of_column(report_from(work.report)) is None:
         return None
     days = [day for day in spreading.each(last_day_of, work, parts) if day is not None]
     return day_of(max(days)) if days else None
 
 
 def _merged(work: Work, parts: Sequence[Partition], spreading: Spreading) -> Material:
-    report, found = _report(work.report), _groupings(work.groupings)
+    report, found = report_from(work.report), groupings_from(work.groupings)
     assert work.as_of is not None
     pending: list[list[Material]] = [[]]
     for partial in spreading.each(partial_of, work, parts):

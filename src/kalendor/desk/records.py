@@ -51,11 +51,7 @@ def material(desk: Desk, found: Ingredients) -> Material:
         own = found.source(found.report.source)
         if own is None:
             raise DefinitionError(f"there is no source named {found.report.source!r}")
-        others = {
-            name: _completed(desk, other, found.source)
-            for name in sources_of(found.report)[1:]
-            if (other := found.source(name)) is not None
-        }
+        others = others_of(desk, found)
         made = _completed(desk, own, found.source)
         return Material(
             made.records,
@@ -67,6 +63,40 @@ def material(desk: Desk, found: Ingredients) -> Material:
             own.empty,
             own.by_hand,
         )
+
+
+def others_of(desk: Desk, found: Ingredients, own: HeldSource | None = None) -> dict[str, Complete]:
+    """The sources beside a report's own, those that its columns are looked up from and, where it is given, those that columns of its
+    own source are, each with its made columns; what is not held is left out.
+
+    Raises DefinitionError for one that is linked.
+    """
+    names = [*sources_of(found.report)[1:], *(looked_up_by(own.made) if own is not None else ())]
+    return {
+        name: _as_other(desk, other, found.source)
+        for name in dict.fromkeys(names)
+        if (other := found.source(name)) is not None
+    }
+
+
+def inputs(made: MadeColumn) -> list[str]:
+    """The columns of its own source that a made column is made from."""
+    if isinstance(made, LookupColumn):
+        return [*made.lookup.match, *(made.lookup.as_at or {})]
+    return names_in(made.formula)
+
+
+def _as_other(desk: Desk, other: HeldSource, find: Find, under: tuple[str, ...] = ()) -> Complete:
+    """A source that is looked up from, or stands beside.
+
+    Raises DefinitionError where it is linked: only a specimen of its records is at hand.
+    """
+    if desk.linked.of(other.id) is not None:
+        raise DefinitionError(
+            f"{other.name} is linked to a folder, which can be a report's own source alone: columns cannot be looked up from it,"
+            " and it cannot stand beside; bring its files in instead"
+        )
+    return _completed(desk, other, find, under)
 
 
 def complete(desk: Desk, source: Source) -> Complete:
@@ -86,7 +116,7 @@ def stamp_of(desk: Desk, source: Source) -> Key:
 def looked_up_from(desk: Desk, made: Sequence[MadeColumn], under: str) -> dict[str, Records]:
     """The records of the sources from which a source's made columns look up, by name, with made columns."""
     find = _standing(desk)
-    return {said: _completed(desk, held, find, (under,)).records for said, held in _beneath(made, find)}
+    return {said: _as_other(desk, held, find, (under,)).records for said, held in _beneath(made, find)}
 
 
 def rows_of(desk: Desk, source: HeldSource) -> Kept:
@@ -128,7 +158,7 @@ def _completed(desk: Desk, source: HeldSource, find: Find, under: tuple[str, ...
 
 def _made(desk: Desk, source: HeldSource, find: Find, under: tuple[str, ...]) -> Records:
     there = (*under, source.name)
-    others = {said: _completed(desk, other, find, there).records for said, other in _beneath(source.made, find)}
+    others = {said: _as_other(desk, other, find, there).records for said, other in _beneath(source.made, find)}
     return with_made(rows_of(desk, source).records, source.made, others)
 
 

@@ -16,6 +16,7 @@ from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.ingredients import Ingredients, now
+from kalendor.desk.linked.sheets import over
 from kalendor.desk.records import material
 from kalendor.errors import LeftError
 
@@ -59,7 +60,13 @@ def plan_of(desk: Desk, found: Ingredients) -> Plan:
 
     def made() -> Plan:
         report = found.report
+        linked = over(desk, found, reading)
+        if linked is not None:
+            return planned(report, linked.material(reading), found.today, linked.work.as_of, desk.memory, go_on)
         as_of = found.as_of or report.as_of
         return planned(report, material(desk, found), found.today, as_of, desk.memory, go_on)
+
+    def reading(done: int, total: int) -> None:
+        go_on()
 
     return desk.plans(key("plan", found.key), made)

@@ -6,7 +6,7 @@ import os
 import signal
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, BrokenExecutor, Executor, Future, ProcessPoolExecutor, wait
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager
 from dataclasses import dataclass, replace
 from threading import Thread
 from typing import Any, TypeVar
@@ -138,6 +138,11 @@ def processes(workers: int, progress: Progress = unwatched) -> Iterator[Spreadin
             _ended(pool)
         made.clear()
         gc.collect()  # the locks that the pools shared with their processes
+
+
+def by_cores(progress: Progress = unwatched) -> AbstractContextManager[Spreading]:
+    """As many processes of this machine as it has cores."""
+    return processes(os.cpu_count() or 1, progress)
 
 
 def _ended(pool: ProcessPoolExecutor) -> None:

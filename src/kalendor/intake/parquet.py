@@ -19,6 +19,7 @@ from kalendor.intake.numbers import Numbers, direct
 from kalendor.intake.raw import RawTable, ReadSoFar, unwatched
 from kalendor.intake.text import unique_headings
 
+CODED_BYTES = 3  # of a value, below which it is held as a code: a text has four for its length
 BATCH = 1 << 17
 
 
@@ -44,11 +45,12 @@ def row_groups(content: Bytes, name: str) -> list[int]:
     return [about.row_group(at).total_byte_size for at in range(about.num_row_groups)]
 
 
-def _opened(content: Bytes, name: str) -> Any:
+def _opened(content: Bytes, name: str, coded: Sequence[str] = ()) -> Any:
+    """A file; the texts of the columns `coded` are read as codes."""
     import pyarrow.parquet as pq  # takes a while to load
 
     try:
-        return pq.ParquetFile(pa.BufferReader(pa.py_buffer(content)))
+        return pq.ParquetFile(pa.BufferReader(pa.py_buffer(content)), read_dictionary=list(coded))
     except (pa.ArrowInvalid, OSError) as error:
         raise _unreadable(error, name) from None
 
@@ -71,6 +73,8 @@ def read_parquet(
     Raises IntakeError for files that cannot be read and for columns of lists or structures.
     """
     file = _opened(content, name)
+    coded = _coded(file, groups)
+    file = _opened(content, name, coded) if coded else file
     try:
         kinds = file.schema_arrow
         headings = unique_headings(kinds.names)
@@ -94,6 +98,22 @@ def read_parquet(
     told = _told_of((file.metadata.metadata or {}).get(READ_AS, b""), kinds.names, headings)
     texts = frozenset(h for h, kind in zip(headings, kinds.types, strict=True) if _is_text(kind) and h not in told)
     return RawTable(headings, [g.column() for g in gathered], np.arange(1, rows + 1), texts=texts, told=told)
+
+
+def _coded(file: Any, groups: Sequence[int]) -> list[str]:
+    """The text columns whose values the file holds as codes: they take fewer bytes than a text's length alone would."""
+    about, kinds = file.metadata, file.schema_arrow
+    if about.num_columns != len(kinds.names):
+        return []  # lists or structures, which are refused
+    found = []
+    for at, (heading, kind) in enumerate(zip(kinds.names, kinds.types, strict=True)):
+        if not (pa.types.is_string(kind) or pa.types.is_large_string(kind)):
+            continue
+        chunks = [about.row_group(group).column(at) for group in groups or range(about.num_row_groups)]
+        size, values = sum(c.total_uncompressed_size for c in chunks), sum(c.num_values for c in chunks)
+        if all(c.has_dictionary_page for c in chunks) and size < CODED_BYTES * values:
+            found.append(heading)
+    return found
 
 
 class Together:

@@ -45,6 +45,10 @@ class Partition:
             return f"{self.path.name}, row groups {self.groups[0] + 1} to {self.groups[-1] + 1}"
         return f"{self.path.name}, bytes {self.first} to {self.last}" if self.last else self.path.name
 
+    def numbered(self, number: int) -> "Partition":
+        """The same partition at another place among all."""
+        return replace(self, number=number)
+
     def check(self) -> None:
         """Raises IntakeError where the file is not as it was when it was cut."""
         found = _stat(self.path)

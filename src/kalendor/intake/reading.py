@@ -1,5 +1,6 @@
 """A file read by a recipe: typed records, the line each came from, and what was refused."""
 
+import os
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -92,7 +93,8 @@ def read_content(
 
     Raises IntakeError where it cannot be read.
     """
-    file = _File(content, path.name, scratch=path.parent, groups=groups, wanted=wanted)
+    scratch = path.parent if os.access(path.parent, os.W_OK) else None
+    file = _File(content, path.name, scratch=scratch, groups=groups, wanted=wanted)
     how = recipe or Recipe()
     if wanted is not None and is_parquet(content):
         how = how.model_copy(update={"columns": {name: one for name, one in how.columns.items() if wanted(name)}})

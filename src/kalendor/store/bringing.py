@@ -19,7 +19,7 @@ from kalendor.store.column_cache import Kept
 from kalendor.store.holding import Judged
 from kalendor.store.sources import Source, recipe_json
 
-Origin = Literal["file", "push", "query", "hand"]
+Origin = Literal["file", "push", "query", "hand", "link"]
 
 
 @dataclass(frozen=True, eq=False)

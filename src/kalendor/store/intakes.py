@@ -22,6 +22,7 @@ from kalendor.store.definitions import MOST_ID, MissingError, stamp
 from kalendor.store.holding import Joint
 from kalendor.store.inserting import Progress, digests_of, inserted
 from kalendor.store.joining import Fitted, dated_by, fitted, replaced
+from kalendor.store.linked import LinkedSources
 from kalendor.store.mending import matched_lines
 from kalendor.store.record_rows import Held
 from kalendor.store.sources import Source, Sources, as_joined, recipe_from
@@ -226,6 +227,8 @@ class Intakes:
         Raises IntakeError where the same content stands already, or does not fit.
         """
         source = self.sources.named(way.source)
+        if source is not None and way.origin != "link":
+            LinkedSources(self.workspace).check_kept(source.id, source.name)
         already = self.brought_before(source, way.sha256) if source and not way.again else None
         if already is not None:
             raise IntakeError(
@@ -310,6 +313,7 @@ class Intakes:
     def _marked(self, intake_id: int, undone_at: str | None) -> Source:
         with self.workspace.change() as db:
             intake = self.one(intake_id)
+            LinkedSources(self.workspace).check_kept(intake.source_id, self.sources.one(intake.source_id).name)
             db.execute("UPDATE intake SET undone_at = ? WHERE id = ?", (undone_at, intake_id))
             last = db.execute(
                 f"SELECT recipe FROM intake WHERE source_id = ? AND {OF_FILES} ORDER BY id DESC LIMIT 1",

@@ -32,6 +32,7 @@ MIGRATIONS = (
     "schema_12.sql",
     "schema_13.sql",
     "schema_14.sql",
+    "schema_15.sql",
 )
 BUSY_MILLISECONDS, BUSY_TRIES = 30_000, 200
 ANALYST, OTHERS = "analyst", "\nreached by others"

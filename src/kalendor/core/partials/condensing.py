@@ -31,6 +31,7 @@ from kalendor.definitions.figure import Taken
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
 
+RECORDS_OF = 40  # bits for the place of a record within its partition
 BESIDE = 1 << 62  # where the records of sources beside stand among all records: after the report's own
 DENSE_MOST = 1 << 24
 Index = NDArray[np.int64]
@@ -167,9 +168,12 @@ def _rows(count: int, told: Sequence[Array]) -> tuple[Groups, Index]:
     for one in told:
         low = int(one.min(initial=0))
         size = int(one.max(initial=0)) - low + 1
+        if space > 1 and space * size > max(DENSE_MOST, 4 * count):  # fewer numbers occur than may: keep to those
+            number, first = _renumbered(number, space)
+            space = len(first)
         if space * size > INT64_MOST:
-            different, number = np.unique(number, return_inverse=True)
-            number, space = number.reshape(-1), len(different)
+            different, one = np.unique(one, return_inverse=True)
+            one, low, size = one.reshape(-1), 0, len(different)
         number = number * size + (one.astype(np.int64) - low)
         space *= size
     ids, first = _renumbered(number, space)

@@ -19,7 +19,7 @@ def joined(partials: Sequence[Material]) -> Material:
     """The rows of all partials, by the place of the first record that each stands for."""
     known, order, first = _known(partials), order_of(partials), partials[0]
     names = list(first.records.columns)
-    columns = {name: _under([one.records.columns[name] for one in partials]).take(order) for name in names}
+    columns = {name: under([one.records.columns[name] for one in partials]).take(order) for name in names}
     return replace(
         first,
         records=Records(columns, len(order)),
@@ -57,7 +57,7 @@ def _condensed(known: Sequence[Condensed], order: Array) -> Condensed:
         np.concatenate([one.times for one in known])[order],
         np.concatenate([one.places for one in known])[order],
         {key: _taken([one.taken[key] for one in known], order) for key in shared},
-        {name: _under([one.units[name] for one in known]).take(order) for name in units},
+        {name: under([one.units[name] for one in known]).take(order) for name in units},
         replace(origins[0], of=np.concatenate([one.of for one in origins])[order]) if origins else None,
         known[0].columns,
         known[0].worded,
@@ -67,7 +67,7 @@ def _condensed(known: Sequence[Condensed], order: Array) -> Condensed:
 def _taken(parts: Sequence[Of], order: Array) -> Of:
     def column(of: Iterable[Column | None]) -> Column | None:
         there = _there(of)
-        return _under(there).take(order) if there else None
+        return under(there).take(order) if there else None
 
     def numbers(of: Iterable[Array | None]) -> Array | None:
         there = _there(of)
@@ -99,7 +99,7 @@ def _there(values: Iterable[V | None]) -> list[V]:
     return [value for value in values if value is not None]
 
 
-def _under(columns: Sequence[Column]) -> Column:
+def under(columns: Sequence[Column]) -> Column:
     """Columns of one kind under each other, with all that is known of their values."""
     first = columns[0]
     brought = list(columns) if len({c.kind for c in columns}) == 1 else alike(list(columns))

@@ -4,9 +4,9 @@ be told of them as JSON. No code is in them."""
 import io
 import json
 import zipfile
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -20,6 +20,7 @@ from kalendor.core.values.syntax_trees import CONVERSION
 from kalendor.core.values.words import Words
 from kalendor.errors import DamagedError
 
+V = TypeVar("V")
 FORM = 1
 TOLD = "told"
 FEW_WORDS = 4096
@@ -51,12 +52,31 @@ def from_bytes(content: bytes) -> Material:
 
     Raises DamagedError where it is not whole, or of another version.
     """
+    return _read(content, _From.material)
+
+
+def columns_to_bytes(columns: Mapping[str, Column], beside: Any) -> bytes:
+    """Columns as bytes, with what else is to be kept of them as JSON."""
+    into = _Into()
+    return into.bytes({"form": FORM, "columns": into.columns(columns), "beside": beside})
+
+
+def columns_from_bytes(content: bytes) -> tuple[dict[str, Column], Any]:
+    """The columns that `columns_to_bytes` wrote, and what else was kept.
+
+    Raises DamagedError as `from_bytes` does.
+    """
+    return _read(content, lambda found, told: (found.columns(told["columns"]), told["beside"]))
+
+
+def _read(content: bytes, made: "Callable[[_From, dict[str, Any]], V]") -> V:
     try:
         with CONVERSION, np.load(io.BytesIO(content), allow_pickle=False) as arrays:
             told = json.loads(arrays[TOLD].tobytes())
             if told["form"] != FORM:
                 raise DamagedError("a kept partial has another form")
-            return _From({name: arrays[name] for name in arrays.files}).material(told)
+            found = {name: arrays[name] for name in arrays.files}
+        return made(_From(found), told)
     except (OSError, ValueError, KeyError, TypeError, EOFError, zipfile.BadZipFile) as error:
         raise DamagedError(f"a kept partial is not whole ({type(error).__name__})") from None
 

@@ -1,0 +1,253 @@
+"""What a report over a linked source is worked out from: the partials of its files' partitions, kept, and merged."""
+
+import json
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from contextvars import ContextVar
+from dataclasses import dataclass, replace
+from datetime import date
+from pathlib import Path
+from uuid import uuid4
+
+import numpy as np
+
+from kalendor import VERSION
+from kalendor.core.partials.condensing import RECORDS_OF, condensed, merged
+from kalendor.core.partials.joining import shifted
+from kalendor.core.partials.rests import partial_key, rests_on_day
+from kalendor.core.partials.stored import from_bytes, to_bytes
+from kalendor.core.placing.made_columns import with_made
+from kalendor.core.placing.material import Material, as_of_column
+from kalendor.core.values.columns import Records, day_of
+from kalendor.core.values.keys import NO_KEY, Key, key
+from kalendor.definitions.recipe import Recipe
+from kalendor.definitions.report import Report
+from kalendor.desk.desk import Desk
+from kalendor.desk.files import columns_read
+from kalendor.desk.ingredients import HeldSource, Ingredients
+from kalendor.desk.kept_parts import Keeping, LostError, Node, tree
+from kalendor.desk.linked.parts import part_key, partition
+from kalendor.desk.linked.spread import keep_all
+from kalendor.desk.linked.work import TOLD, Manner, Work, last_day_in, made_json, partial_in
+from kalendor.desk.partitioned import as_json, groupings_from
+from kalendor.desk.records import Complete, inputs, others_of
+from kalendor.desk.spreading import Progress
+from kalendor.errors import IntakeError, KalendorError, WriteRefusedError
+from kalendor.intake.column_files import write_columns
+from kalendor.intake.partitions import Partition
+from kalendor.store.linked import Link, LinkedFile
+from kalendor.store.sources import as_joined, recipe_json
+
+SOON_BYTES = 16 << 20  # of partitions, up to which a screen waits for them
+ASKED_ON_SCREEN: ContextVar[bool] = ContextVar("asked_on_screen", default=False)
+
+
+class UnreadError(KalendorError):
+    """A sheet is asked for on a screen, and much of a linked source has still to be read for it: `read` does so. `about` is the key of
+    what is read."""
+
+    def __init__(self, said: str, about: Key, read: Callable[[Progress], None]) -> None:
+        super().__init__(said)
+        self.about, self.read = about, read
+
+
+@contextmanager
+def on_screen() -> Iterator[None]:
+    """In it, nothing is waited for that takes long: UnreadError is raised instead."""
+    token = ASKED_ON_SCREEN.set(True)
+    try:
+        yield
+    finally:
+        ASKED_ON_SCREEN.reset(token)
+
+
+@dataclass(frozen=True, eq=False)
+class Over:
+    """A report over a linked source, as its ingredients say: the files of the look that stood, and what workers are told. `others`
+    are the records of the sources beside and of those that columns are looked up from."""
+
+    desk: Desk
+    report: Report
+    own: HeldSource
+    link: Link
+    files: Sequence[LinkedFile]
+    work: Work
+    others: dict[str, Complete]
+    base: Key
+
+    @property
+    def parts(self) -> list[tuple[Key, Partition]]:
+        """The partitions of all files, each with the key of its partial."""
+        folder = Path(self.link.folder)
+        return [(part_key(self.base, f, part), partition(folder, f, part)) for f in self.files for part in f.parts]
+
+    @property
+    def node(self) -> Node:
+        """The tree of the partials."""
+        return tree([own for own, _ in self.parts])
+
+    @property
+    def keeping(self) -> Keeping[Material]:
+        """How partials are kept and merged."""
+        found = groupings_from(self.work.groupings)
+
+        def merge(parts: Sequence[tuple[Material, int]]) -> Material:
+            moved = [shifted(one, before << RECORDS_OF) for one, before in parts]
+            return merged(self.report, moved, self.work.as_of)
+
+        def read(content: bytes) -> Material:
+            return replace(from_bytes(content), groupings=found)
+
+        return Keeping(self.desk.parts, to_bytes, read, merge)
+
+    def material(self, progress: Progress) -> Material:
+        """The partials of all partitions as one, with the records of sources beside.
+
+        Raises UnreadError, IntakeError, DefinitionError, and what `progress` raises.
+        """
+        parts, node = self.parts, self.node
+        for again in (True, False):
+            if not self.desk.parts.has(node.key):
+                self._keep_parts(parts, progress)
+            try:
+                whole = self.keeping.value(node)
+                break
+            except LostError:
+                if not again:
+                    raise IntakeError(f"{self.own.name}: what was read of it could not be kept; make room") from None
+        if self.report.beside:
+            whole = merged(self.report, [whole, self.beside()], self.work.as_of)
+        stamps = [other.stamp for other in self.others.values()]
+        return replace(whole, stamp=key("linked", node.key, self.report.columns, self.report.beside, stamps))
+
+    def _keep_parts(self, parts: Sequence[tuple[Key, Partition]], progress: Progress) -> None:
+        missing = [(own, part) for own, part in parts if not self.desk.parts.has(own)]
+        if not missing:
+            return
+        if self.desk.workspace.reads_only:
+            raise WriteRefusedError
+        if ASKED_ON_SCREEN.get() and sum(part.weight for _, part in missing) > SOON_BYTES:
+            raise UnreadError(f"{self.own.name} is being read for this sheet", self.node.key, self.read)
+        _check_as_looked_at(self.own.name, [part for _, part in missing])
+        keep_all(self.desk, partial_in, self.work, missing, progress)
+
+    def read(self, progress: Progress) -> None:
+        """Read what is missing, and keep it with what is merged of it."""
+        self.material(progress)
+
+    def beside(self, condense: bool = True) -> Material:
+        """The records of the sources beside, as a partial, or as they are."""
+        nothing = np.zeros(0, dtype=np.int64)
+        specimen = self.desk.sources.rows.kept_of(self.own, self.own.intakes).records
+        own = {c.name: specimen.columns[c.name].take(nothing) for c in self.work.read_columns}
+        others = {name: other.records for name, other in self.others.items()}
+        records = with_made(Records(own, 0), self.own.made, others)
+        found = Material(records, groupings_from(self.work.groupings), others)
+        return condensed(self.report, found, self.work.as_of, worded=True) if condense else found
+
+
+def over(desk: Desk, found: Ingredients, progress: Progress) -> Over | None:
+    """A report over a linked source, at the look that its ingredients name; None where its source is none.
+
+    Raises as `Over.material` does.
+    """
+    report, own = found.report, found.source(found.report.source)
+    link = None if own is None else desk.linked.of(own.id)
+    if own is None or link is None:
+        return None
+    others = others_of(desk, found, own)
+    recipe = recipe_json(as_joined(desk.intakes.recipe_of(desk.intakes.one(max(own.intakes))), Recipe()))
+    work = Work(
+        Manner(recipe, link.headings, _wanted(own, report)),
+        as_json(report),
+        tuple(as_json(held.body) for held in found.groupings),
+        own.columns,
+        made_json(own.made),
+        tuple((name, _put_for_workers(desk, one)) for name, one in others.items()),
+        found.as_of or report.as_of or found.today,
+    )
+    files = desk.linked.files(own.id, max(own.intakes))
+    asked = Over(desk, report, own, link, files, work, others, NO_KEY)
+    if found.as_of is None and report.as_of is None:
+        work = replace(work, as_of=_last_day(asked, progress) or found.today)
+    return replace(asked, work=work, base=_base(asked, work))
+
+
+def _base(asked: Over, work: Work) -> Key:
+    """The key of all that partials rest on beside the files."""
+    return key(
+        "partial",
+        VERSION,
+        partial_key(asked.report),
+        list(work.groupings),
+        [c.plain() for c in work.columns],
+        work.made,
+        {name: one.stamp for name, one in asked.others.items()},
+        work.manner.recipe,
+        None if work.manner.wanted is None else sorted(work.manner.wanted),
+        work.as_of if rests_on_day(asked.report) else None,
+    )
+
+
+def _last_day(asked: Over, progress: Progress) -> date | None:
+    """The as-of date that the records say."""
+    name = as_of_column(asked.report)
+    if name is None:
+        return None
+    days = asked.link.facts.days.get(name)
+    standing = asked.desk.intakes.standing(asked.desk.sources.one(asked.own.id))
+    if days is not None and standing == asked.own.intakes and name in {c.name for c in asked.own.columns}:
+        return day_of(days.first + len(days.counts) - 1)
+    base = key("last day", name, _base(asked, asked.work))
+    asked = replace(asked, base=base)
+    missing = [(own, part) for own, part in asked.parts if not asked.desk.parts.has(own)]
+    if missing and asked.desk.workspace.reads_only:
+        raise WriteRefusedError
+    keep_all(asked.desk, last_day_in, asked.work, missing, progress)
+    found = [json.loads(asked.desk.parts.get(own) or b"null") for own, _ in asked.parts]
+    there = [day for day in found if day is not None]
+    return day_of(max(there)) if there else None
+
+
+def _wanted(own: HeldSource, report: Report) -> frozenset[str] | None:
+    """The columns of the source that a report rests on, in small letters; None for all of them."""
+    used = columns_read(report)
+    if used is None:
+        return None
+    names = set(used)
+    for made in reversed(own.made):
+        if made.name.casefold() in names:
+            names |= {name.casefold() for name in inputs(made)}
+    units = {c.unit.casefold() for c in own.columns if c.unit}
+    amounts = {c.name.casefold() for c in own.columns if c.unit}
+    dated = [c.name.casefold() for c in own.columns if c.kind.value in ("date", "datetime")]
+    return frozenset((names | units | amounts | set(dated[:1])) & {c.name.casefold() for c in own.columns})
+
+
+def _put_for_workers(desk: Desk, other: Complete) -> str:
+    """The folder in which records are for workers, as columns to be mapped."""
+    folder = desk.parts.folder / "others" / other.stamp
+    if not (folder / TOLD).is_file():
+        if desk.workspace.reads_only:
+            raise WriteRefusedError
+        part = folder.with_name(f".{uuid4().hex}")
+        part.mkdir(parents=True)
+        (part / TOLD).write_text(json.dumps(write_columns(part, other.records)), "utf-8")
+        try:
+            part.rename(folder)
+        except OSError:  # another was first
+            if not (folder / TOLD).is_file():
+                raise
+    return str(folder)
+
+
+def _check_as_looked_at(name: str, parts: Sequence[Partition]) -> None:
+    """Raises IntakeError where a file is not as the look found it."""
+    for part in parts:
+        try:
+            part.check()
+        except IntakeError:
+            there = "was changed" if part.path.exists() else "is no longer there"
+            raise IntakeError(
+                f"{part.path} {there} since {name} was looked at; look at the folder again to read it as it is now"
+            ) from None
