@@ -206,7 +206,7 @@ def test_each_record_is_found_in_the_row_that_stands_for_it(body: dict[str, Any]
     times = np.zeros(whole.records.count, dtype=np.int64)
     bounds = [0, *sorted(cuts), MORE.records.count]
     for partial, (a, b) in zip(partials, itertools.pairwise(bounds), strict=True):
-        part = replace(MORE, records=MORE.records.take(np.arange(a, b)))
+        part = replace(MORE, records=MORE.records.take(np.arange(a, b)), part=True)
         rows = rows_of(report, whole, part, TODAY, a)
         assert (rows >= 0).all()
         times += np.bincount(rows, minlength=len(times))

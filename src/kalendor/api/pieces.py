@@ -153,7 +153,7 @@ def _add_records(router: APIRouter, path: str, found: Any) -> None:
     def records_file(key: str, figure: str, line: Place = 0, column: Place = 0, shown: Shown = found) -> Response:
         """Export all records behind a number as delimited text, in file order."""
         with shown.reading():
-            known = shown.trail(key, Cell(figure, line, column), False, True)
+            known = shown.trail(key, Cell(figure, line, column), False, True).listing()
             content = records_csv(known.trail, known.origins, list(known.trail.records.columns))
         file = attachment(f"{known.trail.report.title} {figure} records.csv")
         return Response(content, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": file})

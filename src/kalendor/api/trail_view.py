@@ -51,9 +51,16 @@ def trail_view(found: Found) -> TrailView:
         sides=[SideView(name=o.name, figure=o.figure, number=number_of(trail, o)) for o in trail.operand.of],
         parts=[_part(found, name, part) for name, part in parts],
         bars=_bars(trail),
-        first=_records(found, *_first_held(parts), _brief_columns(found), 0, FIRST, None, False, "") if parts else None,
+        first=_first(found, *_first_held(parts)) if parts else None,
         driven=bool(trail.operand.kind == "compare" and all(o.amounts is not None for o in trail.operand.of)),
     )  # fmt: skip
+
+
+def _first(found: Found, name: str, part: Operand) -> RecordsView:
+    """The first records of a part, in the columns by which they are known."""
+    listed = found.listing(FIRST)
+    view = _records(listed, name, _named(listed, name), _brief_columns(listed), 0, FIRST, None, False, "")
+    return view.model_copy(update={"total": part.counted})
 
 
 def _first_held(parts: list[tuple[str, Operand]]) -> tuple[str, Operand]:
@@ -70,7 +77,7 @@ def _part(found: Found, name: str, part: Operand) -> PartView:
         figure=part.figure,
         words=kind_of(figure).taken(figure),
         number=number_of(trail, part),
-        records=0 if part.rows is None else len(part.rows),
+        records=part.counted,
         condition=part.condition,
         by_hand=0 if entered is None else int(entered.sum()),
         by_hand_amount="" if entered is None or not entered.any() else _amount_of(trail, part, entered),
@@ -109,8 +116,12 @@ def records_view(
     found: Found, part: str, start: int, count: int, sort: str | None, desc: bool, search: str
 ) -> RecordsView:
     """Some of a part's records, in an order of choice, in the source's own columns and those made."""
+    in_order = sort is None and not desc and not search
+    counted = _named(found, part).counted
+    found = found.listing(start + count if in_order else None)
     columns = list(found.trail.records.columns)
-    return _records(found, part, _named(found, part), columns, start, count, sort, desc, search)
+    view = _records(found, part, _named(found, part), columns, start, count, sort, desc, search)
+    return view.model_copy(update={"total": counted}) if in_order else view
 
 
 def _named(found: Found, part: str) -> Operand:

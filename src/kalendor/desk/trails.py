@@ -1,19 +1,22 @@
 """Explains a number of a sheet: its trail, and the file and line of each record behind it."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kalendor.core.plan import Plan
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
 from kalendor.core.trail.trail import Trail
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.ingredients import HeldSource, Ingredients, now
+from kalendor.desk.linked.records import Read, read_for
+from kalendor.desk.linked.sheets import Over, over
 from kalendor.desk.records import rows_of
-from kalendor.desk.sheets import sheet_from, trail_from
+from kalendor.desk.sheets import go_on, plan_of, sheet_from, trail_from
 from kalendor.errors import ConflictError, DefinitionError
 from kalendor.store.by_hand import hand_rows
 
@@ -26,6 +29,18 @@ class Found:
     desk: Desk
     trail: Trail
     sources: tuple[tuple[HeldSource, NDArray[np.int64]], ...]
+
+    def listing(self, most: int | None = None) -> "Found":
+        """The same with records that can be listed: at least `most` of each part where there are so many, None for all of them.
+
+        Raises DefinitionError where they are too many to be listed.
+        """
+        return self
+
+    @property
+    def all_listed(self) -> bool:
+        """Whether all records of each part are listed."""
+        return True
 
     @property
     def columns(self) -> list[str]:
@@ -54,6 +69,44 @@ class Found:
         return found
 
 
+@dataclass(frozen=True, eq=False)
+class FoundLinked(Found):
+    """A trail over a linked source, whose records are read when they are listed; `read` are those that were."""
+
+    over: Over
+    plan: Plan
+    read: Read | None = None
+
+    def listing(self, most: int | None = None) -> Found:
+        if self.read is not None and (self.read.whole or most is not None):
+            return self
+        read = read_for(self.over, self.plan, self.trail, most)
+        return replace(self, trail=read.trail, read=read)
+
+    @property
+    def all_listed(self) -> bool:
+        return self.read is not None and self.read.whole
+
+    def origins(self, rows: Sequence[int]) -> list[tuple[str, int]]:
+        read = self._read
+        places = read.beside[np.array(rows, dtype=np.int64)].tolist()
+        beside = dict(zip(places, super().origins(places), strict=True))
+        return [read.origins[row] if place < 0 else beside[place] for row, place in zip(rows, places, strict=True)]
+
+    def by_hand(self, rows: NDArray[np.int64]) -> NDArray[np.bool_]:
+        if self.read is None:
+            return np.zeros(len(rows), dtype=bool)
+        places = self.read.beside[rows]
+        found = np.zeros(len(rows), dtype=bool)
+        found[places >= 0] = super().by_hand(places[places >= 0])
+        return found
+
+    @property
+    def _read(self) -> Read:
+        assert self.read is not None, "records are listed first"
+        return self.read
+
+
 def trail_at(desk: Desk, report: Report, own: str, cell: Cell, worded: bool = True) -> Found:
     """The trail of a cell of the sheet with the key `own`. Call within a snapshot.
 
@@ -72,8 +125,17 @@ def trail_in(desk: Desk, found: Ingredients, sheet: Sheet, cell: Cell, worded: b
     """
     check_cell(sheet, cell)
     trail = trail_from(desk, found, sheet, cell, worded)
-    held = [found.source(name) for name in (found.report.source, *(b.source for b in found.report.beside))]
-    return Found(desk, trail, tuple((one, rows_of(desk, one).rows) for one in held if one is not None))
+    beside = [one.source for one in found.report.beside]
+    linked = over(desk, found, lambda done, total: go_on())
+    if linked is not None:
+        none = ((linked.own, np.zeros(0, dtype=np.int64)),)
+        return FoundLinked(desk, trail, (*none, *_held(desk, found, beside)), linked, plan_of(desk, found))
+    return Found(desk, trail, _held(desk, found, [found.report.source, *beside]))
+
+
+def _held(desk: Desk, found: Ingredients, names: Sequence[str]) -> tuple[tuple[HeldSource, NDArray[np.int64]], ...]:
+    held = [found.source(name) for name in names]
+    return tuple((one, rows_of(desk, one).rows) for one in held if one is not None)
 
 
 def check_cell(sheet: Sheet, cell: Cell) -> None:

@@ -45,6 +45,15 @@ def row_groups(content: Bytes, name: str) -> list[int]:
     return [about.row_group(at).total_byte_size for at in range(about.num_row_groups)]
 
 
+def rows_in(content: Bytes, name: str) -> list[int]:
+    """How many records each row group of a Parquet file has.
+
+    Raises IntakeError for files that cannot be read.
+    """
+    about = _opened(content, name).metadata
+    return [about.row_group(at).num_rows for at in range(about.num_row_groups)]
+
+
 def _opened(content: Bytes, name: str, coded: Sequence[str] = ()) -> Any:
     """A file; the texts of the columns `coded` are read as codes."""
     import pyarrow.parquet as pq  # takes a while to load

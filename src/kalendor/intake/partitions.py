@@ -10,7 +10,7 @@ from kalendor.core.values.columns import NUMERIC, Kind
 from kalendor.definitions.recipe import Recipe
 from kalendor.errors import IntakeError
 from kalendor.intake.content import Bytes, blocks, content_of, mapped
-from kalendor.intake.parquet import headings_in, is_parquet, row_groups
+from kalendor.intake.parquet import headings_in, is_parquet, row_groups, rows_in
 from kalendor.intake.reading import read_content
 from kalendor.intake.text import Layout
 from kalendor.intake.together import heading_key
@@ -213,3 +213,11 @@ def _has_totals(whole: Partition, content: Bytes, heading: int, foot: int) -> bo
     columns = found.records.columns.values()
     sparse = found.records.count > 0 and 2 * sum(bool(column.blanks[-1]) for column in columns) >= len(columns)
     return sparse or bool(found.foot)
+
+
+def lines_before(part: Partition) -> int:
+    """How many lines of a delimited file (records of Parquet) stand before those of a partition, its heading lines left out."""
+    content = mapped(part.path)
+    if part.groups:
+        return sum(rows_in(content, part.path.name)[: part.groups[0]])
+    return int(np.count_nonzero(content[part.heading : part.first] == NEWLINE)) if part.last else 0

@@ -33,7 +33,8 @@ from kalendor.errors import DefinitionError
 
 RECORDS_OF = 40  # bits for the place of a record within its partition
 BESIDE = 1 << 62  # where the records of sources beside stand among all records: after the report's own
-DENSE_MOST = 1 << 24
+DENSE = 16  # numbers that may occur for each that does, up to which a table of them is faster than sorting
+SMALL = 1 << 16
 Index = NDArray[np.int64]
 
 
@@ -59,7 +60,7 @@ def rows_of(report: Report, whole: Material, material: Material, as_of: date, st
     assert whole.condensed is not None
     part = material
     if part.condensed is None:
-        part = _spread_out(report, replace(material, part=True), as_of, start, whole.condensed.worded)
+        part = _spread_out(report, material, as_of, start, whole.condensed.worded)
     assert part.condensed is not None
     if report.records is not None:  # each row is one record
         return _found(whole.condensed.places, part.condensed.places)
@@ -168,7 +169,7 @@ def _rows(count: int, told: Sequence[Array]) -> tuple[Groups, Index]:
     for one in told:
         low = int(one.min(initial=0))
         size = int(one.max(initial=0)) - low + 1
-        if space > 1 and space * size > max(DENSE_MOST, 4 * count):  # fewer numbers occur than may: keep to those
+        if space > 1 and space * size > max(SMALL, DENSE * count):  # fewer numbers occur than may: keep to those
             number, first = _renumbered(number, space)
             space = len(first)
         if space * size > INT64_MOST:
@@ -185,7 +186,7 @@ def _rows(count: int, told: Sequence[Array]) -> tuple[Groups, Index]:
 
 def _renumbered(number: Array, space: int) -> tuple[Index, Index]:
     """The place of each number among those that occur, and where the first of each stands."""
-    if space > max(DENSE_MOST, 4 * len(number)):
+    if space > max(SMALL, DENSE * len(number)):
         _, first, ids = np.unique(number, return_index=True, return_inverse=True)
         return ids.reshape(-1), first
     table = np.full(space, -1, dtype=np.int64)

@@ -1,9 +1,9 @@
-"""Partials as bytes, to be kept or sent: their arrays in NumPy's own format (a ZIP of `.npy`, each with a checksum), and what is to
-be told of them as JSON. No code is in them."""
+"""Partials as bytes, to be kept or sent: what is to be told of them as JSON, and their arrays one after another, with a checksum of all.
+No code is in them."""
 
-import io
 import json
-import zipfile
+import struct
+import zlib
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any, TypeVar
@@ -16,13 +16,12 @@ from kalendor.core.takes.condensed import Condensed
 from kalendor.core.values.columns import Array, Column, Kind, Records
 from kalendor.core.values.keys import Key
 from kalendor.core.values.origin import Origin
-from kalendor.core.values.syntax_trees import CONVERSION
 from kalendor.core.values.words import Words
 from kalendor.errors import DamagedError
 
 V = TypeVar("V")
 FORM = 1
-TOLD = "told"
+HEAD = struct.Struct("<QI")  # bytes of the JSON, and the CRC-32 of all that follows
 FEW_WORDS = 4096
 
 
@@ -71,13 +70,14 @@ def columns_from_bytes(content: bytes) -> tuple[dict[str, Column], Any]:
 
 def _read(content: bytes, made: "Callable[[_From, dict[str, Any]], V]") -> V:
     try:
-        with CONVERSION, np.load(io.BytesIO(content), allow_pickle=False) as arrays:
-            told = json.loads(arrays[TOLD].tobytes())
-            if told["form"] != FORM:
-                raise DamagedError("a kept partial has another form")
-            found = {name: arrays[name] for name in arrays.files}
-        return made(_From(found), told)
-    except (OSError, ValueError, KeyError, TypeError, EOFError, zipfile.BadZipFile) as error:
+        size, check = HEAD.unpack_from(content)
+        if check != zlib.crc32(content[HEAD.size :]):
+            raise DamagedError("a kept partial is not what was written")
+        told = json.loads(content[HEAD.size : HEAD.size + size])
+        if told["form"] != FORM:
+            raise DamagedError("a kept partial has another form")
+        return made(_From(content, HEAD.size + size, told["arrays"]), told)
+    except (ValueError, KeyError, TypeError, struct.error) as error:
         raise DamagedError(f"a kept partial is not whole ({type(error).__name__})") from None
 
 
@@ -85,13 +85,13 @@ class _Into:
     """Arrays on their way to bytes, numbered as they come."""
 
     def __init__(self) -> None:
-        self.arrays: dict[str, Array] = {}
+        self.arrays: list[Array] = []
 
     def bytes(self, told: dict[str, Any]) -> bytes:
-        content = io.BytesIO()
-        self.arrays[TOLD] = np.frombuffer(json.dumps(told).encode(), dtype=np.uint8)
-        np.savez(content, **self.arrays)  # type: ignore[arg-type]  # it takes arrays by name
-        return content.getvalue()
+        told["arrays"] = [[array.dtype.str, len(array)] for array in self.arrays]
+        header = json.dumps(told).encode()
+        body = b"".join([header, *(array.tobytes() for array in self.arrays)])
+        return HEAD.pack(len(header), zlib.crc32(body)) + body
 
     def array(self, array: Array | None) -> int | None:
         """The number of an array; of Python integers, which may pass 64 bits, as their texts."""
@@ -99,7 +99,7 @@ class _Into:
             return None
         if array.dtype == object:
             array = np.array([str(v) for v in array.tolist()], dtype="U") if len(array) else np.zeros(0, dtype="U1")
-        self.arrays[str(len(self.arrays))] = array
+        self.arrays.append(array)
         return len(self.arrays) - 1
 
     def columns(self, columns: Any) -> list[Any]:
@@ -137,13 +137,16 @@ class _Into:
 class _From:
     """Arrays by their numbers, and what they are put together to."""
 
-    def __init__(self, arrays: dict[str, Array]) -> None:
-        self.arrays = arrays
+    def __init__(self, content: bytes, start: int, told: Sequence[Any]) -> None:
+        self.arrays: list[Array] = []
+        for kind, count in told:
+            self.arrays.append(np.frombuffer(content, np.dtype(kind), count, start))
+            start += self.arrays[-1].nbytes
 
     def array(self, number: int | None) -> Any:
         if number is None:
             return None
-        found = self.arrays[str(number)]
+        found = self.arrays[number]
         return np.array([int(text) for text in found.tolist()], dtype=object) if found.dtype.kind == "U" else found
 
     def material(self, told: dict[str, Any]) -> Material:

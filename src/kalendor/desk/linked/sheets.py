@@ -128,7 +128,7 @@ class Over:
             raise WriteRefusedError
         if ASKED_ON_SCREEN.get() and sum(part.weight for _, part in missing) > SOON_BYTES:
             raise UnreadError(f"{self.own.name} is being read for this sheet", self.node.key, self.read)
-        _check_as_looked_at(self.own.name, [part for _, part in missing])
+        check_as_looked_at(self.own.name, [part for _, part in missing])
         keep_all(self.desk, partial_in, self.work, missing, progress)
 
     def read(self, progress: Progress) -> None:
@@ -241,7 +241,7 @@ def _put_for_workers(desk: Desk, other: Complete) -> str:
     return str(folder)
 
 
-def _check_as_looked_at(name: str, parts: Sequence[Partition]) -> None:
+def check_as_looked_at(name: str, parts: Sequence[Partition]) -> None:
     """Raises IntakeError where a file is not as the look found it."""
     for part in parts:
         try:
