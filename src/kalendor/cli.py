@@ -21,6 +21,7 @@ from kalendor.cli_asking import ask, say
 from kalendor.cli_editions import editions, issue
 from kalendor.cli_fetching import fetch
 from kalendor.cli_keeping import backup, check, restore
+from kalendor.cli_linking import link, look
 from kalendor.cli_options import (
     AsOf,
     DataFiles,
@@ -167,12 +168,23 @@ def serve(
         Optional[list[Path]], typer.Option(help="A folder below which editions may be delivered; can be repeated.")
     ] = None,
     workers: WorkerCount = None,
+    link_from: Annotated[
+        Optional[list[Path]],
+        typer.Option(help="A folder below which folders may be linked as sources; can be repeated."),
+    ] = None,
+    scheduler: Annotated[
+        Optional[str],
+        typer.Option(help="A running Dask scheduler, as tcp://host:8786, whose workers read linked folders."),
+    ] = None,
 ) -> None:
     """Start a server on a workspace and print its address."""
     from kalendor.serving import Reach, serve_workspace
 
     names, folders = tuple(host_name or ()), tuple(deliver_to or ())
-    serve_workspace(workspace, Reach(host, port, names, tls_cert, tls_key, behind_proxy, folders, workers))
+    reach = Reach(
+        host, port, names, tls_cert, tls_key, behind_proxy, folders, workers, tuple(link_from or ()), scheduler
+    )
+    serve_workspace(workspace, reach)
 
 
 @app.command()
@@ -238,7 +250,7 @@ def intake(
         print(f"{done.file_name}: {done.records} records, {done.refused} refused, {done.replaced} replaced")
 
 
-for _command in (ask, say, fetch, issue, editions, check, backup, restore):
+for _command in (ask, say, fetch, link, look, issue, editions, check, backup, restore):
     app.command()(_command)
 
 

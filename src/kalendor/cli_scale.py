@@ -38,12 +38,17 @@ def computed(
 
 
 def _spreading(scale: Scale) -> AbstractContextManager[Spreading]:
-    progress = Progress() if sys.stderr.isatty() else unwatched
+    progress = told_progress()
     if scale.scheduler is None:
         return processes(scale.workers or os.cpu_count() or 1, progress)
     if scale.workers is not None:
         raise DefinitionError("--workers goes without --scheduler, which has workers of its own")
     return cluster(scale.scheduler, progress)
+
+
+def told_progress() -> Callable[[int, int], None]:
+    """Progress on a terminal; none where standard error is another."""
+    return Progress() if sys.stderr.isatty() else unwatched
 
 
 class Progress:

@@ -10,6 +10,7 @@ import time
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -30,7 +31,8 @@ WAITED = 3  # seconds for answers on their way when the server stops
 @dataclass(frozen=True)
 class Reach:
     """Where a server listens, by which names, certificate or proxy it is reached, the folders beneath which it may put
-    editions, and how many worker processes answer what only reads and computes (None: by the machine's cores)."""
+    editions, and how many worker processes answer what only reads and computes (None: by the machine's cores). Folders beneath
+    `link_from` may be linked, and are read by the workers of a Dask `scheduler` where one is named, else by this machine's."""
 
     host: str
     port: int
@@ -40,6 +42,8 @@ class Reach:
     behind_proxy: bool = False
     deliver_to: tuple[Path, ...] = ()
     workers: int | None = None
+    link_from: tuple[Path, ...] = ()
+    scheduler: str | None = None
 
     @property
     def from_elsewhere(self) -> bool:
@@ -90,13 +94,16 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
     from kalendor.api.workers.pool import Workers, usual_count
     from kalendor.desk.desk import Desk
     from kalendor.desk.editions.inbox import stand_in
+    from kalendor.desk.spreading import cluster
     from kalendor.desk.uploads import left_behind
     from kalendor.intake.apart import Apart
     from kalendor.store.workspace import ServerLock
 
     logging.basicConfig(format="%(asctime)s %(levelname)s %(message)s")
     desk = Desk(workspace, readers=Apart(workspace / "cache"))
-    desk.deliver_to = reach.deliver_to
+    desk.deliver_to, desk.link_from = reach.deliver_to, reach.link_from
+    if reach.scheduler is not None:
+        desk.spread_over = partial(cluster, reach.scheduler)
     atexit.register(desk.readers.close)
     check(reach, desk.accounts.any())
     lock = ServerLock(workspace, reach.address, reach.from_elsewhere)
@@ -128,13 +135,14 @@ def _begin_what_goes_on_by_itself(desk: "Desk", reach: Reach) -> None:
     from kalendor.desk.editions.schedule import keep_running
     from kalendor.desk.editions.sending import keep_sending
     from kalendor.desk.fetching import keep_fetching
+    from kalendor.desk.linked.watching import keep_looking
     from kalendor.desk.reports import word_all
 
     folders = DropFolders(desk)
     folders.make()
     _check_free(reach)
     _start(folders.watch)
-    for work in (keep_running, keep_sending, keep_fetching, word_all):
+    for work in (keep_running, keep_sending, keep_fetching, keep_looking, word_all):
         _start(work, desk)
 
 

@@ -154,6 +154,6 @@ def test_a_linked_folder_gives_the_sheets_and_trails_of_its_files_brought_in(
             assert facts.facts.records == records.count
             kept.workspace.close()
             if data.draw(st.booleans()):
-                shutil.rmtree(root / "linked" / "cache" / "linked")
+                shutil.rmtree(root / "linked" / "cache" / "linked", ignore_errors=True)
                 linked.memory.clear(), linked.plans.clear(), linked.sheets.clear()
         linked.workspace.close()

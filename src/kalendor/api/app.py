@@ -13,6 +13,7 @@ from kalendor.api import (
     groupings,
     handing_over,
     history,
+    linking,
     readers,
     report_list,
     reports,
@@ -47,7 +48,7 @@ LOOPBACK = {"127.0.0.1", "localhost", "::1", "testserver"}
 
 router = APIRouter(prefix="/api", tags=["workspace"])
 ROUTERS = (
-    signing_in.router, sources.router, adjustments.router, fetching.router, waiting.router, report_list.router, reports.router, events.router, handing_over.router, workspace.router, groupings.router,
+    signing_in.router, sources.router, adjustments.router, fetching.router, linking.router, waiting.router, report_list.router, reports.router, events.router, handing_over.router, workspace.router, groupings.router,
     editions.router, readers.links, readers.router, readers.published, sending.router, history.router, sentences.router, router,
 )  # fmt: skip
 

@@ -40,9 +40,10 @@ class ChoiceView(BaseModel):
 
 
 class Over(BaseModel):
-    """What a grouping is looked at over."""
+    """What a grouping is looked at over; `specimen`: of a linked source, whose records are not counted here."""
 
     source: str
+    specimen: bool
     column: str
     amount: str | None
     is_age: bool

@@ -55,6 +55,7 @@ def _over(found: groupings.Subject | None) -> models.Over | None:
         return None
     return models.Over(
         source=found.source.name,
+        specimen=found.specimen,
         column=found.name,
         amount=found.amount_name,
         is_age=found.is_age,

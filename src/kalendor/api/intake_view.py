@@ -8,7 +8,7 @@ from kalendor.store.intakes import Intake
 
 
 class IntakeView(BaseModel):
-    """What came in one go: a file, one that a program pushed, or lines that `by` entered by hand for a `reason`. `reversed_by`
+    """What came in one go: a file, one that a program pushed, what a look at a linked folder found, or lines that `by` entered by hand for a `reason`. `reversed_by`
     is the intake that takes its amounts back, `reverses` the one whose amounts it takes back."""
 
     id: int
@@ -37,6 +37,6 @@ def intake_view(desk: Desk, intake: Intake) -> IntakeView:
     return IntakeView(
         origin=intake.origin, by=intake.brought_by, reason=intake.reason, reverses=intake.reverses,
         reversed_by=reversal.id if reversal else None, id=intake.id, file_name=intake.file_name, brought_at=intake.brought_at, joined_by=intake.joined_by,
-        records=intake.records, refused=intake.refused, replaced=intake.replaced, mended=mended, mends=intake.mends,
+        records=desk.linked.counted(intake.id)[1] if intake.origin == "link" else intake.records, refused=intake.refused, replaced=intake.replaced, mended=mended, mends=intake.mends,
         first_day=intake.first_day, last_day=intake.last_day, undone=intake.undone_at is not None,
     )  # fmt: skip

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from kalendor.api.fed_view import FedView
 from kalendor.api.intake_view import IntakeView
+from kalendor.api.linked_view import LinkedView
 from kalendor.api.strict import BaseModel
 from kalendor.definitions.recipe import ColumnReading, Join
 from kalendor.definitions.report import MadeColumn, Report
@@ -60,6 +61,7 @@ class SourceLine(BaseModel):
     first_reason: str
     not_fetched: str
     stale: str = ""
+    linked: bool = False
 
 
 class MadeView(BaseModel):
@@ -101,6 +103,7 @@ class SourceView(SourceLine):
     summary_of: str | None
     drop_folder: DropView | None
     fed: FedView | None
+    link: LinkedView | None
     join: Join
     join_by: list[str]
     held_over: float
@@ -125,10 +128,10 @@ class RefusedView(BaseModel):
 
 
 class ValueCount(BaseModel):
-    """A value of a column and how many records have it; None is blank."""
+    """A value of a column (None is blank) and how many records have it, None where only a specimen of them is at hand."""
 
     value: str | None
-    records: int
+    records: int | None
 
 
 class ColumnRenaming(BaseModel):

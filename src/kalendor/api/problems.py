@@ -13,6 +13,9 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from kalendor import errors
 from kalendor.api.strict import BaseModel
 from kalendor.definitions.document import explain
+from kalendor.desk.desk import Desk
+from kalendor.desk.jobs import Job, Jobs
+from kalendor.desk.linked.sheets import UnreadError
 from kalendor.log import log_unexpected
 from kalendor.store.definitions import MissingError
 
@@ -20,12 +23,14 @@ PROBLEM = "application/problem+json"
 
 
 class Problem(BaseModel):
-    """What was wrong (RFC 9457): `detail` says what, where and what to do, for people."""
+    """What was wrong (RFC 9457): `detail` says what, where and what to do, for people. `job` is one that has first to be done, after which
+    the same may be asked again."""
 
     type: str
     title: str
     status: int
     detail: str
+    job: str | None = None
 
 
 PROBLEMS: dict[int | str, dict[str, Any]] = {
@@ -56,6 +61,11 @@ def problem(status: int, detail: str, **more: str) -> JSONResponse:
     return JSONResponse(body, status, media_type=PROBLEM)
 
 
+def read_as_job(desk: Desk, jobs: Jobs, error: UnreadError) -> Job:
+    """The job that reads what a sheet still lacks of a linked source, one however many ask for it."""
+    return jobs.once(error.about, lambda job: error.read(job.read_so_far), desk.workspace.close)
+
+
 def explain_errors(app: FastAPI) -> None:
     """Answer the errors that the product knows in their own words."""
 
@@ -63,6 +73,13 @@ def explain_errors(app: FastAPI) -> None:
     async def known(_: Request, error: errors.KalendorError) -> JSONResponse:
         status = next((STATUS[kind] for kind in type(error).__mro__ if kind in STATUS), 422)
         return problem(status, str(error))
+
+    @app.exception_handler(UnreadError)
+    async def unread(request: Request, error: UnreadError) -> JSONResponse:
+        job = read_as_job(request.app.state.desk, request.app.state.jobs, error)
+        answer = problem(503, str(error), job=job.id)
+        answer.headers["Retry-After"] = "1"
+        return answer
 
     @app.exception_handler(OverflowError)
     async def numbered(request: Request, error: OverflowError) -> JSONResponse:

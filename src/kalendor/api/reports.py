@@ -2,7 +2,7 @@
 
 import json
 from collections.abc import Callable
-from contextlib import AbstractContextManager
+from contextlib import AbstractContextManager, suppress
 from dataclasses import dataclass, fields
 from typing import Annotated, Literal, cast
 from urllib.parse import urlencode
@@ -12,9 +12,10 @@ from pydantic import TypeAdapter
 
 from kalendor.api import models
 from kalendor.api import sheet_models as sheets
-from kalendor.api.desk import AtDesk
+from kalendor.api.desk import AtDesk, AtJobs
 from kalendor.api.downloads import whole
 from kalendor.api.pieces import Seen, add_pieces, as_json
+from kalendor.api.problems import read_as_job
 from kalendor.api.revisions import Expected, tagged
 from kalendor.api.sheet_view import InView, sheet_view
 from kalendor.api.workers.marking import in_worker
@@ -28,6 +29,7 @@ from kalendor.desk.control_files import controls_from_file
 from kalendor.desk.desk import Desk
 from kalendor.desk.gathered import gather, ungroup
 from kalendor.desk.glances import glance
+from kalendor.desk.linked.sheets import UnreadError, on_screen
 from kalendor.desk.mixed import WayOut, ways_out
 from kalendor.desk.narrowing import narrowed
 from kalendor.desk.putting_over import Needed, needed, put_over
@@ -38,7 +40,7 @@ from kalendor.desk.small_files import small_reader
 from kalendor.desk.summaries import fresh_sheet, keep_summary
 from kalendor.desk.trails import Found, trail_at
 from kalendor.desk.warnings import warnings
-from kalendor.errors import ConflictError, DefinitionError, FootingError, KalendorError
+from kalendor.errors import ConflictError, DefinitionError, FootingError, IntakeError, KalendorError
 from kalendor.store.definitions import Stored
 from kalendor.store.sources import Source
 
@@ -86,8 +88,9 @@ def report_glance(desk: AtDesk, id: int) -> models.GlanceView:
     """Return a report's key number and trend, or why it cannot be computed."""
     report = report_at(desk, id)
     try:
-        found = glance(desk, report)
-    except (DefinitionError, FootingError) as error:
+        with on_screen():
+            found = glance(desk, report)
+    except (DefinitionError, FootingError, IntakeError, UnreadError) as error:
         return models.GlanceView(figure="", number="", moved="", bars=[], fault=str(error))
     return models.GlanceView(
         figure=found.figure, number=found.number, moved=found.moved, bars=list(found.bars), fault=""
@@ -106,7 +109,8 @@ def ways_out_of_mixed(desk: AtDesk, id: int, figure: str) -> list[WayOut]:
 def try_report(desk: AtDesk, document: Report) -> models.Tried:
     """Validate a report; returns what is wrong, or nothing. Saves nothing."""
     try:
-        fresh_sheet(desk, document)
+        with on_screen(), suppress(UnreadError):
+            fresh_sheet(desk, document)
     except KalendorError as error:
         return models.Tried(fault=str(error))
     return models.Tried(fault="")
@@ -115,8 +119,12 @@ def try_report(desk: AtDesk, document: Report) -> models.Tried:
 @router.post("/reports/tried/sheet", response_model=sheets.SheetView)
 @in_worker
 def try_sheet(desk: AtDesk, seen: Seen, document: Report) -> Response:
-    """Return the sheet of an unsaved report."""
-    return as_json(_seen(desk, document, seen))
+    """Return the sheet of an unsaved report; 409 where much of a linked source would have to be read for it."""
+    try:
+        return as_json(_seen(desk, document, seen))
+    except UnreadError as error:
+        source = document.source
+        raise ConflictError(f"{source} is a linked folder, which is read for this once the report is saved") from error
 
 
 @router.get("/reports/{id}", response_model_exclude_defaults=True)
@@ -235,23 +243,28 @@ def _edited(id: int, stored: Stored, seen: InView) -> Response:
 
 @router.post("/reports/{id}/saved", response_model=sheets.EditView, include_in_schema=False)
 @in_worker
-def saved(desk: AtDesk, id: int, seen: Seen, report: models.ReportView) -> Response:
+def saved(desk: AtDesk, jobs: AtJobs, id: int, seen: Seen, report: models.ReportView) -> Response:
     """Return a report that was saved with its sentence and sheet, as answer to the change."""
     document, again = report.document, report.model_dump_json(exclude_defaults=True, by_alias=True)
     try:
         words = _SHOWN.dump_json(shown(desk, document)).decode()
     except KalendorError:
         words = "null"  # a source that cannot be read has no words for its columns; the change stands
+    job = "null"
     try:
         sheet, fault = _seen(desk, document, seen).model_dump_json(), '""'
+    except UnreadError as error:
+        sheet, fault = "null", json.dumps(str(error))
+        job = json.dumps(read_as_job(desk, jobs, error).id)
     except KalendorError as error:
         sheet, fault = "null", json.dumps(str(error))
-    content = f'{{"report":{again},"sentence":{words},"sheet":{sheet},"fault":{fault}}}'
+    content = f'{{"report":{again},"sentence":{words},"sheet":{sheet},"fault":{fault},"job":{job}}}'
     return Response(content, media_type="application/json")
 
 
 def _seen(desk: Desk, report: Report, seen: InView) -> sheets.SheetView:
-    key, sheet = fresh_sheet(desk, report)
+    with on_screen():
+        key, sheet = fresh_sheet(desk, report)
     return sheet_view(key, sheet, seen, warnings(desk, report, sheet))
 
 

@@ -103,13 +103,14 @@ class SheetView(BaseModel):
 
 
 class EditView(BaseModel):
-    """A report after a change, its sentence, and its sheet; `fault` says why there is none. Neither is there where the source
-    cannot be read."""
+    """A report after a change, its sentence, and its sheet; `fault` says why there is none, and `job` is one after which it may be
+    asked for. Neither is there where the source cannot be read."""
 
     report: ReportView
     sentence: Shown | None
     sheet: SheetView | None
     fault: str
+    job: str | None
 
 
 class LinesAsked(BaseModel):

@@ -11,6 +11,7 @@ from kalendor.api.desk import AtDesk, AtJobs
 from kalendor.api.fed_view import fed_view
 from kalendor.api.intake_view import intake_view
 from kalendor.api.job_view import SOON, job_view
+from kalendor.api.linked_view import linked_view
 from kalendor.api.proposal_view import proposal_view
 from kalendor.api.workers.marking import in_worker
 from kalendor.core.formulas import texts
@@ -28,7 +29,7 @@ from kalendor.desk.dropped_files import Trouble, folder_state, put_aside
 from kalendor.desk.jobs import Job
 from kalendor.desk.lookup_guess import Match, guessed_match
 from kalendor.desk.made import tried
-from kalendor.desk.profile import profiles
+from kalendor.desk.profile import of_specimen, profiles
 from kalendor.desk.proposals import proposals
 from kalendor.desk.records import MadeNote, complete, note_on, stamp_of
 from kalendor.desk.sentences import known_names
@@ -50,14 +51,16 @@ def source_line(desk: Desk, source: Source, stale: str = "") -> models.SourceLin
     """A source as a list shows it."""
     intakes = [i for i in desk.intakes.of(source) if i.undone_at is None]
     refused, mended, _ = desk.intakes.refused_count(source)
-    records = desk.sources.records(source)
-    first, last = days_spanned(records)
+    linked = desk.linked.of(source.id)
+    records, spanned = desk.sources.records(source), None if linked is None else linked.facts.spanned
+    first, last = days_spanned(records) if spanned is None else spanned
     state = folder_state(desk, source.name) if source.report_id is None else None
     oldest = next(iter([*state.held[::-1], *state.troubles[::-1]]), None) if state else None
     fed = desk.fetches.of(source.id)
     return models.SourceLine(
-        id=source.id, name=source.name, records=records.count, files=sum(i.origin != "hand" for i in intakes),
-        refused=refused - mended, first_day=first, last_day=last, stale=stale,
+        id=source.id, name=source.name, records=records.count if linked is None else linked.facts.records,
+        files=sum(i.origin != "hand" for i in intakes) if linked is None else len(desk.linked.files(source.id)),
+        refused=refused - mended if linked is None else linked.facts.refused, linked=linked is not None, first_day=first, last_day=last, stale=stale,
         held=len(state.held) if state else 0, not_read=len(state.troubles) if state else 0,
         not_fetched=fed.reason if fed is not None and fed.outcome == "failed" else "",
         first_waiting=oldest.file if oldest else "", first_reason=oldest.why.said if oldest else "",
@@ -75,7 +78,9 @@ def _view(desk: Desk, source: Source, kept: Kept, stale: str) -> models.SourceVi
     base = kept.records
     records, made = _made(desk, source, base)
     own = stamp_of(desk, source)
+    linked = desk.linked.of(source.id)
     found = desk.memory(key("profile", own, list(records.columns), astuple(NOTATION.get())), lambda: profiles(records))
+    found = found if linked is None else of_specimen(found, linked.facts)
     report = desk.definitions.one(source.report_id).name if source.report_id is not None else None
     return models.SourceView(
         **source_line(desk, source, stale).model_dump(),
@@ -83,10 +88,11 @@ def _view(desk: Desk, source: Source, kept: Kept, stale: str) -> models.SourceVi
         made=made,
         intakes=[intake_view(desk, i) for i in desk.intakes.of(source)],
         mended=desk.intakes.refused_count(source)[1],
-        doubled=desk.memory(key("doubled", own), lambda: doubled(base)),
+        doubled=desk.memory(key("doubled", own), lambda: doubled(base)) if linked is None else 0,
         summary_of=report,
         drop_folder=_drop_view(desk, source),
         fed=fed_view(desk, source.id),
+        link=linked_view(desk, source, linked),
         join=source.recipe.join,
         join_by=source.recipe.join_by,
         held_over=source.recipe.held_over,
@@ -94,7 +100,8 @@ def _view(desk: Desk, source: Source, kept: Kept, stale: str) -> models.SourceVi
 
 
 def _drop_view(desk: Desk, source: Source) -> models.DropView | None:
-    state = folder_state(desk, source.name) if source.report_id is None else None
+    takes_files = source.report_id is None and desk.linked.of(source.id) is None
+    state = folder_state(desk, source.name) if takes_files else None
     if state is None:
         return None
     troubles, held = ([_trouble(one) for one in several] for several in (state.troubles, state.held))
@@ -114,7 +121,12 @@ def _made(desk: Desk, source: Source, base: Records) -> tuple[Records, list[mode
         records = complete(desk, source).records
     except DefinitionError as error:
         return base, [models.MadeView(column=made, problem=str(error), note="") for made in source.made]
-    return records, [models.MadeView(column=m, problem="", note=said(note_on(desk, records, m))) for m in source.made]
+    return records, [models.MadeView(column=m, problem="", note=_noted(desk, source, records, m)) for m in source.made]
+
+
+def _noted(desk: Desk, source: Source, records: Records, made: MadeColumn) -> str:
+    """What is to be known of a made column; nothing is counted on a specimen."""
+    return "" if desk.linked.of(source.id) is not None else said(note_on(desk, records, made))
 
 
 def said(note: MadeNote) -> str:
@@ -178,7 +190,10 @@ def column_values(desk: AtDesk, id: int, column: str) -> list[models.ValueCount]
     records = complete(desk, desk.sources.one(id)).records
     if column not in records.columns:
         raise DefinitionError(f"there is no column {column!r} in the source")
-    return _counted(records.columns[column])
+    counted = _counted(records.columns[column])
+    if desk.linked.of(id) is None:
+        return counted
+    return [models.ValueCount(value=one.value, records=None) for one in counted]
 
 
 def _counted(column: Column) -> list[models.ValueCount]:
@@ -265,7 +280,7 @@ def try_made(desk: AtDesk, id: int, made: MadeColumn) -> models.MadeTried:
     first = np.arange(min(SHOWN_RECORDS, records.count))
     picked = [as_listed(c.take(first)) for c in (*(records.columns[n] for n in names), column)]
     return models.MadeTried(
-        kind=column.kind, problem="", note=said(note_on(desk, records, made)), headings=[*names, made.name],
+        kind=column.kind, problem="", note=_noted(desk, source, records, made), headings=[*names, made.name],
         rows=[list(row) for row in zip(*picked, strict=True)],
     )  # fmt: skip
 

@@ -288,6 +288,7 @@ def set_joining(desk: Desk, source: Source, join: Join, join_by: list[str], held
 
     Raises DefinitionError where it goes by a column that the source has not, or by none that it can go by.
     """
+    desk.linked.check_kept(source.id, source.name)
     names = [column.name for column in source.columns]
     lost = [name for name in join_by if name not in names]
     if lost:

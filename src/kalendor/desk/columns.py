@@ -117,6 +117,7 @@ def read_column_as(
     ConflictError where the source changed meanwhile.
     """
     _check_column(source, name)
+    desk.linked.check_kept(source.id, source.name)
     parts: dict[int, ReadAgain] = {}
     unread: list[_Unread] = []
     intakes = desk.intakes.of(source)[::-1]

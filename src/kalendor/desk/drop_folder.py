@@ -74,7 +74,7 @@ class DropFolders:
         """A folder for each source that takes files."""
         for source in self.desk.sources.all():
             folder = folder_of(self.desk, source.name)
-            if source.report_id is None and folder is not None:
+            if source.report_id is None and folder is not None and self.desk.linked.of(source.id) is None:
                 folder.mkdir(parents=True, exist_ok=True)
 
     def look(self, at_once: bool = False) -> list[Dropped]:

@@ -136,6 +136,7 @@ def set_fetching(desk: Desk, source: Source, fetching: Fetching | None) -> None:
     """
     if source.report_id is not None:
         raise DefinitionError(f"{source.name} is a report's summary; it is worked out from the report")
+    desk.linked.check_kept(source.id, source.name)
     if fetching is None:
         desk.fetches.remove(source.id)
         return

@@ -38,7 +38,8 @@ BINS = 44
 
 @dataclass(frozen=True, eq=False)
 class Subject:
-    """What a grouping is looked at over: a column of a source, and the amount that is summed beside the count."""
+    """What a grouping is looked at over: a column of a source, and the amount that is summed beside the count; `specimen`: the
+    source is linked, and these are some of its records."""
 
     source: Source
     records: Records
@@ -47,6 +48,7 @@ class Subject:
     amount_name: str | None
     as_of: int
     is_age: bool = False
+    specimen: bool = False
 
     def sums(self, codes: NDArray[np.int64], count: int) -> list[str]:
         """The amount in each group as text; codes below 0 are left out."""
@@ -97,7 +99,8 @@ def _subject(
         kept = np.flatnonzero(holds(condition, scope))
         records = Records({n: c.take(kept) for n, c in records.columns.items()}, len(kept))
     column = records.columns[name]
-    return Subject(source, records, name, column, amount, as_of, is_age or column.kind in DATED)
+    linked = desk.linked.of(source.id) is not None
+    return Subject(source, records, name, column, amount, as_of, is_age or column.kind in DATED, linked)
 
 
 def _fitting(desk: Desk, document: Grouping) -> Subject | None:

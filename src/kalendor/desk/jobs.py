@@ -19,7 +19,8 @@ class StoppedError(KalendorError):
 
 @dataclass
 class Job:
-    """A job: `done` of `total` records; `state` is working, done, stopped or failed."""
+    """A job: `done` of `total` records (or bytes); `state` is working, done, stopped or failed. `about` is the key of what it works on,
+    where it is worked on once however many ask for it."""
 
     total: int
     id: str = field(default_factory=lambda: uuid4().hex)
@@ -27,6 +28,7 @@ class Job:
     state: str = "working"
     result: Any = None
     message: str = ""
+    about: str = ""
     stop: threading.Event = field(default_factory=threading.Event)
     finished: threading.Event = field(default_factory=threading.Event)
 
@@ -53,6 +55,7 @@ class Jobs:
 
     def __init__(self) -> None:
         self._jobs: dict[str, Job] = {}
+        self._starting = threading.Lock()
 
     def start(self, total: int, work: Callable[[Job], Any], close: Callable[[], None]) -> Job:
         """Start a job in a thread; `close` is called in that thread at its end."""
@@ -78,6 +81,16 @@ class Jobs:
 
         threading.Thread(target=copy_context().run, args=(run,), daemon=True).start()
         return job
+
+    def once(self, about: str, work: Callable[[Job], Any], close: Callable[[], None]) -> Job:
+        """The job that is at work on something already, or one started now; its total is told on the way."""
+        with self._starting:
+            at_work = (job for job in self._jobs.values() if job.about == about and job.state == "working")
+            found = next((job for job in at_work if not job.stop.is_set()), None)
+            if found is None:
+                found = self.start(0, work, close)
+                found.about = about
+            return found
 
     def one(self, id: str) -> Job:
         """A job by its id.

@@ -1,6 +1,7 @@
 """A column at a glance: its range, how many different values, how many blank, how they spread."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -11,6 +12,7 @@ from kalendor.core.values.days import month_numbers
 from kalendor.core.values.notation import grouped, noted, noted_day
 from kalendor.desk.round_cut import round_cut
 from kalendor.desk.spread import spread
+from kalendor.intake.specimen import MOST_WORDS, Days, Facts
 from kalendor.output.numbers import as_read, plain_approximate, plain_exact
 
 BARS = 36
@@ -79,6 +81,40 @@ def profiles(records: Records) -> list[Profile]:
     return [profiled(name, column) for name, column in records.columns.items()]
 
 
+def of_specimen(found: Sequence[Profile], facts: Facts) -> list[Profile]:
+    """Profiles of a specimen's columns as those of all records, with what is not known of these left out."""
+    codes = "a code"  # told by how many values differ, which in a specimen are as many as can be
+    return [
+        replace(
+            one,
+            blank=facts.blanks.get(one.name, 0),
+            spread=_by_month(facts.days[one.name]) if one.name in facts.days else [],
+            warning="" if one.warning.startswith(codes) else one.warning,
+            summary=one.summary if one.kind != Kind.TEXT or _few(one) else f"more than {grouped(MOST_WORDS)} different",
+            different=_different(one, facts),
+        )
+        for one in found
+    ]
+
+
+def _few(found: Profile) -> bool:
+    """Whether a specimen has all values of a column."""
+    return found.different < MOST_WORDS
+
+
+def _different(found: Profile, facts: Facts) -> int:
+    """How many values differ in all records; 0 where that is not known."""
+    if found.name in facts.days and found.kind == Kind.DATE:
+        return int(np.count_nonzero(facts.days[found.name].counts))
+    return found.different if found.kind in (Kind.TEXT, Kind.YES_NO) and _few(found) else 0
+
+
+def _by_month(days: Days) -> list[float]:
+    counts = np.array(days.counts)
+    months = month_numbers(np.arange(days.first, days.first + len(counts)))
+    return _heights(np.bincount(months - months[0], weights=counts).astype(np.int64))
+
+
 def _cut(column: Column, values: np.ndarray) -> dict[str, float] | None:
     if column.kind not in NUMERIC:
         return None
@@ -132,8 +168,13 @@ def _bars(column: Column, values: np.ndarray) -> list[float]:
     elif column.kind in DATED:
         months = month_numbers(days_of(Column(column.kind, values.copy())))
         counts = np.bincount(months - months.min())
-        if len(counts) > BARS:
-            counts = np.add.reduceat(counts, np.arange(0, len(counts), -(-len(counts) // BARS)))
     else:
         counts = spread(values.astype(np.float64), BARS)
+    return _heights(counts)
+
+
+def _heights(counts: np.ndarray) -> list[float]:
+    """Counts as bars, of which there are not too many."""
+    if len(counts) > BARS:
+        counts = np.add.reduceat(counts, np.arange(0, len(counts), -(-len(counts) // BARS)))
     return [float(c / counts.max()) for c in counts]

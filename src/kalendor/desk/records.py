@@ -174,7 +174,7 @@ def _beneath(made: Sequence[MadeColumn], find: Find) -> list[tuple[str, HeldSour
 
 
 def note_on(desk: Desk, records: Records, made: MadeColumn) -> MadeNote:
-    """The notes on a made column over records that have all columns it needs."""
+    """The notes on a made column over records that have all columns it needs, all that there are."""
     if isinstance(made, LookupColumn):
         other = desk.sources.named(made.lookup.source)
         found = looked_up(records, made.lookup, {other.name: complete(desk, other).records} if other else {})

@@ -190,6 +190,7 @@ class _Nearest:
     def __init__(self, desk: Desk, source: str, known: Names) -> None:
         found = desk.sources.named(source)
         self._whole = complete(desk, found) if found else None
+        self._linked = found is not None and desk.linked.of(found.id) is not None
         self._known = known
         self._found: dict[str, list[Near]] = {}
 
@@ -200,8 +201,8 @@ class _Nearest:
         return Unknown(heard.start, heard.end, word, self._found[word])
 
     def _records(self, near: Named) -> int | None:
-        """How many records have the similar value."""
-        if near.value is None or self._whole is None:
+        """How many records have the similar value; None where only a specimen of the records is at hand."""
+        if near.value is None or self._whole is None or self._linked:
             return None
         column = self._whole.records.columns[near.value[0]]
         codes = [n for n, word in enumerate(column.words) if word == near.value[1]]

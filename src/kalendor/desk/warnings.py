@@ -28,14 +28,15 @@ def warnings(desk: Desk, report: Report, sheet: Sheet) -> list[str]:
     if source is None or sheet.tie_out.on_sheet == 0:
         return []
     records = complete(desk, source).records
+    linked = desk.linked.of(source.id) is not None  # then these are a specimen, of which nothing is counted
     return [
         *_mixed_currencies(report, records),
         *_totals_kept(records),
         *_merged_years(report, records),
         *_part_compared(report, sheet),
         *_no_base(report, sheet),
-        *_unmatched(desk, source, report, records),
-        *_nearly_unique(report, records),
+        *(() if linked else _unmatched(desk, source, report, records)),
+        *(() if linked else _nearly_unique(report, records)),
         *_one_member(sheet),
         *_too_long(sheet),
     ]

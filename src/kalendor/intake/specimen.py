@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.partials.joining import packed, under
-from kalendor.core.values.columns import DATED, Column, Kind, Records, column_days, days_of
+from kalendor.core.values.columns import DATED, Column, Kind, Records, column_days, day_of, days_of
 from kalendor.intake.typed import Reading
 
 FIRST = 1_000  # records from the beginning
@@ -56,6 +56,14 @@ class Facts:
             self.empty + other.empty,
             {name: self.blanks.get(name, 0) + other.blanks.get(name, 0) for name in names},
             {name: days for name, days in both.items() if len(days.counts) <= MOST_DAYS},
+        )
+
+    @property
+    def spanned(self) -> tuple[str | None, str | None]:
+        """The first and last day of the first date column."""
+        days = next(iter(self.days.values()), None)
+        return (
+            (None, None) if days is None else (str(day_of(days.first)), str(day_of(days.first + len(days.counts) - 1)))
         )
 
     def as_json(self) -> str:

@@ -2,12 +2,15 @@ import type { components } from './types';
 
 export type SessionView = components['schemas']['SessionView'];
 
-/** An error in the server's words: what, where, and what to do. `status` is the server's answer, 0 where it gave none. */
+/** An error in the server's words: what, where, and what to do. `status` is the server's answer, 0 where it gave none; `job` is one that
+ * has first to be done, after which the same may be asked again. */
 export class Fault extends Error {
   readonly status: number;
-  constructor(message: string, status = 0) {
+  readonly job: string | null;
+  constructor(message: string, status = 0, job: string | null = null) {
     super(message);
     this.status = status;
+    this.job = job;
   }
 }
 
@@ -15,8 +18,12 @@ async function answer<T>(response: Response): Promise<T> {
   if (response.status === 204) return undefined as T;
   const body: unknown = await response.json().catch(() => null);
   if (response.ok) return body as T;
-  const detail = (body as { detail?: string } | null)?.detail;
-  throw new Fault(detail ?? `the server answered ${response.status}; try again`, response.status);
+  const { detail, job } = (body ?? {}) as { detail?: string; job?: string };
+  throw new Fault(
+    detail ?? `the server answered ${response.status}; try again`,
+    response.status,
+    job ?? null,
+  );
 }
 
 /** Who is signed in, asked once; `forget` lets it be asked again. */

@@ -76,3 +76,11 @@ export const useConnections = () =>
     queryFn: () => get('/connections'),
     staleTime: Infinity,
   });
+
+/** The folders beneath which folders can be linked. */
+export const useFolders = () =>
+  useQuery({
+    queryKey: ['folders'],
+    queryFn: () => get('/folders'),
+    staleTime: Infinity,
+  });

@@ -687,6 +687,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Folders
+         * @description List the folders that the server was started with, beneath which folders can be linked.
+         */
+        get: operations["list_folders_api_folders_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folders/at": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Folder
+         * @description Return what lies in a folder that can be linked.
+         */
+        get: operations["one_folder_api_folders_at_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/groupings": {
         parameters: {
             query?: never;
@@ -1033,6 +1073,26 @@ export interface paths {
          * @description Cancel a job; nothing of it is saved.
          */
         post: operations["stop_job_api_jobs__id__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/linked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Link Folder
+         * @description Link a folder as a new source, as a job that can be cancelled. Its files are read once to know their records; none is copied.
+         */
+        post: operations["link_folder_api_linked_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1738,7 +1798,7 @@ export interface paths {
         put?: never;
         /**
          * Try Sheet
-         * @description Return the sheet of an unsaved report.
+         * @description Return the sheet of an unsaved report; 409 where much of a linked source would have to be read for it.
          */
         post: operations["try_sheet_api_reports_tried_sheet_post"];
         delete?: never;
@@ -2982,7 +3042,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Files Of
+         * @description List the files of a linked source as they were looked at.
+         */
+        get: operations["files_of_api_sources__id__files_get"];
         put?: never;
         /**
          * Push File
@@ -3010,6 +3074,26 @@ export interface paths {
          */
         put: operations["set_joining_api_sources__id__joining_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Again
+         * @description Look at the folder of a linked source again, as a job: files that came, changed or went count from then on.
+         */
+        post: operations["look_again_api_sources__id__look_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4456,12 +4540,14 @@ export interface components {
         };
         /**
          * EditView
-         * @description A report after a change, its sentence, and its sheet; `fault` says why there is none. Neither is there where the source
-         *     cannot be read.
+         * @description A report after a change, its sentence, and its sheet; `fault` says why there is none, and `job` is one after which it may be
+         *     asked for. Neither is there where the source cannot be read.
          */
         EditView: {
             /** Fault */
             fault: string;
+            /** Job */
+            job: string | null;
             report: components["schemas"]["ReportView"];
             sentence: components["schemas"]["Shown"] | null;
             sheet: components["schemas"]["SheetView"] | null;
@@ -4693,6 +4779,20 @@ export interface components {
             fetching: components["schemas"]["Fetching"];
             /** Source */
             source: string;
+        };
+        /**
+         * Folder
+         * @description A folder that may be linked, the folders in it, and how many files of how many bytes lie beneath it.
+         */
+        Folder: {
+            /** Files */
+            files: number;
+            /** Folders */
+            folders: string[];
+            /** Path */
+            path: string;
+            /** Size */
+            size: number;
         };
         /**
          * FootAmount
@@ -5017,7 +5117,7 @@ export interface components {
         };
         /**
          * IntakeView
-         * @description What came in one go: a file, one that a program pushed, or lines that `by` entered by hand for a `reason`. `reversed_by`
+         * @description What came in one go: a file, one that a program pushed, what a look at a linked folder found, or lines that `by` entered by hand for a `reason`. `reversed_by`
          *     is the intake that takes its amounts back, `reverses` the one whose amounts it takes back.
          */
         IntakeView: {
@@ -5043,7 +5143,7 @@ export interface components {
              * Origin
              * @enum {string}
              */
-            origin: "file" | "push" | "query" | "hand";
+            origin: "file" | "push" | "query" | "hand" | "link";
             /** Reason */
             reason: string;
             /** Records */
@@ -5387,6 +5487,50 @@ export interface components {
             trail: string;
             /** Withdrawn At */
             withdrawn_at: string | null;
+        };
+        /**
+         * LinkedFileView
+         * @description A file of a linked source as it was looked at: its path beneath the folder, its size in bytes, its SHA-256, and how many records
+         *     and refused lines it has. `state` is that on the disk now: same, changed or gone.
+         */
+        LinkedFileView: {
+            /** Path */
+            path: string;
+            /** Records */
+            records: number;
+            /** Refused */
+            refused: number;
+            /** Sha256 */
+            sha256: string;
+            /** Size */
+            size: number;
+            /** State */
+            state: string;
+        };
+        /**
+         * LinkedView
+         * @description The folder of a linked source: which files of it are read, how many of how many bytes, when it was looked at, and how many came,
+         *     changed or went since; `said` tells that in words, empty where there are none.
+         */
+        LinkedView: {
+            /** Came */
+            came: number;
+            /** Changed */
+            changed: number;
+            /** Files */
+            files: number;
+            /** Folder */
+            folder: string;
+            /** Gone */
+            gone: number;
+            /** Looked At */
+            looked_at: string;
+            /** Pattern */
+            pattern: string;
+            /** Said */
+            said: string;
+            /** Size */
+            size: number;
         };
         /**
          * ListedAsked
@@ -5859,6 +6003,21 @@ export interface components {
             /** Why */
             why: string;
         };
+        /**
+         * NewLink
+         * @description A folder to be linked as a source of a name; `pattern` says which files beneath it.
+         */
+        NewLink: {
+            /** Folder */
+            folder: string;
+            /** Name */
+            name: string;
+            /**
+             * Pattern
+             * @default **\/*
+             */
+            pattern?: string;
+        };
         /** NewName */
         NewName: {
             /** Name */
@@ -6082,7 +6241,7 @@ export interface components {
         };
         /**
          * Over
-         * @description What a grouping is looked at over.
+         * @description What a grouping is looked at over; `specimen`: of a linked source, whose records are not counted here.
          */
         Over: {
             /** Amount */
@@ -6095,6 +6254,8 @@ export interface components {
             is_age: boolean;
             /** Source */
             source: string;
+            /** Specimen */
+            specimen: boolean;
         };
         /**
          * PackAsked
@@ -7090,6 +7251,11 @@ export interface components {
             id: number;
             /** Last Day */
             last_day: string | null;
+            /**
+             * Linked
+             * @default false
+             */
+            linked: boolean;
             /** Name */
             name: string;
             /** Not Fetched */
@@ -7156,6 +7322,12 @@ export interface components {
             join_by: string[];
             /** Last Day */
             last_day: string | null;
+            link: components["schemas"]["LinkedView"] | null;
+            /**
+             * Linked
+             * @default false
+             */
+            linked: boolean;
             /** Made */
             made: components["schemas"]["MadeView"][];
             /** Mended */
@@ -7543,11 +7715,11 @@ export interface components {
         };
         /**
          * ValueCount
-         * @description A value of a column and how many records have it; None is blank.
+         * @description A value of a column (None is blank) and how many records have it, None where only a specimen of them is at hand.
          */
         ValueCount: {
             /** Records */
-            records: number;
+            records: number | null;
             /** Value */
             value: string | null;
         };
@@ -7906,6 +8078,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -7924,6 +8098,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -7962,6 +8138,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -7980,6 +8158,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8022,6 +8202,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8040,6 +8222,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8082,6 +8266,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8100,6 +8286,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8142,6 +8330,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8160,6 +8350,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8202,6 +8394,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8220,6 +8414,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8262,6 +8458,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8280,6 +8478,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8322,6 +8522,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8340,6 +8542,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8378,6 +8582,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8396,6 +8602,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8438,6 +8646,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8456,6 +8666,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8497,6 +8709,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8515,6 +8729,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8556,6 +8772,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8574,6 +8792,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8610,6 +8830,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8628,6 +8850,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8668,6 +8892,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8686,6 +8912,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8728,6 +8956,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8746,6 +8976,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8786,6 +9018,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8804,6 +9038,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8842,6 +9078,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8860,6 +9098,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8901,6 +9141,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8919,6 +9161,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8961,6 +9205,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -8979,6 +9225,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9021,6 +9269,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9039,6 +9289,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9085,6 +9337,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9103,6 +9357,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9143,6 +9399,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9161,6 +9419,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9205,6 +9465,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9223,6 +9485,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9263,6 +9527,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9281,6 +9547,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9326,6 +9594,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9344,6 +9614,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9389,6 +9661,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9407,6 +9681,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9452,6 +9728,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9470,6 +9748,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9515,6 +9795,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9533,6 +9815,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9578,6 +9862,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9596,6 +9882,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9641,6 +9929,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9659,6 +9949,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9710,6 +10002,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9728,6 +10022,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9771,6 +10067,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9789,6 +10087,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9834,6 +10134,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9852,6 +10154,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9894,6 +10198,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9912,6 +10218,130 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    list_folders_api_folders_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Job */
+                        job?: string | null;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Job */
+                        job?: string | null;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    one_folder_api_folders_at_get: {
+        parameters: {
+            query: {
+                path: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Folder"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Job */
+                        job?: string | null;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9950,6 +10380,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -9968,6 +10400,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10010,6 +10444,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10028,6 +10464,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10068,6 +10506,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10086,6 +10526,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10132,6 +10574,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10150,6 +10594,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10190,6 +10636,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10208,6 +10656,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10246,6 +10696,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10264,6 +10716,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10308,6 +10762,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10326,6 +10782,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10368,6 +10826,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10386,6 +10846,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10428,6 +10890,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10446,6 +10910,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10487,6 +10953,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10505,6 +10973,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10543,6 +11013,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10561,6 +11033,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10600,6 +11074,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10618,6 +11094,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10658,6 +11136,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10676,6 +11156,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10716,6 +11198,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10734,6 +11218,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10772,6 +11258,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10790,6 +11278,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10830,6 +11320,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10848,6 +11340,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10888,6 +11382,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10906,6 +11402,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10946,6 +11444,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -10964,6 +11464,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11002,6 +11504,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11020,6 +11524,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11060,6 +11566,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11078,6 +11586,72 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    link_folder_api_linked_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLink"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Job */
+                        job?: string | null;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11118,6 +11692,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11136,6 +11712,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11182,6 +11760,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11200,6 +11780,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11245,6 +11827,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11263,6 +11847,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11308,6 +11894,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11326,6 +11914,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11364,6 +11954,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11382,6 +11974,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11424,6 +12018,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11442,6 +12038,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11484,6 +12082,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11502,6 +12102,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11540,6 +12142,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11558,6 +12162,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11598,6 +12204,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11616,6 +12224,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11659,6 +12269,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11677,6 +12289,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11721,6 +12335,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11739,6 +12355,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11786,6 +12404,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11804,6 +12424,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11852,6 +12474,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11870,6 +12494,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11917,6 +12543,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11935,6 +12563,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -11983,6 +12613,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12001,6 +12633,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12049,6 +12683,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12067,6 +12703,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12115,6 +12753,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12133,6 +12773,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12186,6 +12828,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12204,6 +12848,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12249,6 +12895,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12267,6 +12915,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12314,6 +12964,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12332,6 +12984,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12372,6 +13026,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12390,6 +13046,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12431,6 +13089,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12449,6 +13109,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12493,6 +13155,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12511,6 +13175,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12556,6 +13222,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12574,6 +13242,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12622,6 +13292,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12640,6 +13312,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12689,6 +13363,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12707,6 +13383,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12755,6 +13433,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12773,6 +13453,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12822,6 +13504,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12840,6 +13524,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12889,6 +13575,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12907,6 +13595,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12956,6 +13646,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -12974,6 +13666,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13028,6 +13722,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13046,6 +13742,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13092,6 +13790,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13110,6 +13810,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13158,6 +13860,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13176,6 +13880,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13214,6 +13920,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13232,6 +13940,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13274,6 +13984,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13292,6 +14004,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13334,6 +14048,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13352,6 +14068,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13399,6 +14117,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13417,6 +14137,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13457,6 +14179,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13475,6 +14199,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13521,6 +14247,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13539,6 +14267,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13579,6 +14309,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13597,6 +14329,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13639,6 +14373,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13657,6 +14393,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13698,6 +14436,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13716,6 +14456,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13756,6 +14498,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13774,6 +14518,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13826,6 +14572,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13844,6 +14592,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13884,6 +14634,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13902,6 +14654,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13944,6 +14698,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -13962,6 +14718,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14007,6 +14765,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14025,6 +14785,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14076,6 +14838,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14094,6 +14858,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14134,6 +14900,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14152,6 +14920,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14192,6 +14962,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14210,6 +14982,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14250,6 +15024,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14268,6 +15044,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14312,6 +15090,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14330,6 +15110,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14372,6 +15154,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14390,6 +15174,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14432,6 +15218,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14450,6 +15238,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14492,6 +15282,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14510,6 +15302,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14561,6 +15355,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14579,6 +15375,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14621,6 +15419,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14639,6 +15439,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14680,6 +15482,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14698,6 +15502,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14739,6 +15545,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14757,6 +15565,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14798,6 +15608,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14816,6 +15628,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14857,6 +15671,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14875,6 +15691,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14919,6 +15737,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14937,6 +15757,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14977,6 +15799,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -14995,6 +15819,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15037,6 +15863,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15055,6 +15883,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15106,6 +15936,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15124,6 +15956,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15169,6 +16003,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15187,6 +16023,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15232,6 +16070,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15250,6 +16090,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15295,6 +16137,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15313,6 +16157,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15358,6 +16204,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15376,6 +16224,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15421,6 +16271,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15439,6 +16291,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15484,6 +16338,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15502,6 +16358,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15547,6 +16405,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15565,6 +16425,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15616,6 +16478,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15634,6 +16498,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15677,6 +16543,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15695,6 +16563,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15740,6 +16610,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15758,6 +16630,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15800,6 +16674,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15818,6 +16694,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15860,6 +16738,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15878,6 +16758,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15929,6 +16811,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15947,6 +16831,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -15985,6 +16871,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16003,6 +16891,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16041,6 +16931,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16059,6 +16951,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16099,6 +16993,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16117,6 +17013,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16159,6 +17057,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16177,6 +17077,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16219,6 +17121,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16237,6 +17141,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16279,6 +17185,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16297,6 +17205,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16337,6 +17247,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16355,6 +17267,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16397,6 +17311,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16415,6 +17331,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16457,6 +17375,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16475,6 +17395,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16517,6 +17439,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16535,6 +17459,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16577,6 +17503,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16595,6 +17523,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16633,6 +17563,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16651,6 +17583,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16693,6 +17627,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16711,6 +17647,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16747,6 +17685,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16765,6 +17705,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16801,6 +17743,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16819,6 +17763,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16861,6 +17807,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16879,6 +17827,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16917,6 +17867,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16935,6 +17887,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16975,6 +17929,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -16993,6 +17949,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17031,6 +17989,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17049,6 +18009,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17093,6 +18055,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17111,6 +18075,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17155,6 +18121,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17173,6 +18141,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17217,6 +18187,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17235,6 +18207,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17279,6 +18253,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17297,6 +18273,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17341,6 +18319,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17359,6 +18339,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17403,6 +18385,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17421,6 +18405,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17462,6 +18448,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17480,6 +18468,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17519,6 +18509,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17537,6 +18529,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17577,6 +18571,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17595,6 +18591,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17637,6 +18635,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17655,6 +18655,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17693,6 +18695,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17711,6 +18715,73 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    files_of_api_sources__id__files_get: {
+        parameters: {
+            query?: {
+                start?: number;
+                count?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkedFileView"][];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Job */
+                        job?: string | null;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17757,6 +18828,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17775,6 +18848,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17819,6 +18894,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17837,6 +18914,70 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+        };
+    };
+    look_again_api_sources__id__look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Job */
+                        job?: string | null;
+                        /** Status */
+                        status: number;
+                        /** Title */
+                        title: string;
+                        /** Type */
+                        type: string;
+                    };
+                };
+            };
+            /** @description It could not be done now */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        /** Detail */
+                        detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17881,6 +19022,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17899,6 +19042,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17943,6 +19088,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -17961,6 +19108,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18002,6 +19151,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18020,6 +19171,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18060,6 +19213,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18078,6 +19233,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18120,6 +19277,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18138,6 +19297,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18180,6 +19341,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18198,6 +19361,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18240,6 +19405,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18258,6 +19425,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18300,6 +19469,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18318,6 +19489,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18360,6 +19533,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18378,6 +19553,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18418,6 +19595,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18436,6 +19615,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18480,6 +19661,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18498,6 +19681,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18536,6 +19721,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18554,6 +19741,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18597,6 +19786,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18615,6 +19806,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18653,6 +19846,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18671,6 +19866,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18713,6 +19910,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18731,6 +19930,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18769,6 +19970,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18787,6 +19990,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18827,6 +20032,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18845,6 +20052,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18881,6 +20090,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */
@@ -18899,6 +20110,8 @@ export interface operations {
                     "application/problem+json": {
                         /** Detail */
                         detail: string;
+                        /** Job */
+                        job?: string | null;
                         /** Status */
                         status: number;
                         /** Title */

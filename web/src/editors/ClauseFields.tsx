@@ -191,7 +191,7 @@ function Picked({
               onChange={() => toggle(v.value)}
             />
             {v.value ?? <i className="quiet">(blank)</i>}
-            <span className="num">{count(v.records)}</span>
+            {v.records !== null && <span className="num">{count(v.records)}</span>}
           </label>
         ))}
       </div>

@@ -46,7 +46,8 @@ export function BucketScreen({ view, side }: { view: GroupingView; side: ReactNo
             <>
               For{' '}
               <b>
-                {found.over.source} · {found.over.column}
+                {found.over.specimen ? `some records of ${found.over.source}` : found.over.source} ·{' '}
+                {found.over.column}
               </b>
               {found.over.is_age && `, counted to ${day(found.over.as_of)}`}
             </>

@@ -29,7 +29,8 @@ export function CalendarScreen({ view, side }: { view: GroupingView; side: React
         <>
           {found?.over && (
             <span>
-              beside <b>{found.over.source}</b> · {found.over.column}
+              beside <b>{found.over.specimen ? `some records of ${found.over.source}` : found.over.source}</b>{' '}
+              · {found.over.column}
               <span className="arrow">→</span>
               <b>{count(found.years.reduce((sum, y) => sum + y.records, 0))}</b> records in{' '}
               {counted(found.years.length, 'year')}

@@ -42,7 +42,8 @@ export function TreeScreen({ view, side }: { view: GroupingView; side: ReactNode
               <>
                 Groups{' '}
                 <b>
-                  {found.over.source} · {found.over.column}
+                  {found.over.specimen ? `some records of ${found.over.source}` : found.over.source} ·{' '}
+                  {found.over.column}
                 </b>
                 .{' '}
               </>

@@ -13,7 +13,7 @@ import {
   type Reread,
   type WaitingView,
 } from '../api/client';
-import { watched } from './jobs';
+import { watched } from '../parts/jobs';
 
 /** A file on its way in: read and looked at, then kept or left. Reading and keeping are jobs that can be stopped. */
 export function useBringingIn(source: string, kept: (source: number) => void = () => undefined) {

@@ -5,11 +5,12 @@ import './report.css';
 import { useCallback, useEffect, useState } from 'react';
 import { useParams } from 'react-router';
 
-import type { Report } from '../api/client';
+import { Fault, type Report } from '../api/client';
 import { useSheet, useSources, useTriedSheet } from '../api/queries';
 import { GhostButton, GhostLink, Masthead } from '../parts/Masthead';
 import { noteSource } from '../parts/atHand';
 import { FaultNote } from '../parts/Fault';
+import { capital } from '../parts/words';
 import { useEscape } from '../parts/useEscape';
 import { usePrinted } from '../sheet/usePrinted';
 import { AsOf } from '../brief/AsOf';
@@ -19,6 +20,7 @@ import { useSentenceThere } from '../definition/sentence';
 import { Conflict } from './Conflict';
 import { noteOpened } from './list/opened';
 import type { Questioned } from '../sheet/questioned';
+import { BeingRead } from './paper/BeingRead';
 import { SheetPaper } from './paper/SheetPaper';
 import { TakeAway } from './paper/TakeAway';
 import { TieStrip } from './paper/TieStrip';
@@ -51,6 +53,7 @@ function OneReport({ id }: { id: number }) {
   const said = useSentenceThere(report, awaited);
   const [tried, setTried] = useState<Report | null>(null);
   const trial = useTriedSheet(tried, first);
+  const untried = tried !== null && trial.error instanceof Fault && trial.error.status === 409;
   const source = useSources().data?.find((s) => s.name.toLowerCase() === report?.source.toLowerCase());
   const [cell, setCell] = useState<Questioned | null>(null);
   useEffect(() => noteOpened(id), [id]);
@@ -101,7 +104,9 @@ function OneReport({ id }: { id: number }) {
               tried={setTried}
             />
           )}
-          <FaultNote error={editing.error ?? found.error ?? (tried && trial.error)} />
+          <FaultNote error={editing.error ?? (untried ? null : tried && trial.error)} />
+          <BeingRead error={found.error} again={() => void found.refetch()} />
+          {untried && <p className="as-read">{capital(trial.error?.message ?? '')}.</p>}
           {editing.waits && <NotSaved why={editing.waits} again={editing.again} />}
           {editing.conflict && <Conflict {...editing.conflict} settle={editing.settle} />}
           {tried && trial.data && (

@@ -6,7 +6,7 @@ import { Fault, patch, post, put, type ColumnReading, type ColumnView, type Sour
 import { FaultNote } from '../parts/Fault';
 import { Choose } from '../parts/Field';
 import { counted } from '../parts/words';
-import { watched } from '../intake/jobs';
+import { watched } from '../parts/jobs';
 import { readingOf, READINGS } from '../intake/readings';
 
 const SLASHED: [string, string][] = [

@@ -9,7 +9,7 @@ import { useConnections } from '../api/queries';
 import { FaultNote } from '../parts/Fault';
 import { day } from '../parts/words';
 import { asked } from './asked';
-import { watched } from '../intake/jobs';
+import { watched } from '../parts/jobs';
 import { QueryDialog } from './QueryDialog';
 
 type Outcome = NonNullable<SourceView['fed']>;

@@ -4,13 +4,14 @@ import '../parts/list.css';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 
-import { useConnections, useSources } from '../api/queries';
+import { useConnections, useFolders, useSources } from '../api/queries';
 import { GhostButton, Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { count, counted, span } from '../parts/words';
 import { dealtWith, useArrived } from '../intake/arrived';
 import { ChooseFile, dropping } from '../intake/ChooseFile';
 import { ReadingNote } from '../intake/HowFar';
+import { LinkDialog } from './LinkDialog';
 import { QueryDialog } from './QueryDialog';
 import { Several } from './Several';
 import { useBringingIn } from '../intake/useBringingIn';
@@ -30,6 +31,8 @@ function Sources() {
   const [over, setOver] = useState(false);
   const [asking, setAsking] = useState(false);
   const connections = useConnections().data ?? [];
+  const folders = useFolders().data ?? [];
+  const [linking, setLinking] = useState(false);
   const total = (sources.data ?? []).reduce((sum, s) => sum + s.records, 0);
   return (
     <>
@@ -37,6 +40,11 @@ function Sources() {
         {connections.length > 0 && (
           <GhostButton onClick={() => setAsking(true)} disabled={way.busy}>
             From a database
+          </GhostButton>
+        )}
+        {folders.length > 0 && (
+          <GhostButton onClick={() => setLinking(true)} disabled={way.busy}>
+            Link a folder
           </GhostButton>
         )}
         <ChooseFile take={way.look} busy={way.busy} />
@@ -62,6 +70,7 @@ function Sources() {
                   <span className="num">{counted(source.records, 'record')}</span>
                   <span className="quiet num">
                     {counted(source.files, 'file')}
+                    {source.linked && ', linked'}
                     {source.refused > 0 && `, ${counted(source.refused, 'line')} refused`}
                   </span>
                 </div>
@@ -86,6 +95,13 @@ function Sources() {
             way.ask(name, fetching);
           }}
           close={() => setAsking(false)}
+        />
+      )}
+      {linking && (
+        <LinkDialog
+          folders={folders}
+          linked={(source) => void go(`/sources/${source}`)}
+          close={() => setLinking(false)}
         />
       )}
       <footer className="tie">

@@ -26,6 +26,7 @@ import { DropFolder } from './DropFolder';
 import { Fed } from './Fed';
 import { FileLine } from './FileLine';
 import { ReadingNote } from '../intake/HowFar';
+import { Linked } from './Linked';
 import { JoinSettings } from './JoinSettings';
 import { MadeDialog } from './MadeDialog';
 import { RemoveSource, SourceName } from './SourceName';
@@ -44,6 +45,7 @@ export function SourceScreen() {
   const [reporting, setReporting] = useState(false);
   const way = useBringingIn(found.data?.name ?? '');
   const source = found.data;
+  const takesFiles = source?.summary_of === null && !source.link;
   const name = source?.name;
   useEffect(() => {
     if (name) noteSource(name);
@@ -75,15 +77,16 @@ export function SourceScreen() {
         >
           Look up from…
         </GhostButton>
-        {source?.summary_of === null && (
-          <GhostButton onClick={() => setAdjusting(true)}>Adjust by hand</GhostButton>
-        )}
-        {source?.summary_of === null && <ChooseFile take={way.look} busy={way.busy} />}
+        {takesFiles && <GhostButton onClick={() => setAdjusting(true)}>Adjust by hand</GhostButton>}
+        {takesFiles && <ChooseFile take={way.look} busy={way.busy} />}
       </Masthead>
       {way.waiting ? (
         <Waiting way={way} waiting={way.waiting} />
       ) : (
-        <main className={`source-page panes${over ? ' dropping' : ''}`} {...dropping(way.look, setOver)}>
+        <main
+          className={`source-page panes${over ? ' dropping' : ''}`}
+          {...(takesFiles ? dropping(way.look, setOver) : {})}
+        >
           <section className="source-main">
             {source ? <SourceName source={source} /> : <h1 className="page-title"> </h1>}
             <p className="say">{source && about(source)}</p>
@@ -96,16 +99,17 @@ export function SourceScreen() {
             </div>
           </section>
           <aside className="margin" aria-label="Files">
-            <h2>Files so far</h2>
-            {source && (
+            {source?.link ? <Linked source={source} /> : <h2>Files so far</h2>}
+            {source && !source.link && (
               <>
                 {source.summary_of === null && <Fed source={source} look={way.ask} />}
                 <Around source={source} look={(file, ifSure) => way.lookAtDropped(source.id, file, ifSure)} />
               </>
             )}
-            {source?.intakes.map((intake) => (
-              <FileLine key={intake.id} intake={intake} mend={(file) => way.look(file, intake.id)} />
-            ))}
+            {!source?.link &&
+              source?.intakes.map((intake) => (
+                <FileLine key={intake.id} intake={intake} mend={(file) => way.look(file, intake.id)} />
+              ))}
             {source && <RemoveSource source={source} />}
           </aside>
         </main>
@@ -124,7 +128,7 @@ export function SourceScreen() {
 const about = (source: SourceView) =>
   `${counted(source.records, 'record')} from ${counted(source.files, 'file')}${adjusted(source)}${
     source.first_day ? `, ${span(source.first_day, source.last_day)}` : ''
-  }. Every new file is read the same way.`;
+  }. ${source.link ? 'Its files are read where they lie' : 'Every new file is read the same way'}.`;
 
 /** How many lots were entered by hand, where any were. */
 function adjusted(source: SourceView): string {
@@ -212,7 +216,11 @@ function ColumnTable({ source, open }: { source: SourceView; open: (column: Made
                   <div className="heed">{column.warning || made.get(column.name)?.note}</div>
                 )}
               </td>
-              <td className="num">{count(column.different)}</td>
+              <td className="num">
+                {source.link && column.different === 0 && column.summary !== 'all blank'
+                  ? '–'
+                  : count(column.different)}
+              </td>
               <td className="num">{count(column.blank)}</td>
               <td>
                 <Spread bars={column.spread} />
@@ -288,7 +296,7 @@ function LastFile({ source }: { source: SourceView }) {
   const last = source.intakes.find((intake) => !intake.undone && intake.origin !== 'hand');
   return (
     <footer className="tie">
-      {last && (
+      {last && !source.link && (
         <>
           <span>Last file: </span>
           <LinesRead read={last.records + last.refused} records={last.records} />

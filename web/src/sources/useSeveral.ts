@@ -2,7 +2,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 
 import { Fault, get, post, put, remove, sendFile, type WaitingView } from '../api/client';
-import { watched } from '../intake/jobs';
+import { watched } from '../parts/jobs';
 
 /** One of several files: it is read, waits for a person, is in, was left out, or could not be read. */
 export interface Arrival {

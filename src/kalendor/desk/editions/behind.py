@@ -65,6 +65,8 @@ def between_in_all(desk: Desk, before: Step, step: Step, places: Sequence[Place]
 def _changed(desk: Desk, before: Step, step: Step, place: Place) -> list[tuple[bool, Record]]:
     if "report" in step.kinds and before.after.report.source != step.after.report.source:
         return []
+    if any(desk.linked.of(source.id) is not None for source in (*before.after.sources, *step.after.sources)):
+        return []  # whose records are not listed one by one
     try:
         return different(_behind(desk, before, place), _behind(desk, step, place), _columns(step))
     except KalendorError:

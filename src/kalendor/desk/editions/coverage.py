@@ -90,6 +90,10 @@ def filling(desk: Desk, source: Source, of: str | None = None) -> Filling | None
         column = found.records.columns.get(str(name))
         if name is None or column is None or not _dated(column):
             return None
+        linked = desk.linked.of(source.id)
+        if linked is not None:
+            days = linked.facts.days.get(name)
+            return None if days is None else Filling(name, days.first, np.array(days.counts, dtype=np.int64))
         whole = Kept(Records({name: column}, found.records.count), desk.sources.kept(source).rows)
         return desk.memory(
             key("filling", stamp_of(desk, source), name),

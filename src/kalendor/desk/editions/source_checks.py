@@ -57,6 +57,12 @@ def refused(desk: Desk, report: Report, period: Recurring) -> Iterator[Check]:
     source = desk.sources.named(report.source)
     if source is None:
         return
+    linked = desk.linked.of(source.id)
+    if linked is not None and linked.facts.refused:
+        lines = "line was" if linked.facts.refused == 1 else "lines were"
+        yield Check(
+            "refused", "look", f"{grouped(linked.facts.refused)} {lines} refused in the files of {linked.folder}"
+        )
     first, last = period.days
     for intake in desk.intakes.of(source):
         here = intake.undone_at is None and (intake.first_day or "") <= last and (intake.last_day or "9") >= first
@@ -71,7 +77,7 @@ def refused(desk: Desk, report: Report, period: Recurring) -> Iterator[Check]:
 def unmatched(desk: Desk, report: Report, found: Ingredients, period: Recurring) -> Iterator[Check]:
     """Look-ups that leave records of the period without a match."""
     source = desk.sources.named(report.source)
-    if source is None:
+    if source is None or desk.linked.of(source.id) is not None:
         return
     records = complete(desk, source).records
     within = _within(report, records, period)
@@ -105,7 +111,7 @@ def repeated(desk: Desk, report: Report, period: Recurring) -> Iterator[Check]:
     """Records of the period that stand more than once: every column the same, more often than elsewhere in the source, or
     with a code that another record has as well."""
     source = desk.sources.named(report.source)
-    if source is None:
+    if source is None or desk.linked.of(source.id) is not None:
         return
     records = desk.sources.records(source)
     within = _within(report, records, period)

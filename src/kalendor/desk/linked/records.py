@@ -16,12 +16,14 @@ from kalendor.core.plan import Plan, grounded
 from kalendor.core.takes.takes import TAKES
 from kalendor.core.trail.trail import Trail
 from kalendor.core.values.columns import Column, Records
+from kalendor.core.values.keys import Key, key
 from kalendor.core.values.notation import grouped
 from kalendor.definitions.figure import Taken
 from kalendor.desk.kept_parts import Node
 from kalendor.desk.linked.sheets import Over, check_as_looked_at
 from kalendor.errors import DefinitionError
-from kalendor.intake.partitions import lines_before
+from kalendor.intake.partitions import Partition, lines_before
+from kalendor.intake.typed import Reading
 
 Index = NDArray[np.int64]
 MOST_LISTED = 200_000
@@ -90,7 +92,7 @@ class _Reading:
                 return
             part = partitions[at][1]
             check_as_looked_at(self.over.own.name, [part])
-            reading = self.over.work.manner.read(part)
+            reading = self._reading(partitions[at][0], part)
             material = self.over.work.of(reading)
             rows = rows_of(report, self.whole, material, as_of, at << RECORDS_OF)
             file, before = part.path.relative_to(self.over.link.folder).as_posix(), lines_before(part)
@@ -101,6 +103,10 @@ class _Reading:
             material = self.over.beside(condense=False)
             rows = rows_of(report, self.whole, material, as_of)
             self._add(material, rows, [("", 0)] * len(rows), beside=True)
+
+    def _reading(self, own: Key, part: Partition) -> Reading:
+        manner = self.over.work.manner
+        return self.over.desk.memory(key("read whole", own, manner.recipe), lambda: manner.read(part))
 
     def _enough(self) -> bool:
         if self.most is None:
