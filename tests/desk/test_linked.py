@@ -8,7 +8,6 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -21,13 +20,13 @@ from kalendor.definitions.report import Report
 from kalendor.desk.bringing_in import keep, look_at
 from kalendor.desk.desk import Desk
 from kalendor.desk.ingredients import now
-from kalendor.desk.linked import looking, spread
+from kalendor.desk.linked import looking, sheets, spread
 from kalendor.desk.linked.looking import link, look, since
 from kalendor.desk.linked.sheets import UnreadError, on_screen
 from kalendor.desk.sheets import sheet_now
 from kalendor.desk.spreading import Progress, Spreading
 from kalendor.desk.trails import trail_in
-from kalendor.errors import DefinitionError, IntakeError, KalendorError
+from kalendor.errors import KalendorError, WriteRefusedError
 from kalendor.intake import specimen
 from tests.desk.test_partitioned import REPORT, lines, parquet_of, text_of, threads
 
@@ -157,3 +156,36 @@ def test_a_linked_folder_gives_the_sheets_and_trails_of_its_files_brought_in(
                 shutil.rmtree(root / "linked" / "cache" / "linked", ignore_errors=True)
                 linked.memory.clear(), linked.plans.clear(), linked.sheets.clear()
         linked.workspace.close()
+
+
+def test_a_process_that_only_reads_hands_back_what_has_to_be_read_first(tmp_path: Path) -> None:
+    put(tmp_path / "data", "0.csv", lines(20, 1))
+    desk = Desk(tmp_path / "workspace")
+    desk.link_from, desk.spread_over = (tmp_path,), by_threads
+    link(desk, "Sales", str(tmp_path / "data"), "**/*")
+    body = report({**LISTED, "records": None}, "Sales")
+    reading = Desk(tmp_path / "workspace", reads_only=True)
+    with pytest.raises(WriteRefusedError):
+        sheet_now(reading, body)
+    with on_screen(), pytest.MonkeyPatch.context() as patch:
+        patch.setattr(sheets, "SOON_BYTES", 0)
+        with pytest.raises(UnreadError) as unread:
+            sheet_now(desk, body)
+    unread.value.read(lambda done, total: None)
+    with on_screen():
+        assert plain(sheet_now(reading, body)[1]) == plain(sheet_now(desk, body)[1])
+
+
+def test_files_of_one_content_are_read_once_and_a_touched_one_not_again(tmp_path: Path) -> None:
+    for name in ("a.csv", "b.csv"):
+        put(tmp_path / "data", name, lines(20, 1))
+    desk = Desk(tmp_path / "workspace")
+    desk.link_from, desk.spread_over = (tmp_path,), by_threads
+    source = link(desk, "Sales", str(tmp_path / "data"), "**/*")
+    assert [f.records for f in desk.linked.files(source.id)] == [20, 20]
+    (tmp_path / "data" / "_SUCCESS").write_text("")
+    put(tmp_path / "data", "b.csv", lines(20, 1))
+    assert since(desk, source).said == "1 file changed"
+    assert not look(desk, source)
+    assert not since(desk, source)
+    assert len(desk.intakes.of(source)) == 1, "a look that finds the same content is none"

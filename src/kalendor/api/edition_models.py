@@ -144,7 +144,7 @@ class IssueOutcome(BaseModel):
 
 class EditionView(BaseModel):
     """An edition with its words, and those of the same report beside it. `line` says why it was issued again, `as_is` why it
-    was left as it is though it has moved; `why` what it says now cannot be worked out."""
+    was left as it is though it has moved; `why` what it says now cannot be worked out; `beneath` what became of its linked files."""
 
     edition: EditionLine
     first_issued_at: str
@@ -160,6 +160,7 @@ class EditionView(BaseModel):
     beside: list[EditionLine]
     trail: Literal["none", "words", "records"] = "records"
     why: str = ""
+    beneath: str = ""
     line: str = ""
     as_is: str = ""
     prepared_by: str = ""

@@ -106,7 +106,9 @@ def lines_of(editions: Sequence[Edition], stands: dict[int, Standing] | None = N
     return [edition_line(e, latest[(e.report_id, e.first_day, e.last_day)] == e.id, known.get(e.id)) for e in editions]
 
 
-def edition_view(found: Opened, all_: Sequence[Edition], stands: Standing | None, trail: Any) -> models.EditionView:
+def edition_view(
+    found: Opened, all_: Sequence[Edition], stands: Standing | None, trail: Any, beneath: str = ""
+) -> models.EditionView:
     """An edition with its words; `all_` are the editions of its report that may be seen."""
     own, report = found.edition, found.report
     lines = lines_of(all_)
@@ -120,7 +122,7 @@ def edition_view(found: Opened, all_: Sequence[Edition], stands: Standing | None
         files=found.document["files"], brief=found.document["brief"], headline=list(found.document["headline"]), short=found.short,
         layout=found.sheet.layout.model_dump(mode="json", exclude_defaults=True),
         notation=NotationView.of(found.notation), versions=versions, beside=near, trail=trail, why=stands.why if stands else "",
-        prepared_by=found.document.get("prepared_by", ""), approved_by=found.document.get("approved_by", ""),
+        beneath=beneath, prepared_by=found.document.get("prepared_by", ""), approved_by=found.document.get("approved_by", ""),
         line=found.document.get("why", ""), as_is=stands.left.why if stands and stands.left else "",
     )  # fmt: skip
 

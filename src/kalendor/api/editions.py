@@ -36,6 +36,7 @@ from kalendor.core.values.keys import key as name
 from kalendor.core.values.notation import written_in
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
+from kalendor.desk.editions.beneath import changed_beneath
 from kalendor.desk.editions.board import Grain, board
 from kalendor.desk.editions.checks import checked
 from kalendor.desk.editions.four_eyes import approve, prepare
@@ -193,7 +194,8 @@ def one_edition(desk: AtDesk, id: int) -> models.EditionView:
     found = opened(desk, id)
     stands = standing(desk, [found.edition])[id]
     with written_in(found.notation):
-        return edition_view(found, desk.editions.all(found.edition.report_id), stands, "records")
+        beneath = changed_beneath(desk, found)
+        return edition_view(found, desk.editions.all(found.edition.report_id), stands, "records", beneath)
 
 
 @router.get("/editions/{id}/sheet", response_model=SheetView)

@@ -76,11 +76,13 @@ def partitions(paths: Sequence[Path], most: int, layout: Layout | None) -> list[
     return found
 
 
-def read_partition(part: Partition, recipe: Recipe | None, wanted: Wanted | None = None) -> Reading:
+def read_partition(
+    part: Partition, recipe: Recipe | None, wanted: Wanted | None = None, otherwise: str = "say with --recipe how"
+) -> Reading:
     """The records of a partition: as they are found, or by the recipe of a sample. Of Parquet only the columns `wanted` are read.
 
     A column that was of whole numbers may have decimals, and one of decimals more places. Raises IntakeError for a partition whose
-    columns are of other kinds, and for a file that was changed or cannot be read.
+    columns are of other kinds, with what to do `otherwise`, and for a file that was changed or cannot be read.
     """
     part.check()
     content = mapped(part.path)
@@ -97,7 +99,7 @@ def read_partition(part: Partition, recipe: Recipe | None, wanted: Wanted | None
         )
         if not widened:
             said = misfit.said.removesuffix("; nothing was brought in")
-            raise IntakeError(f"{said}. All files of a source are read in one way; say with --recipe how")
+            raise IntakeError(f"{said}. All files of a source are read in one way; {otherwise}")
     return reading
 
 

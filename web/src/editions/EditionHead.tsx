@@ -1,7 +1,7 @@
 import './editions.css';
 
 import type { EditionView } from '../api/client';
-import { counted, day, inFull } from '../parts/words';
+import { capital, counted, day, inFull } from '../parts/words';
 
 const ORDINALS = ['th', 'st', 'nd', 'rd'];
 export function ordinal(n: number): string {
@@ -39,6 +39,7 @@ export function EditionHead({ found }: { found: EditionView }) {
       )}
       {found.line && <p className="edition-line">Issued again: {found.line}</p>}
       {found.as_is && <p className="edition-line">Moved since, and left as it is: {found.as_is}</p>}
+      {found.beneath && <p className="edition-line">{capital(found.beneath)}.</p>}
       <h1>{edition.title}</h1>
       {found.headline.length > 0 && <p className="edition-lead">{found.headline.join(' ')}</p>}
     </div>

@@ -15,6 +15,7 @@ from kalendor.core.values.keys import key
 from kalendor.core.values.notation import COMMON, Notation, written_in
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
+from kalendor.desk.editions.files_beneath import files_beneath
 from kalendor.desk.editions.four_eyes import approved
 from kalendor.desk.editions.kept_ingredients import from_told, told
 from kalendor.desk.ingredients import Ingredients, now
@@ -67,14 +68,13 @@ def issue(desk: Desk, report_id: int, period: Recurring, why: str = "") -> Issue
 def _fresh(
     desk: Desk, report_id: int, period: Recurring, found: Ingredients, given: Handover, more: dict[str, str]
 ) -> Fresh:
-    files = sum(
-        1 for i in desk.intakes.of(desk.sources.one(found.sources[0].id)) if i.undone_at is None and i.origin != "hand"
-    )
+    files, beneath = files_beneath(desk, found.sources[0])
     document: dict[str, Any] = {
         **told(found),
         "report_revision": desk.definitions.one(report_id).revision,
         "today": desk.today().isoformat(),
         "files": files,
+        **beneath,
         "brief": given.brief,
         "headline": list(given.headline),
         **({"short": given.short} if given.short else {}),

@@ -101,8 +101,12 @@ def link_of(desk: Desk, source: Source) -> Link:
 
 def since(desk: Desk, source: Source) -> Difference:
     """What is otherwise in the folder of a linked source than when it was looked at, by the size and time of each file."""
-    known = link_of(desk, source)
-    standing = desk.linked.files(source.id)
+    return changed_since(desk, link_of(desk, source))
+
+
+def changed_since(desk: Desk, known: Link, look: int | None = None) -> Difference:
+    """What is otherwise in a linked folder than after a look, an intake's id, or after the last one, likewise."""
+    standing = desk.linked.files(known.source_id, look)
     try:
         found = files_in(Path(known.folder), known.pattern)
     except (OSError, DefinitionError):

@@ -18,7 +18,7 @@ from kalendor.core.partials.rests import partial_key, rests_on_day
 from kalendor.core.partials.stored import from_bytes, to_bytes
 from kalendor.core.placing.made_columns import with_made
 from kalendor.core.placing.material import Material, as_of_column
-from kalendor.core.values.columns import Records, day_of
+from kalendor.core.values.columns import DATED, Records, day_of
 from kalendor.core.values.keys import NO_KEY, Key, key
 from kalendor.definitions.recipe import Recipe
 from kalendor.definitions.report import Report
@@ -210,7 +210,8 @@ def _last_day(asked: Over, progress: Progress) -> date | None:
 
 
 def _wanted(own: HeldSource, report: Report) -> frozenset[str] | None:
-    """The columns of the source that a report rests on, in small letters; None for all of them."""
+    """The columns of the source that a report rests on, in small letters; None for all of them, as where it names one that there is
+    not: what is said then names all that there are."""
     used = columns_read(report)
     if used is None:
         return None
@@ -218,10 +219,13 @@ def _wanted(own: HeldSource, report: Report) -> frozenset[str] | None:
     for made in reversed(own.made):
         if made.name.casefold() in names:
             names |= {name.casefold() for name in inputs(made)}
-    units = {c.unit.casefold() for c in own.columns if c.unit}
-    amounts = {c.name.casefold() for c in own.columns if c.unit}
-    dated = [c.name.casefold() for c in own.columns if c.kind.value in ("date", "datetime")]
-    return frozenset((names | units | amounts | set(dated[:1])) & {c.name.casefold() for c in own.columns})
+    there = {c.name.casefold() for c in own.columns}
+    made_names = {made.name.casefold() for made in (*own.made, *report.columns)}
+    if not names - made_names - {"as_of"} <= there:
+        return None
+    units = {name.casefold() for c in own.columns if c.unit for name in (c.name, c.unit)}
+    dated = [c.name.casefold() for c in own.columns if c.kind in DATED]
+    return frozenset((names | units | set(dated[:1])) & there)
 
 
 def _put_for_workers(desk: Desk, other: Complete) -> str:

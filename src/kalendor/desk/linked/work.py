@@ -54,7 +54,7 @@ class Manner:
                 f"the workers have Kalendor {VERSION}, and this is {self.version}; install one version everywhere"
             )
         wanted = None if self.wanted is None else _wanted(self)
-        reading = read_partition(part, recipe_from(self.recipe), wanted)
+        reading = read_partition(part, recipe_from(self.recipe), wanted, "put others into a folder of their own")
         odd = {heading_key(h) for h in reading.headings} ^ {heading_key(h) for h in self.headings}
         if odd and self.wanted is None:
             heading = next(h for h in (*self.headings, *reading.headings) if heading_key(h) in odd)
