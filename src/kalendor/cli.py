@@ -197,7 +197,7 @@ def demo(
     workers: WorkerCount = None,
 ) -> None:
     """Create the demo workspace of Skerry Line, a made-up ferry company, and start a server on it."""
-    from kalendor.demo.workspace import build, write_files
+    from kalendor.demo.workspace import build, lay_out_exports, write_files
 
     if files is not None:
         print(f"{len(write_files(files))} files in {files}")
@@ -205,7 +205,8 @@ def demo(
     build(workspace)
     from kalendor.serving import Reach, serve_workspace
 
-    serve_workspace(workspace, Reach("127.0.0.1", port, workers=workers), with_mail=True)
+    exports = lay_out_exports(workspace)
+    serve_workspace(workspace, Reach("127.0.0.1", port, workers=workers, link_from=(exports,)), with_mail=True)
 
 
 @app.command()

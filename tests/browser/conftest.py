@@ -77,8 +77,13 @@ def _port() -> int:
 
 def serving(workspace: Path, with_mail: bool = False, workers: int = WORKERS) -> Iterator[str]:
     """The address of a server over a workspace, in a process that has the program loaded already."""
+    yield from served(_serve, workspace, with_mail, workers)
+
+
+def served(serve: Callable[..., None], workspace: Path, *more: Any) -> Iterator[str]:
+    """The address of a server that a function of this suite's starts on a workspace and a port, likewise."""
     port = _port()
-    server = SERVERS.Process(target=_serve, args=(workspace, port, with_mail, workers), daemon=True)
+    server = SERVERS.Process(target=serve, args=(workspace, port, *more), daemon=True)
     server.start()
     address = f"http://127.0.0.1:{port}"
     try:

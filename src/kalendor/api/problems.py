@@ -13,8 +13,6 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from kalendor import errors
 from kalendor.api.strict import BaseModel
 from kalendor.definitions.document import explain
-from kalendor.desk.desk import Desk
-from kalendor.desk.jobs import Job, Jobs
 from kalendor.desk.linked.sheets import UnreadError
 from kalendor.log import log_unexpected
 from kalendor.store.definitions import MissingError
@@ -61,11 +59,6 @@ def problem(status: int, detail: str, **more: str) -> JSONResponse:
     return JSONResponse(body, status, media_type=PROBLEM)
 
 
-def read_as_job(desk: Desk, jobs: Jobs, error: UnreadError) -> Job:
-    """The job that reads what a sheet still lacks of a linked source, one however many ask for it."""
-    return jobs.once(error.about, lambda job: error.read(job.read_so_far), desk.workspace.close)
-
-
 def explain_errors(app: FastAPI) -> None:
     """Answer the errors that the product knows in their own words."""
 
@@ -76,7 +69,9 @@ def explain_errors(app: FastAPI) -> None:
 
     @app.exception_handler(UnreadError)
     async def unread(request: Request, error: UnreadError) -> JSONResponse:
-        job = read_as_job(request.app.state.desk, request.app.state.jobs, error)
+        """Refused for now, with the job that reads what is missing: one, however many ask."""
+        desk, jobs = request.app.state.desk, request.app.state.jobs
+        job = jobs.once(error.about, lambda job: error.read(job.read_so_far), desk.workspace.close)
         answer = problem(503, str(error), job=job.id)
         answer.headers["Retry-After"] = "1"
         return answer

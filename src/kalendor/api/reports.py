@@ -12,10 +12,9 @@ from pydantic import TypeAdapter
 
 from kalendor.api import models
 from kalendor.api import sheet_models as sheets
-from kalendor.api.desk import AtDesk, AtJobs
+from kalendor.api.desk import AtDesk
 from kalendor.api.downloads import whole
 from kalendor.api.pieces import Seen, add_pieces, as_json
-from kalendor.api.problems import read_as_job
 from kalendor.api.revisions import Expected, tagged
 from kalendor.api.sheet_view import InView, sheet_view
 from kalendor.api.workers.marking import in_worker
@@ -243,22 +242,18 @@ def _edited(id: int, stored: Stored, seen: InView) -> Response:
 
 @router.post("/reports/{id}/saved", response_model=sheets.EditView, include_in_schema=False)
 @in_worker
-def saved(desk: AtDesk, jobs: AtJobs, id: int, seen: Seen, report: models.ReportView) -> Response:
+def saved(desk: AtDesk, id: int, seen: Seen, report: models.ReportView) -> Response:
     """Return a report that was saved with its sentence and sheet, as answer to the change."""
     document, again = report.document, report.model_dump_json(exclude_defaults=True, by_alias=True)
     try:
         words = _SHOWN.dump_json(shown(desk, document)).decode()
     except KalendorError:
         words = "null"  # a source that cannot be read has no words for its columns; the change stands
-    job = "null"
     try:
         sheet, fault = _seen(desk, document, seen).model_dump_json(), '""'
-    except UnreadError as error:
-        sheet, fault = "null", json.dumps(str(error))
-        job = json.dumps(read_as_job(desk, jobs, error).id)
     except KalendorError as error:
         sheet, fault = "null", json.dumps(str(error))
-    content = f'{{"report":{again},"sentence":{words},"sheet":{sheet},"fault":{fault},"job":{job}}}'
+    content = f'{{"report":{again},"sentence":{words},"sheet":{sheet},"fault":{fault}}}'
     return Response(content, media_type="application/json")
 
 

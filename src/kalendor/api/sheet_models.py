@@ -103,14 +103,13 @@ class SheetView(BaseModel):
 
 
 class EditView(BaseModel):
-    """A report after a change, its sentence, and its sheet; `fault` says why there is none, and `job` is one after which it may be
-    asked for. Neither is there where the source cannot be read."""
+    """A report after a change, its sentence, and its sheet; `fault` says why there is none. Neither is there where the source
+    cannot be read; nor is a sheet for which much of a linked source has to be read first: asking for it begins that."""
 
     report: ReportView
     sentence: Shown | None
     sheet: SheetView | None
     fault: str
-    job: str | None
 
 
 class LinesAsked(BaseModel):

@@ -1,5 +1,6 @@
 """The demo workspace: Skerry Line's exports brought in as an analyst would have, month by month."""
 
+import shutil
 from collections.abc import Callable, Iterator
 from datetime import date, datetime, time, timedelta
 from functools import partial
@@ -29,6 +30,18 @@ def write_files(folder: Path) -> list[Path]:
     for name, content in files.items():
         (folder / name).write_bytes(content)
     return [folder / name for name in files]
+
+
+def lay_out_exports(folder: Path) -> Path:
+    """A folder of the ticket sales' files as they came into a demo workspace, to be linked."""
+    desk, exports = Desk(folder), folder / "exports"
+    source = desk.sources.named("Ticket sales")
+    (exports / "tickets").mkdir(parents=True, exist_ok=True)
+    for intake in desk.intakes.of(source) if source is not None else ():
+        if not (exports / "tickets" / intake.file_name).exists():
+            shutil.copyfile(desk.workspace.files / intake.sha256, exports / "tickets" / intake.file_name)
+    desk.workspace.close()
+    return exports
 
 
 def build(folder: Path) -> None:

@@ -4540,14 +4540,12 @@ export interface components {
         };
         /**
          * EditView
-         * @description A report after a change, its sentence, and its sheet; `fault` says why there is none, and `job` is one after which it may be
-         *     asked for. Neither is there where the source cannot be read.
+         * @description A report after a change, its sentence, and its sheet; `fault` says why there is none. Neither is there where the source
+         *     cannot be read; nor is a sheet for which much of a linked source has to be read first: asking for it begins that.
          */
         EditView: {
             /** Fault */
             fault: string;
-            /** Job */
-            job: string | null;
             report: components["schemas"]["ReportView"];
             sentence: components["schemas"]["Shown"] | null;
             sheet: components["schemas"]["SheetView"] | null;
@@ -4595,7 +4593,7 @@ export interface components {
         /**
          * EditionView
          * @description An edition with its words, and those of the same report beside it. `line` says why it was issued again, `as_is` why it
-         *     was left as it is though it has moved; `why` what it says now cannot be worked out.
+         *     was left as it is though it has moved; `why` what it says now cannot be worked out; `beneath` what became of its linked files.
          */
         EditionView: {
             /**
@@ -4613,6 +4611,11 @@ export interface components {
              * Format: date
              */
             as_of: string;
+            /**
+             * Beneath
+             * @default
+             */
+            beneath: string;
             /** Beside */
             beside: components["schemas"]["EditionLine"][];
             /** Brief */

@@ -6,17 +6,10 @@ import { useState } from 'react';
 
 import { get, post } from '../api/client';
 import { FaultNote } from '../parts/Fault';
-import { Choose } from '../parts/Field';
 import { JobProgress, share } from '../parts/JobProgress';
 import { useWatched } from '../parts/useWatched';
 import { counted } from '../parts/words';
 import { bytes } from './bytes';
-
-const PATTERNS: [string, string][] = [
-  ['**/*', 'all files'],
-  ['**/*.parquet', 'Parquet files'],
-  ['**/*.csv', 'CSV files'],
-];
 
 /** A folder on the server linked as a source: its files are read where they lie, and none is copied. */
 export function LinkDialog({
@@ -96,7 +89,13 @@ export function LinkDialog({
             ))}
           </div>
         </div>
-        <Choose label="Which files" value={pattern} options={PATTERNS} change={setPattern} />
+        <TextField
+          label="Which files"
+          value={pattern}
+          disabled={busy}
+          helperText="**/* is all files in it and in folders within; tickets-*.csv those of that name in it alone"
+          onChange={(event) => setPattern(event.target.value)}
+        />
         <FaultNote error={here.error ?? begin.error ?? watch.fault} />
         {watch.job && <JobProgress job={watch.job} stop={watch.stop} said={share} />}
       </DialogContent>
@@ -106,7 +105,7 @@ export function LinkDialog({
         </Button>
         <Button
           variant="contained"
-          disabled={busy || !name.trim() || !here.data?.files}
+          disabled={busy || !name.trim() || !pattern.trim() || !here.data?.files}
           onClick={() => begin.mutate()}
         >
           Link

@@ -20,8 +20,8 @@ export function BeingRead({ error, again }: { error: Error | null; again: () => 
   if (waits === null || fault) return <FaultNote error={fault ?? error} />;
   return (
     <div className="note" role="status">
-      {capital((error as Fault).message)}. You may go on meanwhile; what is read now is kept, so that next time only
-      new files are.
+      {capital((error as Fault).message)}. You may go on meanwhile; what is read now is kept, so that next
+      time only new files are.
       {job ? (
         <JobProgress job={job} stop={stop} said={share} />
       ) : (
