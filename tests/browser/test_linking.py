@@ -31,7 +31,7 @@ def linking(tmp_path: Path) -> Iterator[tuple[str, Path]]:
 
 def test_a_folder_is_linked_and_its_files_followed(page: Page, linking: tuple[str, Path]) -> None:
     address, folder = linking
-    page.refusals = ["503"]
+    page.refusals = ["503", "409"]
     page.open(f"{address}/sources")
     page.click("button", "Link a folder")
     page.write("Name of the source", "Ferries")
