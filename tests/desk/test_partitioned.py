@@ -123,9 +123,9 @@ def test_any_files_in_any_parts_give_the_sheet_of_one_pass(
     folder = tmp_path_factory.mktemp("parts")
     records = lines(data.draw(st.integers(1, 120)), data.draw(st.integers(0, 9)))
     cuts = sorted(data.draw(st.sets(st.integers(1, len(records)), max_size=3)) | {len(records)})
-    kind = data.draw(st.sampled_from(["csv", "gz", "parquet"]))
     files = []
     for k, (a, b) in enumerate(zip([0, *cuts], cuts, strict=False)):
+        kind = data.draw(st.sampled_from(["csv", "gz", "parquet"]))  # one beside the other
         path = folder / f"{k}.{kind}"
         files.append(path)
         if kind == "parquet":

@@ -21,6 +21,8 @@ from kalendor.definitions.renaming import ColumnsNamed
 from kalendor.definitions.report import Report
 from kalendor.desk.ahead import Ahead
 from kalendor.errors import DefinitionError
+from kalendor.intake.content import mapped
+from kalendor.intake.parquet import is_parquet
 from kalendor.intake.partitions import only
 from kalendor.intake.reading import read_file, read_files
 from kalendor.intake.typed import Reading
@@ -87,7 +89,7 @@ def from_files(
     """
     asked = asked_for(report, recipe, with_)
     reading = (
-        read_files(data, asked.recipe, asked.wanted(data[0]) if pruned else None) if ahead is None else ahead.reading()
+        read_files(data, asked.recipe, asked.wanted(data) if pruned else None) if ahead is None else ahead.reading()
     )
     looked_up = {name: read_file(path).records for name, path in lookups.items()}
     material = Material(
@@ -104,14 +106,17 @@ class Asked:
     groupings: Sequence[Grouping]
     recipe: Recipe | None
 
-    def wanted(self, path: Path) -> Callable[[str], bool] | None:
-        """Which columns of a data file are read; None for all of them."""
+    def wanted(self, data: Sequence[Path]) -> Callable[[str], bool] | None:
+        """Which columns of data files are read; None for all of them, as where one is not Parquet: it is read whole, and all have the
+        same columns."""
         made = {column.name.casefold() for column in self.report.columns}
         units = (
             {one.unit.column.casefold() for one in self.recipe.columns.values() if one.unit} if self.recipe else set()
         )
         columns = columns_read(self.report)
-        return only(None if columns is None else columns | units, made, path)
+        if columns is None or not all(is_parquet(mapped(path)) for path in data):
+            return None
+        return only(columns | units, made, data[0])
 
 
 def asked_for(report: Path, recipe: Path | None, with_: Sequence[Path]) -> Asked:

@@ -67,7 +67,7 @@ class Work:
             )
         recipe, wanted = recipe_from(self.recipe), None
         if self.pruned:
-            wanted = Asked(report_from(self.report), [], recipe).wanted(part.path)
+            wanted = Asked(report_from(self.report), [], recipe).wanted([part.path])
         reading = read_partition(part, recipe, wanted)
         check_headings(reading, self.headings, self.name)
         return reading
@@ -145,7 +145,7 @@ def from_partitions(
 
     Raises IntakeError or DefinitionError.
     """
-    wanted = None if worded else asked.wanted(data[0])
+    wanted = None if worded else asked.wanted(data)
     most = max(LEAST, memory // SHARE)
     sample = sample_of(data[0], min(most, SAMPLE), asked.recipe, wanted)
     parts = partitions(data, most, sample.layout)

@@ -142,12 +142,10 @@ def sample_of(path: Path, most: int, recipe: Recipe | None, wanted: Wanted | Non
     return read_content(content, path, recipe, groups, wanted, strict=False)
 
 
-def only(columns: Collection[str] | None, made: Collection[str], path: Path) -> Wanted | None:
-    """Which headings are read where `columns`, in small letters, are all that is used, some of them `made` of others; None for all of
-    them, as of a file that is not Parquet, and of one that lacks a column: what is said then names all that it has."""
+def only(columns: Collection[str], made: Collection[str], path: Path) -> Wanted | None:
+    """Which headings of a Parquet file are read where `columns`, in small letters, are all that is used, some of them `made` of others;
+    None for all of them, as of one that lacks a column: what is said then names all that it has."""
     content = mapped(path)
-    if columns is None or not is_parquet(content):
-        return None
     there = [name.casefold() for name in headings_in(content, path.name)]
     if len(set(there)) < len(there) or not {*columns} - {*made} - {"as_of"} <= {*there}:
         return None
