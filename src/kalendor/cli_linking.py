@@ -5,7 +5,6 @@ from typing import Annotated, Optional
 
 import typer
 
-from kalendor.cli_scale import told_progress
 from kalendor.errors import DefinitionError
 
 
@@ -16,6 +15,7 @@ def link(
     workspace: Annotated[Path, typer.Option(help="The workspace folder.")] = Path("workspace"),
 ) -> None:
     """Link a folder of files as a source that is read where it lies."""
+    from kalendor.cli_scale import told_progress
     from kalendor.desk.desk import Desk
     from kalendor.desk.linked.looking import link as link_folder
     from kalendor.desk.notation import begin_in
@@ -34,6 +34,7 @@ def look(
     workspace: Annotated[Path, typer.Option(help="The workspace folder.")] = Path("workspace"),
 ) -> None:
     """Look at the folders of linked sources again: files that came, changed or went count from then on."""
+    from kalendor.cli_scale import told_progress
     from kalendor.desk.desk import Desk
     from kalendor.desk.linked.looking import look as look_at
     from kalendor.desk.notation import begin_in

@@ -90,10 +90,7 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
     Raises DefinitionError where it may not be reached so, or the port is taken.
     """
 
-    from kalendor.api.app import create_app
-    from kalendor.api.workers.pool import Workers, usual_count
     from kalendor.desk.desk import Desk
-    from kalendor.desk.editions.inbox import stand_in
     from kalendor.desk.spreading import cluster
     from kalendor.desk.uploads import left_behind
     from kalendor.intake.apart import Apart
@@ -106,6 +103,10 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
         desk.spread_over = partial(cluster, reach.scheduler)
     atexit.register(desk.readers.close)
     check(reach, desk.accounts.any())
+    from kalendor.api.app import create_app  # what takes long to load is loaded once the server may start
+    from kalendor.api.workers.pool import Workers, usual_count
+    from kalendor.desk.editions.inbox import stand_in
+
     lock = ServerLock(workspace, reach.address, reach.from_elsewhere)
     for left in left_behind(desk.workspace.files, time.time()):
         left.unlink(missing_ok=True)

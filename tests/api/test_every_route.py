@@ -16,7 +16,7 @@ from starlette.routing import Match
 from kalendor.api.app import create_app
 from tests.editions.conftest import Office
 
-EXAMPLES = int(os.environ.get("KALENDOR_BODIES", "200"))
+EXAMPLES = int(os.environ.get("KALENDOR_BODIES", "100"))
 WORDS = st.sampled_from(
     ["", "Sales", "Amount", "1", "0", "-1", "99", "2026-06-30", "2026-13-45", "month", "csv", "pdf", "flat", "x" * 300, "é", "9" * 30, "%00", "null"]
 )  # fmt: skip

@@ -242,7 +242,7 @@ json_values: Any = st.recursive(
 )  # fmt: skip
 
 
-@settings(max_examples=int(os.environ.get("KALENDOR_BODIES", "150")), deadline=None)
+@settings(max_examples=int(os.environ.get("KALENDOR_BODIES", "75")), deadline=None)
 @given(
     st.sampled_from(
         [

@@ -17,7 +17,7 @@ from kalendor.core.values.columns import day_number
 from kalendor.errors import DefinitionError, KalendorError
 from tests.core.build import records, table
 
-EXAMPLES = int(os.environ.get("KALENDOR_EXAMPLES", "60"))
+EXAMPLES = int(os.environ.get("KALENDOR_EXAMPLES", "30"))
 
 DATA = records(
     a=["1.25", None, "-3.00"],

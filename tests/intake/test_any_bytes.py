@@ -22,7 +22,7 @@ from kalendor.errors import DefinitionError, IntakeError
 from kalendor.intake.apart import Apart, Asked, Bounds
 from kalendor.intake.reading import read_bytes
 
-EXAMPLES = int(os.environ.get("KALENDOR_BYTES", "15"))
+EXAMPLES = int(os.environ.get("KALENDOR_BYTES", "8"))
 LETTERS = int(os.environ.get("KALENDOR_LETTERS", "3"))
 CSV = ('sold on;what;n;rate\n2026-07-01;é;1,50;11%\n;b;;\n2026-07-03;"c;\n""x";7;12%\n' * 3).encode()
 JSON = json.dumps([{"a": 1, "b": "x", "c": None}, {"a": 2.5, "b": "ÿ", "d": True}]).encode()

@@ -20,7 +20,7 @@ from tests.core.test_any_report import DATA, GROUPINGS
 from tests.sentence.any_definition import definitions, hostile, renamed
 from tests.sentence.build import compared
 
-EXAMPLES = int(os.environ.get("KALENDOR_SENTENCES", "40"))
+EXAMPLES = int(os.environ.get("KALENDOR_SENTENCES", "25"))
 ORDINARY, HOSTILE = dictionary(DATA, GROUPINGS, "data"), dictionary(*hostile(), "data")
 QUIET = [HealthCheck.too_slow, HealthCheck.data_too_large, HealthCheck.filter_too_much]
 ADDED = [

@@ -15,7 +15,7 @@ from tests.year.over_http import YearOverHttp
 from tests.year.played import Year
 
 PARTS = 4
-YEARS = int(os.environ.get("KALENDOR_YEARS", "8"))
+YEARS = int(os.environ.get("KALENDOR_YEARS", "4"))
 SEED = 0 if "KALENDOR_YEARS" not in os.environ else Random().randrange(1 << 40)
 
 

@@ -5,6 +5,7 @@ import secrets
 import sqlite3
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
+from functools import cache
 from typing import Literal
 
 from argon2 import PasswordHasher
@@ -21,7 +22,6 @@ IDLE, LONGEST = timedelta(hours=12), timedelta(days=7)
 SEEN_AGAIN = timedelta(minutes=5)  # a session's last use is noted no more often
 SHORTEST, LONGEST_PASSWORD, LONGEST_NAME = 10, 1000, 100
 HASHER = PasswordHasher()  # Argon2id with the parameters of RFC 9106's second choice
-NOBODY = HASHER.hash("nobody has this password")  # so that a name that is not there takes as long
 
 
 @dataclass(frozen=True)
@@ -125,7 +125,7 @@ class Accounts:
         """The account of a name if the password is right; takes equally long for unknown names."""
         row = self._row(name)
         try:
-            HASHER.verify(NOBODY if row is None else row["password"], password[: LONGEST_PASSWORD + 1])
+            HASHER.verify(_nobody() if row is None else row["password"], password[: LONGEST_PASSWORD + 1])
         except (VerificationError, InvalidHashError):
             return None
         return None if row is None else _account(row)
@@ -246,3 +246,9 @@ def _hashed(password: str) -> str:
     if not SHORTEST <= len(password) <= LONGEST_PASSWORD:
         raise DefinitionError(f"a password has {SHORTEST} to {grouped(LONGEST_PASSWORD)} characters")
     return HASHER.hash(password)
+
+
+@cache
+def _nobody() -> str:
+    """The hash of a password that nobody has, so that signing in under a name that is not there takes as long."""
+    return HASHER.hash("nobody has this password")
