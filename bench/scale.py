@@ -10,22 +10,34 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from datetime import date
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.parquet as pq
 
 from bench.large import own_memory
+from kalendor.api.trail_view import trail_view
 from kalendor.core.partials.condensing import condensed, merged
 from kalendor.core.placing.material import Material
+from kalendor.core.trail.cell import Cell
 from kalendor.core.values.columns import Column, Kind, Records
 from kalendor.definitions.kinds import definition
+from kalendor.desk.desk import Desk
+from kalendor.desk.ingredients import now
+from kalendor.desk.linked.looking import link, look
+from kalendor.desk.linked.sheets import over
+from kalendor.desk.linked.work import partial_in
+from kalendor.desk.sheets import sheet_now
+from kalendor.desk.spreading import unwatched
+from kalendor.desk.trails import trail_at
 
-MILLION, FILE = 1_000_000, 1_000_000
+V = TypeVar("V")
+FILE = 1_000_000
 STORES, REGIONS, MONTHS = 400, 12, 33
 COLUMNS = ["sold_on", "region", "store", "net"]
 FIRST = (date(2024, 1, 1) - date(1970, 1, 1)).days
@@ -154,6 +166,43 @@ def merging(count: int = 10_000) -> None:
     )
 
 
+def following(millions: int = 100) -> None:
+    """A linked folder of so many millions: the first look and sheet, and those after a new file, beside what that file costs alone."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name) / "sales"
+        folder.mkdir()
+        paths = [folder / f"day-{k:04}.parquet" for k in range(millions + 1)]
+        with ProcessPoolExecutor(os.cpu_count()) as pool:
+            list(pool.map(write_file, paths[:-1], range(millions), [millions + 1] * millions))
+        desk = Desk(Path(name) / "workspace")
+        desk.link_from = (folder,)
+        report: Any = definition(REPORT, "bench")
+        linked, source = spent(lambda: link(desk, "sales", str(folder), "**/*"))
+        first, _ = spent(lambda: sheet_now(desk, report))
+        write_file(paths[-1], millions, millions + 1)
+        looked, _ = spent(lambda: look(desk, source))
+        asked = over(desk, now(desk, report), unwatched)
+        assert asked is not None
+        alone, _ = spent(lambda: partial_in(asked.work, asked.parts[-1][1]))
+        again, (key, sheet) = spent(lambda: sheet_now(desk, report))
+        desk.plans.clear()
+        trail, _ = spent(lambda: trail_view(trail_at(desk, report, key, Cell("Net", sheet.lines.count - 1, 1))))
+        print(
+            f"a linked folder of {millions} million records: {linked:.1f} s to link, {first:.1f} s for a first sheet; a new file of a"
+            f" million: {looked:.1f} s to look, {again:.2f} s for the sheet, {alone:.2f} s for the file alone; a trail {trail:.1f} s",
+            flush=True,
+        )
+
+
+def spent(work: Callable[[], V]) -> tuple[float, V]:
+    """Seconds that something takes, and what it gives."""
+    begun = time.perf_counter()
+    found = work()
+    return time.perf_counter() - begun, found
+
+
 if __name__ == "__main__":
     merging()
-    measure([int(one) for one in sys.argv[1:]] or [10, 100, 200])
+    sizes = [int(one) for one in sys.argv[1:]] or [10, 100, 200]
+    following(min(sizes[-1], 100))
+    measure(sizes)

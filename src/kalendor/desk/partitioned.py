@@ -61,16 +61,21 @@ class Work:
 
         Raises IntakeError, and DefinitionError where the worker has another version.
         """
-        if self.version != VERSION:
-            raise DefinitionError(
-                f"the workers have Kalendor {VERSION}, and this is {self.version}; install one version everywhere"
-            )
+        check_version(self.version)
         recipe, wanted = recipe_from(self.recipe), None
         if self.pruned:
             wanted = Asked(report_from(self.report), [], recipe).wanted([part.path])
         reading = read_partition(part, recipe, wanted)
         check_headings(reading, self.headings, self.name)
         return reading
+
+
+def check_version(asking: str) -> None:
+    """Raises DefinitionError where a worker has another version than the one that asks it."""
+    if asking != VERSION:
+        raise DefinitionError(
+            f"the workers have Kalendor {VERSION}, and this is {asking}; install one version everywhere"
+        )
 
 
 def partial_of(work: Work, part: Partition) -> Material:

@@ -96,13 +96,12 @@ class _Reading:
             material = self.over.work.of(reading)
             rows = rows_of(report, self.whole, material, as_of, at << RECORDS_OF)
             file, before = part.path.relative_to(self.over.link.folder).as_posix(), lines_before(part)
-            lines = reading.lines.astype(np.int64) + before
-            self._add(material, rows, [(file, line) for line in lines.tolist()])
+            self._add(material, rows, file, reading.lines.astype(np.int64) + before)
             yield
         if report.beside and not self._enough():
             material = self.over.beside(condense=False)
             rows = rows_of(report, self.whole, material, as_of)
-            self._add(material, rows, [("", 0)] * len(rows), beside=True)
+            self._add(material, rows)
 
     def _reading(self, own: Key, part: Partition) -> Reading:
         manner = self.over.work.manner
@@ -111,7 +110,7 @@ class _Reading:
     def _enough(self) -> bool:
         if self.most is None:
             return False
-        return all(sum(map(len, self.rows[name])) >= min(self.most, one.counted) for name, one in self.parts.items())
+        return all(self._count(name) >= min(self.most, one.counted) for name, one in self.parts.items())
 
     def _holding(self, node: Node, first: int = 0) -> Iterator[int]:
         """The places of the partitions that hold some of the rows, in order."""
@@ -129,23 +128,33 @@ class _Reading:
         rows = rows_of(self.over.report, self.whole, partial, self.over.work.as_of)
         return bool(self.any[rows[rows >= 0]].any())
 
-    def _add(self, material: Material, rows: Index, origins: Sequence[Origin], beside: bool = False) -> None:
-        chosen = np.flatnonzero((rows >= 0) & self.any[rows])
+    def _add(self, material: Material, rows: Index, file: str = "", lines: Index | None = None) -> None:
+        """Add those of a partition's records that are wanted, from these lines of a file, or from sources beside."""
+        own = {name: np.flatnonzero((rows >= 0) & mask[rows]) for name, mask in self.masks.items()}
+        if self.most is not None:
+            first = {name: found[: max(0, self.most - self._count(name))] for name, found in own.items()}
+            self.left = self.left or any(len(first[name]) < len(own[name]) for name in own)
+            own = first
+        chosen = np.unique(np.concatenate([np.zeros(0, dtype=np.int64), *own.values()]))
         if not len(chosen):
             return
         report, as_of = self.over.report, self.over.work.as_of
-        ground = grounded(report, material, as_of, as_of)
+        beside = lines is None
+        ground = grounded(report, material if beside else _some(material, chosen), as_of, as_of)
         takings = Takings(ground, levels_of(ground, report.down, report.across).signs)
         start = sum(one.count for one in self.records)
         for name, part in self.parts.items():
-            own = chosen[self.masks[name][rows[chosen]]]
             figure = next(f for f in report.figures if f.name == part.figure)
             assert isinstance(figure, Taken)
-            self.rows[name].append(np.searchsorted(chosen, own) + start)
-            self.amounts[name].append(TAKES[figure.take].gives(own, takings.of(figure)[0]))
-        self.records.append(ground.records.take(chosen))
-        self.origins += [origins[k] for k in chosen.tolist()]
+            at = np.searchsorted(chosen, own[name])
+            self.rows[name].append(at + start)
+            self.amounts[name].append(TAKES[figure.take].gives(own[name] if beside else at, takings.of(figure)[0]))
+        self.records.append(ground.records.take(chosen) if beside else ground.records)
+        self.origins += [("", 0)] * len(chosen) if lines is None else [(file, line) for line in lines[chosen].tolist()]
         self.beside.append(chosen if beside else np.full(len(chosen), -1))
+
+    def _count(self, name: str) -> int:
+        return sum(map(len, self.rows[name]))
 
     def result(self, trail: Trail) -> Read:
         """The trail with the records that were read."""
@@ -167,6 +176,11 @@ class _Reading:
         amounts = None if not given or any(one is None for one in given) else under([a for a in given if a is not None])
         found = np.concatenate(rows) if rows else np.zeros(0, dtype=np.int64)
         return replace(part, rows=found, amounts=amounts, times=None, view=None)
+
+
+def _some(material: Material, rows: Index) -> Material:
+    """Some of the records of a material."""
+    return replace(material, records=material.records.take(rows))
 
 
 def _with_parts(operand: Operand, parts: Mapping[str, Operand]) -> Operand:

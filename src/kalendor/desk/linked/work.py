@@ -20,8 +20,8 @@ from kalendor.core.placing.made_columns import with_made
 from kalendor.core.placing.material import Material, as_of_column
 from kalendor.core.values.columns import Records, column_days
 from kalendor.definitions.report import MadeColumn
-from kalendor.desk.partitioned import groupings_from, recipe_from, report_from
-from kalendor.errors import DefinitionError, IntakeError
+from kalendor.desk.partitioned import check_version, groupings_from, recipe_from, report_from
+from kalendor.errors import IntakeError
 from kalendor.intake.column_files import read_columns
 from kalendor.intake.partitions import Partition, read_partition
 from kalendor.intake.specimen import Facts, Specimen, specimen_of
@@ -49,10 +49,7 @@ class Manner:
 
         Raises IntakeError, and DefinitionError where the worker has another version.
         """
-        if self.version != VERSION:
-            raise DefinitionError(
-                f"the workers have Kalendor {VERSION}, and this is {self.version}; install one version everywhere"
-            )
+        check_version(self.version)
         wanted = None if self.wanted is None else _wanted(self)
         reading = read_partition(part, recipe_from(self.recipe), wanted, "put others into a folder of their own")
         odd = {heading_key(h) for h in reading.headings} ^ {heading_key(h) for h in self.headings}
