@@ -10,7 +10,7 @@ from fastapi.testclient import TestClient
 
 from kalendor.api.app import create_app
 from kalendor.desk.desk import Desk
-from kalendor.desk.linked import sheets, spread
+from kalendor.desk.linked import looking, sheets, spread
 from kalendor.desk.linked.watching import Watch
 from tests.desk.test_linked import by_threads, put
 from tests.desk.test_partitioned import lines
@@ -66,6 +66,45 @@ def test_a_folder_is_linked_looked_at_again_and_said_of(client: TestClient, fold
     assert (source["records"], [i["records"] for i in source["intakes"]], source["intakes"][0]["reason"]) == (
         45, [45, 60], "1 file came, 1 went",
     )  # fmt: skip
+
+
+def test_columns_are_renamed_and_the_source_removed(client: TestClient, folder: Path) -> None:
+    id = linked(client, folder)
+    made = client.post("/api/reports", json={"source": "Sales", "title": "Net", "document": DOCUMENT}).json()
+    before = client.get(f"/api/reports/{made['id']}/sheet").json()["tie_out"]
+    client.patch(f"/api/sources/{id}/columns", json={"column": "net", "name": "Amount"})
+    after = client.get(f"/api/reports/{made['id']}/sheet").json()
+    assert after["tie_out"] == before
+    records = client.get(f"/api/reports/{made['id']}/sheets/{after['key']}/records?figure=Net&count=2").json()
+    assert records["columns"] == ["store", "on", "Amount", "qty"]
+    put(folder, "4.csv", lines(5, 9))
+    assert ended(client, client.post(f"/api/sources/{id}/look").json())["state"] == "done"
+    assert client.get(f"/api/reports/{made['id']}/sheet").json()["tie_out"]["on_sheet"] == 65
+    (folder / "0.csv").unlink()
+    ended(client, client.post(f"/api/sources/{id}/look").json())
+    assert client.delete(f"/api/sources/{id}").status_code == 422
+    client.delete(f"/api/reports/{made['id']}", headers={"If-Match": "*"})
+    assert client.delete(f"/api/sources/{id}").status_code == 204
+    assert linked(client, folder) != 0
+
+
+def test_a_look_that_another_came_before_changes_nothing(
+    client: TestClient, folder: Path, desk: Desk, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    id = linked(client, folder)
+    put(folder, "4.csv", lines(5, 9))
+    counted = looking._with_specimens
+
+    def overtaken(*given: Any) -> Any:
+        monkeypatch.setattr(looking, "_with_specimens", counted)
+        looking._LOOKING.clear()  # as another process would
+        looking.look(desk, desk.sources.one(id))
+        return counted(*given)
+
+    monkeypatch.setattr(looking, "_with_specimens", overtaken)
+    job = ended(client, client.post(f"/api/sources/{id}/look").json())
+    assert (job["state"], "was looked at meanwhile" in job["message"]) == ("failed", True)
+    assert client.get(f"/api/sources/{id}").json()["records"] == 65
 
 
 def test_a_sheet_that_takes_much_reading_is_a_job_however_many_ask(

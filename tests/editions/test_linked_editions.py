@@ -6,6 +6,7 @@ import pytest
 
 from kalendor.api.trail_view import records_view, trail_view
 from kalendor.core.trail.cell import Cell
+from kalendor.desk.columns import rename_column
 from kalendor.desk.editions.beneath import changed_beneath
 from kalendor.desk.editions.issuing import opened
 from kalendor.desk.editions.trails import edition_trail
@@ -34,6 +35,12 @@ def test_an_edition_keeps_its_files_and_says_when_they_are_others(office: Office
     assert (desk.workspace.files / found.document["linked"]["list"]).read_text().count('.csv"') == 2
     assert changed_beneath(desk, found) == ""
     assert not faults(desk.workspace.folder)
+
+    rename_column(desk, desk.sources.named("Linked"), "net", "Amount")  # type: ignore[arg-type]
+    desk.plans.clear()
+    with desk.workspace.snapshot():
+        trail = edition_trail(desk, opened(desk, edition.id), Cell("Net", 0, 0))
+        assert records_view(trail, "", 0, 5, None, False, "").columns == ["store", "on", "net", "qty"]
 
     put(folder, "b.csv", DAYS[10:20])
     said = f"1 of its 2 files in {folder} changed or went since; their records can no longer be shown one by one"

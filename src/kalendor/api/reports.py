@@ -89,7 +89,10 @@ def report_glance(desk: AtDesk, id: int) -> models.GlanceView:
     try:
         with on_screen():
             found = glance(desk, report)
-    except (DefinitionError, FootingError, IntakeError, UnreadError) as error:
+    except UnreadError:
+        fault = f"open it to read what it needs of {report.source}"
+        return models.GlanceView(figure="", number="", moved="", bars=[], fault=fault)
+    except (DefinitionError, FootingError, IntakeError) as error:
         return models.GlanceView(figure="", number="", moved="", bars=[], fault=str(error))
     return models.GlanceView(
         figure=found.figure, number=found.number, moved=found.moved, bars=list(found.bars), fault=""

@@ -26,3 +26,4 @@ CREATE TABLE linked_file (
 ) STRICT;
 
 CREATE INDEX linked_file_of_source ON linked_file (source_id, path);
+CREATE UNIQUE INDEX linked_file_standing ON linked_file (source_id, path) WHERE gone IS NULL;

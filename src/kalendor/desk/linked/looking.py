@@ -1,6 +1,7 @@
 """Looks at the folders of linked sources: which files came, changed or went, and what their records are like."""
 
 import json
+import sqlite3
 import threading
 from collections import defaultdict
 from collections.abc import Sequence
@@ -18,7 +19,7 @@ from kalendor.desk.linked.spread import each, keep_all
 from kalendor.desk.linked.work import Manner, digest_of, specimen_from_bytes, specimen_in, specimen_to_bytes
 from kalendor.desk.spreading import Progress, unwatched
 from kalendor.desk.uploads import hold
-from kalendor.errors import DefinitionError
+from kalendor.errors import ConflictError, DefinitionError
 from kalendor.intake.partitions import Partition, partitions, recipe_of, sample_of
 from kalendor.intake.specimen import Facts, Specimen, put_together
 from kalendor.intake.text import Layout
@@ -153,7 +154,8 @@ def _looked(
         return differ
     files, specimen = _with_specimens(desk, Path(known.folder), manner, [stands[p] for p in sorted(stands)], progress)
     came = [one for one in files if one.path in {*differ.came, *differ.changed}]
-    _keep(desk, name, replace(known, facts=specimen.facts), sample, specimen, files, came, differ)
+    known = replace(known, facts=specimen.facts)
+    _keep(desk, name, known, sample, specimen, files, came, differ, set(seen.values()))
     return differ
 
 
@@ -202,9 +204,12 @@ def _counted(keeping: Keeping[Specimen], base: Key, files: Sequence[LinkedFile])
 
 def _keep(
     desk: Desk, name: str, known: Link, sample: Reading, specimen: Specimen, files: Sequence[LinkedFile],
-    came: Sequence[LinkedFile], differ: Difference,
+    came: Sequence[LinkedFile], differ: Difference, standing: set[LinkedFile],
 ) -> None:  # fmt: skip
-    """The look as an intake, whose file lists the files, and whose records are the specimen."""
+    """The look as an intake, whose file lists the files, and whose records are the specimen.
+
+    Raises ConflictError where other files stand by now than when the look began.
+    """
     listing = [[one.path, one.size, one.sha256, one.records] for one in files]
     held = hold(desk, [json.dumps({"folder": known.folder, "files": listing}, ensure_ascii=False, indent=0).encode()])
     source = desk.sources.named(name)
@@ -219,17 +224,17 @@ def _keep(
         name, reading, held.sha256, held.size, desk.now(), "replace_all", again=True, path=held.path, origin="link",
         reshape=source is not None and _other_kinds(source, specimen), widen=True, reason=differ.said if source else "",
     )  # fmt: skip
+
+    def note(db: sqlite3.Connection, after: Source) -> None:
+        if {replace(one, modified=0) for one in desk.linked.files(after.id)} != {
+            replace(o, modified=0) for o in standing
+        }:
+            raise ConflictError(f"the folder of {name} was looked at meanwhile; nothing was changed")
+        look = max(desk.intakes.standing(after))
+        desk.linked.note(db, replace(known, source_id=after.id), look, came, [*differ.changed, *differ.gone])
+
     try:
-        desk.intakes.bring_in(
-            way,
-            then=lambda db, after: desk.linked.note(
-                db,
-                replace(known, source_id=after.id),
-                max(desk.intakes.standing(after)),
-                came,
-                [*differ.changed, *differ.gone],
-            ),
-        )
+        desk.intakes.bring_in(way, then=note)
     finally:
         held.path.unlink(missing_ok=True)
 

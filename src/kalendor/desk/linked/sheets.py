@@ -156,7 +156,7 @@ def over(desk: Desk, found: Ingredients, progress: Progress) -> Over | None:
     if own is None or link is None:
         return None
     others = others_of(desk, found, own)
-    recipe = recipe_json(as_joined(desk.intakes.recipe_of(desk.intakes.one(max(own.intakes))), Recipe()))
+    recipe = recipe_json(_recipe_of(desk, own))
     work = Work(
         Manner(recipe, link.headings, _wanted(own, report)),
         as_json(report),
@@ -171,6 +171,18 @@ def over(desk: Desk, found: Ingredients, progress: Progress) -> Over | None:
     if found.as_of is None and report.as_of is None:
         work = replace(work, as_of=_last_day(asked, progress) or found.today)
     return replace(asked, work=work, base=_base(asked, work))
+
+
+def _recipe_of(desk: Desk, own: HeldSource) -> Recipe:
+    """How the files of a look are read, with the columns called as the ingredients call them, whatever they were renamed to since."""
+    found = as_joined(desk.intakes.recipe_of(desk.intakes.one(max(own.intakes))), Recipe())
+    now = {c.sql_name: c.name for c in desk.sources.one(own.id).columns}
+    before = {now[c.sql_name]: c.name for c in own.columns if now.get(c.sql_name, c.name) != c.name}
+    columns = {
+        before.get(name, name): how.model_copy(update={"headings": [*how.headings, name]}) if name in before else how
+        for name, how in found.columns.items()
+    }
+    return found.model_copy(update={"columns": columns})
 
 
 def _base(asked: Over, work: Work) -> Key:
