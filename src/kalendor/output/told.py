@@ -13,7 +13,6 @@ from kalendor.core.placing.screening import Step
 from kalendor.core.sheet.scales import is_percent
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.trail import Trail
-from kalendor.core.values.columns import column_days
 from kalendor.core.values.notation import grouped, noted_day
 from kalendor.output.shown import shown_cells
 from kalendor.sentence.conditions import set_aside_by
@@ -136,7 +135,7 @@ def _when(trail: Trail, operand: Operand) -> str:
     """The first and last day of an operand's records, where they are dated."""
     if trail.dated is None or operand.rows is None:
         return ""
-    span = column_days(trail.records.columns[trail.dated].take(operand.rows))
+    span = trail.span(trail.dated, operand.rows)
     if span is None:
         return ""
     first, last = (noted_day(day) for day in span)

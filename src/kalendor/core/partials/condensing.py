@@ -20,12 +20,12 @@ from kalendor.core.partials.told_apart import told_apart
 from kalendor.core.placing.material import Material, as_of_column
 from kalendor.core.plan import grounded
 from kalendor.core.takes.aggregate import Of
-from kalendor.core.takes.condensed import Condensed, taking_key
+from kalendor.core.takes.condensed import Condensed, DaySpans, taking_key
 from kalendor.core.takes.groups import Groups
 from kalendor.core.takes.takes import TAKES
 from kalendor.core.takes.whole_sums import exact_sums
 from kalendor.core.trail.trail import first_date
-from kalendor.core.values.columns import INT64_MOST, Array, Records
+from kalendor.core.values.columns import DATED, INT64_MOST, Array, Records, days_of
 from kalendor.core.values.keys import Key
 from kalendor.definitions.figure import Taken
 from kalendor.definitions.report import Report
@@ -91,7 +91,27 @@ def _apart(report: Report, material: Material, as_of: date, start: int, worded: 
     places[material.records.count :] += BESIDE - start
     once = np.ones(ground.records.count, dtype=np.int64)
     own = tuple(material.records.columns)
-    return ground, Condensed(once, places, {}, ground.unit_texts, ground.origin, own, worded)
+    days = _spans(ground, as_of_column(report) or first_date(ground)) if worded else None
+    return ground, Condensed(once, places, {}, ground.unit_texts, ground.origin, own, worded, days)
+
+
+def _spans(ground: Ground, of: str | None) -> DaySpans | None:
+    """The day of each record in a date column, as a span of one day."""
+    column = ground.records.columns.get(of or "")
+    if of is None or column is None or column.kind not in DATED:
+        return None
+    days = days_of(column)
+    return DaySpans(of, np.where(column.blanks, INT64_MOST, days), np.where(column.blanks, -INT64_MOST, days))
+
+
+def _spanned(groups: Groups, days: DaySpans | None) -> DaySpans | None:
+    """The spans of rows that stand for others."""
+    if days is None:
+        return None
+    first, last = np.full(groups.count, INT64_MOST), np.full(groups.count, -INT64_MOST)
+    np.minimum.at(first, groups.ids, days.first)
+    np.maximum.at(last, groups.ids, days.last)
+    return DaySpans(days.of, first, last)
 
 
 def _spread_out(report: Report, material: Material, as_of: date, start: int, worded: bool) -> Material:
@@ -127,6 +147,7 @@ def _condensed(report: Report, material: Material, ground: Ground, known: Conden
             None if origin is None else replace(origin, of=origin.of[first]),
             known.columns,
             known.worded,
+            _spanned(groups, known.days),
         ),
     )
 
@@ -138,8 +159,7 @@ def _taking(report: Report, ground: Ground) -> tuple[Grouped, Takings]:
 
 def _groups(report: Report, ground: Ground, sides: Grouped, takings: Takings, worded: bool) -> tuple[Groups, Index]:
     """The records that a report never tells apart as groups, and the first record of each."""
-    dated = as_of_column(report) or first_date(ground)
-    return _rows(ground.records.count, list(told_apart(report, ground, sides, takings, dated, worded)))
+    return _rows(ground.records.count, list(told_apart(report, ground, sides, takings, worded)))
 
 
 def _taken(report: Report, takings: Takings, groups: Groups, places: Index) -> Mapping[Key, Of]:

@@ -8,7 +8,7 @@ import numpy as np
 
 from kalendor.core.placing.material import Material
 from kalendor.core.takes.aggregate import Of
-from kalendor.core.takes.condensed import Condensed
+from kalendor.core.takes.condensed import Condensed, DaySpans
 from kalendor.core.values.arithmetic import alike
 from kalendor.core.values.columns import Array, Column, Kind, Records, concat
 
@@ -61,7 +61,16 @@ def _condensed(known: Sequence[Condensed], order: Array) -> Condensed:
         replace(origins[0], of=np.concatenate([one.of for one in origins])[order]) if origins else None,
         known[0].columns,
         known[0].worded,
+        _spans([one.days for one in known], order),
     )
+
+
+def _spans(days: Sequence[DaySpans | None], order: Array) -> DaySpans | None:
+    there = _there(days)
+    if not there:
+        return None
+    first, last = (np.concatenate(ends)[order] for ends in ([one.first for one in there], [one.last for one in there]))
+    return DaySpans(there[0].of, first, last)
 
 
 def _taken(parts: Sequence[Of], order: Array) -> Of:

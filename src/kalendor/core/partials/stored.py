@@ -12,7 +12,7 @@ import numpy as np
 
 from kalendor.core.placing.material import Material
 from kalendor.core.takes.aggregate import Of
-from kalendor.core.takes.condensed import Condensed
+from kalendor.core.takes.condensed import Condensed, DaySpans
 from kalendor.core.values.columns import Array, Column, Kind, Records
 from kalendor.core.values.keys import Key
 from kalendor.core.values.origin import Origin
@@ -42,6 +42,9 @@ def to_bytes(partial: Material) -> bytes:
         "origin": None if known.origin is None else into.origin(known.origin),
         "own": list(known.columns),
         "worded": known.worded,
+        "days": None
+        if known.days is None
+        else [known.days.of, into.array(known.days.first), into.array(known.days.last)],
     }
     return into.bytes(told)
 
@@ -161,6 +164,7 @@ class _From:
             None if origin is None else self.origin(origin),
             tuple(told["own"]),
             told["worded"],
+            None if told["days"] is None else DaySpans(told["days"][0], *map(self.array, told["days"][1:])),
         )
         found = Material(records, refused=refused, mended=mended, empty=empty, by_hand=by_hand)
         return replace(found, condensed=known)

@@ -24,10 +24,10 @@ Index = NDArray[np.int64]
 
 
 def told_apart(
-    report: Report, ground: Ground, sides: Grouped, takings: Takings, dated: str | None = None, worded: bool = False
+    report: Report, ground: Ground, sides: Grouped, takings: Takings, worded: bool = False
 ) -> Iterator[Array]:
     """Numbers, of shape (records,) each: records that are alike in all of them count in the same cells of every figure. `worded`: so
-    do they in the sentences about figures, which name values of categories and days of the column `dated`."""
+    do they in the sentences about figures, which name values of categories."""
     for levels, entries in ((sides.down, report.down), (sides.across, report.across)):
         for level in levels:  # where the members rest on which values there are, the values themselves
             of_values = level.of_all or None in (level.members.codes or ())
@@ -40,7 +40,7 @@ def told_apart(
     if report.records is not None:
         yield np.arange(ground.records.count)
     yield from _of_conditions(report, ground)
-    yield from _of_days(report, ground, {dated} if worded and dated is not None else set())
+    yield from _of_days(report, ground)
     if worded:
         yield from (numbered(ground.column(name)) for name in sorted(category_columns(report)))
     for figure in report.figures:
@@ -58,9 +58,9 @@ def _of_conditions(report: Report, ground: Ground) -> Iterator[Array]:
                 yield column.present & (days_of(column) > ground.as_of)
 
 
-def _of_days(report: Report, ground: Ground, columns: set[str]) -> Iterator[Array]:
-    """The days (hours, minutes) of some columns, and of those along which figures count them."""
-    columns = columns | {report.window.of} if report.window is not None else columns
+def _of_days(report: Report, ground: Ground) -> Iterator[Array]:
+    """The days (hours, minutes) of the window's column, and of those along which figures count them."""
+    columns = {report.window.of} if report.window is not None else set()
     periods = report.entries_of(PeriodEntry)
     if report.window is not None or any(kind_of(figure).counts_days(figure) for figure in report.figures):
         columns |= {entry.period for entry in periods}

@@ -16,12 +16,30 @@ Index = NDArray[np.int64]
 
 
 @dataclass(frozen=True, eq=False)
+class DaySpans:
+    """The first and last day of each row's records in the column `of`, shape (n,) each, days since 1970-01-01; of rows without a date the
+    first is greater than the last."""
+
+    of: str
+    first: Index
+    last: Index
+
+    def at(self, rows: Index) -> tuple[int, int] | None:
+        """The first and last day of all records of some rows; None where they have no date."""
+        if not len(rows):
+            return None
+        first, last = int(self.first[rows].min()), int(self.last[rows].max())
+        return (first, last) if first <= last else None
+
+
+@dataclass(frozen=True, eq=False)
 class Condensed:
     """What is known of condensed records beside their columns, which are those of the first record that each row stands for.
 
     `times`, shape (n,): how many records each row stands for; `places`, likewise, where among all records the first of them stood.
     `taken` has what figures take of each row, by `taking_key`. `units` are those of `units_in`, `origin` says of which source each
-    row is, and `columns` names those of the report's own source. `worded`: sentences can be made of the sheet.
+    row is, and `columns` names those of the report's own source. `worded`: sentences can be made of the sheet, for which `days` are
+    kept where there is a date column.
     """
 
     times: Index
@@ -31,6 +49,7 @@ class Condensed:
     origin: Origin | None
     columns: tuple[str, ...]
     worded: bool = False
+    days: DaySpans | None = None
 
     @property
     def read(self) -> int:

@@ -3,6 +3,7 @@
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kalendor.core.figures.bases import MIXED
 from kalendor.core.figures.operand import RECORDS, Operand
@@ -16,9 +17,11 @@ from kalendor.core.trail.cell import Cell
 from kalendor.core.trail.drivers import Drivers, category_columns, drivers
 from kalendor.core.trail.selecting import Selecting
 from kalendor.core.trail.tracing import Tracer
-from kalendor.core.values.columns import DATED, Records
+from kalendor.core.values.columns import DATED, Records, column_days
 from kalendor.definitions.figure import Back, Compare, FigureBase, Taken
 from kalendor.definitions.report import Report
+
+Index = NDArray[np.int64]
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,6 +69,13 @@ class Trail:
     def records(self) -> Records:
         """The records that the report was worked out from, made columns included."""
         return self.ground.records
+
+    def span(self, of: str, rows: Index) -> tuple[int, int] | None:
+        """The first and last day of some records in a date column; None where they have none."""
+        known = None if self.ground.condensed is None else self.ground.condensed.days
+        if known is not None and known.of == of:
+            return known.at(rows)
+        return column_days(self.records.columns[of].take(rows))
 
     def drivers(self) -> list[Drivers]:
         """What drove a change, by each column that can tell; empty for figures that are no change of a sum. Where rows stand for
