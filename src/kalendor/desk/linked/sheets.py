@@ -1,6 +1,7 @@
 """What a report over a linked source is worked out from: the partials of its files' partitions, kept, and merged."""
 
 import json
+import shutil
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
@@ -38,6 +39,7 @@ from kalendor.intake.partitions import Partition
 from kalendor.store.linked import Link, LinkedFile
 from kalendor.store.sources import as_joined, recipe_json
 
+MOST_OTHERS = 20  # sources that are kept for workers
 SOON_BYTES = 16 << 20  # of partitions, up to which a screen waits for them
 ASKED_ON_SCREEN: ContextVar[bool] = ContextVar("asked_on_screen", default=False)
 
@@ -241,8 +243,9 @@ def _wanted(own: HeldSource, report: Report) -> frozenset[str] | None:
 
 
 def _put_for_workers(desk: Desk, other: Complete) -> str:
-    """The folder in which records are for workers, as columns to be mapped."""
-    folder = desk.parts.folder / "others" / other.stamp
+    """The folder in which records are for workers, as columns to be mapped; the latest few are kept."""
+    root = desk.parts.folder.absolute() / "others"
+    folder = root / other.stamp
     if not (folder / TOLD).is_file():
         if desk.workspace.reads_only:
             raise WriteRefusedError
@@ -252,8 +255,9 @@ def _put_for_workers(desk: Desk, other: Complete) -> str:
         try:
             part.rename(folder)
         except OSError:  # another was first
-            if not (folder / TOLD).is_file():
-                raise
+            shutil.rmtree(part, ignore_errors=True)
+        for old in sorted(root.iterdir(), key=lambda one: one.stat().st_mtime)[:-MOST_OTHERS]:
+            shutil.rmtree(old, ignore_errors=True)
     return str(folder)
 
 
