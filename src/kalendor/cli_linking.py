@@ -47,6 +47,4 @@ def look(
     named = [desk.sources.named(name) for name in sources or ()]
     wanted = [one for one in named if one is not None] or [desk.sources.one(o.source_id) for o in desk.linked.all()]
     for source in wanted:
-        known = desk.linked.of(source.id)
-        desk.link_from = () if known is None else (Path(known.folder),)
         print(f"{source.name}: {look_at(desk, source, told_progress()).said}")

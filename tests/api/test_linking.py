@@ -119,7 +119,7 @@ def test_a_sheet_that_takes_much_reading_is_a_job_however_many_ask(
     edit = client.post(
         f"{path}/edits", json={**DOCUMENT, "title": "Sums"}, headers={"If-Match": f'"{made["revision"]}"'}
     ).json()
-    assert (edit["sheet"], edit["fault"]) == (None, "Sales is being read for this sheet")
+    assert (edit["sheet"], edit["fault"]) == (None, "Sales has to be read for this sheet first")
     asked = client.get(f"{path}/sheet")
     assert (asked.status_code, asked.headers["retry-after"]) == (503, "1")
     assert ended(client, client.get(f"/api/jobs/{asked.json()['job']}").json())["state"] == "done"
@@ -168,10 +168,17 @@ def test_what_cannot_be_linked_is_refused_in_words(
     assert len(client.get("/api/sources").json()) == 1
 
 
-def test_a_server_started_without_folders_links_none(desk: Desk) -> None:
-    client = TestClient(create_app(desk))
+def test_a_server_started_without_folders_links_none_and_follows_those_that_are(
+    client: TestClient, desk: Desk, folder: Path
+) -> None:
+    id = linked(client, folder)
+    desk.link_from = ()
     assert client.get("/api/folders").json() == []
     assert "--link-from" in client.get("/api/folders/at?path=/").json()["detail"]
+    put(folder, "4.csv", lines(5, 9))
+    assert ended(client, client.post(f"/api/sources/{id}/look").json())["state"] == "done"
+    folder.rename(folder.with_name("elsewhere"))
+    assert "there is no such folder now" in ended(client, client.post(f"/api/sources/{id}/look").json())["message"]
 
 
 def _damage(folder: Path) -> None:

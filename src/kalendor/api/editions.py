@@ -49,6 +49,7 @@ from kalendor.desk.editions.schedule import sent_along, tried
 from kalendor.desk.editions.standing import standing
 from kalendor.desk.editions.steps import Moved, moved
 from kalendor.desk.editions.trails import edition_trail
+from kalendor.desk.linked.sheets import on_screen
 from kalendor.desk.sheets import all_groupings
 from kalendor.desk.trails import Found
 from kalendor.errors import DefinitionError
@@ -86,7 +87,8 @@ def period_checks(desk: AtDesk, id: int, last_day: date) -> models.CheckedView:
     one, period = _at_period(desk, id, last_day)
     found = checked(desk, one, period)
     editions = desk.editions.of(id, *period.days)
-    stands = standing(desk, editions[-1:]) if editions else {}
+    with on_screen():
+        stands = standing(desk, editions[-1:]) if editions else {}
     last = editions[-1] if editions else None
     return checked_view(one, period, found, last, stands.get(last.id) if last else None)
 
@@ -192,7 +194,8 @@ def list_editions(desk: AtDesk, report: int | None = None) -> list[models.Editio
 def one_edition(desk: AtDesk, id: int) -> models.EditionView:
     """Return an edition with its headline and brief."""
     found = opened(desk, id)
-    stands = standing(desk, [found.edition])[id]
+    with on_screen():
+        stands = standing(desk, [found.edition])[id]
     with written_in(found.notation):
         beneath = changed_beneath(desk, found)
         return edition_view(found, desk.editions.all(found.edition.report_id), stands, "records", beneath)

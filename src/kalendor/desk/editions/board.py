@@ -17,6 +17,7 @@ from kalendor.desk.editions.coverage import Cover, Covers, cover, filling
 from kalendor.desk.editions.owed import Recurs, owed, recurring_reports
 from kalendor.desk.editions.standing import Standing, standing
 from kalendor.desk.ingredients import looked_up_by
+from kalendor.desk.linked.sheets import on_screen
 from kalendor.desk.sheets import all_groupings
 from kalendor.errors import KalendorError
 from kalendor.store.editions import Edition
@@ -127,7 +128,8 @@ def board(desk: Desk, calendar: str | None = None, every: Grain = "month", back:
         fed = [s for name, s in sources.items() if name not in lists]
         rows = [SourceRow(s.id, s.name, *_filled(desk, s, chosen, columns, today)) for s in fed]
     shown = [c.edition for cells in crossings for cell in cells for c in cell if c.edition is not None]
-    stands = standing(desk, shown, work)
+    with on_screen():
+        stands = standing(desk, shown, work)
     return Board(
         name, (CIVIL, *(c for c in known.calendars if c != CIVIL)), every, _year(chosen, columns), tuple(columns),
         tuple(

@@ -81,7 +81,9 @@ def look(desk: Desk, source: Source, progress: Progress = unwatched) -> Differen
     Raises DefinitionError where the source is not linked or its folder is no longer there, IntakeError for files that cannot be read.
     """
     known = link_of(desk, source)
-    path = allowed(desk, known.folder)
+    path = Path(known.folder)
+    if not path.is_dir():
+        raise DefinitionError(f"{path}: there is no such folder now; is its disk there? Nothing was changed")
     with _LOOKING[source.name.casefold()]:
         source = desk.sources.one(source.id)
         standing, found = desk.linked.files(source.id), _found(path, known.pattern)

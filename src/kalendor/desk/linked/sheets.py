@@ -129,7 +129,7 @@ class Over:
         if self.desk.workspace.reads_only:
             raise WriteRefusedError
         if ASKED_ON_SCREEN.get() and sum(part.weight for _, part in missing) > SOON_BYTES:
-            raise UnreadError(f"{self.own.name} is being read for this sheet", self.node.key, self.read)
+            raise UnreadError(f"{self.own.name} has to be read for this sheet first", self.node.key, self.read)
         check_as_looked_at(self.own.name, [part for _, part in missing])
         keep_all(self.desk, partial_in, self.work, missing, progress)
 
