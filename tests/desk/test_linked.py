@@ -16,7 +16,7 @@ from kalendor.api.trail_view import records_view, trail_view
 from kalendor.core.sheet.plain import plain
 from kalendor.core.trail.cell import Cell
 from kalendor.definitions.kinds import definition
-from kalendor.definitions.report import Report
+from kalendor.definitions.report import FormulaColumn, LookupColumn, Report
 from kalendor.desk.bringing_in import keep, look_at
 from kalendor.desk.desk import Desk
 from kalendor.desk.ingredients import now
@@ -43,6 +43,20 @@ BESIDE: dict[str, Any] = {
     "down": [{"category": "store"}],
     "figures": [{"name": "net", "take": "sum", "of": "net"}, {"name": "planned", "take": "sum", "of": "net", "source": "names"}],
 }  # fmt: skip
+
+
+OF_MADE: dict[str, Any] = {
+    **REPORT, "columns": [], "down": [{"category": "called"}], "only": [],
+    "figures": [{"name": "half", "take": "sum", "of": "half"}, {"name": "n", "take": "count", "where": "half > 10"}],
+}  # fmt: skip
+MADE = [
+    FormulaColumn(name="double", formula="net * 2"),
+    FormulaColumn(name="half", formula="double / 4"),
+    FormulaColumn(name="unused", formula="qty + 1"),
+    LookupColumn.model_validate(
+        {"name": "called", "lookup": {"source": "names", "match": {"store": "code"}, "take": "name"}}
+    ),
+]
 
 
 def report(body: dict[str, Any], source: str) -> Report:
@@ -130,6 +144,8 @@ def test_a_linked_folder_gives_the_sheets_and_trails_of_its_files_brought_in(
         linked.link_from, linked.spread_over = (root,), by_threads
         brought(linked, "names", root / "names.csv")
         source = link(linked, "Sales", str(root / "data"), "**/*")
+        made = data.draw(st.sampled_from([[], MADE]))
+        linked.sources.save_made(source, made)
         for step in range(data.draw(st.integers(1, 3))):
             if step:
                 what = data.draw(st.sampled_from(["came", "changed", "gone", "none"]))
@@ -145,7 +161,8 @@ def test_a_linked_folder_gives_the_sheets_and_trails_of_its_files_brought_in(
             brought(kept, "names", root / "names.csv")
             for name in sorted(files):
                 brought(kept, "Sales", root / "data" / name)
-            for body in bodies:
+            kept.sources.save_made(kept.sources.named("Sales"), made)  # type: ignore[arg-type]
+            for body in [*bodies, *([OF_MADE] if made else [])]:
                 same(said(linked, body, "Sales"), said(kept, body, "Sales"))
             facts = linked.linked.of(source.id)
             assert facts is not None

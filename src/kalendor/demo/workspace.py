@@ -33,13 +33,16 @@ def write_files(folder: Path) -> list[Path]:
 
 
 def lay_out_exports(folder: Path) -> Path:
-    """A folder of the ticket sales' files as they came into a demo workspace, to be linked."""
+    """A folder of the ticket sales' files as they came into a demo workspace, to be linked; of a month that was corrected the
+    last file alone, under the name of the first."""
     desk, exports = Desk(folder), folder / "exports"
     source = desk.sources.named("Ticket sales")
     (exports / "tickets").mkdir(parents=True, exist_ok=True)
-    for intake in desk.intakes.of(source) if source is not None else ():
-        if not (exports / "tickets" / intake.file_name).exists():
-            shutil.copyfile(desk.workspace.files / intake.sha256, exports / "tickets" / intake.file_name)
+    intakes = desk.intakes.of(source)[::-1] if source is not None else []
+    months = {intake.file_name[: len("tickets-2023-11")]: intake for intake in intakes}
+    for month, intake in months.items():
+        if not (exports / "tickets" / f"{month}.csv").exists():
+            shutil.copyfile(desk.workspace.files / intake.sha256, exports / "tickets" / f"{month}.csv")
     desk.workspace.close()
     return exports
 

@@ -17,7 +17,6 @@ from kalendor.core.partials.condensing import RECORDS_OF, condensed, merged
 from kalendor.core.partials.joining import shifted
 from kalendor.core.partials.rests import partial_key, rests_on_day
 from kalendor.core.partials.stored import from_bytes, to_bytes
-from kalendor.core.placing.made_columns import with_made
 from kalendor.core.placing.material import Material, as_of_column
 from kalendor.core.values.columns import DATED, Records, day_of
 from kalendor.core.values.keys import NO_KEY, Key, key
@@ -142,9 +141,7 @@ class Over:
         nothing = np.zeros(0, dtype=np.int64)
         specimen = self.desk.sources.rows.kept_of(self.own, self.own.intakes).records
         own = {c.name: specimen.columns[c.name].take(nothing) for c in self.work.read_columns}
-        others = {name: other.records for name, other in self.others.items()}
-        records = with_made(Records(own, 0), self.own.made, others)
-        found = Material(records, groupings_from(self.work.groupings), others)
+        found = replace(self.work.made_of(Records(own, 0)), part=False)
         return condensed(self.report, found, self.work.as_of, worded=True) if condense else found
 
 
@@ -239,7 +236,8 @@ def _wanted(own: HeldSource, report: Report) -> frozenset[str] | None:
         return None
     units = {name.casefold() for c in own.columns if c.unit for name in (c.name, c.unit)}
     dated = [c.name.casefold() for c in own.columns if c.kind in DATED]
-    return frozenset((names | units | set(dated[:1])) & there)
+    own_made = {made.name.casefold() for made in own.made}
+    return frozenset((names | units | set(dated[:1])) & (there | own_made))
 
 
 def _put_for_workers(desk: Desk, other: Complete) -> str:

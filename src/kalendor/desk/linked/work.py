@@ -37,7 +37,7 @@ _MADE: TypeAdapter[list[MadeColumn]] = TypeAdapter(list[MadeColumn])
 @dataclass(frozen=True)
 class Manner:
     """How the files of a linked source are read: by its recipe, as JSON, with the headings of its first file. With `wanted`, in small
-    letters, only those columns are read where the form of a file allows it."""
+    letters, only those columns are read where the form of a file allows it, and made."""
 
     recipe: str
     headings: tuple[str, ...]
@@ -90,11 +90,15 @@ class Work:
         """The material of what was read, likewise."""
         there = reading.records.columns
         own = {c.name: c.told_of(there[c.name]) for c in self.read_columns}
-        others = others_from(self.others)
-        records = with_made(Records(own, reading.records.count), _made(self.made), others)
-        return Material(
-            records, groupings_from(self.groupings), others, len(reading.refused), empty=reading.empty, part=True
+        return replace(
+            self.made_of(Records(own, reading.records.count)), refused=len(reading.refused), empty=reading.empty
         )
+
+    def made_of(self, records: Records) -> Material:
+        """The material of a partition's records, with those made columns of the source that the report rests on."""
+        wanted, others = self.manner.wanted, others_from(self.others)
+        made = [one for one in _made(self.made) if wanted is None or one.name.casefold() in wanted]
+        return Material(with_made(records, made, others), groupings_from(self.groupings), others, part=True)
 
     @property
     def read_columns(self) -> list[SourceColumn]:
