@@ -52,6 +52,9 @@ def test_a_folder_is_linked_looked_at_again_and_said_of(client: TestClient, fold
     source = client.get(f"/api/sources/{id}").json()
     assert (source["records"], source["files"], source["linked"], source["link"]["said"]) == (60, 3, True, "")
     assert source["drop_folder"] is None
+    client.put(f"/api/sources/{id}/made", json=[{"name": "double", "formula": "net * 2"}])
+    made = client.get(f"/api/sources/{id}").json()["columns"][-1]
+    assert (made["name"], made["summary"], made["different"], made["spread"]) == ("double", "not counted", 0, [])
     blanks = {column["name"]: column["blank"] for column in source["columns"]}
     assert blanks["net"] == sum(
         "," + "" + "," in line and line.split(",")[-2] == "" for at in range(3) for line in lines(20, at)

@@ -221,7 +221,7 @@ function ColumnTable({ source, open }: { source: SourceView; open: (column: Made
                   ? '–'
                   : count(column.different)}
               </td>
-              <td className="num">{count(column.blank)}</td>
+              <td className="num">{source.link && made.has(column.name) ? '–' : count(column.blank)}</td>
               <td>
                 <Spread bars={column.spread} />
               </td>
