@@ -83,15 +83,6 @@ def profiles(records: Records) -> list[Profile]:
 
 def of_specimen(found: Sequence[Profile], facts: Facts) -> list[Profile]:
     """Profiles of a specimen's columns as those of all records, with what is not known of these left out, as all of made columns."""
-    made = {
-        "lowest": "",
-        "highest": "",
-        "summary": "not counted",
-        "different": 0,
-        "blank": 0,
-        "spread": [],
-        "warning": "",
-    }
     codes = "a code"  # told by how many values differ, which in a specimen are as many as can be
     return [
         Profile(one.name, one.kind, one.places, one.role, "", "", "not counted", 0, 0, [], "", one.unit, one.cut)
