@@ -1,6 +1,7 @@
 """Linked folders over HTTP: what may be linked, sheets as jobs, looks, and what is refused in words."""
 
 import os
+import threading
 import time
 from pathlib import Path
 from typing import Any
@@ -101,6 +102,7 @@ def test_a_look_that_another_came_before_changes_nothing(
     def overtaken(*given: Any) -> Any:
         monkeypatch.setattr(looking, "_with_specimens", counted)
         looking._LOOKING.clear()  # as another process would
+        monkeypatch.setattr(spread, "_ONE_AT_A_TIME", threading.Lock())
         looking.look(desk, desk.sources.one(id))
         return counted(*given)
 

@@ -9,9 +9,10 @@ from typing import Any
 import pytest
 
 from kalendor.desk.desk import Desk
-from kalendor.desk.linked import sheets, spread, work
+from kalendor.desk.linked import looking, sheets, spread, work
 from kalendor.desk.linked.looking import link
 from kalendor.desk.spreading import by_cores, cluster
+from kalendor.errors import IntakeError
 from kalendor.intake.partitions import Partition
 from tests.desk.test_linked import BESIDE, REPORT, brought, by_threads, put, said
 from tests.desk.test_partitioned import lines
@@ -64,3 +65,18 @@ def test_the_workers_of_a_scheduler_read_the_same(folder: Path) -> None:
         desk = desk_over(folder, "there", partial(cluster, made.scheduler_address))
         assert said(desk, REPORT, "Sales") == wanted
     assert (folder / "killed").exists()
+
+
+def always_dies(manner: work.Manner, part: Partition) -> Any:
+    """The specimen of a partition; whoever reads the second file is killed."""
+    if part.path.name == "1.csv":
+        os.kill(os.getpid(), signal.SIGKILL)
+    return work.specimen_in(manner, part)
+
+
+def test_a_file_that_ends_whoever_reads_it_ends_no_server(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Files that nobody has read yet are read in processes of their own, however small they are."""
+    monkeypatch.setattr(spread, "HERE_BYTES", 1 << 30)
+    monkeypatch.setattr(looking, "specimen_in", always_dies)
+    with pytest.raises(IntakeError, match=r"1\.csv: its worker failed 3 times"):
+        desk_over(folder, "here", by_cores)

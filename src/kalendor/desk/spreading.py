@@ -3,6 +3,7 @@
 import gc
 import multiprocessing
 import os
+import resource
 import signal
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, BrokenExecutor, Executor, Future, ProcessPoolExecutor, wait
@@ -13,6 +14,7 @@ from typing import Any, TypeVar
 
 from kalendor.core.values.cores import alone
 from kalendor.errors import DefinitionError, IntakeError, KalendorError
+from kalendor.intake.apart import usual_bounds
 from kalendor.intake.partitions import Partition
 
 R = TypeVar("R")
@@ -117,12 +119,14 @@ class _Queue:
 
 
 @contextmanager
-def processes(workers: int, progress: Progress = unwatched) -> Iterator[Spreading]:
-    """So many processes of this machine."""
+def processes(workers: int, progress: Progress = unwatched, memory: int | None = None) -> Iterator[Spreading]:
+    """So many processes of this machine, which may take so many bytes of memory each."""
     made: list[ProcessPoolExecutor] = []
 
     def renew() -> ProcessPoolExecutor:
-        pool = ProcessPoolExecutor(workers, multiprocessing.get_context("spawn"), initializer=_on_one_core)
+        pool = ProcessPoolExecutor(
+            workers, multiprocessing.get_context("spawn"), initializer=_on_one_core, initargs=(memory,)
+        )
         made.append(pool)
         before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
         try:  # all processes start now, and none of them is interrupted while it starts, nor is their starting
@@ -141,8 +145,9 @@ def processes(workers: int, progress: Progress = unwatched) -> Iterator[Spreadin
 
 
 def by_cores(progress: Progress = unwatched) -> AbstractContextManager[Spreading]:
-    """As many processes of this machine as it has cores."""
-    return processes(os.cpu_count() or 1, progress)
+    """As many processes of this machine as it has cores, which share what readers of files may take of its memory."""
+    count = os.cpu_count() or 1
+    return processes(count, progress, usual_bounds().memory // count)
 
 
 def _ended(pool: ProcessPoolExecutor) -> None:
@@ -158,9 +163,11 @@ def _ended(pool: ProcessPoolExecutor) -> None:
             process.join(1)
 
 
-def _on_one_core() -> None:
-    """Each worker has one core; an interrupt is for the command, which ends its workers."""
+def _on_one_core(memory: int | None) -> None:
+    """Each worker has one core and so much memory; an interrupt is for the command, which ends its workers."""
     alone()
+    if memory is not None:
+        resource.setrlimit(resource.RLIMIT_DATA, (memory, memory))
     signal.signal(signal.SIGINT, signal.SIG_IGN)
 
 

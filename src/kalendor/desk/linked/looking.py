@@ -15,21 +15,28 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.kept_parts import Keeping, LostError, tree
 from kalendor.desk.linked.folders import Found, allowed, files_in
 from kalendor.desk.linked.parts import part_key, partition
-from kalendor.desk.linked.spread import each, keep_all
-from kalendor.desk.linked.work import Manner, digest_of, specimen_from_bytes, specimen_in, specimen_to_bytes
-from kalendor.desk.spreading import Progress, unwatched
+from kalendor.desk.linked.spread import each, keep_all, reading_apart
+from kalendor.desk.linked.work import (
+    Manner,
+    Sampled,
+    looked_at,
+    sample_in,
+    specimen_from_bytes,
+    specimen_in,
+    specimen_to_bytes,
+)
+from kalendor.desk.partitioned import recipe_from
+from kalendor.desk.spreading import Progress, Spreading, unwatched
 from kalendor.desk.uploads import hold
 from kalendor.errors import ConflictError, DefinitionError
-from kalendor.intake.partitions import Partition, partitions, recipe_of, sample_of
+from kalendor.intake.partitions import Partition
 from kalendor.intake.specimen import Facts, Specimen, put_together
-from kalendor.intake.text import Layout
 from kalendor.intake.typed import Reading
 from kalendor.store.bringing import Bringing
-from kalendor.store.linked import Link, LinkedFile, Part
+from kalendor.store.linked import Link, LinkedFile
 from kalendor.store.sources import Source, as_joined, recipe_json
 
 PART_BYTES = 64 << 20
-SAMPLE_BYTES = 8 << 20
 _LOOKING: defaultdict[str, threading.Lock] = defaultdict(threading.Lock)
 
 
@@ -66,10 +73,10 @@ def link(desk: Desk, name: str, folder: str, pattern: str, progress: Progress = 
     path = allowed(desk, folder)
     with _LOOKING[name.casefold()]:
         found = _found(path, pattern)
-        sample = sample_of(path / found[0].path, SAMPLE_BYTES, None, None)
-        manner = Manner(_reading_alone(recipe_of(sample)), sample.headings)
-        new = Link(0, str(path), pattern, sample.headings, Facts())
-        _looked(desk, name, new, manner, sample, found, [], progress)
+        with reading_apart(desk, progress) as spreading:
+            sampled = _sampled(spreading, path, found[0], None)
+            new = Link(0, str(path), pattern, sampled.headings, Facts())
+            _looked(desk, spreading, name, new, sampled, found, [])
     source = desk.sources.named(name)
     assert source is not None
     return source
@@ -89,9 +96,9 @@ def look(desk: Desk, source: Source, progress: Progress = unwatched) -> Differen
         standing, found = desk.linked.files(source.id), _found(path, known.pattern)
         if not _differ(standing, found):
             return Difference()
-        manner = Manner(_reading_alone(source.recipe), known.headings)
-        sample = sample_of(path / found[0].path, SAMPLE_BYTES, source.recipe, None)
-        return _looked(desk, source.name, known, manner, sample, found, standing, progress)
+        with reading_apart(desk, progress) as spreading:
+            sampled = replace(_sampled(spreading, path, found[0], source.recipe), recipe=recipe_json(source.recipe))
+            return _looked(desk, spreading, source.name, known, sampled, found, standing)
 
 
 def link_of(desk: Desk, source: Source) -> Link:
@@ -138,14 +145,24 @@ def _differ(standing: Sequence[LinkedFile], found: Sequence[Found]) -> Differenc
     )
 
 
+def _whole(folder: Path, one: Found) -> Partition:
+    return Partition(folder / one.path, 0, one.size, one.modified, one.size)
+
+
+def _sampled(spreading: Spreading, folder: Path, one: Found, recipe: Recipe | None) -> Sampled:
+    asked = None if recipe is None else recipe_json(recipe)
+    ((_, sampled),) = each(spreading, sample_in, asked, [_whole(folder, one)])
+    return sampled
+
+
 def _looked(
-    desk: Desk, name: str, known: Link, manner: Manner, sample: Reading, found: Sequence[Found],
-    standing: Sequence[LinkedFile], progress: Progress,
+    desk: Desk, spreading: Spreading, name: str, known: Link, sampled: Sampled, found: Sequence[Found],
+    standing: Sequence[LinkedFile],
 ) -> Difference:  # fmt: skip
     """Read what is new, and keep what the look found, in one transaction."""
-    seen, differ = {one.path: one for one in standing}, _differ(standing, found)
+    folder, seen, differ = Path(known.folder), {one.path: one for one in standing}, _differ(standing, found)
     fresh = [one for one in found if one.path in {*differ.came, *differ.changed}]
-    read = _digested(desk, Path(known.folder), manner, sample.layout, fresh, progress)
+    read = _digested(spreading, folder, sampled, fresh)
     touched = [one for one in read if one.path in seen and seen[one.path].sha256 == one.sha256]
     differ = replace(differ, changed=tuple(p for p in differ.changed if p not in {one.path for one in touched}))
     stands = {one.path: one for one in standing if one.path not in differ.gone} | {one.path: one for one in read}
@@ -154,29 +171,26 @@ def _looked(
             desk.linked.touched(db, known.source_id, touched)
     if not differ:
         return differ
-    files, specimen = _with_specimens(desk, Path(known.folder), manner, [stands[p] for p in sorted(stands)], progress)
+    manner = Manner(_reading_alone(recipe_from(sampled.recipe)), known.headings)
+    files, specimen = _with_specimens(desk, spreading, folder, manner, [stands[p] for p in sorted(stands)])
     came = [one for one in files if one.path in {*differ.came, *differ.changed}]
     known = replace(known, facts=specimen.facts)
-    _keep(desk, name, known, sample, specimen, files, came, differ, set(seen.values()))
+    _keep(desk, name, known, recipe_from(sampled.recipe), specimen, files, came, differ, set(seen.values()))
     return differ
 
 
-def _digested(
-    desk: Desk, folder: Path, manner: Manner, layout: Layout | None, fresh: Sequence[Found], progress: Progress
-) -> list[LinkedFile]:
+def _digested(spreading: Spreading, folder: Path, sampled: Sampled, fresh: Sequence[Found]) -> list[LinkedFile]:
     """Files with their digests and the partitions in which they are read, not read yet."""
-    wholes = [Partition(folder / one.path, 0, one.size, one.modified, one.size) for one in fresh]
-    digests = dict(each(desk, digest_of, manner, wholes, progress)) if wholes else {}
-    found = []
-    for at, one in enumerate(fresh):
-        cut = partitions([folder / one.path], PART_BYTES, layout)
-        parts = tuple(Part(p.weight, p.groups, p.heading, p.first, p.last) for p in cut)
-        found.append(LinkedFile(one.path, one.size, one.modified, digests[at], 0, 0, 0, parts))
-    return found
+    how = sampled.layout, PART_BYTES
+    found = dict(each(spreading, looked_at, how, [_whole(folder, one) for one in fresh])) if fresh else {}
+    return [
+        LinkedFile(one.path, one.size, one.modified, found[at][0], 0, 0, 0, found[at][1])
+        for at, one in enumerate(fresh)
+    ]
 
 
 def _with_specimens(
-    desk: Desk, folder: Path, manner: Manner, files: Sequence[LinkedFile], progress: Progress
+    desk: Desk, spreading: Spreading, folder: Path, manner: Manner, files: Sequence[LinkedFile]
 ) -> tuple[list[LinkedFile], Specimen]:
     """The files with the counts of their records, and the specimen of all."""
     base = key("specimen", manner.recipe, manner.version)
@@ -185,7 +199,7 @@ def _with_specimens(
         desk.parts, specimen_to_bytes, specimen_from_bytes, lambda parts: put_together([p for p, _ in parts])
     )
     for again in (True, False):
-        keep_all(desk, specimen_in, manner, wanted, progress)
+        keep_all(desk, spreading, specimen_in, manner, wanted)
         try:
             return _counted(keeping, base, files), keeping.value(tree([own for own, _ in wanted]))
         except LostError:
@@ -205,7 +219,7 @@ def _counted(keeping: Keeping[Specimen], base: Key, files: Sequence[LinkedFile])
 
 
 def _keep(
-    desk: Desk, name: str, known: Link, sample: Reading, specimen: Specimen, files: Sequence[LinkedFile],
+    desk: Desk, name: str, known: Link, recipe: Recipe, specimen: Specimen, files: Sequence[LinkedFile],
     came: Sequence[LinkedFile], differ: Difference, standing: set[LinkedFile],
 ) -> None:  # fmt: skip
     """The look as an intake, whose file lists the files, and whose records are the specimen.
@@ -215,9 +229,6 @@ def _keep(
     listing = [[one.path, one.size, one.sha256, one.records] for one in files]
     held = hold(desk, [json.dumps({"folder": known.folder, "files": listing}, ensure_ascii=False, indent=0).encode()])
     source = desk.sources.named(name)
-    recipe: Recipe = sample.recipe if source is None else source.recipe
-    if source is None:
-        recipe = recipe_of(sample)
     reading = Reading(
         f"{grouped(len(files))} {'file' if len(files) == 1 else 'files'}", specimen.records, specimen.lines, (), recipe, {},
         headings=known.headings,

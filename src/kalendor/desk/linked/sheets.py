@@ -27,7 +27,7 @@ from kalendor.desk.files import columns_read
 from kalendor.desk.ingredients import HeldSource, Ingredients
 from kalendor.desk.kept_parts import Keeping, LostError, Node, tree
 from kalendor.desk.linked.parts import part_key, partition
-from kalendor.desk.linked.spread import keep_all
+from kalendor.desk.linked.spread import keep_all, reading
 from kalendor.desk.linked.work import TOLD, Manner, Work, last_day_in, made_json, partial_in
 from kalendor.desk.partitioned import as_json, groupings_from
 from kalendor.desk.records import Complete, inputs, others_of
@@ -130,7 +130,8 @@ class Over:
         if ASKED_ON_SCREEN.get() and sum(part.weight for _, part in missing) > SOON_BYTES:
             raise UnreadError(f"{self.own.name} has to be read for this sheet first", self.node.key, self.read)
         check_as_looked_at(self.own.name, [part for _, part in missing])
-        keep_all(self.desk, partial_in, self.work, missing, progress)
+        with reading(self.desk, [part for _, part in missing], progress) as spreading:
+            keep_all(self.desk, spreading, partial_in, self.work, missing)
 
     def read(self, progress: Progress) -> None:
         """Read what is missing, and keep it with what is merged of it."""
@@ -214,7 +215,8 @@ def _last_day(asked: Over, progress: Progress) -> date | None:
     missing = [(own, part) for own, part in asked.parts if not asked.desk.parts.has(own)]
     if missing and asked.desk.workspace.reads_only:
         raise WriteRefusedError
-    keep_all(asked.desk, last_day_in, asked.work, missing, progress)
+    with reading(asked.desk, [part for _, part in missing], progress) as spreading:
+        keep_all(asked.desk, spreading, last_day_in, asked.work, missing)
     found = [json.loads(asked.desk.parts.get(own) or b"null") for own, _ in asked.parts]
     there = [day for day in found if day is not None]
     return day_of(max(there)) if there else None

@@ -31,40 +31,36 @@ class Here(Executor):
 
 def keep_all(
     desk: Desk,
+    spreading: Spreading,
     function: Callable[[Any, Partition], tuple[int, bytes]],
     work: Any,
     wanted: Sequence[tuple[Key, Partition]],
-    progress: Progress,
 ) -> None:
     """Keep what a function makes of the work and each partition whose key is not kept yet.
 
-    Raises IntakeError, DefinitionError, and what `progress` raises.
+    Raises IntakeError, DefinitionError, and what the spreading's `progress` raises.
     """
     missing = [(own, part) for own, part in wanted if not desk.parts.has(own)]
-    if not missing:
-        return
-    for number, content in each(desk, function, work, [part for _, part in missing], progress):
+    for number, content in each(spreading, function, work, [part for _, part in missing]):
         desk.parts.put(missing[number][0], content)
-    desk.parts.shrink()
+    if missing:
+        desk.parts.shrink()
 
 
 def each(
-    desk: Desk,
-    function: Callable[[Any, Partition], tuple[int, Any]],
+    spreading: Spreading,
+    function: Callable[[Any, Partition], tuple[int, R]],
     work: Any,
     parts: Sequence[Partition],
-    progress: Progress,
-) -> Iterator[tuple[int, Any]]:
+) -> Iterator[tuple[int, R]]:
     """What the function makes of the work and each partition, with the partition's place, in the order in which they are done."""
-    numbered = [part.numbered(at) for at, part in enumerate(parts)]
-    with _spreading(desk, parts, progress) as spreading:
-        yield from spreading.each(function, work, numbered)
+    yield from spreading.each(function, work, [part.numbered(at) for at, part in enumerate(parts)])
 
 
-def _spreading(desk: Desk, parts: Sequence[Partition], progress: Progress) -> AbstractContextManager[Spreading]:
-    if len(parts) == 1 or sum(part.weight for part in parts) <= HERE_BYTES:
-        return _here(progress)
-    return _in_turn(desk, progress)
+def reading(desk: Desk, parts: Sequence[Partition], progress: Progress) -> AbstractContextManager[Spreading]:
+    """What reads partitions that were read before: this process where they are small, the server's workers where they are not."""
+    small = len(parts) == 1 or sum(part.weight for part in parts) <= HERE_BYTES
+    return _here(progress) if small else reading_apart(desk, progress)
 
 
 @contextmanager
@@ -73,12 +69,14 @@ def _here(progress: Progress) -> Iterator[Spreading]:
 
 
 @contextmanager
-def _in_turn(desk: Desk, progress: Progress) -> Iterator[Spreading]:
-    """The server's workers for partitions, which one reading has at a time."""
-    while not _ONE_AT_A_TIME.acquire(timeout=0.2):
+def reading_apart(desk: Desk, progress: Progress) -> Iterator[Spreading]:
+    """The server's workers, which one reading has at a time: for much, and for files that nobody has read yet and that may be made to end
+    whoever reads them."""
+    lock = _ONE_AT_A_TIME
+    while not lock.acquire(timeout=0.2):
         progress(0, 0)  # it raises where nobody waits any more
     try:
         with desk.spread_over(progress) as spreading:
             yield spreading
     finally:
-        _ONE_AT_A_TIME.release()
+        lock.release()

@@ -23,13 +23,17 @@ from kalendor.definitions.report import MadeColumn
 from kalendor.desk.partitioned import check_version, groupings_from, recipe_from, report_from
 from kalendor.errors import IntakeError
 from kalendor.intake.column_files import read_columns
-from kalendor.intake.partitions import Partition, read_partition
+from kalendor.intake.partitions import Partition, partitions, read_partition, recipe_of, sample_of
 from kalendor.intake.specimen import Facts, Specimen, specimen_of
+from kalendor.intake.text import Layout
 from kalendor.intake.together import heading_key
 from kalendor.intake.typed import Reading
+from kalendor.store.linked import Part
 from kalendor.store.record_rows import SourceColumn
+from kalendor.store.sources import recipe_json
 
 PIECE = 1 << 22
+SAMPLE_BYTES = 8 << 20
 TOLD = "columns.json"
 _MADE: TypeAdapter[list[MadeColumn]] = TypeAdapter(list[MadeColumn])
 
@@ -107,11 +111,31 @@ class Work:
         return [c for c in self.columns if wanted is None or c.name.casefold() in wanted]
 
 
-def digest_of(_: Manner, part: Partition) -> tuple[int, str]:
-    """The number of a partition that is a whole file, and the file's SHA-256.
+@dataclass(frozen=True)
+class Sampled:
+    """How all files of a source are read, as the first records of one show: the recipe as JSON, the headings and, where it is delimited
+    text, the layout."""
+
+    recipe: str
+    headings: tuple[str, ...]
+    layout: Layout | None
+
+
+def sample_in(recipe: str | None, part: Partition) -> tuple[int, Sampled]:
+    """The number of a partition that is a whole file, and what its first records show, read by a recipe where one is known.
 
     Raises IntakeError where it cannot be read.
     """
+    found = sample_of(part.path, SAMPLE_BYTES, None if recipe is None else recipe_from(recipe), None)
+    return part.number, Sampled(recipe_json(recipe_of(found)), found.headings, found.layout)
+
+
+def looked_at(how: tuple[Layout | None, int], part: Partition) -> tuple[int, tuple[str, tuple[Part, ...]]]:
+    """The number of a partition that is a whole file, the file's SHA-256, and the partitions of about so many bytes in which it is read.
+
+    Raises IntakeError where it cannot be read.
+    """
+    layout, most = how
     digest = hashlib.sha256()
     try:
         with part.path.open("rb") as file:
@@ -119,8 +143,9 @@ def digest_of(_: Manner, part: Partition) -> tuple[int, str]:
                 digest.update(piece)
     except OSError as error:
         raise IntakeError(f"{part.path}: cannot be read ({error.strerror or error})") from None
+    cut = partitions([part.path], most, layout)
     part.check()
-    return part.number, digest.hexdigest()
+    return part.number, (digest.hexdigest(), tuple(Part(p.weight, p.groups, p.heading, p.first, p.last) for p in cut))
 
 
 def specimen_in(manner: Manner, part: Partition) -> tuple[int, bytes]:
