@@ -193,6 +193,19 @@ def test_a_process_that_only_reads_hands_back_what_has_to_be_read_first(tmp_path
         assert plain(sheet_now(reading, body)[1]) == plain(sheet_now(desk, body)[1])
 
 
+def test_numbers_are_explained_though_what_was_kept_is_gone(tmp_path: Path) -> None:
+    for at in range(3):
+        put(tmp_path / "data", f"{at}.csv", lines(20, at))
+    desk = Desk(tmp_path / "workspace")
+    desk.link_from, desk.spread_over = (tmp_path,), by_threads
+    link(desk, "Sales", str(tmp_path / "data"), "**/*")
+    wanted = said(desk, {**LISTED, "records": None}, "Sales")
+    assert len(wanted[2]) == 4
+    for kept in desk.parts.folder.glob("??/*"):
+        kept.unlink()
+    assert said(desk, {**LISTED, "records": None}, "Sales") == wanted
+
+
 def test_files_of_one_content_are_read_once_and_a_touched_one_not_again(tmp_path: Path) -> None:
     for name in ("a.csv", "b.csv"):
         put(tmp_path / "data", name, lines(20, 1))

@@ -19,7 +19,7 @@ from kalendor.core.values.columns import Column, Records
 from kalendor.core.values.keys import Key, key
 from kalendor.core.values.notation import grouped
 from kalendor.definitions.figure import Taken
-from kalendor.desk.kept_parts import Node
+from kalendor.desk.kept_parts import LostError, Node
 from kalendor.desk.linked.sheets import Over, check_as_looked_at
 from kalendor.errors import DefinitionError
 from kalendor.intake.partitions import Partition, lines_before
@@ -124,7 +124,10 @@ class _Reading:
                 at += one.size
 
     def _holds(self, node: Node, first: int) -> bool:
-        partial = shifted(self.over.keeping.value(node), first << RECORDS_OF)
+        try:
+            partial = shifted(self.over.keeping.value(node), first << RECORDS_OF)
+        except LostError:  # it is found out by reading the partitions beneath
+            return True
         rows = rows_of(self.over.report, self.whole, partial, self.over.work.as_of)
         return bool(self.any[rows[rows >= 0]].any())
 
