@@ -80,10 +80,11 @@ def serving(workspace: Path, with_mail: bool = False, workers: int = WORKERS) ->
     yield from served(_serve, workspace, with_mail, workers)
 
 
-def served(serve: Callable[..., None], workspace: Path, *more: Any) -> Iterator[str]:
-    """The address of a server that a function of this suite's starts on a workspace and a port, likewise."""
+def served(serve: Callable[..., None], workspace: Path, *more: Any, daemon: bool = True) -> Iterator[str]:
+    """The address of a server that a function of this suite's starts on a workspace and a port, likewise; one that is to start
+    processes of its own is no daemon."""
     port = _port()
-    server = SERVERS.Process(target=serve, args=(workspace, port, *more), daemon=True)
+    server = SERVERS.Process(target=serve, args=(workspace, port, *more), daemon=daemon)
     server.start()
     address = f"http://127.0.0.1:{port}"
     try:

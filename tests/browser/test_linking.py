@@ -24,7 +24,7 @@ def linking(tmp_path: Path) -> Iterator[tuple[str, Path]]:
     exports = tmp_path / "exports"
     (exports / "ferries").mkdir(parents=True)
     (exports / "ferries" / "2026-07.csv").write_text(FERRY_SALES)
-    for address in served(_serve, tmp_path / "workspace", exports):
+    for address in served(_serve, tmp_path / "workspace", exports, daemon=False):
         yield address, exports / "ferries"
     shutil.rmtree(tmp_path)
 

@@ -61,7 +61,7 @@ export function LinkDialog({
           <b>{folder}</b>
           <span className="quiet">
             {here.data &&
-              `${counted(here.data.files, 'file')}, ${bytes(here.data.size)}, folders within counted`}
+              `${counted(here.data.files, 'file')} in it and in folders within, ${bytes(here.data.size)}`}
           </span>
           <div className="folder-in">
             {up !== null && (
