@@ -55,8 +55,7 @@ def read_for(over: Over, plan: Plan, trail: Trail, most: int | None) -> Read:
             " and taken away: question a smaller one, or leave some out"
         )
     reading = _Reading(over, plan, {name: part for name, part in parts.items() if part.rows is not None}, most)
-    for _ in reading.read():
-        pass
+    reading.read()
     return reading.result(trail)
 
 
@@ -83,7 +82,8 @@ class _Reading:
         mask[part.rows] = True
         return mask
 
-    def read(self) -> Iterator[None]:
+    def read(self) -> None:
+        """Read partitions in their order until there are enough."""
         report, as_of = self.over.report, self.over.work.as_of
         partitions = self.over.parts
         for at in self._holding(self.over.node):
@@ -97,7 +97,6 @@ class _Reading:
             rows = rows_of(report, self.whole, material, as_of, at << RECORDS_OF)
             file, before = part.path.relative_to(self.over.link.folder).as_posix(), lines_before(part)
             self._add(material, rows, file, reading.lines.astype(np.int64) + before)
-            yield
         if report.beside and not self._enough():
             material = self.over.beside(condense=False)
             rows = rows_of(report, self.whole, material, as_of)

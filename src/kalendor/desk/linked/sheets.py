@@ -1,9 +1,10 @@
 """What a report over a linked source is worked out from: the partials of its files' partitions, kept, and merged."""
 
 import json
+import os
 import shutil
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from contextvars import ContextVar
 from dataclasses import dataclass, replace
 from datetime import date
@@ -246,6 +247,8 @@ def _put_for_workers(desk: Desk, other: Complete) -> str:
     """The folder in which records are for workers, as columns to be mapped; the latest few are kept."""
     root = desk.parts.folder.absolute() / "others"
     folder = root / other.stamp
+    with suppress(OSError):
+        os.utime(folder)  # it is used: others are dropped first
     if not (folder / TOLD).is_file():
         if desk.workspace.reads_only:
             raise WriteRefusedError
