@@ -91,7 +91,7 @@ def run(
     scheduler: Scheduler = None,
 ) -> None:
     """Compute a report from files and write its sheet. Needs no workspace and no server."""
-    gc.disable()  # one sheet and out: looking for circles among a million texts would find none
+    gc.disable()  # a short-lived process: garbage collection over a million texts would find nothing
     today, said, scale = clock_today(), day(as_of), Scale(workers, memory, scheduler)
     from kalendor.desk.ahead import begun
 
@@ -258,7 +258,7 @@ for _command in (ask, say, fetch, link, look, issue, editions, check, backup, re
 def main() -> None:
     """The entry point: every error of ours is one line on standard error."""
     code = _done()
-    if sys.argv[1:2] == ["run"]:  # at once: neither a file still being read nor a million texts are waited for
+    if sys.argv[1:2] == ["run"]:  # exit at once, without waiting for readers or freeing memory
         with suppress(BrokenPipeError):
             sys.stdout.flush()
         os._exit(code)
@@ -266,7 +266,7 @@ def main() -> None:
 
 
 def _done() -> int:
-    """Do what the command line says; the exit code."""
+    """Run the command line; returns the exit code."""
     try:
         stopped = get_command(app).main(standalone_mode=False)
         if stopped == INTERRUPTED:

@@ -14,7 +14,7 @@ def link(
     pattern: Annotated[str, typer.Option(help="Which files below the folder, as **/*.parquet.")] = "**/*",
     workspace: Annotated[Path, typer.Option(help="The workspace folder.")] = Path("workspace"),
 ) -> None:
-    """Link a folder of files as a source that is read where it lies."""
+    """Link a folder of files as a source that is read in place."""
     from kalendor.cli_scale import told_progress
     from kalendor.desk.desk import Desk
     from kalendor.desk.linked.looking import link as link_folder
@@ -33,7 +33,7 @@ def look(
     sources: Annotated[Optional[list[str]], typer.Argument(help="Names of linked sources; default: all.")] = None,
     workspace: Annotated[Path, typer.Option(help="The workspace folder.")] = Path("workspace"),
 ) -> None:
-    """Look at the folders of linked sources again: files that came, changed or went count from then on."""
+    """Look at the folders of linked sources again: added, changed and deleted files count from then on."""
     from kalendor.cli_scale import told_progress
     from kalendor.desk.desk import Desk
     from kalendor.desk.linked.looking import look as look_at

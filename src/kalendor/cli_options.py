@@ -48,7 +48,7 @@ AsOf = Annotated[Optional[str], typer.Option("--as-of", help="The as-of date, as
 
 @dataclass(frozen=True)
 class Scale:
-    """Where partitions are computed: how many processes, or which scheduler, and in how much memory each, as said."""
+    """Where partitions are computed: how many processes, or which scheduler, and the memory of each, as given."""
 
     workers: int | None
     memory: str | None
@@ -56,11 +56,11 @@ class Scale:
 
     @property
     def asked(self) -> bool:
-        """Whether the work is to be done partition by partition."""
+        """Whether to compute partition by partition."""
         return self != Scale(None, None, None)
 
     def bytes(self) -> int:
-        """The bytes of memory of a worker.
+        """The memory of a worker in bytes.
 
         Raises DefinitionError.
         """
@@ -73,13 +73,13 @@ class Scale:
 
 
 def clock_today() -> date:
-    """Today, or the day that KALENDOR_TODAY names."""
+    """Today, or the day in KALENDOR_TODAY."""
     told = os.environ.get("KALENDOR_TODAY")
     return date.fromisoformat(told) if told else date.today()
 
 
 def day(text: str | None) -> date | None:
-    """A day that an option names."""
+    """The day given by an option."""
     if text is None:
         return None
     try:
@@ -89,7 +89,7 @@ def day(text: str | None) -> date | None:
 
 
 def pairs(options: list[str]) -> dict[str, Path]:
-    """What options of the form NAME=FILE name."""
+    """The pairs given by options of the form NAME=FILE."""
     pairs = {}
     for option in options:
         name, found, path = option.partition("=")
@@ -100,7 +100,7 @@ def pairs(options: list[str]) -> dict[str, Path]:
 
 
 def hand_over(content: bytes, out: Path | None) -> None:
-    """Write to a file, or to standard output where none is named."""
+    """Write to a file, or to standard output by default."""
     if out is None:
         try:
             sys.stdout.buffer.write(content)

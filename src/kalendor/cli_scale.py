@@ -1,4 +1,4 @@
-"""A report computed partition by partition, as the command line asks for it."""
+"""Computes a report partition by partition, for the command line."""
 
 import os
 import sys
@@ -47,12 +47,12 @@ def _spreading(scale: Scale) -> AbstractContextManager[Spreading]:
 
 
 def told_progress() -> Callable[[int, int], None]:
-    """Progress on a terminal; none where standard error is another."""
+    """A progress display on a terminal; none if standard error is not one."""
     return Progress() if sys.stderr.isatty() else unwatched
 
 
 class Progress:
-    """Writes to standard error how much is done, and about how long the rest takes."""
+    """Writes progress and the estimated remaining time to standard error."""
 
     def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
         self._clock, self._begun, self._told = clock, clock(), 0.0
@@ -72,7 +72,7 @@ class Progress:
         )
 
     def said(self, done: int, total: int, seconds: float) -> str:
-        """The line, after so many seconds.
+        """The progress line after that many seconds.
 
         >>> Progress().said(250, 1000, 10)
         '25 % read; about 30 s left'

@@ -30,8 +30,8 @@ def _accounts(workspace: Path) -> "Accounts":
 
 
 def _password() -> str:
-    """Asked for twice on a terminal, else the first line of standard input: never told on the command line, where others of
-    the machine could read it."""
+    """Prompted twice on a terminal, else the first line of standard input: never a command-line argument, which other
+    users of the machine could read."""
     if not sys.stdin.isatty():
         return sys.stdin.readline().rstrip("\r\n")
     first = getpass("Password: ")

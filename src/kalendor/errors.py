@@ -1,10 +1,10 @@
-"""What can go wrong, worded for the analyst: what, where, what to do."""
+"""The product's errors, worded for the analyst: what, where, what to do."""
 
 from typing import Any
 
 
 class KalendorError(Exception):
-    """An error whose text is fit to be shown; `exit_code` is what the command line answers with."""
+    """An error whose text may be shown; `exit_code` is that of the command line."""
 
     exit_code = 1
 
@@ -22,8 +22,8 @@ class IntakeError(KalendorError):
 
 
 class HeldError(IntakeError):
-    """A file that would take away or count twice what is there: it waits until a person has seen what it would do, which
-    `months` tell (see `store.holding.MonthLine`)."""
+    """A file that would remove records or count them twice: it waits until a person has confirmed its effect, given by
+    month in `months` (see `store.holding.MonthLine`)."""
 
     def __init__(self, said: str, months: tuple[Any, ...] = ()) -> None:
         super().__init__(said)
@@ -31,8 +31,8 @@ class HeldError(IntakeError):
 
 
 class ChangedError(IntakeError):
-    """A file that is not like those before: it waits until a person has said what its columns are. Where what is proposed is
-    beyond doubt, `sure` says so."""
+    """A file that differs from earlier ones: it waits until a person has confirmed what its columns are. `sure` if the
+    proposal is unambiguous."""
 
     def __init__(self, said: str, sure: bool = False) -> None:
         super().__init__(said)
@@ -40,29 +40,29 @@ class ChangedError(IntakeError):
 
 
 class FootingError(KalendorError):
-    """A sheet whose lines do not add up to its totals; never shown as if it were sound."""
+    """A sheet whose lines do not add up to its totals; never shown as if it were correct."""
 
     exit_code = 4
 
 
 class ConflictError(KalendorError):
-    """What was asked for is no longer as it was; nothing was changed."""
+    """The object of the request has changed meanwhile; nothing was changed."""
 
 
 class RevisionError(ConflictError):
-    """A change was made to a revision that is no longer the one that stands; nothing was changed."""
+    """A change was made to a revision that is no longer current; nothing was changed."""
 
 
 class StoreError(KalendorError):
-    """The workspace cannot be read or written just now; what was begun was taken back whole."""
+    """The workspace cannot be read or written at the moment; the transaction was rolled back."""
 
 
 class WriteRefusedError(Exception):
-    """A process that only reads the workspace would have to write; the server's own process does what it was asked for."""
+    """A read-only process would have to write; the server's own process handles the request."""
 
 
 class LeftError(KalendorError):
-    """Nobody waits for the work any more."""
+    """The work was cancelled, since its client has disconnected."""
 
 
 class DamagedError(KalendorError):

@@ -23,16 +23,16 @@ if TYPE_CHECKING:
 
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 EVERYWHERE = ("0.0.0.0", "::")
-NOT_STARTED = 3  # the exit code of a server that could not begin
-KEPT_ALIVE = 75  # seconds that an unused connection stays open, so that a browser meets none that is just being closed
-WAITED = 3  # seconds for answers on their way when the server stops
+NOT_STARTED = 3  # the exit code of a server that could not start
+KEPT_ALIVE = 75  # keep-alive seconds, long enough that browsers do not reuse a connection that is being closed
+WAITED = 3  # seconds for pending answers when the server stops
 
 
 @dataclass(frozen=True)
 class Reach:
-    """Where a server listens, by which names, certificate or proxy it is reached, the folders beneath which it may put
-    editions, and how many worker processes answer what only reads and computes (None: by the machine's cores). Folders beneath
-    `link_from` may be linked, and are read by the workers of a Dask `scheduler` where one is named, else by this machine's."""
+    """Where a server listens, its names, certificate or proxy, the folders beneath which it may deliver editions, and
+    the number of worker processes (None: by the machine's cores). Folders beneath `link_from` may be linked, and are
+    read by the workers of a Dask `scheduler` if one is given, else by this machine's."""
 
     host: str
     port: int
@@ -47,7 +47,7 @@ class Reach:
 
     @property
     def from_elsewhere(self) -> bool:
-        """Whether others than this machine can reach it."""
+        """Whether it is reachable from other machines."""
         return self.host not in LOOPBACK or bool(self.names) or self.behind_proxy
 
     @property
@@ -64,7 +64,7 @@ class Reach:
 
 
 def check(reach: Reach, accounts: bool) -> None:
-    """Raises DefinitionError where a server may not start so."""
+    """Raises DefinitionError if a server must not start with these settings."""
     if reach.from_elsewhere and not accounts:
         raise DefinitionError(
             "others can reach this server, and nobody has an account yet: make one with `kalendor user add NAME`, or leave"
@@ -85,9 +85,9 @@ def check(reach: Reach, accounts: bool) -> None:
 
 
 def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> None:
-    """Serve a workspace until it is stopped.
+    """Serve a workspace until stopped.
 
-    Raises DefinitionError where it may not be reached so, or the port is taken.
+    Raises DefinitionError for invalid settings, or a port that is taken.
     """
 
     from kalendor.desk.desk import Desk
@@ -103,7 +103,7 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
         desk.spread_over = partial(cluster, reach.scheduler)
     atexit.register(desk.readers.close)
     check(reach, desk.accounts.any())
-    from kalendor.api.app import create_app  # what takes long to load is loaded once the server may start
+    from kalendor.api.app import create_app  # slow imports, once the settings are known to be valid
     from kalendor.api.workers.pool import Workers, usual_count
     from kalendor.desk.editions.inbox import stand_in
 
@@ -131,7 +131,7 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
 
 
 def _begin_what_goes_on_by_itself(desk: "Desk", reach: Reach) -> None:
-    """Drop folders, schedules, mail, queries, and the reports worded beforehand, each in a thread of its own."""
+    """Start drop folders, schedules, mail, queries, and the wording of reports, each in a thread of its own."""
     from kalendor.desk.drop_folder import DropFolders
     from kalendor.desk.editions.schedule import keep_running
     from kalendor.desk.editions.sending import keep_sending

@@ -32,8 +32,8 @@ LOCAL = {"127.0.0.1", "localhost", "::1", "testserver"}
 
 @dataclass(frozen=True)
 class Caller:
-    """Who asks: by which account (empty where none is needed, or none was told), in which role (None: in none), by a page's
-    session, whose secret is `session`, or as a `machine`; one with a `source` brings files in to that, and does nothing else."""
+    """The caller of a request: its account (empty if none is required or given), its role (None for none), the secret
+    of its page's `session`, or whether it is a `machine`; one with a `source` may only import files into that."""
 
     name: str
     role: Role | None
@@ -43,8 +43,9 @@ class Caller:
 
 
 class Sessions:
-    """Tells who asks. `port` names the cookie, so that servers on other ports of a host have others; with `guarded`, others
-    can reach the server, and nobody comes in without an account, also where the last one vanishes while it runs."""
+    """Identifies callers. `port` is part of the cookie's name, so that servers on other ports of a host have others;
+    with `guarded`, the server is reachable from elsewhere, and an account is always required, even if the last one is
+    removed while it runs."""
 
     def __init__(self, desk: Desk, port: int | None = None, guarded: bool = False) -> None:
         self.desk, self._cookie = desk, f"kalendor-{port}" if port else "kalendor"
@@ -52,11 +53,11 @@ class Sessions:
         self._key: bytes | None = None
 
     def cookie(self, secure: bool) -> str:
-        """The cookie's name; one that goes over encrypted connections alone says so."""
+        """The cookie's name; the prefix marks one that is sent over encrypted connections only."""
         return f"__Host-{self._cookie}" if secure else self._cookie
 
     def caller(self, headers: Headers, now: datetime, secure: bool) -> Caller:
-        """Who asks, by the cookie or the token that a request bears; `secure`: it came over an encrypted connection."""
+        """The caller, by the request's cookie or token; `secure`: it came over an encrypted connection."""
         accounts = self.desk.accounts
         session = self._session(headers, secure)
         if not accounts.any():
@@ -69,7 +70,7 @@ class Sessions:
             account, source = machine
             return Caller(account.name, account.role, machine=True, source=source)
         known = accounts.by_session(session, now) if session else None
-        self._token_key()  # read here, in a worker thread, and not where requests are let through
+        self._token_key()  # read here, in a worker thread, and not in the event loop
         return Caller(known.name, known.role, session) if known else Caller("", None)
 
     def _session(self, headers: Headers, secure: bool) -> str:
@@ -82,14 +83,14 @@ class Sessions:
         return found.value if found else ""
 
     def token(self, session: str) -> str:
-        """The token that changes made in a session bear."""
+        """The CSRF token of a session, sent with its changes."""
         return hmac.new(self._token_key(), session.encode("utf-8", "replace"), hashlib.sha256).hexdigest()
 
     def _token_key(self) -> bytes:
-        """Kept in the workspace, so that a page goes on after the server was started again."""
+        """Stored in the workspace, so that open pages survive a restart of the server."""
         if self._key is None:
             workspace, told = self.desk.workspace, secrets.token_hex(32)
-            with suppress(StoreError), workspace.change():  # one that may only be read has no changes to guard
+            with suppress(StoreError), workspace.change():  # a workspace that is only read needs no key
                 told = workspace.told(TOKEN_KEY) or told
                 workspace.tell(TOKEN_KEY, told)
             self._key = bytes.fromhex(told)
@@ -97,7 +98,7 @@ class Sessions:
 
 
 class Access:
-    """Lets a request through where its caller may make it, and notes who that is."""
+    """ASGI middleware that authorizes requests, and records the caller."""
 
     def __init__(self, app: ASGIApp, sessions: Sessions) -> None:
         self.app, self.sessions = app, sessions
@@ -123,11 +124,11 @@ class Access:
             WHO.reset(told)
 
     def _asking(self, headers: Headers, secure: bool) -> tuple[Caller, Notation]:
-        """Who makes a request, and the notation of its answer; for a worker thread."""
+        """The caller of a request, and the notation of its answer; to be run in a worker thread."""
         return self.sessions.caller(headers, datetime.now(), secure), notation(self.sessions.desk)
 
     def _refused(self, caller: Caller, method: str, path: str, headers: Headers) -> tuple[int, str] | None:
-        """The status and the words by which a request is refused; None where it may be made."""
+        """The status and the message with which a request is refused; None if it is allowed."""
         if _within(path, OPEN_TO_ALL) and not _within(path, OPEN_TO_READERS):
             return None
         if caller.role is None:
@@ -148,8 +149,9 @@ class Access:
         return None
 
     def _by_a_page(self, caller: Caller, headers: Headers) -> bool:
-        """Whether a change comes from a browser, which another's page could lead to make it: it has a session's cookie, or says of
-        itself what no script can; where nobody signs in, other programs of this machine need no token."""
+        """Whether a change comes from a browser, which a page of another site could cause to send it: it has a
+        session's cookie, or headers that no script can set. Where no account is required, other programs of this
+        machine need no token."""
         return bool(caller.name or caller.session) or ("sec-fetch-site" in headers and "sec-fetch-mode" in headers)
 
 

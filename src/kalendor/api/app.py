@@ -69,14 +69,14 @@ def create_app(
     guarded: bool = False,
     workers: Pool | None = None,
 ) -> FastAPI:
-    """The application over a desk; it answers only requests for `hosts`, loopback names where left out, and `port`, where it is
-    known and no proxy stands at another. `guarded`: others can reach it, and nobody comes in without an account. `workers`
-    answer what only reads and computes; without them it does all by itself."""
+    """The application over a desk; it answers only requests for `hosts` (default: loopback names), and `port`, if known
+    and not behind a proxy. `guarded`: it is reachable from elsewhere, and an account is required. `workers` answer
+    requests that only read and compute; without them this process does."""
     app = _routed(desk)
     app.state.sessions = Sessions(desk, port, guarded)
     app.state.behind_proxy = behind_proxy
     app.state.attempts = Attempts()
-    app.state.stopping = Event()  # set when the server stops, for answers that would go on for ever
+    app.state.stopping = Event()  # set when the server stops, to end streaming answers
     app.add_middleware(Spread, marked=Marked.of(ROUTERS), workers=workers)
     app.add_middleware(Access, sessions=app.state.sessions)
     app.add_middleware(Unexpected)
@@ -87,7 +87,7 @@ def create_app(
 
 
 def worker_app(desk: Desk) -> FastAPI:
-    """The application of a worker process over a desk that only reads; who may ask what was checked by the server."""
+    """The application of a worker process over a read-only desk; the server has authorized its requests."""
     app = _routed(desk)
     hand_back_writing(app)
     app.add_middleware(InNotation, desk=desk)
@@ -96,7 +96,7 @@ def worker_app(desk: Desk) -> FastAPI:
 
 
 def _routed(desk: Desk) -> FastAPI:
-    """All routes over a desk, and what any process that answers them needs."""
+    """All routes over a desk, and what every process that answers them needs."""
     app = FastAPI(
         title="Kalendor",
         version=VERSION,

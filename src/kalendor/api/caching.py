@@ -1,7 +1,9 @@
-"""HTTP caching of editions for readers (RFC 9110, 9111): strong validators, and `immutable` where the address names the digest.
+"""HTTP caching of editions for readers (RFC 9110, 9111): strong validators, and `immutable` if the address contains the
+digest.
 
-An edition never changes, so an answer about one can be kept by browsers and proxies. What a link opens may be kept by any of
-them, but for an hour only, since a link can be withdrawn; what an account opens is kept by its own browser alone.
+An edition never changes, so an answer about one can be cached by browsers and proxies. What a link opens may be cached
+by any of them, but for an hour only, since a link can be revoked; what an account opens is cached by its own browser
+alone.
 """
 
 import hashlib
@@ -26,7 +28,7 @@ Digest = Annotated[
 
 
 class EditionCaching:
-    """ASGI middleware: adds `ETag` and `Cache-Control` to successful GET answers about editions, and answers 304 where the
+    """ASGI middleware: adds `ETag` and `Cache-Control` to successful GET answers about editions, and answers 304 if the
     client's copy is current."""
 
     def __init__(self, app: ASGIApp) -> None:
@@ -40,7 +42,7 @@ class EditionCaching:
 
 
 class _Validated:
-    """Holds an answer back until all of it is known, then sends it with its validator."""
+    """Buffers an answer until it is complete, then sends it with its validator."""
 
     def __init__(self, scope: Scope, send: Send) -> None:
         self.scope, self.send = scope, send

@@ -11,7 +11,7 @@ REFERENCE = "#/components/schemas/"
 
 
 def describe_answers(app: FastAPI) -> None:
-    """Let the app's OpenAPI document be told so, made once."""
+    """Generate the app's OpenAPI document with these adjustments, once."""
     made = app.openapi
 
     def openapi() -> dict[str, Any]:
@@ -29,7 +29,8 @@ def describe_answers(app: FastAPI) -> None:
 
 
 def _require_what_is_always_told(app: FastAPI, document: dict[str, Any]) -> None:
-    """Every field of what is only ever answered is required: an answer tells defaults too, but where its route leaves them out."""
+    """Marks every field of response-only models as required, since answers include defaults, except where the route
+    leaves them out."""
     schemas = document["components"]["schemas"]
     leaving_out = {
         (route.path_format, method.lower())
@@ -49,7 +50,7 @@ def _require_what_is_always_told(app: FastAPI, document: dict[str, Any]) -> None
 
 
 def _reached(parts: Iterable[Any], schemas: dict[str, Any]) -> set[str]:
-    """The names of the schemas that parts of the document refer to, themselves or by others."""
+    """The names of the schemas that parts of the document refer to, directly or indirectly."""
     found: set[str] = set()
     waiting = list(parts)
     while waiting:

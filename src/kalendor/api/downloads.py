@@ -14,7 +14,7 @@ MOST_SMALL = 64 << 20
 def whole(file: UploadFile) -> bytes:
     """The bytes of a small file.
 
-    Raises IntakeError where it is larger than a tree or a table ever is.
+    Raises IntakeError if it is larger than a tree or a table ever is.
     """
     data = file.file.read(MOST_SMALL + 1)
     if len(data) > MOST_SMALL:
@@ -23,7 +23,7 @@ def whole(file: UploadFile) -> bytes:
 
 
 def attachment(name: str) -> str:
-    """The Content-Disposition of a file (RFC 6266): its name in its own script, and in ASCII for those who cannot.
+    """The Content-Disposition of a file (RFC 6266): its name in its own script, with an ASCII fallback.
 
     >>> print(attachment("Fähre, Süd.csv"))
     attachment; filename="fahre-sud.csv"; filename*=UTF-8''f%C3%A4hre-s%C3%BCd.csv

@@ -21,8 +21,8 @@ CrossingState = Literal["issued", "restated", "due", "late", "waiting", "past", 
 
 
 class CrossingView(BaseModel):
-    """A report's period on the board. `sign` is its place in the year; `moved`: whether the numbers of its edition have moved
-    since, None where that is not known (yet); `as_is` says why it was left as it is all the same."""
+    """A report's period on the board. `sign` is its place in the year; `moved`: whether the numbers of its edition have
+    changed since, None if not known (yet); `as_is` is the reason for leaving it as it is."""
 
     label: str
     sign: str
@@ -57,7 +57,7 @@ class BoardColumn(BaseModel):
 
 
 class SaidPart(BaseModel):
-    """A part of the sentence that says how things stand; `needs` somebody."""
+    """A part of the sentence about the board's state; `needs`: somebody must act."""
 
     words: str
     needs: bool
@@ -71,7 +71,8 @@ class NamedReport(BaseModel):
 
 
 class BoardView(BaseModel):
-    """The board. `pending` editions are still to be compared with now; `rest` are reports without a cadence."""
+    """The board. `pending` editions still have to be compared with the current data; `rest` are reports without a
+    cadence."""
 
     calendar: str
     calendars: list[str]
@@ -87,8 +88,8 @@ class BoardView(BaseModel):
 
 
 class CheckedView(BaseModel):
-    """The checks of a report's edition for a period, and what it will say; `four_eyes`: what is to be done by one or another
-    account before it is issued."""
+    """The checks of a report's edition for a period, and its main numbers; `four_eyes`: what another account has to do
+    before it is issued."""
 
     report: int
     title: str
@@ -108,7 +109,7 @@ class CheckedView(BaseModel):
 
 
 class EditionLine(BaseModel):
-    """An edition as it is listed. `latest`: none was issued for its period since."""
+    """An edition in a list. `latest`: it is the last one of its period."""
 
     id: int
     report: int
@@ -127,14 +128,14 @@ class EditionLine(BaseModel):
 
 
 class IssuedView(BaseModel):
-    """An edition, and whether it was issued just now; else the one that stands says the same already."""
+    """An edition, and whether it was issued just now; otherwise the existing one says the same."""
 
     edition: EditionLine
     fresh: bool
 
 
 class IssueOutcome(BaseModel):
-    """What became of a report's period: its edition, or why it was left."""
+    """The outcome for a report's period: its edition, or why none was issued."""
 
     title: str
     label: str
@@ -143,8 +144,9 @@ class IssueOutcome(BaseModel):
 
 
 class EditionView(BaseModel):
-    """An edition with its words, and those of the same report beside it. `line` says why it was issued again, `as_is` why it
-    was left as it is though it has moved; `why` what it says now cannot be worked out; `beneath` what became of its linked files."""
+    """An edition with its texts, and the other editions of its report. `line` is the reason for issuing it again,
+    `as_is` the reason for leaving it although its numbers have changed; `why`: the current sheet cannot be computed;
+    `beneath` describes changes of its linked files."""
 
     edition: EditionLine
     first_issued_at: str
@@ -168,14 +170,14 @@ class EditionView(BaseModel):
 
 
 class WithALine(BaseModel):
-    """Editions that have moved, by their ids, and why they are issued again or left as they are."""
+    """Editions whose numbers have changed, by id, and the reason for issuing them again or leaving them."""
 
     editions: list[int] = Field(min_length=1, max_length=1000)
     why: str = Field(max_length=300)
 
 
 class MovedCell(BaseModel):
-    """A cell that moved: where it stands on the sheet that is shown (None where it is not on it), and what it said and says."""
+    """A changed cell: its position on the shown sheet (None if it is not on it), and its text before and after."""
 
     figure: str
     lines: list[str]
@@ -187,7 +189,7 @@ class MovedCell(BaseModel):
 
 
 class WhatMoved(BaseModel):
-    """What moved between an edition and another, or now; the first of it, and how many cells in all."""
+    """The differences between an edition and another, or the current sheet: the first cells, and their total number."""
 
     earlier: str
     later: str
@@ -196,7 +198,7 @@ class WhatMoved(BaseModel):
 
 
 class MovedPart(BaseModel):
-    """What one cause moved in a cell: by how much as people read it (`by`) and exactly (`exact`), with the records."""
+    """What one cause changed in a cell: by how much, formatted (`by`) and exact (`exact`), with the records."""
 
     title: str
     kinds: list[str]
@@ -207,7 +209,7 @@ class MovedPart(BaseModel):
 
 
 class MovedTotal(BaseModel):
-    """By how much a figure's grand total moved, as people read it and exactly."""
+    """The change of a figure's grand total, formatted and exact."""
 
     figure: str
     by: str
@@ -215,7 +217,7 @@ class MovedTotal(BaseModel):
 
 
 class MovedCause(BaseModel):
-    """What one cause changed on the sheet as a whole; of records that came late or left, all in one list."""
+    """What one cause changed on the whole sheet; late and removed records in one list."""
 
     title: str
     kinds: list[str]
@@ -225,7 +227,7 @@ class MovedCause(BaseModel):
 
 
 class MovedCellView(BaseModel):
-    """A moved cell taken apart; the exact parts add up to the exact move."""
+    """A changed cell broken down by cause; the exact parts add up to the exact change."""
 
     figure: str
     lines: list[str]
@@ -238,7 +240,7 @@ class MovedCellView(BaseModel):
 
 
 class LinkAsked(BaseModel):
-    """A link to be made: to one edition or (None) all of a report's, until a day, with numbers explained so far."""
+    """A link to create: to one edition or (None) all of a report's, until a day, with numbers explained to that depth."""
 
     edition: int | None = None
     trail: Literal["none", "words", "records"] = "words"
@@ -246,7 +248,7 @@ class LinkAsked(BaseModel):
 
 
 class LinkView(BaseModel):
-    """A link; `path` is told once, when it is made."""
+    """A link; `path` is returned only when it is created."""
 
     id: int
     edition: int | None
@@ -259,7 +261,7 @@ class LinkView(BaseModel):
 
 
 class ReaderView(BaseModel):
-    """What a link opens: the editions that may be read."""
+    """The editions that a link opens."""
 
     title: str
     workspace: str
@@ -268,22 +270,22 @@ class ReaderView(BaseModel):
 
 
 class SendAsked(BaseModel):
-    """An edition to be sent as its report says; `only_to`: a try-out to oneself."""
+    """An edition to be sent as its report says; `only_to`: a test to one address."""
 
     only_to: Address | None = None
 
 
 class PartsView(BaseModel):
-    """What a receiver of one member's part does not get: the figures that rest on others, too; `problem` is why there can be
-    no parts at all, empty where there can."""
+    """The figures that are left out of one member's part since they depend on others; `problem` is why there can be no
+    parts at all, empty if there can."""
 
     left_out: list[str]
     problem: str
 
 
 class PackToSend(BaseModel):
-    """Editions to be sent together, as one workbook or PDF, else as a zip of files; a receiver of one member's part gets that
-    part of each edition that has it. `only_to`: a try-out, all that would go out goes to that address."""
+    """Editions to be sent together, as one workbook or PDF, else as a zip of files; a receiver with a member gets that
+    part of each edition that has it. `only_to`: a test, everything is sent to that address."""
 
     title: Annotated[str, Field(min_length=1, max_length=120)]
     editions: Annotated[list[int], Field(min_length=1, max_length=100)]
@@ -294,7 +296,7 @@ class PackToSend(BaseModel):
 
 
 class SendingView(BaseModel):
-    """An edition, or a pack of them, on its way to a receiver; `what` names it."""
+    """The delivery of an edition, or a pack, to a receiver; `what` names it."""
 
     id: int
     edition: int
@@ -309,7 +311,7 @@ class SendingView(BaseModel):
 
 
 class MailView(BaseModel):
-    """Where mail is handed in; `stand_in`: to the one that comes with the demo, whose inbox is a page."""
+    """The mail server's settings; `stand_in`: the built-in test inbox is used."""
 
     host: str = ""
     port: int = 25
@@ -327,7 +329,7 @@ class InboxFile(BaseModel):
 
 
 class InboxMail(BaseModel):
-    """A mail in the stand-in's inbox."""
+    """A mail in the test inbox."""
 
     id: str
     at: str

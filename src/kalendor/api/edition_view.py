@@ -31,7 +31,7 @@ BESIDE = 6
 
 
 def board_view(desk: Desk, found: Board) -> models.BoardView:
-    """The board; why schedules left a period stands at its crossing."""
+    """The board, including the reasons why schedules did not issue a period."""
     why = desk.schedule_log.left()
     return models.BoardView(
         calendar=found.calendar,
@@ -90,7 +90,7 @@ def checked_view(
 
 
 def edition_line(edition: Edition, latest: bool, stands: Standing | None = None) -> models.EditionLine:
-    """An edition as it is listed."""
+    """An edition in a list."""
     return models.EditionLine(
         id=edition.id, report=edition.report_id, title=edition.title, label=edition.label, sign=edition.sign,
         named=edition.named, first_day=date.fromisoformat(edition.first_day), last_day=date.fromisoformat(edition.last_day),
@@ -100,7 +100,7 @@ def edition_line(edition: Edition, latest: bool, stands: Standing | None = None)
 
 
 def lines_of(editions: Sequence[Edition], stands: dict[int, Standing] | None = None) -> list[models.EditionLine]:
-    """Editions as they are listed, those that stand told apart."""
+    """Editions in a list, with the last of each period marked."""
     latest = {(e.report_id, e.first_day, e.last_day): e.id for e in editions}
     known = stands or {}
     return [edition_line(e, latest[(e.report_id, e.first_day, e.last_day)] == e.id, known.get(e.id)) for e in editions]
@@ -109,7 +109,7 @@ def lines_of(editions: Sequence[Edition], stands: dict[int, Standing] | None = N
 def edition_view(
     found: Opened, all_: Sequence[Edition], stands: Standing | None, trail: Any, beneath: str = ""
 ) -> models.EditionView:
-    """An edition with its words; `all_` are the editions of its report that may be seen."""
+    """An edition with its texts; `all_` are the visible editions of its report."""
     own, report = found.edition, found.report
     lines = lines_of(all_)
     versions = [line for line in lines if (str(line.first_day), str(line.last_day)) == (own.first_day, own.last_day)]
@@ -132,7 +132,7 @@ def _by_day(line: models.EditionLine) -> tuple[date, int]:
 
 
 def moved_view(found: Moved, shown_later: bool, earlier: str, later: str) -> models.WhatMoved:
-    """What moved; positions are those of the later sheet where `shown_later`, else of the earlier."""
+    """The differences; positions are those of the later sheet if `shown_later`, else of the earlier."""
     first, last = found.steps[0], found.steps[-1]
     cells = []
     for move in found.cells[:MOST_MOVED]:
@@ -166,7 +166,7 @@ def _figure(places: Places, name: str) -> ShownFigure | None:
 
 
 def moved_cell_view(found: Moved, place: Place, parts: Sequence[Part]) -> models.MovedCellView:
-    """A moved cell taken apart."""
+    """A changed cell broken down by cause."""
     first, last = found.steps[0].places, found.steps[-1].places
     was, now = (("" if (at := p.at(place)) is None else _shown(p, place, at)) for p in (first, last))
     whole = difference(first.value(place), last.value(place))
@@ -185,7 +185,7 @@ def _part(part: Part, figure: ShownFigure | None) -> models.MovedPart:
 
 
 def moved_causes_view(found: Moved, causes: Sequence[Cause]) -> list[models.MovedCause]:
-    """What moved on the sheet as a whole, by cause."""
+    """The changes of the whole sheet, by cause."""
     last = found.steps[-1].places
     return [
         models.MovedCause(
@@ -204,7 +204,7 @@ def _exact(value: Decimal | None) -> str | None:
 
 
 def _signed(value: Decimal | None, figure: ShownFigure | None) -> str:
-    """A move as its figure is shown, with its sign; a dash where nothing moved."""
+    """A change in its figure's format, with its sign; a dash if nothing changed."""
     if value is None or figure is None:
         return ""
     if value == 0:
@@ -212,6 +212,6 @@ def _signed(value: Decimal | None, figure: ShownFigure | None) -> str:
     text = shown_number(value, figure)
     places = places_of(figure)
     while not any(digit in text for digit in "123456789") and places < MOST_DIGITS:
-        places += 1  # a move beyond the digits that are shown is no nothing
+        places += 1  # a change below the shown digits is not shown as nothing
         text = shown_number(value, replace(figure, format=figure.format.model_copy(update={"places": places})))
     return text if value < 0 or text.startswith("+") else f"+{text}"

@@ -292,7 +292,7 @@ class EditionSheet:
     records: bool = True
 
     def sheet(self, key: str) -> Sheet:
-        """The sheet as it was issued, whatever the key: it never changes."""
+        """The sheet as issued, whatever the key: it never changes."""
         return opened(self.desk, self.id).sheet
 
     def definition(self, key: str) -> Report:
@@ -300,15 +300,15 @@ class EditionSheet:
         return opened(self.desk, self.id).report
 
     def reading(self) -> AbstractContextManager[object]:
-        """One moment, in the edition's notation."""
+        """A snapshot, in the edition's notation."""
         return opened(self.desk, self.id).reading(self.desk)
 
     def answer(self, what: Key, make: Callable[[], bytes]) -> bytes:
-        """Kept, for an edition never changes."""
+        """Cacheable, since an edition never changes."""
         return self.desk.answers(name("edition", self.desk.editions.one(self.id).sha256, what), make)
 
     def trail(self, key: str, cell: Cell, worded: bool, records: bool) -> Found:
-        """A number explained from the records as they stood."""
+        """A number explained from the records at that time."""
         return edition_trail(self.desk, opened(self.desk, self.id), cell, worded)
 
 

@@ -13,8 +13,11 @@ from kalendor.desk.desk import Desk
 from kalendor.store.definitions import MissingError
 
 router = APIRouter(prefix="/api", tags=["reports"])
-EVERY, STILL_THERE = 1.0, 15  # seconds between looks; looks between two comments that keep proxies from closing
-PAUSES = 5  # in which the time between two looks is waited for, so that a stop of the server is soon noticed
+EVERY, STILL_THERE = (
+    1.0,
+    15,
+)  # seconds between polls; polls between two comments that keep proxies from closing the connection
+PAUSES = 5  # steps in which the polling interval is waited for, so that a stop of the server is noticed soon
 
 
 @router.get(

@@ -9,7 +9,7 @@ from kalendor.desk.fetching import connections
 
 @dataclass(frozen=True)
 class FedView:
-    """The query that feeds a source, when it was last asked (empty: never), and what became of that: `in`, `same`, `held` or
+    """The query that feeds a source, when it last ran (empty: never), and the outcome: `in`, `same`, `held` or
     `failed`, with the reason. `known`: the server has its connection."""
 
     fetching: Fetching

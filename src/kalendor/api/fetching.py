@@ -15,7 +15,7 @@ router = APIRouter(prefix="/api", tags=["bringing in"])
 
 
 class FirstFetch(BaseModel):
-    """A query, and the source that its result is to go to: one that is there, or a new one."""
+    """A query, and the source for its result: an existing one, or a new one."""
 
     source: str
     fetching: Fetching

@@ -17,7 +17,7 @@ class GroupingLine(BaseModel):
 
 
 class GroupingView(BaseModel):
-    """A grouping and whether it can be undone or redone; `used_by` are reports that rest on it."""
+    """A grouping and whether it can be undone or redone; `used_by` are reports that use it."""
 
     id: int
     kind: str
@@ -29,8 +29,8 @@ class GroupingView(BaseModel):
 
 
 class ChoiceView(BaseModel):
-    """A grouping that could be chosen (an empty name: none), and what it would give, in words; `problem` where it cannot,
-    `helps` where it places some value."""
+    """A grouping that could be chosen (an empty name: none), and what it would give, in words; `problem` if it cannot
+    be used, `helps` if it places some value."""
 
     name: str
     gives: str
@@ -40,7 +40,7 @@ class ChoiceView(BaseModel):
 
 
 class Over(BaseModel):
-    """What a grouping is looked at over; `specimen`: of a linked source, whose records are not counted here."""
+    """The data over which a grouping is shown; `specimen`: of a linked source, whose records are not counted here."""
 
     source: str
     specimen: bool
@@ -76,7 +76,7 @@ class BucketLookView(BaseModel):
 
 
 class FromColumns(BaseModel):
-    """A tree to be read from columns of a source, the last one the value."""
+    """A tree to be read from columns of a source, the value last."""
 
     name: str
     source: str

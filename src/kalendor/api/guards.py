@@ -18,12 +18,12 @@ BORNE = {
 }  # fmt: skip
 A_YEAR = "max-age=31536000"
 DEFAULT_PORTS = {"http": 80, "https": 443}
-FROM_ELSEWHERE = ("cross-site", "same-site")  # a page on another port of this machine is another site, too
+FROM_ELSEWHERE = ("cross-site", "same-site")  # a page on another port of this machine is also another site
 
 
 def address_of(text: str, scheme: str) -> tuple[str, int] | None:
-    """The host name and port of an address such as `127.0.0.1:8765`, the scheme's port where it names none; None where it is
-    no address.
+    """The host name and port of an address such as `127.0.0.1:8765`, by default the scheme's port; None if it is not an
+    address.
 
     >>> address_of("[::1]:80", "http"), address_of("a.example", "https"), address_of("a@b", "http")
     (('::1', 80), ('a.example', 443), None)
@@ -38,7 +38,8 @@ def address_of(text: str, scheme: str) -> tuple[str, int] | None:
 
 
 class Guarded:
-    """Answers only requests for its own hosts, and from its own pages; every answer bears the headers that protect it."""
+    """ASGI middleware: refuses requests for other hosts or from other sites' pages, and adds security headers to every
+    answer."""
 
     def __init__(self, app: ASGIApp, hosts: set[str], port: int | None = None) -> None:
         self.app, self.hosts, self.port = app, hosts, port
@@ -63,8 +64,7 @@ class Guarded:
         await self.app(scope, receive, borne)
 
     def _foreign(self, scope: Scope) -> bool:
-        """Whether a request is for another host, or comes from a page that is not this server's own: of another scheme, host
-        or port."""
+        """Whether a request is for another host, or comes from a page of another scheme, host or port."""
         headers, scheme = Headers(scope=scope), str(scope.get("scheme", "http"))
         own = address_of(headers.get("host", ""), scheme)
         if own is None or own[0] not in self.hosts or (self.port is not None and own[1] != self.port):
@@ -80,7 +80,7 @@ class Guarded:
 
 
 class Leaving:
-    """Notices when a client goes away, so that work done for it ends at its next step."""
+    """ASGI middleware: cancels the work for a request when its client disconnects."""
 
     def __init__(self, app: ASGIApp) -> None:
         self.app = app

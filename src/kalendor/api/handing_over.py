@@ -33,8 +33,8 @@ Shape = Annotated[str | None, Query(description="sheet or flat; the format's own
 
 
 class HeadlineView(BaseModel):
-    """The sentences over a sheet, those that the rules give now, and whether the first are the analyst's own. `moved`: the
-    numbers have changed since they were written."""
+    """The headline of a sheet, the generated one, and whether the first is the analyst's own. `moved`: the numbers have
+    changed since it was written."""
 
     sentences: list[str]
     given: list[str]
@@ -43,7 +43,7 @@ class HeadlineView(BaseModel):
 
 
 class PackAsked(BaseModel):
-    """Which reports go into a pack, by their ids, under which title, and as what."""
+    """The reports of a pack, by id, its title, and its format."""
 
     title: Annotated[str, Field(min_length=1, max_length=120)]
     reports: Annotated[list[int], Field(min_length=1, max_length=200)]
@@ -51,8 +51,8 @@ class PackAsked(BaseModel):
 
 
 class BundleView(BaseModel):
-    """What a bundle would bring in: its report, the source that it names and whether that is here, its groupings, what
-    clashes, and what it needs and does not hold."""
+    """The contents of a bundle: its report, the source that it refers to and whether that exists here, its groupings,
+    name clashes, and what it needs and does not contain."""
 
     title: str
     source: str
@@ -64,7 +64,7 @@ class BundleView(BaseModel):
 
 
 class BroughtView(BaseModel):
-    """The report that a bundle brought in."""
+    """The report imported from a bundle."""
 
     id: int
     title: str
@@ -125,7 +125,7 @@ def job_file(jobs: AtJobs, id: str) -> Response:
         raise ConflictError(
             job.message or ("the file is not ready yet" if job.state == "working" else "export it again")
         )
-    job.result = None  # a large file is not held longer than it is needed
+    job.result = None  # a large file is not kept longer than needed
     return _sent(file)
 
 

@@ -16,7 +16,7 @@ Most = Annotated[int, Query(ge=1, le=2_000)]
 
 
 class ChangeView(BaseModel):
-    """A revision: which definition, when and by whom, and what it changed. `stands`: it is the one in use."""
+    """A revision: which definition, when and by whom, and what it changed. `stands`: it is the current one."""
 
     id: int
     kind: str
@@ -30,7 +30,7 @@ class ChangeView(BaseModel):
 
 
 class RevisionView(BaseModel):
-    """A revision as it was: read out where it is a report, and as a document."""
+    """An earlier revision: in words if it is a report, and as a document."""
 
     change: ChangeView
     said: str
@@ -38,7 +38,7 @@ class RevisionView(BaseModel):
 
 
 class BroughtBack(BaseModel):
-    """The definition that stands after a revision was brought back."""
+    """The current definition after a revision was restored."""
 
     id: int
     kind: str

@@ -8,8 +8,9 @@ from kalendor.store.intakes import Intake
 
 
 class IntakeView(BaseModel):
-    """What came in one go: a file, one that a program pushed, what a look at a linked folder found, or lines that `by` entered by hand for a `reason`. `reversed_by`
-    is the intake that takes its amounts back, `reverses` the one whose amounts it takes back."""
+    """An intake: a file, a file pushed by a program, the result of a look at a linked folder, or lines entered by hand
+    (`by`, for a `reason`). `reversed_by` is the intake that reverses its amounts, `reverses` the one whose amounts it
+    reverses."""
 
     id: int
     origin: Origin

@@ -8,7 +8,7 @@ SOON = 0.4
 
 
 def job_view(job: Job) -> models.JobView:
-    """A job as the page shows it."""
+    """The response model of a job."""
     return models.JobView(
         id=job.id,
         state=job.state,

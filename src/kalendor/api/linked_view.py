@@ -8,8 +8,8 @@ from kalendor.store.sources import Source
 
 
 class LinkedView(BaseModel):
-    """The folder of a linked source: which files of it are read, how many of how many bytes, when it was looked at, and how many came,
-    changed or went since; `said` tells that in words, empty where there are none."""
+    """The folder of a linked source: the pattern of its files, their number and bytes, when it was last looked at, and
+    how many were added, changed or deleted since; `said` says that in words, empty if none were."""
 
     folder: str
     pattern: str
@@ -23,8 +23,8 @@ class LinkedView(BaseModel):
 
 
 class LinkedFileView(BaseModel):
-    """A file of a linked source as it was looked at: its path beneath the folder, its size in bytes, its SHA-256, and how many records
-    and refused lines it has. `state` is that on the disk now: same, changed or gone."""
+    """A file of a linked source at the last look: its path beneath the folder, its size in bytes, its SHA-256, and its
+    numbers of records and refused lines. `state` is that on the disk now: same, changed or gone."""
 
     path: str
     size: int

@@ -20,7 +20,7 @@ Named = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, ma
 
 
 class NewLink(BaseModel):
-    """A folder to be linked as a source of a name; `pattern` says which files beneath it."""
+    """A folder to link as a source with a name; `pattern` selects the files beneath it."""
 
     name: Named
     folder: Annotated[str, Field(min_length=1, max_length=4096)]
@@ -29,19 +29,20 @@ class NewLink(BaseModel):
 
 @router.get("/folders")
 def list_folders(desk: AtDesk) -> list[str]:
-    """List the folders that the server was started with, beneath which folders can be linked."""
+    """List the folders beneath which folders can be linked, as configured when the server was started."""
     return [str(root.resolve()) for root in desk.link_from]
 
 
 @router.get("/folders/at")
 def one_folder(desk: AtDesk, path: str) -> Folder:
-    """Return what lies in a folder that can be linked."""
+    """Return the contents of a folder that can be linked."""
     return looked_into(desk, path)
 
 
 @router.post("/linked")
 def link_folder(desk: AtDesk, jobs: AtJobs, asked: NewLink) -> JobView:
-    """Link a folder as a new source, as a job that can be cancelled. Its files are read once to know their records; none is copied."""
+    """Link a folder as a new source, as a job that can be cancelled. Its files are read once to find their columns;
+    none is copied."""
 
     def work(job: Job) -> int:
         return looking.link(desk, asked.name, asked.folder, asked.pattern, job.read_so_far).id
@@ -53,7 +54,7 @@ def link_folder(desk: AtDesk, jobs: AtJobs, asked: NewLink) -> JobView:
 
 @router.post("/sources/{id}/look")
 def look_again(desk: AtDesk, jobs: AtJobs, id: int) -> JobView:
-    """Look at the folder of a linked source again, as a job: files that came, changed or went count from then on."""
+    """Look at the folder of a linked source again, as a job: added, changed and deleted files count from then on."""
     source = desk.sources.one(id)
     looking.link_of(desk, source)
 
@@ -70,7 +71,7 @@ def look_again(desk: AtDesk, jobs: AtJobs, id: int) -> JobView:
 def files_of(
     desk: AtDesk, id: int, start: Annotated[int, Query(ge=0, le=2**31)] = 0, count: Annotated[int, Query(ge=1, le=1000)] = 200
 ) -> list[LinkedFileView]:  # fmt: skip
-    """List the files of a linked source as they were looked at."""
+    """List the files of a linked source at the last look."""
     source = desk.sources.one(id)
     looking.link_of(desk, source)
     return file_views(desk, source, start, count)

@@ -19,7 +19,7 @@ from kalendor.store.holding import MonthLine
 
 
 class Problem(BaseModel):
-    """An error (RFC 9457): `detail` says what, where, and what to do; `id` names it in the log where it is unexpected."""
+    """An error (RFC 9457): `detail` says what, where, and what to do; `id` is its id in the log if it is unexpected."""
 
     type: str
     title: str
@@ -29,7 +29,7 @@ class Problem(BaseModel):
 
 
 class Tried(BaseModel):
-    """What is wrong with something that was tried, in words; empty where nothing is."""
+    """The error of something that was validated, in words; empty if it is valid."""
 
     fault: str
 
@@ -44,9 +44,10 @@ class Named(BaseModel):
 
 
 class SourceLine(BaseModel):
-    """A source in a list; `stale` says why a summary could not be brought up to date, and is empty where it could; `held`
-    and `not_read` are how many files of its drop folder wait for a person, and how many were refused; `first_waiting` is the
-    oldest of them, with why, empty where there is none; `not_fetched` says why the query that feeds it failed last. `refused` lines are those that were not corrected since."""
+    """A source in a list; `stale` says why a summary could not be updated, empty if it could; `held` and `not_read` are
+    how many files of its drop folder wait for a person, and how many were refused; `first_waiting` is the oldest of
+    them, with the reason, empty if there is none; `not_fetched` says why the query that feeds it failed last. `refused`
+    lines are those that were not corrected since."""
 
     id: int
     name: str
@@ -65,7 +66,7 @@ class SourceLine(BaseModel):
 
 
 class MadeView(BaseModel):
-    """A made column of a source; `problem` says why it cannot be worked out, `note` what is to be known of it."""
+    """A made column of a source; `problem` says why it cannot be computed, `note` is a remark on its values."""
 
     column: MadeColumn
     problem: str
@@ -73,8 +74,8 @@ class MadeView(BaseModel):
 
 
 class TroubleView(BaseModel):
-    """A file of a drop folder that was refused or is held, when, and why; `sure` where it is not like the files before, and
-    what it is taken to be is beyond doubt; `months` say what it would do, where it is held for that."""
+    """A file of a drop folder that was refused or is held, when, and why; `sure` if it differs from earlier files and
+    the proposed matching is unambiguous; `months` is its effect by month, if it is held for that."""
 
     file: str
     at: str
@@ -84,7 +85,7 @@ class TroubleView(BaseModel):
 
 
 class DropView(BaseModel):
-    """A source's drop folder: how many files wait in it, what was refused last, and what is held for a person."""
+    """A source's drop folder: how many files wait in it, which were refused last, and which are held for a person."""
 
     path: str
     waiting: int
@@ -110,7 +111,7 @@ class SourceView(SourceLine):
 
 
 class MadeTried(BaseModel):
-    """A made column tried on the source's records: its first values beside those it rests on, or what is wrong."""
+    """A made column evaluated on the source's records: its first values beside those it is computed from, or the error."""
 
     kind: str
     problem: str
@@ -128,14 +129,14 @@ class RefusedView(BaseModel):
 
 
 class ValueCount(BaseModel):
-    """A value of a column (None is blank) and how many records have it, None where only a specimen of them is at hand."""
+    """A value of a column (None is blank) and its number of records, None if only a specimen of them is stored."""
 
     value: str | None
     records: int | None
 
 
 class ColumnRenaming(BaseModel):
-    """Another name for a column of a source."""
+    """A new name for a column of a source."""
 
     column: str
     name: str
@@ -149,7 +150,7 @@ class ColumnUnit(BaseModel):
 
 
 class ColumnTold(BaseModel):
-    """How a column of a source is to be read from its files; `blank_unread` leaves blank what cannot be read so."""
+    """How a column of a source is to be read from its files; `blank_unread` leaves unreadable values blank."""
 
     column: str
     reading: ColumnReading
@@ -157,8 +158,8 @@ class ColumnTold(BaseModel):
 
 
 class ReadColumn(BaseModel):
-    """A column as a waiting file would be read; `heading` is what it is called there, empty where the file lacks it.
-    `open_mark` is a number whose mark may be the decimal one or one between thousands, as may those of all others."""
+    """A column as a waiting file would be read; `heading` is its heading in the file, empty if the file lacks it.
+    `open_mark` is an example if the mark of all its numbers may be a decimal or a thousands mark."""
 
     name: str
     heading: str
@@ -186,7 +187,7 @@ class FootView(BaseModel):
 
 
 class LayoutView(BaseModel):
-    """How a delimited file is laid out; each may be overruled."""
+    """The layout of a delimited file; each setting may be overridden."""
 
     encoding: str
     delimiter: str
@@ -194,9 +195,9 @@ class LayoutView(BaseModel):
 
 
 class WaitingView(BaseModel):
-    """A file that was read and is not kept yet. `notes` say what was noticed in it; `fits` are sources that have its
-    columns, where it would make a new one. `dropped`: it came through the drop folder. `changes` say how it differs from the
-    files before, and `sure` that what it is taken to be is beyond doubt; `ignored` are headings that are left out."""
+    """A file that was read and is not imported yet. `notes` are remarks on it; `fits` are sources that have its
+    columns, if it would create a new one. `dropped`: it came through the drop folder. `changes` describe how it differs
+    from earlier files, and `sure`: the proposed matching is unambiguous; `ignored` are headings that are left out."""
 
     token: str
     file_name: str
@@ -230,8 +231,8 @@ class WaitingView(BaseModel):
 
 
 class Reread(BaseModel):
-    """What to change in how a waiting file is read and joined; what is left out stays. `pairs` says of columns of the source
-    which headings of the file they are, null for none: they are blank then."""
+    """Changes to how a waiting file is read and joined; omitted settings stay. `pairs` maps columns of the source to
+    headings of the file, null for none: they are blank then."""
 
     columns: dict[str, ColumnReading] | None = None
     source: str | None = None
@@ -248,7 +249,7 @@ class Reread(BaseModel):
 
 
 class Joining(BaseModel):
-    """How a source's files join what is there, unless one is told otherwise."""
+    """The default way in which a source's files join existing records."""
 
     join: Join
     join_by: list[str]
@@ -256,8 +257,8 @@ class Joining(BaseModel):
 
 
 class JobView(BaseModel):
-    """Work under way: `state` is working, done, stopped or failed; `total` is 0 while it is not known. Once it is done,
-    `source` is the source kept, or `token` that under which a file that was read waits."""
+    """A background job: `state` is working, done, stopped or failed; `total` is 0 while it is unknown. When it is done,
+    `source` is the source imported into, or `token` that of the waiting file."""
 
     id: str
     state: str
@@ -269,8 +270,8 @@ class JobView(BaseModel):
 
 
 class ReportLine(BaseModel):
-    """A report in the list of all: the sentence that it is, when it was last changed, who made it (empty where nobody signs in),
-    and the marks that whoever asks has put on it."""
+    """A report in a list: its sentence, when it was last changed, who made it (empty if no accounts are used), and the
+    caller's own marks."""
 
     id: int
     title: str
@@ -283,7 +284,7 @@ class ReportLine(BaseModel):
 
 
 class GlanceView(BaseModel):
-    """A report's last figure, how it moved in words, and its last periods; `fault` says why there is none."""
+    """A report's latest figure, its change in words, and its last periods; `fault` says why there is none."""
 
     figure: str
     number: str
@@ -293,7 +294,7 @@ class GlanceView(BaseModel):
 
 
 class ProposalView(BaseModel):
-    """A report that fits a source, its sentence, and the first lines of its sheet as text."""
+    """A proposed report, its sentence, and the first lines of its sheet as text."""
 
     document: Report
     sentence: list[Piece]
@@ -308,7 +309,7 @@ class Archived(BaseModel):
 
 
 class Gathering(BaseModel):
-    """Values of a down entry to be put under a category of that name."""
+    """Values of a down entry to be gathered in a category of that name."""
 
     entry: int
     values: Annotated[list[str], Field(min_length=1, max_length=100_000)]
@@ -316,7 +317,7 @@ class Gathering(BaseModel):
 
 
 class ReportView(BaseModel):
-    """A report and whether it can be undone or redone. `document` is as definition files have it, defaults left out."""
+    """A report and whether it can be undone or redone. `document` is as in definition files, without defaults."""
 
     id: int
     revision: int
@@ -327,8 +328,8 @@ class ReportView(BaseModel):
 
 
 class Renaming(BaseModel):
-    """Another label for a line, or a column where `across`, known by its labels from the outermost of its entry in; of a
-    period, where `every`, for that of every year: the label then goes without a year."""
+    """A new label for a line, or a column if `across`, identified by its labels, outermost of its entry first; with
+    `every`, for that period of every year: the label is then without a year."""
 
     entry: int
     path: Annotated[list[str], Field(min_length=1, max_length=20)]
@@ -338,7 +339,7 @@ class Renaming(BaseModel):
 
 
 class NewReport(BaseModel):
-    """A report over a source: a first figure to begin from, or the whole document."""
+    """A report over a source: a first figure to start from, or the whole document."""
 
     source: str
     title: str | None = None

@@ -8,7 +8,7 @@ from kalendor.core.values.notation import Dates, Notation
 
 
 class NotationView(BaseModel):
-    """How numbers and days are written: the decimal mark, the mark between thousands (empty for none), and what stands first in
+    """How numbers and days are written: the decimal mark, the thousands mark (empty for none), and what comes first in
     a date; `mixed` is 31 Jul 2026 in words and 2026-07-31 in lists."""
 
     decimal: Literal[".", ","]
@@ -17,9 +17,9 @@ class NotationView(BaseModel):
 
     @classmethod
     def of(cls, notation: Notation) -> "NotationView":
-        """A notation as it is told."""
+        """The model of a notation."""
         return cls.model_validate(asdict(notation))
 
     def chosen(self) -> Notation:
-        """The notation that is told."""
+        """The notation of a model."""
         return Notation(self.decimal, self.thousands, self.dates)

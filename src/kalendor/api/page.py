@@ -23,17 +23,17 @@ FOREVER = {"Cache-Control": "public, max-age=31536000, immutable"}
 
 
 def page_folder() -> Path:
-    """Where the built page stands."""
+    """The folder of the built page."""
     return Path(str(resources.files("kalendor"))) / "page"
 
 
 def policy(nonce: str = "") -> str:
-    """The Content-Security-Policy of an answer; styles made by script need the nonce."""
+    """The Content-Security-Policy of an answer; styles added by script need the nonce."""
     return POLICY.format(nonce=f" 'nonce-{nonce}'" if nonce else "")
 
 
 class _Assets(StaticFiles):
-    """Files whose names change with their content; none while the page is not built."""
+    """Files whose names change with their content; none if the page is not built."""
 
     async def check_config(self) -> None:
         if not Path(str(self.directory)).is_dir():
@@ -47,8 +47,8 @@ class _Assets(StaticFiles):
 
 
 def serve_page(app: FastAPI, folder: Path, signed_in: Callable[[], bool]) -> None:
-    """Every path that is not the API's is the page's; it is told whether people sign in, so that it asks for nothing before
-    they have."""
+    """Serve the page for every path that is not the API's; it is told whether accounts are used, so that it sends no
+    requests before signing in."""
     app.mount("/assets", _Assets(directory=folder / "assets", check_dir=False))
 
     @app.get("/{path:path}", include_in_schema=False)
@@ -68,7 +68,7 @@ def serve_page(app: FastAPI, folder: Path, signed_in: Callable[[], bool]) -> Non
 
 
 def _file_of(folder: Path, path: str) -> Path | None:
-    """The page's file at a path; None where there is none, as for a path that is longer than the disk takes."""
+    """The page's file at a path; None if there is none, also for paths that are too long for the file system."""
     try:
         file = (folder / path.replace("\0", "")).resolve()
         found = path not in ("", "index.html") and file.is_file() and file.is_relative_to(folder.resolve())

@@ -26,30 +26,30 @@ Place = Annotated[int, Query(ge=0, le=2**31)]
 
 
 class Shown(Protocol):
-    """A sheet that is shown somewhere; `records`: those behind its numbers may be seen one by one."""
+    """A sheet that is shown somewhere; `records`: the individual records behind its numbers may be seen."""
 
     @property
     def records(self) -> bool: ...
 
     def sheet(self, key: str) -> Sheet:
-        """The sheet of that key; ConflictError where it is no longer at hand as it was."""
+        """The sheet with that key; ConflictError if it is no longer cached or was changed."""
         ...
 
     def definition(self, key: str) -> Report:
-        """The report that the sheet of that key is of; ConflictError where it is another by now."""
+        """The report of the sheet with that key; ConflictError if it was changed."""
         ...
 
     def reading(self) -> AbstractContextManager[object]:
-        """All that is read in it is of one moment."""
+        """A snapshot for everything that is read in it."""
         ...
 
     def answer(self, what: Key, make: Callable[[], bytes]) -> bytes:
-        """An answer about it, kept where the sheet never changes."""
+        """An answer about the sheet, cacheable if it never changes."""
         ...
 
     def trail(self, key: str, cell: Cell, worded: bool, records: bool) -> Found:
-        """The trail of one of its cells; ConflictError where the sheet is no longer at hand, MissingError where it may not be
-        seen. `records`: for its records, one by one."""
+        """The trail of one of its cells; ConflictError if the sheet is no longer cached, MissingError if it may not be
+        seen. `records`: including its individual records."""
         ...
 
 
@@ -59,7 +59,7 @@ async def in_view(
     first: Annotated[int, Query(ge=0)] = 0,
     columns: Annotated[int, Query(ge=0)] = 0,
 ) -> InView:
-    """What the page has in view of the sheet: the row at the top, how far it is opened, and the columns (0: all)."""
+    """The part of the sheet in the page's view: the row at the top, how far it is opened, and the columns (0: all)."""
     return InView(at, open, first, columns)
 
 
@@ -67,12 +67,12 @@ Seen = Annotated[InView, Depends(in_view)]
 
 
 def as_json(view: BaseModel) -> Response:
-    """A view as it is, without validating it once more."""
+    """A model as JSON, without validating it again."""
     return Response(view.model_dump_json(), media_type="application/json")
 
 
 def add_pieces(router: APIRouter, prefix: str, found: Callable[..., Any]) -> None:
-    """Answer for the pieces of the sheets under a path; `found` is the dependency that gives the sheet shown there."""
+    """Add the routes for parts of the sheets under a path; `found` is the dependency that gives the sheet shown there."""
     path = prefix + "/sheets/{key}"
     for add in (_add_lines, _add_trail, _add_records):
         add(router, path, Depends(found))

@@ -21,8 +21,8 @@ PROBLEM = "application/problem+json"
 
 
 class Problem(BaseModel):
-    """What was wrong (RFC 9457): `detail` says what, where and what to do, for people. `job` is one that has first to be done, after which
-    the same may be asked again."""
+    """A problem document (RFC 9457): `detail` says what, where and what to do, for people. `job` is one that has to
+    finish first, after which the request can be repeated."""
 
     type: str
     title: str
@@ -60,7 +60,7 @@ def problem(status: int, detail: str, **more: str) -> JSONResponse:
 
 
 def explain_errors(app: FastAPI) -> None:
-    """Answer the errors that the product knows in their own words."""
+    """Answer the product's own errors with their messages."""
 
     @app.exception_handler(errors.KalendorError)
     async def known(_: Request, error: errors.KalendorError) -> JSONResponse:
@@ -69,7 +69,7 @@ def explain_errors(app: FastAPI) -> None:
 
     @app.exception_handler(UnreadError)
     async def unread(request: Request, error: UnreadError) -> JSONResponse:
-        """Refused for now, with the job that reads what is missing: one, however many ask."""
+        """Refused for now, with the job that reads what is missing, shared by all requests for it."""
         desk, jobs = request.app.state.desk, request.app.state.jobs
         job = jobs.once(error.about, lambda job: error.read(job.read_so_far), desk.workspace.close)
         answer = problem(503, str(error), job=job.id)
@@ -95,7 +95,7 @@ def explain_errors(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     async def refused(request: Request, error: HTTPException) -> JSONResponse:
-        if isinstance(error.__cause__, OSError) and error.__cause__.errno in DISK:  # while a body was taken
+        if isinstance(error.__cause__, OSError) and error.__cause__.errno in DISK:  # while a body was received
             return problem(503, f"{DISK[error.__cause__.errno]}; nothing was changed")
         details = {404: f"there is no {request.url.path}", 405: f"{request.url.path} takes no {request.method}"}
         answer = problem(error.status_code, details.get(error.status_code, str(error.detail)))
@@ -104,7 +104,8 @@ def explain_errors(app: FastAPI) -> None:
 
 
 class Unexpected:
-    """What nobody foresaw is answered with an id, and logged under it: what kind of error and where, not with what data."""
+    """ASGI middleware: answers unexpected errors with an id, and logs under it the kind of error and its place, never
+    the data."""
 
     def __init__(self, app: ASGIApp) -> None:
         self.app = app

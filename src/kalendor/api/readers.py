@@ -77,7 +77,7 @@ def withdraw_link(desk: AtDesk, id: int) -> models.LinkView:
 
 
 class Reading(Protocol):
-    """What somebody may read: a link's editions, or those that are issued for all who have an account."""
+    """What a caller may read: a link's editions, or those issued for everyone with an account."""
 
     @property
     def desk(self) -> Desk: ...
@@ -87,7 +87,7 @@ class Reading(Protocol):
         ...
 
     def depth(self, edition: Edition) -> Depth:
-        """How far the numbers of one are explained."""
+        """The depth to which numbers of an edition are explained."""
         ...
 
     def view(self) -> models.ReaderView:
@@ -105,7 +105,7 @@ def allowed(reading: Reading, id: int) -> Edition:
 
 @dataclass(frozen=True)
 class _ByLink:
-    """What a link lets somebody read."""
+    """The editions of a link."""
 
     desk: Desk
     link: Link
@@ -126,7 +126,7 @@ class _ByLink:
 
 @dataclass(frozen=True)
 class _Issued:
-    """What is issued, as far as each report shows it to readers."""
+    """The issued editions, as far as each report shows them to readers."""
 
     desk: Desk
 
@@ -195,7 +195,7 @@ class _ReadSheet:
 
 
 def _add_taking_away(router: APIRouter, read_by: Any, named: Any) -> None:
-    """What moved between editions, and an edition as a file."""
+    """Add the routes for differences between editions, and for exports."""
 
     @router.get("/editions/{id}/moved", dependencies=[named])
     @in_worker
@@ -214,7 +214,7 @@ def _add_taking_away(router: APIRouter, read_by: Any, named: Any) -> None:
 
 
 def _add_reading(router: APIRouter, reading: Callable[..., Any]) -> None:
-    """The routes by which editions are read, those that `reading` allows; none of them changes anything."""
+    """Add the routes for reading the editions that `reading` allows; none of them changes anything."""
     read_by = Depends(reading)
 
     def check_digest(id: int, digest: Digest = None, read: Reading = read_by) -> None:

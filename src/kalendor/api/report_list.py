@@ -17,7 +17,7 @@ Mark = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max
 
 
 class MarksPut(BaseModel):
-    """The marks that a report is to have."""
+    """The new marks of a report."""
 
     names: Annotated[list[Mark], Field(max_length=20)]
 

@@ -61,7 +61,7 @@ def _view(response: Response, stored: Stored) -> models.ReportView:
 
 @router.post("/controls/from-file")
 def controls_of_file(desk: AtDesk, file: Annotated[UploadFile, File()]) -> list[Control]:
-    """Read expected totals from a delimited file or a workbook. Saves nothing."""
+    """Read control totals from a delimited file or a workbook. Saves nothing."""
     return controls_from_file(file.filename or "file", whole(file), small_reader(desk))
 
 
@@ -102,7 +102,7 @@ def report_glance(desk: AtDesk, id: int) -> models.GlanceView:
 @router.get("/reports/{id}/mixed", response_model_exclude_defaults=True)
 @in_worker
 def ways_out_of_mixed(desk: AtDesk, id: int, figure: str) -> list[WayOut]:
-    """Return what can be done about a figure whose amounts are in several units, such as currencies."""
+    """Return solutions for a figure whose amounts are in several units, such as currencies."""
     return ways_out(desk, report_at(desk, id), figure)
 
 
@@ -121,7 +121,7 @@ def try_report(desk: AtDesk, document: Report) -> models.Tried:
 @router.post("/reports/tried/sheet", response_model=sheets.SheetView)
 @in_worker
 def try_sheet(desk: AtDesk, seen: Seen, document: Report) -> Response:
-    """Return the sheet of an unsaved report; 409 where much of a linked source would have to be read for it."""
+    """Return the sheet of an unsaved report; 409 if much of a linked source would have to be read for it."""
     try:
         return as_json(_seen(desk, document, seen))
     except UnreadError as error:
@@ -237,7 +237,7 @@ def narrowed_by(desk: AtDesk, id: int, key: str, asked: sheets.Narrowing) -> she
 
 
 def _edited(id: int, stored: Stored, seen: InView) -> Response:
-    """The answer to a change that was saved: the report, its sentence and its sheet, worked out by a worker."""
+    """The answer to a saved change: the report, its sentence and its sheet, computed by a worker."""
     report = _view(Response(), stored).model_dump_json(exclude_defaults=True, by_alias=True)
     view = urlencode({field.name: getattr(seen, field.name) for field in fields(seen)})
     return continued(f"/api/reports/{id}/saved?{view}", report.encode(), {"ETag": f'"{stored.revision}"'})
@@ -246,12 +246,12 @@ def _edited(id: int, stored: Stored, seen: InView) -> Response:
 @router.post("/reports/{id}/saved", response_model=sheets.EditView, include_in_schema=False)
 @in_worker
 def saved(desk: AtDesk, id: int, seen: Seen, report: models.ReportView) -> Response:
-    """Return a report that was saved with its sentence and sheet, as answer to the change."""
+    """Return a saved report with its sentence and sheet, as the answer to a change."""
     document, again = report.document, report.model_dump_json(exclude_defaults=True, by_alias=True)
     try:
         words = _SHOWN.dump_json(shown(desk, document)).decode()
     except KalendorError:
-        words = "null"  # a source that cannot be read has no words for its columns; the change stands
+        words = "null"  # a source that cannot be read gives no sentence; the change is saved all the same
     try:
         sheet, fault = _seen(desk, document, seen).model_dump_json(), '""'
     except KalendorError as error:
@@ -275,7 +275,7 @@ def sheet(desk: AtDesk, id: int, seen: Seen) -> Response:
 
 @dataclass(frozen=True)
 class _ReportSheet:
-    """A report's sheet as it stands (see `pieces.Shown`)."""
+    """A report's current sheet (see `pieces.Shown`)."""
 
     desk: Desk
     id: int

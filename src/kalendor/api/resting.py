@@ -1,4 +1,4 @@
-"""Gives memory back when a process has had no request for a while."""
+"""Releases memory when a process has been idle for a while."""
 
 import ctypes
 import gc
@@ -14,8 +14,8 @@ AFTER_SECONDS = 30.0
 
 
 class Resting:
-    """ASGI middleware: once no request came for `after` seconds, the desk keeps only a little of what was worked out, and
-    memory that is free goes back to the system."""
+    """ASGI middleware: when no request came for `after` seconds, the desk shrinks its caches, and free memory is
+    returned to the system."""
 
     def __init__(self, app: ASGIApp, desk: Desk, after: float = AFTER_SECONDS) -> None:
         self.app, self.desk, self.after = app, desk, after
@@ -32,7 +32,7 @@ class Resting:
         await self.app(scope, receive, send)
 
     def _wait(self) -> None:
-        """Wait until no request came for long enough, then rest; the next request begins this anew."""
+        """Wait until no request came for long enough, then release memory; the next request starts this again."""
         while (left := self._latest + self.after - time.monotonic()) > 0:
             time.sleep(left)
         with self._lock:
@@ -42,7 +42,7 @@ class Resting:
 
 
 def give_back() -> None:
-    """Free what nothing refers to, and return free memory to the system where its C library can."""
+    """Collect garbage, and return free memory to the system if the C library can."""
     gc.collect()
     with suppress(OSError, AttributeError):
         ctypes.CDLL("libc.so.6").malloc_trim(0)

@@ -8,14 +8,14 @@ from kalendor.errors import RevisionError
 
 
 def tagged(response: Response, revision: int) -> None:
-    """Put a definition's revision on its answer."""
+    """Set a definition's revision as the ETag of its answer."""
     response.headers["ETag"] = f'"{revision}"'
 
 
 async def _expected(if_match: Annotated[str | None, Header()] = None) -> int | None:
-    """The revision that a change was made to; None where it does not say.
+    """The revision that a change was made to; None if not given.
 
-    Raises RevisionError for a tag that no revision bears.
+    Raises RevisionError for a tag that is not one of a revision.
     """
     if if_match is None or if_match.strip() == "*":
         return None

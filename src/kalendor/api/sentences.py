@@ -22,7 +22,7 @@ MOST_TYPED = 4_000
 
 
 class Typed(BaseModel):
-    """A text typed over a source, or over a report as the page has it."""
+    """A text typed over a source, or over a report in the page's current state."""
 
     text: Annotated[str, Field(max_length=MOST_TYPED)]
     source: str
@@ -43,7 +43,7 @@ class Condition(BaseModel):
 
 
 class Renamed(BaseModel):
-    """A figure before a change, what it may be after it, and the names that others have."""
+    """A figure before a change, its possible forms after it, and the names of the other figures."""
 
     before: Figure
     after: list[Figure] = Field(max_length=500)
@@ -51,7 +51,7 @@ class Renamed(BaseModel):
 
 
 class HeardText(BaseModel):
-    """What a text could mean, the best first, and how its last word could go on."""
+    """The possible readings of a text, the best first, and completions of its last word."""
 
     offers: list[Offer]
     completions: list[str]

@@ -19,7 +19,7 @@ class LevelView(BaseModel):
 
 
 class FigureView(BaseModel):
-    """A figure; `approximate` where it rests on amounts that are not kept exactly."""
+    """A figure; `approximate` if it depends on amounts that are not stored exactly."""
 
     name: str
     numeric: bool
@@ -27,9 +27,9 @@ class FigureView(BaseModel):
 
 
 class ColumnHead(BaseModel):
-    """A column of the sheet: its headings from the outside in, and its members' own labels; `depth` 0 is the grand
-    total. `value` is the value of a column of a category's innermost level, `entry` its place in `across`,
-    `special` as for lines."""
+    """A column of the sheet: its headings, outermost first, and its members' own labels; `depth` 0 is the grand total.
+    `value` is the value of a column of a category's innermost level, `entry` its position in `across`, `special` as for
+    lines."""
 
     id: int
     labels: list[str]
@@ -42,9 +42,9 @@ class ColumnHead(BaseModel):
 
 
 class Rows(BaseModel):
-    """The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank, 4 worked out, 5 a value under Not placed. `value` is the value
-    of a line of a category's innermost level, None for other lines; `entry` its place in `down`; `name` is the
-    member's own label."""
+    """The lines in display order, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank, 4
+    computed, 5 a value under Not placed. `value` is the value of a line of a category's innermost level, None for other
+    lines; `entry` its position in `down`; `name` is the member's own label."""
 
     line: list[int]
     depth: list[int]
@@ -57,7 +57,8 @@ class Rows(BaseModel):
 
 
 class ListedView(BaseModel):
-    """The columns of the records listed under the innermost lines, how wide each is, and how many records each row heads."""
+    """The columns of the records listed under the innermost lines, the width of each, and the number of records under
+    each row."""
 
     columns: list[str]
     numeric: list[bool]
@@ -66,7 +67,7 @@ class ListedView(BaseModel):
 
 
 class FootnoteView(BaseModel):
-    """A note under the sheet, and where its mark stands: a line, a column, a figure."""
+    """A note under the sheet, and the position of its mark: a line, a column, a figure."""
 
     text: str
     line: int | None
@@ -75,10 +76,10 @@ class FootnoteView(BaseModel):
 
 
 class SheetView(BaseModel):
-    """A sheet for the screen. `headings` are the rows of headings over the columns, from the outside in; `widths` is how
-    many characters each column of figures needs, `scale` which are in thousands or millions. `cells` holds, by line, one text for each figure of `shown` columns from
-    the column `first` on; others are asked for. `cut` names, by line, those of them that compare only a part of what their
-    line and column show."""
+    """A sheet for the screen. `headings` are the rows of headings over the columns, outermost first; `widths` is the
+    width of each column of figures in characters, `scale` says which are in thousands or millions. `cells` holds, by
+    line, one text for each figure of `shown` columns from the column `first` on; others are requested separately. `cut`
+    lists, by line, those of them that compare only a part of what their line and column show."""
 
     key: str
     title: str
@@ -103,8 +104,9 @@ class SheetView(BaseModel):
 
 
 class EditView(BaseModel):
-    """A report after a change, its sentence, and its sheet; `fault` says why there is none. Neither is there where the source
-    cannot be read; nor is a sheet for which much of a linked source has to be read first: asking for it begins that."""
+    """A report after a change, its sentence, and its sheet; `fault` says why there is none. Both are missing if the
+    source cannot be read; so is a sheet for which much of a linked source has to be read first: requesting it starts
+    that."""
 
     report: ReportView
     sentence: Shown | None
@@ -113,7 +115,7 @@ class EditView(BaseModel):
 
 
 class LinesAsked(BaseModel):
-    """Lines, and the columns from `first` on that are wanted of them; 0 columns are all."""
+    """Lines, and the columns from `first` on that are requested; 0 columns are all."""
 
     lines: Annotated[list[int], Field(max_length=5_000)]
     first: Annotated[int, Field(ge=0)] = 0
@@ -130,7 +132,7 @@ class LinesView(BaseModel):
 
 
 class ListedAsked(BaseModel):
-    """Records of a line, from the first on."""
+    """A range of a line's records."""
 
     line: int
     start: Annotated[int, Field(ge=0)] = 0
@@ -138,22 +140,23 @@ class ListedAsked(BaseModel):
 
 
 class Ungrouping(BaseModel):
-    """A category of the tree of an entry down, by its labels from the entry's outermost level in."""
+    """A category of the tree of a down entry, by its labels, outermost of the entry first."""
 
     entry: Annotated[int, Field(ge=0, le=100)]
     path: Annotated[list[str], Field(min_length=1, max_length=20)]
 
 
 class OtherSource(BaseModel):
-    """Another source for a report: which of its columns stands for each that the report names; those of one name for the rest."""
+    """Another source for a report: which of its columns replaces each that the report refers to; by default the one of
+    the same name."""
 
     source: str
     columns: dict[str, str] = Field(default_factory=dict)
 
 
 class Narrowing(BaseModel):
-    """Lines (or columns, where `down` is false) by their places on the sheet: the members at `depth` above them are kept, or
-    else left out."""
+    """Lines (or columns, if `down` is false) by their positions on the sheet: the members at `depth` above them are
+    kept, or left out."""
 
     down: bool = True
     places: Annotated[list[Annotated[int, Field(ge=0, le=2**31)]], Field(min_length=1, max_length=1_000)]
@@ -168,7 +171,7 @@ class ConditionView(BaseModel):
 
 
 class ChosenAsked(BaseModel):
-    """A block of cells: lines, and places among the columns of figures from `first` to before `last`."""
+    """A block of cells: lines, and positions among the columns of figures from `first` to before `last`."""
 
     lines: Annotated[list[int], Field(max_length=200_000)]
     first: Annotated[int, Field(ge=0)]
@@ -177,7 +180,7 @@ class ChosenAsked(BaseModel):
 
 
 class LikeAsked(BaseModel):
-    """Lines, of which a figure's numbers are wanted beside what they are compared with."""
+    """Lines whose numbers are requested beside what they are compared with."""
 
     lines: Annotated[list[int], Field(max_length=200)]
     figure: str
@@ -185,7 +188,7 @@ class LikeAsked(BaseModel):
 
 class LikeView(BaseModel):
     """Numbers of the latest period beside those they are compared with, a pair for each line (None: there is none), and
-    their texts; no `series` where like periods cannot be told from the sheet, or all stand on it in columns of their own."""
+    their texts; no `series` if the bases cannot be computed from the sheet, or are all columns of it."""
 
     series: list[str]
     values: list[list[float | None]]
@@ -193,8 +196,9 @@ class LikeView(BaseModel):
 
 
 class ChosenView(BaseModel):
-    """A block of cells: how many hold a number, and their sum, average, minimum and maximum where they are of one figure, totals
-    of what is chosen too left out (`without_totals`: there are some), so that nothing counts twice; `plain` and `shown` are their texts row by row, empty where the block is too large to copy."""
+    """A block of cells: how many contain a number, and their sum, average, minimum and maximum if they are of one
+    figure. Totals of other selected cells are left out (`without_totals`: there are some), so that nothing counts
+    twice; `plain` and `shown` are their texts row by row, empty if the block is too large to copy."""
 
     count: int
     sum: str

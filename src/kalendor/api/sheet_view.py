@@ -31,7 +31,7 @@ Index = NDArray[np.int64]
 
 @dataclass(frozen=True)
 class InView:
-    """What is in view of a sheet: the row at the top, how far it is opened, and the columns from `first` on (0: all)."""
+    """The part of a sheet in view: the row at the top, how far it is opened, and the columns from `first` on (0: all)."""
 
     at: int = 0
     open: int = 99
@@ -40,7 +40,7 @@ class InView:
 
 
 def sheet_view(key: str, sheet: Sheet, view: InView, warnings: Sequence[str] = ()) -> models.SheetView:
-    """The whole outline of a sheet, and the cells in view; of a small one all."""
+    """The whole outline of a sheet, and the cells in view; for a small one all."""
     lines, shown = sheet.lines, sheet.lines.shown
     heads = sheet.heads()
     first, last = _columns(view.first, view.columns, len(heads))
@@ -80,7 +80,7 @@ def sheet_view(key: str, sheet: Sheet, view: InView, warnings: Sequence[str] = (
 
 
 def _rows(lines: Side) -> models.Rows:
-    """The rows as shown, a list for each of what is told of them."""
+    """The lines in display order, as one list for each property."""
     at, roles = lines.shown.lines, lines.shown.roles
     depths = lines.depth[at].tolist()
     return models.Rows(
@@ -133,7 +133,7 @@ def _columns(first: int, columns: int, count: int) -> tuple[int, int]:
 
 
 def _near(sheet: Sheet, view: InView) -> list[int]:
-    """The lines in view, by how far the sheet is opened, and some above and below."""
+    """The lines in view, given how far the sheet is opened, and some above and below."""
     depth = sheet.lines.depth[sheet.lines.shown.lines]
     there = np.flatnonzero(depth <= view.open)
     at = int(np.searchsorted(there, view.at))
@@ -168,7 +168,7 @@ def cut_cells(sheet: Sheet, lines: Sequence[int], first: int, last: int) -> dict
 
 
 def widths(sheet: Sheet) -> list[int]:
-    """How many characters the figures of each column need, from its least and largest, column by column."""
+    """The width of each column's figures in characters, from its least and greatest number."""
     lines, columns = sheet.lines.shown.filled(), sheet.columns.shown.filled()
     by_figure = [_widths(figure, sheet.columns.count, lines, columns) for figure in sheet.figures]
     return [found[c] for c in range(len(columns)) for found in by_figure]
@@ -218,7 +218,7 @@ def _listed(sheet: Sheet) -> models.ListedView | None:
 
 
 def listed_records(sheet: Sheet, asked: models.ListedAsked) -> list[list[str]]:
-    """Some of the records listed under a line, a text for each column."""
+    """A range of the records listed under a line, a text for each column."""
     listing = sheet.listing
     if listing is None or not 0 <= asked.line < sheet.lines.count:
         return []
@@ -228,7 +228,7 @@ def listed_records(sheet: Sheet, asked: models.ListedAsked) -> list[list[str]]:
 
 
 def chosen_view(sheet: Sheet, asked: models.ChosenAsked) -> models.ChosenView:
-    """A block of cells added up, and as text."""
+    """A block of cells with its sum, and as text."""
     width = len(sheet.figures)
     columns = sheet.columns.shown.filled()
     last = min(asked.last, len(columns) * width)
@@ -262,7 +262,7 @@ def like_view(report: Report, sheet: Sheet, asked: models.LikeAsked) -> models.L
 
 
 def _without_totals(side: Side, chosen: Sequence[int]) -> list[int]:
-    """The chosen lines (or columns), each once, without those above another chosen one, which would count it twice."""
+    """The selected lines (or columns), each once, without those above another selected one, which would count it twice."""
     above: set[int] = set()
     for at in chosen:
         over = int(side.parent[at])
@@ -294,12 +294,12 @@ def _reckoned(cells: list[tuple[ShownFigure, Index]]) -> dict[str, Any]:
 
 
 def _units(cells: list[tuple[ShownFigure, Index]]) -> set[int]:
-    """The units of cells that hold a number."""
+    """The units of cells that contain a number."""
     found = [f.units[at[f.cells.present[at]]] for f, at in cells if f.units is not None]
     return {unit for units in found for unit in units.tolist() if unit >= 0}
 
 
 def tie_out_view(sheet: Sheet) -> TieOut:
-    """The tie-out, its totals as people read them."""
+    """The tie-out with formatted totals."""
     footings = (replace(footing, total=shown_total(sheet, footing)) for footing in sheet.tie_out.footings)
     return replace(sheet.tie_out, footings=tuple(footings))

@@ -26,18 +26,18 @@ FREE, FREE_FROM, FREE_FOR_ALL = (
     5,
     20,
     15,
-)  # failures of a name from an address, of an address, of a name, without a wait
+)  # failures without a delay: of a name from an address, of an address, of a name
 ANYWHERE = "anywhere"
 LONGEST_WAIT, FORGOTTEN, MOST_FAILED = 900.0, 3_600.0, 30_000
-PER_ADDRESS = 3  # failures from one address that count against a name for all others
+PER_ADDRESS = 3  # failures from one address that count towards a name's limit for all others
 LONGEST_FOR_ALL = 60.0
-HASHING = BoundedSemaphore(2)  # each takes 64 MiB while it lasts
-WAITING = BoundedSemaphore(8)  # of the threads that answer requests, so that others are answered meanwhile
+HASHING = BoundedSemaphore(2)  # each needs 64 MiB
+WAITING = BoundedSemaphore(8)  # threads for signing in, so that other requests are still answered
 
 
 class SessionView(BaseModel):
-    """Who is signed in: `accounts` says whether anybody has to be; `token` goes with every change, in X-Kalendor-Token; `notation` is
-    that of the workspace."""
+    """The session: `accounts` says whether an account is required; `token` is sent with every change, in
+    X-Kalendor-Token; `notation` is that of the workspace."""
 
     accounts: bool
     name: str
@@ -47,38 +47,39 @@ class SessionView(BaseModel):
 
 
 class SignIn(BaseModel):
-    """A name and its password."""
+    """A name and a password."""
 
     name: Annotated[str, Field(max_length=200)]
     password: Annotated[str, Field(max_length=2000)]
 
 
 class NewPassword(BaseModel):
-    """Another password, for who knows the one before."""
+    """A new password, with the current one."""
 
     before: Annotated[str, Field(max_length=2000)]
     password: Annotated[str, Field(max_length=2000)]
 
 
 class Attempts:
-    """How long to wait before signing in is tried again: a second after some failures, then twice as long each time. Counted
-    for a name from an address, for an address, and, with more patience and never for long, for a name, to which one address
-    adds but few: so nobody can lock another out. An hour after the last they are forgotten. Who signs in forgets the failures of
-    their own name alone: else one account would be enough to try others' without end.
+    """Rate limits for signing in: after some failures a delay of a second, doubled each time. Counted for a name from
+    an address, for an address, and, with a higher limit and a short delay, for a name, to which one address contributes
+    only a few: so nobody can lock another user out. Failures are forgotten an hour after the last. Signing in clears
+    the failures of one's own name only: otherwise one account would be enough to try others' passwords without limit.
 
-    A try counts as a failure from its beginning until it succeeds, so that no number of tries at once is heard."""
+    An attempt counts as a failure from its beginning until it succeeds, so that concurrent attempts are limited too.
+    """
 
     def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
         self._clock, self._lock = clock, Lock()
         self._failed: OrderedDict[tuple[str, str], tuple[int, float]] = OrderedDict()
 
     def wait(self, name: str, address: str = "") -> float:
-        """Seconds until the next try is heard."""
+        """Seconds until the next attempt is allowed."""
         with self._lock:
             return self._wait(name, address)
 
     def begun(self, name: str, address: str = "") -> float:
-        """Note a try, which counts as failed until it succeeds; or the seconds to wait, where it is not heard."""
+        """Count an attempt as failed until it succeeds; or the seconds to wait, if it is not allowed."""
         with self._lock:
             wait = self._wait(name, address)
             if wait <= 0:
@@ -86,7 +87,7 @@ class Attempts:
             return wait
 
     def failed(self, name: str, address: str = "") -> None:
-        """Note a failure."""
+        """Count a failure."""
         with self._lock:
             self._note(name, address)
 
@@ -109,7 +110,7 @@ class Attempts:
             self._failed.popitem(last=False)
 
     def succeeded(self, name: str, address: str = "") -> None:
-        """Forget the failures of a name, which count for its address no more either."""
+        """Clear the failures of a name, which no longer count for its address either."""
         with self._lock:
             own = self._count((name, address)) if address else 0
             for key in ((name, ""), (name, address or ANYWHERE)):
@@ -124,7 +125,7 @@ class Attempts:
 
     def _pause(self, key: tuple[str, str], free: int) -> float:
         count, at = self._count(key), self._failed.get(key, (0, 0.0))[1]
-        pause = min(LONGEST_WAIT, 2.0 ** min(count - free, 10))  # the longest is reached before
+        pause = min(LONGEST_WAIT, 2.0 ** min(count - free, 10))  # the longest delay is reached before
         return max(0.0, at + pause - self._clock()) if count >= free else 0.0
 
 
@@ -251,8 +252,8 @@ def _secure(request: Request) -> bool:
 
 
 def _may_take_passwords(request: Request) -> bool:
-    """Over an encrypted connection, or from this machine to itself, whatever the request says of its host; what a proxy hands
-    on comes from elsewhere, wherever the proxy stands."""
+    """Whether the connection is encrypted, or from this machine to itself, whatever the request says about its host; a
+    proxy's requests come from elsewhere, wherever the proxy runs."""
     if _secure(request) or request.app.state.behind_proxy:
         return _secure(request)
     host = address_of(request.headers.get("host", ""), request.url.scheme)

@@ -48,7 +48,7 @@ SHOWN_RECORDS = 8
 
 
 def source_line(desk: Desk, source: Source, stale: str = "") -> models.SourceLine:
-    """A source as a list shows it."""
+    """A source in a list."""
     intakes = [i for i in desk.intakes.of(source) if i.undone_at is None]
     refused, mended, _ = desk.intakes.refused_count(source)
     linked = desk.linked.of(source.id)
@@ -114,7 +114,7 @@ def _trouble(one: Trouble) -> models.TroubleView:
 
 
 def _made(desk: Desk, source: Source, base: Records) -> tuple[Records, list[models.MadeView]]:
-    """The records with those made columns that can be worked out, and each with what is to be said of it."""
+    """The records with those made columns that can be computed, and each with its remarks."""
     if not source.made:
         return base, []
     try:
@@ -125,7 +125,7 @@ def _made(desk: Desk, source: Source, base: Records) -> tuple[Records, list[mode
 
 
 def _noted(desk: Desk, source: Source, records: Records, made: MadeColumn) -> str:
-    """What is to be known of a made column; nothing is counted on a specimen."""
+    """The remarks on a made column; nothing is counted on a specimen."""
     return "" if desk.linked.of(source.id) is not None else said(note_on(desk, records, made))
 
 

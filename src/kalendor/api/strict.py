@@ -10,13 +10,13 @@ from kalendor.errors import DefinitionError
 
 
 class BaseModel(pydantic.BaseModel):
-    """A body of the API, closed to keys that it does not know."""
+    """A request body that rejects unknown keys."""
 
     model_config = ConfigDict(extra="forbid")
 
 
 async def known_parameters(request: Request) -> None:
-    """Raises DefinitionError for a query parameter that the route does not have."""
+    """Raises DefinitionError for an unknown query parameter."""
     route = request.scope.get("route")
     if not isinstance(route, APIRoute):
         return

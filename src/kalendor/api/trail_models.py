@@ -4,8 +4,8 @@ from kalendor.api.strict import BaseModel
 
 
 class PartView(BaseModel):
-    """A part of a number that is taken from records: how many, its own number, and the condition that selects them. So many
-    of the records were entered `by_hand`, and give that much to it."""
+    """A part of a number that is taken from records: how many, its own number, and the condition that selects them.
+    `by_hand` of the records were entered by hand, and `by_hand_amount` is their contribution."""
 
     name: str
     figure: str
@@ -18,7 +18,7 @@ class PartView(BaseModel):
 
 
 class SideView(BaseModel):
-    """A number that another is made from, as the sheet would show it."""
+    """An operand of a number, as the sheet would show it."""
 
     name: str
     figure: str
@@ -32,7 +32,7 @@ class BarView(BaseModel):
 
 
 class BarsView(BaseModel):
-    """A number by periods of a grain; `counted`: records are counted, for what they give does not add up."""
+    """A number by periods of a grain; `counted`: records are counted, since their values do not add up to it."""
 
     column: str
     grain: str
@@ -41,7 +41,7 @@ class BarsView(BaseModel):
 
 
 class RecordView(BaseModel):
-    """A record behind a number: the file and line it came from, what it gives, and its cells in the listed columns."""
+    """A record behind a number: its file and line, its contribution, and its cells in the listed columns."""
 
     file: str
     line: int
@@ -51,7 +51,7 @@ class RecordView(BaseModel):
 
 
 class RecordsView(BaseModel):
-    """Some of the records of a part, from `start` on; `total` is how many there are that a search left."""
+    """A range of the records of a part, from `start` on; `total` is the number of those that match the search."""
 
     part: str
     columns: list[str]
@@ -62,8 +62,8 @@ class RecordsView(BaseModel):
 
 
 class TrailView(BaseModel):
-    """A number explained. `said` are sentences; `kind` is what its figure is; `driven`: it is a change of a sum, which
-    `drivers` takes apart; `why` says why a mark stands or why it is blank."""
+    """A number explained. `said` are sentences; `kind` is its figure's kind; `driven`: it is the change of a sum, which
+    `drivers` breaks down; `why` explains a mark or a blank."""
 
     figure: str
     kind: str
@@ -93,7 +93,7 @@ class MoverView(BaseModel):
 
 
 class DriversView(BaseModel):
-    """A change taken apart by a column or tree: the largest movers, then all `others` as one."""
+    """A change broken down by a column or tree: the largest parts, then all `others` as one."""
 
     name: str
     explained: int

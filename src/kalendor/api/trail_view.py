@@ -57,14 +57,14 @@ def trail_view(found: Found) -> TrailView:
 
 
 def _first(found: Found, name: str, part: Operand) -> RecordsView:
-    """The first records of a part, in the columns by which they are known."""
+    """The first records of a part, in its most informative columns."""
     listed = found.listing(FIRST)
     view = _records(listed, name, _named(listed, name), _brief_columns(listed), 0, FIRST, None, False, "")
     return view.model_copy(update={"total": part.counted})
 
 
 def _first_held(parts: list[tuple[str, Operand]]) -> tuple[str, Operand]:
-    """The first part that has records, of a number that has gone its base; the first of all where none has."""
+    """The first part that has records, for a number whose base no longer exists; the first of all if none has."""
     return next((part for part in parts if part[1].rows is not None and len(part[1].rows)), parts[0])
 
 
@@ -85,7 +85,7 @@ def _part(found: Found, name: str, part: Operand) -> PartView:
 
 
 def _amount_of(trail: Trail, part: Operand, which: Mask) -> str:
-    """What some of a part's records give to it, as the figure is shown; empty for takes that do not add up."""
+    """The contribution of some of a part's records, in the figure's format; empty for takes that do not add up."""
     if part.amounts is None:
         return ""
     given = part.amounts.take(np.flatnonzero(which))
@@ -104,7 +104,7 @@ def _bars(trail: Trail) -> BarsView | None:
 
 
 def _brief_columns(found: Found) -> list[str]:
-    """The columns by which a record is known at a glance: its first date, and the text that differs most."""
+    """The most informative columns of a record: its first date, and the text with the most distinct values."""
     columns = found.trail.records.columns
     own = [name for name in found.columns if name in columns]
     dates = [n for n in own if columns[n].kind in DATED][:1]
@@ -115,7 +115,7 @@ def _brief_columns(found: Found) -> list[str]:
 def records_view(
     found: Found, part: str, start: int, count: int, sort: str | None, desc: bool, search: str
 ) -> RecordsView:
-    """Some of a part's records, in an order of choice, in the source's own columns and those made."""
+    """A range of a part's records, sorted, in the source's own columns and the made ones."""
     in_order = sort is None and not desc and not search
     counted = _named(found, part).counted
     found = found.listing(start + count if in_order else None)
@@ -162,7 +162,7 @@ def _records(
 
 
 def drivers_view(trail: Trail) -> list[DriversView]:
-    """A change taken apart by each column that can tell, the one that explains most first."""
+    """A change broken down by each column that explains some of it, the one that explains most first."""
     return [_driver(trail, one) for one in trail.drivers()]
 
 
@@ -188,7 +188,7 @@ def _driver(trail: Trail, by: Drivers) -> DriversView:
 
 @dataclass(frozen=True)
 class _Told:
-    """The parts of a change as text and as numbers to draw, as the figure is shown that changed."""
+    """The parts of a change as text, in the format of the figure that changed, and as numbers to draw."""
 
     by: Drivers
     figure: ShownFigure
@@ -211,7 +211,7 @@ class _Told:
         )  # fmt: skip
 
     def rest(self, shown: int, at: float) -> MoverView:
-        """All beyond the first few as one."""
+        """All parts beyond the first few as one."""
         left = sum(self.by.difference[shown:].tolist())
         label, difference = f"{grouped(len(self.by.labels) - shown)} others", self.said(left, signed=True)
         return MoverView(
@@ -220,7 +220,7 @@ class _Told:
 
 
 def _sentence(by: Drivers, whole: float) -> str:
-    """What moved most, in words."""
+    """The largest parts, in words."""
     if not whole or not len(by.labels):
         return "The movements cancel out."
     first = float(by.difference[0]) / 10.0**by.places

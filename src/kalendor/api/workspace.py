@@ -18,8 +18,8 @@ router = APIRouter(prefix="/api", tags=["workspace"])
 
 
 class WorkspaceView(BaseModel):
-    """A workspace: `name` is the organisation's, or its folder's where none was given; `accent` its colour as `#0d5a6a`, empty
-    for the product's own; `marked` where it has a mark."""
+    """A workspace: `name` is the organisation's, by default the folder's; `accent` its colour as `#0d5a6a`, empty for
+    the product's own; `marked` if it has a mark."""
 
     name: str
     organisation: str
@@ -33,8 +33,8 @@ class WorkspaceView(BaseModel):
 
 
 class WorkspacePut(BaseModel):
-    """The organisation's name and accent colour (`#0d5a6a`), empty for none, and the notation of numbers and days; as it was
-    where left out."""
+    """The organisation's name and accent colour (`#0d5a6a`), empty for none, and the notation of numbers and days;
+    unchanged if omitted."""
 
     name: Annotated[str, StringConstraints(strip_whitespace=True), Field(max_length=120)] | None = None
     accent: Annotated[str, StringConstraints(strip_whitespace=True), Field(max_length=20)] | None = None

@@ -1,6 +1,6 @@
-"""A report resolved once against what it is worked out from: its levels, its screening, its lines and columns, its figures.
+"""A plan: a report resolved once against its material into levels, screening, lines and columns, and figures.
 
-A plan is kept: its sheet and the trails of its numbers are asked of it, and begin nothing again.
+Plans are cached; a sheet and the trails of its numbers are computed from the same plan.
 """
 
 import itertools
@@ -45,7 +45,7 @@ def never_left() -> None:
 
 @dataclass(frozen=True)
 class Hidden:
-    """Lines that are not shown, and how many of them `keep` hides that still count in totals."""
+    """Lines that are not shown, and how many of those hidden by `keep` still count in totals."""
 
     lines: Mask
     counted: int
@@ -53,10 +53,10 @@ class Hidden:
 
 @dataclass(frozen=True, eq=False)
 class Plan:
-    """A report on its lines and columns: `folded` are its levels once tops and `keep` have folded them, `reckoner` works
-    its figures out, each once; `unshown` members of bases have no line of their own.
+    """A report on its lines and columns: `folded` are its levels after tops and `keep`, `reckoner` computes each figure
+    once; `unshown` members of bases have no line of their own.
 
-    `lock` is held by whoever asks it for a sheet or a trail: what it works out on the way is kept in it.
+    `lock` must be held while a sheet or a trail is computed from the plan, which caches intermediate results.
     """
 
     report: Report
@@ -87,9 +87,9 @@ def planned(
     memo: Memo = forget,
     step: Callable[[], None] = never_left,
 ) -> Plan:
-    """The plan of a report; `step` is called between pieces of work and may raise to end it.
+    """The plan of a report; `step` is called between pieces of work and may raise to cancel it.
 
-    Raises DefinitionError for what the report names and the material lacks.
+    Raises DefinitionError for anything that the report refers to and the material lacks.
     """
     return _Planning(report, material, grounded(report, material, today, as_of, memo, step)).settled()
 
@@ -102,7 +102,8 @@ def grounded(
     memo: Memo = forget,
     step: Callable[[], None] = never_left,
 ) -> Ground:
-    """What the levels of a report are worked out from: made columns made, and the records of sources beside under its own."""
+    """What the levels of a report are computed from: the records with made columns, and those of sources beside
+    appended."""
     _check_names(report)
     made = _made(report, material)
     day = as_of_day(report, made.own, today, as_of)
@@ -140,7 +141,7 @@ def _made(report: Report, material: Material) -> _Made:
 def _of_several(
     records: Records, units: Mapping[str, Column], memo: Callable[[str, Callable[[], Coded | None]], Coded | None]
 ) -> dict[str, Coded]:
-    """The units of those columns of amounts that are of more than one, each kept for the next sheet."""
+    """The units of those amount columns that have more than one, each cached."""
     found = {name: memo(name, partial(coded, records.columns[name], own)) for name, own in units.items()}
     return {name: one for name, one in found.items() if one is not None}
 
@@ -166,7 +167,7 @@ def _check_levels(report: Report, down: Sequence[Level], across: Sequence[Level]
 
 
 class _Planning:
-    """One report on its way to a plan."""
+    """The resolution of one report into a plan."""
 
     def __init__(self, report: Report, material: Material, ground: Ground) -> None:
         self.report, self.material, self.ground = report, material, ground
@@ -178,7 +179,7 @@ class _Planning:
         self.unshown = 0
 
     def settled(self) -> Plan:
-        """The plan on the lines as they are after tops and `keep`."""
+        """The plan with the lines as they are after tops and `keep`."""
         for down in (True, False):
             for depth, entry in _tops(self.report, self.folded, down):
                 self.folded = top_folded(self.folded, self._reckoner(), down, depth, entry)
@@ -192,7 +193,7 @@ class _Planning:
         return Plan(self.report, self.material, *parts, reckoner, hidden, self.unshown)
 
     def _reckoner(self) -> Reckoner:
-        """What works the figures out, on the frame of the levels as they are folded so far."""
+        """Computes figures on the frame of the levels as folded so far."""
         era, shifted = self.screening.era, self.screening.shifted
         folded = self.folded
         placer = Placer(self.ground, folded.down, folded.across, shifted if era else None, folded.folds)
@@ -206,7 +207,7 @@ class _Planning:
         return Reckoner(self.report.figures, main, bases, self.sides.signs, made, found.propped)
 
     def _frame_key(self) -> Key:
-        """What the lines, the columns and the records on them rest on, unless lines are folded, which rests on figures."""
+        """The key of the lines, the columns and the records on them, unless folded lines depend on figures."""
         compared = [(f.with_, f.to_date) for f in _compared(self.report, self.screening)]
         return key(
             "frame",
@@ -219,7 +220,7 @@ class _Planning:
         )
 
     def _reaches_back(self) -> bool:
-        """Whether lines are made from others whose figures have values where no record of theirs stands."""
+        """Whether some lines are computed from others whose figures have values without records of their own."""
         return bool(self.report.lines) and any(kind_of(f).reaches_back(f) for f in self.report.figures)
 
     def _laid(self, placer: Placer) -> Laid:
@@ -237,7 +238,7 @@ class _Planning:
         )
 
     def _bases(self, figure: Compare, placer: Placer) -> list[Base]:
-        """A comparison's base, once for all crossings at which its days are the same."""
+        """A comparison's base, computed once for all crossings at which its days are the same."""
         empty = Frame(axis(placer.down, []), axis(placer.across, []))
         probe = Bases(placer, self.screening.rows, View(NO_KEY, empty, placer, None, None, local()), self.screening.era)
         view = probe.base_view(shift_of(figure, self.screening.era, placer), figure.to_date)
@@ -268,7 +269,7 @@ class _Planning:
         return Hidden(*not_kept(self.report.keep, reckoner, self._unseen(reckoner), self.ground.as_of))
 
     def _unseen(self, reckoner: Reckoner) -> Mask:
-        """Lines that are not shown whatever `keep` says."""
+        """Lines that are hidden independently of `keep`."""
         lines = reckoner.frame.lines
         return hidden_rest(lines, _tops(self.report, self.folded, True)) | idle(
             lines, reckoner.worked, reckoner.propped
@@ -276,7 +277,7 @@ class _Planning:
 
 
 def _compared(report: Report, screening: Screening) -> list[Compare]:
-    """Figures that compare with an earlier period, and so may bring lines of their own."""
+    """Figures that compare with an earlier period, and so may add lines."""
     return [] if screening.era is None else with_earlier_periods(report.figures)
 
 
@@ -285,5 +286,5 @@ def _tops(report: Report, folded: Folded, down: bool) -> list[tuple[int, Entry]]
 
 
 def places(levels: Sequence[Level], inner: str, grand: str, by_name: Mapping[str, str]) -> Callable[[int], str]:
-    """Where the totals of each depth of an axis stand: `grand` for the whole, `by_name` for single levels."""
+    """Where the totals of each depth of an axis are shown: `grand` for the whole, `by_name` for single levels."""
     return lambda depth: grand if depth == 0 else by_name.get(levels[depth - 1].name, inner)

@@ -1,4 +1,4 @@
-"""A report worked out: its sheet, and the trail of a number, asked of its plan."""
+"""Computes a report: its sheet, and the trail of a number, from its plan."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
@@ -39,9 +39,9 @@ def work_out(
     memo: Memo = forget,
     step: Callable[[], None] = never_left,
 ) -> Sheet:
-    """The sheet of a report; all as for `planned`.
+    """The sheet of a report; arguments as for `planned`.
 
-    Raises FootingError where a sheet would not foot.
+    Raises FootingError if the sheet does not foot.
     """
     return sheet_of(planned(report, material, today, as_of, memo, step))
 
@@ -49,21 +49,21 @@ def work_out(
 def sheet_of(plan: Plan) -> Sheet:
     """The sheet of a plan.
 
-    Raises FootingError where it would not foot.
+    Raises FootingError if it does not foot.
     """
     with plan.lock:
         return _assembled(plan)
 
 
 def traced(plan: Plan, sheet: Sheet, cell: Cell, worded: bool = True) -> Trail:
-    """The trail of a cell of a plan's sheet; `worded`: with the conditions that select the records, tried on them."""
+    """The trail of a cell of a plan's sheet; `worded`: with SQL conditions that select the records, verified on them."""
     with plan.lock:
         return trail_of(plan.report, plan.reckoner, plan.screening, plan.ground, sheet, cell, worded)
 
 
 def narrowing(plan: Plan, down: bool, places: Sequence[int], depth: int, keep: bool) -> str | None:
-    """The condition that keeps, or else leaves out, the members at `depth` above some lines (or columns) of a plan's sheet;
-    None where there is none to say."""
+    """The condition that keeps, or leaves out, the members at `depth` above some lines (or columns) of a plan's sheet;
+    None if it cannot be expressed."""
     with plan.lock:
         frame = plan.reckoner.frame
         selecting = Selecting(plan.report, plan.ground, frame.lines, frame.columns, None)
@@ -104,7 +104,7 @@ def _assembled(plan: Plan) -> Sheet:
 
 
 def _rows(plan: Plan, down: bool, out_of_sight: Mask) -> Rows:
-    """The lines (or columns) in the order in which they stand, with their totals."""
+    """The lines (or columns) in display order, with their totals."""
     report, frame, totals = plan.report, plan.reckoner.frame, plan.report.totals
     axis_, entries = (frame.lines, report.down) if down else (frame.columns, report.across)
     inner, grand = (totals.down, totals.grand_down) if down else (totals.across, totals.grand_across)
@@ -165,7 +165,8 @@ def _shown(plan: Plan, figure: FigureBase, line_rows: Rows) -> ShownFigure:
 
 
 def _aside(axis_: Axis, paths: Sequence[Sequence[str]]) -> Mask:
-    """Shape (lines,): True for the lines (or columns) of those labels, from the outermost in; what is not there is passed over."""
+    """Shape (lines,): True for the lines (or columns) with those labels, outermost first; labels that do not occur are
+    ignored."""
     result = np.zeros(axis_.count, dtype=bool)
     for path in paths:
         at = np.zeros(1, dtype=np.int64)

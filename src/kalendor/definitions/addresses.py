@@ -1,4 +1,4 @@
-"""Addresses of mail and names of hosts by their grammar (RFC 5321, RFC 6531, RFC 1123)."""
+"""Mail addresses and host names by their grammar (RFC 5321, RFC 6531, RFC 1123)."""
 
 import ipaddress
 import re
@@ -32,9 +32,9 @@ def host(name: str) -> str:
 
 
 def address(written: str) -> str:
-    """An address of mail.
+    """A mail address.
 
-    Raises ValueError for what is none.
+    Raises ValueError for anything else.
     """
     local, at, domain = written.rpartition("@")
     if not at or not written.isprintable() or len(written.encode()) > MOST_ADDRESS or len(local.encode()) > MOST_LOCAL:

@@ -43,7 +43,7 @@ class ByFigure(Part):
 
 
 class ByList(Part):
-    """Order by a given list, the rest after it."""
+    """Order by a given list, other members after it."""
 
     list: list[str]
 
@@ -52,7 +52,7 @@ Order = Literal["tree", "label", "label_desc", "date", "date_desc", "first_seen"
 
 
 class Entry(Part):
-    """What any axis entry may say."""
+    """The properties of every axis entry."""
 
     name: Name | None = None
     levels: Annotated[list[Name] | None, AfterValidator(lambda named: named or None)] = None
@@ -68,7 +68,7 @@ class Entry(Part):
         raise NotImplementedError
 
     def default_names(self) -> list[str] | None:
-        """The names of the entry's levels, in order; None where they are those of a tree that must be asked."""
+        """The names of the entry's levels, in order; None if they are those of a tree."""
         return [self.name or self.column]
 
     @model_validator(mode="after")
@@ -81,9 +81,9 @@ class Entry(Part):
 class CategoryEntry(Entry):
     """A column's values, or the named levels of a tree over them.
 
-    `placed` says as at when values that moved are placed: as it is now, as it was on the day in `placed_by`, or as at a
-    day. `signs` turns the amounts of the members named, as a tree's own `sign` does. `labels` says what values are called
-    where there is no tree; values of one name are one line.
+    `placed` says as at when values that changed their category are placed: currently, on the day in `placed_by`, or as
+    at a given day. `signs` reverses the signs of the amounts of the members named, as a tree's own `sign` does.
+    `labels` are display names of values without a tree; values with one name are one line.
     """
 
     category: ColumnName
@@ -112,8 +112,8 @@ class CategoryEntry(Entry):
 
 
 class PeriodEntry(Entry):
-    """A date column in periods; one level a grain. `labels` says what periods are called: one by its own label, or that of
-    every year by its label without the year."""
+    """A date column in periods; one level a grain. `labels` are display names of periods: of one by its own label, or
+    that of every year by its label without the year."""
 
     period: ColumnName
     calendar: Name | None = None
@@ -172,7 +172,7 @@ class AgeEntry(Entry):
 
 
 def one_of_cut_and_set(entry: Any) -> Any:
-    """The entry, where it names exactly one of a bucket set and cuts of its own."""
+    """The entry, if it has exactly one of a bucket set and cuts of its own."""
     if (entry.set is None) == (entry.cut is None):
         raise ValueError('give either "set" (a bucket set) or "cut" (the cuts themselves)')
     return entry

@@ -1,4 +1,4 @@
-"""The bucket set document, and cuts wherever they stand."""
+"""The bucket set document, and cuts wherever they are used."""
 
 import itertools
 from typing import Annotated, Literal
@@ -11,7 +11,7 @@ CutNumber = Annotated[FiniteFloat, Field(ge=-1e18, le=1e18)]
 
 
 class Steps(Part):
-    """Cuts from a lowest to a highest by equal steps."""
+    """Equally spaced cuts from a lowest to a highest."""
 
     from_: Annotated[CutNumber, Field(alias="from")]
     to: CutNumber
@@ -27,7 +27,7 @@ class Steps(Part):
 
 
 class Quantiles(Part):
-    """Cuts that part the column's own values into so many ranges of about as many records each."""
+    """Cuts that divide the column's own values into ranges of about as many records each."""
 
     quantiles: Annotated[int, Field(ge=2, le=100)]
 

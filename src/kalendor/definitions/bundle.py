@@ -15,7 +15,7 @@ Bundled = Annotated[Report | Tree | Calendar | Buckets | Recipe, Field(discrimin
 
 
 class Bundle(Document):
-    """A report, the groupings that it names, and at most one recipe, by which its source's files are read."""
+    """A report, the groupings that it refers to, and at most one recipe, for its source's files."""
 
     kind: Literal["bundle"] = "bundle"
     documents: Annotated[list[Bundled], Field(min_length=1)]
@@ -39,5 +39,5 @@ class Bundle(Document):
         return [document for document in self.documents if isinstance(document, Tree | Calendar | Buckets)]
 
     def recipe(self) -> Recipe | None:
-        """How the source's files are read, where it says so."""
+        """The recipe of the source's files, if included."""
         return next((document for document in self.documents if isinstance(document, Recipe)), None)

@@ -1,4 +1,4 @@
-"""What every definition document has in common, and how one is read from JSON."""
+"""The base of all definition documents, and how one is parsed from JSON."""
 
 import hashlib
 import json
@@ -15,7 +15,8 @@ Formula = Annotated[str, Field(min_length=1, max_length=10_000)]  # an expressio
 
 
 class OfColumns:
-    """Marks a name that is a column's, or a formula over the columns of records: what is renamed along with a column."""
+    """Marks a name that is a column's, or a formula over the columns of records: it is updated when a column is
+    renamed."""
 
 
 OF_COLUMNS = OfColumns()
@@ -27,7 +28,7 @@ T = TypeVar("T", bound="Part")
 
 
 class Part(BaseModel):
-    """A part of a document: frozen, and closed to keys that it does not know."""
+    """A part of a document: immutable; unknown keys are rejected."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -39,18 +40,18 @@ class Document(Part):
 
     @cached_property
     def digest(self) -> str:
-        """The SHA-256 of what the document says, worked out once."""
+        """The SHA-256 of the document's content, cached."""
         return hashlib.sha256(self.model_dump_json(by_alias=True).encode()).hexdigest()
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
-        """A copy; what was worked out of the original is not taken along."""
+        """A copy; cached values of the original are not copied."""
         copied = super().model_copy(update=update, deep=deep)
         copied.__dict__.pop("digest", None)
         return copied
 
 
 def key_path(parts: tuple[int | str, ...]) -> str:
-    """The path to a key in the document's own terms, as `figures[1].of`; what Pydantic adds for unions is left out.
+    """The path to a key in the document's own terms, as `figures[1].of`; Pydantic's additions for unions are left out.
 
     >>> key_path(("figures", 1, "~take", "of")), key_path(("down", 0, "grains", 0, "literal['year']"))
     ('figures[1].of', 'down[0].grains[0]')
@@ -92,9 +93,9 @@ SHOWN_VALUE = 80
 
 
 def explain(errors: Sequence[Any], skip: int = 0) -> DefinitionError:
-    """The first fault of a validation as one line for the analyst; `skip` leading parts of its path are left out.
+    """The first error of a validation as one line for the analyst; `skip` leading parts of its path are left out.
 
-    Where a value fits none of several forms, what it may be is gathered from all of them.
+    If a value fits none of several forms, the possible forms are listed.
     """
     errors = _of_one_form(errors)
     first = errors[0]
@@ -108,8 +109,8 @@ def explain(errors: Sequence[Any], skip: int = 0) -> DefinitionError:
 
 
 def _of_one_form(errors: Sequence[Any]) -> Sequence[Any]:
-    """Where the first value is an object and may have several forms, the faults of the form that it is nearest to, keys
-    that it does not know first."""
+    """If the first value is an object with several possible forms, the errors of the most similar form, unknown keys
+    first."""
     first = errors[0]
     *base, form = first["loc"] or [""]
     if not isinstance(first.get("input"), dict) or not _is_union_branch(str(form)):
@@ -128,7 +129,7 @@ def _of_one_form(errors: Sequence[Any]) -> Sequence[Any]:
 
 
 def _said(alike: Sequence[Any], where: str) -> str:
-    """What is wrong with one value, which it names."""
+    """The error of one value, which it quotes."""
     value, types = _shown(alike[0].get("input")), {e["type"] for e in alike}
     allowed = next((e["ctx"]["expected"] for e in alike if e["type"] == "literal_error"), None)
     if allowed is not None:
@@ -158,7 +159,7 @@ def _shown(value: Any) -> str:
 def read_json(text: str | bytes, what: str) -> Any:
     """The JSON value in `text`.
 
-    Raises DefinitionError with line and column where it is not JSON.
+    Raises DefinitionError with line and column if it is not JSON.
     """
     try:
         return json.loads(text)

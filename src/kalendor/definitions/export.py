@@ -1,4 +1,4 @@
-"""How a report is handed over: the few choices of its files, kept with it."""
+"""Export settings of a report, stored with it."""
 
 from typing import Annotated, Literal
 
@@ -11,20 +11,20 @@ Encoding = Literal["utf-8", "utf-8-bom", "utf-16", "windows-1252"]
 
 
 class Headline(Part):
-    """Sentences over the sheet in the analyst's own words, and those that the rules gave when they were written: where
-    these have changed since, the numbers moved."""
+    """The analyst's own headline, and the generated one at the time it was written: if that differs now, the numbers
+    have changed."""
 
     sentences: list[Annotated[str, Field(min_length=1, max_length=1000)]] = Field(default_factory=list, max_length=12)
     given: list[str] = Field(default_factory=list)
 
 
 class Export(Part):
-    """The choices of a report's files; no number depends on them.
+    """The settings of a report's files; no number depends on them.
 
-    Delimited text: `separator`, `encoding`, `labels` (as on the sheet, or in one column a level, said once or on each
-    line), `raw` (texts as they are, else written so that no program runs them). Workbooks: `subtotals` as live formulas
-    or as values. Pages: `paper`, `way` (as it fits best, upright or across), `type` (8 to 9 points, or 10 to 11 for a board). `chart` goes along on request; `headline`
-    stands over the sheet unless it is left out.
+    Delimited text: `separator`, `encoding`, `labels` (as on the sheet, or in one column a level, once or on each line),
+    `raw` (texts unchanged, else guarded against execution as formulas). Workbooks: `subtotals` as live formulas or as
+    values. Pages: `paper`, `way` (automatic, portrait or landscape), `type` (8 to 9 points, or 10 to 11 for a board).
+    `chart` is included on request; `headline` is printed above the sheet unless it is left out.
     """
 
     separator: Separator = ","

@@ -1,4 +1,4 @@
-"""A query that feeds a source, and when it is asked by itself."""
+"""A query that feeds a source, and its schedule."""
 
 from datetime import datetime, time, timedelta
 from typing import Annotated, Literal
@@ -11,9 +11,8 @@ Every = Literal["hour", "day", "week", "month"]
 
 
 class Fetching(Part):
-    """A query over a connection, which names an address that the server has in its environment. `every` says how often it is
-    asked by itself, left out: on request alone; days, weeks (on Monday) and months (on the first) `at` a time of day.
-    """
+    """A query over a connection, which names an address in the server's environment. `every` is its schedule, by
+    default none; days, weeks (on Monday) and months (on the first) `at` a time of day."""
 
     connection: Name
     query: Annotated[str, Field(min_length=1, max_length=20_000)]
@@ -21,7 +20,7 @@ class Fetching(Part):
     at: Annotated[str, Field(pattern=r"^([01][0-9]|2[0-3]):[0-5][0-9]$")] = "06:00"
 
     def last_due(self, now: datetime) -> datetime | None:
-        """The last moment at or before `now` at which it is to be asked by itself; None where it never is.
+        """The last scheduled moment at or before `now`; None without a schedule.
 
         >>> Fetching(connection="ledger", query="SELECT 1", every="week", at="06:30").last_due(datetime(2026, 11, 30, 6, 0))
         datetime.datetime(2026, 11, 23, 6, 30)

@@ -1,4 +1,4 @@
-"""Figures: numbers taken from records, and numbers worked out from other figures."""
+"""Figures: numbers taken from records, and numbers computed from other figures."""
 
 from collections.abc import Iterable
 from typing import TYPE_CHECKING, Annotated, Any, Literal
@@ -32,8 +32,8 @@ TakeName = Literal[
 
 
 class Format(Part):
-    """How a figure is shown; what it is does not change. With `foots` its shown numbers are rounded so that they add up to shown
-    totals, where the numbers themselves do."""
+    """How a figure is shown; its value does not change. With `foots`, shown numbers are rounded so that they add up to
+    shown totals, if the numbers themselves do."""
 
     places: Annotated[int, Field(ge=0, le=9)] | None = None
     thousands: bool = True
@@ -46,7 +46,7 @@ class Format(Part):
 
 
 class FigureBase(Part):
-    """What any figure may say."""
+    """The properties of every figure."""
 
     name: Name
     format: Format = Format()
@@ -61,9 +61,9 @@ class FigureBase(Part):
 class Taken(FigureBase):
     """A figure taken from records.
 
-    `source` is one that stands beside the report's own; left out, the figure is of the report's own.
-    `balance` takes the last value by a date for each of the `keys`, and adds those up: never over time;
-    with `carry` a key without a record in a period keeps its last value from before.
+    `source` is one set beside the report's own; by default the figure is of the report's own. `balance` takes the last
+    value by a date for each of the `keys`, and adds those up, but never over time; with `carry`, a key without a record
+    in a period keeps its previous value.
     """
 
     take: TakeName
@@ -92,7 +92,7 @@ class Taken(FigureBase):
 
 
 class FormulaFigure(FigureBase):
-    """A formula over other figures, worked out again at each level."""
+    """A formula over other figures, evaluated anew at each level."""
 
     formula: Formula
 
@@ -105,7 +105,7 @@ class Share(FigureBase):
 
 
 class Running(FigureBase):
-    """A figure added up along a period column, or down the lines as shown (`along` is "lines")."""
+    """A figure accumulated along a period column, or down the lines as shown (`along` is "lines")."""
 
     running: Name
     along: ColumnName | None = None
@@ -169,7 +169,7 @@ def with_earlier_periods(figures: Iterable[FigureBase]) -> list[Compare]:
 
 
 def comparisons(figures: Iterable[FigureBase], of: str | None = None) -> list[Compare]:
-    """The comparisons among some figures, in order; those of one figure alone where it is named."""
+    """The comparisons among some figures, in order; only those of one figure if given."""
     return [figure for figure in figures if isinstance(figure, Compare) and of in (None, figure.compare)]
 
 
@@ -186,7 +186,7 @@ KINDS: dict[str, type[FigureBase]] = {
 
 
 class _AnyKind:
-    """Validates a figure as the kind whose key it has, among those that there are at the time."""
+    """Validates a figure as the kind whose key it has, among the registered kinds."""
 
     @classmethod
     def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> core_schema.CoreSchema:

@@ -1,4 +1,4 @@
-"""Any definition document, told apart by its `kind`."""
+"""Parses any definition document, by its `kind`."""
 
 from typing import Any
 
@@ -25,9 +25,9 @@ KINDS: dict[str, type[Definition]] = {
 
 
 def definition(value: Any, what: str, allowed: tuple[str, ...] = tuple(KINDS)) -> Definition:
-    """The document that `value` (parsed JSON) is.
+    """The document in `value` (parsed JSON).
 
-    Raises DefinitionError where it is none of the `allowed` kinds or breaks its kind's rules.
+    Raises DefinitionError if it is none of the `allowed` kinds or breaks its kind's rules.
     """
     if not isinstance(value, dict):
         raise DefinitionError(f"{what}: a definition is a JSON object")

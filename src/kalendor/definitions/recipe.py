@@ -19,12 +19,12 @@ class UnitIn(Part):
 
 
 class ColumnReading(Part):
-    """How one column is read; what is left out is found out from the file.
+    """How one column is read; omitted settings are detected from the file.
 
-    `percent`: its numbers are written as 11%, and are a hundredth of what stands there. `zone` is the time zone, such as
-    Europe/Oslo, that times with an offset are converted to; left out, the local time written is kept. `headings` are those
-    that the column has in some files, beside its own name. An `optional` column is blank where a file lacks it. Amounts of
-    several units, as `unit` says of a column of numbers, are never put together into one number.
+    `percent`: its numbers are written as 11%, and mean a hundredth of that. `zone` is the time zone, such as
+    Europe/Oslo, that times with an offset are converted to; by default the local time written is kept. `headings` are
+    those that the column has in some files, beside its own name. An `optional` column is blank if a file lacks it.
+    Amounts of several units, given by `unit` for a column of numbers, are never added into one number.
     """
 
     type: ColumnType | None = None
@@ -41,12 +41,12 @@ class ColumnReading(Part):
 
 
 class Recipe(Document):
-    """How a file is taken apart and its columns are read.
+    """How a file is split into columns and how these are read.
 
-    `join` says how a file joins what is there, `join_by` by which columns. A file that takes away more than the share
-    `held_over` of a month's records, with no others coming for them, is held for a person.
+    `join` says how a file joins the existing records, `join_by` by which columns. A file that would remove more than
+    the share `held_over` of a month's records without replacing them is held for a person.
 
-    `foot_lines` are that many lines left out at the foot; where it does not say, those that prove to be totals are.
+    `foot_lines` is the number of lines left out at the foot; by default those that prove to be totals are left out.
     """
 
     kind: Literal["recipe"] = "recipe"

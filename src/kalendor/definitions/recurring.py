@@ -1,4 +1,4 @@
-"""How a report recurs: its cadence, when each edition is due, what is checked before it is issued, and who gets it."""
+"""How a report recurs: its cadence, when each edition is due, what is checked before it is issued, and who receives it."""
 
 from datetime import date
 from typing import Annotated, Literal
@@ -13,7 +13,8 @@ Accepted = Literal["not_placed", "refused", "unmatched", "moved", "source", "emp
 
 
 class Due(Part):
-    """When an edition is due: so many days, or working days of the calendar, after its period's end; one of the two."""
+    """When an edition is due: a number of days, or of working days of the calendar, after its period's end; one of the
+    two."""
 
     days: Annotated[int, Field(ge=0, le=366)] | None = None
     working_days: Annotated[int, Field(ge=0, le=260)] | None = None
@@ -26,7 +27,7 @@ class Due(Part):
 
 
 class Limit(Part):
-    """How far a figure's total may move, in percent of its base, before somebody has to look."""
+    """How far a figure's total may change, in percent of its base, before somebody must confirm it."""
 
     figure: Name
     against: Literal["period_before", "year_earlier"]
@@ -34,13 +35,14 @@ class Limit(Part):
 
 
 class Cadence(Part):
-    """The editions that a report owes.
+    """The editions of a report that fall due.
 
-    One for each period of `calendar` (the civil year where left out) from the one that holds `since` on. `of` is the date
-    column by which the source must cover the period (the window's, else the first period's, else the first that there is).
-    `issue`: by hand, or by itself when it is due and its checks pass. `accept` names what need not be looked at: `source` a source that is filled in part, `empty` one
-    without a record of the period, `repeated` records that stand more than once. With `four_eyes` each edition is prepared
-    by one account and approved by another before it is issued.
+    One for each period of `calendar` (default: the civil year) from the one that contains `since` on. `of` is the date
+    column by which the source must cover the period (default: the window's, else the first period's, else the first
+    date column). `issue`: by hand, or automatically when it is due and its checks pass. `accept` lists checks that are
+    waived: `source` a partly filled source, `empty` one without a record of the period, `repeated` records that occur
+    more than once. With `four_eyes`, each edition is prepared by one account and approved by another before it is
+    issued.
     """
 
     every: Every
@@ -65,16 +67,16 @@ def _printed() -> list[FileFormat]:
 
 
 class Receiver(Part):
-    """Who gets an edition by mail; with `member`, only that member's part of the level that the delivery names."""
+    """Who receives an edition by mail; with `member`, only that member's part of the delivery's level."""
 
     address: Address
     member: Name | None = None
 
 
 class Delivery(Part):
-    """How an edition is sent: to whom, as which files, with what text; `folder` is one to put the files in, and `each` the
-    level of which each member has files of its own there. `readers` says what readers with an account see of its editions:
-    nothing, their numbers, also how each came about in words, or down to its records."""
+    """How an edition is sent: to whom, as which files, with what text; `folder` is one to put the files in, and `each`
+    the level of which each member has its own files there. `readers` is what readers with an account see of its
+    editions: nothing, their numbers, also explanations in words, or down to the records."""
 
     to: list[Receiver] = Field(default_factory=list, max_length=500)
     level: Name | None = None
@@ -94,8 +96,8 @@ class Delivery(Part):
 
 
 class Note(Part):
-    """A footnote: on the line of those labels, in the column of those labels and the figure of that name, or, with none of
-    them, on the sheet. `as_of` is the as-of date of the one edition that it belongs to; left out, it stays."""
+    """A footnote: on the line of those labels, in the column of those labels and the figure of that name, or, without
+    them, on the sheet. `as_of` is the as-of date of the one edition that it belongs to; by default it stays."""
 
     text: Annotated[str, Field(min_length=1, max_length=1000)]
     line: list[str] | None = None

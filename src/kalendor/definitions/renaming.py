@@ -1,4 +1,4 @@
-"""Columns of a source that definitions name: which they are, and how definitions follow when one is renamed."""
+"""The columns of a source that definitions refer to, and how definitions are updated when one is renamed."""
 
 from collections.abc import Callable, Mapping
 from typing import Annotated, Any, get_args, get_origin, get_type_hints
@@ -12,13 +12,13 @@ InFormula = Callable[[str, str, str], str]
 
 
 class ColumnRenamed:
-    """A column of the source `source` that is called `new` and no longer `old`; `in_formula` renames it in a formula."""
+    """The renaming of a column of the source `source` from `old` to `new`; `in_formula` renames it in a formula."""
 
     def __init__(self, source: str, old: str, new: str, in_formula: InFormula) -> None:
         self.source, self.old, self.new, self.in_formula = source.casefold(), old, new, in_formula
 
     def report(self, report: Report) -> Report:
-        """The report as it follows; a level that was called after the column keeps its name where the report says it."""
+        """The updated report; a level named after the column keeps its name if the report uses it."""
         after: Report = self._part(report, self._is(report.source))
         if after == report:
             return report
@@ -29,7 +29,7 @@ class ColumnRenamed:
         return after.model_copy(update=axes)
 
     def made(self, columns: list[MadeColumn], source: str) -> list[MadeColumn]:
-        """The made columns of a source as they follow."""
+        """The updated made columns of a source."""
         return [self._part(column, self._is(source)) for column in columns]
 
     def _is(self, source: str | None) -> bool:
@@ -47,7 +47,7 @@ class ColumnRenamed:
         return entry.model_copy(update={"name": self.old}) if column == self.new and not named else entry
 
     def _part(self, part: Any, own: bool) -> Any:
-        """A part of a document; `own`: the columns that it names are those of the source."""
+        """A part of a document; `own`: its columns are those of the source."""
         if isinstance(part, Taken) and part.source is not None:
             own = self._is(part.source)
         hints = get_type_hints(type(part), include_extras=True)
@@ -86,8 +86,8 @@ class ColumnRenamed:
 
 
 class ColumnsNamed(ColumnRenamed):
-    """Goes through definitions as a renaming does, and changes nothing: `found` are the columns of the source that were
-    named, in order; `names_in` are those of a formula."""
+    """Walks through definitions as a renaming does, without changing anything: `found` are the source's columns in
+    order of appearance; `names_in` gives those of a formula."""
 
     def __init__(self, source: str, names_in: Callable[[str], list[str]]) -> None:
         super().__init__(source, "", "", self._formula)
@@ -114,12 +114,12 @@ def _within(hint: Any, kind: type, place: int) -> Any:
 
 
 def _marked(hint: Any) -> bool:
-    """Whether a type, or one of those it may be, is a column's name or a formula over columns."""
+    """Whether a type, or one of its alternatives, is a column's name or a formula over columns."""
     return any(OF_COLUMNS in getattr(one, "__metadata__", ()) for one in (hint, *get_args(hint)))
 
 
 def _levels_named(report: Report, name: str) -> bool:
-    """Whether a report says a level's name that may be that of a column."""
+    """Whether a report refers to a level by a name that may be that of a column."""
     places = [
         *(k.level for k in report.keep),
         *report.totals.levels,

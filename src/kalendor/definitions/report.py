@@ -15,10 +15,10 @@ E = TypeVar("E", bound=Entry)
 
 
 class Lookup(Part):
-    """A column fetched from another source where the match columns agree.
+    """A column looked up from another source where the match columns agree.
 
-    `match` names the other source's columns under the own ones. `as_at`, one such pair of date columns, takes of the lines
-    that match the last one whose date is not after the record's; `match` may then be left out.
+    `match` maps own columns to the other source's. `as_at`, one such pair of date columns, takes of the matching lines
+    the last one whose date is not after the record's; `match` may then be omitted.
     """
 
     source: Name
@@ -44,14 +44,14 @@ class Lookup(Part):
 
 
 class FormulaColumn(Part):
-    """A made column worked out per record by a formula."""
+    """A made column computed per record by a formula."""
 
     name: Name
     formula: RecordFormula
 
 
 class LookupColumn(Part):
-    """A made column fetched by look-up."""
+    """A made column looked up from another source."""
 
     name: Name
     lookup: Lookup
@@ -70,11 +70,11 @@ WindowGrain = Literal["year", "half", "quarter", "month", "week", "day"]
 
 
 class Show(Part):
-    """Which periods a window shows, in exactly one form.
+    """The periods that a window shows, in exactly one form.
 
-    `last` periods of a `grain`, that of the as-of date included; `this` period or `to_date`, up to the as-of date; the
-    whole `previous` one before that of the as-of date; or days `from` and `to`, one of which may be left out: the window
-    then goes on with the as-of date, or is open at its start.
+    `last` periods of a `grain`, including that of the as-of date; `this` period or `to_date`, up to the as-of date; the
+    whole `previous` one before that of the as-of date; or days `from` and `to`, one of which may be omitted: the window
+    then ends with the as-of date, or is open at its start.
     """
 
     last: Annotated[int, Field(ge=1, le=100_000)] | None = None
@@ -126,7 +126,7 @@ Place = Literal["after", "before", "none"]
 
 
 class Totals(Part):
-    """Where subtotals and grand totals stand."""
+    """Where subtotals and grand totals are shown."""
 
     down: Place = "after"
     across: Place = "after"
@@ -137,15 +137,15 @@ class Totals(Part):
 
 
 class Beside(Part):
-    """A second source on the same axes: `match` names its columns under the report's own, as {"sold_on": "month"}."""
+    """A second source on the same axes: `match` maps its columns to the report's own, as {"sold_on": "month"}."""
 
     source: Name
     match: Annotated[dict[ColumnName, str], Field(min_length=1)]
 
 
 class Control(Part):
-    """An expected grand total of a figure, written with a point as its decimal mark; of the sheet as of `as_of` alone, or,
-    left out, of every one."""
+    """A control total: the expected grand total of a figure, written with a decimal point; for the sheet as of `as_of`
+    alone, or by default for every one."""
 
     figure: Name
     expect: Annotated[str, Field(pattern=r"^-?[0-9]+(\.[0-9]+)?$")]
@@ -153,9 +153,9 @@ class Control(Part):
 
 
 class WorkedLine(Part):
-    """A line made from other lines of its level, under the same parent, by a formula over their labels.
+    """A line computed from other lines of its level, under the same parent, by a formula over their labels.
 
-    It stands after the line named by `after`, else after all of them, and counts in no total.
+    It is shown after the line named by `after`, by default after all of them, and is not counted in totals.
     """
 
     name: Name
@@ -165,15 +165,15 @@ class WorkedLine(Part):
 
 
 class RecordList(Part):
-    """Records listed under the lowest level: which columns (none named: all of the source's), in which order; records of
-    equal order stand as they came."""
+    """Records listed under the lowest level: which columns (default: all of the source's), in which order; otherwise in
+    source order."""
 
     columns: list[ColumnName] = Field(default_factory=list)
     order: list[ColumnName] = Field(default_factory=list)
 
 
 class LevelLook(Part):
-    """How the lines of a level are set: with space before each of its groups, in bold, on a page of its own."""
+    """The layout of a level's lines: space before each of its groups, bold, a new page for each."""
 
     space: bool = False
     bold: bool = False
@@ -181,10 +181,10 @@ class LevelLook(Part):
 
 
 class Layout(Part):
-    """How a sheet is set; no number depends on it.
+    """The layout of a sheet; no number depends on it.
 
-    `lines` stand indented under their groups, or in one column a level, whose `labels` stand once or on each line; `grand`
-    are the grand total's own words; `widths` are columns' widths in characters, by the figure's name ("" for the labels).
+    `lines` are indented under their groups, or in one column a level, with `labels` once or on each line; `grand` is
+    the grand total's label; `widths` are columns' widths in characters, by the figure's name ("" for the labels).
     """
 
     lines: Literal["indented", "columns"] = "indented"
@@ -195,7 +195,7 @@ class Layout(Part):
 
 
 class OutOfSight(Part):
-    """Lines and columns left out of sight, each by its labels from the outermost in; totals count them all the same."""
+    """Hidden lines and columns, each by its labels, outermost first; totals still count them."""
 
     lines: list[list[str]] = Field(default_factory=list)
     columns: list[list[str]] = Field(default_factory=list)
@@ -255,8 +255,7 @@ class Report(Document):
         return [entry for entry in self.entries if isinstance(entry, kind)]
 
     def worked_part(self) -> "Report":
-        """The report without what no sheet rests on: how it is exported, when it is due, who gets it, and what is said
-        over it."""
+        """The report without what no sheet depends on: export settings, due dates, receivers, and the headline."""
         return self.model_copy(update={"export": Export(), "headline": None, "cadence": None, "delivery": None})
 
     @model_validator(mode="after")

@@ -1,4 +1,4 @@
-"""Which parts of a report rest on a grouping."""
+"""Which parts of a report use a grouping."""
 
 from kalendor.definitions.axis import AgeEntry, BucketEntry, CategoryEntry, PeriodEntry
 from kalendor.definitions.document import Part
@@ -7,12 +7,12 @@ from kalendor.definitions.report import Report
 
 
 def entries_on(report: Report, document: Grouping) -> list[Part]:
-    """The entries of a report, its window among them, that rest on a grouping of that kind and name."""
+    """The entries of a report, its window among them, that use a grouping of that kind and name."""
     return [part for part, kind, name in _resting(report) if (kind, name) == (document.kind, document.name)]
 
 
 def groupings_named(report: Report) -> set[tuple[str, str]]:
-    """The kind and name of each grouping that a report rests on."""
+    """The kind and name of each grouping that a report uses."""
     return {(kind, name) for _, kind, name in _resting(report)}
 
 

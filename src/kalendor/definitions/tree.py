@@ -9,9 +9,10 @@ from kalendor.definitions.document import Document, Formula, Name, Part
 
 
 class Node(Part):
-    """A category (label, and perhaps a rule and what is under it) or a value placed by name.
+    """A category (label, and perhaps a rule and children) or a value placed by name.
 
-    A `sign` of −1 turns the amounts of all records under it: costs that are to be taken from sales in every total.
+    A `sign` of −1 reverses the signs of the amounts of all records under it: costs that are subtracted from sales in
+    every total.
     """
 
     label: Name | None = None
@@ -34,7 +35,7 @@ class Node(Part):
 
 
 class Tree(Document):
-    """A hierarchy of categories over the values of a column, with an order of its own."""
+    """A hierarchy of categories over the values of a column, with its own order."""
 
     kind: Literal["tree"] = "tree"
     name: Name

@@ -27,7 +27,7 @@ GOODS = ("groceries", "livestock", "building", "fuel", "mail")
 
 @dataclass(frozen=True)
 class Route:
-    """A route; `share` of all tickets, `length` as a factor on fares, `summer` routes sail from May to September."""
+    """A route; `share` of all tickets, `length` as a factor on fares, `summer` routes run from May to September."""
 
     code: str
     name: str
@@ -68,12 +68,12 @@ def _rng(*part: int) -> np.random.Generator:
 
 
 def months() -> list[np.datetime64]:
-    """The months that there are files of, as datetime64[M]."""
+    """The months that have files, as datetime64[M]."""
     return [FIRST_MONTH + m for m in range(MONTHS)]
 
 
 def ticket_files() -> Iterator[tuple[str, bytes]]:
-    """A delimited file a month: name and bytes."""
+    """One delimited file a month: name and bytes."""
     ticket = 400_000
     for index, month in enumerate(months()):
         rows = _tickets(index, month, ticket)
@@ -86,7 +86,7 @@ def ticket_files() -> Iterator[tuple[str, bytes]]:
 
 
 def corrected(content: bytes) -> bytes:
-    """A month's file sent again: two tickets void after all, and two that were left out."""
+    """A month's file sent again: two tickets removed, and two missing ones added."""
     lines = content.decode().splitlines()
     for at in (40, 700):
         lines[at] = lines[at].replace(",sailed,", ",void,").replace(",refunded,", ",void,")
@@ -158,7 +158,7 @@ def freight_workbook(until: date = date(2026, 7, 31)) -> bytes:
 
 
 def _ledger(until: date) -> Iterator[tuple[str | float | date | None, ...]]:
-    """The invoices of the days up to one, paid where they were paid by then; the headings first."""
+    """The invoices of the days up to a given one, with payments up to then; the headings first."""
     headings, *invoices = _freight()
     yield headings
     for row in invoices:
@@ -215,8 +215,8 @@ def plan_csv() -> bytes:
 
 
 def counter_files() -> Iterator[tuple[str, bytes, date]]:
-    """Pier counters, passengers counted every two hours of the day: a file up to October 2025, then one a month, that of June
-    2026 sent again, July's only half there; with the day on which each landed."""
+    """Pier counters, passengers counted every two hours: a file up to October 2025, then one a month, that of June 2026
+    sent again, July's only half complete; with the day on which each was imported."""
     lines = list(_counted())
     edges = [date(2023, 11, 1), date(2025, 11, 1), *(date(2025 + (m > 12), (m - 1) % 12 + 1, 1) for m in range(12, 20))]
     for first, after in itertools.pairwise([*edges, date(2026, 7, 20)]):

@@ -1,4 +1,4 @@
-"""The demo workspace: Skerry Line's exports brought in as an analyst would have, month by month."""
+"""The demo workspace: Skerry Line's exports imported as an analyst would have, month by month."""
 
 import shutil
 from collections.abc import Callable, Iterator
@@ -33,8 +33,8 @@ def write_files(folder: Path) -> list[Path]:
 
 
 def lay_out_exports(folder: Path) -> Path:
-    """A folder of the ticket sales' files as they came into a demo workspace, to be linked; of a month that was corrected the
-    last file alone, under the name of the first."""
+    """A folder of the ticket sales' files as imported into a demo workspace, to be linked; of a corrected month only
+    the last file, under the name of the first."""
     desk, exports = Desk(folder), folder / "exports"
     source = desk.sources.named("Ticket sales")
     (exports / "tickets").mkdir(parents=True, exist_ok=True)
@@ -48,9 +48,9 @@ def lay_out_exports(folder: Path) -> Path:
 
 
 def build(folder: Path) -> None:
-    """Write the demo workspace into an empty folder; one that holds it already is left as it is.
+    """Write the demo workspace into an empty folder; an existing one is left unchanged.
 
-    Files land, and editions are issued, in the order in which they would have been.
+    Files are imported, and editions issued, in their historical order.
     """
     desk = Desk(folder)
     if desk.workspace.told("demo") == "built":

@@ -1,4 +1,5 @@
-"""Adjustments: records entered by hand, each lot an intake of its own with a reason, which no file replaces."""
+"""Adjustments: records entered by hand. Each batch is an intake of its own with a reason, and no imported file replaces
+it."""
 
 import csv
 import io
@@ -34,17 +35,18 @@ EXAMPLES = {"date": "2026-07-31", "datetime": "2026-07-31 14:30", "time": "14:30
 
 @dataclass(frozen=True)
 class LinesRead:
-    """Lines as they are taken: their texts by column, as they will be kept, and the sum of each column of amounts."""
+    """Parsed lines: the texts to store, by column, and the sum of each amount column."""
 
     lines: tuple[dict[str, str], ...]
     sums: tuple[tuple[str, str], ...]
 
 
 def read_lines(source: Source, lines: Sequence[Line], plain: bool = False) -> LinesRead:
-    """Lines entered by hand as they would be kept: values written as in the source's files, or dates as 2026-07-31 and
-    numbers as 1234.50, which alone are understood where they are `plain`; lines without any value are passed over.
+    """Parse lines entered by hand. Values are written as in the source's files, or as dates like 2026-07-31 and numbers
+    like 1234.50; with `plain`, only the latter are accepted. Lines without any value are skipped.
 
-    Raises DefinitionError for a column that the source has not, and for a value that cannot be read, by its line.
+    Raises DefinitionError for a column that the source does not have, and for a value that cannot be read, with its
+    line.
     """
     _check_takes_lines(source)
     named = {heading_key(column.name): column for column in source.columns}
@@ -71,10 +73,11 @@ def read_lines(source: Source, lines: Sequence[Line], plain: bool = False) -> Li
 def adjust(
     desk: Desk, source: Source, lines: Sequence[Line], reason: str, reverses: int | None = None, plain: bool = False
 ) -> Intake:
-    """Keep lines entered by hand beside what stands, in one step that can be undone; `plain` as for `read_lines`.
+    """Store lines entered by hand beside the existing records, in one step that can be undone; `plain` as in
+    `read_lines`.
 
-    Raises DefinitionError for what cannot be read, and without a reason; ConflictError where the same lines stand already
-    for the same reason.
+    Raises DefinitionError for values that cannot be read and for a missing reason; ConflictError if the same lines are
+    already stored with the same reason.
     """
     reason = " ".join(reason.split())
     if not reason or len(reason) > LONGEST_REASON:
@@ -94,9 +97,9 @@ def adjust(
 
 
 def reversed_lines(desk: Desk, intake: Intake) -> list[dict[str, str]]:
-    """The lines of an adjustment with their amounts turned round, on the first day of the month after each.
+    """The lines of an adjustment with the signs of their amounts reversed, dated the first day of the following month.
 
-    Raises DefinitionError for what was not entered by hand, was taken back, or has no date or amount to turn.
+    Raises DefinitionError for an intake that was not entered by hand, was undone, or has no date or no amount.
     """
     source = desk.sources.one(intake.source_id)
     if intake.origin != "hand" or intake.undone_at is not None:
@@ -119,9 +122,10 @@ def reversed_lines(desk: Desk, intake: Intake) -> list[dict[str, str]]:
 
 
 def reverse(desk: Desk, intake: Intake) -> Intake:
-    """Take an adjustment back in the next month: the same lines on its first day, with their amounts turned round.
+    """Reverse an adjustment in the following month: the same lines on its first day, with the signs of their amounts
+    reversed.
 
-    Raises DefinitionError as `reversed_lines` does; ConflictError where it is reversed already.
+    Raises DefinitionError as `reversed_lines` does; ConflictError if it has been reversed already.
     """
     source = desk.sources.one(intake.source_id)
     return adjust(
@@ -135,13 +139,14 @@ def reverse(desk: Desk, intake: Intake) -> Intake:
 
 
 def reversal_of(desk: Desk, intake: Intake) -> Intake | None:
-    """The adjustment that stands and reverses another, if any."""
+    """The adjustment in effect that reverses another, if any."""
     source = desk.sources.one(intake.source_id)
     return next((i for i in desk.intakes.of(source) if i.reverses == intake.id and i.undone_at is None), None)
 
 
 def check_pair(desk: Desk, intake: Intake, undo: bool) -> None:
-    """Raises ConflictError where undoing an adjustment would leave its reversal alone, or doing it again would reverse twice."""
+    """Raises ConflictError if undoing an adjustment would leave its reversal alone, or redoing it would reverse it
+    twice."""
     other = reversal_of(desk, intake) if undo else None
     if other is not None:
         raise ConflictError(f"{intake.file_name}: it was reversed on {other.brought_at[:10]}; undo the reversal first")
@@ -157,7 +162,8 @@ def _check_takes_lines(source: Source) -> None:
 
 
 def _check_once(desk: Desk, source: Source, way: Bringing) -> None:
-    """Raises ConflictError, within the transaction that it takes back, for what stands already beside the lines now kept."""
+    """Raises ConflictError if the new lines duplicate an adjustment in effect. Runs within the transaction, which the
+    error rolls back."""
     standing = [one for one in desk.intakes.of(source) if one.undone_at is None]
     if way.reverses is not None:
         if way.reverses not in [one.id for one in standing]:
@@ -174,7 +180,7 @@ def _check_once(desk: Desk, source: Source, way: Bringing) -> None:
 
 
 def _kept_as(column: SourceColumn) -> ColumnReading:
-    """How a column is read as these files have it."""
+    """How a column is read, given these files."""
     if column.kind in EXACT:
         return ColumnReading(type="decimal", decimal_mark=".", places=column.places, percent=column.percent)
     if column.kind in NUMERIC:
@@ -197,8 +203,8 @@ def _file_of(source: Source, lines: Sequence[Line]) -> bytes:
 
 
 def _read(source: Source, column: SourceColumn, texts: Sequence[tuple[int, str]], plainly: bool) -> list[str]:
-    """A column's texts as they are kept; read as the source's files are, where that fails as these files are, and numbers
-    that are neither with a decimal comma; `plainly`: as these files are, and not otherwise."""
+    """Texts of a column in stored form: parsed as the source's files are, then as these files are, then as numbers with
+    a decimal comma. `plainly`: only as these files are."""
     told = source.recipe.columns.get(column.name, ColumnReading())
     plain = _kept_as(column)
     kept = [""] * len(texts)
@@ -223,7 +229,7 @@ def _read(source: Source, column: SourceColumn, texts: Sequence[tuple[int, str]]
 
 
 def _texts(texts: Sequence[str], how: ColumnReading) -> list[str]:
-    """Texts as they are read, "" for those that cannot be."""
+    """The parsed texts, "" for those that cannot be parsed."""
     if not texts:
         return []
     found = find(text_column(texts), how)
@@ -234,7 +240,7 @@ def _texts(texts: Sequence[str], how: ColumnReading) -> list[str]:
 
 
 def _records(source: Source, lines: Sequence[Line]) -> Records:
-    """Lines as records, for their sums."""
+    """The lines as records, to sum them."""
     columns = dict[str, Column]()
     for column in source.columns:
         found = find(text_column([line.get(column.name) or None for line in lines]), _kept_as(column))
@@ -244,7 +250,7 @@ def _records(source: Source, lines: Sequence[Line]) -> Records:
 
 
 def _amounts(desk: Desk, source: Source) -> list[str]:
-    """The columns of amounts: numbers that are no codes, years or percentages."""
+    """The amount columns: numbers that are not codes, years or percentages."""
     roles = {profile.name: profile.role for profile in profiles(desk.sources.records(source))}
     return [c.name for c in source.columns if c.kind in NUMERIC and not c.percent and roles[c.name] == "number"]
 
@@ -254,7 +260,7 @@ def _next_months(column: Column) -> np.ndarray:
 
 
 def _turned(text: str) -> str:
-    """An amount as text with its sign turned.
+    """An amount as text with the sign reversed.
 
     >>> _turned("12.50"), _turned("-3%"), _turned("0"), _turned("")
     ('-12.50', '3%', '0', '')

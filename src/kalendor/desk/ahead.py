@@ -1,4 +1,5 @@
-"""Reads data files while the rest of the program is loading, so that the command line waits for the longer of the two only."""
+"""Reads data files while the rest of the program is being imported, so that the command line waits only for the longer
+of the two."""
 
 import json
 import sys
@@ -9,7 +10,7 @@ from pathlib import Path
 from kalendor.intake.reading import read_files
 from kalendor.intake.typed import Reading
 
-HANDED_ON = 0.0002  # seconds after which a thread at Python's own work lets the reader have its turn
+HANDED_ON = 0.0002  # seconds between thread switches (`sys.setswitchinterval`), so that the reader is not starved
 
 
 class Ahead:
@@ -34,7 +35,7 @@ class Ahead:
 
 
 def begun(report: Path, data: Sequence[Path], recipe: Path | None) -> Ahead | None:
-    """Start reading the files; None if there may be a recipe, given or in a bundle."""
+    """Start reading the files; None if a recipe may apply, given separately or in a bundle."""
     if recipe is not None:
         return None
     try:
@@ -45,7 +46,7 @@ def begun(report: Path, data: Sequence[Path], recipe: Path | None) -> Ahead | No
 
 
 def _parquet(data: Sequence[Path]) -> bool:
-    """Whether the files are Parquet, of which only the columns are read that the report turns out to need."""
+    """Whether the files are Parquet, of which only the columns that the report needs will be read."""
     try:
         with data[0].open("rb") as file:
             return file.read(4) == b"PAR1"

@@ -1,4 +1,4 @@
-"""A sentence worked out over files alone, and why one cannot be."""
+"""Answers a typed sentence over files alone, or says why it cannot."""
 
 from collections.abc import Sequence
 from datetime import date
@@ -28,7 +28,7 @@ def asked(
     lookups: dict[str, Path],
     as_of: date,
 ) -> tuple[Files, Names]:
-    """What a sentence asks for over data files, with the dictionary that it was read by.
+    """The reading of a sentence over data files, and the dictionary used to read it.
 
     Raises DefinitionError that names each word that was not understood, or IntakeError.
     """
@@ -45,9 +45,9 @@ def asked(
 
 
 def understood(found: Read, names: Names) -> Report:
-    """The report of a reading that is whole.
+    """The report of a reading in which every word was understood.
 
-    Raises DefinitionError that names what was not understood, and what is nearest to it.
+    Raises DefinitionError that names the words that were not, with the most similar names.
     """
     if found.report is not None and not found.unknown:
         return found.report

@@ -1,4 +1,4 @@
-"""To which source a file belongs, by its columns and its name."""
+"""Finds the source that a file belongs to, by its columns and its name."""
 
 from dataclasses import dataclass
 
@@ -15,8 +15,8 @@ HALF = 0.5
 
 @dataclass(frozen=True)
 class _Likeness:
-    """How many of a source's columns a file has, how many of the file's columns the source has (both from 0 to 1), and
-    whether the file is called as the source's are."""
+    """The share of the source's columns that the file has, the share of the file's columns that the source has (both
+    from 0 to 1), and whether the file's name resembles those of the source's files."""
 
     source: Source
     had: float
@@ -25,10 +25,10 @@ class _Likeness:
 
 
 def look_at_any(desk: Desk, file_name: str, held: Held, so_far: ReadSoFar = unwatched) -> Waiting:
-    """Read a file and let it wait, by the recipe of the source that it belongs to; where it belongs to none, or could as
-    well belong to another, as a source of its own.
+    """Read a file and let it wait, using the recipe of the source it belongs to. If it belongs to none, or to several
+    equally well, it waits as a new source.
 
-    Raises IntakeError where it cannot be read.
+    Raises IntakeError if it cannot be read.
     """
     found = look_at_held(desk, file_name, held, None, so_far=so_far)
     source = source_of(desk, found)
@@ -38,8 +38,9 @@ def look_at_any(desk: Desk, file_name: str, held: Held, so_far: ReadSoFar = unwa
 
 
 def source_of(desk: Desk, found: Waiting) -> Source | None:
-    """The source that a file belongs to: the one all of whose columns it has (of several the one whose files are called like
-    it), else the one whose files are called like it, where it has half of the columns; None where that is no single one."""
+    """The source that a file belongs to: the one whose columns the file all has (of several, the one whose files have a
+    similar name), else the one whose files have a similar name, if the file has half of its columns. None if that is
+    not exactly one source."""
     near = [_likeness(desk, source, found) for source in desk.sources.all() if source.report_id is None]
     whole = [one for one in near if one.had == 1 and one.known >= HALF]
     called = [one for one in whole or near if one.by_name and one.had >= HALF]

@@ -1,4 +1,4 @@
-"""Bringing a file in: read, looked at, then kept whole or not at all."""
+"""Imports a file: reads it, shows what it would do, then stores all of it or nothing."""
 
 import csv
 import io
@@ -31,11 +31,11 @@ MOST_WAITING = 24
 STDIN = "standard input"
 OF_DATES = frozenset(
     ("to", "until", "till", "from", "since", "of", "for", "as", "at", "and", "in")
-)  # words that lead to a date
+)  # words before a date in file names
 
 
 def source_name_for(file_name: str) -> str:
-    """A name to offer for a new source: the file's own, without its ending and dates.
+    """A suggested name for a new source: the file's name without its extension and dates.
 
     >>> source_name_for("ticket_sales-2026-07.csv.gz"), source_name_for("counters-to-2025-10.csv")
     ('Ticket sales', 'Counters')
@@ -52,7 +52,7 @@ def source_name_for(file_name: str) -> str:
 def look_at(
     desk: Desk, file_name: str, data: bytes, source: str | None, recipe: Recipe | None = None, mends: int | None = None
 ) -> Waiting:
-    """Read bytes at hand and let them wait, as `look_at_held` does."""
+    """Read bytes from memory and let them wait, as `look_at_held` does."""
     return look_at_held(desk, file_name, hold(desk, [data]), source, recipe, mends)
 
 
@@ -65,10 +65,10 @@ def look_at_held(
     mends: int | None = None,
     so_far: ReadSoFar = unwatched,
 ) -> Waiting:
-    """Read a file and let it wait, by the source's recipe where it has one; what is not read is let go. A file that is not
-    like those before waits with what it is taken to be.
+    """Read a file and let it wait, using the source's recipe if it has one; deletes the file if reading fails. A file
+    that differs from earlier ones waits together with the proposed matching of its columns.
 
-    Raises IntakeError where it cannot be read.
+    Raises IntakeError if it cannot be read.
     """
     name = source or source_name_for(file_name)
     found = desk.sources.named(name)
@@ -96,7 +96,8 @@ def look_at_held(
 
 
 def _let_wait(desk: Desk, fresh: Waiting) -> None:
-    """Keep a file among those that wait; of too many, those that waited longest are let go, but for any being kept."""
+    """Add a file to those that wait. If there are too many, those that have waited longest are dropped, except any
+    being imported."""
     desk.waiting[fresh.token] = fresh
     for token in list(desk.waiting)[:-MOST_WAITING]:
         if token not in desk.keeping:
@@ -104,9 +105,9 @@ def _let_wait(desk: Desk, fresh: Waiting) -> None:
 
 
 def waiting(desk: Desk, token: str) -> Waiting:
-    """The file that waits under a token.
+    """The waiting file with that token.
 
-    Raises IntakeError where it waits no more.
+    Raises IntakeError if it is no longer waiting.
     """
     found = desk.waiting.get(token)
     if found is None:
@@ -115,7 +116,7 @@ def waiting(desk: Desk, token: str) -> Waiting:
 
 
 def leave(desk: Desk, token: str) -> None:
-    """Let a waiting file go; nothing of it is kept."""
+    """Drop a waiting file; nothing of it is stored."""
     found = desk.waiting.pop(token, None)
     if found is not None:
         found.path.unlink(missing_ok=True)
@@ -123,7 +124,7 @@ def leave(desk: Desk, token: str) -> None:
 
 @dataclass(frozen=True)
 class Change:
-    """What to change in how a waiting file is read and joined; None leaves as it is."""
+    """Changes to how a waiting file is read and joined; None leaves a setting as it is."""
 
     columns: dict[str, ColumnReading] | None = None
     source: str | None = None
@@ -141,10 +142,10 @@ class Change:
 
 
 def read_again(desk: Desk, token: str, change: Change) -> Waiting:
-    """A waiting file read or joined in another way; `pairs` says which of its headings are which columns of the source. One
-    that is to go to another source that is there is read as that source's files are, and joins as they do.
+    """Read or join a waiting file in another way; `pairs` maps columns of the source to headings of the file. If it is
+    to go to another existing source, it is read and joined as that source's files are.
 
-    Raises IntakeError where it cannot be read so; it waits as before then.
+    Raises IntakeError if it cannot be read that way; it then waits unchanged.
     """
     before = _for_source(desk, waiting(desk, token), change.source)
     recipe = before.reading.recipe
@@ -177,7 +178,7 @@ def read_again(desk: Desk, token: str, change: Change) -> Waiting:
 
 
 def _for_source(desk: Desk, found: Waiting, name: str | None) -> Waiting:
-    """A waiting file read as the files of another source are, where it is to go there."""
+    """A waiting file, read as the files of another source are if it is to go there."""
     source = None if name is None or name == found.source else desk.sources.named(name)
     if source is None:
         return found if name in (None, found.source) else replace(found, changes=None)
@@ -197,7 +198,8 @@ def _for_source(desk: Desk, found: Waiting, name: str | None) -> Waiting:
 
 
 def _told(recipe: Recipe, columns: dict[str, ColumnReading]) -> dict[str, ColumnReading]:
-    """What is told of columns, each with the headings that it is known by, unless these are told as well."""
+    """The given column settings, extended with the headings by which each column is known unless these are given as
+    well."""
     found = {}
     for name, told in columns.items():
         before = recipe.columns.get(name, told)
@@ -217,11 +219,11 @@ def keep(
     matched: bool = False,
     origin: Origin = "file",
 ) -> tuple[Source, Intake]:
-    """Keep a waiting file's records.
+    """Import the records of a waiting file.
 
-    Raises IntakeError for a file whose content is there already, unless it is asked for again; HeldError for one that would
-    take away or count twice what is there, and ChangedError for one that is not like those before, unless a person has `seen`
-    what it would do; with `matched`, what its columns are need not be seen where it is beyond doubt.
+    Raises IntakeError for a file whose content has been imported already, unless `again`; HeldError for one that would
+    remove records or count them twice, and ChangedError for one that differs from earlier files, unless a person has
+    `seen` its effect. With `matched`, an unambiguous matching of changed columns needs no confirmation.
     """
     with desk.lock:
         found = waiting(desk, token)
@@ -251,8 +253,8 @@ def _held_over(desk: Desk, name: str) -> float:
 
 
 def _check_alike(found: Waiting, matched: bool) -> None:
-    """Raises ChangedError where a waiting file is not like those before. `matched`: what is beyond doubt will do; new columns
-    that are not taken in need nobody's word."""
+    """Raises ChangedError if a waiting file differs from earlier ones. `matched`: an unambiguous matching is accepted,
+    and so are new columns that are not imported."""
     changes = found.changes
     if changes is None or (matched and changes.sure):
         return
@@ -264,11 +266,11 @@ def _check_alike(found: Waiting, matched: bool) -> None:
 def bring_in_file(
     desk: Desk, path: Path, source: str, recipe: Recipe | None = None, seen: bool = False, matched: bool = False
 ) -> tuple[Source, Intake]:
-    """A file on disk, or - for standard input, brought into a source in one go, by its recipe; new columns are left out. `matched`: where it is not
-    like the files before and what its columns are is beyond doubt, it is read so.
+    """Import a file on disk, or - for standard input, into a source in one step, by its recipe; new columns are left
+    out. `matched`: if the file differs from earlier ones and the matching is unambiguous, that matching is used.
 
-    Raises IntakeError where it cannot be read, ChangedError where it does not fit, HeldError where a person is to see first
-    what it would do.
+    Raises IntakeError if it cannot be read, ChangedError if it does not fit, HeldError if a person must confirm its
+    effect first.
     """
     name, held = (
         (STDIN, hold(desk, parts_of(sys.stdin.buffer))) if str(path) == "-" else (path.name, hold_file(desk, path))
@@ -284,9 +286,9 @@ def bring_in_file(
 
 
 def set_joining(desk: Desk, source: Source, join: Join, join_by: list[str], held_over: float) -> None:
-    """Say how a source's files join what is there, from the next one on.
+    """Set how a source's files join the existing records, from the next file on.
 
-    Raises DefinitionError where it goes by a column that the source has not, or by none that it can go by.
+    Raises DefinitionError if it joins by a column that the source does not have, or by none that it can join by.
     """
     desk.linked.check_kept(source.id, source.name)
     names = [column.name for column in source.columns]
@@ -303,13 +305,14 @@ def set_joining(desk: Desk, source: Source, join: Join, join_by: list[str], held
 
 
 def first_records(records: Records) -> list[list[str]]:
-    """The first few records as text, to be looked at."""
+    """The first few records as text, for a preview."""
     picked = [as_read(column.take(np.arange(min(SHOWN_RECORDS, records.count)))) for column in records.columns.values()]
     return [list(row) for row in zip(*picked, strict=True)]
 
 
 def refused_file(desk: Desk, intake_id: int) -> bytes:
-    """An intake's refused lines that were not mended, as a delimited file under their headings, to be mended and brought in."""
+    """The refused lines of an intake that have not been corrected, as a delimited file with their headings, to be
+    corrected and imported."""
     intake = desk.intakes.one(intake_id)
     lines = [line for line in desk.intakes.refused(intake_id) if line.mended_by is None]
     held = desk.workspace.files / intake.sha256
@@ -326,6 +329,7 @@ def refused_file(desk: Desk, intake_id: int) -> bytes:
 
 
 def _guarded_line(text: str) -> str:
-    """A line that has not as many fields as headings, as it stands but for fields that a program might run."""
+    """A line with the wrong number of fields, unchanged except that fields which another program might execute are
+    guarded."""
     fields = text.rstrip("\r\n").split(",")
     return ",".join(harmless(field) for field in fields) + "\n"

@@ -1,4 +1,4 @@
-"""Bundles out of a workspace and into another: what clashes, and how each clash is resolved."""
+"""Exports bundles from a workspace and imports them into another: name clashes, and how each is resolved."""
 
 import json
 from collections.abc import Iterator, Mapping, Sequence
@@ -18,12 +18,12 @@ from kalendor.desk.putting_over import Needed, needed, put_over
 from kalendor.store.definitions import Stored
 
 Resolved = Literal["keep", "replace", "rename"]
-NAMING = {"tree": "tree", "calendar": "calendar", "buckets": "set"}  # the key by which a report names each kind
+NAMING = {"tree": "tree", "calendar": "calendar", "buckets": "set"}  # the key under which a report refers to each kind
 
 
 @dataclass(frozen=True)
 class Clash:
-    """A grouping of the bundle whose name is taken here by another that differs; `used` by so many reports here."""
+    """A grouping of the bundle whose name is taken by a different one here, which is used by `used` reports."""
 
     kind: str
     name: str
@@ -32,8 +32,8 @@ class Clash:
 
 @dataclass(frozen=True)
 class Need:
-    """Something that a bundle's report rests on and that the bundle does not hold: a source, a column of it, or a grouping,
-    in words; `here` says whether this workspace has it."""
+    """Something that a bundle's report depends on and the bundle does not contain: a source, a column of it, or a
+    grouping, in words; `here` says whether this workspace has it."""
 
     what: Literal["source", "column", "grouping"]
     name: str
@@ -42,8 +42,8 @@ class Need:
 
 
 def bundle_of(desk: Desk, report: Report, with_notes: bool = False, with_delivery: bool = False) -> Bundle:
-    """A report with the groupings that it names, the recipe of its source, and, among its own columns, those made columns of
-    the source that it uses. Notes and to whom it goes stay here unless they are asked for."""
+    """A report with the groupings it refers to, the recipe of its source and, as columns of its own, the source's made
+    columns that it uses. Notes and distribution are left out unless requested."""
     report = with_made_columns(desk, report)
     if not with_notes:
         report = report.model_copy(update={"notes": []})
@@ -57,7 +57,7 @@ def bundle_of(desk: Desk, report: Report, with_notes: bool = False, with_deliver
 
 
 def needs(desk: Desk, bundle: Bundle, source: str | None = None) -> list[Need]:
-    """What a bundle's report rests on and the bundle does not hold; `source` is the one that it is to be put over."""
+    """What a bundle's report depends on and the bundle does not contain, if it is put over `source`."""
     report = bundle.report()
     over = source or report.source
     found = list(_needs_of_source(desk, over, columns_named(report, report.source), {c.name for c in report.columns}))
@@ -77,7 +77,7 @@ def _needs_of_source(desk: Desk, name: str, columns: Sequence[str], made: set[st
 
 
 def as_file(bundle: Bundle) -> str:
-    """A bundle as text that reads well in a diff: a key a line, nothing said that goes without saying."""
+    """A bundle as text that diffs well: one key a line, defaults left out."""
     documents = [
         {"kalendor": 1, "kind": d.kind, **d.model_dump(mode="json", by_alias=True, exclude_defaults=True)}
         for d in bundle.documents
@@ -86,7 +86,7 @@ def as_file(bundle: Bundle) -> str:
 
 
 def clashes(desk: Desk, bundle: Bundle) -> list[Clash]:
-    """What of a bundle stands here under the same name, and is not the same."""
+    """The groupings of a bundle for which a different one of the same name exists here."""
     reports = [cast(Report, d.body) for d in desk.definitions.all("report")]
     found = []
     for grouping in bundle.groupings():
@@ -97,8 +97,8 @@ def clashes(desk: Desk, bundle: Bundle) -> list[Clash]:
 
 
 def stand_ins(desk: Desk, bundle: Bundle, source: str | None) -> Sequence[Needed]:
-    """The columns that a bundle's report names, each with what most likely stands for it in the source that it is put over;
-    none where that is not here, or has all of them."""
+    """The columns that a bundle's report refers to, each with its most likely counterpart in the source it is put over;
+    empty if that source does not exist here or has all of them."""
     report = bundle.report()
     there = desk.sources.named(source or report.source)
     found = [] if there is None else needed(desk, report, there)
@@ -112,9 +112,10 @@ def bring_in(
     source: str | None,
     pairs: Mapping[str, str] | None = None,
 ) -> Stored:
-    """The bundle's report, added with a title of its own over `source` (the one that it names where left out), and its
-    groupings. `pairs` says which column of the source stands for each that the report names, where they differ. A grouping that clashes is kept as it is here, replaced, or brought in under another name, as `resolved`
-    says by its name; kept where nothing is said. All of it, or nothing."""
+    """Add the bundle's report, under a unique title, over `source` (default: the one it refers to), and its groupings.
+    `pairs` maps the columns that the report refers to to columns of the source, where they differ. `resolved` says by
+    the name of each clashing grouping whether the existing one is used (the default), replaced, or the bundle's
+    imported under another name. All of it is done, or nothing."""
     report = bundle.report()
     document: dict[str, Any] = report.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     at = desk.now()
@@ -130,7 +131,7 @@ def bring_in(
                 desk.definitions.add(grouping.model_copy(update={"name": name}), at)
                 document = renamed(document, NAMING[grouping.kind], grouping.name, name)
         there = desk.sources.named(source or report.source)
-        if there is not None:  # those that the source here makes in the same way need not be made twice
+        if there is not None:  # skip those that the source here defines in the same way
             document["columns"] = [
                 d for d, c in zip(document.get("columns", []), report.columns, strict=True) if c not in there.made
             ]
@@ -149,7 +150,7 @@ def _free(desk: Desk, grouping: Grouping) -> str:
 
 
 def renamed(document: Any, key: str, old: str, new: str) -> Any:
-    """A document in which every `key` that names `old` names `new`.
+    """A document in which every `key` with the value `old` has the value `new`.
 
     >>> renamed({"down": [{"category": "a", "tree": "T"}]}, "tree", "T", "T (2)")
     {'down': [{'category': 'a', 'tree': 'T (2)'}]}

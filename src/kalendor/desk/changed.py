@@ -1,7 +1,7 @@
-"""Files that are not like those before: which columns differ, and what each of them is taken to be.
+"""Files that differ from earlier ones: which columns differ, and what each is proposed to be.
 
-A file is read strictly by the recipes that its source's files were read by so far. What does not fit is matched by values
-and names, and the file is read again by what was proposed; a person takes that, or says otherwise.
+A file is read strictly by the recipes of the source's earlier files. Columns that do not fit are matched by values and
+names, and the file is read again with the proposed matching, which a person accepts or corrects.
 """
 
 from collections.abc import Collection, Iterator, Mapping, Sequence
@@ -26,9 +26,9 @@ from kalendor.store.sources import Source
 def read_beside(
     desk: Desk, source: Source, asked: Asked, so_far: ReadSoFar = unwatched
 ) -> tuple[Reading, Changes | None]:
-    """A file read by a source's recipe, and how it differs from the files before; None where it does not.
+    """A file read by a source's recipe, and how it differs from earlier files; None if it does not.
 
-    Raises IntakeError where it cannot be read at all, or where none of the source's columns is in it.
+    Raises IntakeError if it cannot be read at all, or has none of the source's columns.
     """
     earlier = tuple(desk.intakes.earlier_recipes(source))
     reading = desk.readers.read(Asked(asked.path, asked.name, source.recipe, strict=True, earlier=earlier), so_far)
@@ -61,8 +61,8 @@ def read_beside(
 def read_matched(
     desk: Desk, known: Records, asked: Asked, recipe: Recipe, names: Collection[str], so_far: ReadSoFar = unwatched
 ) -> Reading:
-    """A file read by a recipe in which the columns `names` have other headings than before; those that can be read in two
-    ways are read as is likelier, by the records that are known."""
+    """A file read by a recipe in which the columns `names` have new headings; ambiguous formats are decided by
+    comparison with the existing records."""
     reading = desk.readers.read(Asked(asked.path, asked.name, recipe, guarded=asked.guarded), so_far)
     turned = {name: one for name, one in turned_columns(known, reading) if name in names}
     if not turned:
@@ -74,9 +74,10 @@ def read_matched(
 
 
 def matched(recipe: Recipe, source: Source, changes: Changes, pairs: Mapping[str, str | None]) -> Recipe:
-    """A recipe by which columns of the source are those of the headings given, or blank where None is given.
+    """A recipe in which columns of the source have the given headings, or are blank for None.
 
-    Raises DefinitionError for a column that the source has not, or a heading that is none of the file's new ones.
+    Raises DefinitionError for a column that the source does not have, or a heading that is not among the file's new
+    ones.
     """
     fresh = {one.heading: one.reading for one in changes.fresh}
     _check_pairs(source, fresh, pairs)
@@ -108,7 +109,8 @@ def _check_pairs(source: Source, fresh: Mapping[str, ColumnReading], pairs: Mapp
 
 
 def _as_paired(before: ColumnReading, found: ColumnReading | None, kept: Sequence[str], heading: str) -> ColumnReading:
-    """How a column is read from then on: as before, with the date order and the places that its new heading's values have."""
+    """How a column is read from then on: as before, with the date order and decimal places of the values under its new
+    heading."""
     told: dict[str, object] = {"headings": [*kept, heading]}
     if found is not None and found.type == before.type and found.format is not None:
         told["format"] = found.format
@@ -122,7 +124,7 @@ def _as_paired(before: ColumnReading, found: ColumnReading | None, kept: Sequenc
 
 
 def _fresh(source: Source, reading: Reading) -> dict[str, FreshHeading]:
-    """The headings that are none of the source's columns and are not left out by its recipe."""
+    """The headings that are not columns of the source and not left out by its recipe."""
     known = {heading_key(c.name) for c in source.columns}
     return {
         reading.headed[name]: FreshHeading(
@@ -166,7 +168,7 @@ def _changes(
 
 
 def _otherwise(source: Source, known: Records, reading: Reading, one: Misfit, shown: Mapping[str, str]) -> ColumnChange:
-    """A column that is there under its name, and is not written as it was."""
+    """A column that is present under its name but written differently."""
     name = next((n for n in known.columns if heading_key(n) == heading_key(one.column)), one.column)
     old, new = known.columns.get(name), reading.records.columns[one.column]
     found = reading.recipe.columns[one.column]
@@ -189,7 +191,7 @@ def _otherwise(source: Source, known: Records, reading: Reading, one: Misfit, sh
 
 
 def _used_by(source: Source, name: str) -> str:
-    """The made columns that a column is used by, in words."""
+    """The made columns that use a column, in words."""
     users = [
         made.name
         for made in source.made
@@ -202,7 +204,7 @@ def _used_by(source: Source, name: str) -> str:
 
 
 def _proposed(source: Source, reading: Reading, changes: Changes, turned: Mapping[str, Turned]) -> Recipe:
-    """The recipe by which the file is read as is proposed."""
+    """The recipe with the proposed matching."""
     recipe = reading.recipe
     columns = dict(recipe.columns)
     for one in changes.columns:

@@ -1,4 +1,4 @@
-"""How a file differs from those before it, as a value."""
+"""How a file differs from earlier ones, as a value."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -10,12 +10,12 @@ What = Literal["renamed", "missing", "rewritten", "wider", "unread"]
 
 @dataclass(frozen=True)
 class ColumnChange:
-    """A column of the source that is not as it was in the files before, and what it is taken to be.
+    """A column of the source that differs from earlier files, and its proposed matching.
 
-    It is `renamed`; or `missing`; or its dates are `rewritten` in another way; or its numbers have more places (`wider`);
-    or it is `unread`, since its texts are none of its kind. `known` and `came` are examples of its values so far and in the
-    file; `heading` is what it is proposed to have there, empty for none. `other` is the date format or decimal mark that it
-    could have as well. `sure`: nobody need be asked.
+    It is `renamed`; or `missing`; or its dates are `rewritten` in another format; or its numbers have more places
+    (`wider`); or it is `unread`, since its texts are not of its kind. `known` and `came` are examples of its earlier
+    values and of those in the file; `heading` is the proposed heading, empty for none. `other` is the alternative date
+    format or decimal mark. `sure`: the proposal needs no confirmation.
     """
 
     name: str
@@ -31,7 +31,7 @@ class ColumnChange:
 
 @dataclass(frozen=True)
 class FreshHeading:
-    """A heading of a file that is none of the source's columns, with examples of its values and how it reads."""
+    """A heading of the file that is not a column of the source, with examples of its values and the kind it reads as."""
 
     heading: str
     came: str
@@ -40,8 +40,8 @@ class FreshHeading:
 
 @dataclass(frozen=True)
 class Changes:
-    """How a file differs from those before it: of `alike` files, all read alike. `same` are columns that came as before;
-    `layout` says in words where the file as a whole is laid out otherwise."""
+    """How a file differs from earlier ones, of which `alike` were all alike. `same` are the unchanged columns; `layout`
+    describes in words any difference in the layout of the whole file."""
 
     columns: tuple[ColumnChange, ...]
     fresh: tuple[FreshHeading, ...]
@@ -51,14 +51,14 @@ class Changes:
 
     @property
     def sure(self) -> bool:
-        """Whether what is proposed is beyond doubt: one column is renamed at most, and none is new or left blank."""
+        """Whether the proposal is unambiguous: at most one column is renamed, and none is new or left blank."""
         renamed = [one.heading for one in self.columns if one.what == "renamed"]
         news = [one for one in self.fresh if one.heading not in renamed]
         return not self.layout and not news and len(renamed) <= 1 and all(one.sure for one in self.columns)
 
     @property
     def said(self) -> str:
-        """The differences in words, each with what it is taken to be."""
+        """The differences in words, each with its proposed matching."""
         renamed = {one.heading for one in self.columns if one.what == "renamed"}
         news = [one.heading for one in self.fresh if one.heading not in renamed]
         parts = [*([self.layout] if self.layout else []), *(_said(one) for one in self.columns)]

@@ -27,9 +27,11 @@ GRAINS = ("year", "quarter", "month")
 
 @dataclass(frozen=True)
 class Choice:
-    """A grouping on a column: `levels` with how many members hold records, the records that are blank or not placed.
+    """A grouping on a column: `levels` with the number of members that have records, and the records that are blank or
+    not placed.
 
-    `name` is empty for the column's own values, or the civil year. `problem` says why it cannot be used there; `helps` is False for a tree that places none of the values.
+    `name` is empty for the column's own values, or the civil year. `problem` says why it cannot be used there; `helps`
+    is False for a tree that places none of the values.
     """
 
     name: str

@@ -1,4 +1,4 @@
-"""Columns of a source called or read otherwise, after its files were brought in."""
+"""Renames columns of a source, or reads them differently, after its files were imported."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
@@ -32,9 +32,9 @@ SHOWN_UNREAD = 3
 
 
 def rename_column(desk: Desk, source: Source, old: str, new: str) -> Source:
-    """Call a column of a source otherwise; reports, made columns, look-ups and recipes follow, all in one step.
+    """Rename a column of a source; reports, made columns, look-ups and recipes are updated in the same transaction.
 
-    Raises DefinitionError where there is no such column, or where the name is taken or cannot be one.
+    Raises DefinitionError if there is no such column, or the new name is taken or invalid.
     """
     new = new.strip()
     _check_column(source, old)
@@ -78,9 +78,9 @@ def _check_free(source: Source, reports: list[Report], old: str, new: str) -> No
 
 
 def set_unit(desk: Desk, source: Source, name: str, unit: str) -> Source:
-    """Say in which column of a source the unit of a column's amounts stands, such as their currency; empty: in none.
+    """Set the column that holds the unit of another column's amounts, such as their currency; empty: none.
 
-    Raises DefinitionError where there is no such column, or it holds no numbers.
+    Raises DefinitionError if there is no such column, or it does not hold numbers.
     """
     _check_column(source, name)
     amounts = next(c for c in source.columns if c.name == name)
@@ -95,7 +95,7 @@ def set_unit(desk: Desk, source: Source, name: str, unit: str) -> Source:
 
 @dataclass(frozen=True)
 class _Unread:
-    """A value that cannot be read as is asked."""
+    """A value that cannot be read as requested."""
 
     text: str
     line: int
@@ -110,11 +110,11 @@ def read_column_as(
     blank_unread: bool = False,
     so_far: ReadSoFar = unwatched,
 ) -> Source:
-    """Read a column of a source in another way, from all its files as they are kept. `blank_unread`: values that cannot be
-    read so are left blank.
+    """Read a column of a source as another kind, again from all its stored files. `blank_unread`: values that cannot be
+    read become blank.
 
-    Raises DefinitionError where some cannot and that was not said, or where a made column cannot be worked out from them;
-    ConflictError where the source changed meanwhile.
+    Raises DefinitionError if some cannot be read and `blank_unread` is not set, or if a made column can no longer be
+    computed; ConflictError if the source changed meanwhile.
     """
     _check_column(source, name)
     desk.linked.check_kept(source.id, source.name)
@@ -139,7 +139,8 @@ def read_column_as(
 
 
 def _check_made(desk: Desk, source: Source, name: str) -> None:
-    """Raises DefinitionError, within the transaction that it takes back, where a made column no longer can be worked out."""
+    """Raises DefinitionError if a made column can no longer be computed. Runs within the transaction, which the error
+    rolls back."""
     if not source.made:
         return
     records = desk.sources.rows.from_rows(source).records
@@ -155,7 +156,7 @@ def _check_made(desk: Desk, source: Source, name: str) -> None:
 def _column_of(
     desk: Desk, source: Source, intake: Intake, name: str, told: ColumnReading, unread: list[_Unread]
 ) -> ReadAgain | None:
-    """An intake's values of a column as they are read now; None where its file has no such column."""
+    """An intake's values of a column as read now; None if its file has no such column."""
     recipe = desk.intakes.recipe_of(intake)
     before = next(
         (reading for known, reading in recipe.columns.items() if heading_key(known) == heading_key(name)), None
@@ -176,7 +177,7 @@ def _column_of(
     if told.type == "whole" and column.kind is Kind.DECIMAL:
         failed = failed | ((column.values % 10**column.places != 0) & column.present)
         column = Column(Kind.WHOLE, column.values // 10**column.places, column.blank)
-    elif not is_as_told(column.kind, told):  # none of them is of its kind
+    elif not is_as_told(column.kind, told):  # no value is of that kind
         column, failed = blank_column(Kind(told.type or "text"), len(at)), texts.take(at).present
     if failed.any():
         bad = np.flatnonzero(failed).tolist()
@@ -193,7 +194,7 @@ def _column_of(
 
 
 def _places(lines: NDArray[np.integer], wanted: NDArray[np.int64], file: str) -> NDArray[np.int64]:
-    """Where the lines of a file's records stand among those that it gives now."""
+    """Positions of a file's stored records among the records that it yields now."""
     order = np.argsort(lines, kind="stable")
     at = np.minimum(np.searchsorted(lines[order], wanted), max(0, len(lines) - 1))
     if len(wanted) and (not len(lines) or (lines[order][at] != wanted).any()):
@@ -202,7 +203,7 @@ def _places(lines: NDArray[np.integer], wanted: NDArray[np.int64], file: str) ->
 
 
 def _of_one_kind(parts: dict[int, ReadAgain]) -> dict[int, ReadAgain]:
-    """The values of all files as the kind, and with the places, that holds them all."""
+    """The values of all files, converted to the kind and decimal places that can hold them all."""
     filled = [part.values for part in parts.values() if part.values.present.any()] or [p.values for p in parts.values()]
     kinds = {column.kind for column in filled}
     places = max(column.places for column in filled)

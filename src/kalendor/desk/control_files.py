@@ -1,4 +1,4 @@
-"""Control totals read from a file: a figure's name and the total expected of it, a line each."""
+"""Control totals read from a file, one line each: a figure's name and its expected total."""
 
 from kalendor.core.formulas.texts import written
 from kalendor.core.values.columns import EXACT
@@ -16,7 +16,7 @@ EXPECTED = ("expect", "expected", "expectedtotal", "amount", "value", "sum")
 def controls_from_file(file_name: str, data: bytes, read: ReadBytes = read_bytes) -> list[Control]:
     """The control totals of a file with a column `figure` and a column `expected`.
 
-    Raises IntakeError where one of them is missing, or a line has no number.
+    Raises IntakeError if one of the columns is missing, or a line has no number.
     """
     headings = read(data, file_name, Recipe()).headings
     names = [next((h for h in headings if heading_key(h) in keys), None) for keys in (FIGURE, EXPECTED)]

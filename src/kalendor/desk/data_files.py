@@ -1,4 +1,4 @@
-"""The data files that an argument names: a file, a folder, or a pattern."""
+"""The data files that an argument refers to: a file, a folder, or a pattern."""
 
 import glob
 from collections.abc import Sequence
@@ -6,15 +6,15 @@ from pathlib import Path
 
 from kalendor.errors import DefinitionError
 
-APART = (".", "_")  # the first character of names that are no data, such as markers of a finished export
+APART = (".", "_")  # first character of names that are not data, such as markers of a finished export
 
 
 def data_files(named: Sequence[Path]) -> list[Path]:
-    """The files that arguments name, in their order.
+    """The files that arguments refer to, in their order.
 
-    A folder stands for all files beneath it, a pattern (`*`, `?`, `[…]`, and `**` for folders at any depth) for those it matches, in the
-    order of their paths; names that begin with a point or an underscore are left out of both. A file found by several folders or
-    patterns is taken once.
+    A folder stands for all files beneath it, a pattern (`*`, `?`, `[…]`, and `**` for folders at any depth) for those
+    it matches, in the order of their paths; names that begin with a point or an underscore are left out of both. A file
+    matched more than once is read once.
 
     Raises DefinitionError for a folder or pattern without a file.
     """
@@ -42,6 +42,6 @@ def _expanded(named: Path) -> list[Path]:
 
 
 def _left_out(path: Path, named: Path) -> bool:
-    """Whether a file, or a folder between it and what was named, has the name of something else than data."""
+    """Whether the name of a file, or of a folder between it and the argument, marks it as not data."""
     beneath = path.relative_to(named).parts if named.is_dir() else path.parts[-1:]
     return any(part.startswith(APART) for part in beneath)

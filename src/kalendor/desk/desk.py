@@ -40,10 +40,13 @@ REST_BYTES = 8 << 20
 class Desk:
     """An open workspace with its caches. The demo's clock stands still; others follow the machine's.
 
-    `reads_only`: nothing is written to the workspace (see `Workspace`). `remembers` bounds in bytes what was worked out and is kept.
-    `readers` read files: in processes of their own where a server stands, in this one for files that the product made.
-    `deliver_to` are the folders beneath which editions may be put, `link_from` those beneath which folders may be linked; `parts` are
-    kept of the files there, which `spread_over` reads where there is much of them. `memory` and `sheets` may be asked by any thread; `lock` guards `waiting` and `keeping` where two look at both. `dictionaries` are the latest of each source, each made under its lock in `naming`, `briefs` of each report, by its id.
+    `reads_only`: nothing is written to the workspace (see `Workspace`). `remembers` is the size limit of the cache of
+    computed values, in bytes. `readers` read files: in processes of their own in a server, in this process for files
+    that the product made. `deliver_to` are the folders beneath which editions may be delivered, `link_from` those
+    beneath which folders may be linked; `parts` caches partials of the files there, which `spread_over` reads if they
+    are large. `memory` and `sheets` are thread-safe; `lock` guards `waiting` and `keeping` where two threads look at
+    both. `dictionaries` holds the latest of each source, each made under its lock in `naming`; `briefs` is keyed by a
+    report's id.
     """
 
     def __init__(

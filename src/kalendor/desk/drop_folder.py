@@ -1,7 +1,7 @@
-"""A drop folder for each source: files put there are brought in by the source's recipe.
+"""A drop folder for each source: files put there are imported by the source's recipe.
 
-A file is first moved into `.taking/`, read from there, and moved on to `done/` or `refused/`, so that what is moved is what
-was read. What happens to one file, or in one folder, is written beside it and holds nothing else up.
+A file is first moved into `.taking/`, read from there, and then moved to `done/` or `refused/`, so that the file moved
+is the file read. A failure is written to a file beside it and does not delay other files or folders.
 """
 
 import os
@@ -38,7 +38,7 @@ QUIET_SECONDS = 90.0
 
 @dataclass(frozen=True)
 class Dropped:
-    """What became of a file: the source it went to, and the reason where it was refused."""
+    """The outcome for a file: the source it was imported into, and the reason if it was refused."""
 
     file: str
     source: str
@@ -47,7 +47,7 @@ class Dropped:
 
 @dataclass
 class _Seen:
-    """A file as it was when last looked at; `changed_at` is when it was last seen to change, None where it never was."""
+    """A file as last observed; `changed_at` is when it was last observed to change, None if never."""
 
     size: int
     modified: int
@@ -58,8 +58,9 @@ class _Seen:
 class DropFolders:
     """The folders `drop/SOURCE/` of a workspace.
 
-    A file counts as whole once its size and time stand still between two looks and nobody has it open for writing; one
-    that was seen to grow, or is text without an end of its last line, only after a minute and a half without a change.
+    A file counts as complete once its size and time are unchanged between two looks and no process has it open for
+    writing; a file that was observed to grow, or is text whose last line has no end, only after a minute and a half
+    without a change.
     """
 
     desk: Desk
@@ -71,14 +72,14 @@ class DropFolders:
         return self.desk.workspace.folder / "drop"
 
     def make(self) -> None:
-        """A folder for each source that takes files."""
+        """Create a folder for each source that accepts files."""
         for source in self.desk.sources.all():
             folder = folder_of(self.desk, source.name)
             if source.report_id is None and folder is not None and self.desk.linked.of(source.id) is None:
                 folder.mkdir(parents=True, exist_ok=True)
 
     def look(self, at_once: bool = False) -> list[Dropped]:
-        """Bring in every file that is whole, in the order of their names; `at_once` does not wait for a second look."""
+        """Import every complete file, in the order of their names; `at_once` does not wait for a second look."""
         results: list[Dropped] = []
         for folder in self._folders():
             source = unquote(folder.name)
@@ -93,7 +94,7 @@ class DropFolders:
         return results
 
     def _folders(self) -> list[Path]:
-        """The folders, none of which is a link."""
+        """The folders, excluding symbolic links."""
         try:
             return sorted(p for p in self.root.iterdir() if stat.S_ISDIR(p.lstat().st_mode))
         except OSError:
@@ -116,13 +117,13 @@ class DropFolders:
         return not doubtful or now - since >= QUIET_SECONDS
 
     def _put_back(self, folder: Path) -> None:
-        """Files that an end in the midst of taking them left behind."""
+        """Move back files that an interrupted look left in `.taking/`."""
         taking = folder / TAKING
         for path in list(files_in(taking)) if taking.is_dir() else ():
             moved(path, folder)
 
     def _brought(self, path: Path, folder: Path, source: str) -> list[Dropped]:
-        """What became of a file; nothing where it was still being written after all."""
+        """The outcome for a file; None if it was still being written after all."""
         self._seen.pop(path, None)
         taken = moved(path, folder / TAKING)
         name = path.name
@@ -156,7 +157,7 @@ class DropFolders:
         return Dropped(laid_aside(taken, folder / REFUSED, Reason(reason)), source, reason)
 
     def watch(self, stop: threading.Event) -> None:
-        """Look again and again until `stop` is set, whatever happens meanwhile."""
+        """Look repeatedly until `stop` is set, whatever fails meanwhile."""
         while not stop.wait(EVERY_SECONDS):
             try:
                 begin_in(self.desk)
@@ -167,7 +168,7 @@ class DropFolders:
 
 
 def _like(path: Path) -> tuple[int, int, int]:
-    """What changes when a file does."""
+    """A value that changes when a file does."""
     found = path.lstat()
     return found.st_ino, found.st_size, found.st_mtime_ns
 

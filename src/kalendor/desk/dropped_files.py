@@ -1,4 +1,5 @@
-"""Files of the drop folders: where they lie, what is said of those that wait for a person, and what that person does."""
+"""Files of the drop folders: their paths, what is shown of those that wait for a person, and what that person can do
+with them."""
 
 import os
 import shutil
@@ -40,8 +41,8 @@ class Trouble:
 
 @dataclass(frozen=True)
 class FolderState:
-    """A drop folder as it stands: where it is, how many files wait in it, what was refused last, and what is held until a
-    person has seen what it would do."""
+    """The state of a drop folder: its path, how many files wait in it, which were refused last, and which are held
+    until a person has confirmed their effect."""
 
     path: Path
     waiting: int
@@ -50,7 +51,7 @@ class FolderState:
 
 
 def folder_name(source: str) -> str | None:
-    """The name of a source's folder, whatever characters the source's has; None where it would be too long.
+    """The folder name for a source, whatever characters its name has; None if it would be too long.
 
     >>> folder_name("Ticket sales"), folder_name("../a"), folder_name("..")
     ('Ticket sales', '%2E.%2Fa', '%2E.')
@@ -61,13 +62,13 @@ def folder_name(source: str) -> str | None:
 
 
 def folder_of(desk: Desk, source: str) -> Path | None:
-    """Where files for a source are put; None where its name is too long for a folder."""
+    """The folder for a source's files; None if the source's name is too long for a folder."""
     name = folder_name(source)
     return None if name is None else desk.workspace.folder / "drop" / name
 
 
 def folder_state(desk: Desk, source: str) -> FolderState | None:
-    """A source's drop folder as it stands; None where it has none."""
+    """The state of a source's drop folder; None if it has none."""
     folder = folder_of(desk, source)
     if folder is None:
         return None
@@ -76,9 +77,9 @@ def folder_state(desk: Desk, source: str) -> FolderState | None:
 
 
 def look_at_dropped(desk: Desk, source: str, name: str) -> Waiting:
-    """Read a file that is held in a source's drop folder, or was refused there, so that it waits for a person.
+    """Read a file that is held or was refused in a source's drop folder; it then waits for a person.
 
-    Raises MissingError where there is no such file.
+    Raises MissingError if there is no such file.
     """
     taken = _dropped(desk, source, name)
     found = replace(read_dropped(desk, taken, name, source), dropped=taken)
@@ -87,8 +88,8 @@ def look_at_dropped(desk: Desk, source: str, name: str) -> Waiting:
 
 
 def keep_looked_at(desk: Desk, token: str, again: bool, progress: Progress, seen: bool) -> tuple[Source, Intake]:
-    """Keep a waiting file, as `keep` does; one that was dropped goes to those that are done, and the query of one that was
-    fetched feeds the source from then on."""
+    """Import a waiting file, as `keep` does. A dropped file is then moved to `done/`, and the query that fetched a file
+    feeds the source from then on."""
     found = waiting(desk, token)
     source, intake = keep(desk, token, again, progress, seen, origin="file" if found.fetching is None else "query")
     if found.dropped is not None:
@@ -99,19 +100,19 @@ def keep_looked_at(desk: Desk, token: str, again: bool, progress: Progress, seen
 
 
 def put_aside(desk: Desk, source: str, name: str) -> None:
-    """Have a file that is held or was refused be dealt with: it stays in the folder `aside`, and nothing of it is kept.
+    """Dismiss a file that is held or was refused: it is moved to the folder `aside`, and nothing of it is imported.
 
-    Raises MissingError where there is no such file.
+    Raises MissingError if there is no such file.
     """
     taken = _dropped(desk, source, name)
     _put(taken, taken.parent.parent / ASIDE)
 
 
 def hold_for_a_person(desk: Desk, source: str, path: Path, name: str, why: Reason) -> str:
-    """Have a file that came otherwise wait in a source's drop folder, as one that was dropped there, once where the same comes
-    again; its name there.
+    """Hold a file that came another way in a source's drop folder, as if it had been dropped there; returns its name
+    there. The same content is held once.
 
-    Raises IntakeError where the source has no such folder.
+    Raises IntakeError if the source has no such folder.
     """
     folder = folder_of(desk, source)
     if folder is None:
@@ -120,7 +121,7 @@ def hold_for_a_person(desk: Desk, source: str, path: Path, name: str, why: Reaso
     if there is not None:
         return there.name
     (folder / TAKING).mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(dir=folder / TAKING) as apart:  # where no look at the folder finds it
+    with tempfile.TemporaryDirectory(dir=folder / TAKING) as apart:  # `DropFolders.look` does not look there
         taken = Path(apart) / (Path(name).name or "file")
         shutil.copyfile(path, taken)
         return laid_aside(taken, folder / HELD, why)
@@ -136,14 +137,14 @@ def _dropped(desk: Desk, source: str, name: str) -> Path:
 
 
 def _put(path: Path, folder: Path) -> None:
-    """Move a file, without the reason that lay beside it."""
+    """Move a file, without the reason file beside it."""
     path.with_name(path.name + REASON).unlink(missing_ok=True)
     with suppress(FileNotFoundError):
         moved(path, folder)
 
 
 def read_dropped(desk: Desk, taken: Path, name: str, source: str) -> Waiting:
-    """A file of a drop folder, read by the source's recipe; it waits."""
+    """Read a file of a drop folder by the source's recipe; it then waits."""
     try:
         descriptor = os.open(taken, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK)
     except OSError as error:
@@ -165,7 +166,7 @@ def _troubles(folder: Path) -> list[Trouble]:
 
 
 def files_in(folder: Path) -> Iterator[Path]:
-    """The plain files in a folder, by name; links, pipes and what is hidden or unfinished are passed over."""
+    """The plain files in a folder, by name; links, pipes, hidden and unfinished files are skipped."""
     try:
         names = sorted(os.listdir(folder))
     except OSError:
@@ -182,24 +183,26 @@ def files_in(folder: Path) -> Iterator[Path]:
 
 
 def laid_aside(taken: Path, folder: Path, why: Reason) -> str:
-    """Put a file where a person deals with it, with the reason beside it; its name there."""
+    """Move a file to where a person deals with it, with the reason in a file beside it; returns its name there."""
     place = moved(taken, folder)
     place.with_name(place.name + REASON).write_text(why.text(), "utf-8", "replace")
     return place.name
 
 
 def moved(path: Path, folder: Path) -> Path:
-    """The file's new place, under a name that no other takes meanwhile."""
+    """Move a file to a unique name in a folder; returns its new path."""
     folder.mkdir(exist_ok=True)
     place, count = folder / path.name, 1
     beside = [folder.parent / kind for kind in (HELD, REFUSED) if folder.name in (HELD, REFUSED)]
     while True:
-        if not any(os.path.lexists(one / place.name) for one in (folder, *beside)):  # one is dealt with by its name
+        if not any(
+            os.path.lexists(one / place.name) for one in (folder, *beside)
+        ):  # a held file is referred to by its name
             try:
                 os.link(path, place, follow_symlinks=False)
-            except FileExistsError:  # another was quicker
+            except FileExistsError:  # another process moved it first
                 continue
-            except OSError:  # a file system without links, or a file that is not ours to link
+            except OSError:  # a file system without links, or no permission to link the file
                 return path.rename(place)
             path.unlink()
             return place

@@ -1,4 +1,4 @@
-"""A few values of a column, by which a person knows it again."""
+"""A few values of a column, by which a person recognises it."""
 
 from dataclasses import replace
 from datetime import date, datetime
@@ -13,7 +13,8 @@ SHOWN, OFTEN, LONGEST = 3, 0.2, 24
 
 
 def examples(column: Column, format: str | None = None) -> str:
-    """The commonest texts, the range of numbers, the last date as `format` (of strftime) writes it; empty where all is blank.
+    """The most common texts, the range of numbers, the last date as `format` (of strftime) writes it; empty if all are
+    blank.
 
     >>> from kalendor.core.values.columns import number_column
     >>> examples(number_column([3, 1, None, 2]))

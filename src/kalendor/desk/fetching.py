@@ -1,6 +1,7 @@
-"""Sources that queries feed: asked on request or by themselves; what comes is an intake like any other.
+"""Sources fed by database queries, run on request or on a schedule; a result is imported like any file.
 
-Where a database is, and the secret with which it is read, stand in the server's environment as KALENDOR_DATABASE_NAME alone.
+The address of a database and the secret to read it are only ever in the server's environment, as
+KALENDOR_DATABASE_NAME.
 """
 
 import os
@@ -36,14 +37,14 @@ _ASKING: defaultdict[int, threading.Lock] = defaultdict(threading.Lock)
 
 @dataclass(frozen=True)
 class Connection:
-    """A database that queries may be asked of, and of which kind it is."""
+    """A database that can be queried, and its kind."""
 
     name: str
     kind: str
 
 
 def connections() -> list[Connection]:
-    """The databases that the server's environment names."""
+    """The databases configured in the server's environment."""
     found = []
     for key, url in sorted(os.environ.items()):
         if key.startswith(PREFIX) and key != PREFIX:
@@ -52,7 +53,7 @@ def connections() -> list[Connection]:
 
 
 def check(fetching: Fetching) -> None:
-    """Raises DefinitionError where a query's connection is none that the server has."""
+    """Raises DefinitionError if a query's connection is not configured on the server."""
     _address(fetching.connection)
 
 
@@ -67,10 +68,11 @@ def _address(name: str) -> str:
 
 
 def look_at_result(desk: Desk, fetching: Fetching, source: str, so_far: ReadSoFar = unwatched) -> Waiting:
-    """Ask a query and let its result wait, as a file does, for a source that is there or a new one, which the query will feed.
-    A new source takes each result for all there is.
+    """Run a query and let its result wait, as a file does, for an existing source or a new one, which the query will
+    feed. For a new source, each result replaces all records.
 
-    Raises DefinitionError for a connection that is not there, IntakeError where the query gives no records that can be read.
+    Raises DefinitionError for a connection that is not configured, IntakeError if the result has no records that can be
+    read.
     """
     url = _address(fetching.connection)
     to = desk.workspace.files / f"{WAITING}{uuid4().hex}"
@@ -89,9 +91,9 @@ def look_at_result(desk: Desk, fetching: Fetching, source: str, so_far: ReadSoFa
 
 
 def fetch(desk: Desk, source: Source, so_far: ReadSoFar = unwatched) -> Fed:
-    """Ask the query that feeds a source, and bring in what it gives, or hold it for a person; what became of it is kept.
+    """Run the query that feeds a source, and import its result or hold it for a person; the outcome is stored.
 
-    Raises DefinitionError where none feeds it, whatever `so_far` raises, and what goes wrong.
+    Raises DefinitionError if no query feeds it, whatever `so_far` raises, and any failure of the query.
     """
     fed = desk.fetches.of(source.id)
     if fed is None:
@@ -122,7 +124,7 @@ def _brought(desk: Desk, source: Source, fetching: Fetching, so_far: ReadSoFar) 
         leave(desk, found.token)
         if desk.intakes.brought_before(source, found.sha256) is None:
             raise
-        return "same", ""  # another process brought the same in meanwhile
+        return "same", ""  # another process imported the same meanwhile
     except BaseException:
         leave(desk, found.token)
         raise
@@ -130,9 +132,9 @@ def _brought(desk: Desk, source: Source, fetching: Fetching, so_far: ReadSoFar) 
 
 
 def set_fetching(desk: Desk, source: Source, fetching: Fetching | None) -> None:
-    """Have a query feed a source from now on, or none.
+    """Set or remove the query that feeds a source.
 
-    Raises DefinitionError for a connection that is not there, and for a source that is a report's summary.
+    Raises DefinitionError for a connection that is not configured, and for a source that is a report's summary.
     """
     if source.report_id is not None:
         raise DefinitionError(f"{source.name} is a report's summary; it is worked out from the report")
@@ -145,7 +147,7 @@ def set_fetching(desk: Desk, source: Source, fetching: Fetching | None) -> None:
 
 
 def due(desk: Desk, now: datetime) -> list[Source]:
-    """The sources whose queries are to be asked by themselves now: what was missed while nothing ran is asked once."""
+    """The sources whose queries are due; runs missed while the server was down count once."""
     found = []
     for fed in desk.fetches.all():
         last = fed.fetching.last_due(now)
@@ -155,7 +157,7 @@ def due(desk: Desk, now: datetime) -> list[Source]:
 
 
 def fetch_due(desk: Desk) -> list[Fed]:
-    """Ask what is due; what became of each, whatever went wrong."""
+    """Run the queries that are due; the outcome of each, failures included."""
     found = []
     for source in due(desk, desk.now()):
         try:
@@ -170,7 +172,7 @@ def fetch_due(desk: Desk) -> list[Fed]:
 
 
 def keep_fetching(desk: Desk, stop: threading.Event) -> None:
-    """Look for what is due every half minute until told to stop; for a thread of its own."""
+    """Run due queries every half minute until stopped; to be run in a thread of its own."""
     WHO.set(BY)
     while not stop.wait(EVERY_SECONDS):
         try:

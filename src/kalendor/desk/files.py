@@ -32,7 +32,7 @@ from kalendor.output.handover import Handover, handed
 def read_definition(path: Path, *kinds: str) -> Definition:
     """The definition document in a file.
 
-    Raises DefinitionError where it cannot be read or is none of `kinds`.
+    Raises DefinitionError if it cannot be read or is not one of `kinds`.
     """
     try:
         text = path.read_bytes()
@@ -82,8 +82,8 @@ def from_files(
     ahead: Ahead | None = None,
     pruned: bool = False,
 ) -> Files:
-    """A report file, the data files that it is of, groupings, and sources to look up from; `ahead` are the data files
-    where they are being read already, which no recipe tells of. `pruned`: of Parquet only the columns that the report needs.
+    """A report file with its data files, groupings, and sources to look up from; `ahead` are data files that are being
+    read already, without a recipe. `pruned`: of Parquet files read only the columns that the report needs.
 
     Raises DefinitionError or IntakeError.
     """
@@ -100,15 +100,15 @@ def from_files(
 
 @dataclass(frozen=True)
 class Asked:
-    """A report, the groupings that it may name, and how its data are read."""
+    """A report, the groupings it may refer to, and how its data are read."""
 
     report: Report
     groupings: Sequence[Grouping]
     recipe: Recipe | None
 
     def wanted(self, data: Sequence[Path]) -> Callable[[str], bool] | None:
-        """Which columns of data files are read; None for all of them, as where one is not Parquet: it is read whole, and all have the
-        same columns."""
+        """Which columns of the data files to read; None for all, as when one file is not Parquet: such a file is read
+        whole, and all files must have the same columns."""
         made = {column.name.casefold() for column in self.report.columns}
         units = (
             {one.unit.column.casefold() for one in self.recipe.columns.values() if one.unit} if self.recipe else set()
@@ -120,7 +120,7 @@ class Asked:
 
 
 def asked_for(report: Path, recipe: Path | None, with_: Sequence[Path]) -> Asked:
-    """What a report file or bundle says, with a recipe and groupings given beside it.
+    """The contents of a report file or bundle, with a recipe and groupings given beside it.
 
     Raises DefinitionError.
     """
@@ -134,7 +134,7 @@ def asked_for(report: Path, recipe: Path | None, with_: Sequence[Path]) -> Asked
 
 
 def columns_read(report: Report) -> frozenset[str] | None:
-    """The columns of the report's own source that its sheet rests on, in small letters; None for all of them."""
+    """The columns of the report's own source that its sheet depends on, in lower case; None for all of them."""
     lists_all = report.records is not None and not report.records.columns
     undated = any(e.placed == "was" and e.placed_by is None for e in report.entries_of(CategoryEntry))
     if lists_all or undated:

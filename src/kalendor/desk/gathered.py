@@ -1,4 +1,4 @@
-"""Lines of a sheet gathered into a category, or renamed: the report and its tree changed as one, and undone as one."""
+"""Gathers lines of a sheet into a category, or ungroups one: report and tree change in one step and are undone in one."""
 
 from collections.abc import Sequence
 
@@ -12,10 +12,10 @@ from kalendor.store.definitions import Stored
 
 
 def gather(desk: Desk, id: int, entry: int, values: Sequence[str], label: str, expected: int | None) -> Stored:
-    """The report with the values of a down entry under a category of that name: of the entry's tree, or of a new tree
+    """The report with values of a down entry gathered in a category of that name: of the entry's tree, or of a new tree
     over its column.
 
-    Raises DefinitionError for an entry that is no category, RevisionError as `Definitions.save`.
+    Raises DefinitionError for an entry that is not a category, RevisionError as `Definitions.save` does.
     """
     report = report_at(desk, id)
     found = report.down[entry] if 0 <= entry < len(report.down) else None
@@ -41,10 +41,10 @@ def gather(desk: Desk, id: int, entry: int, values: Sequence[str], label: str, e
 
 
 def ungroup(desk: Desk, id: int, entry: int, path: Sequence[str], expected: int | None) -> Stored:
-    """The report without a category of its tree, whose members stand where it stood; where no category is left the entry is
-    of its column's values again, under the names that they bear.
+    """The report without a category of its tree; its members take its place. If no category is left, the entry groups
+    by its column's values again, with the labels they have in the tree.
 
-    Raises DefinitionError for an entry without a tree, and for a line that is no category of it.
+    Raises DefinitionError for an entry without a tree, and for a line that is not a category of it.
     """
     report = report_at(desk, id)
     found = report.down[entry] if 0 <= entry < len(report.down) else None
@@ -68,7 +68,7 @@ def ungroup(desk: Desk, id: int, entry: int, path: Sequence[str], expected: int 
 
 
 def _dissolved(nodes: Sequence[Node], path: list[str], skipped: int) -> tuple[list[Node], int]:
-    """The nodes with what stands under the category at the path in its place, and how many there were."""
+    """The nodes with the children of the category at `path` in its place, and the number of children."""
     made: list[Node] = []
     count = 0
     for node in nodes:
@@ -92,7 +92,7 @@ def _free(desk: Desk, wanted: str) -> str:
 
 
 def with_category(tree: Tree, values: Sequence[str], label: str) -> Tree:
-    """The tree with the values under a new category at the end of its roots, and nowhere else."""
+    """The tree with the values in a new category after its other roots, and nowhere else."""
     wanted = set(values)
     known: dict[str, Node] = {}
 

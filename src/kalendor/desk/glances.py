@@ -20,7 +20,7 @@ BARS = 12
 
 @dataclass(frozen=True)
 class Glance:
-    """The figure's name and grand total as shown, its change in words, and the values of its last periods."""
+    """A figure's name and formatted grand total, its change in words, and the values of its last periods."""
 
     figure: str
     number: str
@@ -31,7 +31,7 @@ class Glance:
 def glance(desk: Desk, report: Report) -> Glance:
     """A report's key number and trend.
 
-    Raises whatever working the report out raises.
+    Raises whatever computing the report raises.
     """
     fresh_sheet(desk, report)
     with desk.workspace.snapshot():

@@ -1,4 +1,4 @@
-"""Trees to and from delimited files: one column a level, the last one the value; calendars by table likewise."""
+"""Reads and writes trees as delimited files, one column a level, the value last; calendars by table likewise."""
 
 import csv
 import io
@@ -25,9 +25,9 @@ PERIOD = ("name", "period", "month")
 
 
 def tree_from_rows(name: str, levels: Sequence[str], rows: Sequence[Sequence[str]]) -> Tree:
-    """A tree from rows of labels, outermost first, the value last; blanks between leave a level out.
+    """A tree from rows of labels, outermost first, the value last; blank labels skip a level.
 
-    Raises DefinitionError where a value stands in two categories.
+    Raises DefinitionError if a value stands in two categories.
     """
     roots: list[dict[str, object]] = []
     homes: dict[str, tuple[str, ...]] = {}
@@ -57,9 +57,9 @@ def tree_from_rows(name: str, levels: Sequence[str], rows: Sequence[Sequence[str
 
 
 def tree_from_file(name: str, file_name: str, data: bytes, read: ReadBytes = read_bytes) -> Tree:
-    """A tree from a delimited file with a heading line: one column a level, the last one the value.
+    """A tree from a delimited file with a heading line: one column a level, the value last.
 
-    Raises IntakeError where the file cannot be read, DefinitionError where no tree can be made of it.
+    Raises IntakeError if the file cannot be read, DefinitionError if it does not give a tree.
     """
     first = read(data, file_name, Recipe())
     told = Recipe(columns={h: ColumnReading(type="text") for h in first.headings})
@@ -74,7 +74,7 @@ def tree_from_file(name: str, file_name: str, data: bytes, read: ReadBytes = rea
 
 
 def tree_from_columns(desk: Desk, name: str, source_name: str, names: Sequence[str]) -> Tree:
-    """A tree from two or more columns of a source, the last one the value; a value keeps the first place it is met in."""
+    """A tree from two or more columns of a source, the value last; a value keeps the first place where it occurs."""
     source = desk.sources.named(source_name)
     if source is None or len(names) < 2:
         raise DefinitionError("a tree is read from two or more columns of a source, the last one the value")
@@ -90,7 +90,7 @@ def tree_from_columns(desk: Desk, name: str, source_name: str, names: Sequence[s
 
 
 def tree_as_file(tree: Tree) -> bytes:
-    """A tree as a delimited file: one column a level, the last one the value. Rules have no column and are left out."""
+    """A tree as a delimited file: one column a level, the value last. Rules have no column and are left out."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(tree.levels)
@@ -108,10 +108,11 @@ def tree_as_file(tree: Tree) -> bytes:
 
 
 def table_from_file(file_name: str, data: bytes, read: ReadBytes = read_bytes) -> Table:
-    """A calendar's table from a delimited file: start, name and year of each period, a quarter where there is one, and
-    the day each ends on (for the last one at least).
+    """A calendar's table from a delimited file: start, name and year of each period, optionally a quarter, and the last
+    day of each (required for the last one).
 
-    Raises IntakeError where a column is missing, a cell is blank, or one period does not follow on the one before.
+    Raises IntakeError if a column is missing, a cell is blank, or a period does not start on the day after the one
+    before.
     """
     reading = read(data, file_name, Recipe())
     by_key = {heading_key(h): column for h, column in reading.records.columns.items()}
@@ -144,7 +145,7 @@ def table_from_file(file_name: str, data: bytes, read: ReadBytes = read_bytes) -
 def _period(
     file_name: str, line: int, i: int, cells: Mapping[str, Column], start: Column, end: Column
 ) -> dict[str, object]:
-    """The i-th period of a table, which follows on the one before."""
+    """The i-th period of a table, checked to follow the one before."""
     told = {key: written(column.item(i)) for key, column in cells.items() if column.item(i) is not None}
     if {"name", "year"} - told.keys():
         raise IntakeError(f"{file_name}: line {line}: a period needs a name and a year")

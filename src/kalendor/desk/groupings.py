@@ -1,4 +1,4 @@
-"""Groupings beside the real data: what each category, year and range holds, and which reports rest on them."""
+"""Groupings over real data: the contents of each category, year and range, and which reports use them."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -38,8 +38,8 @@ BINS = 44
 
 @dataclass(frozen=True, eq=False)
 class Subject:
-    """What a grouping is looked at over: a column of a source, and the amount that is summed beside the count; `specimen`: the
-    source is linked, and these are some of its records."""
+    """The data over which a grouping is shown: a column of a source, and the amount to sum beside the count.
+    `specimen`: the source is linked, and these are only some of its records."""
 
     source: Source
     records: Records
@@ -51,7 +51,7 @@ class Subject:
     specimen: bool = False
 
     def sums(self, codes: NDArray[np.int64], count: int) -> list[str]:
-        """The amount in each group as text; codes below 0 are left out."""
+        """The sum of each group as text; negative codes are ignored."""
         amount = self.records.columns.get(self.amount_name or "")
         if amount is None or amount.kind not in EXACT:
             return [""] * count
@@ -61,14 +61,15 @@ class Subject:
 
 
 def uses(desk: Desk, document: Grouping) -> list[Stored]:
-    """The reports that rest on a grouping of that kind and name."""
+    """The reports that use a grouping of that kind and name."""
     return [stored for stored in desk.definitions.all("report") if entries_on(cast(Report, stored.body), document)]
 
 
 def subject(
     desk: Desk, document: Grouping, source_name: str | None, column_name: str | None, as_of: date | None = None
 ) -> Subject | None:
-    """The data a grouping is looked at over: what is asked for, else that of a report which uses it, else what fits."""
+    """The data over which a grouping is shown: the requested column, else that of a report which uses it, else the best
+    match."""
     if source_name is not None and column_name is not None:
         return _subject(desk, source_name, column_name, None, False, as_of)
     for stored in uses(desk, document):
@@ -104,7 +105,7 @@ def _subject(
 
 
 def _fitting(desk: Desk, document: Grouping) -> Subject | None:
-    """The first column that the grouping could be used on; for a tree, the one with most values that it names."""
+    """The first column that the grouping can be used on; for a tree, the one with the most values that it names."""
     best: tuple[int, Source, str] | None = None
     named = {v for v, _ in _placements(document.roots)} if isinstance(document, Tree) else set()
     for source in desk.sources.all():
@@ -122,20 +123,20 @@ def _fitting(desk: Desk, document: Grouping) -> Subject | None:
 
 
 def _placements(nodes: Sequence[Node]) -> list[tuple[str, date | None]]:
-    """Every value placed by name, with the day from which it sits there."""
+    """Every value placed by name, with the day from which the placement holds."""
     return [p for n in nodes for p in ([(n.value, n.since)] if n.value is not None else _placements(n.under))]
 
 
 def _moved_on(moves: Sequence[date], since: date | None) -> date | None:
-    """The day on which a value leaves the place that it has had since a day."""
+    """The day on which a value leaves the place that it has had since `day`."""
     return min((day for day in moves if since is None or day > since), default=None)
 
 
 @dataclass(frozen=True)
 class TreeRow:
-    """A line of a tree: `path` are positions from the root down (empty for a value that a rule caught).
+    """A row of a tree: `path` are positions from the root down (empty for a value matched by a rule).
 
-    `since` and `until` bound a place that a value has for a time; its records are counted where it is now.
+    `since` and `until` bound a temporary placement of a value; its records are counted where it is now.
     """
 
     path: tuple[int, ...]
@@ -153,7 +154,7 @@ class TreeRow:
 
 @dataclass(frozen=True)
 class TreeLook:
-    """A tree over its data: its rows, what is not placed, and how many different values there are."""
+    """A tree over its data: its rows, the values not placed, and the number of distinct values."""
 
     rows: list[TreeRow]
     loose: list[TreeRow]
@@ -162,7 +163,7 @@ class TreeLook:
 
 
 def look_at_tree(tree: Tree, over: Subject | None) -> TreeLook:
-    """Each category and value with its records and amount; what neither name nor rule places."""
+    """Each category and value with its records and amount, and the values that neither name nor rule places."""
     text = texts.as_text(over.column) if over else None
     words = text.words if text is not None else ()
     counts, amounts = dict.fromkeys(words, 0), dict.fromkeys(words, "")
@@ -181,7 +182,7 @@ def look_at_tree(tree: Tree, over: Subject | None) -> TreeLook:
 
 
 class _TreeRows:
-    """The rows of a tree from top to bottom, with the values that a rule has `caught` under their category."""
+    """The rows of a tree from top to bottom, with the values that a rule matches under their category."""
 
     def __init__(
         self, tree: Tree, caught: Mapping[str, str], counts: Mapping[str, int], amounts: Mapping[str, str]
@@ -196,7 +197,7 @@ class _TreeRows:
                 self.moves.setdefault(value, []).append(since)
 
     def walk(self, nodes: Sequence[Node], path: tuple[int, ...]) -> list[str]:
-        """Add the rows of some nodes and of all beneath them; the values that stand there now."""
+        """Add the rows of `nodes` and of all beneath them; returns the values that stand there now."""
         under: list[str] = []
         for i, node in enumerate(nodes):
             under += (
@@ -241,7 +242,7 @@ def _added(values: list[str], amounts: Mapping[str, str]) -> str:
 
 @dataclass(frozen=True)
 class YearLook:
-    """A year of a calendar, and the records it holds."""
+    """A year of a calendar, and its number of records."""
 
     name: str
     first: date
@@ -254,7 +255,7 @@ class YearLook:
 
 @dataclass(frozen=True)
 class PeriodLook:
-    """A period of the latest year: its names, its days, and the quarter it stands in."""
+    """A period of the latest year: its names, its days, and its quarter."""
 
     name: str
     label: str
@@ -266,7 +267,7 @@ class PeriodLook:
 def look_at_calendar(
     document: Calendar, over: Subject | None, today: date
 ) -> tuple[list[YearLook], list[PeriodLook], list[PeriodLook]]:
-    """The years that the data touches, and the periods and quarters of the latest of them."""
+    """The years that the data cover, and the periods and quarters of the latest of them."""
     which = calendar(document)
     days = days_of(over.column)[over.column.present] if over and over.column.kind in DATED else np.zeros(0, np.int64)
     first, last = (int(days.min()), int(days.max())) if len(days) else (day_number(today), day_number(today))
@@ -311,7 +312,7 @@ class RangeLook:
 
 @dataclass(frozen=True)
 class BucketLook:
-    """A bucket set over its data: the histogram (counts between `low` and `high`), the cuts, what each range holds."""
+    """A bucket set over its data: the histogram (counts between `low` and `high`), the cuts, and each range's contents."""
 
     bins: list[int]
     low: float
@@ -322,7 +323,7 @@ class BucketLook:
 
 
 def look_at_buckets(document: Buckets, over: Subject | None) -> BucketLook:
-    """The histogram of the data, the lowest and highest always within, and what each range holds."""
+    """The histogram of the data from its lowest to its highest value, and each range's contents."""
     if over is None:
         plain = buckets.cuts_of(document.cut)
         cuts, labels = [float(c) for c in plain], buckets.range_labels(plain, False)

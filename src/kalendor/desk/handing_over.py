@@ -23,7 +23,7 @@ from kalendor.output.watching import WATCHER, unwatched
 from kalendor.output.writers import form_of, write
 
 SHOWN_LINES = 40
-PAGED = ("pdf", "html")  # formats that stand on pages as planned
+PAGED = ("pdf", "html")  # formats laid out by the page planner
 
 
 @dataclass(frozen=True)
@@ -50,20 +50,20 @@ def handover(desk: Desk, report: Report, worded: bool) -> Handover:
 def taken_away(desk: Desk, report: Report, form: str, shape: str | None) -> TakenAway:
     """Export a report in a format and shape.
 
-    Raises DefinitionError for a format that there is not, and whatever working the report out raises.
+    Raises DefinitionError for an unknown format, and whatever computing the report raises.
     """
     found = form_of(form)
     given = handover(desk, report, found.worded)
     name = f"{report.title} {day_label(given.sheet.as_of)[:7]}.{found.ending}"
     if WATCHER.get() is unwatched:
-        WATCHER.set(lambda done, total: go_on())  # a request that is left ends the writing, too
+        WATCHER.set(lambda done, total: go_on())  # a cancelled request also stops the writer
     return TakenAway(name, found.media, write(given, form, shape))
 
 
 @dataclass(frozen=True)
 class Preview:
-    """What a file would be, in words, and its first lines where it is text; `picture` where its first page can be drawn, `choices`
-    what each choice of paper and type would make of its pages."""
+    """A description of an export and, for text formats, its first lines; `picture` if its first page can be drawn,
+    `choices` the resulting pages for each choice of paper and type size."""
 
     name: str
     facts: list[str]
@@ -75,7 +75,7 @@ class Preview:
 def previewed(desk: Desk, report: Report, form: str, shape: str | None) -> Preview:
     """Preview a report's file in a format and shape.
 
-    Raises DefinitionError for a format that there is not, and whatever working the report out raises.
+    Raises DefinitionError for an unknown format, and whatever computing the report raises.
     """
     found = form_of(form)
     given = handover(desk, report, form in PAGED)

@@ -1,5 +1,5 @@
-"""What changed in the workspace's definitions, in words: reports as their sentence before and after, trees by what moved in
-them."""
+"""Changes of the workspace's definitions in words: for reports the sentence before and after, for trees the values that
+moved."""
 
 from collections.abc import Iterator
 from itertools import islice
@@ -21,7 +21,7 @@ ASIDE = {
 
 
 def change_words(revision: Revision) -> list[str]:
-    """What a revision changed, in a few lines."""
+    """The changes of a revision in words, a few lines."""
     body, before = revision.body, revision.before
     if before is None:
         said = _said(body)

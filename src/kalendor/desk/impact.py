@@ -1,4 +1,4 @@
-"""What a changed grouping would move: the reports that rest on it, line by line of the level that it makes."""
+"""The impact of a changed grouping on the reports that use it, line by line of the level that it makes."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -22,7 +22,7 @@ SHOWN_LINES = 8
 
 @dataclass(frozen=True)
 class Moved:
-    """A line that moves: its first figure before and after."""
+    """A line whose first figure changes: its values before and after."""
 
     line: str
     before: str
@@ -31,7 +31,7 @@ class Moved:
 
 @dataclass(frozen=True)
 class Impact:
-    """A report that rests on the grouping: how many lines move, the first of them, or why it cannot be worked out."""
+    """The impact on one report: how many lines change, the first of them, or why it cannot be computed."""
 
     report: str
     moved: int
@@ -40,7 +40,7 @@ class Impact:
 
 
 def impact(desk: Desk, before: Grouping, after: Grouping) -> list[Impact]:
-    """What would move in each report that rests on a grouping, were it changed."""
+    """What would change in each report that uses a grouping if the grouping were changed."""
     stored = [cast(Grouping, d.body) for d in desk.definitions.all("tree", "calendar", "buckets")]
     then = [*(d for d in stored if d != before), after]
     return [_impact(desk, cast(Report, report.body), before, stored, then) for report in uses(desk, before)]
@@ -62,7 +62,7 @@ def _impact(
 
 
 def _lines(sheet: Sheet, report: Report, rests: Sequence[object]) -> dict[str, str]:
-    """The first figure, in total, of each line down to the level that the grouping makes, and of each column likewise."""
+    """The first figure's totals of each line down to the level that the grouping makes, and of each column likewise."""
     down, across = (
         _depth(side, entries, rests) for side, entries in ((sheet.lines, report.down), (sheet.columns, report.across))
     )
@@ -75,7 +75,7 @@ def _lines(sheet: Sheet, report: Report, rests: Sequence[object]) -> dict[str, s
 
 
 def _depth(side: Side, entries: Sequence[object], rests: Sequence[object]) -> int:
-    """How deep the first level stands that an entry resting on the grouping makes; 0 where none does."""
+    """The depth of the first level made by an entry that uses the grouping; 0 if there is none."""
     positions = [i for i, entry in enumerate(entries) if any(entry is one for one in rests)]
     return next((k for k, level in enumerate(side.levels, start=1) if level.entry in positions), 0)
 

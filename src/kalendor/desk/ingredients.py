@@ -19,8 +19,8 @@ from kalendor.store.sources import Source
 
 @dataclass(frozen=True)
 class HeldSource:
-    """A source at one state: `intakes` are the ids of the files in effect, `refused` counts lines that were refused,
-    `mended` those of them corrected later, `empty` lines of separators only, `by_hand` records entered by hand."""
+    """A source at one state: `intakes` are the ids of the files in effect, `refused` counts refused lines, `mended`
+    those of them corrected later, `empty` lines of separators only, `by_hand` records entered by hand."""
 
     id: int
     name: str
@@ -65,7 +65,7 @@ class Ingredients:
 
     @property
     def rests(self) -> Key:
-        """The key of what the sheet's numbers depend on."""
+        """The key of everything that the sheet's numbers depend on."""
         return rests(self.report, key("rests", *self._parts()))
 
     @property
@@ -74,7 +74,7 @@ class Ingredients:
         counted = [[s.refused, s.mended, s.empty, s.by_hand] for s in self.sources]
         given = self.as_of or self.report.as_of
         day = [given, None if given else self.today]
-        written = astuple(NOTATION.get())  # its notes are words
+        written = astuple(NOTATION.get())  # the notes contain formatted numbers
         return key("sheet", self.report.worked_part(), day, *self._parts(), counted, written)
 
     def _parts(self) -> tuple[list[Grouping], list[Key]]:
@@ -98,9 +98,9 @@ def around(found: Ingredients) -> Key:
 def now(
     desk: Desk, report: Report, as_of: date | None = None, instead: Sequence[Grouping] | None = None
 ) -> Ingredients:
-    """The current ingredients of a report, with other groupings `instead` if given. Call within a snapshot.
+    """The current ingredients of a report, with the groupings `instead` if given. Call within a snapshot.
 
-    Raises DefinitionError for a source that is not there.
+    Raises DefinitionError for a source that does not exist.
     """
     stored = desk.definitions.all("tree", "calendar", "buckets")
     every = [HeldGrouping(d.id, d.revision, cast(Grouping, d.body)) for d in stored]
@@ -108,7 +108,7 @@ def now(
         every = [HeldGrouping(0, 0, body) for body in instead]
     named = groupings_named(report)
     used = [held for held in every if (held.body.kind, held.body.name) in named]
-    if len(used) < len(named):  # one is not there: what there is will be named
+    if len(used) < len(named):  # one does not exist: the error will list those that do
         used = every
     if desk.sources.named(report.source) is None:
         known = ", ".join(s.name for s in desk.sources.all()) or "none yet"

@@ -19,8 +19,8 @@ class StoppedError(KalendorError):
 
 @dataclass
 class Job:
-    """A job: `done` of `total` records (or bytes); `state` is working, done, stopped or failed. `about` is the key of what it works on,
-    where it is worked on once however many ask for it."""
+    """A job: `done` of `total` records (or bytes); `state` is working, done, stopped or failed. `about` is the key of
+    its subject, if requests for one subject share a job."""
 
     total: int
     id: str = field(default_factory=lambda: uuid4().hex)
@@ -33,9 +33,9 @@ class Job:
     finished: threading.Event = field(default_factory=threading.Event)
 
     def read_so_far(self, done: int, total: int) -> None:
-        """Report progress and the total, for totals only known on the way (0: not known yet).
+        """Report progress and the total, for totals that become known on the way (0: unknown yet).
 
-        Raises StoppedError where it was asked to stop.
+        Raises StoppedError if the job was cancelled.
         """
         self.total = total
         self.progress(done)
@@ -43,7 +43,7 @@ class Job:
     def progress(self, done: int) -> None:
         """Report progress.
 
-        Raises StoppedError where it was asked to stop.
+        Raises StoppedError if the job was cancelled.
         """
         self.done = done
         if self.stop.is_set():
@@ -58,7 +58,7 @@ class Jobs:
         self._starting = threading.Lock()
 
     def start(self, total: int, work: Callable[[Job], Any], close: Callable[[], None]) -> Job:
-        """Start a job in a thread; `close` is called in that thread at its end."""
+        """Start a job in a thread; `close` is called in that thread when it ends."""
         job = Job(total)
         self._jobs[job.id] = job
         for old in list(self._jobs)[:-KEPT_JOBS]:
@@ -83,7 +83,7 @@ class Jobs:
         return job
 
     def once(self, about: str, work: Callable[[Job], Any], close: Callable[[], None]) -> Job:
-        """The job that is at work on something already, or one started now; its total is told on the way."""
+        """The running job on a subject, or a new one; its total becomes known on the way."""
         with self._starting:
             at_work = (job for job in self._jobs.values() if job.about == about and job.state == "working")
             found = next((job for job in at_work if not job.stop.is_set()), None)
@@ -95,7 +95,7 @@ class Jobs:
     def one(self, id: str) -> Job:
         """A job by its id.
 
-        Raises KalendorError where it is not remembered.
+        Raises KalendorError if it is no longer known.
         """
         if id not in self._jobs:
             raise KalendorError("this work is no longer remembered")

@@ -1,7 +1,8 @@
-"""Values kept in the cache for parts of a linked source's files and for what was merged of them, under keys that name all they rest on.
+"""An on-disk cache of values computed from parts of a linked source's files and merged from them, under keys that name
+everything they depend on.
 
-Parts are merged as a tree whose nodes end where the keys of the parts say so, so that a file that comes or goes changes the nodes above
-it alone.
+Parts are merged in a tree whose node boundaries are determined by the keys of the parts (content-defined), so that
+adding or removing a file changes only the nodes above it.
 """
 
 import os
@@ -17,18 +18,18 @@ from kalendor.errors import DamagedError
 
 V = TypeVar("V")
 MOST_BYTES = 8 << 30
-ABOUT, MOST_UNDER = 8, 32  # children of a node: about, and at most
+ABOUT, MOST_UNDER = 8, 32  # children of a node: on average, and at most
 
 
 @dataclass(frozen=True)
 class KeptParts:
-    """Files in a folder of the cache, one for each key. `writes`: what is asked to be kept is kept."""
+    """One file for each key in a folder of the cache. `writes`: whether values are stored."""
 
     folder: Path
     writes: bool = True
 
     def get(self, key: Key) -> bytes | None:
-        """What is kept under a key, or None."""
+        """The value cached under a key, or None."""
         path = self._path(key)
         try:
             content = path.read_bytes()
@@ -36,15 +37,15 @@ class KeptParts:
             return None
         if self.writes:
             with suppress(OSError):
-                os.utime(path)  # it was used: others are dropped first
+                os.utime(path)  # mark as used: the least recently used are dropped first
         return content
 
     def has(self, key: Key) -> bool:
-        """Whether something is kept under a key."""
+        """Whether a value is cached under a key."""
         return self._path(key).is_file()
 
     def put(self, key: Key, content: bytes) -> None:
-        """Keep something; where the disk refuses, it is made again when it is needed."""
+        """Cache a value; ignored if the disk refuses it, since it can be computed again."""
         if not self.writes:
             return
         path = self._path(key)
@@ -57,11 +58,11 @@ class KeptParts:
             part.unlink(missing_ok=True)
 
     def drop(self, key: Key) -> None:
-        """Keep nothing under a key any more."""
+        """Remove the value under a key."""
         self._path(key).unlink(missing_ok=True)
 
     def shrink(self, most: int = MOST_BYTES) -> None:
-        """Drop what was not used for the longest time until at most so many bytes are kept."""
+        """Drop the least recently used values until at most `most` bytes are kept."""
         with suppress(OSError):
             found = sorted((path.stat().st_mtime, path.stat().st_size, path) for path in self.folder.glob("??/*"))
             held = sum(size for _, size, _ in found)
@@ -77,7 +78,7 @@ class KeptParts:
 
 @dataclass(frozen=True)
 class Node:
-    """A part (`at` is its place in the order of all), or several merged: `size` says how many parts it stands for."""
+    """A part (`at` is its position), or several merged; `size` is the number of parts it stands for."""
 
     key: Key
     size: int
@@ -86,7 +87,7 @@ class Node:
 
 
 def tree(parts: Sequence[Key]) -> Node:
-    """The tree over some parts, of which there is at least one, in their order."""
+    """The merge tree over at least one part, in order."""
     level = [Node(part, 1, at=at) for at, part in enumerate(parts)]
     while len(level) > 1:
         level = [_over(group) for group in _grouped(level)]
@@ -111,7 +112,8 @@ def _over(group: Sequence[Node]) -> Node:
 
 @dataclass(frozen=True)
 class Keeping(Generic[V]):
-    """How values of parts are kept and merged: `merge` is given several in their order, each with the number of parts before it."""
+    """How values of parts are cached and merged: `merge` takes several in order, each with the number of parts before
+    it."""
 
     kept: KeptParts
     to_bytes: Callable[[V], bytes]
@@ -119,9 +121,9 @@ class Keeping(Generic[V]):
     merge: Callable[[Sequence[tuple[V, int]]], V]
 
     def value(self, node: Node) -> V:
-        """The value of a node, merged from what is kept beneath it where it is not kept itself.
+        """The value of a node, merged from its children unless it is cached.
 
-        Raises LostError for a part that is not kept.
+        Raises LostError for a part that is not cached.
         """
         found = self._kept(node.key)
         if found is not None:
@@ -144,4 +146,4 @@ class Keeping(Generic[V]):
 
 
 class LostError(Exception):
-    """A part that was kept is not there any more; it is read again."""
+    """A cached part was dropped; it has to be read again."""

@@ -1,4 +1,4 @@
-"""By which columns records of one source most likely match those of another: by their values, then by their names."""
+"""Guesses the columns by which records of one source match those of another: by their values, then by their names."""
 
 from dataclasses import dataclass, field
 
@@ -18,18 +18,18 @@ MOST_RECORDS, HALF = 20_000, 0.5
 
 @dataclass(frozen=True)
 class Match:
-    """A look-up's `match` and `as_at`: the other source's columns under the own ones."""
+    """A look-up's `match` and `as_at`: columns of the other source, keyed by the own ones."""
 
     match: dict[str, str]
     as_at: dict[str, str] = field(default_factory=dict)
 
 
 def guessed_match(desk: Desk, source: Source, other: Source) -> Match:
-    """The columns of `source` under which to look up in `other`; empty where nothing is alike.
+    """The columns of `source` by which to look up in `other`; empty if nothing is similar.
 
-    Of the other's columns that tell its records apart, the one in which most of the source's values stand; of several the
-    one whose name is more alike. Where none does so but with a date, as in a list of rates, the line is taken as at the
-    source's first date. Else the columns of one name.
+    Of the other source's unique columns, the one in which most of this source's values occur; of several, the one with
+    the more similar name. If a column is unique only together with a date, as in a list of rates, the line is looked up
+    as at the source's first date. Otherwise, columns of the same name.
     """
     ours, theirs = complete(desk, source).records, complete(desk, other).records
     found = _best(ours, theirs, [key for key in theirs.columns if _tells_apart(theirs, [key])])
@@ -47,7 +47,7 @@ def guessed_match(desk: Desk, source: Source, other: Source) -> Match:
 
 
 def _best(ours: Records, theirs: Records, keys: list[str]) -> dict[str, str]:
-    """The column in whose likeness to one of some keys there is most, under that key; empty where none is alike."""
+    """The candidate with the highest similarity to one of `keys`, under that key; empty if none is similar."""
     first = np.arange(min(ours.count, MOST_RECORDS))
     found = [
         (share, names_alike(own, key), own, key)
@@ -66,13 +66,13 @@ def _tells_apart(records: Records, names: list[str]) -> bool:
 
 
 def _may_match(own: Column, key: Column) -> bool:
-    """Whether a column may be the key of another source; dates and times of day are seldom meant."""
+    """Whether a column may match the key of another source; dates and times of day seldom do."""
     kinds = {own.kind, key.kind}
     return not kinds & {Kind.APPROXIMATE, Kind.YES_NO, Kind.TIME, *DATED} and (kinds <= NUMERIC or Kind.TEXT in kinds)
 
 
 def _share(own: Column, key: Column) -> float:
-    """How many of the values that are not blank stand in the key; few different ones tell less than many."""
+    """The share of non-blank values that occur in the key; reduced where few values are distinct."""
     mine, theirs = matched_keys([own], [key])
     present = mine[mine >= 0]
     if not len(present):

@@ -1,4 +1,4 @@
-"""Trying a made column on a source's records."""
+"""Evaluates a made column on a source's records before it is stored."""
 
 from collections.abc import Sequence
 
@@ -13,7 +13,7 @@ from kalendor.store.sources import Source
 def tried(desk: Desk, source: Source, before: Sequence[MadeColumn], made: MadeColumn) -> tuple[Records, Column]:
     """The records with the made columns `before` it, and the column itself.
 
-    Raises DefinitionError where it cannot be worked out.
+    Raises DefinitionError if it cannot be computed.
     """
     columns = (*before, made)
     records = with_made(desk.sources.records(source), columns, looked_up_from(desk, columns, source.name))

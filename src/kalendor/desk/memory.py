@@ -19,9 +19,9 @@ OVERHEAD = 200
 class Memory:
     """A bounded LRU cache; `most` is in bytes. A value requested by several threads at once is computed by one of them.
 
-    A value is weighed with all that it pins: every array and every long list of texts that can be reached from it, each
-    counted once however many values share it. What is remembered is never changed, so it may be handed to any thread; the
-    lock guards the lists alone, and nothing of weight is done while it is held.
+    The size of a value includes everything it keeps alive: every array and long list of texts reachable from it, each
+    counted once however many values share it. Cached values are immutable and may be handed to any thread; the lock
+    guards the bookkeeping only, and no expensive work is done while it is held.
     """
 
     def __init__(self, most: int) -> None:
@@ -54,7 +54,7 @@ class Memory:
     def _made(self, key: Key, make: Callable[[], V], making: "_Making") -> V:
         """Compute a value for this thread and all that wait for it."""
         try:
-            found, value = self._looked_up(key)  # it may have been made between the two looks
+            found, value = self._looked_up(key)  # it may have been cached since the first lookup
             making.value = value if found else self.put(key, make())
             making.made = True
             return making.value  # type: ignore[no-any-return]

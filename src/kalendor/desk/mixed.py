@@ -1,5 +1,5 @@
-"""What an analyst can do about a number that would be over several units: a level by unit, or amounts converted by the rates of
-another source."""
+"""What an analyst can do about a number that mixes several units: add a level by unit, or convert amounts by the rates
+of another source."""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -25,7 +25,7 @@ MOST_UNITS = 1_000
 
 @dataclass(frozen=True)
 class WayOut:
-    """A way in words, and the report that goes it. `example` is what a rate would make of an amount."""
+    """A solution in words, and the report that applies it. `example` shows what a rate makes of an amount."""
 
     said: str
     example: str
@@ -34,8 +34,8 @@ class WayOut:
 
 @dataclass(frozen=True)
 class _Rates:
-    """Where rates stand: by which column a unit's is found, the date from which each counts (empty: there is one a unit), and
-    the rate; `first` is one of them that is not 1, where there is such, with its unit."""
+    """Where rates are stored: the column that matches the unit, the date from which each is valid (empty: one rate a
+    unit), and the rate; `first` is one that is not 1, if there is one, with its unit."""
 
     source: str
     unit: str
@@ -44,16 +44,16 @@ class _Rates:
     first: tuple[str, float]
 
     def example(self, sign: str) -> str:
-        """What becomes of a hundred of a unit."""
+        """What 100 of a unit become."""
         unit, rate = self.first
         made = 0.0 if not rate else 100 * rate if sign == "*" else 100 / rate
         return f"100 {unit} → {noted(f'{made:,.2f}')}" if rate else ""
 
 
 def ways_out(desk: Desk, report: Report, figure: str) -> list[WayOut]:
-    """The ways to have numbers of a figure that are of one unit each; none where it is over no amounts of several units.
+    """The ways to get numbers of a single unit for a figure; none if it is not over amounts of several units.
 
-    Raises DefinitionError where the report cannot be worked out, or has no such figure.
+    Raises DefinitionError if the report cannot be computed, or has no such figure.
     """
     with desk.workspace.snapshot():
         plan = plan_of(desk, now(desk, report))
@@ -69,7 +69,7 @@ def ways_out(desk: Desk, report: Report, figure: str) -> list[WayOut]:
 
 
 def _amounts(plan: Plan, figure: str) -> list[str]:
-    """The columns of several units that a figure rests on."""
+    """The columns of several units that a figure depends on."""
     found = plan.reckoner.figures.get(figure)
     if found is None:
         return []
@@ -79,7 +79,7 @@ def _amounts(plan: Plan, figure: str) -> list[str]:
 
 
 def _level(report: Report, unit: str) -> WayOut | None:
-    """A group for each unit, above all other lines; None where there is one."""
+    """A report grouped by unit above all other lines; None if it is already."""
     there = [entry.category for entry in report.entries_of(CategoryEntry)]
     if unit in there:
         return None
@@ -88,11 +88,10 @@ def _level(report: Report, unit: str) -> WayOut | None:
 
 
 def _rates_of(desk: Desk, source: Source, labels: set[str]) -> Iterator[_Rates]:
-    """The columns of a source that may be rates: numbers on lines of which each is of one of the units, or of one from a date
-    on."""
+    """The columns of a source that may be rates: numbers on lines that are unique by unit, or by unit and date."""
     try:
         records = complete(desk, source).records
-    except DefinitionError:  # a made column of another source is no matter of this report's
+    except DefinitionError:  # made columns of another source are out of this report's scope
         return
     dates = ["", *(name for name, column in records.columns.items() if column.kind in DATED)]
     for unit, column in records.columns.items():
@@ -112,7 +111,7 @@ def _words(column: Column) -> set[str]:
 
 
 def _example(units: Column, rates: Column, labels: set[str]) -> tuple[str, float]:
-    """The last rate of one of some units that is not 1, else the last."""
+    """The last rate of one of the units that is not 1, else the last rate."""
     codes = [code for code in np.unique(units.values).tolist() if units.words[code] in labels]
     there = np.flatnonzero(np.isin(units.values, codes) & units.present & rates.present)
     if not len(there):
@@ -123,7 +122,7 @@ def _example(units: Column, rates: Column, labels: set[str]) -> tuple[str, float
 
 
 def _one_each(records: Records, names: Sequence[str]) -> bool:
-    """Whether no two lines are alike in some columns."""
+    """Whether no two lines agree in the given columns."""
     parts = [np.where(c.blanks, -1, c.values.astype(np.int64)) for c in (records.columns[name] for name in names)]
     return len(np.unique(np.column_stack(parts), axis=0)) == records.count
 
@@ -131,7 +130,7 @@ def _one_each(records: Records, names: Sequence[str]) -> bool:
 def _converted(
     report: Report, plan: Plan, unit: str, amounts: Sequence[str], several: Iterator[_Rates]
 ) -> Iterator[WayOut]:
-    """A report whose figures are of converted amounts, for each column of rates times and over it."""
+    """A report with amounts converted, once multiplied and once divided by each rate column."""
     day = _day(report, plan)
     taken = set(plan.ground.records.columns)
     for rates in several:
@@ -151,7 +150,7 @@ def _converted(
 
 
 def _of(report: Report, plan: Plan, made: Sequence[MadeColumn], names: dict[str, str]) -> Report:
-    """The report with its figures of converted amounts, shown with the places that the amounts had."""
+    """The report with its figures taken from converted amounts, shown with the original decimal places."""
 
     def converted(figure: Figure) -> Figure:
         if not isinstance(figure, Taken) or figure.of not in names or figure.source is not None:
@@ -165,7 +164,7 @@ def _of(report: Report, plan: Plan, made: Sequence[MadeColumn], names: dict[str,
 
 
 def _day(report: Report, plan: Plan) -> str | None:
-    """The date as at which a rate is taken: that of the report's periods, else the first that records have."""
+    """The date as at which a rate is looked up: that of the report's periods, else the first date column."""
     if report.window is not None:
         return report.window.of
     periods = [entry.period for entry in report.entries_of(PeriodEntry)]

@@ -1,4 +1,4 @@
-"""A report narrowed from its sheet: the condition that keeps the records of some lines or columns, or leaves them out."""
+"""Narrows a report from its sheet: the condition that keeps or leaves out the records of some lines or columns."""
 
 from collections.abc import Sequence
 
@@ -11,9 +11,9 @@ from kalendor.errors import ConflictError, DefinitionError
 
 
 def narrowed(desk: Desk, report: Report, own: str, down: bool, places: Sequence[int], depth: int, keep: bool) -> str:
-    """The condition, in SQL, for the members at `depth` above some lines (or columns) of the sheet that `own` names.
+    """The condition, in SQL, for the members at `depth` above some lines (or columns) of the sheet with the key `own`.
 
-    Raises ConflictError where the report or its data changed since, DefinitionError where no condition selects them.
+    Raises ConflictError if the report or its data changed since, DefinitionError if no condition selects them.
     """
     with desk.workspace.snapshot():
         found = now(desk, report)

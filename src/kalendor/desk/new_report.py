@@ -1,4 +1,4 @@
-"""A new report: something to read at once, that the analyst then changes."""
+"""A new report with useful content to start from."""
 
 import re
 from typing import Any
@@ -47,7 +47,7 @@ RATES = frozenset(
 
 
 def free_title(desk: Desk, wanted: str) -> str:
-    """The wanted title, with a number where it is taken."""
+    """The wanted title, numbered if it is taken."""
     title, count = wanted, 1
     while desk.definitions.named("report", title) is not None:
         count += 1
@@ -56,9 +56,9 @@ def free_title(desk: Desk, wanted: str) -> str:
 
 
 def add(desk: Desk, source_name: str, title: str | None) -> Stored:
-    """A report over a source that counts its records, and sums its first amount.
+    """Add a report over a source that counts its records and sums its first amount.
 
-    Raises DefinitionError where there is no such source.
+    Raises DefinitionError if there is no such source.
     """
     source = desk.sources.named(source_name)
     if source is None:
@@ -71,8 +71,8 @@ def add(desk: Desk, source_name: str, title: str | None) -> Stored:
 
 
 def first_figure(records: Records) -> dict[str, Any]:
-    """The figure that a report begins with: the sum of the first amount; the average of the first rate where nothing adds up;
-    else how many records there are."""
+    """The first figure of a new report: the sum of the first amount; the average of the first rate if no column adds
+    up; else the number of records."""
     amount = first_amount(records)
     if amount is None:
         return RECORDS
@@ -81,8 +81,8 @@ def first_figure(records: Records) -> dict[str, Any]:
 
 
 def first_amount(records: Records) -> str | None:
-    """The first column that looks like an amount: a number that is neither a code nor a year; one that adds up before one
-    that does not, and one with places before a whole one."""
+    """The first column that looks like an amount: a number that is neither a code nor a year; additive ones first, and
+    those with decimal places before whole ones."""
     numbers = [p for p in profiles(records) if p.role == "number"]
     adding = [p for p in numbers if adds_up(p.name, records.columns[p.name])]
     money = [p for p in adding if p.kind in (Kind.DECIMAL, Kind.APPROXIMATE)]
@@ -91,7 +91,7 @@ def first_amount(records: Records) -> str | None:
 
 
 def adds_up(name: str, column: Column) -> bool:
-    """Whether the sum of a column's numbers says something: a percentage, price, rate or the like is averaged."""
+    """Whether the sum of a column's numbers is meaningful; a percentage, price or rate is averaged instead."""
     words = re.findall(r"[^\W\d_]+|%", re.sub(r"(?<=[a-z])(?=[A-Z])", " ", name).casefold())
     return not column.percent and RATES.isdisjoint(words)
 

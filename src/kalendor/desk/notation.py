@@ -1,4 +1,5 @@
-"""The notation of a workspace: kept as a setting, and set where a request, a job or a command begins."""
+"""The number and date notation of a workspace: stored as a setting, and applied at the start of a request, job or
+command."""
 
 import json
 from dataclasses import asdict
@@ -11,15 +12,15 @@ SETTING = "notation"
 
 
 def notation(desk: Desk) -> Notation:
-    """The workspace's notation; the common one where none was chosen."""
+    """The workspace's notation; the default if none was chosen."""
     told = desk.workspace.told(SETTING)
     return Notation(**json.loads(told)) if told else COMMON
 
 
 def set_notation(desk: Desk, chosen: Notation) -> None:
-    """Keep a notation for the workspace; editions that were issued keep theirs.
+    """Store a notation for the workspace; editions already issued keep theirs.
 
-    Raises DefinitionError where both marks are the same, or one is no such mark.
+    Raises DefinitionError if both marks are the same, or one is not allowed.
     """
     if chosen.decimal not in (".", ",") or chosen.thousands not in THOUSANDS:
         raise DefinitionError(
@@ -33,5 +34,5 @@ def set_notation(desk: Desk, chosen: Notation) -> None:
 
 
 def begin_in(desk: Desk) -> None:
-    """From here on the thread at hand writes in the workspace's notation."""
+    """Apply the workspace's notation to the current thread from here on."""
     NOTATION.set(notation(desk))

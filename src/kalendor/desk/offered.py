@@ -1,4 +1,4 @@
-"""The phrases that could be added to a report over a source, as its columns are now."""
+"""The phrases that could be added to a report over a source, given its current columns."""
 
 import re
 from collections.abc import Iterator
@@ -21,7 +21,7 @@ _TELLS_WHICH = re.compile(r"\d+|top|fis|\b(?:mon|tue|wed|thu|fri|sat|sun)", re.I
 
 
 def offered(desk: Desk, report: Report, typed: str) -> list[Phrase]:
-    """The phrases that answer what was typed, the best first; all of them for an empty text. None where there is no such
+    """The phrases that match a typed text, the best first; all of them for an empty text. None if there is no such
     source."""
     found = desk.sources.named(report.source)
     if found is None:
@@ -44,14 +44,14 @@ def _subjects(records: Records) -> Iterator[Subject]:
 
 
 def _groups(profile: Profile) -> bool:
-    """Whether lines by a column, as it is, would be few enough to be read: of numbers, whole ones with few values alone."""
+    """Whether a column as it is gives few enough lines to be read; of numbers only whole ones with few values do."""
     if profile.role == "number":
         return profile.kind == Kind.WHOLE and profile.different <= FEW_NUMBERS
     return not profile.warning.startswith("a code")
 
 
 def _few(records: Records, profile: Profile) -> list[str]:
-    """The values of a column that has few."""
+    """The values of a column, if it has few."""
     if profile.different > FEW_VALUES:
         return []
     column = records.columns[profile.name]

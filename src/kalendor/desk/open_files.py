@@ -8,9 +8,9 @@ READ_LEASE, NO_LEASE = fcntl.F_RDLCK, fcntl.F_UNLCK
 
 
 def is_being_written(path: Path) -> bool:
-    """True where some process has the file open for writing; False, too, where the system does not tell.
+    """True if some process has the file open for writing; False also if the system cannot tell.
 
-    Linux grants a lease for reading only on files that nobody writes (fcntl(2), F_SETLEASE).
+    Linux grants a read lease only on files that nobody has open for writing (fcntl(2), F_SETLEASE).
     """
     try:
         descriptor = os.open(path, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK)

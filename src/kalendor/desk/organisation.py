@@ -1,4 +1,4 @@
-"""Whose a workspace is: the organisation's name, mark and accent colour, as they stand on the covers of packs."""
+"""The organisation that a workspace belongs to: its name, mark and accent colour, shown on the covers of packs."""
 
 import base64
 import io
@@ -36,15 +36,16 @@ class Organisation:
 
 
 def organisation(desk: Desk) -> Organisation:
-    """Whose the workspace is."""
+    """The workspace's organisation."""
     name, accent, mark = (desk.workspace.told(key) or "" for key in (NAME, ACCENT, MARK))
     return Organisation(name, accent, base64.b64decode(mark))
 
 
 def set_accent(desk: Desk, colour: str) -> None:
-    """Keep an accent colour; an empty one is the product's own.
+    """Store an accent colour; empty for the product's own.
 
-    Raises DefinitionError for what is no colour, and for one that cannot be read on paper, with the nearest that can.
+    Raises DefinitionError for an invalid colour, and for one without enough contrast on paper, with the nearest that
+    has it.
     """
     colour = colour.strip().lower()
     if colour and not HEX.fullmatch(colour):
@@ -58,9 +59,9 @@ def set_accent(desk: Desk, colour: str) -> None:
 
 
 def set_mark(desk: Desk, content: bytes) -> None:
-    """Keep a mark; an empty one takes it away.
+    """Store a mark; empty removes it.
 
-    Raises DefinitionError for what is neither SVG nor PNG, is too large, or holds more than a still drawing.
+    Raises DefinitionError if it is neither SVG nor PNG, is too large, or contains more than a static drawing.
     """
     if len(content) > MOST_BYTES:
         raise DefinitionError(f"the mark has {grouped(len(content))} bytes; at most {grouped(MOST_BYTES)} are kept")
@@ -72,7 +73,7 @@ def set_mark(desk: Desk, content: bytes) -> None:
 
 
 def _still_png(content: bytes) -> bytes:
-    """The picture alone, without what else stands in the file."""
+    """The PNG's first image only, without other chunks."""
     try:
         with Image.open(io.BytesIO(content), formats=["PNG"]) as found:
             if max(found.size) > MOST_PIXELS:

@@ -1,4 +1,4 @@
-"""What keeping a waiting file would do, before it is done."""
+"""The effect of importing a waiting file, before it is done."""
 
 from collections.abc import Iterator
 from contextlib import suppress
@@ -27,7 +27,7 @@ from kalendor.store.sources import MOST_COLUMNS
 
 @dataclass(frozen=True)
 class JoinWay:
-    """A way in which a file could join: by which columns, how many records would leave, and why it would be held."""
+    """One way of joining a file: the columns to join by, how many records would be removed, and why it would be held."""
 
     join: Join
     join_by: tuple[str, ...]
@@ -38,12 +38,12 @@ class JoinWay:
 
 @dataclass(frozen=True)
 class Outcome:
-    """What keeping a waiting file would do: `here` of its records are there already, `replaced` would go; `months` has it
-    month by month, `held` why a person is asked before it is done.
+    """The effect of importing a waiting file: `here` of its records exist already, `replaced` would be removed;
+    `months` is the same by month, `held` why a person must confirm first.
 
-    `problem` says why it cannot be kept as it is; `added` are columns that the source has not; `unplaced` says which
-    values no category tree of the source's reports has a place for; `repeated` are values of the key that stand more than
-    once, in the file or in the source. `ways` are those in which it could join; `keys` is what replacing by key would do.
+    `problem` says why it cannot be imported as it is; `added` are columns that the source does not have; `unplaced`
+    lists values that no category tree of the source's reports places; `repeated` are key values that occur more than
+    once, in the file or in the source. `ways` are the possible ways to join; `keys` is the effect of replacing by key.
     """
 
     here: int = 0
@@ -61,7 +61,7 @@ class Outcome:
 
 
 def outcome(desk: Desk, found: Waiting) -> Outcome:
-    """What keeping a waiting file would do."""
+    """The effect of importing a waiting file."""
     records = found.reading.records
     sums = sums_of(records)
     source = desk.sources.named(found.source)
@@ -96,21 +96,21 @@ def outcome(desk: Desk, found: Waiting) -> Outcome:
 
 
 def _ways(joint: Joint, over: float) -> Iterator[JoinWay]:
-    """The ways in which a file could join what is there, the mildest first."""
+    """The ways in which a file could join the existing records, the least destructive first."""
     before, after = joint.before, joint.after
     key = guessed_key(*joint.keys) if before.count and after.count else []
     for join in get_args(Join):
         by = key if join == "update" else []
         if join == "update" and not key:
-            yield JoinWay(join, (), 0, ())  # the key is still to be chosen
+            yield JoinWay(join, (), 0, ())  # no key chosen yet
             continue
-        with suppress(IntakeError):  # it does not go by these columns
+        with suppress(IntakeError):  # these columns cannot be the key
             out = replaced(before, after, join, by, joint.keys)
             yield JoinWay(join, tuple(by), len(out), joint.judged(out, over).reasons, _about(after, join))
 
 
 def _about(after: Records, join: Join) -> str:
-    """The time that a way goes by, where it goes by one."""
+    """The period that a way of joining replaces, if it replaces one."""
     if join not in ("replace_months", "replace_dates"):
         return ""
     column = after.columns[date_column_of(after, [])]
@@ -124,7 +124,8 @@ def _about(after: Records, join: Join) -> str:
 
 
 def fitting(desk: Desk, found: Waiting) -> list[str]:
-    """The sources that a file would fit, where it would make a new one: all their columns are in it, as the same kinds."""
+    """The sources that a file would fit although it would create a new one: it has all their columns, with the same
+    kinds."""
     if desk.sources.named(found.source) is not None:
         return []
     fits = []
@@ -139,7 +140,7 @@ def fitting(desk: Desk, found: Waiting) -> list[str]:
 
 
 def sums_of(records: Records) -> tuple[tuple[str, str], ...]:
-    """The sum of each exact column with places, as text; of amounts of several units that of each."""
+    """The sum of each exact column with decimal places, as text; for amounts of several units the sum of each."""
     found, units = [], units_in(records)
     for name, column in records.columns.items():
         if not column.places or column.kind not in EXACT or column.percent or not column.present.any():

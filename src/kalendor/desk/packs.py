@@ -20,7 +20,7 @@ from kalendor.output.pdf.pdf import pdf
 from kalendor.output.workbook.book import workbook
 from kalendor.output.writers import form_of, write
 
-WHEN = (1980, 1, 1, 0, 0, 0)  # the same pack gives the same bytes
+WHEN = (1980, 1, 1, 0, 0, 0)  # a fixed date, so that the same pack gives the same bytes
 ZIP = "application/zip"
 TOGETHER = {"xlsx": workbook, "pdf": pdf}
 
@@ -32,10 +32,10 @@ def pack(
     form: str,
     moves: Callable[[Sequence[Sheet]], Sequence[Moved]] = lambda _: (),
 ) -> TakenAway:
-    """Reports as one workbook or PDF with contents; in another format, as a zip of files. `moves` says what moved in their
-    sheets since they were issued before.
+    """Reports as one workbook or PDF with a table of contents; in another format, as a zip of files. `moves` describes
+    what changed in their sheets since their previous editions.
 
-    Raises DefinitionError for no report or an unknown format, and whatever working them out raises.
+    Raises DefinitionError for no report or an unknown format, and whatever computing them raises.
     """
     if not reports:
         raise DefinitionError("a pack holds one report at least; choose some")
@@ -59,8 +59,8 @@ def cover_of(desk: Desk, title: str, moves: Sequence[Moved] = ()) -> Cover:
 def together(
     cover: Cover, named: str, given: Sequence[tuple[str, Handover]], form: str, shape: str | None = None
 ) -> TakenAway:
-    """Sheets, each with a name, as one workbook or PDF with contents, in another format as a zip of files; `named` is the file,
-    `shape` that of the files in a zip where the format has it."""
+    """Sheets, each with a name, as one workbook or PDF with contents, in another format as a zip of files; `named` is
+    the file name, `shape` that of the files in a zip if the format has shapes."""
     found = form_of(form)
     if form in TOGETHER:
         return TakenAway(f"{named}.{found.ending}", found.media, TOGETHER[form]([one for _, one in given], cover))
@@ -71,7 +71,7 @@ def together(
 def by_member(desk: Desk, report: Report, level: str, form: str) -> TakenAway:
     """Export a report once for each member of a level, as a zip of files.
 
-    Raises DefinitionError as `pack` does, and for a level that makes no lines.
+    Raises DefinitionError as `pack` does, and for a level without lines.
     """
     found = form_of(form)
     whole = handover(desk, report, found.worded)

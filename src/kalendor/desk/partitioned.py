@@ -1,6 +1,6 @@
-"""Computes a report partition by partition, on any executor of `concurrent.futures`, in memory that does not grow with the data.
+"""Computes a report partition by partition, on any executor of `concurrent.futures`, in bounded memory.
 
-What crosses to a worker is the definition, the partition's place and the recipe, as plain values; what comes back is a partial.
+A worker receives the definition, the partition and the recipe as plain values, and returns a partial.
 """
 
 from collections.abc import Sequence
@@ -34,16 +34,17 @@ from kalendor.intake.partitions import (
 from kalendor.intake.reading import read_file
 from kalendor.intake.typed import Reading
 
-AT_ONCE = 8  # partials that are merged together
-LEAST = 1 << 16  # bytes of a partition, however little memory a worker may take
-SAMPLE = 8 << 20  # bytes of the first file by which it is found how all are read
-SHARE = 12  # of a worker's memory, the part that the bytes of a partition may have
+AT_ONCE = 8  # partials merged at a time
+LEAST = 1 << 16  # least bytes of a partition, whatever a worker's memory limit
+SAMPLE = 8 << 20  # bytes of the first file from which the recipe for all is found
+SHARE = 12  # a partition's bytes as a fraction of a worker's memory
 
 
 @dataclass(frozen=True)
 class Work:
-    """What a worker needs beside a partition: documents as JSON, the paths of sources to look up from, the as-of date, and whether
-    only the columns that the report needs are read; `worded`: sentences are made of the sheet. `headings` and `name` are those of the sample."""
+    """What a worker needs beside a partition: documents as JSON, the paths of sources to look up from, the as-of date,
+    and whether only the columns that the report needs are read; `worded`: the sheet is put into words. `headings` and
+    `name` are those of the sample."""
 
     report: str
     groupings: tuple[str, ...]
@@ -59,7 +60,7 @@ class Work:
     def read(self, part: Partition) -> Reading:
         """The records of a partition.
 
-        Raises IntakeError, and DefinitionError where the worker has another version.
+        Raises IntakeError, and DefinitionError if the worker runs another version.
         """
         check_version(self.version)
         recipe, wanted = recipe_from(self.recipe), None
@@ -71,7 +72,7 @@ class Work:
 
 
 def check_version(asking: str) -> None:
-    """Raises DefinitionError where a worker has another version than the one that asks it."""
+    """Raises DefinitionError if a worker runs another version than the requesting process."""
     if asking != VERSION:
         raise DefinitionError(
             f"the workers have Kalendor {VERSION}, and this is {asking}; install one version everywhere"
@@ -99,7 +100,8 @@ def partial_of(work: Work, part: Partition) -> Material:
 
 
 def last_day_of(work: Work, part: Partition) -> int | None:
-    """The last day of the column that the as-of date is found by, days since 1970-01-01; None where the partition has none."""
+    """The last day in the column that determines the as-of date, in days since 1970-01-01; None if the partition has
+    none."""
     report = report_from(work.report)
     records = with_made(work.read(part).records, report.columns, _looked_up(work.lookups))
     column = records.columns.get(as_of_column(report) or "")
@@ -145,8 +147,8 @@ def from_partitions(
     memory: int,
     worded: bool,
 ) -> tuple[Files, date]:
-    """A report with the material of all partitions, each read by a worker that may take about so many bytes of `memory`, and the
-    as-of date.
+    """A report with the material of all partitions, each read by a worker within about `memory` bytes, and the as-of
+    date.
 
     Raises IntakeError or DefinitionError.
     """
@@ -177,7 +179,7 @@ def as_json(document: Document) -> str:
 
 
 def _last_day(work: Work, parts: Sequence[Partition], spreading: Spreading) -> date | None:
-    """The as-of date that the data say, where neither the report nor an option does."""
+    """The as-of date given by the data, if neither the report nor an option sets one."""
     if as_of_column(report_from(work.report)) is None:
         return None
     days = [day for day in spreading.each(last_day_of, work, parts) if day is not None]

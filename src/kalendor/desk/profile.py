@@ -1,4 +1,4 @@
-"""A column at a glance: its range, how many different values, how many blank, how they spread."""
+"""A column at a glance: its range, numbers of distinct and blank values, and distribution."""
 
 import math
 from collections.abc import Sequence
@@ -23,8 +23,9 @@ EARLIEST_YEAR, LATEST_YEAR = 1900, 2100
 
 @dataclass(frozen=True)
 class Profile:
-    """`spread` are bar heights from 0 to 1: by month for dates, by size for numbers, the commonest first for text. `unit` is
-    the column that holds the unit of its amounts, empty for none; `cut` are round ranges that cover its numbers."""
+    """`spread` are bar heights from 0 to 1: by month for dates, by size for numbers, the most common first for text.
+    `unit` is the column that holds the unit of its amounts, empty for none; `cut` are round ranges that cover its
+    numbers."""
 
     name: str
     kind: str
@@ -82,8 +83,9 @@ def profiles(records: Records) -> list[Profile]:
 
 
 def of_specimen(found: Sequence[Profile], facts: Facts) -> list[Profile]:
-    """Profiles of a specimen's columns as those of all records, with what is not known of these left out, as all of made columns."""
-    codes = "a code"  # told by how many values differ, which in a specimen are as many as can be
+    """Profiles of a specimen's columns, shown as those of all records; what a specimen cannot tell is left out, as is
+    everything about made columns."""
+    codes = "a code"  # depends on the number of distinct values, which a specimen does not know
     return [
         Profile(one.name, one.kind, one.places, one.role, "", "", "not counted", 0, 0, [], "", one.unit, one.cut)
         if one.name not in facts.blanks
@@ -100,12 +102,12 @@ def of_specimen(found: Sequence[Profile], facts: Facts) -> list[Profile]:
 
 
 def _few(found: Profile) -> bool:
-    """Whether a specimen has all values of a column."""
+    """Whether a specimen contains all distinct values of a column."""
     return found.different < MOST_WORDS
 
 
 def _different(found: Profile, facts: Facts) -> int:
-    """How many values differ in all records; 0 where that is not known."""
+    """The number of distinct values in all records; 0 if unknown."""
     if found.name in facts.days and found.kind == Kind.DATE:
         return int(np.count_nonzero(facts.days[found.name].counts))
     return found.different if found.kind in (Kind.TEXT, Kind.YES_NO) and _few(found) else 0
@@ -176,7 +178,7 @@ def _bars(column: Column, values: np.ndarray) -> list[float]:
 
 
 def _heights(counts: np.ndarray) -> list[float]:
-    """Counts as bars, of which there are not too many."""
+    """Counts as bar heights, limited in number."""
     if len(counts) > BARS:
         counts = np.add.reduceat(counts, np.arange(0, len(counts), -(-len(counts) // BARS)))
     return [float(c / counts.max()) for c in counts]

@@ -1,4 +1,4 @@
-"""Reports that fit a source's columns, proposed for a beginning: nothing of them is kept until one is used."""
+"""Reports proposed for a source by its columns; nothing is stored until one is used."""
 
 from collections import Counter
 from collections.abc import Iterator
@@ -27,14 +27,14 @@ CLOSED = ("paid", "closed", "settled", "cleared")
 
 @dataclass(frozen=True)
 class Proposal:
-    """A report that fits, and its sheet."""
+    """A proposed report, and its sheet."""
 
     report: Report
     sheet: Sheet
 
 
 def proposals(desk: Desk, source: Source) -> list[Proposal]:
-    """Up to three reports that fit a source, drawn from its own records."""
+    """Up to three proposed reports for a source, computed from its own records."""
     records = complete(desk, source).records
     if not records.count:
         return []
@@ -90,7 +90,7 @@ def _bodies(records: Records, fiscal: str | None) -> Iterator[tuple[str, dict[st
 
 
 def _unpaid(figure: dict[str, Any], category: str, dates: list[Profile]) -> Iterator[tuple[str, dict[str, Any]]]:
-    """What is not paid yet by its age, where there are dates that fall due and that close."""
+    """Open items by age, if there are due dates and closing dates."""
     due = next((d for d in dates if any(word in d.name.casefold() for word in DUE[:1])), None)
     due = due or next((d for d in dates if any(word in d.name.casefold() for word in DUE)), None)
     paid = next((d for d in dates if any(word in d.name.casefold() for word in CLOSED)), None)
@@ -125,7 +125,7 @@ def _shares(figure: dict[str, Any], categories: list[str]) -> Iterator[tuple[str
 
 
 def _calendar(desk: Desk) -> str | None:
-    """The calendar that most reports use; the only one where none does; else the civil year."""
+    """The calendar that most reports use; the only one if none is used; else the civil year."""
     used = Counter(
         entry.calendar
         for stored in desk.definitions.all("report")
@@ -139,13 +139,13 @@ def _calendar(desk: Desk) -> str | None:
 
 
 def _spans_years(records: Records, day: str) -> bool:
-    """Whether there is a year earlier to compare with."""
+    """Whether the data include an earlier year to compare with."""
     span = column_days(records.columns[day])
     return span is not None and span[1] - span[0] > A_YEAR
 
 
 def _categories(known: list[Profile]) -> list[Profile]:
-    """Columns to group by, those of about a dozen values first."""
+    """Columns to group by, those with about a dozen values first."""
     found = [p for p in known if p.role == "category" and not p.warning and FEWEST <= p.different <= MOST_MEMBERS]
     return sorted(found, key=lambda p: (abs(p.different - BEST), p.name))
 

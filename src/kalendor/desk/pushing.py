@@ -1,4 +1,4 @@
-"""Files that programs send to a source: brought in at once, or held for a person as dropped ones are."""
+"""Files that programs send to a source: imported at once, or held for a person as dropped files are."""
 
 import json
 import threading
@@ -22,8 +22,8 @@ _SENDING: defaultdict[tuple[int, str], threading.Lock] = defaultdict(threading.L
 
 @dataclass(frozen=True)
 class Pushed:
-    """What became of a file that a program sent: it is `in` as an intake, with so many records, or `held` for a person, who
-    finds it under `file` in the source's drop folder. `reason` says why."""
+    """The outcome for a file sent by a program: it is `in` as an intake with its number of records, or `held` for a
+    person as `file` in the source's drop folder. `reason` says why."""
 
     state: Literal["in", "held"]
     file: str
@@ -35,10 +35,10 @@ class Pushed:
 
 
 def push(desk: Desk, source: Source, file_name: str, held: Held, key: str = "") -> Pushed:
-    """Bring a file in to a source by its recipe; with a `key` that was sent before, give the answer of then.
+    """Import a file into a source by its recipe; a repeated `key` returns the first answer again.
 
-    Raises IntakeError where it cannot be read or its content stands already, ConflictError where the key came with other
-    content, or comes once more while it is worked on.
+    Raises IntakeError if it cannot be read or its content has been imported already, ConflictError if the key was used
+    with other content, or is being processed.
     """
     if len(key) > LONGEST_KEY:
         held.path.unlink(missing_ok=True)
@@ -65,7 +65,7 @@ def push(desk: Desk, source: Source, file_name: str, held: Held, key: str = "") 
 
 
 def _again(desk: Desk, source: Source, held: Held) -> Pushed | None:
-    """The answer for content that stands already: it was brought in before the answer could be noted."""
+    """The answer for content that exists already: it was imported before the answer could be stored."""
     found = desk.intakes.brought_before(source, held.sha256)
     if found is None:
         return None

@@ -1,4 +1,4 @@
-"""Files written whole or not at all."""
+"""Writes files atomically: whole or not at all."""
 
 from datetime import datetime
 from pathlib import Path
@@ -11,7 +11,7 @@ if TYPE_CHECKING:
 
 
 def put(path: Path, content: bytes) -> None:
-    """Write a file whole or not at all. Raises DefinitionError where it cannot be written."""
+    """Write a file atomically. Raises DefinitionError if it cannot be written."""
     part = path.with_name(f".{path.name}.{datetime.now():%H%M%S%f}.part")
     try:
         part.write_bytes(content)
@@ -22,9 +22,9 @@ def put(path: Path, content: bytes) -> None:
 
 
 def put_each(given: "Handover", level: str, form: str, shape: str | None, folder: Path | None) -> None:
-    """A file for each member of a level, named by it, into a folder, which is made where there is none.
+    """Write a file for each member of a level, named after it, into a folder, which is created if necessary.
 
-    Raises DefinitionError for a level that makes no lines, and where the folder or a file cannot be written.
+    Raises DefinitionError for a level without lines, and if the folder or a file cannot be written.
     """
     from kalendor.output.extract import parted
     from kalendor.output.names import file_stem, free_name

@@ -1,4 +1,4 @@
-"""A report put over another source: which of its columns stand for those that the report names."""
+"""Puts a report over another source: which of its columns replaces each that the report refers to."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -17,8 +17,8 @@ from kalendor.store.sources import Source
 
 @dataclass(frozen=True)
 class Needed:
-    """A column that a report names, and the one of another source that most likely stands for it: None where none does.
-    `sure`: it has the same name, or nothing else is as like; `why` says what is alike."""
+    """A column that a report refers to, and its most likely counterpart in another source, None if there is none.
+    `sure`: it has the same name, or nothing else is as similar; `why` says what is similar."""
 
     column: str
     found: str | None
@@ -27,8 +27,8 @@ class Needed:
 
 
 def needed(desk: Desk, report: Report, other: Source) -> list[Needed]:
-    """The columns of its source that a report names, in order, each with its like in the other source. Made columns of its
-    source that it uses come along and are none of them."""
+    """The columns of its source that a report refers to, in order, each with its counterpart in the other source. Made
+    columns of its source that it uses are copied and not listed."""
     names = _named(with_made_columns(desk, report))
     source = desk.sources.named(report.source)
     ours = {} if source is None else complete(desk, source).records.columns
@@ -48,9 +48,9 @@ def needed(desk: Desk, report: Report, other: Source) -> list[Needed]:
 
 
 def put_over(desk: Desk, report: Report, other: Source, pairs: Mapping[str, str]) -> Report:
-    """The report over another source; `pairs` says which of its columns stands for each that the report names.
+    """The report over another source; `pairs` maps the columns that the report refers to to those of the source.
 
-    Raises DefinitionError for a column that has none, or one that the source lacks.
+    Raises DefinitionError for a column without a counterpart, or one that the source lacks.
     """
     report = with_made_columns(desk, report)
     theirs = complete(desk, other).records.columns
@@ -64,7 +64,7 @@ def put_over(desk: Desk, report: Report, other: Source, pairs: Mapping[str, str]
         raise DefinitionError(f"{', '.join(made_too)}: the report makes a column of that name; choose another")
     aside = {
         name: f"{name} \N{RIGHTWARDS ARROW}" for name in wanted if wanted[name] != name
-    }  # so that two can change places
+    }  # in two steps, so that two names can be swapped
     for name, kept in aside.items():
         report = ColumnRenamed(report.source, name, kept, with_column_renamed).report(report)
     report = report.model_copy(update={"source": other.name})

@@ -1,4 +1,5 @@
-"""Why a file lies aside in a drop folder, as the text beside it: for people who look into the folder, and read again for the page."""
+"""Why a file lies aside in a drop folder, as a text file beside it: for people who open the folder, and parsed again
+for the page."""
 
 import re
 from dataclasses import dataclass
@@ -14,15 +15,15 @@ _MONTH = re.compile(
 
 @dataclass(frozen=True)
 class Reason:
-    """Why a file was refused or is held; `sure` where it is not like those before, and what it is taken to be is beyond doubt.
-    `months` are what it would do, where it is held for that."""
+    """Why a file was refused or is held; `sure` if it differs from earlier files and the proposed matching is
+    unambiguous. `months` is its effect by month, if it is held for that."""
 
     said: str
     sure: bool = False
     months: tuple[MonthLine, ...] = ()
 
     def text(self) -> str:
-        """The reason as it is written beside the file.
+        """The text written beside the file.
 
         >>> print(Reason("too many", months=(MonthLine("May 2026", 9, 5, 1, True),)).text(), end="")
         too many
@@ -43,7 +44,7 @@ def held_for(error: HeldError | ChangedError) -> Reason:
 
 
 def reason_in(text: str) -> Reason:
-    """The reason that a text tells.
+    """The reason parsed from such a text.
 
     >>> reason_in(Reason("a", True, (MonthLine("May 2026", 9, 5, 1, False),)).text())
     Reason(said='a', sure=True, months=(MonthLine(month='May 2026', now=9, leave=5, come=1, held=False),))

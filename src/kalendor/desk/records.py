@@ -34,8 +34,8 @@ class Complete:
 
 @dataclass(frozen=True)
 class MadeNote:
-    """Notes on a made column: how many records a look-up left unmatched, how many of its keys are repeated, and how many
-    results are blank although one of the formula's amounts is not."""
+    """Notes on a made column: the number of records that a look-up left unmatched, of repeated keys, and of blank
+    results although one of the formula's amounts is not blank."""
 
     unmatched: int = 0
     repeated: int = 0
@@ -43,9 +43,9 @@ class MadeNote:
 
 
 def material(desk: Desk, found: Ingredients) -> Material:
-    """The material from which the ingredients' sheet is computed.
+    """The material from which the sheet of the ingredients is computed.
 
-    Raises DefinitionError for a source that is not held, and for look-ups that go in a circle.
+    Raises DefinitionError for a source that does not exist, and for circular look-ups.
     """
     with desk.workspace.snapshot():
         own = found.source(found.report.source)
@@ -66,10 +66,10 @@ def material(desk: Desk, found: Ingredients) -> Material:
 
 
 def others_of(desk: Desk, found: Ingredients, own: HeldSource | None = None) -> dict[str, Complete]:
-    """The sources beside a report's own, those that its columns are looked up from and, where it is given, those that columns of its
-    own source are, each with its made columns; what is not held is left out.
+    """The sources beside a report's own: those that its columns look up from and, if given, those that its own source's
+    columns do, each with its made columns; sources that do not exist are left out.
 
-    Raises DefinitionError for one that is linked.
+    Raises DefinitionError for a linked one.
     """
     names = [*sources_of(found.report)[1:], *(looked_up_by(own.made) if own is not None else ())]
     return {
@@ -80,16 +80,16 @@ def others_of(desk: Desk, found: Ingredients, own: HeldSource | None = None) -> 
 
 
 def inputs(made: MadeColumn) -> list[str]:
-    """The columns of its own source that a made column is made from."""
+    """The columns of its own source that a made column is computed from."""
     if isinstance(made, LookupColumn):
         return [*made.lookup.match, *(made.lookup.as_at or {})]
     return names_in(made.formula)
 
 
 def _as_other(desk: Desk, other: HeldSource, find: Find, under: tuple[str, ...] = ()) -> Complete:
-    """A source that is looked up from, or stands beside.
+    """A source to look up from, or beside the report's own.
 
-    Raises DefinitionError where it is linked: only a specimen of its records is at hand.
+    Raises DefinitionError if it is linked: only a specimen of its records is stored.
     """
     if desk.linked.of(other.id) is not None:
         raise DefinitionError(
@@ -102,7 +102,7 @@ def _as_other(desk: Desk, other: HeldSource, find: Find, under: tuple[str, ...] 
 def complete(desk: Desk, source: Source) -> Complete:
     """A source's current records with its made columns.
 
-    Raises DefinitionError for a made column that cannot be worked out, and for look-ups that go in a circle.
+    Raises DefinitionError for a made column that cannot be computed, and for circular look-ups.
     """
     with desk.workspace.snapshot():
         return _completed(desk, held_source(desk, desk.sources.one(source.id)), _standing(desk))
@@ -122,7 +122,7 @@ def looked_up_from(desk: Desk, made: Sequence[MadeColumn], under: str) -> dict[s
 def rows_of(desk: Desk, source: HeldSource) -> Kept:
     """A source's records as imported, with their row ids.
 
-    Raises MissingError where they are no longer there.
+    Raises MissingError if they no longer exist.
     """
     here = _as_it_stands(desk, source)
     if here is not None:
@@ -152,7 +152,7 @@ def _completed(desk: Desk, source: HeldSource, find: Find, under: tuple[str, ...
     stamp = _stamp(source, find, under)
     here = _as_it_stands(desk, source)
     if here is not None:
-        desk.sources.whole(here)  # forgets what is remembered of files that were made shorter
+        desk.sources.whole(here)  # drops cached values of files that were truncated
     return Complete(desk.memory(stamp, lambda: _made(desk, source, find, under)), stamp)
 
 
@@ -174,7 +174,7 @@ def _beneath(made: Sequence[MadeColumn], find: Find) -> list[tuple[str, HeldSour
 
 
 def note_on(desk: Desk, records: Records, made: MadeColumn) -> MadeNote:
-    """The notes on a made column over records that have all columns it needs, all that there are."""
+    """The notes on a made column, over records that have all columns it needs."""
     if isinstance(made, LookupColumn):
         other = desk.sources.named(made.lookup.source)
         found = looked_up(records, made.lookup, {other.name: complete(desk, other).records} if other else {})

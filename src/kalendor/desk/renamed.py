@@ -1,4 +1,4 @@
-"""Lines and columns of a sheet called otherwise: the report, and the tree that names them, changed and undone as one."""
+"""Renames lines and columns of a sheet: report and tree change in one step and are undone in one."""
 
 from collections.abc import Callable, Container, Sequence
 from dataclasses import dataclass
@@ -18,27 +18,27 @@ from kalendor.desk.reports import report_at
 from kalendor.errors import DefinitionError
 from kalendor.store.definitions import Stored
 
-Relabelled = Callable[[Sequence[str]], list[str]]  # labels from the outermost in, as they are called from now on
+Relabelled = Callable[[Sequence[str]], list[str]]  # new labels, outermost first
 
 
 @dataclass(frozen=True)
 class Place:
-    """A line, or a column where `across`: the entry that makes it, and its labels from the outermost of that entry in."""
+    """A line, or a column if `across`: the entry that makes it, and its labels, outermost first."""
 
     entry: int
     path: Sequence[str]
     across: bool = False
 
     def found(self, report: Report) -> AxisEntry | None:
-        """The entry, where the report has it."""
+        """The entry, if the report has it."""
         entries = report.across if self.across else report.down
         return entries[self.entry] if 0 <= self.entry < len(entries) else None
 
 
 def rename(desk: Desk, id: int, place: Place, label: str, every: bool, expected: int | None) -> Stored:
-    """The report with a line or column called otherwise: the category or value of its tree that the labels of its path lead
-    to, the value of a column, or a period, where `every` that of every year, whose label then goes without the year. What
-    the report says of it by its label follows.
+    """The report with a line or column renamed: the category or value of its tree at the path of labels, a value of a
+    column, or a period; with `every`, that period of every year, whose label then has no year. Whatever in the report
+    refers to the label is updated.
 
     Raises DefinitionError for an entry of another kind, and for a line that the tree does not name.
     """
@@ -68,7 +68,7 @@ def rename(desk: Desk, id: int, place: Place, label: str, every: bool, expected:
 
 
 def _period_names(entry: PeriodEntry, shown: str, label: str, every: bool) -> dict[str, str]:
-    """The names of an entry's periods when the one called `shown` is called `label`."""
+    """An entry's period names after the one shown as `shown` is renamed to `label`."""
     if shown == entry.labels.get("", BLANK_LABEL):
         named, own = {**entry.labels, "": label}, BLANK_LABEL
         return named if label != own else {k: v for k, v in named.items() if k}
@@ -97,7 +97,7 @@ def _at_path(place: Place, label: str) -> Relabelled:
 
 
 def _called(desk: Desk, report: Report, entry: CategoryEntry, before: str, label: str) -> dict[str, str]:
-    """What the values of a column are called when those called `before` are called `label`."""
+    """A column's value names after those named `before` are renamed to `label`."""
     if before == entry.labels.get("", BLANK_LABEL):
         return {**entry.labels, "": label} if label != BLANK_LABEL else {k: v for k, v in entry.labels.items() if k}
     source = desk.sources.named(report.source)
@@ -113,14 +113,14 @@ def _called(desk: Desk, report: Report, entry: CategoryEntry, before: str, label
 
 
 def _values(column: Column) -> Container[str]:
-    """The values of a column as they stand on a sheet."""
+    """The values of a column as shown on a sheet."""
     if column.kind is Kind.TEXT:
         return column.words
     return {written(column.item(i)) for i in np.unique(column.values, return_index=True)[1].tolist()}
 
 
 def _said_of(report: Report, place: Place, entry: AxisEntry, moved: Relabelled) -> Report:
-    """The report with what it says of renamed lines or columns: places in an order by hand, signs, out of sight, notes."""
+    """The report with its references to renamed lines or columns updated: manual order, signs, hidden lines, notes."""
     order = entry.order
     if isinstance(order, ByList):
         order = ByList(list=[moved([*place.path[:-1], one])[-1] for one in order.list])
@@ -140,7 +140,7 @@ def _said_of(report: Report, place: Place, entry: AxisEntry, moved: Relabelled) 
 
 
 def _renamed(nodes: Sequence[Node], path: list[str], label: str, skipped: int) -> tuple[list[Node], int]:
-    """The nodes with the one at the path renamed, and how many there were; `skipped` levels stand above the path."""
+    """The nodes with the one at `path` renamed, and how many were; `skipped` is the number of levels above the path."""
     made, count = [], 0
     for node in nodes:
         here = node.label or node.value

@@ -13,9 +13,9 @@ from kalendor.store.definitions import Stored
 
 
 def report_at(desk: Desk, id: int) -> Report:
-    """The current report of that id.
+    """The current report with that id.
 
-    Raises MissingError where there is none, DefinitionError where it is a definition of another kind.
+    Raises MissingError if there is none, DefinitionError if it is a definition of another kind.
     """
     stored = desk.definitions.one(id)
     if not isinstance(stored.body, Report):
@@ -24,9 +24,9 @@ def report_at(desk: Desk, id: int) -> Report:
 
 
 def stored_grouping(desk: Desk, id: int) -> Stored:
-    """The current tree, calendar or bucket set of that id.
+    """The current tree, calendar or bucket set with that id.
 
-    Raises MissingError where there is none, DefinitionError where it is a report.
+    Raises MissingError if there is none, DefinitionError if it is a report.
     """
     stored = desk.definitions.one(id)
     if isinstance(stored.body, Report):

@@ -1,4 +1,4 @@
-"""Ranges that are round and cover what a column holds."""
+"""Round ranges that cover a column's values."""
 
 import math
 from fractions import Fraction
@@ -7,7 +7,7 @@ ABOUT = 10
 
 
 def round_cut(low: float, high: float, whole: bool = False) -> dict[str, float]:
-    """About ten equal ranges from a round number to a round number, every value in one of them; the steps are 1, 2 or 5 times a
+    """About ten equal ranges between round numbers that together contain every value; the step is 1, 2 or 5 times a
     power of ten, and at least 1 for `whole` numbers.
 
     >>> round_cut(31, 942), round_cut(-3.5, 12.25), round_cut(0.02, 0.31), round_cut(7, 7, whole=True)

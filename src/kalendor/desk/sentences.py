@@ -21,7 +21,7 @@ from kalendor.sentence.writer import document
 from kalendor.sentence.writing import Piece, say, sentence, title
 
 State = Literal["stays", "comes", "goes"]
-Phrase = tuple[str, Piece]  # with the words that join it to the one before
+Phrase = tuple[str, Piece]  # including the words that join it to the previous one
 KINDS = ("figure", "down", "across", "window", "only", "keep")
 
 

@@ -38,7 +38,7 @@ def all_groupings(desk: Desk) -> Groupings:
 def sheet_now(desk: Desk, report: Report, as_of: date | None = None) -> tuple[Key, Sheet]:
     """A report's current sheet and its key, computed from one snapshot.
 
-    Raises DefinitionError for a source that is not there, and whatever working the report out raises.
+    Raises DefinitionError for a source that does not exist, and whatever computing the report raises.
     """
     with desk.workspace.snapshot():
         found = now(desk, report, as_of)

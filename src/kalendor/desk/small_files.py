@@ -1,4 +1,4 @@
-"""Small files that are read and not kept: a tree, a calendar's table, expected totals."""
+"""Small files that are read but not stored: a tree, a calendar's table, control totals."""
 
 from collections.abc import Callable
 from typing import TypeAlias
@@ -13,7 +13,7 @@ ReadBytes: TypeAlias = Callable[[bytes, str, Recipe], Reading]
 
 
 def small_reader(desk: Desk) -> ReadBytes:
-    """Reads bytes at hand as the desk reads files, with nothing left behind."""
+    """Reads bytes as the desk reads files, leaving nothing behind."""
 
     def read(data: bytes, name: str, recipe: Recipe) -> Reading:
         path = desk.workspace.cache / f".small-{uuid4().hex}"

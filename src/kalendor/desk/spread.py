@@ -1,11 +1,11 @@
-"""How values spread: counts between the lowest and the highest, whatever their size."""
+"""Histograms over the full range of values, whatever their size."""
 
 import numpy as np
 from numpy.typing import NDArray
 
 
 def spread(values: NDArray[np.float64], bins: int) -> NDArray[np.int64]:
-    """How many values fall in each of `bins` equal parts from the lowest to the highest, shape (bins,).
+    """The number of values in each of `bins` equal parts from the lowest to the highest, shape (bins,).
 
     >>> spread(np.array([0.0, 1.0, 9.0]), 3).tolist(), spread(np.array([1e308, -1e308]), 2).tolist()
     ([2, 0, 1], [1, 1])

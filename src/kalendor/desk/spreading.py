@@ -1,4 +1,5 @@
-"""Work of many partitions spread over an executor: few begun at a time, what fails tried again elsewhere, progress told."""
+"""Runs work on many partitions on an executor: a few submitted at a time, failures retried elsewhere, progress
+reported."""
 
 import gc
 import multiprocessing
@@ -19,20 +20,20 @@ from kalendor.intake.partitions import Partition
 
 R = TypeVar("R")
 TRIES = 3
-GRACE = 3  # seconds for partitions that are being read when the work is stopped
-PATIENCE = 10  # seconds until a scheduler has answered
-AHEAD = 2  # partitions begun for each worker
+GRACE = 3  # seconds that running partitions get to finish when the work is stopped
+PATIENCE = 10  # timeout for connecting to a scheduler, in seconds
+AHEAD = 2  # partitions submitted for each worker
 Progress = Callable[[int, int], None]
 
 
 def unwatched(done: int, total: int) -> None:
-    """For those who do not look how far the work is."""
+    """Progress callback that does nothing."""
 
 
 @dataclass
 class Spreading:
-    """An executor and how many workers it has; `renew` makes another where it breaks. `progress` is told the bytes done, of how
-    many."""
+    """An executor and its number of workers; `renew` makes another if it breaks. `progress` receives the bytes done and
+    their total."""
 
     renew: Callable[[], Executor]
     workers: int
@@ -40,11 +41,11 @@ class Spreading:
     executor: Executor | None = None
 
     def each(self, function: Callable[[Any, Partition], R], work: Any, parts: Sequence[Partition]) -> Iterator[R]:
-        """What the function makes of the work and each partition, in the order in which they are done.
+        """The function applied to the work and each partition, in order of completion.
 
-        A partition whose worker fails is tried again, so many times, and then named in an IntakeError; errors of definitions and
-        files are raised at once. Where a worker's end breaks the executor, all partitions that were begun are suspected, and tried
-        again one at a time.
+        A partition whose worker fails is retried a few times, and then named in an IntakeError; errors of definitions
+        and files are raised at once. If a worker's death breaks the executor, all submitted partitions are suspected,
+        and retried one at a time.
         """
         queue = _Queue(parts)
         running: dict[Future[R], _Try] = {}
@@ -80,7 +81,7 @@ class Spreading:
 
 @dataclass(frozen=True)
 class _Try:
-    """A partition, how many tries it has, and whether it is tried alone, so that it is known whose worker fails."""
+    """A partition, its number of attempts, and whether it runs alone, so that the cause of a worker's death is known."""
 
     part: Partition
     left: int = TRIES
@@ -88,7 +89,7 @@ class _Try:
 
 
 class _Queue:
-    """Partitions that are still to be begun."""
+    """Partitions that have not been submitted yet."""
 
     def __init__(self, parts: Sequence[Partition]) -> None:
         self._waiting = [_Try(part) for part in reversed(parts)]
@@ -98,13 +99,13 @@ class _Queue:
         return bool(self._waiting or self._suspected)
 
     def next(self, running: int, most: int) -> list[_Try]:
-        """Those to begin now, beside so many that are running: suspected ones alone."""
+        """The partitions to submit now, with `running` at work; suspected ones run alone."""
         if self._suspected:
             return [] if running else [self._suspected.pop()]
         return [self._waiting.pop() for _ in range(min(most - running, len(self._waiting)))]
 
     def again(self, one: _Try, error: BaseException) -> None:
-        """Try a partition that failed again; raises what ends the work."""
+        """Retry a partition that failed; raises what ends the work."""
         if isinstance(error, KalendorError) or not isinstance(error, Exception):
             raise error
         if isinstance(error, BrokenExecutor) and not one.alone:
@@ -120,7 +121,7 @@ class _Queue:
 
 @contextmanager
 def processes(workers: int, progress: Progress = unwatched, memory: int | None = None) -> Iterator[Spreading]:
-    """So many processes of this machine, which may take so many bytes of memory each."""
+    """A pool of processes on this machine, each limited to `memory` bytes."""
     made: list[ProcessPoolExecutor] = []
 
     def renew() -> ProcessPoolExecutor:
@@ -129,7 +130,7 @@ def processes(workers: int, progress: Progress = unwatched, memory: int | None =
         )
         made.append(pool)
         before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
-        try:  # all processes start now, and none of them is interrupted while it starts, nor is their starting
+        try:  # start all processes now, with interrupts ignored meanwhile
             pool.submit(os.getpid)
         finally:
             signal.pthread_sigmask(signal.SIG_SETMASK, before)
@@ -141,17 +142,17 @@ def processes(workers: int, progress: Progress = unwatched, memory: int | None =
         for pool in made:
             _ended(pool)
         made.clear()
-        gc.collect()  # the locks that the pools shared with their processes
+        gc.collect()  # the pools' shared semaphores
 
 
 def by_cores(progress: Progress = unwatched) -> AbstractContextManager[Spreading]:
-    """As many processes of this machine as it has cores, which share what readers of files may take of its memory."""
+    """One process for each core, sharing the memory limit of file readers."""
     count = os.cpu_count() or 1
     return processes(count, progress, usual_bounds().memory // count)
 
 
 def _ended(pool: ProcessPoolExecutor) -> None:
-    """Ends a pool: what waits is not begun, and what runs has some seconds to finish."""
+    """Shuts a pool down: queued work is cancelled, and running work has some seconds to finish."""
     held = list((pool._processes or {}).values())
     ending = Thread(target=pool.shutdown, kwargs={"wait": True, "cancel_futures": True}, daemon=True)
     ending.start()
@@ -164,7 +165,7 @@ def _ended(pool: ProcessPoolExecutor) -> None:
 
 
 def _on_one_core(memory: int | None) -> None:
-    """Each worker has one core and so much memory; an interrupt is for the command, which ends its workers."""
+    """Initialises a worker: one core, a memory limit, and interrupts ignored, since the command ends its workers."""
     alone()
     if memory is not None:
         resource.setrlimit(resource.RLIMIT_DATA, (memory, memory))
@@ -175,14 +176,14 @@ def _on_one_core(memory: int | None) -> None:
 def cluster(address: str, progress: Progress = unwatched) -> Iterator[Spreading]:
     """The workers of a running Dask scheduler.
 
-    Raises DefinitionError where it cannot be reached, or the package is not installed.
+    Raises DefinitionError if it cannot be reached, or the package is not installed.
     """
     try:
         import distributed
     except ImportError:
         raise DefinitionError("--scheduler needs the extra packages of kalendor[cluster]; install them first") from None
     try:
-        connect: Any = distributed.Client  # the package says no types
+        connect: Any = distributed.Client  # the package is untyped
         client = connect(address, timeout=PATIENCE, set_as_default=False)
     except (OSError, ValueError) as error:
         raise DefinitionError(

@@ -60,7 +60,7 @@ def delimited_as_it_is(table: FlatTable) -> bytes:
 
 
 def _recipe(table: FlatTable) -> Recipe:
-    """The recipe to read the table back: labels as text, starts as dates, figures by their kind."""
+    """The recipe for reading the table back: labels as text, starts as dates, figures by their kind."""
     told: dict[str, ColumnReading] = {}
     for heading, figure in zip(table.headings, table.figures, strict=True):
         if heading in table.starts:
@@ -73,9 +73,9 @@ def _recipe(table: FlatTable) -> Recipe:
 
 
 def refreshed(desk: Desk, source: Source, under: tuple[Source, ...] = ()) -> Source:
-    """The source, imported again first if it is a summary that its report no longer matches.
+    """The source, imported again first if it is a summary that is out of date.
 
-    Raises DefinitionError for a summary whose report cannot be worked out, or that rests on itself, anywhere beneath.
+    Raises DefinitionError for a summary whose report cannot be computed, or that depends on itself at any depth.
     """
     if any(source.id == other.id for other in under):
         way = " → ".join(other.name for other in (*under, source))
@@ -112,7 +112,7 @@ def as_far_as_known(desk: Desk, source: Source) -> tuple[Source, str]:
 def fresh_sheet(desk: Desk, report: Report) -> tuple[Key, Sheet]:
     """A report's key and sheet, with every outdated summary it depends on imported again first.
 
-    Raises DefinitionError as `refreshed` does, and whatever working the report out raises.
+    Raises DefinitionError as `refreshed` does, and whatever computing the report raises.
     """
     _refresh(desk, sources_of(report))
     return sheet_now(desk, report)

@@ -31,9 +31,10 @@ class Found:
     sources: tuple[tuple[HeldSource, NDArray[np.int64]], ...]
 
     def listing(self, most: int | None = None) -> "Found":
-        """The same with records that can be listed: at least `most` of each part where there are so many, None for all of them.
+        """The same with records that can be listed: at least `most` of each part if there are as many, None for all of
+        them.
 
-        Raises DefinitionError where they are too many to be listed.
+        Raises DefinitionError if they are too many to be listed.
         """
         return self
 
@@ -71,7 +72,7 @@ class Found:
 
 @dataclass(frozen=True, eq=False)
 class FoundLinked(Found):
-    """A trail over a linked source, whose records are read when they are listed; `read` are those that were."""
+    """A trail over a linked source, whose records are read when they are listed; `read` are those read so far."""
 
     over: Over
     plan: Plan
@@ -110,7 +111,7 @@ class FoundLinked(Found):
 def trail_at(desk: Desk, report: Report, own: str, cell: Cell, worded: bool = True) -> Found:
     """The trail of a cell of the sheet with the key `own`. Call within a snapshot.
 
-    Raises ConflictError where the report or its data changed since, DefinitionError for a cell that is not there.
+    Raises ConflictError if the report or its data changed since, DefinitionError for a cell that does not exist.
     """
     found = now(desk, report)
     if found.key != own:
@@ -121,7 +122,7 @@ def trail_at(desk: Desk, report: Report, own: str, cell: Cell, worded: bool = Tr
 def trail_in(desk: Desk, found: Ingredients, sheet: Sheet, cell: Cell, worded: bool = True) -> Found:
     """The trail of a cell of the sheet of ingredients. Call within a snapshot.
 
-    Raises DefinitionError for a cell that is not there, MissingError where the records are no longer there.
+    Raises DefinitionError for a cell that does not exist, MissingError if the records no longer exist.
     """
     check_cell(sheet, cell)
     trail = trail_from(desk, found, sheet, cell, worded)

@@ -1,5 +1,5 @@
-"""Values that can be read in two ways: days and months, and the marks in numbers. Where a file's are likelier to be meant
-otherwise than they were read, by what the source has so far, it is said and a person is asked."""
+"""Ambiguous values: day and month, and decimal marks. If a file's values are more plausible in the other reading, given
+the source's existing records, a person is asked."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -14,14 +14,14 @@ from kalendor.definitions.recipe import ColumnReading
 from kalendor.intake.typed import Reading
 
 FEWEST_DATES, LATE_DAYS, MOST_SPREAD = 12, 0.2, 3
-LATE = 12  # no month has a greater number
+LATE = 12  # the highest month
 THOUSAND, LIKELIER = 1000.0, 3.0
 
 
 @dataclass(frozen=True)
 class Turned:
-    """A column that is likelier to be meant otherwise than it was read: why, in words, what its reading is told then, and
-    the format or decimal mark by which it was read."""
+    """A column that is more plausible in another reading: why, in words, the settings of that reading, and the format
+    or decimal mark used so far."""
 
     why: str
     told: dict[str, Any]
@@ -29,7 +29,7 @@ class Turned:
 
 
 def turned_columns(known: Records, reading: Reading) -> Iterator[tuple[str, Turned]]:
-    """The columns that are likelier to be meant otherwise than they were read."""
+    """The columns that are more plausible in another reading."""
     for name, column in reading.records.columns.items():
         old = known.columns.get(name)
         if old is None or not old.present.any() or not column.present.any():
@@ -48,8 +48,8 @@ def turned_columns(known: Records, reading: Reading) -> Iterator[tuple[str, Turn
 
 
 def _dates_turned(old: Column, column: Column, format: str) -> str:
-    """Why dates that can all be read both ways are likelier to be meant the other way round: those before had days after the
-    12th, and so they fall in a few months and not in many. Empty where they are not."""
+    """Why ambiguous dates are more plausible with day and month swapped: earlier files had days after the 12th, and so
+    dates concentrated in a few months. Empty if they are not."""
     days = days_of(column)[column.present]
     if len(days) < FEWEST_DATES or (_day_in_month(days) > LATE).any():
         return ""
@@ -63,7 +63,7 @@ def _dates_turned(old: Column, column: Column, format: str) -> str:
 
 
 def _marks_turned(old: Column, column: Column) -> str:
-    """Why numbers as 1,234 are likelier to be meant with the other decimal mark: they are nearer to those before."""
+    """Why numbers like 1,234 are more plausible with the other decimal mark: they are closer to earlier values."""
     middle, before = _middle(column), _middle(old)
     other = middle * THOUSAND if _has_fractions(column) else middle / THOUSAND
     if not middle or not before or _apart(other, before) + np.log(LIKELIER) >= _apart(middle, before):
@@ -88,7 +88,7 @@ def _apart(one: float, other: float) -> float:
 
 
 def order_said(column: Column, found: ColumnReading, rival: bool) -> tuple[bool, str]:
-    """How dates are written now, and whether they can be read in no other way."""
+    """How dates are written now, and whether that is unambiguous."""
     order = order_of(found.format or "")
     days = days_of(column)[column.present]
     late = int((_day_in_month(days) > LATE).sum())
@@ -117,12 +117,12 @@ def _day_in_month(days: np.ndarray) -> np.ndarray:
 
 
 def _turns(format: str) -> bool:
-    """Whether dates of a format could be read with day and month the other way round."""
+    """Whether dates in a format could be read with day and month swapped."""
     return "%d" in format and "%m" in format and order_of(format) != "year first"
 
 
 def turned_format(format: str) -> str:
-    """A format with day and month the other way round.
+    """A format with day and month swapped.
 
     >>> turned_format("%d/%m/%Y")
     '%m/%d/%Y'
@@ -131,7 +131,7 @@ def turned_format(format: str) -> str:
 
 
 def _other_way_round(days: np.ndarray) -> np.ndarray:
-    """Days with the number of their month taken for that of the day; all are of the first twelve of a month."""
+    """Days with day and month swapped; all are within the first twelve of a month."""
     different, codes = np.unique(days, return_inverse=True)
     turned = [d.replace(month=d.day, day=d.month) for d in map(day_of, different.tolist())]
     return np.array([(d - day_of(0)).days for d in turned], dtype=np.int64)[codes]

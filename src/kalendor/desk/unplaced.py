@@ -1,4 +1,4 @@
-"""Values that a file brings and that no category of a tree has a place for."""
+"""Values in a file that no category of a tree places."""
 
 from typing import cast
 
@@ -14,7 +14,8 @@ SHOWN = 4
 
 
 def unplaced(desk: Desk, source: str, records: Records) -> list[str]:
-    """For each tree that a report of the source uses on one of the columns: which values it has no place for, in words."""
+    """For each tree that a report of the source uses on one of the columns, the values that it does not place, in
+    words."""
     pairs: dict[tuple[str, str], None] = {}
     for stored in desk.definitions.all("report"):
         report = cast(Report, stored.body)

@@ -1,4 +1,4 @@
-"""The bytes of files that came, written as they come: each waiting file has its own, until it is kept under its SHA-256."""
+"""Uploaded bytes, streamed to disk: each waiting file has its own until it is stored under its SHA-256."""
 
 import hashlib
 from collections.abc import Iterable, Iterator
@@ -17,7 +17,7 @@ A_DAY = 86_400.0
 
 @dataclass(frozen=True)
 class Held:
-    """A file's bytes while it waits: where, how many, and their SHA-256."""
+    """A waiting file's bytes: their path, their number, and their SHA-256."""
 
     path: Path
     size: int
@@ -25,7 +25,7 @@ class Held:
 
 
 def hold(desk: Desk, parts: Iterable[bytes]) -> Held:
-    """Put bytes that come in parts into a file of their own, which another process that has the same bytes does not touch."""
+    """Stream bytes to a file of their own, which another process with the same bytes does not touch."""
     part_file = desk.workspace.files / f"{WAITING}{uuid4().hex}"
     digest, size = hashlib.sha256(), 0
     try:
@@ -42,9 +42,9 @@ def hold(desk: Desk, parts: Iterable[bytes]) -> Held:
 
 
 def hold_file(desk: Desk, path: Path) -> Held:
-    """Put a file's bytes where they are kept.
+    """Copy a file's bytes to the store of waiting files.
 
-    Raises IntakeError where it cannot be read.
+    Raises IntakeError if it cannot be read.
     """
     try:
         with path.open("rb") as file:
@@ -54,11 +54,11 @@ def hold_file(desk: Desk, path: Path) -> Held:
 
 
 def parts_of(file: BinaryIO) -> Iterator[bytes]:
-    """A file's bytes, part by part."""
+    """A file's bytes, chunk by chunk."""
     while part := file.read(PART):
         yield part
 
 
 def left_behind(files: Path, now: float) -> list[Path]:
-    """Bytes of files that no process can be waiting with any more: those of a day ago, from servers that were ended."""
+    """Files that no process can still be waiting with: those older than a day, from servers that were killed."""
     return [path for path in files.glob(f"{WAITING}*") if now - path.stat().st_mtime > A_DAY]

@@ -1,4 +1,4 @@
-"""What uses a source: reports, look-ups of other sources, and plans set beside."""
+"""Where a source is used: reports, look-ups of other sources, and plans set beside."""
 
 from typing import cast
 
@@ -11,7 +11,7 @@ SHOWN = 3
 
 
 def used_by(desk: Desk, source: Source) -> str:
-    """What knows a source by its name, in words; nothing where nothing does."""
+    """What refers to a source by name, in words; empty if nothing does."""
     reports = [d.name for d in desk.definitions.all("report") if _names(cast(Report, d.body), source.name)]
     sources = [s.name for s in desk.sources.all() if s.id != source.id and _same(source.name, looked_up_by(s.made))]
     parts = [_said("report", reports), _said("source", sources)]

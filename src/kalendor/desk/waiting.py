@@ -1,4 +1,4 @@
-"""A file that was read and waits to be kept."""
+"""A file that was read and waits to be imported."""
 
 from dataclasses import dataclass
 from pathlib import Path
@@ -12,10 +12,12 @@ from kalendor.store.intakes import Intake
 
 @dataclass(frozen=True, eq=False)
 class Waiting:
-    """A file that was read and is not kept yet, and how it is to join what is there.
+    """A file that was read but not imported yet, and how it will join the existing records.
 
-    `path` is where its bytes lie meanwhile. `already` is a standing intake of the same content; `mends` the intake whose refused lines it brings in mended. How it joins is the source's way from then on where `always` says so.
-    `dropped` is its place in a drop folder, where it was held there; `fetching` the query that it is the result of. `changes` say how it differs from the files before.
+    `path` is where its bytes are until then. `already` is an intake in effect with the same content; `mends` the intake
+    whose refused lines it contains corrected. `always`: how it joins becomes the source's setting. `dropped` is its
+    path in a drop folder, if it was held there; `fetching` the query that it is the result of. `changes` describe how
+    it differs from earlier files.
     """
 
     token: str

@@ -1,4 +1,4 @@
-"""What an analyst should know of a report before trusting it, each said once where it arises."""
+"""What an analyst should know about a report before trusting it, each point once and where it arises."""
 
 from collections.abc import Iterator
 
@@ -23,12 +23,12 @@ MOST_WORDS = 20_000
 
 
 def warnings(desk: Desk, report: Report, sheet: Sheet) -> list[str]:
-    """The warnings of a report and its sheet, the gravest first."""
+    """The warnings of a report and its sheet, the most serious first."""
     source = desk.sources.named(report.source)
     if source is None or sheet.tie_out.on_sheet == 0:
         return []
     records = complete(desk, source).records
-    linked = desk.linked.of(source.id) is not None  # then these are a specimen, of which nothing is counted
+    linked = desk.linked.of(source.id) is not None  # a specimen, of which nothing is counted
     return [
         *_mixed_currencies(report, records),
         *_totals_kept(records),

@@ -1,4 +1,4 @@
-"""Reading files in processes of their own: whatever a file does, the one who asked goes on."""
+"""Reads files in processes of their own, so that no file can affect the requesting process."""
 
 import json
 import os
@@ -22,13 +22,13 @@ from kalendor.intake.reading import read_file
 from kalendor.intake.typed import Reading
 
 EVERY_SECONDS = 0.2
-LEEWAY = 30.0  # beyond a query's own limit, for what is written
-FRUGAL = {"ARROW_DEFAULT_MEMORY_POOL": "system", "MALLOC_ARENA_MAX": "2"}  # no memory set aside that is not in use
+LEEWAY = 30.0  # seconds beyond a query's own limit, for writing its result
+FRUGAL = {"ARROW_DEFAULT_MEMORY_POOL": "system", "MALLOC_ARENA_MAX": "2"}  # no memory pools
 
 
 @dataclass(frozen=True)
 class Bounds:
-    """What reading one file may take: bytes of memory, and seconds, so many and more for each MiB of the file."""
+    """The limits for reading one file: bytes of memory, and seconds, a fixed number and more for each MiB of the file."""
 
     memory: int
     seconds: float = 180.0
@@ -44,8 +44,8 @@ def usual_bounds() -> Bounds:
 
 @dataclass(frozen=True)
 class Asked:
-    """A file to be read: where it is and what it is called, by which recipe, whether the recipe must fit, or one of the
-    `earlier` ones, and whether it is one of ours in which risky texts bear an apostrophe."""
+    """A file to read: its path and name, the recipe, whether the recipe must fit, or one of the `earlier` ones, and
+    whether it is one of our exports in which risky texts are prefixed by an apostrophe."""
 
     path: Path
     name: str
@@ -59,20 +59,20 @@ class Here:
     """Reads files in this process: for those that the product itself made."""
 
     def read(self, asked: Asked, so_far: ReadSoFar = unwatched) -> Reading:
-        """The reading of a file; IntakeError where it cannot be read."""
+        """The reading of a file; IntakeError if it cannot be read."""
         return read_file(asked.path, asked.recipe, asked.name, asked.strict, so_far, asked.guarded, asked.earlier)
 
     def fetch(self, query: Query, to: Path, so_far: ReadSoFar = unwatched) -> int:
-        """The result of a query as a file; how many records it has."""
+        """Write the result of a query as a file; returns its number of records."""
         return fetch(query, to, so_far)
 
     def close(self) -> None:
-        """Nothing to be closed."""
+        """No-op."""
 
 
 class Apart:
-    """Reads each file in a process of its own, within bounds. One process stands ready, so that nobody waits for its
-    start; `scratch` is the folder through which readings are handed over."""
+    """Reads each file in a process of its own, within limits. One process is started in advance; `scratch` is the
+    folder through which readings are handed over."""
 
     def __init__(self, scratch: Path, bounds: Bounds | None = None) -> None:
         self.scratch, self.bounds = scratch, bounds or usual_bounds()
@@ -82,7 +82,7 @@ class Apart:
     def read(self, asked: Asked, so_far: ReadSoFar = unwatched) -> Reading:
         """The reading of a file.
 
-        Raises IntakeError where it cannot be read, or not within the bounds; what `so_far` raises ends the process.
+        Raises IntakeError if it cannot be read within the limits; an exception of `so_far` ends the process.
         """
         folder = self.scratch / f".reading-{uuid4().hex}"
         try:
@@ -99,15 +99,15 @@ class Apart:
             shutil.rmtree(folder, ignore_errors=True)
 
     def fetch(self, query: Query, to: Path, so_far: ReadSoFar = unwatched) -> int:
-        """The result of a query as a file; how many records it has.
+        """Write the result of a query as a file; returns its number of records.
 
-        Raises IntakeError where it cannot be had, or not within the bounds; what `so_far` raises ends the process.
+        Raises IntakeError if it cannot be had within the limits; an exception of `so_far` ends the process.
         """
         told = {"fetch": asdict(query), "to": str(to)}
         return int(self._answered(told, query.name, query.seconds + LEEWAY, so_far)["count"])
 
     def _answered(self, told: dict[str, Any], name: str, seconds: float, so_far: ReadSoFar) -> dict[str, Any]:
-        """What a process says that it has read; whatever went wrong is raised."""
+        """The answer of a process; its failures are raised."""
         process = self._taken()
         try:
             assert process.stdin is not None
@@ -131,7 +131,7 @@ class Apart:
         return process
 
     def _awaited(self, process: subprocess.Popen[bytes], seconds: float, so_far: ReadSoFar) -> dict[str, Any]:
-        """The process's last word; nothing where it ended without one."""
+        """The process's last line; empty if it ended without one."""
         end = time.monotonic() + seconds
         done, total, rest = 0, 0, b""
         assert process.stdout is not None
@@ -154,7 +154,7 @@ class Apart:
         return {"late": True}
 
     def close(self) -> None:
-        """End the process that stands ready."""
+        """End the process started in advance."""
         with self._lock:
             process, self._ready = self._ready, None
         if process is not None:

@@ -1,4 +1,4 @@
-"""Arrays of texts to columns and words, and to amounts where they are written plainly."""
+"""Converts arrays of texts to columns and words, and to amounts if they are plainly written."""
 
 from collections.abc import Sequence
 
@@ -16,13 +16,13 @@ FEW_WORDS = 4096
 
 
 def codes_of(indices: pa.Array) -> NDArray[np.int32]:
-    """Places in a dictionary, shape (n,); -1 where there is none."""
+    """Positions in a dictionary, shape (n,); -1 for none."""
     return np.asarray(indices.fill_null(-1).to_numpy(zero_copy_only=False)).astype(np.int32)
 
 
 def coded_column(parts: Sequence[NDArray[np.int32]], dictionary: pa.Array) -> Column:
-    """Codes into a dictionary, one part after another, as a text column; -1 and empty texts are blank. The parts are given
-    up."""
+    """Codes into a dictionary, one part after another, as a text column; -1 and empty texts are blank. Consumes the
+    parts."""
     codes = parts[0] if len(parts) == 1 else joined(parts, np.int32)
     empty = pc.index(dictionary, pa.scalar("", dictionary.type)).as_py()
     blank = array_of(len(codes), bool)
@@ -43,7 +43,7 @@ def encoded_column(texts: pa.Array) -> Column:
 
 
 def joined_texts(parts: Sequence[pa.LargeStringArray]) -> pa.LargeStringArray:
-    """Arrays of texts without nulls one after another, where there is room for them."""
+    """Arrays of texts without nulls concatenated, in a `Room`'s memory."""
     bounds = [_bounds(part) for part in parts]
     count = sum(len(part) for part in parts)
     ends, data = array_of(count + 1, np.int64), array_of(sum(int(b[-1] - b[0]) for b in bounds), np.uint8)
@@ -58,7 +58,7 @@ def joined_texts(parts: Sequence[pa.LargeStringArray]) -> pa.LargeStringArray:
 
 
 def _bounds(texts: pa.LargeStringArray) -> NDArray[np.int64]:
-    """Where each text begins in the array's bytes, and where the last ends, shape (n + 1,)."""
+    """The offsets of each text in the array's bytes, and of the end, shape (n + 1,)."""
     offsets = texts.buffers()[1]
     if offsets is None or not len(texts):
         return np.zeros(1, dtype=np.int64)
@@ -73,8 +73,8 @@ def most_places(texts: pa.Array) -> int:
 
 
 def units_of(texts: pa.Array, places: int) -> NDArray[np.int64]:
-    """Units of 10**-places of plainly written amounts, by way of 128-bit decimals, of which the low half is all there
-    is."""
+    """Units of 10**-places of plainly written amounts, through 128-bit decimals, of which only the low half is
+    non-zero."""
     exact = pc.cast(texts, pa.decimal128(30, places))
     return np.frombuffer(exact.buffers()[1], dtype=np.int64)[2 * exact.offset :: 2][: len(texts)]
 

@@ -1,4 +1,4 @@
-"""Columns as array files in a folder, to be memory-mapped; what one process read or made, another takes up as it is."""
+"""Columns as array files in a folder, to be memory-mapped, so that one process can use what another read or computed."""
 
 from collections.abc import Sequence
 from pathlib import Path
@@ -15,9 +15,9 @@ FEW_WORDS = 4096
 
 
 def write_columns(folder: Path, records: Records) -> dict[str, Any]:
-    """Write records into a folder; what is to be told of them to read them again.
+    """Write records into a folder; returns the metadata needed to read them.
 
-    Raises OSError where the disk refuses.
+    Raises OSError if the disk refuses.
     """
     return {
         "count": records.count,
@@ -54,7 +54,7 @@ def mapped_array(path: Path) -> NDArray[Any]:
 def read_columns(folder: Path, told: dict[str, Any]) -> Records:
     """The records that `write_columns` wrote.
 
-    Raises OSError, ValueError, KeyError or TypeError where they are not there whole.
+    Raises OSError, ValueError, KeyError or TypeError if they are incomplete.
     """
     columns = {c["name"]: _column(folder, i, c) for i, c in enumerate(told["columns"])}
     if any(len(column) != told["count"] for column in columns.values()):

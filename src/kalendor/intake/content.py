@@ -1,4 +1,4 @@
-"""A file's bytes as an array: mapped from the disk, not read into memory, whatever its size."""
+"""A file's bytes as an array, memory-mapped whatever its size."""
 
 import gzip
 import tempfile
@@ -20,14 +20,14 @@ PACKED = b"\x1f\x8b"
 
 
 def content_of(data: bytes) -> Bytes:
-    """Bytes at hand as an array."""
+    """Bytes in memory as an array."""
     return np.frombuffer(data, dtype=np.uint8)
 
 
 def mapped(path: Path) -> Bytes:
-    """A file's bytes, mapped.
+    """A file's bytes, memory-mapped.
 
-    Raises IntakeError where it cannot be read.
+    Raises IntakeError if it cannot be read.
     """
     try:
         return np.memmap(path, dtype=np.uint8, mode="r") if path.stat().st_size else content_of(b"")
@@ -36,14 +36,14 @@ def mapped(path: Path) -> Bytes:
 
 
 def blocks(content: Bytes) -> Iterator[tuple[int, Bytes]]:
-    """The content piece by piece, each with the place where it begins."""
+    """The content block by block, each with its offset."""
     plain = content.view(np.ndarray)
     for at in range(0, len(plain), BLOCK):
         yield at, plain[at : at + BLOCK]
 
 
 def gathered(parts: Iterable[bytes], scratch: Path | None) -> Bytes:
-    """Bytes that come in parts as one array; in a file without a name, in the folder `scratch`, where they are many."""
+    """Bytes that come in parts as one array; in an unnamed file in the folder `scratch` if they are many."""
     held: list[bytes] = []
     parts, size = iter(parts), 0
     for part in parts:
@@ -64,9 +64,9 @@ def gathered(parts: Iterable[bytes], scratch: Path | None) -> Bytes:
 
 
 def unpacked(content: Bytes, name: str, scratch: Path | None = None) -> Bytes:
-    """The content itself, or what a .gz holds.
+    """The content itself, or the decompressed content of a .gz.
 
-    Raises IntakeError where it cannot be unpacked.
+    Raises IntakeError if it cannot be decompressed.
     """
     if content[:2].tobytes() != PACKED:
         return content
@@ -79,7 +79,8 @@ def unpacked(content: Bytes, name: str, scratch: Path | None = None) -> Bytes:
 
 
 def of_the_disk(error: Exception) -> bool:
-    """Whether an error is the machine's, such as a full disk, and no fault of the file: only the machine's bear a number."""
+    """Whether an error is the machine's, such as a full disk, and not a fault of the file: only the former have an
+    errno."""
     return isinstance(error, OSError) and error.errno is not None
 
 

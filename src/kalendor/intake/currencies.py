@@ -165,8 +165,7 @@ CODES = frozenset(
 
 
 def currencies_in(records: Records) -> str:
-    """The first column all of whose texts are currencies, where amounts stand beside it that have no unit yet; empty where
-    there is none."""
+    """The first column whose texts are all currencies, if there are amounts without a unit; empty if there is none."""
     amounts = [c for c in records.columns.values() if c.kind in (Kind.DECIMAL, Kind.APPROXIMATE) and not c.percent]
     if not amounts or any(column.unit for column in amounts):
         return ""

@@ -29,9 +29,9 @@ Note = Callable[[Any], str]
 def read_delimited(text: Bytes, name: str, layout: Layout, so_far: ReadSoFar = unwatched) -> RawTable:
     """The records below the heading line of UTF-8 text.
 
-    Lines with another number of fields than the heading are refused with their line number; blank lines are passed
-    over. `so_far` is told how many records are read, of how many. Raises IntakeError for text that no table can be made
-    of, such as a quote that is never closed.
+    Lines with a different number of fields than the heading are refused with their line number; blank lines are
+    skipped. `so_far` receives the number of records read and their total. Raises IntakeError for text that is not a
+    table, for example with an unclosed quote.
     """
     body = text[_offset_of_line(text, layout.heading_line) :]
     starts, cuts, quotes = _record_lines(body, layout.heading_line)
@@ -66,7 +66,7 @@ def read_delimited(text: Bytes, name: str, layout: Layout, so_far: ReadSoFar = u
 
 
 def _kept_lines(starts: NDArray[np.int32], bad: list[int]) -> NDArray[np.int32]:
-    """The lines of the records, below the heading and without the bad ones, which count from 1."""
+    """The lines of the records, below the heading and without the refused ones, which count from 1."""
     if not bad:
         return starts[1:]
     good = np.ones(len(starts), dtype=bool)
@@ -77,7 +77,7 @@ def _kept_lines(starts: NDArray[np.int32], bad: list[int]) -> NDArray[np.int32]:
 def _read_by_parts(
     body: Bytes, cuts: list[int], layout: Layout, quoted: bool, told: Callable[[int], None]
 ) -> list[Gathering]:
-    """The columns below the heading, parts of the body read beside each other; ragged lines raise ArrowInvalid."""
+    """The columns below the heading, with parts of the body read in parallel; ragged lines raise ArrowInvalid."""
     gathered = [Gathering() for _ in layout.headings]
     parts = [body[start:stop] for start, stop in pairwise([0, *cuts, len(body)]) if stop > start]
     parsing = _parsing(layout, quoted, None)
@@ -98,7 +98,7 @@ def _read_by_parts(
         told(rows + len(prepared[0]))
         return rows + len(prepared[0])
 
-    rows = add(read(parts[0], headings=1), 0)  # before any other is prepared: it settles how each column is gathered
+    rows = add(read(parts[0], headings=1), 0)  # before the others: it determines how each column is gathered
     for prepared in in_turn(read, parts[1:], MANY, THREADS):
         rows = add(prepared, rows)
     return gathered
@@ -107,7 +107,7 @@ def _read_by_parts(
 def _read_in_order(
     body: Bytes, layout: Layout, quoted: bool, note: Note, told: Callable[[int], None]
 ) -> list[Gathering]:
-    """The columns below the heading, read by one thread from first to last; ragged lines go to `note`."""
+    """The columns below the heading, read sequentially by one thread; ragged lines go to `note`."""
     gathered = [Gathering() for _ in layout.headings]
     batches = pacsv.open_csv(
         pa.BufferReader(pa.py_buffer(body)),
@@ -161,8 +161,8 @@ def _offset_of_line(text: Bytes, line: int) -> int:
 
 
 def _record_lines(body: Bytes, first_line: int) -> tuple[NDArray[np.int32], list[int], int]:
-    """The line on which each record begins (blank lines are none), quotes over line ends taken into account; places, a
-    block apart, where one begins; and how many quotes there are."""
+    """The line on which each record begins (blank lines excluded), taking quotes over line ends into account; offsets,
+    a block apart, where one begins; and the number of quotes."""
     newline = NEWLINE if any((block == NEWLINE).any() for _, block in blocks(body)) else RETURN
     found: list[NDArray[np.int32]] = []
     cuts: list[int] = []
@@ -192,14 +192,14 @@ def _record_lines(body: Bytes, first_line: int) -> tuple[NDArray[np.int32], list
 
 
 def _scanned(piece: tuple[int, Bytes], newline: int) -> tuple[int, NDArray[np.int32], NDArray[np.int32]]:
-    """Where a block begins, and where in it lines end and quotes stand."""
+    """The offset of a block, and where in it lines end and quotes are."""
     at, block = piece
     ends, quotes = (np.flatnonzero(block == byte).astype(np.int32) for byte in (newline, QUOTE))
     return at, ends, quotes
 
 
 def _without_blank_rows(table: RawTable) -> RawTable:
-    """Rows of nothing but delimiters are no records; they are counted."""
+    """Rows that contain only delimiters are not records; they are counted."""
     if not len(table.lines) or any(c.blank is None for c in table.columns):
         return table
     filled = anywhere([~c.blanks for c in table.columns], len(table.lines))

@@ -1,4 +1,4 @@
-"""How a file's text is encoded: by its mark, by what can be read as UTF-8, and where neither tells, by the writing."""
+"""Detects a file's text encoding: by its byte order mark, by UTF-8 validity, and if neither decides, by its script."""
 
 import codecs
 import re
@@ -14,22 +14,23 @@ ASCII_MOST = 127
 NEWLINE = 10
 MIXED = "utf-8 and windows-1252"
 WESTERN = "cp1252"
-OTHERS = {  # encodings of other writings than the Latin one, in use for exports
+OTHERS = {  # encodings of non-Latin scripts used by exports
     "cp1251": "Windows-1251 (Cyrillic)", "koi8_r": "KOI8-R (Cyrillic)", "cp1253": "Windows-1253 (Greek)",
     "cp1255": "Windows-1255 (Hebrew)", "cp1256": "Windows-1256 (Arabic)", "cp874": "Windows-874 (Thai)",
     "cp932": "Shift JIS (Japanese)", "euc_jp": "EUC-JP (Japanese)", "gb18030": "GB 18030 (Chinese)", "big5": "Big5 (Chinese)",
     "cp949": "Windows-949 (Korean)",
 }  # fmt: skip
-FEW = 0.1  # of the lines that are not plain, which may be UTF-8 by chance
-LOOKED_AT = 1 << 16  # bytes of the lines that are not plain
+FEW = 0.1  # of the non-ASCII lines, the share that may be UTF-8 by chance
+LOOKED_AT = 1 << 16  # bytes of non-ASCII lines
 SOME, ENOUGH, MOSTLY = 3, 3, 0.7
 _WORD = re.compile(rb"[A-Za-z\x80-\xff]*[\x80-\xff][A-Za-z\x80-\xff]*")
 
 
 def encoding_of(content: Bytes, name: str) -> str:
-    """UTF-8, UTF-16 or UTF-32 by its mark, UTF-8 and Windows-1252 mixed, one of another writing, or else Windows-1252.
+    """UTF-8, UTF-16 or UTF-32 by its mark, UTF-8 mixed with Windows-1252, an encoding of another script, or else
+    Windows-1252.
 
-    Raises IntakeError where the bytes are no text.
+    Raises IntakeError if the bytes are not text.
     """
     start = content[:3].tobytes()
     if start == b"\xef\xbb\xbf":
@@ -60,7 +61,7 @@ def encoding_of(content: Bytes, name: str) -> str:
 
 
 def odd_lines(content: Bytes) -> Iterator[bytes]:
-    """The lines that hold more than ASCII."""
+    """The lines with non-ASCII bytes."""
     return (line for line in lines_of(content) if not line.isascii())
 
 
@@ -74,7 +75,7 @@ def lines_of(content: Bytes) -> Iterator[bytes]:
 
 
 def is_utf8(line: bytes) -> bool:
-    """True where a line can be read as UTF-8."""
+    """True if a line is valid UTF-8."""
     try:
         line.decode("utf-8")
     except UnicodeDecodeError:
@@ -83,8 +84,8 @@ def is_utf8(line: bytes) -> bool:
 
 
 def _of_other_writing(content: Bytes) -> str | None:
-    """The encoding, where the different words that are not plain are for the most part not plain throughout, as Café is
-    not, and can be read as words of another writing; else None."""
+    """The encoding in which most of the distinct non-ASCII words, if most of their letters are non-ASCII (unlike Café),
+    are words of another script; else None."""
     sample = b""
     for line in odd_lines(content):
         sample += b"" if is_utf8(line) else line[:LOOKED_AT]
@@ -94,7 +95,7 @@ def _of_other_writing(content: Bytes) -> str | None:
     other = [word for word, high in words.items() if high >= SOME and high >= MOSTLY * len(word)]
     if len(other) < ENOUGH or sum(map(len, other)) < MOSTLY * sum(map(len, words)):
         return None
-    from charset_normalizer import from_bytes  # takes a while to load, and is seldom needed
+    from charset_normalizer import from_bytes  # slow to import, and seldom needed
 
     best = from_bytes(sample, cp_isolation=list(OTHERS)).best()
     if best is None or best.encoding not in OTHERS:
@@ -105,7 +106,7 @@ def _of_other_writing(content: Bytes) -> str | None:
 
 
 def _can_be(content: Bytes, encoding: str) -> bool:
-    """True where all of the content can be read in an encoding."""
+    """True if all of the content is valid in an encoding."""
     decoder = codecs.getincrementaldecoder(encoding)()
     try:
         for _, block in blocks(content):

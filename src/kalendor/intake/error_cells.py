@@ -1,4 +1,4 @@
-"""Cells of an Office Open XML workbook that hold an error, such as #DIV/0!, which a reader of values passes over."""
+"""Cells of an Office Open XML workbook that contain an error, such as #DIV/0!, which a reader of values skips."""
 
 import io
 import re
@@ -11,7 +11,7 @@ _REFERENCE = re.compile(r"([A-Z]+)([0-9]+)")
 
 
 def error_cells(data: bytes, sheet: str) -> dict[tuple[int, int], str]:
-    """The error text by row and column, both from 1; nothing for other kinds of workbook."""
+    """The error text by row and column, both from 1; empty for other kinds of workbook."""
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             body = archive.read(_part(archive, sheet))

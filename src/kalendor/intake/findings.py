@@ -1,4 +1,4 @@
-"""Finding out what a column is, from its different texts and how often each occurs."""
+"""Detects the kind of a column from its distinct texts and how often each occurs."""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -21,15 +21,15 @@ from kalendor.intake.values import Read
 ENOUGH = 0.9
 ISO = "%Y-%m-%d"
 SAMPLE = 400
-LOOKED_AT = 500  # the most words by which it is decided which readings to try
+LOOKED_AT = 500  # words looked at to decide which readings to try
 MOST_YES_NO = 20
 SHOWN_EXAMPLES, MOST_TEXT = 4, 1_000_000
 
 
 @dataclass(frozen=True)
 class Rival:
-    """Another date order that fits as well. `examples` are texts that the two orders read as different days, with the
-    day as it was read and as the rival has it, in words."""
+    """Another date order that fits as well. `examples` are texts that the two orders read as different days, with both
+    readings in words."""
 
     format: str
     examples: tuple[tuple[str, str, str], ...]
@@ -37,7 +37,7 @@ class Rival:
 
 @dataclass(frozen=True, eq=False)
 class Finding:
-    """A column as read: `reading` is what a recipe would say of it, `note` what is to be known of it, in words."""
+    """A column as read: `reading` is its recipe, `note` a remark in words."""
 
     column: Column
     failed: Mask | None
@@ -47,11 +47,11 @@ class Finding:
 
 
 def find(raw: RawColumn, told: ColumnReading, strict: bool = False, mark: str | None = None) -> Finding | None:
-    """The texts read as it was told, or as what at least nine tenths of its records can be read as.
+    """The texts read as told, or as a kind that at least nine tenths of its records can be read as.
 
-    `failed`, shape (n,), marks records whose text is not blank and cannot be read; None where there is none. Where `strict`
-    and fewer can be read as told, or more in another date order, None: the column has changed. `mark` is the file's decimal
-    mark, where it is known and the column's was not told.
+    `failed`, shape (n,), marks records whose text is not blank and cannot be read; None if there is none. If `strict`
+    and fewer can be read as told, or more in another date order, None: the column has changed. `mark` is the file's
+    decimal mark, if known and not told for the column.
     """
     mark = told.decimal_mark or mark
     if isinstance(raw, Loose):
@@ -87,12 +87,12 @@ def _fits(read: Read, told: ColumnReading, good: int, total: int) -> bool:
 
 
 def is_as_told(kind: Kind, told: ColumnReading) -> bool:
-    """Whether a column of a kind can stand where one was told of; a whole number is a decimal without places."""
+    """Whether a column of a kind is acceptable where another was told; a whole number is a decimal without places."""
     return told.type in (None, kind.value) or (told.type == "decimal" and kind is Kind.WHOLE)
 
 
 def _other_order_is_better(words: Sequence[str], counts: np.ndarray, read: Read, told: ColumnReading) -> bool:
-    """Whether more records can be read with day and month the other way round; `counts` are those of each word."""
+    """Whether more records can be read with day and month swapped; `counts` are those of each word."""
     if told.format is None or not _may_have_rival(read):
         return False
     turned = told.format.replace("%d", "%_").replace("%m", "%d").replace("%_", "%m")
@@ -102,7 +102,7 @@ def _other_order_is_better(words: Sequence[str], counts: np.ndarray, read: Read,
 
 
 def _straight(raw: Loose, told: ColumnReading, mark: str | None) -> Finding | None:
-    """Plainly written amounts and dates, read without looking at each different text; None where it takes more than that."""
+    """Plainly written amounts and dates, read without a dictionary of texts; None for others."""
     if isinstance(raw, Dates):
         return _straight_dates(raw, told)
     if told.type not in (None, "whole", "decimal") or told.fold_case or mark == ",":
@@ -126,7 +126,7 @@ def _straight_dates(raw: Dates, told: ColumnReading) -> Finding | None:
 
 
 def _still_text(raw: Loose, told: ColumnReading, mark: str | None) -> Finding | None:
-    """Texts that the first of them show to be nothing but texts, not coded yet; None where it takes a look at all."""
+    """Texts that the first of them show to be just text, not coded yet; None if all must be examined."""
     first = raw.first_words(LOOKED_AT)
     if told.type not in (None, "text") or told.fold_case or raw.longest > MOST_TEXT or len(first) < LOOKED_AT:
         return None
@@ -160,8 +160,8 @@ def _folded(text: Column) -> Column:
 
 
 def _readings(words: Sequence[str], told: ColumnReading, mark: str | None) -> Iterator[Read]:
-    """The readings to try, likeliest first; which they are hangs on the first LOOKED_AT words, and on all only where
-    there are few or half of these are numbers."""
+    """The readings to try, likeliest first; determined by the first LOOKED_AT words, and by all only if they are few or
+    half of them are numbers."""
     wanted = told.type
     if wanted in (None, "date"):
         formats = [told.format] if told.format else _likely_formats(words)
@@ -189,7 +189,7 @@ def _readings(words: Sequence[str], told: ColumnReading, mark: str | None) -> It
 
 
 def _may_be_numbers(words: Sequence[str], mark: str | None) -> bool:
-    """Whether half of the first different texts can be read as numbers, and none has zeros in front."""
+    """Whether half of the first distinct texts can be read as numbers, and none has leading zeros."""
     sample = [word for word in words[:SAMPLE] if word]
     mark = mark or values.decimal_mark(sample)
     good = sum(values.plain_number(word, mark) is not None for word in sample)
@@ -221,7 +221,7 @@ def _likely_formats(words: Sequence[str]) -> list[str]:
 
 
 def _as_text(text: Column, told: ColumnReading) -> Finding:
-    """The texts as they stand; those longer than any that are kept cannot be read."""
+    """The texts unchanged; those that are too long cannot be read."""
     sizes = text.words.sizes if isinstance(text.words, Words) else np.array([len(word) for word in text.words] or [0])
     too_long = sizes > MOST_TEXT
     return Finding(text, _where(too_long, text), ColumnReading(type="text", fold_case=told.fold_case))
@@ -242,7 +242,7 @@ def _finding(text: Column, read: Read, told: ColumnReading, rival: Rival | None 
 
 
 def _where(failed: Mask, text: Column) -> Mask | None:
-    """The records that are not blank and bear one of the texts that failed; None where there is none."""
+    """The records that are not blank and have one of the texts that failed; None for none."""
     if not failed.any():
         return None
     found = laid_out(failed, text.values)

@@ -1,4 +1,4 @@
-"""Texts gathered batch by batch into a column: each different text kept once, outer white space taken off."""
+"""Gathers texts batch by batch into a column: each distinct text stored once, outer white space removed."""
 
 from typing import TypeAlias
 
@@ -13,14 +13,14 @@ from kalendor.intake.loose import Loose, RawColumn
 from kalendor.intake.room import has_bounds, kept
 
 NEARLY_UNIQUE = 0.5
-MANY_WAITING = 1 << 20  # texts of dictionaries that are not one yet
+MANY_WAITING = 1 << 20  # texts of dictionaries that are not united yet
 Gathered: TypeAlias = pa.DictionaryArray | pa.LargeStringArray
 
 
 class Gathering:
     """A text column that grows by batches; null and empty texts are blank.
 
-    A column whose first batch is nearly unique is left as it is, others are coded batch by batch.
+    A column whose first batch is nearly unique is left uncoded, others are coded batch by batch.
     """
 
     def __init__(self) -> None:
@@ -28,7 +28,7 @@ class Gathering:
         self._plain: list[pa.LargeStringArray] = []
 
     def prepared(self, batch: pa.Array) -> Gathered:
-        """More texts in the form they are kept in; once some are added, threads may prepare others."""
+        """Texts in their stored form; once the first batch was added, threads may prepare others."""
         if self._plain:
             return _plain(batch)
         coded = batch.dictionary_encode()
@@ -41,7 +41,7 @@ class Gathering:
         return pa.DictionaryArray.from_arrays(again.indices.take(coded.indices), again.dictionary)
 
     def add(self, texts: Gathered) -> None:
-        """Texts that were prepared, the next in order."""
+        """Add prepared texts, in order."""
         if isinstance(texts, pa.DictionaryArray):
             self._coded = self._coded or _Coded()
             self._coded.add(codes_of(texts.indices), texts.dictionary)
@@ -49,7 +49,7 @@ class Gathering:
             self._plain.append(joined_texts([texts]) if has_bounds() else texts)
 
     def column(self) -> RawColumn:
-        """The texts so far; what was gathered is given up."""
+        """The texts so far; consumes what was gathered."""
         if self._plain:
             plain, self._plain = self._plain, []
             return Loose(joined_texts(plain))
@@ -58,8 +58,8 @@ class Gathering:
 
 
 class _Coded:
-    """Codes by batches, and the dictionary of the first of them; dictionaries of later ones wait until they are many, so
-    that what is held of them is no more than what differs."""
+    """Codes by batches, and the dictionary of the first of them; dictionaries of later ones are united when they are
+    many, so that memory grows only with the distinct texts."""
 
     def __init__(self) -> None:
         self.codes: list[NDArray[np.int32]] = []
@@ -83,7 +83,7 @@ class _Coded:
         ]
         parts = pa.chunked_array(whole).unify_dictionaries().chunks
         for codes, part in zip(self.codes[-len(self.waiting) :], parts[len(known) :], strict=True):
-            places = np.append(codes_of(part.indices), np.int32(-1))  # the last is that of -1, too
+            places = np.append(codes_of(part.indices), np.int32(-1))  # the last entry is also that of -1
             codes[:] = places[codes]
         self.words, self.waiting, self.held = parts[-1].dictionary, [], 0
 

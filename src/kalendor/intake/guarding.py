@@ -1,4 +1,4 @@
-"""Texts that a program might run as formulas, written so that none does, and read back."""
+"""Guards texts against being executed as formulas by the program that opens a file, and removes the guard again."""
 
 import re
 
@@ -8,9 +8,10 @@ RANGE = re.compile(r"-[\d,.]+ (?:and over|(?:up to|–) -?[\d,.]+)")
 
 
 def harmless(text: str) -> str:
-    """A text that no program runs when it opens the file: one that begins like a formula gets an apostrophe.
+    """A text that no program executes when it opens the file: an apostrophe is put before one that begins like a
+    formula.
 
-    Numbers, and ranges of numbers as they are labelled, are no formulas.
+    Numbers, and labels of ranges of numbers, are not formulas.
 
     >>> harmless("=1+1"), harmless("-5"), harmless("-100 up to 0"), harmless("-1 up to A1")
     ("'=1+1", '-5', '-100 up to 0', "'-1 up to A1")
@@ -22,7 +23,7 @@ def harmless(text: str) -> str:
 
 
 def unguarded(text: str) -> str:
-    """A text without the apostrophe that `harmless` put before it.
+    """A text without the apostrophe that `harmless` added.
 
     >>> unguarded(harmless("=1+1")), unguarded("'tis")
     ('=1+1', "'tis")

@@ -1,4 +1,4 @@
-"""A reading as files in a folder, so that a process that read a file can hand it to another."""
+"""A reading as files in a folder, to be handed from the process that read it to another."""
 
 import json
 from dataclasses import asdict
@@ -21,7 +21,7 @@ TOLD, LINES = "reading.json", "lines.npy"
 def hand_over(folder: Path, reading: Reading) -> None:
     """Write a reading into a folder.
 
-    Raises OSError where the disk refuses.
+    Raises OSError if the disk refuses.
     """
     save(folder / LINES, np.asarray(reading.lines))
     told = {
@@ -45,9 +45,9 @@ def hand_over(folder: Path, reading: Reading) -> None:
 
 
 def take_over(folder: Path) -> Reading:
-    """The reading that another process wrote; its arrays are mapped, and stay at hand when the folder is removed.
+    """The reading that another process wrote; its arrays are memory-mapped, and survive the removal of the folder.
 
-    Raises OSError, ValueError, KeyError or TypeError where it is not there whole.
+    Raises OSError, ValueError, KeyError or TypeError if it is incomplete.
     """
     told: dict[str, Any] = json.loads((folder / TOLD).read_text("utf-8"))
     return Reading(

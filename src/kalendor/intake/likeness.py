@@ -1,4 +1,4 @@
-"""How much a column of a file is like one that is known: by its values, and by its name."""
+"""How similar a column of a file is to a known one: by its values, and by its name."""
 
 import re
 from collections.abc import Collection, Iterator, Mapping
@@ -24,7 +24,7 @@ FEWEST_DIFFERENT = 2
 
 @dataclass(frozen=True)
 class Likeness:
-    """`share` is from 0 to 1; `why` says in words what is alike. `sure`: so alike that nobody need be asked."""
+    """`share` is from 0 to 1; `why` says in words what is similar. `sure`: similar enough to need no confirmation."""
 
     share: float
     why: str
@@ -35,8 +35,8 @@ NOTHING_ALIKE = Likeness(0.0, "", False)
 
 
 def likeness(name: str, known: Column, heading: str, came: Column, open_mark: bool = False) -> Likeness:
-    """How much the column `came` of a file, under its heading, is like one that is `known` by its name. `open_mark`: its
-    numbers may be a thousand times greater or smaller than they were read."""
+    """How similar the column `came` of a file, under its heading, is to the `known` one under its name. `open_mark`:
+    its numbers may have been read with the wrong decimal mark, and so be wrong by a factor of 1,000."""
     names = names_alike(name, heading)
     found = _by_values(known, came, names, open_mark)
     if found is None:
@@ -47,9 +47,9 @@ def likeness(name: str, known: Column, heading: str, came: Column, open_mark: bo
 def paired(
     absent: Mapping[str, Column], fresh: Mapping[str, Column], open_marks: Collection[str] = ()
 ) -> dict[str, tuple[str, Likeness]]:
-    """For each known column that a file lacks the heading that is most like it, where one is like it at all; each heading
-    is taken once. None is sure where another could be meant as well. `open_marks` are headings whose numbers may have been
-    read with the wrong decimal mark."""
+    """For each known column that a file lacks, the most similar heading, if one is similar at all; each heading is used
+    once. None is sure if another is also possible. `open_marks` are headings whose numbers may have been read with the
+    wrong decimal mark."""
     found = [
         (one.share, name, heading, one)
         for name, known in absent.items()
@@ -68,7 +68,7 @@ def paired(
 
 
 def names_alike(name: str, heading: str) -> float:
-    """How much two headings are alike, from 0 to 1: by their letters, or by the words that both have.
+    """How similar two headings are, from 0 to 1: by their letters, or by shared words.
 
     >>> names_alike("net", "net amount") > names_alike("net", "tax")
     True
@@ -80,7 +80,7 @@ def names_alike(name: str, heading: str) -> float:
 
 
 def _by_values(known: Column, came: Column, names: float, open_mark: bool) -> Likeness | None:
-    """How much the values are alike; None where one could not be the other."""
+    """How similar the values are; None if they are incompatible."""
     if not came.present.any() or not known.present.any():
         return Likeness(0.3, "it has no values to tell it by", False)
     if known.kind is Kind.TEXT:
@@ -93,7 +93,7 @@ def _by_values(known: Column, came: Column, names: float, open_mark: bool) -> Li
 
 
 def _texts_alike(known: Column, came: Column, names: float) -> Likeness | None:
-    """By how many of the values are known; of codes, which are ever new, by what they look like."""
+    """The share of known values; for codes, which are always new, by their shape."""
     counts = occurring(came.values[came.present], len(came.words))
     there = np.isin(quick_hashes_of(came.words), quick_hashes_of(known.words)) & (counts > 0)
     share = float(counts[there].sum() / counts.sum())
@@ -113,14 +113,14 @@ def _texts_alike(known: Column, came: Column, names: float) -> Likeness | None:
 
 
 def _shapes(column: Column) -> Iterator[str]:
-    """What the first different texts look like: letters, digits and the rest."""
+    """The shapes of the first distinct texts: letters, digits and the rest."""
     for word in column.words[:MOST_SHAPES]:
         if word:
             yield re.sub(r"[0-9]+", "9", re.sub(r"[^\W\d_]+", "a", word))
 
 
 def _numbers_alike(known: Column, came: Column, names: float, open_mark: bool) -> Likeness:
-    """By how many of the numbers lie where nearly all of the known ones do."""
+    """The share of the numbers in the range of nearly all known ones."""
     ours, theirs = known.floats()[known.present], came.floats()[came.present]
     share = max(_alike_share(ours, theirs * by) for by in (SCALES if open_mark else (1.0,)))
     same = known.kind is came.kind and known.places >= came.places and not open_mark
@@ -142,7 +142,7 @@ def _middle(values: np.ndarray) -> float:
 
 
 def _dates_alike(known: Column, came: Column, names: float) -> Likeness:
-    """By whether the days follow on those that are known, or lie among them."""
+    """Whether the days follow the known ones, or lie among them."""
     ours, theirs = days_of(known)[known.present], days_of(came)[came.present]
     near = (theirs >= ours.min() - YEARS) & (theirs <= ours.max() + YEARS)
     share = float(near.mean())

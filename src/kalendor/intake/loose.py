@@ -1,4 +1,4 @@
-"""Texts of a nearly unique column as they came: amounts are read from them straight, without a dictionary."""
+"""Texts of a nearly unique column, uncoded: amounts are parsed from them directly, without a dictionary."""
 
 from collections.abc import Sequence
 from dataclasses import replace
@@ -22,7 +22,7 @@ FLOAT_DIGITS = 15
 
 
 class Loose:
-    """Trimmed texts, an empty one where blank; `coded` are the same as a text column.
+    """Trimmed texts, an empty one for blanks; `coded` converts them to a text column.
 
     `texts`, shape (n,), is one array without nulls.
     """
@@ -70,7 +70,7 @@ class Loose:
         return [text for text in self.first_words(most) if text]
 
     def first_words(self, most: int) -> list[str]:
-        """The first few of what will be the words of the coded column, fewer where they are not at its beginning."""
+        """The first few words of the future coded column; fewer if they do not occur at its beginning."""
         return list(islice(dict.fromkeys(self.texts[: 4 * most].to_pylist()), most))
 
     @property
@@ -79,8 +79,8 @@ class Loose:
         return max((int(pc.max(pc.binary_length(piece)).as_py() or 0) for piece in self._pieces()), default=0)
 
     def numbers(self) -> Column | None:
-        """Whole numbers or exact decimals where every text is digits, with a point or a minus in front, and few enough
-        to go by way of floats exactly; else None, as for a code such as 007, which a number would lose."""
+        """Whole numbers or exact decimals if every text is digits, with a point or a leading minus, and short enough to
+        be parsed exactly through floats; else None, as for a code such as 007, which would lose its zeros."""
         parts = self._pieces()
         found = each(_plain_places, parts, len(self))
         places = max((here for here in found if here is not None), default=0)
@@ -99,12 +99,12 @@ class Loose:
         return Column(Kind.DECIMAL if places else Kind.WHOLE, whole, self.blank, places)
 
     def _pieces(self) -> list[pa.LargeStringArray]:
-        """The texts a part at a time, so that what is made of them on the way stays small."""
+        """The texts part by part, so that temporary arrays stay small."""
         return [self.texts[place] for place in pieces(len(self))]
 
 
 def _plain_places(texts: pa.LargeStringArray) -> int | None:
-    """The most places of texts that are all digits with a point or a minus in front; None where one is not, or has zeros
+    """The most places of texts that are all digits with a point or a leading minus; None if one is not, or has zeros
     that a number would lose."""
     _, offsets, bytes_ = texts.buffers()
     ends = np.frombuffer(offsets, dtype=np.int64)[texts.offset : texts.offset + len(texts) + 1]
@@ -120,7 +120,7 @@ def _plain_places(texts: pa.LargeStringArray) -> int | None:
 
 
 def _units(texts: pa.LargeStringArray, places: int) -> NDArray[np.int64] | None:
-    """Units of 10**-places by way of floats, 0 where there is no text; None where one is no number or has too many digits."""
+    """Units of 10**-places, parsed through floats, 0 for no text; None if one is not a number or has too many digits."""
     empty = pc.equal(pc.binary_length(texts), 0)
     try:
         floats = pc.cast(pc.if_else(empty, "0", texts) if pc.any(empty).as_py() else texts, pa.float64())
@@ -134,9 +134,9 @@ def _units(texts: pa.LargeStringArray, places: int) -> NDArray[np.int64] | None:
 
 
 class Uncoded(Column):
-    """A text column made of such texts when its codes or words are first asked for; the texts are then given up.
+    """A text column that is coded from such texts when its codes or words are first used; the texts are then released.
 
-    One like it but for a part, as `dataclasses.replace` makes it, is a plain column.
+    A modified copy, as made by `dataclasses.replace`, is an ordinary column.
     """
 
     kind = Kind.TEXT
@@ -152,7 +152,7 @@ class Uncoded(Column):
 
     @property
     def plain(self) -> Column:
-        """The column that it becomes."""
+        """The coded column."""
         held = coded(self._held)
         object.__setattr__(self, "_held", held)
         return held
@@ -203,12 +203,12 @@ def first_words(column: RawColumn, most: int) -> Sequence[str]:
 
 
 def made(column: Column) -> Column:
-    """A column with its codes at hand."""
+    """A column with its codes computed."""
     return column.plain if isinstance(column, Uncoded) else column
 
 
 def taken(column: RawColumn, kept: NDArray[np.bool_]) -> Any:
-    """The column's records that are kept, made a piece at a time; a column as it came stays one."""
+    """The column's records that are kept, taken in blocks; an uncoded column stays uncoded."""
     if isinstance(column, Loose | Uncoded):
         return column.take(kept)
     blank = None if column.blank is None else picked(column.blank, kept)

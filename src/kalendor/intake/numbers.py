@@ -1,4 +1,4 @@
-"""Numbers and dates of a file that itself says what they are: no texts are made of them but where they are asked for."""
+"""Numbers and dates of a file that declares their type; texts are made of them only if requested."""
 
 from datetime import date
 from functools import cached_property
@@ -12,11 +12,11 @@ from kalendor.core.values.cores import each
 from kalendor.intake.arrays import joined_texts
 from kalendor.intake.loose import Loose
 
-LARGEST, LEAST = 1e10, 1e-6  # beyond these numbers are written with an exponent
+LARGEST, LEAST = 1e10, 1e-6  # beyond these, numbers are written with an exponent
 MOST_UNITS = 10.0**15
 EARLIEST, LATEST = day_number(date(1000, 1, 1)), day_number(date.max)
-FIRST = 1000  # numbers by which places are tried before all of them
-DIGITS = 18  # of a decimal whose units fit 64 bits
+FIRST = 1000  # numbers on which decimal places are tried first
+DIGITS = 18  # digits of a decimal whose units fit 64 bits
 Index = NDArray[np.int64]
 
 
@@ -31,7 +31,7 @@ class Numbers(Loose):
 
     @cached_property
     def texts(self) -> pa.LargeStringArray:
-        """The numbers as they are written, an empty text where blank."""
+        """The numbers as text, empty for blanks."""
         return joined_texts([part.cast(pa.large_string()).fill_null("") for part in self.parts])
 
     @cached_property
@@ -55,7 +55,7 @@ class Numbers(Loose):
         return Loose(self.texts).take(index)
 
     def first_words(self, most: int) -> list[str]:
-        """The first few different texts, fewer where they are not at its beginning."""
+        """The first few distinct texts; fewer if they do not occur at its beginning."""
         first = [part[: 4 * most].cast(pa.string()).fill_null("").to_pylist() for part in self.parts[:1]]
         return list(dict.fromkeys(text for texts in first for text in texts))[:most]
 
@@ -68,7 +68,7 @@ class Numbers(Loose):
         return Numbers(kept)
 
     def numbers(self) -> Column | None:
-        """Whole numbers or exact decimals; None where one is written with an exponent or in more digits than are kept exactly."""
+        """Whole numbers or exact decimals; None if one needs an exponent or more digits than are stored exactly."""
         read = each(_units, self.parts, len(self))
         known = [one for one in read if one is not None]
         if len(known) < len(read):
@@ -89,11 +89,11 @@ class Dates(Numbers):
         return Dates(super().first(count).parts)
 
     def numbers(self) -> Column | None:
-        """None: dates are no numbers."""
+        """None: dates are not numbers."""
         return None
 
     def dates(self) -> Column | None:
-        """The dates; None where there is none, or one that is written with more than four digits of the year."""
+        """The dates; None if there is none, or one has a year of more than four digits."""
         days: Array = np.concatenate(
             [part.cast(pa.int32()).fill_null(0).to_numpy(zero_copy_only=False) for part in self.parts]
         )
@@ -106,8 +106,8 @@ class Dates(Numbers):
 
 
 def _units(part: pa.Array) -> tuple[Index, int] | None:
-    """Numbers as units of 10**-places, 0 for nulls, and the places, the fewest in which they are written; None where that cannot be
-    said here."""
+    """Numbers as units of 10**-places, 0 for nulls, and the fewest places that hold them; None if that cannot be
+    decided here."""
     if pa.types.is_integer(part.type):
         return part.cast(pa.int64()).fill_null(0).to_numpy(zero_copy_only=False), 0
     if pa.types.is_decimal128(part.type):
@@ -132,7 +132,7 @@ def _floats(part: pa.Array) -> NDArray[np.float64]:
 
 
 def _exact(floats: NDArray[np.float64], places: int) -> Index | None:
-    """Units of 10**-places whose numbers in float64 are these; None where there are none such."""
+    """Units of 10**-places that equal these float64 numbers; None if there are none."""
     units = np.rint(floats * 10.0**places)
     if np.abs(units).max(initial=0.0) >= MOST_UNITS or not np.array_equal(units / 10.0**places, floats):
         return None
@@ -140,7 +140,7 @@ def _exact(floats: NDArray[np.float64], places: int) -> Index | None:
 
 
 def direct(kind: pa.DataType) -> type[Numbers] | None:
-    """How values of a type are read without texts; None where they are not."""
+    """How values of a type are read without texts; None if they are not."""
     if kind == pa.date32():
         return Dates
     if pa.types.is_decimal128(kind):

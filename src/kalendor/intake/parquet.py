@@ -1,4 +1,4 @@
-"""Parquet as columns of texts, numbers and dates, read piece by piece."""
+"""Reads Parquet as columns of texts, numbers and dates, batch by batch."""
 
 import json
 from collections.abc import Callable, Sequence
@@ -19,12 +19,12 @@ from kalendor.intake.numbers import Numbers, direct
 from kalendor.intake.raw import RawTable, ReadSoFar, unwatched
 from kalendor.intake.text import unique_headings
 
-CODED_BYTES = 3  # of a value, below which it is held as a code: a text has four for its length
+CODED_BYTES = 3  # bytes of a value below which it is stored as a code: a text needs four for its length
 BATCH = 1 << 17
 
 
 def is_parquet(content: Bytes) -> bool:
-    """Whether a file's bytes begin as those of Parquet do."""
+    """Whether a file's bytes begin like Parquet."""
     return content[:4].tobytes() == b"PAR1"
 
 
@@ -37,7 +37,7 @@ def headings_in(content: Bytes, name: str) -> list[str]:
 
 
 def row_groups(content: Bytes, name: str) -> list[int]:
-    """About how many bytes each row group of a Parquet file has once it is unpacked.
+    """The approximate uncompressed size of each row group of a Parquet file, in bytes.
 
     Raises IntakeError for files that cannot be read.
     """
@@ -46,7 +46,7 @@ def row_groups(content: Bytes, name: str) -> list[int]:
 
 
 def rows_in(content: Bytes, name: str) -> list[int]:
-    """How many records each row group of a Parquet file has.
+    """The number of records in each row group of a Parquet file.
 
     Raises IntakeError for files that cannot be read.
     """
@@ -55,7 +55,7 @@ def rows_in(content: Bytes, name: str) -> list[int]:
 
 
 def _opened(content: Bytes, name: str, coded: Sequence[str] = ()) -> Any:
-    """A file; the texts of the columns `coded` are read as codes."""
+    """An opened file; the text columns in `coded` are read as codes."""
     import pyarrow.parquet as pq  # takes a while to load
 
     try:
@@ -77,7 +77,7 @@ def read_parquet(
     groups: Sequence[int] = (),
     wanted: Callable[[str], bool] | None = None,
 ) -> RawTable:
-    """A Parquet file's records; its text columns stay text. Given some row groups or which columns are `wanted`, those alone.
+    """A Parquet file's records; its text columns stay text. Optionally only some row groups or the columns `wanted`.
 
     Raises IntakeError for files that cannot be read and for columns of lists or structures.
     """
@@ -110,10 +110,10 @@ def read_parquet(
 
 
 def _coded(file: Any, groups: Sequence[int]) -> list[str]:
-    """The text columns whose values the file holds as codes: they take fewer bytes than a text's length alone would."""
+    """The text columns that the file stores as codes: they take fewer bytes than a text's length alone would."""
     about, kinds = file.metadata, file.schema_arrow
     if about.num_columns != len(kinds.names):
-        return []  # lists or structures, which are refused
+        return []  # lists or structures, which will be refused
     found = []
     for at, (heading, kind) in enumerate(zip(kinds.names, kinds.types, strict=True)):
         if not (pa.types.is_string(kind) or pa.types.is_large_string(kind)):
@@ -133,16 +133,16 @@ class Together:
         self._parts: list[pa.Array] = []
 
     def add(self, values: pa.Array) -> None:
-        """More of them, the next in order."""
+        """Add a batch, in order."""
         self._parts.append(values)
 
     def column(self) -> Numbers:
-        """Those so far."""
+        """The values so far."""
         return self._made(self._parts)
 
 
 def _told_of(written: bytes, names: Sequence[str], headings: Sequence[str]) -> dict[str, ColumnReading]:
-    """How the columns of a file that was fetched are read; it says so itself."""
+    """How the columns of a query result are read, from the file's own metadata."""
     try:
         told = json.loads(written) if written else {}
         return {h: ColumnReading.model_validate(told[n]) for n, h in zip(names, headings, strict=True) if n in told}
@@ -169,7 +169,7 @@ def _as_texts(values: pa.Array) -> pa.Array:
 
 
 def _local_times(values: pa.Array) -> pa.Array:
-    """Moments of a time zone as local times with their offsets, as text: 2026-07-31T22:30:00.000000-04:00."""
+    """Time-zone-aware moments as local times with their offsets, as text: 2026-07-31T22:30:00.000000-04:00."""
     zone = _zone(values.type.tz)
     coded = values.cast(pa.timestamp("us", values.type.tz), safe=False).dictionary_encode()
     moments = [
@@ -183,7 +183,7 @@ _EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
 
 
 def _zone(name: str) -> tzinfo:
-    """The time zone that a file names: an IANA name, or an offset from universal time."""
+    """The time zone in a file's schema: an IANA name, or an offset from UTC."""
     try:
         return datetime.strptime(name, "%z").tzinfo or UTC
     except ValueError:

@@ -1,4 +1,5 @@
-"""Data files cut into partitions that are read each by itself: row groups of Parquet, stretches of delimited text, other files whole."""
+"""Divides data files into partitions that are read separately: row groups of Parquet, byte ranges of delimited text,
+other files whole."""
 
 from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
@@ -17,16 +18,17 @@ from kalendor.intake.together import heading_key
 from kalendor.intake.typed import Reading
 
 NEWLINE, QUOTE = 10, 34
-FOOT = 1 << 14  # bytes at the end of a file in which lines of totals are looked for
+FOOT = 1 << 14  # bytes at the end of a file that are searched for lines of totals
 PACKED = (b"PK", b"\x1f\x8b")
 Wanted = Callable[[str], bool]
 
 
 @dataclass(frozen=True)
 class Partition:
-    """A part of a file: the row groups of Parquet, or the bytes of delimited text from `first` to before `last` below the heading
-    lines, which end at byte `heading`; all of the file where both are empty. `number` is its place among all partitions; `size` (in
-    bytes) and `modified` (in ns) are those of the file when it was cut, `weight` is about how many bytes the part has."""
+    """A part of a file: the row groups of Parquet, or the bytes of delimited text from `first` to before `last` below
+    the heading lines, which end at byte `heading`; all of the file if both are empty. `number` is its position among
+    all partitions; `size` (in bytes) and `modified` (in ns) are those of the file when it was divided, `weight` is the
+    part's approximate size in bytes."""
 
     path: Path
     number: int
@@ -40,17 +42,17 @@ class Partition:
 
     @property
     def said(self) -> str:
-        """The file, and which part of it, in words."""
+        """The file and the part of it, in words."""
         if self.groups:
             return f"{self.path.name}, row groups {self.groups[0] + 1} to {self.groups[-1] + 1}"
         return f"{self.path.name}, bytes {self.first} to {self.last}" if self.last else self.path.name
 
     def numbered(self, number: int) -> "Partition":
-        """The same partition at another place among all."""
+        """The same partition at another position."""
         return replace(self, number=number)
 
     def check(self) -> None:
-        """Raises IntakeError where the file is not as it was when it was cut."""
+        """Raises IntakeError if the file changed since it was divided."""
         found = _stat(self.path)
         if found != (self.size, self.modified):
             raise IntakeError(f"{self.path}: it was changed while it was being read; run the report again")
@@ -79,10 +81,12 @@ def partitions(paths: Sequence[Path], most: int, layout: Layout | None) -> list[
 def read_partition(
     part: Partition, recipe: Recipe | None, wanted: Wanted | None = None, otherwise: str = "say with --recipe how"
 ) -> Reading:
-    """The records of a partition: as they are found, or by the recipe of a sample. Of Parquet only the columns `wanted` are read.
+    """The records of a partition, with detected kinds or by the recipe of a sample. Of Parquet only the columns
+    `wanted` are read.
 
-    A column that was of whole numbers may have decimals, and one of decimals more places. Raises IntakeError for a partition whose
-    columns are of other kinds, with what to do `otherwise`, and for a file that was changed or cannot be read.
+    A column of whole numbers may turn out to have decimals, and one of decimals more places. Raises IntakeError for a
+    partition with columns of other kinds, advising to do `otherwise`, and for a file that was changed or cannot be
+    read.
     """
     part.check()
     content = mapped(part.path)
@@ -104,7 +108,7 @@ def read_partition(
 
 
 def recipe_of(reading: Reading) -> Recipe:
-    """The recipe by which all partitions are read, from that of a sample: what a column without a value is stays open."""
+    """The recipe for all partitions, from that of a sample; the kind of a column without a value is left open."""
     blank = {
         name for name, column in reading.records.columns.items() if column.blank is not None and column.blank.all()
     }
@@ -118,7 +122,7 @@ def recipe_of(reading: Reading) -> Recipe:
 
 
 def check_headings(reading: Reading, headings: Sequence[str], name: str) -> None:
-    """Raises IntakeError where the columns of a partition are not those of the first file, which has the `headings`."""
+    """Raises IntakeError if the columns of a partition differ from those of the first file, which has the `headings`."""
     here, there = ({heading_key(h) for h in those} for those in (reading.headings, headings))
     if here != there:
         odd = sorted(here ^ there)[0]
@@ -127,9 +131,9 @@ def check_headings(reading: Reading, headings: Sequence[str], name: str) -> None
 
 
 def sample_of(path: Path, most: int, recipe: Recipe | None, wanted: Wanted | None) -> Reading:
-    """The first records of a file, of about `most` bytes, by which it is found how all files are read.
+    """The first records of a file, about `most` bytes, from which the recipe for all files is found.
 
-    Raises IntakeError where it cannot be read.
+    Raises IntakeError if it cannot be read.
     """
     content = mapped(path)
     groups: tuple[int, ...] = ()
@@ -143,8 +147,8 @@ def sample_of(path: Path, most: int, recipe: Recipe | None, wanted: Wanted | Non
 
 
 def only(columns: Collection[str], made: Collection[str], path: Path) -> Wanted | None:
-    """Which headings of a Parquet file are read where `columns`, in small letters, are all that is used, some of them `made` of others;
-    None for all of them, as of one that lacks a column: what is said then names all that it has."""
+    """The headings of a Parquet file to read if only `columns`, in lower case, are used, some of them `made` of others;
+    None for all, also if the file lacks one, so that the error can list all that it has."""
     content = mapped(path)
     there = [name.casefold() for name in headings_in(content, path.name)]
     if len(set(there)) < len(there) or not {*columns} - {*made} - {"as_of"} <= {*there}:
@@ -153,7 +157,7 @@ def only(columns: Collection[str], made: Collection[str], path: Path) -> Wanted 
 
 
 def _is_text(content: Bytes) -> bool:
-    """Whether a file may be delimited text: neither packed, a workbook nor JSON."""
+    """Whether a file may be delimited text: not compressed, not a workbook and not JSON."""
     return content[:2].tobytes() not in PACKED and content[:1].tobytes() not in (b"{", b"[")
 
 
@@ -166,7 +170,7 @@ def _stat(path: Path) -> tuple[int, int]:
 
 
 def _grouped(weights: Sequence[int], most: int) -> Iterator[tuple[tuple[int, ...], int]]:
-    """Row groups, whose bytes are given, one after another in parts of at most so many bytes, or one group."""
+    """Consecutive row groups, given their bytes, in parts of at most `most` bytes, or one group."""
     groups: list[int] = []
     weight = 0
     for at, own in enumerate(weights):
@@ -180,7 +184,7 @@ def _grouped(weights: Sequence[int], most: int) -> Iterator[tuple[tuple[int, ...
 
 
 def _stretches(whole: Partition, content: Bytes, most: int, layout: Layout) -> Iterator[Partition]:
-    """A delimited file in stretches of whole records: cut at line ends that an even number of quotes stands before."""
+    """The byte ranges of whole records in a delimited file: cut at line ends preceded by an even number of quotes."""
     ends, heading, quotes, lines, foot = [], 0, 0, 0, 0
     wanted = most
     for at, block in blocks(content):
@@ -207,7 +211,7 @@ def _stretches(whole: Partition, content: Bytes, most: int, layout: Layout) -> I
 
 
 def _has_totals(whole: Partition, content: Bytes, heading: int, foot: int) -> bool:
-    """Whether the last lines, from byte `foot` on, may be totals, which only the sums of all records prove."""
+    """Whether the last lines, from byte `foot` on, may be totals, which only the sums of all records can prove."""
     last = content_of(content[:heading].tobytes() + content[max(foot, heading) :].tobytes())
     found = read_content(last, whole.path, None)
     columns = found.records.columns.values()
@@ -216,7 +220,7 @@ def _has_totals(whole: Partition, content: Bytes, heading: int, foot: int) -> bo
 
 
 def lines_before(part: Partition) -> int:
-    """How many lines of a delimited file (records of Parquet) stand before those of a partition, its heading lines left out."""
+    """The number of lines of a delimited file (records of Parquet) before those of a partition, without heading lines."""
     content = mapped(part.path)
     if part.groups:
         return sum(rows_in(content, part.path.name)[: part.groups[0]])

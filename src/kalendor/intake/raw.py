@@ -1,4 +1,4 @@
-"""A table of texts: what every reader gives, before anything is known of its columns."""
+"""A table of texts: the output of every reader, before the kinds of its columns are known."""
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -17,14 +17,14 @@ ReadSoFar = Callable[[int, int], None]
 
 
 def unwatched(done: int, total: int) -> None:
-    """For those who do not look how far a reading is."""
+    """Progress callback that does nothing."""
 
 
 @dataclass(frozen=True)
 class Refused:
     """A line that did not become a record: its line number, the column at fault (empty: the whole line), text, reason.
 
-    `cells` are the line's texts by column, so that it can be mended; for a line that has no columns, its text alone.
+    `cells` are the line's texts by column, so that it can be corrected; for a line without columns, its text alone.
     """
 
     line: int
@@ -38,11 +38,10 @@ class Refused:
 class RawTable:
     """Columns as text, all of one length; `lines`, shape (n,), is the line (or row) on which each record begins.
 
-    `texts` are headings of columns that the file itself says are text, so that no number is found in them; `told` says of
-    others how they are to be read; `sheets`
-    are the names that a workbook's sheets have, the chosen one first; `notes` say what is to be known of the text.
-    `files`, shape (n,), says of which of several files each record is; None where there is one. `empty` counts the lines
-    of nothing but separators, which are no records.
+    `texts` are headings of columns that the file itself declares as text, so that they are not read as numbers; `told`
+    says how others are to be read; `sheets` are the names of a workbook's sheets, the chosen one first; `notes` are
+    remarks on the text. `files`, shape (n,), is which of several files each record is from; None if there is one.
+    `empty` counts the lines that contain only separators, which are not records.
     """
 
     headings: tuple[str, ...]
@@ -60,9 +59,9 @@ class RawTable:
 def table_of_rows(
     rows: Sequence[tuple[int, list[str]]], name: str, heading_line: int | None, sheets: tuple[str, ...] = ()
 ) -> RawTable:
-    """A table from numbered rows of texts; the heading is found among them unless its line is given.
+    """A table from numbered rows of texts; the heading is detected unless its line is given.
 
-    Rows longer than the heading are refused, unless what is over is empty. Raises IntakeError where there is no row.
+    Rows longer than the heading are refused, unless the extra cells are empty. Raises IntakeError if there is no row.
     """
     filled = [(line, cells) for line, cells in rows if any(cell.strip() for cell in cells)]
     if not filled:

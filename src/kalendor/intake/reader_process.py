@@ -1,8 +1,8 @@
-"""The process that reads one file from outside, or what a database answers to one query, within bounds of memory and time, and
-hands over what it read.
+"""The process that reads one untrusted file, or the result of one query, within limits of memory and time, and hands
+over what it read.
 
-It is told what to read by one line of JSON on standard input, says how far it is by lines of JSON on standard output, and
-ends. Whatever the file does to it, it does to this process alone.
+It receives one line of JSON on standard input, reports progress as lines of JSON on standard output, and exits. A
+malicious file can affect this process only.
 """
 
 import json
@@ -22,13 +22,13 @@ EVERY = 50_000
 
 
 def say(**told: Any) -> None:
-    """One line for the one who waits."""
+    """Write one line to the waiting process."""
     sys.stdout.write(json.dumps(told) + "\n")
     sys.stdout.flush()
 
 
 def main() -> None:
-    """Read the one file that standard input names."""
+    """Read the one file that standard input describes."""
     line = sys.stdin.readline()
     if not line:
         return

@@ -1,4 +1,4 @@
-"""A file read by a recipe: typed records, the line each came from, and what was refused."""
+"""Reads a file by a recipe: typed records, the line of each, and refused lines."""
 
 import os
 from collections.abc import Callable, Iterator, Sequence
@@ -45,20 +45,20 @@ def read_file(
     guarded: bool = False,
     earlier: Sequence[Recipe] = (),
 ) -> Reading:
-    """A file's records, the file mapped and not held in memory; what must be unpacked or recoded stands beside it.
+    """A file's records, with the file memory-mapped; decompressed or recoded content is stored beside it.
 
-    `strict`: the recipe is a source's, and what is not as it says is among the misfits; where there are any, the file is
-    read by the one of it and the `earlier` recipes that fits best. `guarded`: the file is one of ours, in which texts that
-    a program might run bear an apostrophe, to be taken off.
+    `strict`: the recipe is a source's, and deviations from it are among the misfits; if there are any, the file is read
+    by whichever of it and the `earlier` recipes fits best. `guarded`: the file is one of our exports, in which texts
+    that a program might execute have an apostrophe, which is removed.
 
-    Raises IntakeError where the file cannot be read, DefinitionError where the recipe does not fit it.
+    Raises IntakeError if the file cannot be read, DefinitionError if the recipe does not fit it.
     """
     file = _File(mapped(path), name or path.name, so_far, path.parent, guarded)
     return _best(file, (recipe or Recipe(), *earlier)) if strict else _read(file, recipe or Recipe())
 
 
 def read_bytes(data: bytes, name: str, recipe: Recipe, strict: bool = False) -> Reading:
-    """A file's records, from its bytes: delimited text, a workbook, Parquet or JSON, told apart by what is in it."""
+    """A file's records, from its bytes: delimited text, a workbook, Parquet or JSON, by its content."""
     file = _File(content_of(data), name)
     return _best(file, (recipe,)) if strict else _read(file, recipe)
 
@@ -66,10 +66,10 @@ def read_bytes(data: bytes, name: str, recipe: Recipe, strict: bool = False) -> 
 def read_files(
     paths: Sequence[Path], recipe: Recipe | None = None, wanted: Callable[[str], bool] | None = None
 ) -> Reading:
-    """Several files with the same columns as one, in order: what a column is, is found out from all of them; columns of
-    nearly unique texts are coded when they are first looked at. Of Parquet only the columns `wanted` are read.
+    """Several files with the same columns as one, in order: kinds are detected from all of them; columns of nearly
+    unique texts are coded on first use. Of Parquet only the columns `wanted` are read.
 
-    Raises IntakeError where a file cannot be read or its columns are not those of the first.
+    Raises IntakeError if a file cannot be read or its columns differ from those of the first.
     """
     if len(paths) == 1:
         one = _File(mapped(paths[0]), paths[0].name, scratch=paths[0].parent, wanted=wanted)
@@ -88,10 +88,10 @@ def read_content(
     wanted: Callable[[str], bool] | None = None,
     strict: bool = False,
 ) -> Reading:
-    """The records of a part of a file; of Parquet those of some row groups, and the columns `wanted` alone. `strict` as for
-    `read_file`.
+    """The records of a part of a file; of Parquet those of some row groups, and only the columns `wanted`. `strict` as
+    in `read_file`.
 
-    Raises IntakeError where it cannot be read.
+    Raises IntakeError if it cannot be read.
     """
     scratch = path.parent if os.access(path.parent, os.W_OK) else None
     file = _File(content, path.name, scratch=scratch, groups=groups, wanted=wanted)
@@ -103,7 +103,7 @@ def read_content(
 
 @dataclass
 class _File:
-    """A file that is to be read, perhaps by several recipes; texts taken apart in the same way are taken apart once."""
+    """A file to be read, perhaps by several recipes; texts split in the same way are split once."""
 
     content: Bytes
     name: str
@@ -115,7 +115,7 @@ class _File:
     _last: tuple[tuple[object, ...], RawTable, Layout | None] | None = None
 
     def raw(self, recipe: Recipe) -> tuple[RawTable, Layout | None]:
-        """The texts of the file's records, and how it is laid out where it is delimited."""
+        """The texts of the file's records, and its layout if it is delimited."""
         key = (recipe.sheet, recipe.area, recipe.delimiter, recipe.encoding, recipe.heading_line)
         if self._last is None or self._last[0] != key:
             if is_parquet(self.content):
@@ -129,7 +129,7 @@ class _File:
 
 
 def _best(file: _File, recipes: Sequence[Recipe]) -> Reading:
-    """The file by the first recipe that it fits, else by that with the fewest misfits."""
+    """The reading by the first recipe that fits, else by the one with the fewest misfits."""
     best: Reading | None = None
     for recipe in recipes:
         for reading in _strictly(file, recipe):
@@ -141,7 +141,7 @@ def _best(file: _File, recipes: Sequence[Recipe]) -> Reading:
 
 
 def _strictly(file: _File, recipe: Recipe) -> Iterator[Reading]:
-    """The file read as a recipe lays it out; where that does not fit, laid out as is found, too."""
+    """The file read in a recipe's layout; if that does not fit, also in the detected layout."""
     free = recipe.model_copy(update=dict.fromkeys(LAID_OUT, None))
     try:
         found = _read(file, recipe, strict=True)
@@ -150,7 +150,7 @@ def _strictly(file: _File, recipe: Recipe) -> Iterator[Reading]:
             raise
         found = _read(file, free, strict=True)
         said = str(error).removeprefix(f"{file.name}: ")
-        if not found.misfits:  # a sheet named after its month: all columns are there, and read as they did
+        if not found.misfits:  # a sheet named after its month: all columns exist and read as before
             yield replace(found, notes=(*found.notes, f"{said}; it was read as it is laid out"))
             return
         yield replace(found, misfits=(Misfit("", False, said), *found.misfits))
@@ -178,7 +178,7 @@ def _unguarded(column: RawColumn) -> RawColumn:
 
 
 def _foot_lines(raw: RawTable, recipe: Recipe) -> int:
-    """How many lines at the foot are left out: as the recipe says, else those that prove to be totals."""
+    """The number of lines at the foot that are left out: the recipe's, else those that prove to be totals."""
     return proven_foot(foot_totals(raw)) if recipe.foot_lines is None else recipe.foot_lines
 
 
@@ -191,7 +191,7 @@ def _foot_said(foot: tuple[FootTotal, ...], out: int, recipe: Recipe) -> list[st
 
 
 def _empty_said(raw: RawTable) -> tuple[str, ...]:
-    """How many lines hold nothing but separators."""
+    """The note on lines that contain only separators."""
     if not raw.empty:
         return ()
     said = "1 line holds" if raw.empty == 1 else f"{grouped(raw.empty)} lines hold"
@@ -208,7 +208,7 @@ def _untitled(raw: RawTable) -> list[str]:
 def _raw(
     content: Bytes, name: str, recipe: Recipe, so_far: ReadSoFar, scratch: Path | None
 ) -> tuple[RawTable, Layout | None]:
-    """The texts of a file's records, and how it is laid out where it is delimited."""
+    """The texts of a file's records, and its layout if it is delimited."""
     content = unpacked(content, name, scratch)
     start = content[:256].tobytes()
     if start[:4] == b"PK\x03\x04":
@@ -240,7 +240,7 @@ def _raw(
 
 
 def _check_lines(content: Bytes, name: str) -> None:
-    """Raises IntakeError where a line of a large file is longer than any that can hold a record."""
+    """Raises IntakeError if a line of a large file is too long to be a record."""
     if len(content) <= LONGEST_LINE:
         return
     begun, lines = 0, 0
@@ -256,7 +256,7 @@ def _check_lines(content: Bytes, name: str) -> None:
 
 
 def _is_json(data: bytes) -> bool:
-    """An object or an array at the very start; a delimited file begins with a heading."""
+    """Whether the text starts with an object or an array; a delimited file begins with a heading."""
     start = data[:64].lstrip(b"\xef\xbb\xbf \t\r\n")
     if start.startswith(b"{"):
         return True

@@ -1,7 +1,7 @@
-"""Room for a reading's large arrays: memory for the first of them, files without a name for the rest.
+"""Allocates a reading's large arrays: from memory for the first of them, from unnamed files for the rest.
 
-A process that reads files of any size says where they may lie; elsewhere every array is in memory. What lies in a file is
-in memory as far as the machine has some to spare, and on the disk else.
+A process that reads files of any size sets the folder for them; elsewhere every array is in memory. The system keeps an
+array in a file in memory as long as it has some to spare.
 """
 
 import os
@@ -18,12 +18,12 @@ from numpy.typing import DTypeLike, NDArray
 from kalendor.core.values.cores import each, pieces
 
 IN_MEMORY = 128 << 20  # bytes
-SEGMENT = 32 << 20  # bytes, of which small arrays share a file
+SEGMENT = 32 << 20  # bytes of a file that small arrays share
 LINE = 64  # bytes, to which arrays are aligned
 
 
 class Room:
-    """Gives out arrays: the first `in_memory` bytes of them from memory, then from files in a folder."""
+    """Allocates arrays: the first `in_memory` bytes of them from memory, then from files in a folder."""
 
     def __init__(self, folder: Path, in_memory: int = IN_MEMORY, segment: int = SEGMENT) -> None:
         self.folder, self.left, self.segment = folder, in_memory, segment
@@ -31,9 +31,9 @@ class Room:
         self._lock = threading.Lock()
 
     def array(self, count: int, dtype: DTypeLike) -> NDArray[Any]:
-        """An array, shape (count,), of no certain values.
+        """An uninitialised array, shape (count,).
 
-        Raises OSError where the disk is full.
+        Raises OSError if the disk is full.
         """
         size = count * np.dtype(dtype).itemsize
         with self._lock:
@@ -54,7 +54,7 @@ class Room:
 
 
 def _reserve(file: int, size: int) -> None:
-    """Have the disk's room at hand before it is written to, since a mapped file cannot say that there is none."""
+    """Preallocates the file, since a write to a mapped file cannot report a full disk."""
     os.posix_fallocate(file, 0, size)
 
 
@@ -63,7 +63,7 @@ _room: Room | None = None
 
 @contextmanager
 def lying_in(room: Room | None) -> Iterator[None]:
-    """Within it, this process's large arrays get their room there."""
+    """Context in which this process's large arrays are allocated in files of that folder."""
     global _room
     before, _room = _room, room
     try:
@@ -73,17 +73,17 @@ def lying_in(room: Room | None) -> Iterator[None]:
 
 
 def has_bounds() -> bool:
-    """Whether memory is given out by a room, so that what is made on the way had better be small."""
+    """Whether a `Room` is in use, so that temporary arrays should be small."""
     return _room is not None
 
 
 def array_of(count: int, dtype: DTypeLike) -> NDArray[Any]:
-    """An array, shape (count,), of no certain values, where there is room for it."""
+    """An uninitialised array, shape (count,), from the current `Room`."""
     return np.empty(count, dtype) if _room is None else _room.array(count, dtype)
 
 
 def kept(array: NDArray[Any]) -> NDArray[Any]:
-    """An array's values where there is room for them; itself where that is memory anyway."""
+    """A copy of an array in the current `Room`; the array itself if that is memory anyway."""
     if _room is None:
         return array
     found = array_of(len(array), array.dtype)
@@ -92,7 +92,7 @@ def kept(array: NDArray[Any]) -> NDArray[Any]:
 
 
 def joined(parts: Sequence[NDArray[Any]], dtype: DTypeLike) -> NDArray[Any]:
-    """Arrays one after another."""
+    """Arrays concatenated."""
     found, at = array_of(sum(len(part) for part in parts), dtype), 0
     for part in parts:
         found[at : at + len(part)] = part
@@ -101,7 +101,7 @@ def joined(parts: Sequence[NDArray[Any]], dtype: DTypeLike) -> NDArray[Any]:
 
 
 def laid_out(values: NDArray[Any], codes: NDArray[Any]) -> NDArray[Any]:
-    """The value of each code: values[codes], shape (n,), made a piece at a time."""
+    """The value of each code: values[codes], shape (n,), in blocks."""
     found = array_of(len(codes), values.dtype)
 
     def lay(piece: slice) -> None:
@@ -112,7 +112,7 @@ def laid_out(values: NDArray[Any], codes: NDArray[Any]) -> NDArray[Any]:
 
 
 def picked(array: NDArray[Any], index: NDArray[Any]) -> NDArray[Any]:
-    """The values at `index`, int positions or a mask, as array[index], made a piece at a time."""
+    """The values at `index`, int positions or a mask, as array[index], in blocks."""
     if index.dtype != bool:
         return laid_out(array, index)
     found, at = array_of(int(np.count_nonzero(index)), array.dtype), 0
@@ -124,7 +124,7 @@ def picked(array: NDArray[Any], index: NDArray[Any]) -> NDArray[Any]:
 
 
 def anywhere(masks: Sequence[NDArray[np.bool_]], count: int) -> NDArray[np.bool_] | None:
-    """Where any of the masks is True, shape (count,); None where there is no mask."""
+    """Where any of the masks is True, shape (count,); None without masks."""
     if not masks:
         return None
     found = array_of(count, bool)

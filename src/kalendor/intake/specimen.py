@@ -1,5 +1,5 @@
-"""A specimen of many records: few of them that together have every value that is met, as far as these are few, and the first and last
-of each column; with counts over all of them."""
+"""A specimen of many records: a few that together have every distinct value, as far as these are few, and the first and
+last of each column; with counts over all records."""
 
 import json
 from collections.abc import Sequence
@@ -13,14 +13,14 @@ from kalendor.core.values.columns import DATED, Column, Kind, Records, column_da
 from kalendor.intake.typed import Reading
 
 FIRST = 1_000  # records from the beginning
-MOST_WORDS = 2_000  # of each column, the values that a specimen shows
-MOST_DAYS = 40_000  # between the first day of a column and its last, from which days are no longer counted
+MOST_WORDS = 2_000  # distinct values of each column in a specimen
+MOST_DAYS = 40_000  # days from a column's first to its last beyond which records are no longer counted by day
 Index = NDArray[np.int64]
 
 
 @dataclass(frozen=True)
 class Days:
-    """How many records stand on each day from `first` on, days since 1970-01-01."""
+    """The number of records on each day from `first` on, days since 1970-01-01."""
 
     first: int
     counts: tuple[int, ...]
@@ -36,8 +36,8 @@ class Days:
 
 @dataclass(frozen=True)
 class Facts:
-    """What is counted over all records: how many there are, lines that are none, blank values by column, and records by day of each
-    date column; such a column is left out where its days are too many."""
+    """Counts over all records: their number, lines that are not records, blank values by column, and records by day of
+    each date column; a column with too long a span of days is left out."""
 
     records: int = 0
     refused: int = 0
@@ -73,7 +73,7 @@ class Facts:
 
     @classmethod
     def from_json(cls, text: str) -> "Facts":
-        """What `as_json` wrote."""
+        """Inverse of `as_json`."""
         records, refused, empty, blanks, days = json.loads(text)
         return cls(
             records, refused, empty, blanks, {n: Days(first, tuple(counts)) for n, (first, counts) in days.items()}
@@ -99,7 +99,7 @@ def specimen_of(reading: Reading) -> Specimen:
 
 
 def put_together(parts: Sequence[Specimen]) -> Specimen:
-    """Specimens of several parts of the records, in their order, as one."""
+    """The specimen of several parts of the records, in order."""
     facts = parts[0].facts
     for one in parts[1:]:
         facts += one.facts
@@ -117,7 +117,7 @@ def _picked(records: Records, lines: Index, facts: Facts) -> Specimen:
 
 
 def _telling(column: Column) -> Index:
-    """Records that show what values a column has: the first of each text, the least and the largest of others."""
+    """Records that show a column's values: the first of each text, the least and the greatest of others."""
     there = np.flatnonzero(column.present)
     if not len(there):
         return there

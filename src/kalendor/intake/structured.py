@@ -1,4 +1,4 @@
-"""JSON Lines and JSON arrays as texts, read piece by piece."""
+"""Reads JSON Lines and JSON arrays as texts, incrementally."""
 
 import codecs
 import json
@@ -26,7 +26,8 @@ _SPACE = re.compile(r"[ \t\r\n]*")
 
 
 class _KeyColumn:
-    """The texts of one key, coded as they come; `digits` is False once a text is not all digits, `text` once one is no text."""
+    """The texts of one key, coded as they come; `digits` is False once a text is not all digits, `text` once one was a
+    JSON string."""
 
     def __init__(self, before: int) -> None:
         self.settled: list[NDArray[np.int32]] = [kept(np.full(before, -1, dtype=np.int32))]
@@ -44,7 +45,7 @@ class _KeyColumn:
         self.codes.append(self.words.setdefault(word, len(self.words)) if word else -1)
 
     def settle(self) -> None:
-        """Put what came so far where there is room for it."""
+        """Move what came so far to the current `Room`."""
         self.settled.append(kept(np.array(self.codes, dtype=np.int32)))
         self.codes = array("i")
 
@@ -54,19 +55,19 @@ class _KeyColumn:
 
     @property
     def codes_alone(self) -> bool:
-        """Text that is digits alone stays text; other text may hold dates, which are found out."""
+        """Text of digits only stays text; other text may contain dates, which are detected."""
         return self.text and all(word.isdigit() for word in self.words)
 
 
 def whole_text(text: str) -> str:
-    """A text in which half of a surrogate pair, which is no character, is the replacement character."""
+    """A text in which unpaired surrogates, which are not characters, are replaced."""
     return text if text.isascii() else _SURROGATE.sub("\ufffd", text)
 
 
 def read_json_records(content: Bytes, name: str, so_far: ReadSoFar = unwatched) -> RawTable:
-    """JSON Lines, or an array of objects; every key is a column. Lines that are no object are refused.
+    """JSON Lines, or an array of objects; every key is a column. Lines that are not objects are refused.
 
-    Raises IntakeError where an array cannot be read or nothing in the file is an object.
+    Raises IntakeError if an array cannot be parsed or nothing in the file is an object.
     """
     refused: list[Refused] = []
     is_array = content[:64].tobytes().lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"[")
@@ -99,14 +100,14 @@ def read_json_records(content: Bytes, name: str, so_far: ReadSoFar = unwatched) 
 
 
 class _Digits(str):
-    """A number's digits as they stand in the file."""
+    """A number's digits as written in the file."""
 
 
 _DECODER = json.JSONDecoder(parse_float=_Digits, parse_int=_Digits)
 
 
 def _texts(content: Bytes) -> Iterator[str]:
-    """The content decoded piece by piece, a mark taken off."""
+    """The content decoded incrementally, without a byte order mark."""
     decoder = codecs.getincrementaldecoder("utf-8-sig")(errors="replace")
     for _, block in blocks(content):
         yield decoder.decode(block.tobytes())
@@ -142,14 +143,14 @@ def _from_lines(content: Bytes, refused: list[Refused]) -> Iterator[tuple[int, d
 
 
 class _Window:
-    """The text of a JSON array, of which only what is not read yet is held."""
+    """The text of a JSON array, of which only the unparsed part is in memory."""
 
     def __init__(self, texts: Iterator[str], name: str) -> None:
         self.texts, self.name = texts, name
         self.held, self.at, self.line = "", 0, 1
 
     def more(self) -> bool:
-        """Take the next piece of text; False at its end."""
+        """Read the next block of text; False at its end."""
         text = next(self.texts, None)
         if text is None:
             return False
@@ -158,7 +159,7 @@ class _Window:
         return True
 
     def peek(self) -> str:
-        """The next character that is no white space; nothing at the end."""
+        """The next character that is not white space; empty at the end."""
         while True:
             self.at = _SPACE.match(self.held, self.at).end()  # type: ignore[union-attr]
             if self.at < len(self.held):
@@ -167,14 +168,14 @@ class _Window:
                 return ""
 
     def pass_over(self, wanted: str) -> None:
-        """Go past a character that must come next."""
+        """Skip a character that must come next."""
         if self.peek() != wanted:
             line = self.line + self.held.count("\n", 0, self.at)
             raise IntakeError(f"{self.name}: not valid JSON at line {line}: {wanted!r} is missing")
         self.at += 1
 
     def value(self) -> Any:
-        """The next value."""
+        """Parse the next value."""
         self.peek()
         while True:
             try:

@@ -1,4 +1,4 @@
-"""The text of a file: decoded, its delimiter and its heading line found."""
+"""Decodes the text of a file, and detects its delimiter and heading line."""
 
 import codecs
 import csv
@@ -18,14 +18,14 @@ from kalendor.intake.encodings import MIXED, OTHERS, encoding_of, is_utf8, lines
 
 DELIMITERS = ",;\t|"
 SAMPLE_LINES = 200
-MOST_HEADING = 190  # so that a repeated one, counted, is still a name
+MOST_HEADING = 190  # leaves room for the number of a repeated heading
 NEWLINE, RETURN, SPACE = 10, 13, 32
 LINES_AT_ONCE = 10_000
 
 
 @dataclass(frozen=True)
 class Layout:
-    """How a delimited file is laid out; `heading_line` counts from 1, as a text editor counts lines."""
+    """The layout of a delimited file; `heading_line` counts from 1, as in a text editor."""
 
     encoding: str
     delimiter: str
@@ -34,8 +34,7 @@ class Layout:
 
 
 def text_notes(content: Bytes, encoding: str, told: bool = False) -> list[str]:
-    """What is to be known of how a file's text is written, in words; `content` is as it came, `told` says that the encoding
-    was not found out but given."""
+    """Remarks on how a file's text is written; `content` is as it came, `told`: the encoding was given, not detected."""
     if encoding in OTHERS and not told:
         return [f"by its writing it is in {OTHERS[encoding]}; choose another encoding where its names look wrong"]
     if encoding != MIXED:
@@ -47,7 +46,7 @@ def text_notes(content: Bytes, encoding: str, told: bool = False) -> list[str]:
 
 
 def as_utf8(content: Bytes, name: str, encoding: str | None = None, scratch: Path | None = None) -> tuple[Bytes, str]:
-    """The content in UTF-8 without a mark, and the encoding it came in."""
+    """The content in UTF-8 without a byte order mark, and its original encoding."""
     found = encoding or encoding_of(content, name)
     if found == "utf-8":
         return content, found
@@ -68,7 +67,7 @@ def _recoded(content: Bytes, encoding: str) -> Iterator[bytes]:
 
 
 def _mixed(content: Bytes) -> Iterator[bytes]:
-    """Lines that are UTF-8 as they are, others from Windows-1252."""
+    """Lines that are UTF-8 unchanged, others converted from Windows-1252."""
     part: list[bytes] = []
     for line in lines_of(content):
         part.append(line if is_utf8(line) else line.decode("cp1252", "replace").encode("utf-8"))
@@ -79,7 +78,7 @@ def _mixed(content: Bytes) -> Iterator[bytes]:
 
 
 def without_lone_returns(text: Bytes, scratch: Path | None = None) -> tuple[Bytes, int]:
-    """Text in which a carriage return within a line is a space, where lines end in line feeds; and how many there were."""
+    """Text in which carriage returns within lines are replaced by spaces, if lines end in line feeds; and their number."""
     if not all(any((block == byte).any() for _, block in blocks(text)) for byte in (RETURN, NEWLINE)):
         return text, 0
     lone = sum(int(_lone(block, text, at).sum()) for at, block in blocks(text))
@@ -102,7 +101,7 @@ def _lone(block: Bytes, text: Bytes, at: int) -> np.ndarray:
 
 
 def layout_of(content: Bytes, name: str, encoding: str, delimiter: str | None, heading_line: int | None) -> Layout:
-    """The delimiter and the heading line of UTF-8 text, found out from its first lines unless given.
+    """The delimiter and the heading line of UTF-8 text, detected from its first lines unless given.
 
     Raises IntakeError for an empty file and for one without a heading line.
     """
@@ -153,7 +152,7 @@ def _sample_rows(sample: str, delimiter: str) -> list[tuple[int, list[str]]]:
 
 
 def find_heading(rows: list[tuple[int, list[str]]]) -> tuple[int, list[str]]:
-    """The first row that is as wide as most and is filled with words; title lines above it are narrower."""
+    """The first row that is as wide as most and consists of words; title lines above it are narrower."""
     widths = Counter(len(cells) for _, cells in rows)
     usual = max(widths.items(), key=lambda pair: (pair[1], pair[0]))[0]
     for line, cells in rows:
@@ -172,7 +171,7 @@ def _is_number(cell: str) -> bool:
 
 
 def unique_headings(cells: list[str]) -> tuple[str, ...]:
-    """Headings trimmed; an empty one is named by its place, a repeated one by its count.
+    """Trimmed headings; an empty one is named by its position, a repeated one numbered.
 
     >>> unique_headings([" route", "route", ""])
     ('route', 'route (2)', 'column 3')

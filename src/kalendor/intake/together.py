@@ -1,4 +1,4 @@
-"""Several files with the same columns as one table of texts."""
+"""Combines several files with the same columns into one table of texts."""
 
 import unicodedata
 from collections.abc import Sequence
@@ -13,7 +13,7 @@ from kalendor.intake.raw import RawTable
 
 
 def heading_key(heading: str) -> str:
-    """Headings are matched without regard to case, spaces, underscores, and how accents are composed.
+    """The key for matching headings, ignoring case, spaces, underscores, and how accents are composed.
 
     >>> heading_key("Sold on") == heading_key("sold_ON")
     True
@@ -22,9 +22,9 @@ def heading_key(heading: str) -> str:
 
 
 def together(parts: Sequence[tuple[str, RawTable]]) -> RawTable:
-    """Named tables one after another, in the columns of the first; a file says a column is text for all of them.
+    """Named tables concatenated, in the columns of the first; a column that one file declares as text is text.
 
-    Raises IntakeError where a table's columns are not those of the first.
+    Raises IntakeError if a table's columns differ from those of the first.
     """
     first_name, first = parts[0]
     wanted = [heading_key(heading) for heading in first.headings]
@@ -49,7 +49,7 @@ def together(parts: Sequence[tuple[str, RawTable]]) -> RawTable:
 
 
 def _under(columns: Sequence[RawColumn]) -> RawColumn:
-    """Columns of texts under each other; of numbers no texts are made."""
+    """Columns concatenated as texts; numbers stay numbers."""
     numbers = [one for one in columns if isinstance(one, Numbers)]
     if len(numbers) == len(columns) and len({type(one) for one in numbers}) == 1:
         return type(numbers[0])([part for one in numbers for part in one.parts])

@@ -1,4 +1,4 @@
-"""Lines at the foot of a file that look like totals: offered to be left out, and checked against the sums above."""
+"""Detects lines at the foot of a file that look like totals, to be left out, and checks them against the sums above."""
 
 import re
 from dataclasses import dataclass
@@ -22,7 +22,7 @@ SAID = re.compile(
 
 @dataclass(frozen=True)
 class FootTotal:
-    """A foot line: its line number, its text, and for each amount it bears the column, the amount, and the sum above.
+    """A foot line: its line number, its text, and for each of its amounts the column, the amount, and the sum above.
 
     `said`: one of its texts says that it is a total.
     """
@@ -34,12 +34,12 @@ class FootTotal:
 
     @property
     def proven(self) -> bool:
-        """It says that it is a total, and each amount that it bears is the sum of what stands above."""
+        """It says that it is a total, and each of its amounts is the sum of those above."""
         return self.said and bool(self.amounts) and all(agrees for *_, agrees in self.amounts)
 
 
 def foot_totals(raw: RawTable) -> tuple[FootTotal, ...]:
-    """The last lines that say they are totals, or that bear a column's sum where most other columns are blank."""
+    """The last lines that say they are totals, or that have a column's sum while most other columns are blank."""
     count = len(raw.lines)
     if count < 2:
         return ()
@@ -60,7 +60,7 @@ def foot_totals(raw: RawTable) -> tuple[FootTotal, ...]:
 
 
 def proven_foot(foot: tuple[FootTotal, ...]) -> int:
-    """How many lines at the very end are proven totals."""
+    """The number of lines at the very end that are proven totals."""
     return len(list(takewhile(lambda line: line.proven, reversed(foot))))
 
 

@@ -1,4 +1,4 @@
-"""Columns of texts read as what they are, by what a recipe says of them."""
+"""Converts columns of texts to typed columns, as a recipe says."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -23,7 +23,7 @@ from kalendor.intake.values import file_mark, open_mark
 
 NOTHING_TOLD = ColumnReading()
 AS_TEXT = ColumnReading(type="text")
-MARKED = 100  # texts of each column by which the file's decimal mark is found
+MARKED = 100  # texts of each column used to detect the file's decimal mark
 WORDS = {
     "whole": "whole number",
     "decimal": "number",
@@ -35,7 +35,7 @@ WORDS = {
 
 @dataclass(frozen=True)
 class Misfit:
-    """A column that a file lacks (`absent`), or has in another form than the recipe says; `said` tells it in words."""
+    """A column that a file lacks (`absent`), or has in another form than the recipe says; `said` describes it."""
 
     column: str
     absent: bool
@@ -44,15 +44,15 @@ class Misfit:
 
 @dataclass(frozen=True, eq=False)
 class Reading:
-    """What came of a file. `recipe` says how it was read, so that the next file is read the same way.
+    """The result of reading a file. `recipe` says how it was read, so that the next file is read the same way.
 
-    `lines`, shape (n,): the line on which each record begins. `rivals` names columns whose dates fit another order as
-    well. `foot` are lines at the end that look like totals; `sheets` a workbook's, the chosen one first;
-    `layout` is how a delimited file is laid out; `foot_left_out` says how many of the foot lines are no records, and
-    `notes` what else is to be known, in words. `files`, shape (n,), says of which of several files each record is; None
-    where there is one. `empty` counts lines of nothing but separators. `headed` has the heading of each column in the file,
-    an empty one where the file lacks it; `misfits` are columns that are not as the recipe says, which were read freely.
-    `open_marks` has for columns of numbers as 1,234, whose mark may be the decimal one or one between thousands, such a text.
+    `lines`, shape (n,): the line on which each record begins. `rivals` lists columns whose dates fit another order as
+    well. `foot` are lines at the end that look like totals; `sheets` a workbook's, the chosen one first; `layout` is
+    that of a delimited file; `foot_left_out` is the number of foot lines that are not records, and `notes` are other
+    remarks. `files`, shape (n,), is which of several files each record is from; None if there is one. `empty` counts
+    lines that contain only separators. `headed` has the heading of each column in the file, an empty one if the file
+    lacks it; `misfits` are columns that differ from the recipe, which were read freely. `open_marks` has an example for
+    each column of numbers like 1,234, whose mark may be a decimal or a thousands mark.
     """
 
     name: str
@@ -76,19 +76,19 @@ class Reading:
 
 @dataclass(frozen=True)
 class _Told:
-    """What a recipe says of a heading: the column's name, and how it is read."""
+    """A recipe's settings for a heading: the column's name, and how it is read."""
 
     name: str
     reading: ColumnReading
 
 
 def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False, later: bool = False) -> Reading:
-    """Text columns read as what they are; records with a text that cannot be read are refused.
+    """Text columns converted to their kinds; records with a text that cannot be read are refused.
 
-    `strict`: a column that fewer than nine tenths of the records have as the recipe says is read freely, and is among the
-    misfits, as is one that is absent. `later`: nearly unique texts may stay uncoded until they are looked at.
+    `strict`: a column in which fewer than nine tenths of the records fit the recipe is read freely, and is among the
+    misfits, as is one that is absent. `later`: nearly unique texts may stay uncoded until they are used.
 
-    Raises IntakeError where a column is absent and it is not strict, or where none is left to read.
+    Raises IntakeError if a column is absent and `strict` is not set, or if none is left to read.
     """
     told, absent, unread = _told(raw, recipe, strict)
     misfits = [Misfit(column, True, _missing(raw, name, column)) for column in absent]
@@ -127,7 +127,7 @@ def typed(raw: RawTable, name: str, recipe: Recipe, strict: bool = False, later:
 def _without(
     columns: dict[str, Any], raw: RawTable, failed: Mask | None
 ) -> tuple[dict[str, Any], NDArray[np.integer], NDArray[np.int32] | None]:
-    """Columns, and the line and file of each record, without those that failed."""
+    """Columns, and the line and file of each record, without failed records."""
     if failed is None:
         return columns, raw.lines, raw.files
     kept = ~failed
@@ -138,7 +138,7 @@ def _without(
 def _open_marks(
     wanted: Sequence[tuple[str, RawColumn]], told: Mapping[str, _Told], findings: Mapping[str, Finding], strict: bool
 ) -> dict[str, str]:
-    """A text of each column of numbers whose mark may be the decimal one or one between thousands."""
+    """An example text of each column of numbers whose mark may be a decimal or a thousands mark."""
     found = {}
     for heading, column in wanted:
         asked = strict or told[heading].reading.decimal_mark is None
@@ -148,9 +148,9 @@ def _open_marks(
 
 
 def _looked_at(column: RawColumn, told: ColumnReading, strict: bool, mark: str | None) -> tuple[Finding, bool]:
-    """A column as it reads, and whether that is as it was told."""
+    """A column as read, and whether it is as told."""
     if strict and mark is not None and told.decimal_mark is not None:
-        told = told.model_copy(update={"decimal_mark": None})  # the file has its own
+        told = told.model_copy(update={"decimal_mark": None})  # the file has its own unit column
     found = find(column, told, strict, mark)
     if found is not None:
         return found, True
@@ -160,7 +160,7 @@ def _looked_at(column: RawColumn, told: ColumnReading, strict: bool, mark: str |
 
 
 def _kept(found: ColumnReading, told: ColumnReading) -> ColumnReading:
-    """A reading that was found, with what was told of the column beside its type."""
+    """The reading that was found, with the told settings of the column beside its type."""
     return found.model_copy(update={"headings": told.headings, "optional": told.optional, "unit": told.unit})
 
 

@@ -1,4 +1,4 @@
-"""Whole columns written as text at once."""
+"""Converts whole columns to text at once."""
 
 import numpy as np
 import pyarrow as pa
@@ -6,11 +6,11 @@ import pyarrow as pa
 from kalendor.core.values.columns import Column, Kind
 from kalendor.output.numbers import texts
 
-MOST_PLACES = 6  # with more, a small number would be written with an exponent
+MOST_PLACES = 6  # with more places, a small number would be written with an exponent
 
 
 def as_text(column: Column) -> pa.Array:
-    """A column's texts as `numbers.texts` gives them, null for blank; text with half a surrogate pair raises UnicodeError."""
+    """A column's texts as in `numbers.texts`, null for blanks; text with unpaired surrogates raises UnicodeError."""
     own = column.values
     if column.unrounded is not None:
         return labels(texts(column))
@@ -22,12 +22,12 @@ def as_text(column: Column) -> pa.Array:
 
 
 def labels(found: list[str]) -> pa.Array:
-    """Texts, null for the empty one."""
+    """Texts, null for empty ones."""
     return pa.array([text or None for text in found], pa.string())
 
 
 def as_decimals(column: Column) -> pa.Array:
-    """Units as decimals of 128 bits, without a step in Python for each."""
+    """Units as 128-bit decimals, without a Python loop over them."""
     low = column.values.astype(np.int64)
     wide = np.empty((len(low), 2), dtype="<i8")
     wide[:, 0], wide[:, 1] = low, low >> 63

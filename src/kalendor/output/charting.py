@@ -1,4 +1,5 @@
-"""What a chart of a sheet draws: its outermost lines by its outermost columns, in one figure, no more than can be read."""
+"""The data of a sheet's chart: its outermost lines by its outermost columns, in one figure, limited to what can be
+read."""
 
 from dataclasses import dataclass, replace
 
@@ -20,9 +21,9 @@ Index = NDArray[np.int64]
 
 @dataclass(frozen=True, eq=False)
 class Chart:
-    """`values`, shape (lines, series), NaN where there is none; `texts` are the same as people read them. `upright` where
-    the lines are periods, `aging` where the series are, the latest last; `at` is each number's line and column on the sheet, NOWHERE where it stands
-    in no cell; `left` is how many lines were too many."""
+    """`values`, shape (lines, series), NaN for none; `texts` are the same formatted. `upright` if the lines are
+    periods, `aging` if the series are, the latest last; `at` is each number's line and column on the sheet, NOWHERE if
+    it is not a cell of the sheet; `left` is the number of lines left out."""
 
     figure: str
     lines: tuple[str, ...]
@@ -36,12 +37,12 @@ class Chart:
 
     @property
     def height(self) -> float:
-        """How high it is drawn where there is room, in inches."""
+        """The height in inches, if there is room."""
         return 2.2 if self.upright else 0.6 + len(self.lines) * (0.12 + 0.1 * len(self.series))
 
     @property
     def alternative(self) -> str:
-        """The chart in words, for those who cannot see it."""
+        """The alternative text of the chart."""
         said = f"{self.figure} by {len(self.lines)} lines"
         if len(self.series) > 1:
             said += f", {' and '.join(self.series)} beside each other"
@@ -50,14 +51,14 @@ class Chart:
 
 
 def chart_of(given: Handover) -> Chart | None:
-    """The chart that goes along with a sheet; None where none is asked for, or there is none to draw."""
+    """The chart exported with a sheet; None if none is requested, or there is none to draw."""
     return chart(given.sheet, given.report) if given.export.chart else None
 
 
 def chart(sheet: Sheet, report: Report | None = None) -> Chart | None:
-    """The chart of a sheet; None where it has no figure of numbers, no column to draw, or less than two lines.
+    """The chart of a sheet; None if it has no numeric figure, no column to draw, or fewer than two lines.
 
-    Where the report compares with an earlier period, like periods are drawn: each line in the latest period beside its
+    If the report compares with an earlier period, like periods are drawn: each line in the latest period beside its
     base, or each period beside its own.
     """
     figure = next((f for f in sheet.figures if f.cells.kind in NUMERIC), None)
@@ -68,7 +69,7 @@ def chart(sheet: Sheet, report: Report | None = None) -> Chart | None:
 
 @dataclass(frozen=True, eq=False)
 class Pairs:
-    """A figure's numbers beside what they are compared with: two `series`, `values`, shape (lines, 2), and their texts."""
+    """A figure's numbers beside their bases: two `series`, `values`, shape (lines, 2), and their texts."""
 
     figure: str
     series: tuple[str, str]
@@ -77,8 +78,8 @@ class Pairs:
 
 
 def latest_pairs(sheet: Sheet, report: Report | None, figure: ShownFigure, lines: Index) -> Pairs | None:
-    """Lines in the latest of many columns, or in a part of a period, beside their bases; None where nothing is compared
-    exactly, or where every base is a column of its own."""
+    """Lines in the latest of many columns, or in a part of a period, beside their bases; None if nothing is compared
+    exactly, or if every base is a column of its own."""
     columns = _outermost(sheet.columns)
     if sheet.current <= 0 or sheet.current not in columns:
         return None
@@ -103,7 +104,8 @@ def _paired(sheet: Sheet, report: Report | None, figure: ShownFigure, cells: Ind
 
 
 def _of_like_periods(sheet: Sheet, report: Report | None, figure: ShownFigure) -> Chart | None:
-    """Lines in the latest period, or periods in a row, each beside its base; None where that cannot be told, or says no more."""
+    """Lines in the latest period, or consecutive periods, each beside its base; None if the bases are unknown, or add
+    nothing."""
     return _lines_in_latest(sheet, report, figure) or _periods_in_a_row(sheet, report, figure)
 
 
@@ -115,7 +117,7 @@ def _lines_in_latest(sheet: Sheet, report: Report | None, figure: ShownFigure) -
 
 
 def _periods_in_a_row(sheet: Sheet, report: Report | None, figure: ShownFigure) -> Chart | None:
-    """None where some have no base, for then the earlier periods stand in the same row."""
+    """None if some have no base, since the earlier periods are then in the same row."""
     lines, columns, width = _outermost(sheet.lines), _outermost(sheet.columns), sheet.columns.count
     if len(lines) < 2 <= len(columns) and _are_periods(sheet.columns):
         side, rows, cells = sheet.columns, columns, lines[0] * width + columns
@@ -136,7 +138,7 @@ def _of_pairs(sheet: Sheet, side: Side, rows: Index, cells: Index, pairs: Pairs)
 
 
 def _of_all(sheet: Sheet, figure: ShownFigure) -> Chart | None:
-    """As many series as there are outermost columns, the latest few of many."""
+    """One series for each outermost column; of many, the latest few."""
     lines, columns = _outermost(sheet.lines), _outermost(sheet.columns)
     across = len(lines) < 2 <= len(columns)
     rows, series = (columns, lines) if across else (lines, columns)
@@ -162,7 +164,7 @@ def _are_periods(side: Side) -> bool:
 
 
 def _outermost(side: Side) -> Index:
-    """The lines of the outermost level as shown, each once; the total alone where there is no level."""
+    """The lines of the outermost level as shown, each once; only the total if there is no level."""
     if not side.levels:
         return np.array([0], dtype=np.int64)
     here = [
@@ -175,7 +177,7 @@ def _outermost(side: Side) -> Index:
 
 def _name(side: Side, at: int) -> str:
     name = side.heading(at) if side.depth[at] else ""
-    return name.encode("utf-8", "replace").decode()  # half of a character cannot be drawn
+    return name.encode("utf-8", "replace").decode()  # unpaired surrogates cannot be drawn
 
 
 def _numbers(cells: Column, width: int) -> NDArray[np.float64]:

@@ -1,4 +1,4 @@
-"""How well a colour stands out from paper, by the contrast ratio of WCAG 2.2."""
+"""The contrast of a colour on paper, as defined by WCAG 2.2."""
 
 import re
 
@@ -17,7 +17,7 @@ def contrast(colour: str, other: str = "#ffffff") -> float:
 
 
 def darkened(colour: str) -> str:
-    """The colour itself where it can be read on white paper, else the nearest darker one of its hue that can.
+    """The colour itself if it has enough contrast on white paper, else the nearest darker one of its hue that has.
 
     >>> darkened("#0d5a6a"), darkened("#ffcc00")
     ('#0d5a6a', '#8f7200')

@@ -1,4 +1,5 @@
-"""Delimited text (RFC 4180 with line feeds): the flat shape and the sheet as seen, with separator and encoding of choice."""
+"""Delimited text (RFC 4180 with line feeds): the flat shape and the sheet shape, with a choice of separator and
+encoding."""
 
 import csv
 import io
@@ -27,17 +28,17 @@ PLAIN = Export()
 
 
 def delimited(headings: Sequence[str], rows: Iterable[Sequence[str]], guarded: bool = True) -> bytes:
-    """Rows of texts as they are, with commas and in UTF-8; `guarded` headings are written so that no program runs them."""
+    """Rows of texts unchanged, with commas and in UTF-8; `guarded` headings are guarded against execution as formulas."""
     return _encoded(_joined([_safe(headings) if guarded else headings], ",") + _joined(rows, ","), "utf-8")
 
 
 def flat_delimited(given: Handover) -> bytes:
-    """The flat shape; text of records, in whatever figure, is written so that no program runs it, unless `raw` is chosen."""
+    """The flat shape; text from records, in any figure, is guarded against execution as a formula, unless `raw`."""
     return table_delimited(flat(given.sheet), given.export)
 
 
 def table_delimited(table: FlatTable, export: Export = PLAIN) -> bytes:
-    """A flat table, written from its arrays where no text needs quotes."""
+    """A flat table, written from its arrays if no text needs quotes."""
     head = _joined([table.headings if export.raw else _safe(table.headings)], export.separator)
     try:
         body = _from_arrays(table, export)
@@ -51,7 +52,7 @@ def table_delimited(table: FlatTable, export: Export = PLAIN) -> bytes:
 
 
 def _from_arrays(table: FlatTable, export: Export) -> bytes:
-    """The rows in UTF-8. Raises ArrowInvalid where a text needs quotes."""
+    """The rows in UTF-8. Raises ArrowInvalid if a text needs quotes."""
     if len(table.headings) < 2:
         raise pa.ArrowInvalid("a blank line would be taken for none")
     columns = []
@@ -70,7 +71,8 @@ def _from_arrays(table: FlatTable, export: Export) -> bytes:
 
 
 def sheet_delimited(given: Handover) -> bytes:
-    """As seen: headings over columns, labels indented by two spaces a level or in one column a level, records under them."""
+    """The sheet shape: headings over columns, labels indented by two spaces a level or in one column a level, records
+    under them."""
     export = given.export
     sheet = given.sheet if export.labels == "sheet" else with_labels(given.sheet, export.labels)
     headings, fields = seen(typeset(sheet), export.raw)
@@ -84,7 +86,8 @@ def seen_headings(set_: Typeset) -> list[str]:
 
 
 def seen(set_: Typeset, raw: bool = False) -> tuple[list[str], list[list[str]]]:
-    """The headings and the columns of texts of a sheet as seen, numbers with all their digits; `raw` texts are as they are."""
+    """The headings and the text columns of a sheet in the sheet shape, numbers with all their digits; `raw` texts are
+    unchanged."""
     guarded = (lambda found: found) if raw else _safe
     indent = "" if by_columns(set_.sheet) else INDENT
     fields = []
@@ -114,7 +117,7 @@ def _joined(rows: Iterable[Sequence[str]], separator: str) -> str:
     file = io.StringIO()
     plain = csv.writer(file, delimiter=separator, lineterminator="\n")
     quoted = csv.writer(file, delimiter=separator, lineterminator="\n", quoting=csv.QUOTE_ALL)
-    for row in rows:  # a carriage return asks for quotes, which the library gives it only where it ends the lines
+    for row in rows:  # a carriage return needs quotes, which the library adds only if it is the line end
         (quoted if any("\r" in text for text in row) else plain).writerow(row)
     return file.getvalue()
 

@@ -1,4 +1,4 @@
-"""Which figures of a report rest on other members than one's own, so that no member's part may hold them."""
+"""Figures of a report that depend on other members than a part's own, and are therefore left out of a member's part."""
 
 from kalendor.core.figures.family import kind_of
 from kalendor.core.sheet.sheet import Sheet
@@ -7,7 +7,7 @@ from kalendor.errors import DefinitionError
 
 
 def resting_on_others(report: Report) -> list[str]:
-    """The names of the figures that rest on records of other members, themselves or through another figure."""
+    """The names of the figures that depend on records of other members, directly or through another figure."""
     found = {figure.name for figure in report.figures if kind_of(figure).rests_on_others(figure)}
     before = -1
     while before != len(found):
@@ -17,12 +17,12 @@ def resting_on_others(report: Report) -> list[str]:
 
 
 def blank_at_the_top(report: Report) -> list[str]:
-    """The names of the figures that rest on others at a member's own line alone, and not beneath it."""
+    """The names of the figures that depend on others only on a member's own line, and not beneath it."""
     return [figure.name for figure in report.figures if kind_of(figure).blank_at_the_top(figure)]
 
 
 def check_parts(sheet: Sheet) -> None:
-    """Raises DefinitionError where lines or columns themselves rest on all records, so that no part can be told alone."""
+    """Raises DefinitionError if lines or columns themselves depend on all records, so that no part can be taken alone."""
     for level in (*sheet.lines.levels, *sheet.columns.levels):
         if level.of_all:
             raise DefinitionError(

@@ -1,4 +1,4 @@
-"""The part of a sheet under one member of a level, as a sheet of its own.
+"""Extracts the part of a sheet under one member of a level as a sheet of its own.
 
 Its numbers are those of the whole sheet; totals, tie-out and notes of other members are left out.
 """
@@ -23,8 +23,8 @@ from kalendor.sentence.writing import brief
 
 
 def members(sheet: Sheet, level: str) -> list[int]:
-    """The lines of a level that hold records of their own, in order as shown: neither lines made from others nor the rest
-    of a top.
+    """The lines of a level that have records of their own, in display order: neither computed lines nor the rest of a
+    top.
 
     Raises DefinitionError for a level that does not make lines.
     """
@@ -38,10 +38,10 @@ def members(sheet: Sheet, level: str) -> list[int]:
 
 
 def extract(sheet: Sheet, member: int, report: Report | None) -> Sheet:
-    """The lines at and under a member, in the columns that hold something of it; the grand total is left to the whole, and so
-    are figures that rest on other members.
+    """The lines at and under a member, in its non-empty columns; without the grand total, and without figures that
+    depend on other members.
 
-    Raises DefinitionError where nothing is left, or where the lines themselves rest on all records.
+    Raises DefinitionError if nothing is left, or if the lines themselves depend on all records.
     """
     lines = sheet.lines
     depth = int(lines.depth[member])
@@ -68,7 +68,7 @@ def extract(sheet: Sheet, member: int, report: Report | None) -> Sheet:
 
 
 def left_out_of_parts(report: Report) -> list[str]:
-    """The names of the figures that a member's part does not hold, hidden ones aside."""
+    """The names of the visible figures that a member's part does not contain."""
     resting = set(resting_on_others(report))
     return [figure.name for figure in report.figures if figure.name in resting and not figure.hide]
 
@@ -80,7 +80,7 @@ def _left_out(names: list[str]) -> str:
 
 
 def _own_figures(sheet: Sheet, member: int, report: Report | None) -> tuple[tuple[ShownFigure, ...], list[str]]:
-    """The figures that rest on the member alone, and the names of those that are left out."""
+    """The figures that depend on the member alone, and the names of those that are left out."""
     if report is None:
         return sheet.figures, []
     check_parts(sheet)
@@ -103,7 +103,7 @@ def _blanked(figure: ShownFigure, at: Mask) -> ShownFigure:
 
 
 def _periods_of_others(sheet: Sheet) -> Mask:
-    """Shape (lines,): True for periods without a record of their own, which stand for others' records."""
+    """Shape (lines,): True for periods without a record of their own, which exist because of others' records."""
     found: Mask = _are_periods(sheet.lines)[sheet.lines.depth] & ~sheet.held.any(axis=1)
     return found
 
@@ -114,7 +114,7 @@ def _are_periods(side: Side) -> Mask:
 
 
 def _own_columns(sheet: Sheet, here: Mask) -> Side:
-    """The columns in which some line of the part holds something, periods those in which a record of it stands, and the
+    """The columns in which some line of the part has a value, for periods only those with one of its records, and the
     totals over them."""
     columns = sheet.columns
     periods = _are_periods(columns)
@@ -127,13 +127,13 @@ def _own_columns(sheet: Sheet, here: Mask) -> Side:
 
 
 def _untold(tie: TieOut, figures: list[str]) -> TieOut:
-    """A tie-out that tells nothing of the whole but which figures' lines add up."""
+    """A tie-out that says nothing about the whole except which figures' lines add up."""
     footings = tuple(replace(footing, total="") for footing in tie.footings if footing.figure in figures)
     return TieOut(tie.source, 0, 0, 0, (), 0, 0, 0, footings)
 
 
 def parted(given: Handover, level: str) -> list[tuple[str, Handover]]:
-    """A sheet once for each member of a level, by their headings, without the words that are of the whole.
+    """A sheet once for each member of a level, by their headings, without texts about the whole.
 
     Raises DefinitionError for a level that does not make lines.
     """
@@ -142,7 +142,7 @@ def parted(given: Handover, level: str) -> list[tuple[str, Handover]]:
 
 
 def part(given: Handover, member: int) -> Handover:
-    """The part of a sheet under a member, without the words that are of the whole."""
+    """The part of a sheet under a member, without texts about the whole."""
     said = given.brief and given.report and brief(_own_report(given.report))
     return replace(
         given, sheet=extract(given.sheet, member, given.report), headline=(), short="", told=(), brief=said or ""
@@ -150,8 +150,8 @@ def part(given: Handover, member: int) -> Handover:
 
 
 def _own_report(report: Report) -> Report:
-    """The report without the figures and made lines that a part does not hold, and without what names other members or
-    amounts of the whole: expected totals, lines out of sight, phrases that are disabled, lists of members."""
+    """The report without the figures and computed lines that a part does not contain, and without anything that names
+    other members or amounts of the whole: control totals, hidden lines, disabled phrases, lists of members."""
     resting = set(resting_on_others(report))
     unnamed = {
         "figures": [f for f in report.figures if f.name not in resting],
@@ -164,7 +164,7 @@ def _own_report(report: Report) -> Report:
 
 
 def _unlisted(entry: AxisEntry) -> AxisEntry:
-    """An axis entry without the members that it names."""
+    """An axis entry without the members that it lists."""
     listed = isinstance(entry.order, ByList) or (isinstance(entry.order, ByFigure) and entry.order.column)
     named: dict[str, Any] = {"signs": {}, "labels": {}} if isinstance(entry, CategoryEntry) else {}
     return entry.model_copy(update={**named, **({"order": None} if listed else {})})

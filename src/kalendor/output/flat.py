@@ -49,8 +49,8 @@ NUMBERS = frozenset({Kind.WHOLE, Kind.DECIMAL, Kind.APPROXIMATE})
 
 
 def flat(sheet: Sheet, totals: bool = True) -> FlatTable:
-    """The summarised table of a sheet; crossings that hold no figure are left out, and without `totals` all but the
-    innermost. Beside a figure that has marks stands a column `FIGURE mark`."""
+    """The summarised table of a sheet; crossings without a figure are left out, and without `totals` all but the
+    innermost. A figure that has marks is followed by a column `FIGURE mark`."""
     lines, columns = sheet.lines.shown.filled(), sheet.columns.shown.filled()
     if not totals:
         lines, columns = (_innermost(side, at) for side, at in ((sheet.lines, lines), (sheet.columns, columns)))
@@ -79,7 +79,7 @@ def flat(sheet: Sheet, totals: bool = True) -> FlatTable:
 
 
 class _Table:
-    """A flat table in the making."""
+    """A flat table under construction."""
 
     def __init__(self) -> None:
         self.headings: list[str] = []
@@ -116,7 +116,7 @@ def _innermost(side: Side, at: Array) -> Array:
 
 
 def _marks(figure: ShownFigure, at: Array) -> list[str] | None:
-    """The mark of each cell in words; None for a figure without any."""
+    """The mark of each cell in words; None for a figure without marks."""
     found = [""] * len(at)
     if figure.marks is not None:
         found = [MARK_WORDS[mark] for mark in figure.marks[at].tolist()]
@@ -140,7 +140,7 @@ def _start_texts(starts: NDArray[np.int64], clock: bool) -> list[str]:
 
 
 def _starts(sheet: Sheet, line_of: Array, column_of: Array, down: bool, k: int) -> NDArray[np.int64]:
-    """The start of each row's period at a level, places in the year joined with the year on the other axis."""
+    """The start of each row's period at a level, places in the year combined with the year on the other axis."""
     if (down, k) in sheet.place_starts:
         return sheet.place_starts[(down, k)][line_of, column_of]
     side, of_row = (sheet.lines, line_of) if down else (sheet.columns, column_of)

@@ -1,4 +1,4 @@
-"""What a writer gets: a sheet with its words, and the export options."""
+"""The input of a writer: a sheet with its texts, and the export options."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -18,8 +18,8 @@ from kalendor.sentence.writing import brief
 
 @dataclass(frozen=True)
 class Cover:
-    """What stands first in several reports that are handed over as one: their title, whose they are (name, mark, accent
-    colour), and what moved since they were issued before."""
+    """The first page of several reports exported as one: their title, the organisation (name, mark, accent colour), and
+    what changed since their previous editions."""
 
     title: str
     organisation: str = ""
@@ -31,10 +31,10 @@ class Cover:
 
 @dataclass(frozen=True, eq=False)
 class Handover:
-    """A sheet to be written: `brief` is its definition read out, `headline` the sentences over it and `short` what they come to in a line, `told` the trail's words
-    for each figure's grand total, by the figure's name; `edition` says which edition it is, where it is one; `report` is the
-    definition, None where only the sheet is known; `notation` is that in which it is written, words and numbers;
-    `organisation` stands at the head of each page."""
+    """A sheet to be written: `brief` is its definition in words, `headline` the sentences above it and `short` their
+    one-line form, `told` the explanation of each figure's grand total, by the figure's name; `edition` describes the
+    edition, if it is one; `report` is the definition, None if only the sheet is known; `notation` is used for words and
+    numbers; `organisation` is printed at the head of each page."""
 
     sheet: Sheet
     export: Export = field(default_factory=Export)
@@ -49,15 +49,15 @@ class Handover:
 
 
 def handed(report: Report, sheet: Sheet, trace: Callable[[Cell], Trail]) -> Handover:
-    """A report's sheet with all its words; `trace` finds the trail of a cell."""
+    """A report's sheet with all its texts; `trace` finds the trail of a cell."""
     over = heading_of(report, sheet, trace) if report.export.headline else Headline()
     told = tuple((figure.name, tuple(_told(figure.name, trace))) for figure in sheet.figures)
     return Handover(sheet, report.export, brief(report), over.sentences, told, report=report, short=over.short)
 
 
 def heading_of(report: Report, sheet: Sheet, trace: Callable[[Cell], Trail]) -> Headline:
-    """What is said over a sheet: the analyst's own sentences where there are any, the first of which is the short form, else
-    those by the rules."""
+    """The texts above a sheet: the analyst's own sentences if there are any, the first of which is the short form, else
+    the generated ones."""
     if report.headline is not None:
         own = report.headline.sentences
         return Headline(tuple(own), own[0] if own else "")

@@ -29,7 +29,7 @@ def flat_json(given: Handover) -> bytes:
 
 
 def sheet_json(given: Handover) -> bytes:
-    """As seen: headings, then a row for each line with its label (or one a level), its depth and its cells."""
+    """The sheet shape: headings, then a row for each line with its label (or one a level), its depth and its cells."""
     set_ = typeset(given.sheet)
     cells = [*_listed(set_), *_figures(set_)]
     rows = []

@@ -1,4 +1,5 @@
-"""A figure beside its own base, for charts: a part of a period beside the same part of the earlier one, never beside a whole."""
+"""A figure beside its own base, for charts: a part of a period is compared with the same part of the earlier one, never
+with a whole."""
 
 from dataclasses import dataclass
 from decimal import Decimal
@@ -17,7 +18,7 @@ from kalendor.output.shown import shown_number
 
 @dataclass(frozen=True, eq=False)
 class Bases:
-    """What some cells of a figure are compared with: `name` in words, `values` (NaN where there is none) and their texts."""
+    """The bases of some cells of a figure: `name` in words, `values` (NaN for none) and their texts."""
 
     name: str
     values: NDArray[np.float64]
@@ -27,8 +28,8 @@ class Bases:
 def bases_of(report: Report | None, sheet: Sheet, figure: ShownFigure, at: Array) -> Bases | None:
     """The earlier period's numbers for the cells `at`, from the first comparison on the sheet that gives them.
 
-    None where no figure of the sheet compares with an earlier period, where a base cannot be told from what is shown, and
-    where more stands in a cell than is compared.
+    None if no figure of the sheet compares with an earlier period, if a base cannot be computed from what is shown, and
+    if a cell shows more than is compared.
     """
     if report is None:
         return None

@@ -1,4 +1,4 @@
-"""Which totals of a sheet are live: those whose cells add up to them, so that a formula over the cells gives the number."""
+"""Which totals of a sheet can be live formulas: those to which the cells they span add up."""
 
 from dataclasses import dataclass
 
@@ -15,7 +15,7 @@ CLOSE = 1e-12
 
 @dataclass(frozen=True, eq=False)
 class Spans:
-    """The rows that each total row stands over: from `first` to `last` (both included), by row; −1 for other rows."""
+    """The rows that each total row spans: from `first` to `last` (both included), by row; −1 for other rows."""
 
     first: Index
     last: Index
@@ -23,7 +23,7 @@ class Spans:
 
 
 def spans(set_: Typeset) -> Spans:
-    """The span of each total: its group's rows, which stand before it, or after it where totals come first."""
+    """The span of each total: its group's rows, which come before it, or after it if totals come first."""
     rows, lines = set_.rows, set_.sheet.lines
     first, last = np.full(len(rows), -1, dtype=np.int64), np.full(len(rows), -1, dtype=np.int64)
     row_lines = np.array([row.line for row in rows], dtype=np.int64)
@@ -45,9 +45,9 @@ def spans(set_: Typeset) -> Spans:
 
 
 def live(set_: Typeset, over: Spans, column: SetColumn) -> Mask:
-    """Which rows of a column are totals that the cells under them add up to, shape (rows,).
+    """Which rows of a column are totals to which the cells under them add up, shape (rows,).
 
-    Only figures whose lines the tie-out found to foot; a total that counts hidden lines too is not live.
+    Only figures whose lines foot; a total that includes hidden lines is not live.
     """
     found = np.zeros(len(set_.rows), dtype=np.bool_)
     figure = set_.figure(column).as_shown
@@ -70,7 +70,7 @@ def live(set_: Typeset, over: Spans, column: SetColumn) -> Mask:
 
 
 def _amounts(set_: Typeset, cells: Column, column: SetColumn) -> tuple[Index | None, Mask]:
-    """The column's numbers by row, 0 where there is none, and where there is one; None where they pass 64 bits."""
+    """The column's numbers by row, 0 for none, and whether there is one; None if they exceed 64 bits."""
     picked = cells.take(set_.places(column))
     there = np.zeros(len(set_.rows), dtype=np.bool_)
     there[set_.filled] = picked.present

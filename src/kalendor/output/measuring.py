@@ -6,7 +6,7 @@ from pathlib import Path
 from fontTools.ttLib import TTFont
 
 FONTS = Path(__file__).parent / "fonts"
-UNKNOWN = 1.0  # em, for a character that the font lacks: as wide as any of the other scripts
+UNKNOWN = 1.0  # em, for a character that the font lacks: the width of the widest scripts
 
 
 @cache
@@ -22,7 +22,7 @@ def _advances(file: str) -> tuple[dict[int, float], float]:
 
 
 def width(text: str, size: float, bold: bool = False) -> float:
-    """A text's width in points at a size in points; digits are all of one width.
+    """A text's width in points at a size in points; all digits have the same width.
 
     >>> width("1,000", 10) < width("1,000,000", 10) < width("1,000,000", 12)
     True

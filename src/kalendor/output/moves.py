@@ -1,4 +1,4 @@
-"""What moved between two sheets of one report, in a line of a table: the first figure's total then and now."""
+"""The change between two sheets of one report as a table row: the first figure's total then and now."""
 
 from dataclasses import dataclass
 from decimal import Decimal
@@ -15,9 +15,10 @@ from kalendor.output.shown import number_at, shown_number
 
 @dataclass(frozen=True)
 class Moved:
-    """A report's total `then`, in the edition `since`, and `now`; `line` is the outermost one that moved most, with by how much.
+    """A report's total `then`, in the edition `since`, and `now`; `line` is the outermost one with the largest change,
+    and its change.
 
-    Numbers are texts as the figure shows them; `percent` is empty where the earlier number is zero or less.
+    Numbers are formatted as the figure is; `percent` is empty if the earlier number is zero or less.
     """
 
     title: str
@@ -31,7 +32,7 @@ class Moved:
 
 
 def moved_since(now: Sheet, then: Sheet, since: str) -> Moved | None:
-    """What moved in the first figure of numbers that both sheets have; None where one of them has no such number."""
+    """The change of the first numeric figure of both sheets; None if one of them has none."""
     figure = next((f for f in now.figures if f.cells.kind in NUMERIC), None)
     before = None if figure is None else next((f for f in then.figures if f.name == figure.name), None)
     if figure is None or before is None or before.cells.kind not in NUMERIC:
@@ -61,7 +62,7 @@ def _signed(change: Decimal, figure: ShownFigure) -> str:
 
 
 def _line(now: Sheet, figure: ShownFigure, then: Sheet, before: ShownFigure) -> str:
-    """The outermost line that moved most; empty where there are none, or only periods, whose lines are not the same."""
+    """The outermost line with the largest change; empty if there are none, or only periods, whose lines differ."""
     if not now.lines.levels or now.lines.levels[0].kind == "period":
         return ""
     values, bases = _by_label(now, figure), _by_label(then, before)

@@ -3,11 +3,11 @@
 import unicodedata
 from collections.abc import Container
 
-MOST_BYTES = 180  # of the 255 that a file system takes, so that a period, a number and an ending go with it
+MOST_BYTES = 180  # of the 255 bytes that file systems allow, leaving room for a period, a number and an extension
 
 
 def free_name(name: str, taken: Container[str]) -> str:
-    """A file's name, with a number before its ending where it is taken.
+    """A file's name, numbered before its extension if it is taken.
 
     >>> free_name("north.csv", ["north.csv", "north-2.csv"])
     'north-3.csv'
@@ -21,8 +21,8 @@ def free_name(name: str, taken: Container[str]) -> str:
 
 
 def file_stem(title: str, after: str = "") -> str:
-    """A title as the stem of a file's name: letters and digits of any script, the rest as hyphens; cut where it is long, but
-    for what comes `after` it.
+    """A title as the stem of a file's name: letters and digits of any script, hyphens for the rest; long ones are
+    shortened, but not what comes `after`.
 
     >>> file_stem("Net fare, by sea area"), file_stem("///"), file_stem("Net", "2026-07")
     ('net-fare-by-sea-area', 'sheet', 'net-2026-07')
@@ -38,5 +38,5 @@ def _hyphened(text: str) -> str:
 
 
 def _cut(text: str, most: int) -> str:
-    """As many whole characters as fit some bytes."""
+    """As many whole characters as fit into `most` bytes."""
     return text.encode()[:most].decode("utf-8", "ignore").rstrip("-")

@@ -39,7 +39,7 @@ def plain_exact(units: int, places: int) -> str:
 
 
 def writer(column: Column) -> Callable[[Any], str]:
-    """How one raw value of a column is written."""
+    """A function that writes one raw value of a column."""
     match column.kind:
         case Kind.WHOLE | Kind.DECIMAL:
             return lambda value: plain_exact(int(value), column.places)
@@ -73,8 +73,8 @@ def texts(column: Column) -> list[str]:
 
 
 def as_read(column: Column) -> list[str]:
-    """Every value as a person reads it: as `texts` has it, percentages as such, a time after its date and to the minute where
-    it has no seconds."""
+    """Every value in readable form: as in `texts`, percentages as such, times after their date and without zero
+    seconds."""
     if column.kind is Kind.DATETIME:
         return [text.replace("T", " ").removesuffix(":00") if len(text) == TO_SECONDS else text.replace("T", " ")
                 for text in texts(column)]  # fmt: skip
@@ -87,8 +87,8 @@ def as_read(column: Column) -> list[str]:
 
 
 def as_listed(column: Column) -> list[str]:
-    """Every value as records are listed, in the notation at hand: as it is read, amounts with places as on a sheet, 2,434.55;
-    whole numbers, which may be codes or years, as they stand."""
+    """Every value as in lists of records, in the current notation: as in `as_read`, amounts with places as on a sheet,
+    2,434.55; whole numbers, which may be codes or years, without thousands marks."""
     notation = NOTATION.get()
     if column.kind in DATED and notation.dates != "mixed":
         return _listed_days(column, notation)
@@ -111,7 +111,7 @@ def _listed_days(column: Column, notation: Notation) -> list[str]:
 
 
 def _grouped(text: str) -> str:
-    """A plain decimal with its thousands set apart; any other text as it stands.
+    """A plain decimal with thousands marks; any other text unchanged.
 
     >>> [_grouped(text) for text in ("2434.55", "-1234567.5", "-0.50", "12", "1e+20", "")]
     ['2,434.55', '-1,234,567.5', '-0.50', '12', '1e+20', '']
@@ -124,7 +124,7 @@ def _grouped(text: str) -> str:
 
 
 def start_text(start: int, clock: bool) -> str:
-    """A period's start: an ISO date, or a date-time for hours and minutes; empty where there is none."""
+    """A period's start: an ISO date, or a date-time for hours and minutes; empty for none."""
     if start == NO_START:
         return ""
     if not clock:

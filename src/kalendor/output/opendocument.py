@@ -1,6 +1,6 @@
 """A sheet as an OpenDocument spreadsheet (ISO/IEC 26300), written as a stream.
 
-By our own hand over the standard library's zip and XML escaping: the usual library builds every cell as a tree of
+Written directly with the standard library's zip and XML escaping: the usual library builds every cell as a tree of
 objects, which takes over a minute and a gigabyte for 100,000 lines.
 """
 
@@ -39,7 +39,7 @@ CHARACTER = 0.19  # centimetres
 
 
 def sheet_ods(given: Handover) -> bytes:
-    """The sheet as seen, its groups as groups of rows, numbers with all their digits. The same sheet gives the same bytes."""
+    """The sheet shape, groups as groups of rows, numbers with all their digits. The same sheet gives the same bytes."""
     file = io.BytesIO()
     with zipfile.ZipFile(file, "w") as archive:
         archive.writestr(zipfile.ZipInfo("mimetype", WHEN), MIME)
@@ -113,11 +113,11 @@ def _number_style(name: str, figure: ShownFigure) -> str:
     kind = "percentage-style" if is_percent(figure) else "number-style"
     body = f"{_words(form.currency)}{number}{_words('%' if is_percent(figure) else '')}"
     brackets = form.negative == "parentheses"
-    room = _words(" ") if brackets else ""  # so that digits stand under those within brackets
+    room = _words(" ") if brackets else ""  # aligns digits with those in brackets
     below = f"{_words('(')}{body}{_words(')')}" if brackets else f"{_words(MINUS)}{body}"
     zero = f"{_words('–')}{room}" if form.zero == "dash" else f"{body}{room}"
     above = f"{_words('+' if figure.signed else '')}{body}{room}"
-    # a style for what is above zero and one for zero; the last, with the conditions of both, is for what is below
+    # one style for positive numbers and one for zero; the last, with the conditions of both, is for negative ones
     return (
         f'<number:{kind} style:name="{name}P0" style:volatile="true">{above}</number:{kind}>'
         f'<number:{kind} style:name="{name}P1" style:volatile="true">{zero}</number:{kind}>'
@@ -162,7 +162,7 @@ def _heads(set_: Typeset) -> Iterator[str]:
 
 
 def _rows(set_: Typeset, given: Handover, top: int) -> Iterator[str]:
-    """The rows, those of a group within a group of rows, which opens and closes."""
+    """The rows, with those of a group within group elements."""
     columns = [_figures(set_, k, given, top) for k in range(len(set_.columns))]
     listed = [texts(column) for column in set_.listed.values()]
     numeric = [column.kind in NUMERIC for column in set_.listed.values()]
@@ -191,7 +191,7 @@ def _label(set_: Typeset, row: SetRow, label: str) -> str:
 
 
 def _figures(set_: Typeset, k: int, given: Handover, top: int) -> list[str]:
-    """A column's cells, one a row: numbers with all their digits, live totals with the cells under them."""
+    """A column's cells, one a row: numbers with all their digits, live totals with formulas over the cells under them."""
     column = set_.columns[k]
     figure = set_.figure(column)
     plain, numeric = set_.plain(column, as_shown=True)
@@ -253,5 +253,5 @@ def _text(text: str, style: str, more: str = "", inset: int = 0) -> str:
 
 
 def _clean(text: str) -> str:
-    """A text without the control characters that XML cannot hold, each said by its picture."""
+    """A text without the control characters that XML does not allow, each replaced by its symbol."""
     return "".join(chr(0x2400 + ord(c)) if c < " " and c not in "\t\n" else c for c in text)

@@ -17,7 +17,7 @@ DIGITS, QUOTIENT_PLACES = 38, 12
 
 
 def flat_parquet(given: Handover) -> bytes:
-    """One row for every crossing; a level that a row is above is null."""
+    """One row for every crossing; levels below a row's own are null."""
     table = flat(given.sheet)
     arrays = [
         _figure(figure) if figure is not None else _starts(own or []) if heading in table.starts else _texts(own or [])
@@ -33,14 +33,14 @@ def _texts(cells: list[str]) -> pa.Array:
 
 
 def _starts(cells: list[str]) -> pa.Array:
-    """Dates, or date-times where the periods are hours or minutes."""
+    """Dates, or date-times if the periods are hours or minutes."""
     kind = pa.timestamp("us") if any("T" in cell or " " in cell for cell in cells) else pa.date32()
     return _texts(cells).cast(kind)
 
 
 def _figure(column: Column) -> pa.Array:
     blank = column.blanks
-    if column.unrounded is not None:  # a decimal for amounts that a float64 would not hold, to as many places as fit
+    if column.unrounded is not None:  # a decimal for amounts that float64 cannot hold, with as many places as fit
         step, context = Decimal(1).scaleb(-QUOTIENT_PLACES), Context(prec=DIGITS)
         values = [column.item(i) for i in range(len(column))]
         exactly = [None if v is None else Decimal(str(v)).quantize(step, context=context) for v in values]

@@ -1,4 +1,4 @@
-"""A chart drawn once, for pages on paper and in the browser: SVG by Matplotlib, in the product's colours and fonts."""
+"""Draws a chart for pages on paper and in the browser: SVG by Matplotlib, in the product's colours and fonts."""
 
 import io
 import logging
@@ -21,14 +21,18 @@ INK, QUIET, RULE = "#1E2A2F", "#56615F", "#D8D0BE"
 SERIES = ("#0D5A6A", "#6A4479", "#A4552A", "#C9811A", "#8E8672", "#9A2A2A")
 PALE = "#B9CFD2"
 WIDE = 9.4  # inches
-ONE_LINE, TWO_LINES = 70, 110  # letters of names that stand beside each other
+ONE_LINE, TWO_LINES = 70, 110  # letters of names that are placed side by side
 THOUSAND, MILLION = 1e3, 1e6
-MOST_OVER, MOST_BESIDE, SHORT = 14, 24, 6  # numbers over upright bars and beside lying ones, and letters of a short one
+MOST_OVER, MOST_BESIDE, SHORT = (
+    14,
+    24,
+    6,
+)  # numbers over vertical bars and beside horizontal ones, and letters of a short one
 
 
 @cache
 def _fonts() -> None:
-    logging.getLogger("matplotlib.font_manager").setLevel(logging.ERROR)  # a script without a bold cut is no fault
+    logging.getLogger("matplotlib.font_manager").setLevel(logging.ERROR)  # a script without a bold font is not an error
     for file in (
         "KalendorSans-Regular.ttf",
         "KalendorSans-SemiBold.ttf",
@@ -39,7 +43,8 @@ def _fonts() -> None:
 
 
 def picture(drawn: Chart, wide: float = WIDE, high: float | None = None) -> bytes:
-    """The chart as SVG; its texts are drawn as shapes, so that it looks alike everywhere. The same chart gives the same bytes."""
+    """The chart as SVG; its texts are drawn as paths, so that it looks the same everywhere. The same chart gives the
+    same bytes."""
     _fonts()
     settings: dict[Any, Any] = {
         "svg.hashsalt": "kalendor", "svg.fonttype": "path", "font.size": 8.5, "text.color": INK,
@@ -56,7 +61,7 @@ def picture(drawn: Chart, wide: float = WIDE, high: float | None = None) -> byte
 
 
 def _shades(drawn: Chart) -> list[Any]:
-    """A colour a series; of periods the latest in full, those before it paler."""
+    """A colour for each series; for periods the latest in full, earlier ones paler."""
     many = len(drawn.series)
     if not drawn.aging or many == 1:
         return [to_rgb(SERIES[s % len(SERIES)]) for s in range(many)]
@@ -66,12 +71,12 @@ def _shades(drawn: Chart) -> list[Any]:
 
 
 def _is_labelled(drawn: Chart) -> bool:
-    """Whether there is room for each number at its bar."""
+    """Whether there is room for a number at each bar."""
     return len(drawn.lines) * len(drawn.series) <= (MOST_OVER if drawn.upright else MOST_BESIDE)
 
 
 def _label(axes: Axes, bars: BarContainer, drawn: Chart, s: int) -> None:
-    """Each number at its bar; of lying bars the first line says which series is which."""
+    """Each bar's number; for horizontal bars the first line also names the series."""
     named = len(drawn.series) > 1 and not drawn.upright
     words = [_fitting(drawn, i, s) for i in range(len(drawn.lines))]
     if named and words:
@@ -80,7 +85,7 @@ def _label(axes: Axes, bars: BarContainer, drawn: Chart, s: int) -> None:
 
 
 def _fitting(drawn: Chart, line: int, series: int) -> str:
-    """A number as it is shown where that is short, else in thousands or millions."""
+    """A number as shown if that is short, else in thousands or millions."""
     text, value = drawn.texts[line][series], float(drawn.values[line, series])
     return text if len(text) <= SHORT or np.isnan(value) else _short(float(f"{value:.3g}"))
 
@@ -101,7 +106,7 @@ def _upright(axes: Axes, drawn: Chart) -> None:
         if _is_labelled(drawn):
             _label(axes, bars, drawn, s)
     names = [_plain_text(line) for line in drawn.lines]
-    if sum(map(len, names)) > ONE_LINE:  # a year under its month
+    if sum(map(len, names)) > ONE_LINE:  # puts a year under its month
         names = ["\n".join(name.rsplit(" ", 1)) for name in names]
     turned = sum(max(map(len, name.split("\n"))) for name in names) > TWO_LINES
     axes.set_xticks(
@@ -146,7 +151,7 @@ def _plain(axes: Axes, drawn: Chart) -> None:
 
 
 def _plain_text(text: str) -> str:
-    """A text that is never taken for a formula to be set."""
+    """A text in which nothing is interpreted as mathematical markup."""
     return text.replace("$", r"\$")
 
 

@@ -1,4 +1,4 @@
-"""Formats figures for people: thousands separators, parentheses, percent signs, and words where there is no number."""
+"""Formats figures for people: thousands marks, parentheses, percent signs, and words if there is no number."""
 
 from collections.abc import Callable
 from decimal import ROUND_HALF_UP, Decimal
@@ -18,7 +18,7 @@ MINUS = "\u2212"
 
 
 def shown_number(value: Decimal, figure: ShownFigure) -> str:
-    """A number in its figure's format, rounded half away from zero; a change bears its plus sign."""
+    """A number in its figure's format, rounded half away from zero; a change has a plus sign."""
     form = figure.format
     percent = is_percent(figure)
     scaled = value.scaleb(2) if percent else value.scaleb(-UNITS[form.unit])
@@ -33,7 +33,7 @@ def shown_number(value: Decimal, figure: ShownFigure) -> str:
 
 
 def shown_units(units: int, places: int) -> str:
-    """An exact amount as a plain figure shows it.
+    """An exact amount in a figure's default format.
 
     >>> shown_units(-123456, 2)
     '(1,234.56)'
@@ -43,7 +43,7 @@ def shown_units(units: int, places: int) -> str:
 
 
 def shown_cells(figure: ShownFigure, at: Array) -> list[str]:
-    """The cells at the given positions as text; blank is empty, or the mark that stands for it."""
+    """The cells at the given positions as text; a blank is empty, or its mark in words."""
     figure = figure.as_shown
     cells = figure.cells
     picked = cells.take(at)
@@ -71,7 +71,7 @@ def shown_cells(figure: ShownFigure, at: Array) -> list[str]:
 
 
 def tone_of(text: str) -> str:
-    """How a figure's text is told apart: "-" below zero, "~" a word in the place of a number, else nothing.
+    """The styling of a figure's text: "-" for negative, "~" for words instead of a number, else empty.
 
     >>> [tone_of(text) for text in ("(5.25)", "−5.25", "new", "+6.4%", "")]
     ['-', '-', '~', '', '']
@@ -82,7 +82,7 @@ def tone_of(text: str) -> str:
 
 
 def _plain_units(figure: ShownFigure) -> Callable[[int], str] | None:
-    """How units of an exact figure are shown that needs no rounding, which most do not; None for the others."""
+    """The text of units of an exact figure that needs no rounding, as most do not; None for others."""
     cells, form = figure.cells, figure.format
     if cells.kind not in EXACT or is_percent(figure) or form.unit != "one" or places_of(figure) != cells.places:
         return None
@@ -102,7 +102,7 @@ def _plain_units(figure: ShownFigure) -> Callable[[int], str] | None:
 
 
 def number_at(figure: ShownFigure, at: int) -> Decimal | None:
-    """The number in a cell; None where it is blank."""
+    """The number in a cell; None for a blank."""
     picked = figure.cells.take(np.array([at]))
     if picked.blanks[0]:
         return None
@@ -114,8 +114,8 @@ def _decimal(cells: Column, value: Any) -> Decimal:
 
 
 def shown_total(sheet: Sheet, footing: Footing) -> str:
-    """A footing's grand total as its figure is shown, by unit where it is of several; with thousands where the figure is not
-    on the sheet."""
+    """A footing's grand total in its figure's format, by unit if it has several; with thousands marks if the figure is
+    not on the sheet."""
     figure = next((f for f in sheet.figures if f.name == footing.figure), None)
     if figure is None or (figure.marks is not None and figure.marks[0] == MIXED):
         return ", ".join(_with_thousands(part) for part in footing.total.split(", "))
@@ -123,7 +123,7 @@ def shown_total(sheet: Sheet, footing: Footing) -> str:
 
 
 def _with_thousands(total: str) -> str:
-    """A total and its unit with separated thousands.
+    """A total with thousands marks, and its unit.
 
     >>> _with_thousands("27220.00 SEK")
     '27,220.00 SEK'

@@ -41,5 +41,5 @@ def _line(texts: list[str], widths: list[int], left: int) -> str:
 
 
 def _wide(text: str) -> int:
-    """How many places a text takes on a terminal: two for wide letters, none for marks that join."""
+    """The number of terminal columns that a text takes: two for wide letters, none for combining marks."""
     return sum(0 if unicodedata.combining(c) else 2 if unicodedata.east_asian_width(c) in "WF" else 1 for c in text)

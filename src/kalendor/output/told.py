@@ -1,4 +1,4 @@
-"""Writes a trail in words: what was aggregated over which records, against which base, and why a mark is shown."""
+"""Explains a trail in words: what was aggregated over which records, against which base, and why a mark is shown."""
 
 from collections.abc import Sequence
 
@@ -39,7 +39,7 @@ def told(trail: Trail) -> list[str]:
 
 
 def sentences(trail: Trail) -> list[str]:
-    """How a number was come by, in sentences."""
+    """How a number was computed, in sentences."""
     said = _sentences(trail)
     if trail.report.only:
         said.append(f"Only where {' and '.join(trail.report.only)}.")
@@ -53,20 +53,20 @@ def sentences(trail: Trail) -> list[str]:
 
 
 def why(trail: Trail) -> str:
-    """Why a mark stands in the place of a number, or why there is none; empty where there is one."""
+    """Why a mark is shown instead of a number, or why there is none; empty if there is one."""
     if trail.mark:
         return f"{MARKS[trail.mark]}."
     return "" if _number(trail) else f"It is blank: {kind_of(trail.figure).why_blank(trail.figure)}."
 
 
 def under_title(sheet: Sheet) -> str:
-    """What stands under a sheet's title: its source, its as-of date, and which numbers are in thousands or millions."""
+    """The line under a sheet's title: its source, its as-of date, and which numbers are in thousands or millions."""
     scale = scale_of(sheet)
     return f"{sheet.tie_out.source} · as of {noted_day(sheet.as_of)}{f' · {scale}' if scale else ''}"
 
 
 def scale_of(sheet: Sheet) -> str:
-    """That numbers are in thousands or millions: of which figures, where not of all; empty where none are."""
+    """The words for numbers in thousands or millions: of which figures, if not of all; empty if there are none."""
     units = {f.name: "one" if is_percent(f) else f.format.unit for f in sheet.figures}
     scaled = {name: unit for name, unit in units.items() if unit != "one"}
     if len(scaled) == len(units) and len(set(scaled.values())) == 1:
@@ -76,7 +76,7 @@ def scale_of(sheet: Sheet) -> str:
 
 
 def tie_words(sheet: Sheet) -> str:
-    """The tie-out as one sentence, from the records read to those on the sheet; of a part, that it is one."""
+    """The tie-out as one sentence, from the records read to those on the sheet; for a part, that it is one."""
     tie = sheet.tie_out
     if sheet.part_of:
         return f"A part of {sheet.part_of}.{_adding_up(sheet)}"
@@ -98,7 +98,7 @@ def tie_words(sheet: Sheet) -> str:
 
 
 def _adding_up(sheet: Sheet) -> str:
-    """That lines add up to the totals: of which figures, where not of all."""
+    """The words for lines that add up to the totals: of which figures, if not of all."""
     footed = {footing.figure for footing in sheet.tie_out.footings}
     named = [figure.name for figure in sheet.figures if figure.name in footed]
     if not named:
@@ -107,7 +107,7 @@ def _adding_up(sheet: Sheet) -> str:
 
 
 def listed(names: Sequence[str]) -> str:
-    """Names in a row: a, b and c."""
+    """A list of names in words: a, b and c."""
     return " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
 
 
@@ -132,7 +132,7 @@ def _sentences(trail: Trail) -> list[str]:
 
 
 def _when(trail: Trail, operand: Operand) -> str:
-    """The first and last day of an operand's records, where they are dated."""
+    """The first and last day of an operand's records, if they are dated."""
     if trail.dated is None or operand.rows is None:
         return ""
     span = trail.span(trail.dated, operand.rows)
@@ -143,7 +143,7 @@ def _when(trail: Trail, operand: Operand) -> str:
 
 
 def _over(operand: Operand) -> str:
-    """The days that a number reaches over, and its records."""
+    """The days that a number covers, and its records."""
     if operand.days is None:
         return ""
     span = f"{noted_day(operand.days.first)} – {noted_day(operand.days.last)}"

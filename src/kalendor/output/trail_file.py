@@ -13,8 +13,8 @@ LEADING = ["file", "line", "part", "amount"]
 
 
 def records_csv(trail: Trail, origin: Callable[[list[int]], list[tuple[str, int]]], columns: list[str]) -> bytes:
-    """Each record of each part with the file and line it came from, what it gives, and the source's `columns`, in source
-    order. `origin` finds the file and line of records by their positions."""
+    """Each record of each part with its file and line, its contribution, and the source's `columns`, in source order.
+    `origin` gives the file and line of records by their positions."""
     return delimited([*LEADING, *columns], _rows(trail, origin, columns))
 
 

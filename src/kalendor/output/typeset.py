@@ -33,8 +33,8 @@ Cell = TypeVar("Cell")
 class SetRow:
     """A row: `labels` are one, or one a level; `depth` counts levels from the outside (0: the grand total).
 
-    `record` is the place of a listed record; `flagged` says that a tree does not place the line's values; `space`, `page`
-    and `bold` how it is set; `mark` are the marks of the notes on the line.
+    `record` is the position of a listed record; `flagged`: a tree does not place the line's values; `space`, `page` and
+    `bold` are its styling; `mark` are the marks of the notes on the line.
     """
 
     line: int
@@ -50,7 +50,7 @@ class SetRow:
 
     @property
     def marked(self) -> tuple[str, ...]:
-        """The labels, the last of them with the marks of the notes on the line."""
+        """The labels, the last of them followed by the marks of the notes on the line."""
         said = [k for k, label in enumerate(self.labels) if label]
         if not self.mark or not said:
             return self.labels
@@ -69,8 +69,8 @@ class SetRow:
 
 @dataclass(frozen=True)
 class SetColumn:
-    """A column of one figure: where it stands on the sheet, its headings from the outside in, whether a group of columns
-    opens with it, and its width in characters."""
+    """A column of one figure: its position on the sheet, its headings, outermost first, whether a group of columns
+    starts with it, and its width in characters."""
 
     at: int
     figure: int
@@ -82,7 +82,7 @@ class SetColumn:
 
 @dataclass(frozen=True)
 class SetHeading:
-    """A heading over `columns` columns; `period` is True over periods, whose headings are set apart."""
+    """A heading over `columns` columns; `period` is True over periods, whose headings are styled differently."""
 
     label: str
     columns: int
@@ -91,7 +91,7 @@ class SetHeading:
 
 @dataclass(frozen=True, eq=False)
 class Typeset:
-    """A sheet set for reading; `listed` are the columns of listed records, which stand between labels and figures."""
+    """A sheet laid out for reading; `listed` are the columns of listed records, between labels and figures."""
 
     sheet: Sheet
     label_heads: tuple[str, ...]
@@ -102,7 +102,7 @@ class Typeset:
 
     @cached_property
     def filled(self) -> Index:
-        """The rows that bear figures, by their places."""
+        """The rows that bear figures, by position."""
         return np.flatnonzero([row.filled for row in self.rows])
 
     @cached_property
@@ -115,18 +115,18 @@ class Typeset:
         return self.sheet.figures[column.figure]
 
     def places(self, column: SetColumn) -> Index:
-        """Where the cells of a column stand among its figure's, for each row that bears figures."""
+        """The positions of a column's cells among its figure's, for each row that bears figures."""
         return self.lines * self.sheet.columns.count + column.at
 
     def shown(self, column: SetColumn) -> list[str]:
-        """A column's texts as people read them, one for each row; empty where a row bears no figures."""
+        """A column's formatted texts, one for each row; empty for rows that bear no figures."""
         found = _spread(shown_cells(self.figure(column), self.places(column)), "", self.filled, len(self.rows))
         for i, notes in self.noted(column).items():
             found[i] += marks_of(notes)
         return found
 
     def noted(self, column: SetColumn) -> dict[int, list[int]]:
-        """The notes on numbers of a column: for each row that has any, their places among the sheet's footnotes."""
+        """The notes on numbers of a column: for each row that has any, their positions among the sheet's footnotes."""
         found: dict[int, list[int]] = {}
         for n, note in enumerate(self.sheet.footnotes):
             on_number = note.line is not None and (note.column is not None or note.figure is not None)
@@ -138,13 +138,14 @@ class Typeset:
 
     @property
     def footnotes(self) -> list[str]:
-        """The notes that stand under the sheet, each after its mark."""
+        """The notes under the sheet, each after its mark."""
         return [f"{marks_of([n])} {note.text}" for n, note in enumerate(self.sheet.footnotes)]
 
     def plain(self, column: SetColumn, as_shown: bool = False) -> tuple[list[str], list[bool]]:
-        """A column's texts with all their digits, one for each row, and which of them are numbers; marks stand as words.
+        """A column's texts with all their digits, one for each row, and which of them are numbers; marks are written in
+        words.
 
-        `as_shown`: numbers that are rounded so that they add up are the rounded ones.
+        `as_shown`: numbers rounded so that they add up are the rounded ones.
         """
         figure, at = self.figure(column), self.places(column)
         figure = figure.as_shown if as_shown else figure
@@ -154,7 +155,7 @@ class Typeset:
 
     @cached_property
     def label_widths(self) -> list[int]:
-        """How many characters each column of labels needs."""
+        """The width of each column of labels, in characters."""
         own = self.sheet.layout.widths.get("")
         found = [len(head) for head in self.label_heads]
         for row in self.rows:
@@ -165,14 +166,14 @@ class Typeset:
 
     @cached_property
     def listed_widths(self) -> list[int]:
-        """How many characters each column of listed records needs, by the first of them."""
+        """The width of each column of listed records, in characters, by the first of them."""
         first = {name: column.take(np.arange(min(500, len(column)))) for name, column in self.listed.items()}
         wide = [max([len(name), *(len(t) for t in as_listed(column))]) for name, column in first.items()]
         return [min(WIDEST, max(NARROWEST, n)) for n in wide]
 
 
 def _spread(found: list[Cell], empty: Cell, at: Index, rows: int) -> list[Cell]:
-    """What was found for some of the rows, over all of them."""
+    """Values found for some of the rows, expanded to all of them."""
     if len(found) == rows:
         return found
     spread = [empty] * rows
@@ -182,7 +183,7 @@ def _spread(found: list[Cell], empty: Cell, at: Index, rows: int) -> list[Cell]:
 
 
 def plain_cells(figure: ShownFigure, at: Index) -> tuple[list[str], list[bool]]:
-    """A figure's cells with all their digits, and which are numbers; a mark stands in words where there is no number."""
+    """A figure's cells with all their digits, and which are numbers; without a number, its mark in words."""
     cells = figure.cells.take(at)
     written = texts(cells)
     number = cells.kind in NUMERIC
@@ -206,18 +207,18 @@ def label_heads(sheet: Sheet) -> tuple[str, ...]:
 
 
 def typeset(sheet: Sheet) -> Typeset:
-    """A sheet set for reading, with the layout that it bears."""
+    """A sheet laid out for reading, with its own layout."""
     listed = {} if sheet.listing is None else sheet.listing.columns
     return Typeset(sheet, label_heads(sheet), tuple(_rows(sheet)), _columns(sheet), _headings(sheet), listed)
 
 
 def with_labels(sheet: Sheet, labels: str) -> Sheet:
-    """The sheet with its labels in one column a level, said `once` or on `each` line."""
+    """The sheet with its labels in one column a level, `once` or on `each` line."""
     return replace(sheet, layout=sheet.layout.model_copy(update={"lines": "columns", "labels": labels}))
 
 
 def marks_of(notes: Sequence[int]) -> str:
-    """The marks of notes, by their places from 0.
+    """The marks of notes, by their positions from 0.
 
     >>> marks_of([0, 11])
     '¹ ¹²'
@@ -272,14 +273,14 @@ def _columns(sheet: Sheet) -> tuple[SetColumn, ...]:
 
 
 def _opens(sheet: Sheet, depth: int, path: tuple[str, ...], before: tuple[str, ...] | None) -> bool:
-    """Whether a gap stands before a column: between groups of columns, or between columns of several figures."""
+    """Whether there is a gap before a column: between groups of columns, or between columns of several figures."""
     if before is None:
         return False
     return len(sheet.figures) > 1 or (len(sheet.columns.levels) > 1 and path[:1] != before[:1]) or depth == 0
 
 
 def _width(sheet: Sheet, at: int, figure: ShownFigure, labels: tuple[str, ...]) -> int:
-    """How many characters a column needs: by its longest heading's last word-like part, its extremes and its marks."""
+    """The width of a column in characters: by its longest heading's last word-like part, its extremes and its marks."""
     places = sheet.lines.shown.filled() * sheet.columns.count + at
     cells = figure.cells.take(places)
     head = figure.name if len(sheet.figures) > 1 or not labels else labels[-1]
@@ -310,7 +311,7 @@ def _headings(sheet: Sheet) -> tuple[tuple[SetHeading, ...], ...]:
 
 
 class _Labels:
-    """The labels of rows, one after another: one, or one a level, where a label that was said may be left out."""
+    """The labels of consecutive rows: one, or one a level, where repeated labels may be left out."""
 
     def __init__(self, sheet: Sheet) -> None:
         self.sheet, self.before = sheet, [""] * len(sheet.lines.levels)

@@ -7,7 +7,7 @@ Watcher = Callable[[int, int], None]
 
 
 def unwatched(done: int, total: int) -> None:
-    """For files that nobody watches."""
+    """Progress callback that does nothing."""
 
 
 WATCHER: ContextVar[Watcher] = ContextVar("watcher", default=unwatched)
@@ -15,7 +15,7 @@ EVERY = 1_000
 
 
 def so_far(done: int, total: int) -> None:
-    """Tell that `done` of `total` lines are written; the watcher may raise to end the writing. Called for each line, it
+    """Report that `done` of `total` lines are written; the callback may raise to cancel. Called for each line, it
     passes on one in a thousand."""
     if done % EVERY == 0:
         WATCHER.get()(done, total)

@@ -1,4 +1,4 @@
-"""A sheet written in an open format; one writer a format and shape."""
+"""Writes a sheet in an open format; one writer for each format and shape."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -13,8 +13,8 @@ Writer = Callable[[Handover], bytes]
 
 @dataclass(frozen=True)
 class Form:
-    """A format: its ending, its media type, the shape that it has unless another is asked for, where its writers stand, by
-    shape (loaded when they are asked for: some bring large libraries), and whether words go along with the sheet."""
+    """A format: its extension, its media type, its default shape, its writers by shape (imported lazily, since some
+    need large libraries), and whether texts are exported with the sheet."""
 
     ending: str
     media: str
@@ -24,7 +24,7 @@ class Form:
 
     @property
     def seen(self) -> str | None:
-        """The shape of a sheet as it is seen; None where there is only the flat one."""
+        """The sheet-like shape of a format; None if there is only the flat one."""
         return "sheet" if "sheet" in self.writers else None
 
     def writer(self, shape: str) -> Writer:
@@ -49,16 +49,16 @@ FORMS: dict[str, Form] = {
 
 
 def form_of(name: str) -> Form:
-    """A format by its name. Raises DefinitionError for one that is not known."""
+    """A format by its name. Raises DefinitionError for an unknown one."""
     if name not in FORMS:
         raise DefinitionError(f"--format {name}: there is no such format; there are {', '.join(FORMS)}")
     return FORMS[name]
 
 
 def write(given: Handover, form: str, shape: str | None = None) -> bytes:
-    """The sheet in a format and shape (the format's own where none is given).
+    """The sheet in a format and shape (default: the format's own).
 
-    Raises DefinitionError for a pair that there is not.
+    Raises DefinitionError for an unknown pair.
     """
     found = form_of(form)
     chosen = shape or found.shape

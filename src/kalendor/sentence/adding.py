@@ -1,4 +1,4 @@
-"""The parts of a report that stand beside its lines, columns and figures, and what a sentence adds to them."""
+"""The parts of a report beside its lines, columns and figures, and how a sentence adds to them."""
 
 from collections.abc import Mapping, Sequence
 from copy import deepcopy
@@ -15,8 +15,8 @@ KEPT = (*KNOWN_BY, "totals", "layout", "out_of_sight", "records")
 
 
 class Beside:
-    """Made columns, worked lines, sources beside, expected totals, disabled parts, totals, layout, what is out of sight, the
-    list of records and the as-of date: those that `base` has, and those that are said."""
+    """Made columns, computed lines, sources beside, control totals, disabled parts, totals, layout, hidden lines, the
+    list of records and the as-of date: those of `base`, and those in the sentence."""
 
     def __init__(self, base: Mapping[str, Any]) -> None:
         self.parts: Json = deepcopy({key: base[key] for key in KEPT if base.get(key)})
@@ -25,7 +25,7 @@ class Beside:
         self._out_of_sight = deepcopy(self.parts.get("out_of_sight", {}))
 
     def put(self, key: str, new: Sequence[Json]) -> None:
-        """Add to a list; what is said of a member that the base has takes that member's place."""
+        """Add to a list; an entry about a member that the base has replaces that entry."""
         known = self.parts.setdefault(key, [])
         for one in new:
             had = known[: self._had[key]]
@@ -33,7 +33,7 @@ class Beside:
             known[place : place + 1] = [one]
 
     def take(self, clause: Mapping[str, Any]) -> None:
-        """Add what a clause says of parts that name no figure."""
+        """Add what a clause says about parts that refer to no figure."""
         for key in ("columns", "lines", "beside"):
             self.put(key, clause.get(key, ()))
         self._totals = merged([self._totals, clause.get("totals", {})])
@@ -50,13 +50,13 @@ class Beside:
                 sight[kind] = [*sight.get(kind, ()), *new]
 
     def done(self) -> Json:
-        """The parts that there are; a list of records may be empty."""
+        """All parts; a list of records may be empty."""
         parts = {**self.parts, "totals": over(self.parts.get("totals", {}), self._totals)}
         return {key: value for key, value in parts.items() if value or key in ("records", "totals")}
 
 
 def over(old: Any, new: Any) -> Any:
-    """What is said now over what was said before, part by part.
+    """The new parts on top of the earlier ones, part by part.
 
     >>> over({"grand": "All", "levels": {"area": {"bold": True}}}, {"levels": {"area": {"space": True}}})
     {'grand': 'All', 'levels': {'area': {'bold': True, 'space': True}}}

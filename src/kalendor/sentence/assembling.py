@@ -16,12 +16,12 @@ Json = dict[str, Any]
 
 
 class Assembling:
-    """A report in the making: `base` is the report that a sentence adds to, or an empty one."""
+    """A report under construction: `base` is the report that a sentence adds to, or an empty one."""
 
     def __init__(self, names: Names, base: Mapping[str, Any]) -> None:
         self.names = names
         own = deepcopy({key: list(base.get(key) or ()) for key in ("down", "across", "figures", "only", "keep")})
-        self.report: Json = own  # the base is read again for the next way to read a text
+        self.report: Json = own  # the base is used again for the next reading of a text
         self.more = Beside(base)
         self._window_said = False
         self._said_again: set[tuple[str, int]] = set()
@@ -37,7 +37,7 @@ class Assembling:
     # -- what clauses add
 
     def take(self, clauses: Sequence[Mapping[str, Any]]) -> None:
-        """Take what clauses mean: axes first, for figures and conditions may speak of their date."""
+        """Add what clauses mean: axes first, since figures and conditions may refer to their date."""
         clauses = any_of(
             parts.with_their_bases(clauses if self.report["figures"] else parts.after_its_figure(clauses, BEFORE))
         )
@@ -48,7 +48,7 @@ class Assembling:
         for n, clause in enumerate(clauses):
             self._later = any("figures" in following for following in clauses[n + 1 :])
             if "figures" in clause and self.report["figures"]:
-                self._add_comparison()  # it is of a figure that stands before it
+                self._add_comparison()  # it belongs to the figure before it
             self._other(clause)
             if "compare" in clause:
                 self._compare(clause["compare"])
@@ -76,7 +76,7 @@ class Assembling:
         parts.set_rest(self.report["down"], clause.get("top", {}))
 
     def _stands(self, way: str, entry: Mapping[str, Any]) -> bool:
-        """Whether the report that is added to has an entry already; what is said of it is added to it."""
+        """Whether the base report has an entry already, to which what is said of it is added."""
         new = {**entry, **({"period": self._base_date} if entry.get("period") == DATE else {})}
         for place, old in enumerate(self.report[way][: self._base_sizes[way]]):
             if (way, place) not in self._said_again and parts.core_of(old) == parts.core_of(new):
@@ -100,19 +100,19 @@ class Assembling:
             self._restart(clause["restart"])
 
     def _coarser(self, grain: str) -> str:
-        """A grain at which a running total can start again: one coarser than the periods of lines or columns."""
+        """A grain at which a running total can restart: one coarser than the periods of lines or columns."""
         finest = parts.finest(self.report)
         if grain in parts.GRAINS and (finest is None or parts.GRAINS.index(finest) <= parts.GRAINS.index(grain)):
             raise Unfit
         return grain
 
     def _new(self, key: str, said: Sequence[Any]) -> list[Any]:
-        """What is said of conditions, without those that the report had before."""
+        """The conditions without those that the report already had."""
         had = self.report[key][: self._base_sizes[key]]
         return [one for one in said if not any(parts.alike(one, old) for old in had)]
 
     def _restart(self, level: str) -> None:
-        """Have the running total that was said last start again."""
+        """Make the last running total restart at a grain."""
         for figure in reversed(self.report["figures"]):
             if "running" in figure and "restart" not in figure:
                 figure["restart"] = level
@@ -157,7 +157,8 @@ class Assembling:
     # -- figures
 
     def figure(self, said_figure: Mapping[str, Any], hidden: bool | None = False) -> str:
-        """Add a figure, unless there is one that is the same; its name. `hidden` None leaves one that is there as it is."""
+        """Add a figure, unless the same one exists; returns its name. With `hidden` None, an existing one stays as it
+        is."""
         figure = said_of(said_figure, lambda: parts.level_names(self.report, self.names))
         if "formula" in figure:
             parts.check_formula(figure["formula"], {f["name"] for f in self.report["figures"]} | self._coming)
@@ -190,13 +191,13 @@ class Assembling:
         return str(name)
 
     def _known(self, figure: Json, may_hide: bool) -> Json:
-        """The report's own figure that is the same, with its name and format; else the figure as it is. One that was hidden is
-        shown where it is said by itself."""
+        """The report's own figure that is the same, with its name and format; else the given figure. A hidden one is
+        shown if it is named on its own."""
         own = [f for f in self.names.figures.values() if parts.same_figure(f, figure)] if "name" not in figure else []
         return {k: v for k, v in {**dict(*own[:1]), **figure}.items() if k != "hide" or may_hide}
 
     def _worked(self, figure: Json) -> Json:
-        """A formula over the figures that its operands are; those that are not there stay hidden."""
+        """A formula over figures for its operands; operands that do not exist are added hidden."""
         formula, words = [], []
         for part in figure["worked"]:
             if isinstance(part, str):
@@ -213,13 +214,13 @@ class Assembling:
         return {**{k: v for k, v in figure.items() if k != "worked"}, **named, "formula": " ".join(formula)}
 
     def named(self, reference: Any, of: Mapping[str, Any] | None = None) -> str:
-        """The name of the figure that is meant; it is added where it is a new one."""
+        """The name of the figure that is meant; a new one is added."""
         figures = self.report["figures"]
         if reference == BEFORE:
             bases = [f for f in figures if not any(key in f for key in parts.references())] or figures
             shown = [f for f in bases if not f.get("hide")] or bases
             if not shown and self._later:
-                raise Unfit  # it is said of a figure, and before it
+                raise Unfit  # it is about a figure, and comes before it
             if not shown:
                 return self.figure({"take": "count"})
             return str(shown[-1]["name"]) if of is not None else str(next(iter(shown))["name"])
@@ -233,14 +234,14 @@ class Assembling:
         if exact or loose:
             return str(exact or loose)
         if name in self.names.figures:
-            self._coming.add(name)  # figures that rest on each other are the report's fault, not the sentence's
+            self._coming.add(name)  # circular figures are an error of the report, not of the sentence
             return self.figure(self.names.figures[name], hidden=True if of is None else None)
         if self.names.kind_of(name) == "number":
             return self.figure({"take": "sum", "of": name}, hidden=True if of is None else None)
         return str(name)
 
     def _taken_names(self) -> list[str]:
-        """Names that a new figure may not have: those of figures, and of levels."""
+        """Names that a new figure must not have: those of figures, and of levels."""
         return [f["name"] for f in self.report["figures"]] + parts.level_names(self.report, self.names)
 
     # -- comparisons
@@ -261,7 +262,7 @@ class Assembling:
         self.figure({"compare": BEFORE, "with": base, "as": said_comparison.get("as", "percent")})
 
     def _last_of_its_kind(self) -> Any:
-        """What `last` is where the window is `this year`: the year before."""
+        """What `last` means if the window is `this year`: the year before."""
         show = (self.window or {}).get("show", {})
         grain = (
             show.get("this")
@@ -288,7 +289,7 @@ class Assembling:
             self.report[way] = [self._entry_settled(entry) for entry in self.report[way]]
 
     def _measures(self, clauses: Sequence[Mapping[str, Any]]) -> None:
-        """Where a sentence names no figure, what its lines are kept, sorted or picked by is what it is about."""
+        """If a sentence names no figure, the measures by which its lines are kept, sorted or picked become its figures."""
         if not any(not figure.get("hide") for figure in self.report["figures"]):
             spoken = [keep["where"].get("figure") for clause in clauses for keep in clause.get("keep", ())]
             spoken += [clause["order"]["by"] for clause in clauses if isinstance(clause.get("order"), dict)]
@@ -306,7 +307,7 @@ class Assembling:
         self.report["keep"] += self._new("keep", [{"level": level, "where": self.condition(where, of_lines=True)}])
 
     def _level_alike(self, name: str) -> str:
-        """The level of that name, in whatever letters; a column that makes no level yet comes to make one."""
+        """The level of that name, ignoring case; a column that makes no level yet is added as one."""
         levels = parts.level_names(self.report, self.names)
         alike = [one for one in levels if one == name] or [one for one in levels if one.casefold() == name.casefold()]
         if not alike and name in self.names.columns:
@@ -323,7 +324,7 @@ class Assembling:
         self.report[way][-1] = {**last, "order": order}
 
     def _entry_settled(self, entry: Json) -> Json:
-        """An entry with the figures that it speaks of by name."""
+        """An entry with the figures that it refers to resolved to names."""
         entry = self._dated(self._dated(entry, "period"), "age")
         parts.check_dates(entry, self.names)
         if "by" in entry:

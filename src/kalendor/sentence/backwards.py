@@ -27,9 +27,9 @@ EPOCH = date(1970, 1, 1).toordinal()
 
 
 class Backwards:
-    """Writes values by the rules of the grammar. In the short form, as a screen shows it, names are bare where they are known,
-    long lists are cut, and what a report means without saying is left out: `unsaid` tells of its date, `before` is the figure
-    that stands before. `made` are names that the report itself makes."""
+    """Writes values by the rules of the grammar. In the short form, as shown on a screen, known names are unquoted,
+    long lists are cut, and defaults of the report are left out: `unsaid` tells whether a date is one, `before` is the
+    figure before this one. `made` are names defined by the report itself."""
 
     def __init__(self, known: Names, short: bool, made: Sequence[str] = ()) -> None:
         self.known, self.short, self.made = known, short, made
@@ -41,9 +41,9 @@ class Backwards:
         return False
 
     def write(self, category: str, value: Any) -> str:
-        """What a category says for a value.
+        """The text of a value in a category.
 
-        Raises NoWordsError where no rule does.
+        Raises NoWordsError if no rule writes it.
         """
         for rule in grammar()[category].rules:
             if rule.read_only or (rule.short and not self.short):
@@ -140,13 +140,13 @@ class Backwards:
         return between.join(members)
 
     def said(self, category: str, value: Any) -> str:
-        """What a category or a kind of name says for a value."""
+        """The text of a value in a category or kind of name."""
         return self.write(category, value) if category in grammar().categories else self.terminal(category, value)
 
     # -- names and numbers
 
     def terminal(self, kind: str, value: Any) -> str:
-        """A name, number or day as it stands in the sentence."""
+        """A name, number or day as written in the sentence."""
         written = TERMINALS.get(kind)
         if kind in ("YEAR", "LEVELS"):
             return text_of(value)
@@ -170,7 +170,7 @@ class Backwards:
         return plural(self.name(value)) if kind == "COLUMNS" else self.name(value)
 
     def name(self, name: str) -> str:
-        """A name as it stands in the sentence: in quotation marks where it could be taken for something else."""
+        """A name as written in the sentence: in quotation marks if it could be read as something else."""
         if self.short:
             words = folded(name).split(" ")
             clear = any(word not in grammar().words for word in words) and all(word.isidentifier() for word in words)
@@ -179,15 +179,14 @@ class Backwards:
         return name if plain_name(name) and name not in self.made else quoted(name)
 
     def _is_known(self, name: str, words: Sequence[str]) -> bool:
-        """Whether a name that is made of the grammar's words stands in the dictionary, where there is one, and is none of
-        those that join."""
+        """Whether a name made of the grammar's words is in the dictionary, if there is one, and is not a joining word."""
         if len(words) == 1 and words[0] in JOINING:
             return False
         return not self.known.columns or any(True for _ in self.known.exactly(name))
 
 
 def _rest_of(part: ast.expr) -> str | None:
-    """The name that what is left of a dictionary is bound to, and the function that made it."""
+    """The name that the rest of a dictionary is bound to, and the function that made it."""
     match part:
         case ast.Name(id=name):
             return name

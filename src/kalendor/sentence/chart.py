@@ -6,7 +6,7 @@ from typing import Any
 from kalendor.sentence.grammar import SEPARATORS, Choice, Element, Grammar, Literal, Node, Phrases, Rule, Slot
 from kalendor.sentence.lexicon import Lexicon
 
-Mark = tuple[int, int, str]  # from a token to another, and the tone of what stands there
+Mark = tuple[int, int, str]  # from one token to another, and the tone of the words between
 Reading = tuple[int, Any, float, tuple[Mark, ...]]  # the token after it, its meaning, its cost, its marks
 State = tuple[int, dict[str, Any], float, tuple[Mark, ...]]
 KEPT_PER_END = 4
@@ -14,13 +14,13 @@ UNKNOWN = "unknown"
 
 
 class Unfit(Exception):
-    """What a rule's words would mean, cannot be."""
+    """The meaning of a rule's words is impossible."""
 
 
 class Chart:
-    """What each category can mean at each place of one text, found once.
+    """All meanings of each category at each position of one text, memoized.
 
-    `functions` are what rules may call in their meanings.
+    `functions` are those that rules may call in their meanings.
     """
 
     def __init__(self, grammar: Grammar, lexicon: Lexicon, functions: Mapping[str, Any]) -> None:
@@ -30,13 +30,13 @@ class Chart:
         self._begins: dict[int, set[str]] = {}
 
     def readings(self, category: str, at: int) -> list[Reading]:
-        """All that a category or kind of name can mean from a token on."""
+        """All meanings of a category or kind of name from a token on."""
         if category not in self.grammar.categories:
             return self._terminals(category, at)
         key = (category, at)
         found = self._known.get(key)
         if found is None:
-            self._known[key] = []  # nothing begins with itself
+            self._known[key] = []  # no left recursion
             found = self._known[key] = self._read(category, at)
         return found
 
@@ -63,7 +63,7 @@ class Chart:
         return cheapest(found)
 
     def _walk(self, node: Node, states: list[State], found: list[Reading]) -> None:
-        """Add what the rules from a node on mean."""
+        """Add the meanings of the rules from a node on."""
         for rule in node.rules:
             found += self._meant(rule, states)
         if node.literals:
@@ -145,7 +145,7 @@ class Chart:
         return self._known[key]
 
     def _members(self, category: str, separator: str, at: int) -> list[Reading]:
-        """Lists of every length that can be read."""
+        """The readings of a list, of every length."""
         latest = [(end, [value], cost, marks) for end, value, cost, marks in self.readings(category, at)]
         found = list(latest)
         words = self.lexicon.words
@@ -164,7 +164,7 @@ class Chart:
 
 
 def cheapest(readings: list[Reading]) -> list[Reading]:
-    """The cheapest few that end at each place, the cheapest first."""
+    """The cheapest few readings that end at each position, cheapest first."""
     if len(readings) < 2:
         return readings
     kept: list[Reading] = []

@@ -35,8 +35,8 @@ _TESTS_OF_LISTS = {
 
 @dataclass(frozen=True)
 class Clause:
-    """A comparison: how a column is compared (a key of that kind's tests), and with which values. Of a list of texts, an
-    empty one stands for blank; `last` has a number and a unit of time."""
+    """A comparison: how a column is compared (a key of that kind's tests), and with which values. In a list of texts,
+    an empty one means blank; `last` has a number and a unit of time."""
 
     column: str
     test: str
@@ -53,7 +53,7 @@ class Clauses:
 
 
 def clauses_of(sql: str) -> Clauses | None:
-    """A condition as comparisons; None where it is none of those that a form can show.
+    """A condition as comparisons; None if a form cannot show it.
 
     >>> clauses_of("status NOT IN ('void', 'open') AND net > 5").clauses[0]
     Clause(column='status', test='not among', values=['void', 'open', ''], kind='text')
@@ -71,7 +71,7 @@ def clauses_of(sql: str) -> Clauses | None:
 def sql_of_clauses(clauses: Clauses) -> str:
     """Comparisons as SQL.
 
-    Raises DefinitionError where a clause says less than it must.
+    Raises DefinitionError for an incomplete clause.
     """
     parts = [_condition(clause) for clause in clauses.clauses]
     whole: Condition = parts[0] if len(parts) == 1 else {"any" if clauses.any else "all": parts}

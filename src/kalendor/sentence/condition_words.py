@@ -1,4 +1,4 @@
-"""Conditions in SQL as the sentence has them."""
+"""SQL conditions in the words of the sentence."""
 
 from collections.abc import Iterator, Sequence
 from datetime import date
@@ -24,7 +24,7 @@ _TESTS: dict[type[exp.Expression], str] = {
 
 
 def in_words(sql: str, of_lines: bool = False) -> Condition:
-    """A condition in SQL as the sentence has it: as it stands where there are no words for it. `of_lines`: its names are
+    """An SQL condition in the words of the sentence, or unchanged if there are none for it. `of_lines`: its names are
     those of figures."""
     try:
         found = _condition(parsed(sql))
@@ -62,7 +62,7 @@ def _condition(tree: Any) -> Condition:
 
 
 def _all(sides: Sequence[Any]) -> Iterator[Condition]:
-    """The conditions that all hold; two comparisons that say *in the last months* together are one."""
+    """The terms of a conjunction; two comparisons that together mean *in the last months* are one."""
     at = 0
     while at < len(sides):
         last = _last_days(sides[at], sides[at + 1]) if at + 1 < len(sides) else None
@@ -98,7 +98,7 @@ def _clause(tree: Any) -> Condition:
 
 
 def _last_days(after: Any, until: Any) -> Condition | None:
-    """`on > AS_OF - INTERVAL '3' MONTH AND on < AS_OF + INTERVAL '1' DAY` as one condition; None where it is of another
+    """`on > AS_OF - INTERVAL '3' MONTH AND on < AS_OF + INTERVAL '1' DAY` as one condition; None if it has another
     form."""
     if not isinstance(until, exp.LT) or not isinstance(until.expression, exp.Add):
         return None
@@ -117,7 +117,7 @@ def _sides(tree: Any, kind: type[Any]) -> list[Any]:
 
 
 def _keeping_blanks(tree: exp.Or) -> Condition | None:
-    """`x <> 'a' OR x IS NULL` as one condition; None where it is of another form."""
+    """`x <> 'a' OR x IS NULL` as one condition; None if it has another form."""
     blank = tree.right
     if not (isinstance(blank, exp.Is) and isinstance(blank.expression, exp.Null)):
         return None
@@ -140,7 +140,7 @@ def _among(tree: exp.In, test: str) -> Condition:
 
 
 def _like(tree: exp.Like, escape: str = "") -> Condition:
-    """A pattern as one of the comparisons that it stands for: its own % and _, where it has any, are escaped ones."""
+    """A pattern as one of the comparisons that it expresses: % and _ within the text must be escaped."""
     parts = list(_unescaped(_value(tree.expression).get("text", ""), escape))
     open_ends = ("%", True) in parts[:1], ("%", True) in parts[-1:]
     test = {(True, True): "contains", (False, True): "begins", (True, False): "ends"}.get(open_ends)
@@ -155,7 +155,7 @@ def _like(tree: exp.Like, escape: str = "") -> Condition:
 
 
 def _unescaped(pattern: str, escape: str) -> Iterator[tuple[str, bool]]:
-    """Each character of a pattern, and whether it stands for any text or letter."""
+    """Each character of a pattern, and whether it is a wildcard."""
     at = 0
     while at < len(pattern):
         own = pattern[at] == escape

@@ -1,7 +1,7 @@
 """Conditions as the sentence has them, and as SQL.
 
-A condition is a dictionary: a column (or figure), how it `is`, and `values`, each of which is `text`, a `number`, a `day` or
-`yes`; or `any`/`all` of several; or `sql` that has no words.
+A condition is a dictionary: a column (or figure), how it `is`, and `values`, each of which is `text`, a `number`, a
+`day` or `yes`; or `any`/`all` of several; or `sql` that cannot be put into words.
 """
 
 from collections.abc import Callable, Mapping, Sequence
@@ -125,7 +125,7 @@ def quoted_text(text: str) -> str:
 
 
 def sql_of(condition: Condition, name_of: Callable[[Any], str], kind_of: Callable[[str], str | None]) -> str:
-    """A condition as SQL; `name_of` gives the column's name for what stands as its column or figure, `kind_of` its kind."""
+    """A condition as SQL; `name_of` gives the name for its column or figure, `kind_of` its kind."""
     if "sql" in condition:
         return str(condition["sql"])
     for word in ("any", "all"):
@@ -140,7 +140,7 @@ def sql_of(condition: Condition, name_of: Callable[[Any], str], kind_of: Callabl
 
 
 def _spelt_in(column: str, value: Mapping[str, Any]) -> Mapping[str, Any]:
-    """A value that several columns have, as it is spelt in this one."""
+    """A value that several columns have, as spelt in this one."""
     texts = value.get("in")
     return value if texts is None else {"text": texts.get(column, next(iter(texts.values())))}
 
@@ -177,7 +177,7 @@ def _tested(name: str, test: str, values: Sequence[str], condition: Condition) -
 
 
 def _pattern(form: str, text: str) -> str:
-    """A text in a pattern, where its own % and _ stand for themselves."""
+    """A text in a pattern, with its own % and _ escaped."""
     plain = text
     for special in ESCAPE + "%_":
         plain = plain.replace(special, ESCAPE + special)
@@ -199,7 +199,7 @@ def _literal(value: Mapping[str, Any], kind: str | None) -> str:
 
 
 def normal(sql: str) -> str:
-    """SQL as it is compared: parsed, names in quotation marks, brackets that change nothing left out."""
+    """SQL in a normal form for comparison: parsed, names quoted, redundant brackets removed."""
     tree = parsed(sql).copy()
     for name in tree.find_all(exp.Identifier):
         name.set("quoted", True)
@@ -217,9 +217,7 @@ def among(values: Sequence[tuple[str, str]], test: str = "among") -> list[Condit
     >>> among([("area", "north"), ("status", "open"), ("area", "south")])[0]
     {'column': 'area', 'is': 'among', 'values': [{'text': 'north'}, {'text': 'south'}]}
     """
-    values = [
-        value for value in values if isinstance(value, tuple)
-    ]  # a word that was not understood is named elsewhere
+    values = [value for value in values if isinstance(value, tuple)]  # an unknown word is reported elsewhere
     columns = dict.fromkeys(column for column, _ in values)
     return [
         {"column": column, "is": test, "values": [{"text": text} for of, text in values if of == column]}
@@ -228,7 +226,7 @@ def among(values: Sequence[tuple[str, str]], test: str = "among") -> list[Condit
 
 
 def set_aside_by(condition: str) -> str:
-    """The columns by which a condition sets records aside.
+    """The columns by which a condition excludes records.
 
     >>> set_aside_by("fare_type = 'staff' AND net > 0")
     'fare type and net'

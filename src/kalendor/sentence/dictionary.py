@@ -1,4 +1,4 @@
-"""The dictionary of a sentence from what a report could be made over: records, groupings, the report at hand."""
+"""Builds the dictionary of a sentence from what a report could be over: records, groupings, and the current report."""
 
 import re
 from collections.abc import Iterable, Mapping, Sequence
@@ -28,9 +28,10 @@ KINDS = {Kind.TEXT: "text", Kind.YES_NO: "yes_no", Kind.TIME: "time"}
 def dictionary(
     records: Records, groupings: Groupings, source: str = "", report: Report | None = None, sources: Iterable[str] = ()
 ) -> Names:
-    """The names that a sentence over these records may use; those of a report's own figures and made columns, too.
+    """The names that a sentence over these records may use; also those of a report's own figures and made columns.
 
-    Values are those of the columns with fewest different ones, up to 20,000 in all, and those that the report names.
+    Values are those of the columns with the fewest distinct ones, up to 20,000 in all, and those that the report refers
+    to.
     """
     columns = [
         Column(name, _kind(values), len(values.words), values.places) for name, values in records.columns.items()
@@ -49,7 +50,7 @@ def dictionary(
 
 
 def _add_periods(made: Names, records: Records, groupings: Groupings) -> None:
-    """Have the years and quarters of calendars, as FY26 and *fiscal 2026*, stand for their days, so far as the data goes."""
+    """Add the years and quarters of calendars, as FY26 and *fiscal 2026*, with their days, as far as the data go."""
     values = records.columns.get(made.first_date or "")
     if values is None or not values.present.any():
         return
@@ -83,7 +84,7 @@ def _iso(day: int) -> str:
 
 
 def with_report(known: Names, report: Report) -> Names:
-    """A dictionary with the figures of a report, its made columns and the values that it names."""
+    """A dictionary with the figures of a report, its made columns and the values that it refers to."""
     made = known.over({f["name"]: f for f in document(report)["figures"]}, values_named(report.only))
     new = [column.name for column in report.columns if column.name not in known.columns]
     for name in new:
@@ -98,7 +99,7 @@ def _kind(values: Values) -> str:
 
 
 def _values(records: Records) -> dict[str, list[str]]:
-    """The values of the text columns with fewest different ones."""
+    """The values of the text columns with the fewest distinct ones."""
     found: dict[str, list[str]] = {}
     left = MOST_VALUES
     text = {name: values for name, values in records.columns.items() if values.kind is Kind.TEXT}
@@ -111,8 +112,8 @@ def _values(records: Records) -> dict[str, list[str]]:
 
 
 def _column_of(tree: Tree, records: Records, values: Mapping[str, Sequence[str]]) -> str | None:
-    """The column that a tree stands on: the one of whose values it names most, or its rules place most, else the one that
-    its last level is named after."""
+    """The column that a tree belongs to: the one with most values that it names, or that its rules place, else the one
+    that its last level is named after."""
     named, by_rule = _placed_by(tree)
     shares = {name: len(named.intersection(own)) / len(own) for name, own in values.items() if own}
     if by_rule and not any(shares.values()):
@@ -143,7 +144,7 @@ def _share(tree: Tree, values: Sequence[str]) -> float:
 
 
 def _measured(name: str, columns: Sequence[Column]) -> str | None:
-    """The column that a set of ranges is named after; None where it is after none, or it speaks of ages."""
+    """The column that a set of ranges is named after; None if there is none, or it is about ages."""
     words = set(key_of(name).split(" "))
     for column in columns:
         if column.kind in ("number", "date") and set(key_of(column.name).split(" ")) & words - AGE_WORDS:

@@ -1,4 +1,4 @@
-"""Sentences to begin from, made of a source's own columns."""
+"""Example sentences made of a source's own columns."""
 
 from kalendor.sentence.names import Column, Names, key_of
 from kalendor.sentence.naming import plural, said
@@ -22,7 +22,7 @@ def examples(names: Names) -> list[str]:
 
 
 def _first(names: Names, kind: str) -> Column | None:
-    """The first column of a kind that people sum or group by: no number of a document, and of text one with few values."""
+    """The first column of a kind that people sum or group by: not a document number, and for text one with few values."""
     of_kind = [column for column in names.columns.values() if column.kind == kind]
     plain = [column for column in of_kind if not {"no", "id", "number", "code"} & set(key_of(column.name).split(" "))]
     few = [column for column in plain if column.places or 1 < column.different <= FEW_VALUES]

@@ -1,9 +1,9 @@
-"""The grammar of the sentence, as `grammar.txt` has it: categories, each of rules that pair words with what they mean.
+"""The grammar of the sentence, parsed from `grammar.txt`: categories of rules that pair words with their meaning.
 
-A rule reads `words => meaning`. Words are literals, `[what may be left out]`, `(one | or another)` and slots
-`<name:CATEGORY>`; `<name:CATEGORY*and>` is a list. The meaning is a Python expression over the slots' names. Where it is
-made of plain values alone the rule goes both ways, and what is written is the first of its alternatives, without what may be
-left out; `~` marks a rule that is only read, `^` one that is written in the short form alone.
+A rule reads `words => meaning`. Words are literals, `[optional words]`, `(one | or another)` and slots
+`<name:CATEGORY>`; `<name:CATEGORY*and>` is a list. The meaning is a Python expression over the slots' names. If it
+consists of plain values, the rule works in both directions, and the text written is the first of its alternatives,
+without optional words; `~` marks a rule that is only read, `^` one that is written in the short form only.
 """
 
 import ast
@@ -37,14 +37,14 @@ _PIECE = re.compile(
 
 @dataclass(frozen=True)
 class Literal:
-    """A word or mark as it stands."""
+    """A word or mark, matched exactly."""
 
     word: str
 
 
 @dataclass(frozen=True)
 class Slot:
-    """A place for what a category gives, or for a list of such with what stands between them."""
+    """A place for a value of a category, or for a list of values with a separator."""
 
     name: str
     category: str
@@ -61,7 +61,7 @@ class Choice:
 
 @dataclass(frozen=True)
 class Phrases:
-    """One of several runs of words, by their first words; with `optional`, or none. What is written is the first of all."""
+    """One of several runs of words, by their first words; with `optional`, or none. The first is the one written."""
 
     by_first: Mapping[str, tuple[tuple[str, ...], ...]]
     written: tuple[str, ...]
@@ -89,15 +89,15 @@ class Rule:
 
 @dataclass(eq=False)
 class Node:
-    """A place in the rules of a category that have what stands before it in common: what may come next, by its word or as
-    another element with what that and what follows begin with, and the rules that end here."""
+    """A node in the prefix tree of a category's rules: the possible next words, the other next elements with the words
+    that they and what follows can begin with, and the rules that end here."""
 
     literals: dict[str, "Node"] = field(default_factory=dict)
     others: list[tuple[Element, "Node", set[str]]] = field(default_factory=list)
     rules: list[Rule] = field(default_factory=list)
 
     def along(self, element: Element) -> "Node":
-        """The node after an element, made where it is not there yet."""
+        """The node after an element, created if necessary."""
         if isinstance(element, Literal):
             return self.literals.setdefault(element.word, Node())
         for known, node, _ in self.others:
@@ -109,7 +109,7 @@ class Node:
 
 @dataclass(frozen=True, eq=False)
 class Category:
-    """What can be said in one place, and the tone that its words take; `root` is where its rules begin."""
+    """What can be said in one place, and the tone of its words; `root` is the root of its rules' prefix tree."""
 
     name: str
     tone: str
@@ -119,7 +119,7 @@ class Category:
 
 @dataclass(frozen=True, eq=False)
 class Grammar:
-    """All categories, and every word that stands in a rule."""
+    """All categories, and every word that occurs in a rule."""
 
     categories: Mapping[str, Category]
     words: frozenset[str]
@@ -130,7 +130,7 @@ class Grammar:
 
 @lru_cache(1)
 def grammar() -> Grammar:
-    """The grammar as it ships, with what kinds of figures say of themselves."""
+    """The grammar as shipped, extended by the kinds of figures."""
     own = [f"  {phrase}" for kind in FAMILY.values() for phrase in kind.phrases]
     text = files("kalendor.sentence").joinpath("grammar.txt").read_text("utf-8")
     return parsed_grammar("\n".join([text, "figure_core:", *own]))
@@ -210,7 +210,7 @@ def _pieces(pattern: str, number: int) -> list[re.Match[str]]:
 
 
 def _elements(pieces: list[re.Match[str]], number: int) -> tuple[tuple[Element, ...], list[re.Match[str]]]:
-    """Elements up to a bracket or bar that closes them, and the pieces from there on."""
+    """Elements up to a closing bracket or bar, and the remaining pieces."""
     elements: list[Element] = []
     while pieces:
         piece, mark = pieces[0], pieces[0]["mark"]
@@ -255,7 +255,7 @@ def _literals(elements: tuple[Element, ...]) -> Iterator[str]:
 
 
 def _find_firsts(categories: Mapping[str, Category]) -> None:
-    """Find with which words, or kinds of names, each rule may begin; until nothing is added any more."""
+    """Computes the words, or kinds of names, with which each rule may begin, to a fixed point."""
     grown = True
     while grown:
         grown = False
@@ -281,7 +281,7 @@ def _firsts(elements: tuple[Element, ...], categories: Mapping[str, Category]) -
 
 
 def _begin(elements: tuple[Element, ...], categories: Mapping[str, Category], add: Callable[[set[str]], None]) -> bool:
-    """Hand on what a run of elements may begin with; whether it may be empty."""
+    """Propagates what a run of elements may begin with; returns whether it may be empty."""
     for element in elements:
         if isinstance(element, Literal):
             add({element.word})

@@ -1,4 +1,4 @@
-"""What single values are called, for the labels of editors: the same words as in the sentence."""
+"""Labels of single values for editors: the same words as in the sentence."""
 
 import itertools
 from collections.abc import Mapping
@@ -28,8 +28,8 @@ Labels = Mapping[str, Mapping[str, str]]
 
 
 def labels() -> Labels:
-    """By what is named (`grain`, `take`, `total`, `base`, `as`, and `text`, `number`, `date` and `yes_no` for how a value of
-    that kind is compared), the words for each value.
+    """The words for each value, by its kind (`grain`, `take`, `total`, `base`, `as`, and `text`, `number`, `date` and
+    `yes_no` for how a value of that kind is compared).
 
     >>> labels()["grain"]["month_of_year"], labels()["take"]["weighted_mean"], labels()["base"]["year_earlier"]
     ('month of year', 'weighted average', 'a year earlier')
@@ -58,7 +58,7 @@ def labels() -> Labels:
 
 
 def _compared(kind: str, test: str) -> str:
-    """How a comparison is said, without what is compared: what two of them have in common."""
+    """The words of a comparison without its values: what two examples of it have in common."""
     if test in ("yes", "no"):
         return _comparison("equal", {"yes": test == "yes"}).removeprefix("c ")
     if test in _BLANKS:

@@ -8,9 +8,9 @@ from kalendor.sentence.grammar import SEPARATORS, grammar
 from kalendor.sentence.names import AS_WRITTEN, FOLDED, OF_THE_GRAMMAR, Named, Names
 from kalendor.sentence.tokens import Token, folded, tokens
 
-Found = tuple[int, Any, float]  # the token after it, what it stands for, and what it costs to take it so
+Found = tuple[int, Any, float]  # the token after it, its meaning, and the cost of that reading
 NUMBER_AS_LINES = 0.8
-JOINED_COST = 1.5  # of a new name with `and` in it
+JOINED_COST = 1.5  # cost of a new name that contains `and`
 UNKNOWN_COST, UNSURE_COST, UNHEARD_COST = 99.0, 50.0, 5.0
 KINDS = {"number": ("NUMBERS",), "date": ("DATES",), "text": ("TEXTS", "CATEGORIES"), "yes_no": ("CATEGORIES",)}
 PLACES = {"level": "LEVELNAME", "tree": "TREE", "calendar": "CALENDAR", "set": "SET", "source": "SOURCE", "records": "RECORDS", "period": "PERIOD"}  # fmt: skip
@@ -24,12 +24,12 @@ _GRAINS = frozenset([
 
 
 def looks_like_a_number(word: str) -> bool:
-    """Whether a word stands for a number or a quarter, as `p90` and `q1` do."""
+    """Whether a word represents a number or a quarter, as `p90` and `q1` do."""
     return bool(_PERCENTILE.fullmatch(word.casefold()) or _QUARTER.fullmatch(word.casefold()))
 
 
 class Lexicon:
-    """A text, its tokens, and what may stand at each of them."""
+    """A text, its tokens, and the terminals that each may be."""
 
     def __init__(self, text: str, names: Names) -> None:
         self.text, self.names = text, names
@@ -46,7 +46,7 @@ class Lexicon:
         self._given = tuple(self._names_given())
 
     def _names_given(self) -> Iterator[tuple[int, tuple[str, ...], str]]:
-        """The names that are given before a `=`: the place of that sign, the name's words, and the name."""
+        """The names given before a `=`: the position of that sign, the name's words, and the name."""
         for end, word in enumerate(self.words):
             begin = end
             while begin > 0 and self.words[begin - 1] not in _BEFORE_A_NAME:
@@ -59,7 +59,7 @@ class Lexicon:
         return len(self.tokens)
 
     def at(self, i: int) -> Mapping[str, list[Found]]:
-        """By kind, what may stand at a token."""
+        """The possible terminals at a token, by kind."""
         found = self._at.get(i)
         if found is None:
             found = self._at[i] = self._found(i) if i < len(self.tokens) else {}
@@ -90,7 +90,7 @@ class Lexicon:
         return found
 
     def _share(self, found: dict[str, list[Found]], i: int, add: Callable[..., None]) -> None:
-        """Have words that are a value of several columns stand for none of them by themselves: which is meant is asked."""
+        """Remove the readings of words that are a value of several columns: the user is asked which is meant."""
         by_end: dict[int, dict[str, tuple[str, float]]] = {}
         for end, (column, text), cost in found.get("VALUE", ()):
             texts = by_end.setdefault(end, {})
@@ -107,7 +107,7 @@ class Lexicon:
                 add("UNSURE", {"unknown": written}, end, UNSURE_COST)
 
     def _spelling(self, named: Named, i: int, end: int) -> float:
-        """What it costs that a name is not spelt as it is, or is made of the grammar's own words."""
+        """The cost of a name that is spelt differently, or consists of the grammar's own words."""
         written = self.text[self.tokens[i].start : self.tokens[end - 1].end]
         passed = _GRAINS if named.kind == "column" else frozenset()
         own = all(word in grammar().words and word not in passed for word in self._folded[i:end])
@@ -144,7 +144,7 @@ class Lexicon:
         """A level alone, and with those that follow it beneath it in the same tree."""
         tree, path = level[0], [level[1]]
         levels = list(self.names.trees[tree][1])
-        cost += 0.1  # a column of the same name goes before
+        cost += 0.1  # a column of the same name takes precedence
         add("LEVELS", (tree, list(path)), end, cost)
         while True:
             onward = next(
@@ -171,13 +171,13 @@ class Lexicon:
         for named, cost in self.names.exactly(name):
             self._named(named, i, i + 1, cost, add)
         add("LABEL", name)
-        add("LINES", name, cost=-FOLDED)  # exactly this
+        add("LINES", name, cost=-FOLDED)  # exact match
         add("REF", {"ref": name}, cost=FOLDED)
         for kind in ("COLUMN", "LEVELNAME", "TREE", "CALENDAR", "SET", "SOURCE", "COLUMNS"):
             add(kind, name, cost=AS_WRITTEN if kind == "COLUMN" and name in self._made else UNHEARD_COST)
 
     def _plain(self, token: Token, i: int, add: Callable[..., None]) -> None:
-        """Numbers, days, and what else a token is by its form."""
+        """Numbers, days, and other terminals recognised by their form."""
         if token.kind == "word":
             add("WORD", token.text)
             if form := _PERCENTILE.fullmatch(token.word):
@@ -211,8 +211,8 @@ class Lexicon:
                 add("YEARMONTH", (int(token.text), int(after.text[1:])), i + 2)
 
     def _new_name(self, i: int, add: Callable[..., None]) -> None:
-        """A name that is being given: in quotation marks, or the words up to `=`. With `and` in it, it is rather a figure, and
-        the name of the next."""
+        """A name being defined: in quotation marks, or the words up to `=`. If it contains `and`, it is more likely a
+        figure followed by the name of the next."""
         if self.tokens[i].kind == "quoted":
             add("NEWNAME", self.tokens[i].value)
             return

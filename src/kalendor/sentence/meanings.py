@@ -1,4 +1,4 @@
-"""Functions that grammar rules call, for meanings that are more than plain values."""
+"""Functions called by grammar rules for meanings that are more than plain values."""
 
 import calendar
 import re
@@ -17,12 +17,12 @@ AGE_WORDS = frozenset(["age", "ages", "aging", "ageing", "days", "overdue", "lat
 
 
 def given(value: Any, otherwise: Any) -> Any:
-    """A value, or what holds where none was said."""
+    """A value, or the default if none was said."""
     return otherwise if value is None else value
 
 
 def merged(parts: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
-    """Several parts as one; a part that is said twice in two ways does not fit."""
+    """Several parts as one; contradictory parts do not fit."""
     whole: dict[str, Any] = {}
     for part in parts:
         for key, value in part.items():
@@ -35,12 +35,12 @@ def merged(parts: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
 
 
 def called(name: str, figure: Mapping[str, Any], parts: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
-    """A figure with a name of its own."""
+    """A figure with a given name."""
     return merged([{"name": name}, {k: v for k, v in figure.items() if k != "name"}, *parts])
 
 
 def part_of(entry: Mapping[str, Any], parts: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
-    """An axis entry with more that is said of it."""
+    """An axis entry with further properties."""
     return merged([entry, *parts])
 
 
@@ -62,7 +62,7 @@ def worked(parts: Sequence[Any]) -> dict[str, Any]:
 def no_year(condition: dict[str, Any]) -> dict[str, Any]:
     """A condition on an amount that is said without *where*.
 
-    Raises Unfit where its number may be a year: *net from 2025* and *net between 2024 and 2025* are windows.
+    Raises Unfit if its number may be a year: *net from 2025* and *net between 2024 and 2025* are windows.
     """
     if any(re.fullmatch(r"(19|20)\d\d", str(value.get("number", ""))) for value in condition["values"]):
         raise Unfit
@@ -80,9 +80,9 @@ def denied(values: Sequence[tuple[str, str]]) -> list[dict[str, Any]]:
 
 
 def said_of(figure: Mapping[str, Any], levels: Callable[[], Sequence[str]]) -> dict[str, Any]:
-    """What is said of a figure; a share of a level is one of the group, where the report has that level.
+    """What is said of a figure; a share of a level is one of the group, if the report has that level.
 
-    Raises Unfit where it has not: the share would be of something else.
+    Raises Unfit if it does not: the share would be of something else.
     """
     found = {key: value for key, value in figure.items() if value is not None}
     if isinstance(found.get("of_total"), Mapping):
@@ -93,8 +93,8 @@ def said_of(figure: Mapping[str, Any], levels: Callable[[], Sequence[str]]) -> d
 
 
 def any_of(clauses: Sequence[Mapping[str, Any]]) -> list[Mapping[str, Any]]:
-    """Clauses in which values of one column, said in different places, mean any of them: those that stand by themselves join
-    what was said of their column before."""
+    """Clauses in which values of one column, said in different places, are alternatives: separate ones join what was
+    said of their column before."""
     first: dict[str, dict[str, Any]] = {}
     found: list[Mapping[str, Any]] = []
     for clause in clauses:
@@ -128,12 +128,12 @@ def equal_to(value: tuple[str, str]) -> dict[str, Any]:
 
 
 def minus(labels: Sequence[str]) -> dict[str, int]:
-    """Members whose amounts are turned."""
+    """Members whose signs are reversed."""
     return dict.fromkeys(labels, -1)
 
 
 def plus(labels: Sequence[str]) -> dict[str, int]:
-    """Members whose amounts are left as they are."""
+    """Members whose signs are not reversed."""
     return dict.fromkeys(labels, 1)
 
 
@@ -176,7 +176,7 @@ def months_on(year: int, first: int, last: int) -> dict[str, str]:
 
 
 def joined_spans(first: Mapping[str, str], second: Mapping[str, str]) -> dict[str, str]:
-    """Two spans of days as one, where the second follows on the first."""
+    """Two spans of days as one, if the second follows the first."""
     if day_after(first["to"]) != second["from"]:
         raise Unfit
     return {"from": first["from"], "to": second["to"]}
@@ -219,19 +219,19 @@ INVERSES: Mapping[str, Callable[[Any], Any]] = {
 
 
 def functions(names: Names, as_of: Date) -> dict[str, Any]:
-    """All that a rule may call, over one dictionary, as at one day."""
+    """All functions that a rule may call, over one dictionary, as at one day."""
 
     def values_of(column: str, values: list[dict[str, Any]]) -> list[dict[str, Any]]:
         for value in values:
             known = names.exactly(str(value.get("text", "")))
             of = {named.value[0] for named, _ in known if named.kind == "value"}
             if of and column not in of:
-                raise Unfit  # *clinics in north*: north is no clinic, but an area
+                raise Unfit  # *clinics in north*: north is not a clinic, but an area
         return values
 
     def sized(column: str, size: dict[str, Any]) -> dict[str, Any]:
         if names.kind_of(column) == "number" and any("day" in value for value in size["values"]):
-            raise Unfit  # a day is said of the report's dates
+            raise Unfit  # a day refers to the report's dates
         return {"column": column, **size}
 
     def tree_levels(path: tuple[str, list[str]]) -> dict[str, Any]:

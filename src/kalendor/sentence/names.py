@@ -1,4 +1,4 @@
-"""The dictionary of a source: every name a sentence may use, indexed by how it is said."""
+"""The dictionary of a source: every name a sentence may use, indexed by its words."""
 
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
@@ -16,8 +16,8 @@ _SHORTEST = 3
 
 @dataclass(frozen=True)
 class Column:
-    """A column as the sentence knows it; `kind` is "number", "date", "text", "yes_no" or "time", `different` how many values
-    a column of text has, `places` how many decimals one of numbers."""
+    """A column as the sentence knows it; `kind` is "number", "date", "text", "yes_no" or "time", `different` the number
+    of distinct values of a text column, `places` the decimal places of numbers."""
 
     name: str
     kind: str
@@ -27,7 +27,7 @@ class Column:
 
 @dataclass(frozen=True)
 class Named:
-    """A name: what kind of thing it names, what the sentence takes it for, and its own spelling."""
+    """A name: the kind of thing it names, its meaning, and its own spelling."""
 
     kind: str
     value: Any
@@ -35,7 +35,7 @@ class Named:
 
 
 def key_of(name: str) -> str:
-    """How a name is looked up: its tokens in small letters.
+    """The lookup key of a name: its tokens in lower case.
 
     >>> key_of("due_on"), key_of("Fuel (diesel)"), key_of("O'Neil")
     ('due on', 'fuel ( diesel )', "o'neil")
@@ -46,7 +46,7 @@ def key_of(name: str) -> str:
 
 
 def singular(word: str) -> Iterator[str]:
-    """What a word may be the plural of.
+    """The possible singulars of a word.
 
     >>> list(singular("categories")), list(singular("branches")), list(singular("status"))
     (['category', 'categorie'], ['branch', 'branche'], ['statu'])
@@ -64,7 +64,7 @@ def singular(word: str) -> Iterator[str]:
 
 
 def _forms(key: str) -> Iterator[str]:
-    """A key, and what it may be the plural of."""
+    """A key, and its possible singulars."""
     yield key
     head, _, last = key.rpartition(" ")
     for one in singular(last):
@@ -73,8 +73,8 @@ def _forms(key: str) -> Iterator[str]:
 
 @dataclass(eq=False)
 class Names:
-    """All names by their keys. `columns` tells kinds, `trees` the column and levels of each, `figures` those of the report
-    that the sentence speaks of, in full; `first_date` is the source's."""
+    """All names by their keys. `columns` tells kinds, `trees` the column and levels of each, `figures` those of the
+    current report, in full; `first_date` is the source's."""
 
     columns: Mapping[str, Column]
     trees: Mapping[str, tuple[str | None, Sequence[str]]] = field(default_factory=dict)
@@ -124,13 +124,13 @@ class Names:
         return own if self.beneath is None else (*own, *self.beneath.found.get(key, ()))
 
     def everything(self) -> Iterator[tuple[str, Named]]:
-        """Everything that has a name, by how it is looked up."""
+        """Everything that has a name, by its key."""
         for names_of in (self, self.beneath):
             for key, found in names_of.found.items() if names_of else ():
                 yield key, found[0][0]
 
     def over(self, figures: Mapping[str, Mapping[str, Any]], values: Mapping[str, Iterable[str]]) -> "Names":
-        """This dictionary with the figures of a report, and values that it names."""
+        """This dictionary with the figures of a report, and values that it refers to."""
         made = replace(self, figures=figures, found={}, longest={}, beneath=self)
         for name in figures:
             made.add("figure", name)
@@ -141,13 +141,13 @@ class Names:
         return made
 
     def exactly(self, name: str) -> Iterator[tuple[Named, float]]:
-        """What is called exactly this, or the same in other letters."""
+        """Everything with exactly this name, ignoring case."""
         for named, cost in self._called(key_of(name)):
             if cost < ONE_WORD and key_of(named.spelling) == key_of(name):
                 yield named, AS_WRITTEN if named.spelling == name else FOLDED
 
     def kind_of(self, column: str) -> str | None:
-        """What a column's values are; None where it is not known."""
+        """The kind of a column's values; None if unknown."""
         known = self.columns.get(column)
         return known.kind if known else None
 
@@ -161,9 +161,9 @@ def names(
     sets: Mapping[str, str | None] | None = None,
     sources: Sequence[str] = (),
 ) -> Names:
-    """The dictionary of these columns, the values of each, and what else has a name.
+    """The dictionary of these columns, the values of each, and everything else that has a name.
 
-    `trees` are by name the column that each stands on and its levels; `sets` the column of each, where one is known.
+    `trees` are by name the column that each belongs to and its levels; `sets` the column of each, if known.
     """
     first_date = next((c.name for c in columns if c.kind == "date"), None)
     made = Names({c.name: c for c in columns}, trees or {}, calendars, sets or {}, {}, sources, first_date)
@@ -181,7 +181,7 @@ def names(
     of_columns = {form for column in columns for form in _forms(key_of(column.name))}
     of_records = [
         name for name in sources if not of_columns & set(_forms(key_of(name)))
-    ]  # a column goes before its source
+    ]  # a column takes precedence over its source
     for name in (*of_records, "records", "rows", "lines", "transactions", "entries"):
         made.add("records", name, "records")
     for column, texts in values.items():
@@ -192,7 +192,7 @@ def names(
 
 
 def _add_words(made: Names, whole: Sequence[tuple[str, str, Any]]) -> None:
-    """Have each single word of a longer name stand for it where no other has the word: columns go before other names."""
+    """Let each single word of a longer name stand for it if no other has the word: columns take precedence."""
     owners: dict[str, set[tuple[bool, str]]] = {}
     for kind, name, _ in whole:
         for word in key_of(name).split(" "):
@@ -207,7 +207,7 @@ def _add_words(made: Names, whole: Sequence[tuple[str, str, Any]]) -> None:
 
 
 def _add_fiscal(made: Names) -> None:
-    """Have `fiscal` stand for the one calendar that it can mean."""
+    """Let `fiscal` stand for the one calendar that it can mean."""
     for word in ("fiscal", "financial"):
         own = [name for name in made.calendars if word in key_of(name)]
         if len(own) == 1 or (not own and len(made.calendars) == 1):

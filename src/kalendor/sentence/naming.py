@@ -1,4 +1,4 @@
-"""The names that figures have by themselves, until they are given others."""
+"""The default names of figures."""
 
 import re
 from collections.abc import Iterable, Mapping
@@ -28,7 +28,7 @@ EARLIER = {"year_earlier": "{} a year earlier", "period_before": "{} the period 
 
 
 def said(column: str) -> str:
-    """A column's name as it is read out.
+    """A column's name as read out.
 
     >>> said("due_on")
     'due on'
@@ -42,7 +42,7 @@ def capital(text: str) -> str:
 
 
 def ordinal(number: float) -> str:
-    """A number as a place.
+    """A number as an ordinal.
 
     >>> ordinal(2), ordinal(90.0), ordinal(11), ordinal(97.5)
     ('2nd', '90th', '11th', '97.5th')
@@ -53,7 +53,7 @@ def ordinal(number: float) -> str:
 
 
 def plural(name: str) -> str:
-    """A name in the plural, where it stands without quotation marks.
+    """A name in the plural, if it stands without quotation marks.
 
     >>> plural("clinic"), plural("category"), plural("branch"), plural("fare_class")
     ('clinics', 'categories', 'branches', 'fare_classes')
@@ -75,7 +75,7 @@ def number_text(number: float) -> str:
 
 
 def own_name(figure: Figure) -> str:
-    """What a figure is called where nothing else is said.
+    """The default name of a figure.
 
     >>> own_name({"take": "mean", "of": "net_fare"}), own_name({"compare": "Net", "with": "year_earlier", "as": "percent"})
     ('Average net fare', 'Change')
@@ -99,7 +99,7 @@ def own_name(figure: Figure) -> str:
 
 
 def following_name(before: Figure, after: Figure, taken: Iterable[str]) -> str:
-    """What a figure is called after a change: a name that it had by itself follows, one that it was given stays.
+    """The name of a figure after a change: a default name follows, one given by the user stays.
 
     >>> mean, median = {"take": "mean", "of": "paid"}, {"take": "median", "of": "kg"}
     >>> following_name({**mean, "name": "Average paid"}, {**median, "name": "Average paid"}, [])
@@ -129,7 +129,7 @@ def _taken(figure: Figure) -> str:
 
 
 def free_name(name: str, taken: Iterable[str]) -> str:
-    """A name that is not among those taken, in whatever letters.
+    """A name that is not taken, ignoring case.
 
     >>> free_name("Net", ["net", "Net 2"])
     'Net 3'

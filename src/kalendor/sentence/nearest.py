@@ -18,7 +18,7 @@ A_WORD = "a word"
 
 @dataclass(frozen=True)
 class Named:
-    """A name or word that is near: what it is, and where it is a value, its column and text."""
+    """A similar name or word: its kind, and for a value its column and text."""
 
     text: str
     what: str
@@ -26,7 +26,7 @@ class Named:
 
 
 def nearest(word: str, names: Names) -> list[Named]:
-    """Up to three names or words that are spelt most alike; of a value that several columns have, each with its column."""
+    """Up to three names or words with the most similar spelling; a value of several columns once for each column."""
     own = [named.value for named, _ in names.exactly(word) if named.kind == "value"]
     if len({column for column, _ in own}) > 1:
         return [Named(f"{_called(column)} {text}", f"a value of {column}", (column, text)) for column, text in own]
@@ -65,7 +65,7 @@ def _of_same_letters(key: str, known: Iterable[str]) -> list[str]:
 
 
 def completions(begun: str, names: Names) -> list[str]:
-    """Up to five names that begin as a half-typed word does, columns and groupings before values, the short ones first."""
+    """Up to five names that begin as a half-typed word does, columns and groupings before values, short ones first."""
     key = key_of(begun)
     found = [
         (named.kind == "value", len(other), named.spelling)

@@ -14,19 +14,19 @@ from kalendor.sentence.conditions import normal
 from kalendor.sentence.names import Names
 
 GRAINS = ("year", "half", "quarter", "month", "week", "day", "hour", "minute")
-NOT_SAID = "not said"  # what a comparison is with, in the grammar
+NOT_SAID = "not said"  # the grammar's values for the base of a comparison
 NOT_WHAT_IT_IS = ("name", "format", "hide")
 NOT_AMOUNTS = ("count", "count_values", "distinct", "variance", "variance_pop")
 _ENTRY: TypeAdapter[Any] = TypeAdapter(AxisEntry)
 
 
 def references() -> list[str]:
-    """The keys of figures that name another figure which they rest on."""
+    """The keys under which figures refer to another figure."""
     return [key for key in KINDS if key not in ("take", "formula")]
 
 
 def after_its_figure(clauses: Sequence[Mapping[str, Any]], before: str) -> list[Mapping[str, Any]]:
-    """Clauses in which what is said of the figure `before` it, where there is none yet, stands after the next one by itself."""
+    """Clauses in which something said of the figure `before` it, if there is none yet, is moved after the next figure."""
     found: list[Mapping[str, Any]] = []
     waiting: list[Mapping[str, Any]] = []
     for clause in clauses:
@@ -41,7 +41,7 @@ def after_its_figure(clauses: Sequence[Mapping[str, Any]], before: str) -> list[
 
 
 def put(entries: list[dict[str, Any]], entry: Mapping[str, Any]) -> None:
-    """Add an entry to lines or columns; the top of one that stands there already takes its place."""
+    """Add an entry to lines or columns; a top on an existing entry replaces its top."""
     core = {k: v for k, v in entry.items() if k not in ("top", "by")}
     if "top" in entry and core in entries:
         entries[entries.index(core)] = dict(entry)
@@ -50,7 +50,7 @@ def put(entries: list[dict[str, Any]], entry: Mapping[str, Any]) -> None:
 
 
 def check_formula(formula: str, figures: Container[str]) -> None:
-    """Raises Unfit for a formula that names no figures, or others: *net (north)* is no formula."""
+    """Raises Unfit for a formula without figures, or with unknown ones: *net (north)* is not a formula."""
     try:
         named = names_in(formula)
     except DefinitionError as error:
@@ -60,9 +60,9 @@ def check_formula(formula: str, figures: Container[str]) -> None:
 
 
 def set_rest(entries: Sequence[dict[str, Any]], said: Mapping[str, Any]) -> None:
-    """Say of the last top whether its rest is shown, as Other by itself.
+    """Set whether the last top shows its rest as Other.
 
-    Raises Unfit where there is no top.
+    Raises Unfit without a top.
     """
     if "rest" not in said:
         return
@@ -80,14 +80,14 @@ def finest(report: Mapping[str, Any]) -> str | None:
 
 
 def check_dates(entry: Mapping[str, Any], names: Names) -> None:
-    """Raises Unfit for periods or ages of a column that is known to hold no dates."""
+    """Raises Unfit for periods or ages of a column that is known not to hold dates."""
     if names.kind_of(str(entry.get("period", entry.get("age", "")))) in ("number", "text", "yes_no"):
         raise Unfit
 
 
 def with_their_bases(clauses: Sequence[Mapping[str, Any]]) -> Sequence[Mapping[str, Any]]:
-    """Clauses whose comparisons have what they are with: *the difference in net* has that of *against last year* beside it, else the
-    year earlier; an explicit year is counted back from the year that is shown.
+    """Clauses in which each comparison has a base: *the difference in net* takes that of *against last year* beside it,
+    else the year earlier; an explicit year is counted back from the year shown.
 
     Raises Unfit for a year that is not before the one shown.
     """
@@ -119,7 +119,7 @@ def _years_back(shown: Mapping[str, Any], year: int) -> Any:
 
 
 def same_figure(one: Mapping[str, Any], other: Mapping[str, Any]) -> bool:
-    """Whether two figures are the same but for how they are called and shown."""
+    """Whether two figures are the same except for name and format."""
     return {k: v for k, v in one.items() if k not in NOT_WHAT_IT_IS} == {k: v for k, v in other.items() if k not in NOT_WHAT_IT_IS}  # fmt: skip
 
 
@@ -135,7 +135,7 @@ def is_amount(name: str, figures: Sequence[Mapping[str, Any]]) -> bool:
 
 
 def amounts_in(form: Mapping[str, Any], figures: Sequence[dict[str, Any]]) -> bool:
-    """Give a format to all amounts that a report shows, or places to its other figures; whether there is one."""
+    """Give a format to all amounts of a report, or decimal places to its other figures; returns whether there is one."""
     shown = [figure for figure in figures if not figure.get("hide")]
     amounts = [figure for figure in shown if is_amount(figure["name"], figures)]
     if "places" in form and not amounts:
@@ -156,12 +156,12 @@ def level_names(report: Mapping[str, Any], names: Names) -> list[str]:
 
 
 def take_away(entries: list[Mapping[str, Any]], entry: Mapping[str, Any]) -> None:
-    """Take an entry away from those of one side, since it is to stand on the other."""
+    """Remove an entry from one side, since it moves to the other."""
     entries[:] = [old for old in entries if core_of(old) != core_of(entry)]
 
 
 def core_of(entry: Mapping[str, Any]) -> dict[str, Any]:
-    """What makes an axis entry's levels, without how they are called, sorted and cut off."""
+    """The part of an axis entry that determines its levels, without names, sorting and tops."""
     core = ("category", "tree", "period", "calendar", "grains", "bucket", "age", "set", "cut", "opened", "closed")
     return {k: v for k, v in entry.items() if k in core or (k == "levels" and "tree" in entry)}
 

@@ -1,4 +1,4 @@
-"""Reads a sentence: the report, which words produced which part of it, and what was not understood."""
+"""Reads a sentence: the report, which words produced which part of it, and which words were not understood."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -28,8 +28,8 @@ PARTS_OF_A_SENTENCE = ("down", "across", "figures", "only", "keep", "window", "t
 
 @dataclass(frozen=True)
 class Heard:
-    """Words of the text, from a character to another, and the tone of what they became: "figure", "tree", "period",
-    "bucket", "condition", "unknown"; empty for words that join."""
+    """Words of the text, by character range, and the tone of what they became: "figure", "tree", "period", "bucket",
+    "condition", "unknown"; empty for joining words."""
 
     start: int
     end: int
@@ -38,7 +38,7 @@ class Heard:
 
 @dataclass(frozen=True)
 class Read:
-    """A reading: the report, its words, and those that were not understood, with why where there is more to say."""
+    """A reading: the report, its words, and those that were not understood, with a reason if there is more to say."""
 
     report: Report | None
     heard: Sequence[Heard]
@@ -52,8 +52,8 @@ class Read:
 
 
 class _Path(NamedTuple):
-    """A way through the text up to a token: what it costs, the way before it, and the clause that it took last with its
-    marks (none for a word that was left)."""
+    """A path through the text up to a token: its cost, the path before it, and the clause that it took last with its
+    marks (none for a skipped word)."""
 
     cost: float
     before: "_Path | None" = None
@@ -61,7 +61,7 @@ class _Path(NamedTuple):
     marks: tuple[Mark, ...] = ()
 
     def steps(self) -> list["_Path"]:
-        """The ways that it goes on from, and itself, without the beginning."""
+        """The paths that it continues, and itself, without the beginning."""
         found: list[_Path] = []
         step: _Path | None = self
         while step is not None and step.before is not None:
@@ -73,8 +73,8 @@ class _Path(NamedTuple):
 def read(text: str, names: Names, as_of: date, base: Mapping[str, Any] | None = None, add: bool = False) -> Read:
     """The best reading of a text over a dictionary.
 
-    `base` is a report document whose other parts are kept (its title, source, notes, …); with `add`, what the text says is
-    added to its sentence. Words that cannot be used are named, and none is guessed around.
+    `base` is a report document whose other parts are kept (its title, source, notes, …); with `add`, the text is added
+    to its sentence. Words that cannot be used are reported, never ignored.
     """
     lexicon = Lexicon(text, names)
     if not any(word not in PASSED for word in lexicon.words):
@@ -95,8 +95,8 @@ def read(text: str, names: Names, as_of: date, base: Mapping[str, Any] | None = 
 
 
 def _lacks_its_figure(report: Report, path: _Path, names: Names) -> bool:
-    """Whether records are counted since no figure was read, though a column of numbers stands in a list of lines or columns: *a
-    column for each quarter, net by area* is about net, where it can be read so."""
+    """Whether records are counted because no figure was read, although a column of numbers is in a list of lines or
+    columns: *a column for each quarter, net by area* is about net, if it can be read so."""
     said = any("figures" in step.clause for step in path.steps() if isinstance(step.clause, Mapping))
     lists = (report.down, report.across)
     return not said and any(
@@ -108,14 +108,15 @@ def _lacks_its_figure(report: Report, path: _Path, names: Names) -> bool:
 
 
 def _has_its_lines_after(path: _Path) -> bool:
-    """Whether lines or columns are said after a figure, as of *net by area*: one that stands last may be no figure at all."""
+    """Whether lines or columns come after a figure, as in *net by area*: one that comes last may not be a figure at
+    all."""
     clauses = [step.clause for step in path.steps() if isinstance(step.clause, Mapping)]
     first = next((n for n, clause in enumerate(clauses) if "figures" in clause), len(clauses))
     return any("down" in clause or "across" in clause for clause in clauses[first + 1 :])
 
 
 def _paths(lexicon: Lexicon, names: Names, as_of: date) -> list[_Path]:
-    """The ways through a text, the cheapest first."""
+    """The paths through a text, cheapest first."""
     chart = Chart(grammar(), lexicon, functions(names, as_of))
     size = len(lexicon)
     at: list[list[_Path]] = [[] for _ in range(size + 1)]

@@ -1,4 +1,4 @@
-"""How names, numbers and SQL stand in a sentence: bare, or in quotation marks where they could be taken for something else."""
+"""How names, numbers and SQL are written in a sentence: bare, or in quotation marks if they are ambiguous."""
 
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
@@ -24,7 +24,7 @@ class NoWordsError(Exception):
 
 
 def plain_name(name: str) -> bool:
-    """Whether a name can stand without quotation marks: words that the grammar does not know.
+    """Whether a name needs no quotation marks: none of its words are the grammar's.
 
     >>> plain_name("sold_on"), plain_name("Net fare"), plain_name("by"), plain_name("Top 5"), plain_name("in 2025")
     (True, True, False, False, False)
@@ -54,7 +54,7 @@ def bracketed(sql: str) -> str:
     if closing(f"({sql})", 0) == len(sql) + 2:
         return f"({sql})"
     try:
-        return f"({normal(sql)})"  # without the remarks that a bracket may stand in
+        return f"({normal(sql)})"  # without comments, which may contain a bracket
     except DefinitionError:
         raise NoWordsError from None
 
@@ -80,7 +80,7 @@ TERMINALS: Mapping[str, Callable[[Any], str]] = {
 
 
 def joined(words: Sequence[str]) -> str:
-    """Words with blanks between them, but for those that marks take away.
+    """Words with blanks between them, except beside marks.
 
     >>> joined(["x", "(", "a", ";", "b", ")", "3", "-", "period"])
     'x (a; b) 3-period'

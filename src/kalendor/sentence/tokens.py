@@ -1,4 +1,4 @@
-"""A text as tokens, each with its place."""
+"""Splits a text into tokens with their positions."""
 
 import re
 import unicodedata
@@ -21,8 +21,8 @@ _SCALES = {"k": 3, "m": 6, "%": -2}
 class Token:
     """A word, a number, a quoted name, a day or a mark, at `start` to `end` of the text.
 
-    `word` is how it is looked up: in small letters, composed; empty for what stands in quotation marks. `value` is what a
-    number, a day or a quotation stands for. `close` is the place in the text just after the bracket that closes this one.
+    `word` is its lookup key: lower case, composed; empty for quoted text. `value` is the value of a number, a day or a
+    quotation. `close` is the position just after the bracket that closes this one.
     """
 
     kind: str
@@ -35,7 +35,7 @@ class Token:
 
 
 def folded(text: str) -> str:
-    """A text as names are compared: composed, in small letters, `_` as a blank, blanks once.
+    """A text in the form in which names are compared: composed, lower case, `_` as a blank, single blanks.
 
     >>> folded("  Gross_PAY ")
     'gross pay'
@@ -105,7 +105,7 @@ def scaled(number: str, places: int) -> str:
 
 
 def _quoted_end(text: str, at: int) -> int:
-    """Just after the quotation mark that closes the one at `at`; a doubled one stands for itself. 0 where none does."""
+    """The position just after the quotation mark that closes the one at `at`, doubled ones skipped; 0 if there is none."""
     mark = QUOTES[text[at]]
     end = text.find(mark, at + 1)
     while end >= 0 and text[end + 1 : end + 2] == mark:
@@ -114,7 +114,7 @@ def _quoted_end(text: str, at: int) -> int:
 
 
 def closing(text: str, at: int) -> int:
-    """Just after the bracket that closes the one at `at`, what SQL quotes passed over; 0 where none does.
+    """The position just after the bracket that closes the one at `at`, ignoring quoted SQL; 0 if there is none.
 
     >>> closing("(a = ')')", 0), closing("(a", 0)
     (9, 0)

@@ -17,8 +17,8 @@ ENTRY_PARTS = ("name", "levels", "order", "by", "rest", "empty", "placed", "sign
 
 
 class Writer(Backwards):
-    """Writes the parts of one report. In the short form, as a screen shows it, names that the report has given stand for
-    what they name, and its date and the figure before are left unsaid."""
+    """Writes the parts of one report. In the short form, as shown on a screen, names defined by the report stand for
+    what they name, and its date and the figure before are implied."""
 
     def __init__(self, report: Report, known: Names | None = None, short: bool = False) -> None:
         self.report: Json = document(report)
@@ -51,14 +51,14 @@ class Writer(Backwards):
         return str(entry["set"]) if self.known.sets.get(entry["set"], entry["bucket"]) == entry["bucket"] else None
 
     def _all_dates(self) -> set[str]:
-        """Every date that the report is about."""
+        """Every date column that the report is about."""
         spoken = [e[key] for e in self._entries() for key in ("period", "age") if key in e]
         spoken += [self.report["window"]["of"]] if "window" in self.report else []
         spoken += [figure["along"] for figure in self.report["figures"] if figure.get("along", "lines") != "lines"]
         return set(spoken)
 
     def unsaid(self, name: str) -> bool:
-        """Whether a date need not be named: the only one there is, once it is known which."""
+        """Whether a date is implied: the only one there is, if it is known which."""
         return self.short and self._dates == {name} and (self.date == name or self.known.first_date in (None, name))
 
     # -- whole phrases
@@ -88,7 +88,7 @@ class Writer(Backwards):
         return words if plain and not said else f"{quoted(figure['name'])} ({words}{said})"
 
     def _shown(self, figure: Json, core: Json, own: str) -> str:
-        """A figure as a screen shows it: one that rests on another by what it is, others by the name that they were given."""
+        """A figure as shown on a screen: one that depends on another by its definition, others by their names."""
         hidden = " (hidden)" if figure.get("hide") else ""
         if any(key in core for key in references()):
             with suppress(NoWordsError):
@@ -96,12 +96,12 @@ class Writer(Backwards):
         return (own if own == figure["name"] else self.name(figure["name"])) + hidden
 
     def _spoken_of_before(self, name: str, n: int) -> bool:
-        """Whether a figure that stands earlier rests on this one."""
+        """Whether an earlier figure depends on this one."""
         earlier = self.report["figures"][:n]
         return any(name in (f.get(key) for key in references()) or name in str(f.get("with")) for f in earlier)
 
     def entry(self, entry: Json, last: bool = False) -> str:
-        """An axis entry in words; the `last` of its axis says its order after a comma, in the short form."""
+        """An axis entry in words; the `last` of its axis puts its order after a comma, in the short form."""
         own_levels = "tree" not in entry
         parts = {key: entry[key] for key in ENTRY_PARTS if key in entry and (key != "levels" or own_levels)}
         core = {k: v for k, v in entry.items() if k not in parts and k not in ("top", "placed_by")}
@@ -126,7 +126,7 @@ class Writer(Backwards):
         try:
             return self.write("condition", found)
         except NoWordsError:
-            return sql  # nothing that can be read as a condition
+            return sql  # not readable as a condition
 
     def said(self, category: str, value: Any) -> str:
         if category == "entry":
@@ -145,7 +145,7 @@ class Writer(Backwards):
 
 
 def _split(key: str, value: Any, whole: Json | None = None) -> Iterator[Json]:
-    """A part of a figure or entry as the phrases that say it, one each."""
+    """A part of a figure or entry as separate phrases, one each."""
     if key in ("format", "labels"):
         yield from ({key: {k: v}} for k, v in value.items())
     elif key == "signs":
@@ -159,8 +159,8 @@ def _split(key: str, value: Any, whole: Json | None = None) -> Iterator[Json]:
 
 
 def document(report: Report) -> dict[str, Any]:
-    """A report as the plain values that its sentence words: what is as it is by itself left out, but for what tells one
-    kind of figure from another."""
+    """A report as the plain values that its sentence expresses: defaults left out, except what distinguishes one kind
+    of figure from another."""
     made = report.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     for figure, whole in zip(made["figures"], report.figures, strict=True):
         full = whole.model_dump(mode="json", by_alias=True)

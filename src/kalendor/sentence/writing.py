@@ -1,4 +1,4 @@
-"""A report as its sentence, in pieces; short as a screen shows it, or in full as it reads back."""
+"""A report as its sentence, in pieces; short as shown on a screen, or in full so that it reads back."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -14,8 +14,8 @@ from kalendor.sentence.writer import Writer
 
 @dataclass(frozen=True)
 class Piece:
-    """Some words of a sentence. A phrase says which part of the report it words: `kind`, and `index` in the report's list
-    of that kind; words that join have no kind. `tone` is its colour."""
+    """Some words of a sentence. A phrase says which part of the report it expresses: `kind`, and `index` in the
+    report's list of that kind; joining words have no kind. `tone` is its colour."""
 
     text: str
     kind: str = ""
@@ -29,12 +29,12 @@ def say(report: Report, known: Names | None = None) -> str:
 
 
 def brief(report: Report, known: Names | None = None) -> str:
-    """The report as a sentence as a screen shows it."""
+    """The report as a sentence as shown on a screen."""
     return "".join(piece.text for piece in sentence(report, known))
 
 
 def title(report: Report, known: Names | None = None) -> str:
-    """What a report can be called until somebody names it: its first figure by its outermost lines or columns."""
+    """The default title of a report: its first figure by its outermost lines or columns."""
     writer = Writer(report, known, short=True)
     figure = next(
         (words for words, one in zip(writer.figures(), report.figures, strict=True) if not one.hide), "Records"
@@ -45,7 +45,7 @@ def title(report: Report, known: Names | None = None) -> str:
 
 
 def condition_words(sql: str) -> str:
-    """A condition in words, as a screen shows it.
+    """A condition in words, as shown on a screen.
 
     >>> condition_words("status IN ('sailed', 'late') AND net > 0")
     'status is sailed or late and net is over 0'
@@ -54,7 +54,7 @@ def condition_words(sql: str) -> str:
 
 
 def any_writer() -> "Writer":
-    """A writer of the short form over no report in particular."""
+    """A writer of the short form without a report."""
     return Writer(ANY_REPORT, short=True)
 
 
@@ -88,7 +88,7 @@ def tone_of(entry: Json) -> str:
 
 
 def _more(writer: Writer) -> Iterator[Piece]:
-    """What a sentence says after its figures, lines and columns."""
+    """The part of a sentence after its figures, lines and columns."""
     report = writer.report
     if "window" in report:
         words = writer.write("window", report["window"])
@@ -111,7 +111,7 @@ def _more(writer: Writer) -> Iterator[Piece]:
 
 
 def _clauses(report: Json, short: bool) -> Iterator[tuple[str, int, str, Any]]:
-    """The other clauses: their kind and place in the report, and what the grammar's `clause` says for them."""
+    """The other clauses: their kind and position in the report, and the grammar's text for them."""
     totals = dict(report.get("totals", {}))
     levels = totals.pop("levels", {})
     if all(totals.get(side) == "none" for side in ("down", "across", "grand_down", "grand_across")):

@@ -19,7 +19,7 @@ from kalendor.store.workspace import Workspace, served_to_others
 Role = Literal["analyst", "reader"]
 ROLES: tuple[Role, ...] = ("analyst", "reader")
 IDLE, LONGEST = timedelta(hours=12), timedelta(days=7)
-SEEN_AGAIN = timedelta(minutes=5)  # a session's last use is noted no more often
+SEEN_AGAIN = timedelta(minutes=5)  # minimum interval between updates of a session's last use
 SHORTEST, LONGEST_PASSWORD, LONGEST_NAME = 10, 1000, 100
 HASHER = PasswordHasher()  # Argon2id with the parameters of RFC 9106's second choice
 
@@ -75,7 +75,7 @@ class Accounts:
     def add(self, name: str, role: str, password: str, at: datetime) -> Account:
         """Create an account.
 
-        Raises DefinitionError for a name that is taken or no name, a role that there is not, or a password that is too short.
+        Raises DefinitionError for a taken or empty name, an unknown role, or a password that is too short.
         """
         plain = name.strip()
         if not plain or len(plain) > LONGEST_NAME or not plain.isprintable():
@@ -101,10 +101,10 @@ class Accounts:
             db.execute("DELETE FROM session WHERE account_id = ?", (account.id,))
 
     def close(self, name: str, at: datetime) -> None:
-        """Nobody comes in by this account any more; its sessions end and its tokens are withdrawn. Its name stays where it
-        says who did what.
+        """Close an account; its sessions end and its tokens are revoked. Its name stays where it says who did what.
 
-        Raises DefinitionError for the last account by which anything can be changed, while others can reach the server.
+        Raises DefinitionError for the last account that can change anything, while the server is reachable from
+        elsewhere.
         """
         account = self.named(name)
         with self.workspace.change() as db:
@@ -154,7 +154,7 @@ class Accounts:
             return None
         if row["seen_at"] < stamp(at - SEEN_AGAIN):
             seen = "UPDATE session SET seen_at = ? WHERE secret = ?"
-            self.workspace.write_if_free(seen, (stamp(at), digest(secret)))  # a long write holds up no look-up
+            self.workspace.write_if_free(seen, (stamp(at), digest(secret)))  # a long write does not delay look-ups
         return _account(row)
 
     def end(self, secret: str) -> None:
@@ -173,9 +173,10 @@ class Accounts:
     def make_token(
         self, name: str, what_for: str, ends_on: date | None, at: datetime, source_id: int | None = None
     ) -> tuple[MachineToken, str]:
-        """A token of an account, and its secret, which is told this once; with a source it only brings files in to that.
+        """Create a token of an account; returns it and its secret, which is not stored; with a source it may only
+        import files into that.
 
-        Raises DefinitionError where a reader's token is to bring files in.
+        Raises DefinitionError for a reader's token that is to import files.
         """
         account, secret = self.named(name), f"kal_{secrets.token_urlsafe(32)}"
         if source_id is not None and account.role != "analyst":
@@ -206,8 +207,8 @@ class Accounts:
         return [MachineToken(**{name: row[name] for name in MachineToken.__dataclass_fields__}) for row in rows]
 
     def by_token(self, secret: str, day: date) -> tuple[Account, int | None] | None:
-        """Whose token it is, and the source that it brings files in to; None where there is none, or it has ended or was
-        withdrawn."""
+        """The token's account, and the source that it may import files into; None if there is none, or it has expired
+        or was revoked."""
         row = self.workspace.db.execute(
             "SELECT account.*, ends_on, withdrawn_at, source_id FROM machine_token JOIN account ON account.id = account_id"
             " WHERE machine_token.secret = ? AND closed_at IS NULL",
@@ -250,5 +251,5 @@ def _hashed(password: str) -> str:
 
 @cache
 def _nobody() -> str:
-    """The hash of a password that nobody has, so that signing in under a name that is not there takes as long."""
+    """The hash of a password that nobody has, so that signing in under an unknown name takes as long."""
     return HASHER.hash("nobody has this password")

@@ -8,8 +8,8 @@ from kalendor.store.workspace import Workspace
 
 @dataclass(frozen=True)
 class Approval:
-    """An edition to be, by the key of what it would be made `of`: prepared by one account, and approved by another (None where
-    it is not yet), each with the moment."""
+    """The approval of a future edition, by the key of what it would be made `of`: prepared by one account, and approved
+    by another (None if not yet), each with the time."""
 
     of: str
     prepared_by: str
@@ -25,7 +25,7 @@ class Approvals:
         self.workspace = workspace
 
     def of(self, report_id: int, days: tuple[str, str]) -> Approval | None:
-        """How far the approval of a report's period is, if it was prepared."""
+        """The state of the approval of a report's period, if it was prepared."""
         row = self.workspace.db.execute(
             "SELECT of, prepared_by, prepared_at, approved_by, approved_at FROM approval"
             " WHERE report_id = ? AND first_day = ? AND last_day = ?",
@@ -34,7 +34,7 @@ class Approvals:
         return Approval(*row) if row else None
 
     def tell(self, db: sqlite3.Connection, report_id: int, days: tuple[str, str], one: Approval) -> None:
-        """Note how far it is, inside a transaction."""
+        """Store the state, inside a transaction."""
         db.execute(
             "INSERT OR REPLACE INTO approval VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
             (report_id, *days, one.of, one.prepared_by, one.prepared_at, one.approved_by, one.approved_at),

@@ -24,12 +24,12 @@ Origin = Literal["file", "push", "query", "hand", "link"]
 
 @dataclass(frozen=True, eq=False)
 class Bringing:
-    """A file to be kept: how it joins what is there, whether new columns are taken in, which intake it mends,
-    whether content that is there already is brought in again, and whether the source takes on the file's columns. `path` is
-    where the file's bytes lie, which are kept with it. `always` has the source's next files join in this way, too; where
-    `held_over` is given, a file that would take more away, or count records twice, is held. With `widen`
-    the source takes on the places of numbers that have more. `origin` says where the records came from; those entered by
-    hand bear a `reason`, and `reverses` is the intake whose amounts they take back."""
+    """A file to be imported: how it joins the existing records, whether new columns are accepted, which intake it
+    corrects, whether content that exists already is imported again, and whether the source adopts the file's columns.
+    `path` is the path of the file's bytes, which are stored with it. `always`: the source's next files join in this
+    way, too; with `held_over`, a file that would remove more, or count records twice, is held. With `widen` the source
+    adopts the decimal places of numbers that have more. `origin` says where the records came from; those entered by
+    hand have a `reason`, and `reverses` is the intake whose amounts they reverse."""
 
     source: str
     reading: Reading
@@ -52,7 +52,7 @@ class Bringing:
 
 
 def stored(path: Path, place: Path) -> None:
-    """A file's bytes at the place where they are kept, be they there already or not."""
+    """A file's bytes at their stored path, written if they are not there already."""
     if not place.exists():
         part = place.with_name(f".{uuid4().hex}")
         try:
@@ -63,13 +63,13 @@ def stored(path: Path, place: Path) -> None:
 
 
 def check_held(way: Bringing, found: Judged) -> None:
-    """Raises HeldError where a file is held for a person."""
+    """Raises HeldError if a file is held for a person."""
     if found.reasons:
         raise HeldError(f"{way.reading.name}: held, nothing was brought in: {'; '.join(found.reasons)}", found.months)
 
 
 def recipe_after(way: Bringing, left_out: Sequence[str], source: Source | None) -> str:
-    """How the next file of the source is to be read, as JSON; how it joins is as it was unless that is to be so always."""
+    """The recipe for the source's next file, as JSON; how it joins is unchanged unless set for all files."""
     recipe = way.reading.recipe
     columns = recipe.columns | dict.fromkeys(left_out, ColumnReading(skip=True))
     joins: dict[str, object] = {"join": way.join, "join_by": list(way.join_by)}
@@ -82,7 +82,7 @@ def recipe_after(way: Bringing, left_out: Sequence[str], source: Source | None) 
 
 
 def joined(before: Kept | None, out: np.ndarray, new: Kept) -> Kept:
-    """The records that are left of those before, and the new ones after them."""
+    """The earlier records that remain, followed by the new ones."""
     if before is None:
         return new
     stay = np.ones(before.records.count, dtype=bool)

@@ -13,7 +13,7 @@ from kalendor.store.workspace import Workspace
 
 @dataclass(frozen=True, eq=False)
 class Filed:
-    """The records of a source that came in files; `at`, shape (n,), are their positions among all of them."""
+    """The records of a source that came in files; `at`, shape (n,), are their positions among all records."""
 
     records: Records
     at: Index
@@ -33,7 +33,7 @@ def hand_rows(workspace: Workspace, source: Held) -> Index:
 
 
 def filed(workspace: Workspace, source: Held, kept: Kept) -> Filed:
-    """Those of some records of a source that came in files."""
+    """Those of the given records of a source that came in files."""
     by_hand = hand_rows(workspace, source)
     if not len(by_hand):
         return Filed(kept.records, np.arange(len(kept.rows)))

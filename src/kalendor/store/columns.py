@@ -30,7 +30,7 @@ class ReadAgain:
 
 
 def recipe_renamed(recipe: Recipe, old: str, new: str) -> Recipe:
-    """A recipe that knows a column by another name, and its files' headings as before.
+    """A recipe with a column renamed, and its files' headings unchanged.
 
     >>> told = recipe_renamed(Recipe(columns={"a": ColumnReading(type="text")}, join_by=["a"]), "a", "b")
     >>> told.columns["b"].headings, told.join_by
@@ -52,7 +52,7 @@ def recipe_renamed(recipe: Recipe, old: str, new: str) -> Recipe:
 def renamed(
     sources: Sources, db: sqlite3.Connection, source: Source, old: str, new: str, made: Sequence[MadeColumn]
 ) -> None:
-    """Call a column of a source otherwise, inside a transaction; its files are known by the headings that they have."""
+    """Rename a column of a source, inside a transaction; its files are still matched by their headings."""
     db.execute("UPDATE source_column SET name = ? WHERE source_id = ? AND name = ?", (new, source.id, old))
     db.execute("UPDATE source_column SET unit = ? WHERE source_id = ? AND unit = ?", (new, source.id, old))
     for row in db.execute(
@@ -67,7 +67,7 @@ def renamed(
 
 
 def set_unit(db: sqlite3.Connection, source: Source, name: str, unit: str) -> None:
-    """Say in which column the unit of a column's amounts stands, inside a transaction; empty: they have none."""
+    """Set the column that holds the unit of a column's amounts, inside a transaction; empty: none."""
     db.execute("UPDATE source_column SET unit = ? WHERE source_id = ? AND name = ?", (unit, source.id, name))
     reading = source.recipe.columns.get(name, ColumnReading())
     told = reading.model_copy(update={"unit": UnitIn(column=unit) if unit else None})
@@ -78,8 +78,8 @@ def set_unit(db: sqlite3.Connection, source: Source, name: str, unit: str) -> No
 def read_again(
     sources: Sources, db: sqlite3.Connection, source: Source, name: str, parts: Mapping[int, ReadAgain]
 ) -> None:
-    """Keep a column of a source as another kind, inside a transaction: `parts` are its values by intake, of one kind and of
-    one number of places; the rows of other intakes are blank in it."""
+    """Store a column of a source as another kind, inside a transaction: `parts` are its values by intake, of one kind
+    and one number of places; it is blank in the rows of other intakes."""
     kind, places, percent = next((p.values.kind, p.values.places, p.values.percent) for p in parts.values())
     old = next(c for c in source.columns if c.name == name)
     sql_name = sources.add_sql_column(db, source, old.sql_name, sql_type(kind))

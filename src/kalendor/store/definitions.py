@@ -94,7 +94,7 @@ class Definitions:
     def one(self, id: int) -> Stored:
         """A definition by its id.
 
-        Raises MissingError where there is none.
+        Raises MissingError if there is none.
         """
         row = self._row(f"{_STANDING} AND d.id = ?", (id,)) if abs(id) < MOST_ID else None
         if row is None:
@@ -125,7 +125,7 @@ class Definitions:
     def add(self, body: Definition, at: datetime) -> Stored:
         """Insert a definition.
 
-        Raises DefinitionError where its name is taken.
+        Raises DefinitionError if its name is taken.
         """
         name = name_of(body)
         with self.workspace.change() as db:
@@ -144,7 +144,7 @@ class Definitions:
     def save(self, id: int, body: Definition, at: datetime, expected: int | None = None) -> Stored:
         """Save a new revision of a definition; one that changes nothing is not stored.
 
-        `expected` is the revision that the change was made to. Raises RevisionError where another stands by now, and
+        `expected` is the revision that the change was made to. Raises RevisionError if that is no longer current, and
         DefinitionError for another kind and for a name that is taken; nothing is changed then.
         """
         with self.workspace.change() as db:
@@ -247,7 +247,7 @@ class Definitions:
     def undo(self, id: int, expected: int | None = None) -> Stored:
         """Return to the revision that the current one follows; `expected` as in `save`.
 
-        Raises DefinitionError where its name was taken by another since.
+        Raises DefinitionError if its name was taken by another since.
         """
         return self._stepped(
             id, expected, "SELECT follows FROM definition_revision WHERE definition_id = ? AND revision = ?", back=True
@@ -256,7 +256,7 @@ class Definitions:
     def redo(self, id: int, expected: int | None = None) -> Stored:
         """Advance to the latest revision that follows the current one; `expected` as in `save`.
 
-        Raises DefinitionError where its name was taken by another since.
+        Raises DefinitionError if its name was taken by another since.
         """
         return self._stepped(
             id,
@@ -308,7 +308,7 @@ class Definitions:
     def bring_back(self, id: int, revision: int, at: datetime) -> Stored:
         """Restore a revision of a definition as a new current revision; a deleted definition is restored.
 
-        Raises MissingError where there is none, DefinitionError where its name was taken by another since.
+        Raises MissingError if there is none, DefinitionError if its name was taken by another since.
         """
         with self.workspace.change() as db:
             found = next((one for one in self.revisions(id, MOST_PARSED) if one.revision == revision), None)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from kalendor.core.values.columns import Column, Kind
 from kalendor.core.values.words import hashes_of
 
-BLANK = np.uint64(0x9E3779B97F4A7C15)  # a number of just these bits is taken for a blank, and the other way round
+BLANK = np.uint64(0x9E3779B97F4A7C15)  # a number with exactly these bits is not distinguished from a blank
 PIECE = 1 << 20
 
 
@@ -26,7 +26,7 @@ def digest_of(parts: Iterable[Column]) -> str:
 
 
 def _numbers(column: Column, here: slice, hashes: NDArray[np.uint64] | None) -> NDArray[np.uint64]:
-    """64 bits for each of a piece of the values: those of a text are its hash, those of a number its own."""
+    """64 bits for each value of a piece: a text's hash, a number's own bits."""
     values = column.values[here]
     if column.kind is Kind.TEXT:
         numbers = np.zeros(len(values), np.uint64) if hashes is None else hashes[values]

@@ -21,10 +21,11 @@ LISTED = (
 
 @dataclass(frozen=True)
 class Edition:
-    """An edition as it is listed: its report and period, which of the period's it is (from 1), and when it was issued by whom.
+    """An edition in a list: its report and period, its number within the period (from 1), and when it was issued by
+    whom.
 
-    `says` is the SHA-256 of its labels and numbers, `rests` names what they were worked out from, `sha256` proves all of
-    it, and names the edition `before` it in the workspace.
+    `says` is the SHA-256 of its labels and numbers, `rests` is the key of what they were computed from, `sha256` covers
+    all of it and the edition `before` it in the workspace.
     """
 
     id: int
@@ -123,7 +124,7 @@ class Editions:
     def one(self, id: int) -> Edition:
         """An edition by its id.
 
-        Raises MissingError where there is none.
+        Raises MissingError if there is none.
         """
         rows = self._rows(f"SELECT {LISTED} FROM edition WHERE id = ?", (id,)) if abs(id) < MOST_ID else []
         if not rows:
@@ -133,7 +134,7 @@ class Editions:
     def text(self, id: int) -> bytes:
         """An edition's document as stored, JSON in ASCII.
 
-        Raises MissingError where there is none, DamagedError where it is no longer what was kept.
+        Raises MissingError if there is none, DamagedError if it was changed.
         """
         edition = self.one(id)
         blob = self._rows("SELECT document FROM edition WHERE id = ?", (id,))[0]["document"]

@@ -10,8 +10,8 @@ from kalendor.store.workspace import Workspace
 
 @dataclass(frozen=True)
 class Fed:
-    """A source that a query feeds: since when, when it was last asked (None: never), and what became of that: `in`, `same`,
-    `held` or `failed`, with the reason."""
+    """A source fed by a query: since when, when it last ran (None: never), and the outcome: `in`, `same`, `held` or
+    `failed`, with the reason."""
 
     source_id: int
     fetching: Fetching
@@ -28,7 +28,7 @@ class Fetches:
         self.workspace = workspace
 
     def all(self) -> list[Fed]:
-        """Every source that a query feeds."""
+        """Every source fed by a query."""
         rows = self.workspace.db.execute(
             "SELECT f.* FROM fetching f JOIN source s ON s.id = f.source_id ORDER BY s.name"
         ).fetchall()
@@ -45,7 +45,7 @@ class Fetches:
         return next((fed for fed in self.all() if fed.source_id == source_id), None)
 
     def set(self, source_id: int, fetching: Fetching, at: datetime) -> None:
-        """Have a query feed a source from now on."""
+        """Set the query that feeds a source."""
         with self.workspace.change() as db:
             db.execute("DELETE FROM fetching WHERE source_id = ?", (source_id,))
             db.execute(
@@ -54,12 +54,12 @@ class Fetches:
             )
 
     def remove(self, source_id: int) -> None:
-        """Have no query feed a source any more."""
+        """Remove the query that feeds a source."""
         with self.workspace.change() as db:
             db.execute("DELETE FROM fetching WHERE source_id = ?", (source_id,))
 
     def note(self, source_id: int, at: datetime, outcome: str, reason: str) -> None:
-        """Keep what became of a query that was asked."""
+        """Store the outcome of a query's run."""
         with self.workspace.change() as db:
             db.execute(
                 "UPDATE fetching SET asked_at = ?, outcome = ?, reason = ? WHERE source_id = ?",

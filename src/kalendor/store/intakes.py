@@ -92,7 +92,7 @@ class Intakes:
     def one(self, id: int) -> Intake:
         """An intake by its id.
 
-        Raises MissingError where there is none.
+        Raises MissingError if there is none.
         """
         known = id if abs(id) < MOST_ID else 0
         row = self.workspace.db.execute("SELECT * FROM intake WHERE id = ?", (known,)).fetchone()
@@ -165,10 +165,10 @@ class Intakes:
     ) -> tuple[Source, Intake]:
         """Import a file's records into the source of that name, creating it if needed, in one transaction.
 
-        What is there is read in that same transaction, so that a file that another process brings in meanwhile comes
-        before this one or after it. `progress` is told how many records are written; what it raises takes everything
-        back. `then` is called with the source before the transaction ends. Raises IntakeError where the file's columns
-        are not the source's, or where its content is there already and it is not asked for again.
+        The existing records are read in that same transaction, so that a file imported meanwhile by another process
+        comes either before or after this one. `progress` receives the number of records written; what it raises rolls
+        everything back. `then` is called with the source before the transaction ends. Raises IntakeError if the file's
+        columns are not the source's, or if its content exists already and it is not to be imported again.
         """
         with self.sources.making(way.source):
             part = None
@@ -222,9 +222,10 @@ class Intakes:
         return source_id, intake_id, joined(before, out, Kept(records, rows))
 
     def _fitting(self, db: sqlite3.Connection, way: Bringing) -> tuple[Source | None, Fitted | None, Kept | None]:
-        """Returns the source as changed for the file, the file's records in the source's columns, and the source's records before.
+        """Returns the source as changed for the file, the file's records in the source's columns, and the source's
+        records before.
 
-        Raises IntakeError where the same content stands already, or does not fit.
+        Raises IntakeError if the same content exists already, or does not fit.
         """
         source = self.sources.named(way.source)
         if source is not None and way.origin != "link":
@@ -319,7 +320,7 @@ class Intakes:
                 f"SELECT recipe FROM intake WHERE source_id = ? AND {OF_FILES} ORDER BY id DESC LIMIT 1",
                 (intake.source_id,),
             ).fetchone()
-            if last is not None:  # the next file is read as the last that stands
+            if last is not None:  # the next file is read like the last one in effect
                 self.sources.set_reading(db, intake.source_id, last["recipe"])
             db.execute("UPDATE source SET revision = revision + 1 WHERE id = ?", (intake.source_id,))
         return self.sources.one(intake.source_id)

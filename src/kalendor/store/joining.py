@@ -48,10 +48,10 @@ class Fitted:
 
 
 def fitted(source: Source, reading: Reading, take_added: bool, widen: bool = False) -> Fitted:
-    """The file's records in the source's columns and order, new ones last if they are accepted. With `widen`
-    the source takes on the places of numbers that have more.
+    """The file's records in the source's columns and order, new ones last if they are accepted. With `widen` the source
+    adopts the decimal places of numbers that have more.
 
-    Raises IntakeError where a column is missing or reads as another kind; nothing may be kept then.
+    Raises IntakeError if a column is missing or reads as another kind; nothing may be stored then.
     """
     here = {heading_key(name): name for name in reading.records.columns}
     columns: dict[str, Column] = {}
@@ -104,7 +104,7 @@ def said(kind: Kind, places: int) -> str:
 def date_column_of(records: Records, join_by: list[str]) -> str:
     """The date column that `replace_dates` uses: the one named, else the first.
 
-    Raises IntakeError where there is none.
+    Raises IntakeError if there is none.
     """
     names = join_by or [name for name, column in records.columns.items() if column.kind in DATED]
     if not names or names[0] not in records.columns or records.columns[names[0]].kind not in DATED:

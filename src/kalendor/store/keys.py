@@ -93,7 +93,7 @@ def repeated(records: Records, key: Sequence[str], most: int = MOST_NAMED) -> li
 
 
 def doubled(records: Records) -> int:
-    """How many records stand in the table before, all columns the same."""
+    """How many records occur earlier in the table, with all columns the same."""
     return RecordKeys(records).doubled()
 
 

@@ -1,4 +1,4 @@
-"""Stores linked sources: folders of files that are read where they lie, and which files each look at them found."""
+"""Stores linked sources: folders of files that are read in place, and the files that each look at them found."""
 
 import json
 import sqlite3
@@ -12,8 +12,8 @@ from kalendor.store.workspace import Workspace
 
 @dataclass(frozen=True)
 class Link:
-    """The folder of a linked source, and which files beneath it are its own. `headings` are those of its first file; `facts` count the
-    records of the files that stand."""
+    """The folder of a linked source, and the pattern of its files beneath it. `headings` are those of its first file;
+    `facts` count the records of the current files."""
 
     source_id: int
     folder: str
@@ -24,7 +24,7 @@ class Link:
 
 @dataclass(frozen=True)
 class Part:
-    """A partition of a file, as `intake.partitions.Partition` has it."""
+    """A partition of a file, as in `intake.partitions.Partition`."""
 
     weight: int
     groups: tuple[int, ...] = ()
@@ -35,8 +35,8 @@ class Part:
 
 @dataclass(frozen=True)
 class LinkedFile:
-    """A file as a look found it: its path beneath the folder, size (bytes), time of its last change (ns since 1970) and SHA-256, how
-    many records it has and lines that are none, and the partitions in which it is read."""
+    """A file at a look: its path beneath the folder, size (bytes), modification time (ns since 1970) and SHA-256, its
+    numbers of records and refused lines, and its partitions."""
 
     path: str
     size: int
@@ -60,12 +60,12 @@ class LinkedSources:
         return [_link(row) for row in rows]
 
     def of(self, source_id: int) -> Link | None:
-        """The link of a source; None where its records are kept in the workspace."""
+        """The link of a source; None if its records are stored in the workspace."""
         row = self.workspace.db.execute("SELECT * FROM linked WHERE source_id = ?", (source_id,)).fetchone()
         return None if row is None else _link(row)
 
     def files(self, source_id: int, look: int | None = None) -> list[LinkedFile]:
-        """The files that stood after a look, an intake's id, or that stand now, by their paths."""
+        """The files after a look, given by an intake's id, or the current ones, by path."""
         rows = self.workspace.db.execute(
             "SELECT * FROM linked_file WHERE source_id = :source AND (:look IS NULL AND gone IS NULL"
             " OR came <= :look AND (gone IS NULL OR gone > :look)) ORDER BY path",
@@ -74,7 +74,7 @@ class LinkedSources:
         return [_file(row) for row in rows.fetchall()]
 
     def counted(self, look: int) -> tuple[int, int]:
-        """How many files stood after a look, and how many records they have."""
+        """The number of files after a look, and of their records."""
         row = self.workspace.db.execute(
             "SELECT count(*), coalesce(sum(f.records), 0) FROM linked_file f JOIN intake i ON i.source_id = f.source_id"
             " WHERE i.id = :look AND f.came <= :look AND (f.gone IS NULL OR f.gone > :look)",
@@ -85,8 +85,8 @@ class LinkedSources:
     def note(
         self, db: sqlite3.Connection, link: Link, look: int, came: Sequence[LinkedFile], gone: Sequence[str]
     ) -> None:
-        """Keep what a look found, inside a transaction: files that are new or changed, and the paths of those that are no longer
-        there as they were."""
+        """Store the result of a look, inside a transaction: new or changed files, and the paths of files that were
+        deleted or changed."""
         db.execute(
             "INSERT INTO linked VALUES (?, ?, ?, ?, ?) ON CONFLICT (source_id) DO UPDATE SET folder = excluded.folder,"
             " pattern = excluded.pattern, headings = excluded.headings, facts = excluded.facts",
@@ -109,14 +109,14 @@ class LinkedSources:
         )  # fmt: skip
 
     def touched(self, db: sqlite3.Connection, source_id: int, files: Sequence[LinkedFile]) -> None:
-        """Keep the time of files that were written again with the same content."""
+        """Store the modification time of files that were written again with the same content."""
         db.executemany(
             "UPDATE linked_file SET modified = ? WHERE source_id = ? AND path = ? AND gone IS NULL",
             [(one.modified, source_id, one.path) for one in files],
         )
 
     def check_kept(self, source_id: int, name: str) -> None:
-        """Raises DefinitionError for a linked source, whose records are not the workspace's to change."""
+        """Raises DefinitionError for a linked source, whose records cannot be changed by the workspace."""
         link = self.of(source_id)
         if link is not None:
             raise DefinitionError(

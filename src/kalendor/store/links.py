@@ -14,7 +14,8 @@ Depth = Literal["none", "words", "records"]
 
 @dataclass(frozen=True)
 class Link:
-    """A link to an edition, or (`edition_id` None) to all of a report's; `trail` is how far numbers are explained there."""
+    """A link to an edition, or (`edition_id` None) to all of a report's; `trail` is the depth to which numbers are
+    explained."""
 
     id: int
     report_id: int
@@ -25,7 +26,7 @@ class Link:
     withdrawn_at: str | None
 
     def open_on(self, day: date) -> bool:
-        """Whether it is open on a day."""
+        """Whether it is valid on a day."""
         return self.withdrawn_at is None and (self.ends_on is None or day.isoformat() <= self.ends_on)
 
 
@@ -55,7 +56,7 @@ class Links:
     def by_secret(self, secret: str, day: date) -> Link:
         """The link that a secret opens on a day.
 
-        Raises MissingError where there is none, or where it was withdrawn or has ended.
+        Raises MissingError if there is none, or it was revoked or has expired.
         """
         found = self._found("token = ?", _hashed(secret))
         if not found.open_on(day):

@@ -12,7 +12,7 @@ from types import TracebackType
 class Rank(IntEnum):
     """The order in which locks are acquired."""
 
-    SOURCE = 1  # the columns of one source are made or replaced
+    SOURCE = 1  # the columns of one source are built or replaced
     WRITER = 2  # the database is written
 
 
@@ -33,7 +33,7 @@ class OrderedLock:
     def acquire(self, blocking: bool = True) -> bool:
         """Acquire the lock; False if it is not free and `blocking` is False.
 
-        Raises LockOrderError where this thread holds a later lock, or another one of the same rank.
+        Raises LockOrderError if this thread holds a later lock, or another one of the same rank.
         """
         held = _held()
         if self not in held:

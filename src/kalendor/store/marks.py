@@ -6,7 +6,7 @@ from kalendor.store.workspace import Workspace
 
 
 class Marks:
-    """The marks of a workspace, each time those of whoever asks."""
+    """The marks of a workspace, always those of the current user."""
 
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
@@ -22,7 +22,7 @@ class Marks:
         return found
 
     def put(self, id: int, names: Iterable[str]) -> None:
-        """Put these marks on a definition in place of those that it had."""
+        """Replace the marks of a definition."""
         with self.workspace.change() as db:
             db.execute("DELETE FROM mark WHERE definition_id = ? AND person = ?", (id, self.workspace.who))
             marks = [(id, self.workspace.who, name) for name in dict.fromkeys(names)]

@@ -12,10 +12,10 @@ MOST_COMPARED = 1_000
 
 
 def matched_lines(refused: Sequence[Sequence[str]], records: Records) -> list[int]:
-    """The positions of the refused lines, given by their cells, that the records are the mended ones of: each record has a
-    line of its own, those with the most cells in common go first, and of lines that are equally alike the earlier.
+    """The positions of the refused lines, given by their cells, that the records correct: each record has a line of its
+    own, those with the most cells in common are matched first, of equally similar lines the earlier.
 
-    Beyond a thousand lines they are taken in their order.
+    Beyond a thousand lines they are matched in order.
     """
     count = min(len(refused), records.count)
     if len(refused) > MOST_COMPARED or records.count > MOST_COMPARED:
@@ -33,7 +33,7 @@ def matched_lines(refused: Sequence[Sequence[str]], records: Records) -> list[in
 
 
 def _alike(refused: Sequence[Sequence[str]], records: Records) -> NDArray[np.float64]:
-    """Shape (refused, records): how many cells each line has in common with each record, whatever column they stand in."""
+    """Shape (refused, records): how many cells each line has in common with each record, in any column."""
     found = np.zeros((len(refused), records.count))
     texts = [[_text(column.item(i)) for i in range(records.count)] for column in records.columns.values()]
     for at, cells in enumerate(refused):

@@ -9,27 +9,27 @@ from kalendor.store.workspace import Workspace
 
 @dataclass(frozen=True)
 class Noted:
-    """What was sent with a key, by its SHA-256, and the answer that was given, as JSON."""
+    """The content sent with a key, by its SHA-256, and the answer, as JSON."""
 
     sha256: str
     answer: str
 
 
 class Pushes:
-    """What became of the files that programs sent to a workspace's sources."""
+    """The outcomes for files that programs sent to a workspace's sources."""
 
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
 
     def noted(self, source_id: int, key: str) -> Noted | None:
-        """What was sent to a source with a key, if anything."""
+        """The stored answer for a key of a source, if any."""
         row = self.workspace.db.execute(
             "SELECT sha256, answer FROM pushed WHERE source_id = ? AND key = ?", (source_id, key)
         ).fetchone()
         return Noted(row["sha256"], row["answer"]) if row else None
 
     def note(self, source_id: int, key: str, what: Noted, at: datetime) -> None:
-        """Keep the answer that was given to a key; the first one stays."""
+        """Store the answer for a key; the first one is kept."""
         with self.workspace.change() as db:
             db.execute(
                 "INSERT OR IGNORE INTO pushed VALUES (?, ?, ?, ?, ?)",

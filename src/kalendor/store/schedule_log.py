@@ -44,7 +44,7 @@ class ScheduleLog:
         return [Logged(*(row[field.name] for field in fields(Logged))) for row in rows]
 
     def left(self) -> dict[tuple[int, str], str]:
-        """Why periods were last left, by report and last day."""
+        """Why periods were last not issued, by report and last day."""
         found: dict[tuple[int, str], str] = {}
         for one in reversed(self.latest(2_000)):
             if one.outcome == "left":
@@ -54,7 +54,7 @@ class ScheduleLog:
         return found
 
     def hangs_on(self) -> tuple[float, ...]:
-        """How far sources, definitions and editions have come: while it stays, there is nothing new to be issued."""
+        """The state of sources, definitions and editions: while it is unchanged, there is nothing new to issue."""
         row = self.workspace.db.execute(
             "SELECT (SELECT total(revision) FROM source), (SELECT count(*) FROM definition_revision),"
             " (SELECT total(current) FROM definition WHERE removed_at IS NULL), (SELECT count(*) FROM edition)"

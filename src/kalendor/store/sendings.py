@@ -13,8 +13,8 @@ State = Literal["waiting", "sent", "failed"]
 
 @dataclass(frozen=True)
 class Sending:
-    """An edition for one receiver: `address` (a folder where it begins with a slash), `member` (empty: the whole), `how` the
-    delivery as JSON, `tries` so far, `told` what the last one was answered."""
+    """An edition for one receiver: `address` (a folder if it begins with a slash), `member` (empty: the whole), `how`
+    the delivery as JSON, `tries` so far, `told` the last answer."""
 
     id: int
     edition_id: int
@@ -36,7 +36,7 @@ class Sendings:
         self.workspace = workspace
 
     def queue(self, edition_id: int, to: Sequence[tuple[str, str]], how: str, at: datetime) -> list[Sending]:
-        """Let an edition wait to be sent to receivers, each an address and a member."""
+        """Queue an edition for receivers, each an address and a member."""
         with self.workspace.change() as db:
             ids = []
             for address, member in to:
@@ -49,7 +49,7 @@ class Sendings:
         return [self.one(id) for id in ids]
 
     def one(self, id: int) -> Sending:
-        """A sending by its id; MissingError where there is none."""
+        """A sending by its id; MissingError if there is none."""
         row = self.workspace.db.execute("SELECT * FROM sending WHERE id = ?", (id,)).fetchone()
         if row is None:
             raise MissingError(f"there is no sending {id} here")
@@ -66,14 +66,14 @@ class Sendings:
         return [Sending(**{name: row[name] for name in Sending.__dataclass_fields__}) for row in rows]
 
     def ready(self, at: datetime) -> list[Sending]:
-        """Those that wait and whose next try has come."""
+        """The queued sendings whose next attempt is due."""
         rows = self.workspace.db.execute(
             "SELECT * FROM sending WHERE state = 'waiting' AND next_at <= ? ORDER BY id", (stamp(at),)
         )
         return [Sending(**{name: row[name] for name in Sending.__dataclass_fields__}) for row in rows]
 
     def claim(self, id: int, until: datetime, at: datetime) -> bool:
-        """Take a sending on, so that no other process sends it too before `until`; False where another has it."""
+        """Claim a sending, so that no other process sends it before `until`; False if another has it."""
         with self.workspace.change() as db:
             done = db.execute(
                 "UPDATE sending SET next_at = ?, tries = tries + 1 WHERE id = ? AND state = 'waiting' AND next_at <= ?",
@@ -82,7 +82,7 @@ class Sendings:
             return done.rowcount == 1
 
     def tell(self, id: int, state: State, told: str, next_at: datetime | None, at: datetime) -> None:
-        """Note what became of a try."""
+        """Store the outcome of an attempt."""
         with self.workspace.change() as db:
             db.execute(
                 "UPDATE sending SET state = ?, told = ?, next_at = ?, done_at = ? WHERE id = ?",
@@ -90,7 +90,7 @@ class Sendings:
             )
 
     def again(self, id: int) -> Sending:
-        """Let one that failed wait once more."""
+        """Queue a failed sending once more."""
         with self.workspace.change() as db:
             self.one(id)
             db.execute(

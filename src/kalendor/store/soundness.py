@@ -28,9 +28,9 @@ MEND = "bring a backup back with kalendor restore"
 
 
 def faults(folder: Path) -> list[str]:
-    """Find damage in a workspace, in words with what to do; nothing if it is sound. Writes only to the cache.
+    """Find damage in a workspace, in words with what to do; nothing if it is intact. Writes only to the cache.
 
-    Raises DefinitionError where there is no workspace.
+    Raises DefinitionError if there is no workspace.
     """
     if not (folder / DATABASE).is_file():
         raise DefinitionError(f"{folder}: there is no workspace there")
@@ -113,7 +113,7 @@ def _value_faults(workspace: Workspace) -> Iterator[str]:
 def _digest_in_rows(
     workspace: Workspace, source: Source, intake: int, sql_name: str, kind: Kind, places: int
 ) -> str | None:
-    """The digest of an intake's values in a column of the records table; None where they cannot be read as its kind."""
+    """The digest of an intake's values in a column of the records table; None if they cannot be read as its kind."""
     cursor = workspace.db.cursor()
     cursor.row_factory = None
     cursor.execute(f"SELECT {quoted(sql_name)} FROM {source.table} WHERE intake_id = ? ORDER BY row_id", (intake,))
@@ -167,7 +167,7 @@ def _digest(path: Path) -> str:
 def back_up(folder: Path, to: Path) -> int:
     """Write a snapshot of a workspace with the imported files as one tar file; returns its size.
 
-    Raises DamagedError where the database is damaged, StoreError where the copy cannot be written; nothing is left then.
+    Raises DamagedError if the database is damaged, StoreError if the copy cannot be written; nothing is left then.
     """
     if to.exists():
         raise DefinitionError(f"{to}: there is a file already; choose another name")
@@ -214,7 +214,7 @@ def _stored(database: Path) -> list[str]:
 def restore(backup: Path, folder: Path) -> None:
     """Restore a backup into a folder that is empty or missing, completely or not at all.
 
-    Raises DefinitionError where the folder holds something, DamagedError where the backup is not whole.
+    Raises DefinitionError if the folder is not empty, DamagedError if the backup is incomplete.
     """
     if folder.exists() and any(folder.iterdir()):
         raise DefinitionError(f"{folder}: it is not empty; restore into a new folder")

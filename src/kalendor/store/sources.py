@@ -61,7 +61,8 @@ def _made(text: str) -> tuple[MadeColumn, ...]:
 class Source:
     """A source's current state; `revision` increases with every change of its records or made columns.
 
-    `report_id` is set for a source that is a report's summary; `report_key` names what it was worked out from, `report_digest` the table that it is.
+    `report_id` is set for a source that is a report's summary; `report_key` is the key of what it was computed from,
+    `report_digest` that of its table.
     """
 
     id: int
@@ -107,7 +108,7 @@ class Sources:
     def one(self, id: int) -> Source:
         """A source by its id.
 
-        Raises MissingError where there is none.
+        Raises MissingError if there is none.
         """
         known = abs(id) < MOST_ID
         row = self.workspace.db.execute("SELECT * FROM source WHERE id = ?", (id if known else 0,)).fetchone()

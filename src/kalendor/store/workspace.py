@@ -36,7 +36,7 @@ MIGRATIONS = (
 )
 BUSY_MILLISECONDS, BUSY_TRIES = 30_000, 200
 ANALYST, OTHERS = "analyst", "\nreached by others"
-# who does what is done in this thread or task; empty where nobody said
+# the user on whose behalf this thread or task works; empty if not set
 WHO: ContextVar[str] = ContextVar("who", default="")
 FAULTS = {
     "locked": "it is being written by another; try again when that is done",
@@ -51,9 +51,9 @@ FAULTS = {
 
 
 class Workspace:
-    """An open workspace. Each thread has a connection of its own; writing is done by one at a time.
+    """An open workspace. Each thread has its own connection; only one writes at a time.
 
-    With `reads_only`, whatever would change it raises WriteRefusedError.
+    With `reads_only`, any change raises WriteRefusedError.
     """
 
     def __init__(self, folder: Path, reads_only: bool = False) -> None:
@@ -70,12 +70,12 @@ class Workspace:
 
     @property
     def files(self) -> Path:
-        """Where the bytes of the files that were brought in are kept, named by their SHA-256."""
+        """The folder of the imported files' bytes, named by their SHA-256."""
         return self.folder / "files"
 
     @property
     def cache(self) -> Path:
-        """Where columns are kept as arrays; everything here can be made again."""
+        """The folder of columns as arrays; everything in it can be rebuilt."""
         return self.folder / "cache"
 
     @property
@@ -95,7 +95,7 @@ class Workspace:
             _write_ahead(db)
             db.execute("PRAGMA foreign_keys = ON")
             db.execute("PRAGMA synchronous = FULL")
-            db.execute("PRAGMA recursive_triggers = ON")  # so that REPLACE deletes no edition either
+            db.execute("PRAGMA recursive_triggers = ON")  # so that REPLACE cannot delete an edition either
             if self.reads_only:
                 db.execute("PRAGMA query_only = ON")
         except sqlite3.DatabaseError as error:
@@ -106,9 +106,9 @@ class Workspace:
 
     @contextmanager
     def change(self) -> Iterator[sqlite3.Connection]:
-        """One transaction: everything in it is kept, or nothing is. A change within a change is part of it.
+        """One transaction, all or nothing. A nested change is part of the outer one.
 
-        Raises StoreError in words where the workspace cannot be written, WriteRefusedError where it is only read.
+        Raises StoreError if the workspace cannot be written, WriteRefusedError if it is read-only.
         """
         if self.reads_only:
             raise WriteRefusedError
@@ -137,9 +137,9 @@ class Workspace:
 
     @contextmanager
     def snapshot(self) -> Iterator[sqlite3.Connection]:
-        """All that is read in it is of one moment, whatever is written meanwhile, by this process or another.
+        """Everything read in it is consistent, whatever is written meanwhile, by this process or another.
 
-        Raises StoreError in words where the workspace cannot be read.
+        Raises StoreError if the workspace cannot be read.
         """
         db = self.db
         if db.in_transaction:
@@ -158,23 +158,24 @@ class Workspace:
 
     @property
     def who(self) -> str:
-        """Who does what is done now: the one that this thread works for, else the workspace's analyst, else the machine's user."""
+        """The user who makes the current change: the one that this thread works for, else the workspace's analyst, else
+        the machine's user."""
         return WHO.get() or self.told(ANALYST) or _user()
 
     def next_id(self, kind: str) -> int:
-        """A new id of a kind, inside a change; none is given twice, also where the one who had it is gone."""
+        """A new id of a kind, inside a change; ids are never reused, even after deletion."""
         self.db.execute("UPDATE last_id SET id = id + 1 WHERE kind = ?", (kind,))
         return int(self.db.execute("SELECT id FROM last_id WHERE kind = ?", (kind,)).fetchone()[0])
 
     def _explain(self, error: BaseException) -> None:
-        """Raises StoreError in words for what the disk or another process brought about; a fault of ours is left as it is."""
+        """Raises StoreError for failures caused by the disk or another process; programming errors are unchanged."""
         if isinstance(error, sqlite3.Error):
             words = next((words for sign, words in FAULTS.items() if sign in str(error)), None)
             if words is not None:
                 raise StoreError(f"{self.folder}: {words}; nothing was changed") from error
 
     def _migrate(self) -> None:
-        """Bring the schema up to date; of several processes that open a workspace at once, one does each step."""
+        """Migrate the schema; of several processes that open a workspace at once, one does each step."""
         with self._writing:
             while (done := self._version()) < len(MIGRATIONS):
                 self.db.execute("BEGIN IMMEDIATE")
@@ -197,7 +198,7 @@ class Workspace:
         return int(self.db.execute("PRAGMA user_version").fetchone()[0])
 
     def write_if_free(self, statement: str, given: Sequence[object]) -> bool:
-        """One statement, where nobody writes just now; False where somebody does, for what need not be written each time."""
+        """Run one statement unless another process or thread is writing; False if so, for writes that may be skipped."""
         if self.reads_only or not self._writing.acquire(blocking=False):
             return False
         try:
@@ -211,7 +212,7 @@ class Workspace:
         return True
 
     def copy_to(self, path: Path) -> None:
-        """Write a copy of the database, as it stands at one moment; whole or not at all."""
+        """Write a consistent copy of the database, completely or not at all."""
         part = path.with_name(f".{path.name}.part")
         try:
             target = sqlite3.connect(part)
@@ -228,7 +229,7 @@ class Workspace:
         return row["value"] if row else None
 
     def tell(self, key: str, value: str) -> None:
-        """Keep a setting of the workspace."""
+        """Store a setting of the workspace."""
         with self.change() as db:
             db.execute(
                 "INSERT INTO workspace VALUES (?, ?) ON CONFLICT (key) DO UPDATE SET value = excluded.value",
@@ -259,7 +260,7 @@ class _Closing:
 
 
 def _write_ahead(db: sqlite3.Connection) -> None:
-    """Turn write-ahead logging on; while another process does so too, that is refused without waiting."""
+    """Enable write-ahead logging; while another process does so too, that fails without waiting."""
     for last in [False] * BUSY_TRIES + [True]:
         try:
             if db.execute("PRAGMA journal_mode").fetchone()[0] != "wal":
@@ -291,7 +292,7 @@ def _user() -> str:
 
 
 def served_to_others(folder: Path) -> bool:
-    """Whether a server that others can reach works on a workspace."""
+    """Whether a server that is reachable from elsewhere runs on a workspace."""
     try:
         with (folder / "server.lock").open("r+") as file:
             try:
@@ -304,12 +305,12 @@ def served_to_others(folder: Path) -> bool:
 
 
 class ServerLock:
-    """Held by the one server that a workspace may have; the system lets it go when the server ends, however it ends."""
+    """Held by the one server that a workspace may have; the system releases it when the server ends, however it ends."""
 
     def __init__(self, folder: Path, address: str, others: bool = False) -> None:
-        """Take the lock; `others`: the server can be reached from elsewhere.
+        """Acquire the lock; `others`: the server is reachable from elsewhere.
 
-        Raises StoreError, which names the other server's address, where there is one.
+        Raises StoreError with the other server's address, if there is one.
         """
         path = folder / "server.lock"
         try:
@@ -332,7 +333,7 @@ class ServerLock:
         self._file.flush()
 
     def let_go(self) -> None:
-        """Let another server work on the workspace."""
+        """Release the lock."""
         self._file.close()
 
 

@@ -196,7 +196,7 @@ export interface paths {
         put?: never;
         /**
          * Controls Of File
-         * @description Read expected totals from a delimited file or a workbook. Saves nothing.
+         * @description Read control totals from a delimited file or a workbook. Saves nothing.
          */
         post: operations["controls_of_file_api_controls_from_file_post"];
         delete?: never;
@@ -696,7 +696,7 @@ export interface paths {
         };
         /**
          * List Folders
-         * @description List the folders that the server was started with, beneath which folders can be linked.
+         * @description List the folders beneath which folders can be linked, as configured when the server was started.
          */
         get: operations["list_folders_api_folders_get"];
         put?: never;
@@ -716,7 +716,7 @@ export interface paths {
         };
         /**
          * One Folder
-         * @description Return what lies in a folder that can be linked.
+         * @description Return the contents of a folder that can be linked.
          */
         get: operations["one_folder_api_folders_at_get"];
         put?: never;
@@ -1090,7 +1090,8 @@ export interface paths {
         put?: never;
         /**
          * Link Folder
-         * @description Link a folder as a new source, as a job that can be cancelled. Its files are read once to know their records; none is copied.
+         * @description Link a folder as a new source, as a job that can be cancelled. Its files are read once to find their columns;
+         *     none is copied.
          */
         post: operations["link_folder_api_linked_post"];
         delete?: never;
@@ -1798,7 +1799,7 @@ export interface paths {
         put?: never;
         /**
          * Try Sheet
-         * @description Return the sheet of an unsaved report; 409 where much of a linked source would have to be read for it.
+         * @description Return the sheet of an unsaved report; 409 if much of a linked source would have to be read for it.
          */
         post: operations["try_sheet_api_reports_tried_sheet_post"];
         delete?: never;
@@ -2072,7 +2073,7 @@ export interface paths {
         };
         /**
          * Ways Out Of Mixed
-         * @description Return what can be done about a figure whose amounts are in several units, such as currencies.
+         * @description Return solutions for a figure whose amounts are in several units, such as currencies.
          */
         get: operations["ways_out_of_mixed_api_reports__id__mixed_get"];
         put?: never;
@@ -3044,7 +3045,7 @@ export interface paths {
         };
         /**
          * Files Of
-         * @description List the files of a linked source as they were looked at.
+         * @description List the files of a linked source at the last look.
          */
         get: operations["files_of_api_sources__id__files_get"];
         put?: never;
@@ -3091,7 +3092,7 @@ export interface paths {
         put?: never;
         /**
          * Look Again
-         * @description Look at the folder of a linked source again, as a job: files that came, changed or went count from then on.
+         * @description Look at the folder of a linked source again, as a job: added, changed and deleted files count from then on.
          */
         post: operations["look_again_api_sources__id__look_post"];
         delete?: never;
@@ -3469,7 +3470,7 @@ export interface components {
         };
         /**
          * BarsView
-         * @description A number by periods of a grain; `counted`: records are counted, for what they give does not add up.
+         * @description A number by periods of a grain; `counted`: records are counted, since their values do not add up to it.
          */
         BarsView: {
             /** Bars */
@@ -3483,7 +3484,7 @@ export interface components {
         };
         /**
          * Beside
-         * @description A second source on the same axes: `match` names its columns under the report's own, as {"sold_on": "month"}.
+         * @description A second source on the same axes: `match` maps its columns to the report's own, as {"sold_on": "month"}.
          */
         Beside: {
             /** Match */
@@ -3495,7 +3496,7 @@ export interface components {
         };
         /**
          * Between
-         * @description The records that came and left: the names of their values, the first of them, and how many more there are.
+         * @description The records added and removed: the names of their values, the first of them, and the number of the others.
          */
         Between: {
             /** Columns */
@@ -3541,7 +3542,8 @@ export interface components {
         };
         /**
          * BoardView
-         * @description The board. `pending` editions are still to be compared with now; `rest` are reports without a cadence.
+         * @description The board. `pending` editions still have to be compared with the current data; `rest` are reports without a
+         *     cadence.
          */
         BoardView: {
             /** Calendar */
@@ -3648,7 +3650,7 @@ export interface components {
         };
         /**
          * BroughtBack
-         * @description The definition that stands after a revision was brought back.
+         * @description The current definition after a revision was restored.
          */
         BroughtBack: {
             /** Id */
@@ -3660,7 +3662,7 @@ export interface components {
         };
         /**
          * BroughtView
-         * @description The report that a bundle brought in.
+         * @description The report imported from a bundle.
          */
         BroughtView: {
             /** Id */
@@ -3739,8 +3741,8 @@ export interface components {
         };
         /**
          * BundleView
-         * @description What a bundle would bring in: its report, the source that it names and whether that is here, its groupings, what
-         *     clashes, and what it needs and does not hold.
+         * @description The contents of a bundle: its report, the source that it refers to and whether that exists here, its groupings,
+         *     name clashes, and what it needs and does not contain.
          */
         BundleView: {
             /** Clashes */
@@ -3777,7 +3779,7 @@ export interface components {
         };
         /**
          * ByList
-         * @description Order by a given list, the rest after it.
+         * @description Order by a given list, other members after it.
          */
         ByList: {
             /** List */
@@ -3785,13 +3787,14 @@ export interface components {
         };
         /**
          * Cadence
-         * @description The editions that a report owes.
+         * @description The editions of a report that fall due.
          *
-         *     One for each period of `calendar` (the civil year where left out) from the one that holds `since` on. `of` is the date
-         *     column by which the source must cover the period (the window's, else the first period's, else the first that there is).
-         *     `issue`: by hand, or by itself when it is due and its checks pass. `accept` names what need not be looked at: `source` a source that is filled in part, `empty` one
-         *     without a record of the period, `repeated` records that stand more than once. With `four_eyes` each edition is prepared
-         *     by one account and approved by another before it is issued.
+         *     One for each period of `calendar` (default: the civil year) from the one that contains `since` on. `of` is the date
+         *     column by which the source must cover the period (default: the window's, else the first period's, else the first
+         *     date column). `issue`: by hand, or automatically when it is due and its checks pass. `accept` lists checks that are
+         *     waived: `source` a partly filled source, `empty` one without a record of the period, `repeated` records that occur
+         *     more than once. With `four_eyes`, each edition is prepared by one account and approved by another before it is
+         *     issued.
          */
         Cadence: {
             /** Accept */
@@ -3882,7 +3885,7 @@ export interface components {
         };
         /**
          * Came
-         * @description A record that came into a cell or left it: which, from where, and what it gives.
+         * @description A record added to a cell or removed from it: which, from where, and its contribution.
          */
         Came: {
             /** Amount */
@@ -3902,9 +3905,9 @@ export interface components {
          * CategoryEntry
          * @description A column's values, or the named levels of a tree over them.
          *
-         *     `placed` says as at when values that moved are placed: as it is now, as it was on the day in `placed_by`, or as at a
-         *     day. `signs` turns the amounts of the members named, as a tree's own `sign` does. `labels` says what values are called
-         *     where there is no tree; values of one name are one line.
+         *     `placed` says as at when values that changed their category are placed: currently, on the day in `placed_by`, or as
+         *     at a given day. `signs` reverses the signs of the amounts of the members named, as a tree's own `sign` does.
+         *     `labels` are display names of values without a tree; values with one name are one line.
          */
         CategoryEntry: {
             /** By */
@@ -3943,7 +3946,7 @@ export interface components {
         };
         /**
          * ChangeView
-         * @description A revision: which definition, when and by whom, and what it changed. `stands`: it is the one in use.
+         * @description A revision: which definition, when and by whom, and what it changed. `stands`: it is the current one.
          */
         ChangeView: {
             /** Id */
@@ -3967,8 +3970,8 @@ export interface components {
         };
         /**
          * Changes
-         * @description How a file differs from those before it: of `alike` files, all read alike. `same` are columns that came as before;
-         *     `layout` says in words where the file as a whole is laid out otherwise.
+         * @description How a file differs from earlier ones, of which `alike` were all alike. `same` are the unchanged columns; `layout`
+         *     describes in words any difference in the layout of the whole file.
          */
         Changes: {
             /** Alike */
@@ -3987,7 +3990,7 @@ export interface components {
         };
         /**
          * Check
-         * @description A check of one kind: whether all is well, somebody should look, or the edition should not go out; in words.
+         * @description The result of one check: passed, to be confirmed by a person, or failed; in words.
          */
         Check: {
             /** Kind */
@@ -4002,8 +4005,8 @@ export interface components {
         };
         /**
          * CheckedView
-         * @description The checks of a report's edition for a period, and what it will say; `four_eyes`: what is to be done by one or another
-         *     account before it is issued.
+         * @description The checks of a report's edition for a period, and its main numbers; `four_eyes`: what another account has to do
+         *     before it is issued.
          */
         CheckedView: {
             /**
@@ -4055,8 +4058,8 @@ export interface components {
         };
         /**
          * ChoiceView
-         * @description A grouping that could be chosen (an empty name: none), and what it would give, in words; `problem` where it cannot,
-         *     `helps` where it places some value.
+         * @description A grouping that could be chosen (an empty name: none), and what it would give, in words; `problem` if it cannot
+         *     be used, `helps` if it places some value.
          */
         ChoiceView: {
             /** Gives */
@@ -4072,7 +4075,7 @@ export interface components {
         };
         /**
          * ChosenAsked
-         * @description A block of cells: lines, and places among the columns of figures from `first` to before `last`.
+         * @description A block of cells: lines, and positions among the columns of figures from `first` to before `last`.
          */
         ChosenAsked: {
             /** First */
@@ -4089,8 +4092,9 @@ export interface components {
         };
         /**
          * ChosenView
-         * @description A block of cells: how many hold a number, and their sum, average, minimum and maximum where they are of one figure, totals
-         *     of what is chosen too left out (`without_totals`: there are some), so that nothing counts twice; `plain` and `shown` are their texts row by row, empty where the block is too large to copy.
+         * @description A block of cells: how many contain a number, and their sum, average, minimum and maximum if they are of one
+         *     figure. Totals of other selected cells are left out (`without_totals`: there are some), so that nothing counts
+         *     twice; `plain` and `shown` are their texts row by row, empty if the block is too large to copy.
          */
         ChosenView: {
             /** Average */
@@ -4114,7 +4118,7 @@ export interface components {
         };
         /**
          * Clash
-         * @description A grouping of the bundle whose name is taken here by another that differs; `used` by so many reports here.
+         * @description A grouping of the bundle whose name is taken by a different one here, which is used by `used` reports.
          */
         Clash: {
             /** Kind */
@@ -4126,8 +4130,8 @@ export interface components {
         };
         /**
          * Clause
-         * @description A comparison: how a column is compared (a key of that kind's tests), and with which values. Of a list of texts, an
-         *     empty one stands for blank; `last` has a number and a unit of time.
+         * @description A comparison: how a column is compared (a key of that kind's tests), and with which values. In a list of texts,
+         *     an empty one means blank; `last` has a number and a unit of time.
          */
         Clause: {
             /** Column */
@@ -4158,12 +4162,12 @@ export interface components {
         };
         /**
          * ColumnChange
-         * @description A column of the source that is not as it was in the files before, and what it is taken to be.
+         * @description A column of the source that differs from earlier files, and its proposed matching.
          *
-         *     It is `renamed`; or `missing`; or its dates are `rewritten` in another way; or its numbers have more places (`wider`);
-         *     or it is `unread`, since its texts are none of its kind. `known` and `came` are examples of its values so far and in the
-         *     file; `heading` is what it is proposed to have there, empty for none. `other` is the date format or decimal mark that it
-         *     could have as well. `sure`: nobody need be asked.
+         *     It is `renamed`; or `missing`; or its dates are `rewritten` in another format; or its numbers have more places
+         *     (`wider`); or it is `unread`, since its texts are not of its kind. `known` and `came` are examples of its earlier
+         *     values and of those in the file; `heading` is the proposed heading, empty for none. `other` is the alternative date
+         *     format or decimal mark. `sure`: the proposal needs no confirmation.
          */
         ColumnChange: {
             /** Came */
@@ -4199,9 +4203,9 @@ export interface components {
         };
         /**
          * ColumnHead
-         * @description A column of the sheet: its headings from the outside in, and its members' own labels; `depth` 0 is the grand
-         *     total. `value` is the value of a column of a category's innermost level, `entry` its place in `across`,
-         *     `special` as for lines.
+         * @description A column of the sheet: its headings, outermost first, and its members' own labels; `depth` 0 is the grand total.
+         *     `value` is the value of a column of a category's innermost level, `entry` its position in `across`, `special` as for
+         *     lines.
          */
         ColumnHead: {
             /** Depth */
@@ -4223,12 +4227,12 @@ export interface components {
         };
         /**
          * ColumnReading
-         * @description How one column is read; what is left out is found out from the file.
+         * @description How one column is read; omitted settings are detected from the file.
          *
-         *     `percent`: its numbers are written as 11%, and are a hundredth of what stands there. `zone` is the time zone, such as
-         *     Europe/Oslo, that times with an offset are converted to; left out, the local time written is kept. `headings` are those
-         *     that the column has in some files, beside its own name. An `optional` column is blank where a file lacks it. Amounts of
-         *     several units, as `unit` says of a column of numbers, are never put together into one number.
+         *     `percent`: its numbers are written as 11%, and mean a hundredth of that. `zone` is the time zone, such as
+         *     Europe/Oslo, that times with an offset are converted to; by default the local time written is kept. `headings` are
+         *     those that the column has in some files, beside its own name. An `optional` column is blank if a file lacks it.
+         *     Amounts of several units, given by `unit` for a column of numbers, are never added into one number.
          */
         ColumnReading: {
             /** Decimal Mark */
@@ -4267,7 +4271,7 @@ export interface components {
         };
         /**
          * ColumnRenaming
-         * @description Another name for a column of a source.
+         * @description A new name for a column of a source.
          */
         ColumnRenaming: {
             /** Column */
@@ -4277,7 +4281,7 @@ export interface components {
         };
         /**
          * ColumnTold
-         * @description How a column of a source is to be read from its files; `blank_unread` leaves blank what cannot be read so.
+         * @description How a column of a source is to be read from its files; `blank_unread` leaves unreadable values blank.
          */
         ColumnTold: {
             /**
@@ -4356,7 +4360,7 @@ export interface components {
         };
         /**
          * Connection
-         * @description A database that queries may be asked of, and of which kind it is.
+         * @description A database that can be queried, and its kind.
          */
         Connection: {
             /** Kind */
@@ -4366,7 +4370,7 @@ export interface components {
         };
         /**
          * Cover
-         * @description How a source covers a period: how many records it has there, how filled it is, and what lacks, in words.
+         * @description How a source covers a period: its number of records there, how far it is filled, and what is missing, in words.
          */
         Cover: {
             /**
@@ -4381,8 +4385,8 @@ export interface components {
         };
         /**
          * CrossingView
-         * @description A report's period on the board. `sign` is its place in the year; `moved`: whether the numbers of its edition have moved
-         *     since, None where that is not known (yet); `as_is` says why it was left as it is all the same.
+         * @description A report's period on the board. `sign` is its place in the year; `moved`: whether the numbers of its edition have
+         *     changed since, None if not known (yet); `as_is` is the reason for leaving it as it is.
          */
         CrossingView: {
             /**
@@ -4449,9 +4453,9 @@ export interface components {
         };
         /**
          * Delivery
-         * @description How an edition is sent: to whom, as which files, with what text; `folder` is one to put the files in, and `each` the
-         *     level of which each member has files of its own there. `readers` says what readers with an account see of its editions:
-         *     nothing, their numbers, also how each came about in words, or down to its records.
+         * @description How an edition is sent: to whom, as which files, with what text; `folder` is one to put the files in, and `each`
+         *     the level of which each member has its own files there. `readers` is what readers with an account see of its
+         *     editions: nothing, their numbers, also explanations in words, or down to the records.
          */
         Delivery: {
             /** Each */
@@ -4488,7 +4492,7 @@ export interface components {
         };
         /**
          * DriversView
-         * @description A change taken apart by a column or tree: the largest movers, then all `others` as one.
+         * @description A change broken down by a column or tree: the largest parts, then all `others` as one.
          */
         DriversView: {
             /** Base */
@@ -4516,7 +4520,7 @@ export interface components {
         };
         /**
          * DropView
-         * @description A source's drop folder: how many files wait in it, what was refused last, and what is held for a person.
+         * @description A source's drop folder: how many files wait in it, which were refused last, and which are held for a person.
          */
         DropView: {
             /** Held */
@@ -4530,7 +4534,8 @@ export interface components {
         };
         /**
          * Due
-         * @description When an edition is due: so many days, or working days of the calendar, after its period's end; one of the two.
+         * @description When an edition is due: a number of days, or of working days of the calendar, after its period's end; one of the
+         *     two.
          */
         Due: {
             /** Days */
@@ -4540,8 +4545,9 @@ export interface components {
         };
         /**
          * EditView
-         * @description A report after a change, its sentence, and its sheet; `fault` says why there is none. Neither is there where the source
-         *     cannot be read; nor is a sheet for which much of a linked source has to be read first: asking for it begins that.
+         * @description A report after a change, its sentence, and its sheet; `fault` says why there is none. Both are missing if the
+         *     source cannot be read; so is a sheet for which much of a linked source has to be read first: requesting it starts
+         *     that.
          */
         EditView: {
             /** Fault */
@@ -4552,7 +4558,7 @@ export interface components {
         };
         /**
          * EditionLine
-         * @description An edition as it is listed. `latest`: none was issued for its period since.
+         * @description An edition in a list. `latest`: it is the last one of its period.
          */
         EditionLine: {
             /**
@@ -4592,8 +4598,9 @@ export interface components {
         };
         /**
          * EditionView
-         * @description An edition with its words, and those of the same report beside it. `line` says why it was issued again, `as_is` why it
-         *     was left as it is though it has moved; `why` what it says now cannot be worked out; `beneath` what became of its linked files.
+         * @description An edition with its texts, and the other editions of its report. `line` is the reason for issuing it again,
+         *     `as_is` the reason for leaving it although its numbers have changed; `why`: the current sheet cannot be computed;
+         *     `beneath` describes changes of its linked files.
          */
         EditionView: {
             /**
@@ -4662,12 +4669,12 @@ export interface components {
         };
         /**
          * Export
-         * @description The choices of a report's files; no number depends on them.
+         * @description The settings of a report's files; no number depends on them.
          *
-         *     Delimited text: `separator`, `encoding`, `labels` (as on the sheet, or in one column a level, said once or on each
-         *     line), `raw` (texts as they are, else written so that no program runs them). Workbooks: `subtotals` as live formulas
-         *     or as values. Pages: `paper`, `way` (as it fits best, upright or across), `type` (8 to 9 points, or 10 to 11 for a board). `chart` goes along on request; `headline`
-         *     stands over the sheet unless it is left out.
+         *     Delimited text: `separator`, `encoding`, `labels` (as on the sheet, or in one column a level, once or on each line),
+         *     `raw` (texts unchanged, else guarded against execution as formulas). Workbooks: `subtotals` as live formulas or as
+         *     values. Pages: `paper`, `way` (automatic, portrait or landscape), `type` (8 to 9 points, or 10 to 11 for a board).
+         *     `chart` is included on request; `headline` is printed above the sheet unless it is left out.
          */
         Export: {
             /**
@@ -4730,7 +4737,7 @@ export interface components {
         };
         /**
          * FedView
-         * @description The query that feeds a source, when it was last asked (empty: never), and what became of that: `in`, `same`, `held` or
+         * @description The query that feeds a source, when it last ran (empty: never), and the outcome: `in`, `same`, `held` or
          *     `failed`, with the reason. `known`: the server has its connection.
          */
         FedView: {
@@ -4746,8 +4753,8 @@ export interface components {
         };
         /**
          * Fetching
-         * @description A query over a connection, which names an address that the server has in its environment. `every` says how often it is
-         *     asked by itself, left out: on request alone; days, weeks (on Monday) and months (on the first) `at` a time of day.
+         * @description A query over a connection, which names an address in the server's environment. `every` is its schedule, by
+         *     default none; days, weeks (on Monday) and months (on the first) `at` a time of day.
          */
         Fetching: {
             /**
@@ -4764,7 +4771,7 @@ export interface components {
         };
         /**
          * FigureView
-         * @description A figure; `approximate` where it rests on amounts that are not kept exactly.
+         * @description A figure; `approximate` if it depends on amounts that are not stored exactly.
          */
         FigureView: {
             /** Approximate */
@@ -4776,7 +4783,7 @@ export interface components {
         };
         /**
          * FirstFetch
-         * @description A query, and the source that its result is to go to: one that is there, or a new one.
+         * @description A query, and the source for its result: an existing one, or a new one.
          */
         FirstFetch: {
             fetching: components["schemas"]["Fetching"];
@@ -4785,7 +4792,7 @@ export interface components {
         };
         /**
          * Folder
-         * @description A folder that may be linked, the folders in it, and how many files of how many bytes lie beneath it.
+         * @description A folder that may be linked, its subfolders, and the number of files beneath it and their bytes.
          */
         Folder: {
             /** Files */
@@ -4825,7 +4832,7 @@ export interface components {
         };
         /**
          * Footing
-         * @description An additive figure's grand total, which its lines and subtotals were found to add up to.
+         * @description An additive figure's grand total, to which its lines and subtotals were verified to add up.
          */
         Footing: {
             /** Figure */
@@ -4835,7 +4842,7 @@ export interface components {
         };
         /**
          * FootnoteView
-         * @description A note under the sheet, and where its mark stands: a line, a column, a figure.
+         * @description A note under the sheet, and the position of its mark: a line, a column, a figure.
          */
         FootnoteView: {
             /** Column */
@@ -4849,8 +4856,8 @@ export interface components {
         };
         /**
          * Format
-         * @description How a figure is shown; what it is does not change. With `foots` its shown numbers are rounded so that they add up to shown
-         *     totals, where the numbers themselves do.
+         * @description How a figure is shown; its value does not change. With `foots`, shown numbers are rounded so that they add up to
+         *     shown totals, if the numbers themselves do.
          */
         Format: {
             /**
@@ -4893,7 +4900,7 @@ export interface components {
         };
         /**
          * FormulaColumn
-         * @description A made column worked out per record by a formula.
+         * @description A made column computed per record by a formula.
          */
         FormulaColumn: {
             /** Formula */
@@ -4903,7 +4910,7 @@ export interface components {
         };
         /**
          * FormulaFigure
-         * @description A formula over other figures, worked out again at each level.
+         * @description A formula over other figures, evaluated anew at each level.
          */
         FormulaFigure: {
             /**
@@ -4929,7 +4936,7 @@ export interface components {
         };
         /**
          * FreshHeading
-         * @description A heading of a file that is none of the source's columns, with examples of its values and how it reads.
+         * @description A heading of the file that is not a column of the source, with examples of its values and the kind it reads as.
          */
         FreshHeading: {
             /** Came */
@@ -4940,7 +4947,7 @@ export interface components {
         };
         /**
          * FromColumns
-         * @description A tree to be read from columns of a source, the last one the value.
+         * @description A tree to be read from columns of a source, the value last.
          */
         FromColumns: {
             /** Columns */
@@ -4952,7 +4959,7 @@ export interface components {
         };
         /**
          * Gathering
-         * @description Values of a down entry to be put under a category of that name.
+         * @description Values of a down entry to be gathered in a category of that name.
          */
         Gathering: {
             /** Entry */
@@ -4964,7 +4971,7 @@ export interface components {
         };
         /**
          * GlanceView
-         * @description A report's last figure, how it moved in words, and its last periods; `fault` says why there is none.
+         * @description A report's latest figure, its change in words, and its last periods; `fault` says why there is none.
          */
         GlanceView: {
             /** Bars */
@@ -4994,7 +5001,7 @@ export interface components {
         };
         /**
          * GroupingView
-         * @description A grouping and whether it can be undone or redone; `used_by` are reports that rest on it.
+         * @description A grouping and whether it can be undone or redone; `used_by` are reports that use it.
          */
         GroupingView: {
             /** Can Redo */
@@ -5024,8 +5031,8 @@ export interface components {
         };
         /**
          * Headline
-         * @description Sentences over the sheet in the analyst's own words, and those that the rules gave when they were written: where
-         *     these have changed since, the numbers moved.
+         * @description The analyst's own headline, and the generated one at the time it was written: if that differs now, the numbers
+         *     have changed.
          */
         Headline: {
             /** Given */
@@ -5035,8 +5042,8 @@ export interface components {
         };
         /**
          * HeadlineView
-         * @description The sentences over a sheet, those that the rules give now, and whether the first are the analyst's own. `moved`: the
-         *     numbers have changed since they were written.
+         * @description The headline of a sheet, the generated one, and whether the first is the analyst's own. `moved`: the numbers have
+         *     changed since it was written.
          */
         HeadlineView: {
             /** Given */
@@ -5050,8 +5057,8 @@ export interface components {
         };
         /**
          * Heard
-         * @description Words of the text, from a character to another, and the tone of what they became: "figure", "tree", "period",
-         *     "bucket", "condition", "unknown"; empty for words that join.
+         * @description Words of the text, by character range, and the tone of what they became: "figure", "tree", "period", "bucket",
+         *     "condition", "unknown"; empty for joining words.
          */
         Heard: {
             /** End */
@@ -5063,7 +5070,7 @@ export interface components {
         };
         /**
          * HeardText
-         * @description What a text could mean, the best first, and how its last word could go on.
+         * @description The possible readings of a text, the best first, and completions of its last word.
          */
         HeardText: {
             /** Completions */
@@ -5073,7 +5080,7 @@ export interface components {
         };
         /**
          * Impact
-         * @description A report that rests on the grouping: how many lines move, the first of them, or why it cannot be worked out.
+         * @description The impact on one report: how many lines change, the first of them, or why it cannot be computed.
          */
         Impact: {
             /** Lines */
@@ -5100,7 +5107,7 @@ export interface components {
         };
         /**
          * InboxMail
-         * @description A mail in the stand-in's inbox.
+         * @description A mail in the test inbox.
          */
         InboxMail: {
             /** At */
@@ -5120,8 +5127,9 @@ export interface components {
         };
         /**
          * IntakeView
-         * @description What came in one go: a file, one that a program pushed, what a look at a linked folder found, or lines that `by` entered by hand for a `reason`. `reversed_by`
-         *     is the intake that takes its amounts back, `reverses` the one whose amounts it takes back.
+         * @description An intake: a file, a file pushed by a program, the result of a look at a linked folder, or lines entered by hand
+         *     (`by`, for a `reason`). `reversed_by` is the intake that reverses its amounts, `reverses` the one whose amounts it
+         *     reverses.
          */
         IntakeView: {
             /** Brought At */
@@ -5164,7 +5172,7 @@ export interface components {
         };
         /**
          * IssueOutcome
-         * @description What became of a report's period: its edition, or why it was left.
+         * @description The outcome for a report's period: its edition, or why none was issued.
          */
         IssueOutcome: {
             /** Edition */
@@ -5181,7 +5189,7 @@ export interface components {
         };
         /**
          * IssuedView
-         * @description An edition, and whether it was issued just now; else the one that stands says the same already.
+         * @description An edition, and whether it was issued just now; otherwise the existing one says the same.
          */
         IssuedView: {
             edition: components["schemas"]["EditionLine"];
@@ -5190,8 +5198,8 @@ export interface components {
         };
         /**
          * JobView
-         * @description Work under way: `state` is working, done, stopped or failed; `total` is 0 while it is not known. Once it is done,
-         *     `source` is the source kept, or `token` that under which a file that was read waits.
+         * @description A background job: `state` is working, done, stopped or failed; `total` is 0 while it is unknown. When it is done,
+         *     `source` is the source imported into, or `token` that of the waiting file.
          */
         JobView: {
             /** Done */
@@ -5211,7 +5219,7 @@ export interface components {
         };
         /**
          * JoinWay
-         * @description A way in which a file could join: by which columns, how many records would leave, and why it would be held.
+         * @description One way of joining a file: the columns to join by, how many records would be removed, and why it would be held.
          */
         JoinWay: {
             /**
@@ -5233,7 +5241,7 @@ export interface components {
         };
         /**
          * Joining
-         * @description How a source's files join what is there, unless one is told otherwise.
+         * @description The default way in which a source's files join existing records.
          */
         Joining: {
             /** Held Over */
@@ -5276,10 +5284,10 @@ export interface components {
         };
         /**
          * Layout
-         * @description How a sheet is set; no number depends on it.
+         * @description The layout of a sheet; no number depends on it.
          *
-         *     `lines` stand indented under their groups, or in one column a level, whose `labels` stand once or on each line; `grand`
-         *     are the grand total's own words; `widths` are columns' widths in characters, by the figure's name ("" for the labels).
+         *     `lines` are indented under their groups, or in one column a level, with `labels` once or on each line; `grand` is
+         *     the grand total's label; `widths` are columns' widths in characters, by the figure's name ("" for the labels).
          */
         Layout: {
             /**
@@ -5310,7 +5318,7 @@ export interface components {
         };
         /**
          * LayoutView
-         * @description How a delimited file is laid out; each may be overruled.
+         * @description The layout of a delimited file; each setting may be overridden.
          */
         LayoutView: {
             /** Delimiter */
@@ -5322,7 +5330,7 @@ export interface components {
         };
         /**
          * LevelLook
-         * @description How the lines of a level are set: with space before each of its groups, in bold, on a page of its own.
+         * @description The layout of a level's lines: space before each of its groups, bold, a new page for each.
          */
         LevelLook: {
             /**
@@ -5353,7 +5361,7 @@ export interface components {
         };
         /**
          * LikeAsked
-         * @description Lines, of which a figure's numbers are wanted beside what they are compared with.
+         * @description Lines whose numbers are requested beside what they are compared with.
          */
         LikeAsked: {
             /** Figure */
@@ -5364,7 +5372,7 @@ export interface components {
         /**
          * LikeView
          * @description Numbers of the latest period beside those they are compared with, a pair for each line (None: there is none), and
-         *     their texts; no `series` where like periods cannot be told from the sheet, or all stand on it in columns of their own.
+         *     their texts; no `series` if the bases cannot be computed from the sheet, or are all columns of it.
          */
         LikeView: {
             /** Series */
@@ -5376,7 +5384,7 @@ export interface components {
         };
         /**
          * Limit
-         * @description How far a figure's total may move, in percent of its base, before somebody has to look.
+         * @description How far a figure's total may change, in percent of its base, before somebody must confirm it.
          */
         Limit: {
             /**
@@ -5391,7 +5399,7 @@ export interface components {
         };
         /**
          * LinesAsked
-         * @description Lines, and the columns from `first` on that are wanted of them; 0 columns are all.
+         * @description Lines, and the columns from `first` on that are requested; 0 columns are all.
          */
         LinesAsked: {
             /**
@@ -5409,7 +5417,7 @@ export interface components {
         };
         /**
          * LinesRead
-         * @description Lines as they are taken: their texts by column, as they will be kept, and the sum of each column of amounts.
+         * @description Parsed lines: the texts to store, by column, and the sum of each amount column.
          */
         LinesRead: {
             /** Lines */
@@ -5452,7 +5460,7 @@ export interface components {
         };
         /**
          * LinkAsked
-         * @description A link to be made: to one edition or (None) all of a report's, until a day, with numbers explained so far.
+         * @description A link to create: to one edition or (None) all of a report's, until a day, with numbers explained to that depth.
          */
         LinkAsked: {
             /** Edition */
@@ -5468,7 +5476,7 @@ export interface components {
         };
         /**
          * LinkView
-         * @description A link; `path` is told once, when it is made.
+         * @description A link; `path` is returned only when it is created.
          */
         LinkView: {
             /** Edition */
@@ -5493,8 +5501,8 @@ export interface components {
         };
         /**
          * LinkedFileView
-         * @description A file of a linked source as it was looked at: its path beneath the folder, its size in bytes, its SHA-256, and how many records
-         *     and refused lines it has. `state` is that on the disk now: same, changed or gone.
+         * @description A file of a linked source at the last look: its path beneath the folder, its size in bytes, its SHA-256, and its
+         *     numbers of records and refused lines. `state` is that on the disk now: same, changed or gone.
          */
         LinkedFileView: {
             /** Path */
@@ -5512,8 +5520,8 @@ export interface components {
         };
         /**
          * LinkedView
-         * @description The folder of a linked source: which files of it are read, how many of how many bytes, when it was looked at, and how many came,
-         *     changed or went since; `said` tells that in words, empty where there are none.
+         * @description The folder of a linked source: the pattern of its files, their number and bytes, when it was last looked at, and
+         *     how many were added, changed or deleted since; `said` says that in words, empty if none were.
          */
         LinkedView: {
             /** Came */
@@ -5537,7 +5545,7 @@ export interface components {
         };
         /**
          * ListedAsked
-         * @description Records of a line, from the first on.
+         * @description A range of a line's records.
          */
         ListedAsked: {
             /**
@@ -5555,7 +5563,8 @@ export interface components {
         };
         /**
          * ListedView
-         * @description The columns of the records listed under the innermost lines, how wide each is, and how many records each row heads.
+         * @description The columns of the records listed under the innermost lines, the width of each, and the number of records under
+         *     each row.
          */
         ListedView: {
             /** Columns */
@@ -5585,10 +5594,10 @@ export interface components {
         };
         /**
          * Lookup
-         * @description A column fetched from another source where the match columns agree.
+         * @description A column looked up from another source where the match columns agree.
          *
-         *     `match` names the other source's columns under the own ones. `as_at`, one such pair of date columns, takes of the lines
-         *     that match the last one whose date is not after the record's; `match` may then be left out.
+         *     `match` maps own columns to the other source's. `as_at`, one such pair of date columns, takes of the matching lines
+         *     the last one whose date is not after the record's; `match` may then be omitted.
          */
         Lookup: {
             /** As At */
@@ -5606,7 +5615,7 @@ export interface components {
         };
         /**
          * LookupColumn
-         * @description A made column fetched by look-up.
+         * @description A made column looked up from another source.
          */
         LookupColumn: {
             lookup: components["schemas"]["Lookup"];
@@ -5615,7 +5624,7 @@ export interface components {
         };
         /**
          * MadeTried
-         * @description A made column tried on the source's records: its first values beside those it rests on, or what is wrong.
+         * @description A made column evaluated on the source's records: its first values beside those it is computed from, or the error.
          */
         MadeTried: {
             /** Headings */
@@ -5631,7 +5640,7 @@ export interface components {
         };
         /**
          * MadeView
-         * @description A made column of a source; `problem` says why it cannot be worked out, `note` what is to be known of it.
+         * @description A made column of a source; `problem` says why it cannot be computed, `note` is a remark on its values.
          */
         MadeView: {
             /** Column */
@@ -5643,8 +5652,8 @@ export interface components {
         };
         /**
          * MailServer
-         * @description Where mail is handed in; the password, where one is needed, is told by the environment alone, with the host that it is
-         *     for, and goes to no other and never unencrypted.
+         * @description The mail server. Its password, if needed, is read from the environment only, together with the host that it is
+         *     for; it is sent to no other host and never unencrypted.
          */
         MailServer: {
             /** Host */
@@ -5670,7 +5679,7 @@ export interface components {
         };
         /**
          * MailView
-         * @description Where mail is handed in; `stand_in`: to the one that comes with the demo, whose inbox is a page.
+         * @description The mail server's settings; `stand_in`: the built-in test inbox is used.
          */
         MailView: {
             /**
@@ -5722,7 +5731,7 @@ export interface components {
         };
         /**
          * MarksPut
-         * @description The marks that a report is to have.
+         * @description The new marks of a report.
          */
         MarksPut: {
             /** Names */
@@ -5730,7 +5739,7 @@ export interface components {
         };
         /**
          * Match
-         * @description A look-up's `match` and `as_at`: the other source's columns under the own ones.
+         * @description A look-up's `match` and `as_at`: columns of the other source, keyed by the own ones.
          */
         Match: {
             /** As At */
@@ -5776,7 +5785,7 @@ export interface components {
         };
         /**
          * Moved
-         * @description A line that moves: its first figure before and after.
+         * @description A line whose first figure changes: its values before and after.
          */
         Moved: {
             /** After */
@@ -5788,7 +5797,7 @@ export interface components {
         };
         /**
          * MovedCause
-         * @description What one cause changed on the sheet as a whole; of records that came late or left, all in one list.
+         * @description What one cause changed on the whole sheet; late and removed records in one list.
          */
         MovedCause: {
             /** Kinds */
@@ -5803,7 +5812,7 @@ export interface components {
         };
         /**
          * MovedCell
-         * @description A cell that moved: where it stands on the sheet that is shown (None where it is not on it), and what it said and says.
+         * @description A changed cell: its position on the shown sheet (None if it is not on it), and its text before and after.
          */
         MovedCell: {
             /** Column */
@@ -5823,7 +5832,7 @@ export interface components {
         };
         /**
          * MovedCellView
-         * @description A moved cell taken apart; the exact parts add up to the exact move.
+         * @description A changed cell broken down by cause; the exact parts add up to the exact change.
          */
         MovedCellView: {
             /** By */
@@ -5845,7 +5854,7 @@ export interface components {
         };
         /**
          * MovedPart
-         * @description What one cause moved in a cell: by how much as people read it (`by`) and exactly (`exact`), with the records.
+         * @description What one cause changed in a cell: by how much, formatted (`by`) and exact (`exact`), with the records.
          */
         MovedPart: {
             /** By */
@@ -5862,7 +5871,7 @@ export interface components {
         };
         /**
          * MovedTotal
-         * @description By how much a figure's grand total moved, as people read it and exactly.
+         * @description The change of a figure's grand total, formatted and exact.
          */
         MovedTotal: {
             /** By */
@@ -5945,8 +5954,8 @@ export interface components {
         };
         /**
          * Narrowing
-         * @description Lines (or columns, where `down` is false) by their places on the sheet: the members at `depth` above them are kept, or
-         *     else left out.
+         * @description Lines (or columns, if `down` is false) by their positions on the sheet: the members at `depth` above them are
+         *     kept, or left out.
          */
         Narrowing: {
             /** Depth */
@@ -5975,8 +5984,8 @@ export interface components {
         };
         /**
          * Need
-         * @description Something that a bundle's report rests on and that the bundle does not hold: a source, a column of it, or a grouping,
-         *     in words; `here` says whether this workspace has it.
+         * @description Something that a bundle's report depends on and the bundle does not contain: a source, a column of it, or a
+         *     grouping, in words; `here` says whether this workspace has it.
          */
         Need: {
             /** Here */
@@ -5993,8 +6002,8 @@ export interface components {
         };
         /**
          * Needed
-         * @description A column that a report names, and the one of another source that most likely stands for it: None where none does.
-         *     `sure`: it has the same name, or nothing else is as like; `why` says what is alike.
+         * @description A column that a report refers to, and its most likely counterpart in another source, None if there is none.
+         *     `sure`: it has the same name, or nothing else is as similar; `why` says what is similar.
          */
         Needed: {
             /** Column */
@@ -6008,7 +6017,7 @@ export interface components {
         };
         /**
          * NewLink
-         * @description A folder to be linked as a source of a name; `pattern` says which files beneath it.
+         * @description A folder to link as a source with a name; `pattern` selects the files beneath it.
          */
         NewLink: {
             /** Folder */
@@ -6028,7 +6037,7 @@ export interface components {
         };
         /**
          * NewPassword
-         * @description Another password, for who knows the one before.
+         * @description A new password, with the current one.
          */
         NewPassword: {
             /** Before */
@@ -6038,7 +6047,7 @@ export interface components {
         };
         /**
          * NewReport
-         * @description A report over a source: a first figure to begin from, or the whole document.
+         * @description A report over a source: a first figure to start from, or the whole document.
          */
         NewReport: {
             document?: components["schemas"]["Report"] | null;
@@ -6049,9 +6058,10 @@ export interface components {
         };
         /**
          * Node
-         * @description A category (label, and perhaps a rule and what is under it) or a value placed by name.
+         * @description A category (label, and perhaps a rule and children) or a value placed by name.
          *
-         *     A `sign` of −1 turns the amounts of all records under it: costs that are to be taken from sales in every total.
+         *     A `sign` of −1 reverses the signs of the amounts of all records under it: costs that are subtracted from sales in
+         *     every total.
          */
         Node: {
             /** Code */
@@ -6071,7 +6081,7 @@ export interface components {
         };
         /**
          * NotationView
-         * @description How numbers and days are written: the decimal mark, the mark between thousands (empty for none), and what stands first in
+         * @description How numbers and days are written: the decimal mark, the thousands mark (empty for none), and what comes first in
          *     a date; `mixed` is 31 Jul 2026 in words and 2026-07-31 in lists.
          */
         NotationView: {
@@ -6093,8 +6103,8 @@ export interface components {
         };
         /**
          * Note
-         * @description A footnote: on the line of those labels, in the column of those labels and the figure of that name, or, with none of
-         *     them, on the sheet. `as_of` is the as-of date of the one edition that it belongs to; left out, it stays.
+         * @description A footnote: on the line of those labels, in the column of those labels and the figure of that name, or, without
+         *     them, on the sheet. `as_of` is the as-of date of the one edition that it belongs to; by default it stays.
          */
         Note: {
             /** As Of */
@@ -6148,7 +6158,8 @@ export interface components {
         };
         /**
          * OtherSource
-         * @description Another source for a report: which of its columns stands for each that the report names; those of one name for the rest.
+         * @description Another source for a report: which of its columns replaces each that the report refers to; by default the one of
+         *     the same name.
          */
         OtherSource: {
             /** Columns */
@@ -6160,7 +6171,7 @@ export interface components {
         };
         /**
          * OutOfSight
-         * @description Lines and columns left out of sight, each by its labels from the outermost in; totals count them all the same.
+         * @description Hidden lines and columns, each by its labels, outermost first; totals still count them.
          */
         OutOfSight: {
             /** Columns */
@@ -6170,12 +6181,12 @@ export interface components {
         };
         /**
          * Outcome
-         * @description What keeping a waiting file would do: `here` of its records are there already, `replaced` would go; `months` has it
-         *     month by month, `held` why a person is asked before it is done.
+         * @description The effect of importing a waiting file: `here` of its records exist already, `replaced` would be removed;
+         *     `months` is the same by month, `held` why a person must confirm first.
          *
-         *     `problem` says why it cannot be kept as it is; `added` are columns that the source has not; `unplaced` says which
-         *     values no category tree of the source's reports has a place for; `repeated` are values of the key that stand more than
-         *     once, in the file or in the source. `ways` are those in which it could join; `keys` is what replacing by key would do.
+         *     `problem` says why it cannot be imported as it is; `added` are columns that the source does not have; `unplaced`
+         *     lists values that no category tree of the source's reports places; `repeated` are key values that occur more than
+         *     once, in the file or in the source. `ways` are the possible ways to join; `keys` is the effect of replacing by key.
          */
         Outcome: {
             /**
@@ -6244,7 +6255,7 @@ export interface components {
         };
         /**
          * Over
-         * @description What a grouping is looked at over; `specimen`: of a linked source, whose records are not counted here.
+         * @description The data over which a grouping is shown; `specimen`: of a linked source, whose records are not counted here.
          */
         Over: {
             /** Amount */
@@ -6262,7 +6273,7 @@ export interface components {
         };
         /**
          * PackAsked
-         * @description Which reports go into a pack, by their ids, under which title, and as what.
+         * @description The reports of a pack, by id, its title, and its format.
          */
         PackAsked: {
             /**
@@ -6277,8 +6288,8 @@ export interface components {
         };
         /**
          * PackToSend
-         * @description Editions to be sent together, as one workbook or PDF, else as a zip of files; a receiver of one member's part gets that
-         *     part of each edition that has it. `only_to`: a try-out, all that would go out goes to that address.
+         * @description Editions to be sent together, as one workbook or PDF, else as a zip of files; a receiver with a member gets that
+         *     part of each edition that has it. `only_to`: a test, everything is sent to that address.
          */
         PackToSend: {
             /** Editions */
@@ -6302,7 +6313,7 @@ export interface components {
         };
         /**
          * PageChoice
-         * @description A choice of `way` or `type`, and the pages and the size of type in points that it makes.
+         * @description A choice of `way` or `type`, and the resulting number of pages and type size in points.
          */
         PageChoice: {
             /** Across */
@@ -6318,8 +6329,8 @@ export interface components {
         };
         /**
          * PartView
-         * @description A part of a number that is taken from records: how many, its own number, and the condition that selects them. So many
-         *     of the records were entered `by_hand`, and give that much to it.
+         * @description A part of a number that is taken from records: how many, its own number, and the condition that selects them.
+         *     `by_hand` of the records were entered by hand, and `by_hand_amount` is their contribution.
          */
         PartView: {
             /** By Hand */
@@ -6341,8 +6352,8 @@ export interface components {
         };
         /**
          * PartsView
-         * @description What a receiver of one member's part does not get: the figures that rest on others, too; `problem` is why there can be
-         *     no parts at all, empty where there can.
+         * @description The figures that are left out of one member's part since they depend on others; `problem` is why there can be no
+         *     parts at all, empty if there can.
          */
         PartsView: {
             /** Left Out */
@@ -6352,8 +6363,8 @@ export interface components {
         };
         /**
          * PeriodEntry
-         * @description A date column in periods; one level a grain. `labels` says what periods are called: one by its own label, or that of
-         *     every year by its label without the year.
+         * @description A date column in periods; one level a grain. `labels` are display names of periods: of one by its own label, or
+         *     that of every year by its label without the year.
          */
         PeriodEntry: {
             /** By */
@@ -6386,7 +6397,7 @@ export interface components {
         };
         /**
          * PeriodLook
-         * @description A period of the latest year: its names, its days, and the quarter it stands in.
+         * @description A period of the latest year: its names, its days, and its quarter.
          */
         PeriodLook: {
             /**
@@ -6410,9 +6421,9 @@ export interface components {
          * Phrase
          * @description A text that the sentence reads, to be added to a report.
          *
-         *     `also` are everyday words by which it is found besides its own, `weight` puts what fits first. `makes` is a calendar that
-         *     must be there before the text is read; `begin` says what a part that only begins with these words is of: a condition on a
-         *     column (`only`), on the lines of a level (`keep`), or a source to stand `beside`.
+         *     `also` are everyday words by which it is found besides its own, `weight` ranks it. `makes` is a calendar that must
+         *     be created before the text is read; `begin` is the part that is begun, for a phrase to be finished by the user: a
+         *     condition on a column (`only`), on the lines of a level (`keep`), or a source to set `beside`.
          */
         Phrase: {
             /** Also */
@@ -6437,8 +6448,8 @@ export interface components {
         };
         /**
          * Piece
-         * @description Some words of a sentence. A phrase says which part of the report it words: `kind`, and `index` in the report's list
-         *     of that kind; words that join have no kind. `tone` is its colour.
+         * @description Some words of a sentence. A phrase says which part of the report it expresses: `kind`, and `index` in the
+         *     report's list of that kind; joining words have no kind. `tone` is its colour.
          */
         Piece: {
             /**
@@ -6461,8 +6472,8 @@ export interface components {
         };
         /**
          * Preview
-         * @description What a file would be, in words, and its first lines where it is text; `picture` where its first page can be drawn, `choices`
-         *     what each choice of paper and type would make of its pages.
+         * @description A description of an export and, for text formats, its first lines; `picture` if its first page can be drawn,
+         *     `choices` the resulting pages for each choice of paper and type size.
          */
         Preview: {
             /** Choices */
@@ -6478,8 +6489,9 @@ export interface components {
         };
         /**
          * Profile
-         * @description `spread` are bar heights from 0 to 1: by month for dates, by size for numbers, the commonest first for text. `unit` is
-         *     the column that holds the unit of its amounts, empty for none; `cut` are round ranges that cover its numbers.
+         * @description `spread` are bar heights from 0 to 1: by month for dates, by size for numbers, the most common first for text.
+         *     `unit` is the column that holds the unit of its amounts, empty for none; `cut` are round ranges that cover its
+         *     numbers.
          */
         Profile: {
             /** Blank */
@@ -6513,7 +6525,7 @@ export interface components {
         };
         /**
          * ProposalView
-         * @description A report that fits a source, its sentence, and the first lines of its sheet as text.
+         * @description A proposed report, its sentence, and the first lines of its sheet as text.
          */
         ProposalView: {
             /** Cells */
@@ -6530,8 +6542,8 @@ export interface components {
         };
         /**
          * Pushed
-         * @description What became of a file that a program sent: it is `in` as an intake, with so many records, or `held` for a person, who
-         *     finds it under `file` in the source's drop folder. `reason` says why.
+         * @description The outcome for a file sent by a program: it is `in` as an intake with its number of records, or `held` for a
+         *     person as `file` in the source's drop folder. `reason` says why.
          */
         Pushed: {
             /** File */
@@ -6557,7 +6569,7 @@ export interface components {
         };
         /**
          * Quantiles
-         * @description Cuts that part the column's own values into so many ranges of about as many records each.
+         * @description Cuts that divide the column's own values into ranges of about as many records each.
          */
         Quantiles: {
             /** Quantiles */
@@ -6614,8 +6626,8 @@ export interface components {
         };
         /**
          * ReadColumn
-         * @description A column as a waiting file would be read; `heading` is what it is called there, empty where the file lacks it.
-         *     `open_mark` is a number whose mark may be the decimal one or one between thousands, as may those of all others.
+         * @description A column as a waiting file would be read; `heading` is its heading in the file, empty if the file lacks it.
+         *     `open_mark` is an example if the mark of all its numbers may be a decimal or a thousands mark.
          */
         ReadColumn: {
             /** Heading */
@@ -6631,7 +6643,7 @@ export interface components {
         };
         /**
          * ReaderView
-         * @description What a link opens: the editions that may be read.
+         * @description The editions that a link opens.
          */
         ReaderView: {
             /** Editions */
@@ -6648,7 +6660,7 @@ export interface components {
         };
         /**
          * Receiver
-         * @description Who gets an edition by mail; with `member`, only that member's part of the level that the delivery names.
+         * @description Who receives an edition by mail; with `member`, only that member's part of the delivery's level.
          */
         Receiver: {
             /** Address */
@@ -6658,8 +6670,8 @@ export interface components {
         };
         /**
          * RecordList
-         * @description Records listed under the lowest level: which columns (none named: all of the source's), in which order; records of
-         *     equal order stand as they came.
+         * @description Records listed under the lowest level: which columns (default: all of the source's), in which order; otherwise in
+         *     source order.
          */
         RecordList: {
             /** Columns */
@@ -6669,7 +6681,7 @@ export interface components {
         };
         /**
          * RecordView
-         * @description A record behind a number: the file and line it came from, what it gives, and its cells in the listed columns.
+         * @description A record behind a number: its file and line, its contribution, and its cells in the listed columns.
          */
         RecordView: {
             /** Amount */
@@ -6685,7 +6697,7 @@ export interface components {
         };
         /**
          * RecordsView
-         * @description Some of the records of a part, from `start` on; `total` is how many there are that a search left.
+         * @description A range of the records of a part, from `start` on; `total` is the number of those that match the search.
          */
         RecordsView: {
             /** Columns */
@@ -6719,7 +6731,7 @@ export interface components {
         };
         /**
          * Renamed
-         * @description A figure before a change, what it may be after it, and the names that others have.
+         * @description A figure before a change, its possible forms after it, and the names of the other figures.
          */
         Renamed: {
             /** After */
@@ -6731,8 +6743,8 @@ export interface components {
         };
         /**
          * Renaming
-         * @description Another label for a line, or a column where `across`, known by its labels from the outermost of its entry in; of a
-         *     period, where `every`, for that of every year: the label then goes without a year.
+         * @description A new label for a line, or a column if `across`, identified by its labels, outermost of its entry first; with
+         *     `every`, for that period of every year: the label is then without a year.
          */
         Renaming: {
             /**
@@ -6848,8 +6860,8 @@ export interface components {
         };
         /**
          * ReportLine
-         * @description A report in the list of all: the sentence that it is, when it was last changed, who made it (empty where nobody signs in),
-         *     and the marks that whoever asks has put on it.
+         * @description A report in a list: its sentence, when it was last changed, who made it (empty if no accounts are used), and the
+         *     caller's own marks.
          */
         ReportLine: {
             /** Archived */
@@ -6871,7 +6883,7 @@ export interface components {
         };
         /**
          * ReportView
-         * @description A report and whether it can be undone or redone. `document` is as definition files have it, defaults left out.
+         * @description A report and whether it can be undone or redone. `document` is as in definition files, without defaults.
          */
         ReportView: {
             /** Can Redo */
@@ -6888,8 +6900,8 @@ export interface components {
         };
         /**
          * Reread
-         * @description What to change in how a waiting file is read and joined; what is left out stays. `pairs` says of columns of the source
-         *     which headings of the file they are, null for none: they are blank then.
+         * @description Changes to how a waiting file is read and joined; omitted settings stay. `pairs` maps columns of the source to
+         *     headings of the file, null for none: they are blank then.
          */
         Reread: {
             /** Always */
@@ -6923,7 +6935,7 @@ export interface components {
         };
         /**
          * RevisionView
-         * @description A revision as it was: read out where it is a report, and as a document.
+         * @description An earlier revision: in words if it is a report, and as a document.
          */
         RevisionView: {
             change: components["schemas"]["ChangeView"];
@@ -6934,8 +6946,8 @@ export interface components {
         };
         /**
          * Rival
-         * @description Another date order that fits as well. `examples` are texts that the two orders read as different days, with the
-         *     day as it was read and as the rival has it, in words.
+         * @description Another date order that fits as well. `examples` are texts that the two orders read as different days, with both
+         *     readings in words.
          */
         Rival: {
             /** Examples */
@@ -6949,9 +6961,9 @@ export interface components {
         };
         /**
          * Rows
-         * @description The lines as shown, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank, 4 worked out, 5 a value under Not placed. `value` is the value
-         *     of a line of a category's innermost level, None for other lines; `entry` its place in `down`; `name` is the
-         *     member's own label.
+         * @description The lines in display order, one entry a row in each list. `special`: 0, 1 other, 2 not placed, 3 blank, 4
+         *     computed, 5 a value under Not placed. `value` is the value of a line of a category's innermost level, None for other
+         *     lines; `entry` its position in `down`; `name` is the member's own label.
          */
         Rows: {
             /** Depth */
@@ -6973,7 +6985,7 @@ export interface components {
         };
         /**
          * Running
-         * @description A figure added up along a period column, or down the lines as shown (`along` is "lines").
+         * @description A figure accumulated along a period column, or down the lines as shown (`along` is "lines").
          */
         Running: {
             /** Along */
@@ -7006,7 +7018,7 @@ export interface components {
         };
         /**
          * Said
-         * @description A line of what an edition will say: its label, the first figure, and its change where the report compares it.
+         * @description A line of a future edition: its label, the first figure, and its change if the report compares it.
          */
         Said: {
             /** Change */
@@ -7023,7 +7035,7 @@ export interface components {
         };
         /**
          * SaidPart
-         * @description A part of the sentence that says how things stand; `needs` somebody.
+         * @description A part of the sentence about the board's state; `needs`: somebody must act.
          */
         SaidPart: {
             /** Needs */
@@ -7033,7 +7045,7 @@ export interface components {
         };
         /**
          * SendAsked
-         * @description An edition to be sent as its report says; `only_to`: a try-out to oneself.
+         * @description An edition to be sent as its report says; `only_to`: a test to one address.
          */
         SendAsked: {
             /** Only To */
@@ -7041,7 +7053,7 @@ export interface components {
         };
         /**
          * SendingView
-         * @description An edition, or a pack of them, on its way to a receiver; `what` names it.
+         * @description The delivery of an edition, or a pack, to a receiver; `what` names it.
          */
         SendingView: {
             /** Address */
@@ -7067,8 +7079,8 @@ export interface components {
         };
         /**
          * SessionView
-         * @description Who is signed in: `accounts` says whether anybody has to be; `token` goes with every change, in X-Kalendor-Token; `notation` is
-         *     that of the workspace.
+         * @description The session: `accounts` says whether an account is required; `token` is sent with every change, in
+         *     X-Kalendor-Token; `notation` is that of the workspace.
          */
         SessionView: {
             /** Accounts */
@@ -7115,10 +7127,10 @@ export interface components {
         };
         /**
          * SheetView
-         * @description A sheet for the screen. `headings` are the rows of headings over the columns, from the outside in; `widths` is how
-         *     many characters each column of figures needs, `scale` which are in thousands or millions. `cells` holds, by line, one text for each figure of `shown` columns from
-         *     the column `first` on; others are asked for. `cut` names, by line, those of them that compare only a part of what their
-         *     line and column show.
+         * @description A sheet for the screen. `headings` are the rows of headings over the columns, outermost first; `widths` is the
+         *     width of each column of figures in characters, `scale` says which are in thousands or millions. `cells` holds, by
+         *     line, one text for each figure of `shown` columns from the column `first` on; others are requested separately. `cut`
+         *     lists, by line, those of them that compare only a part of what their line and column show.
          */
         SheetView: {
             /** Across */
@@ -7165,11 +7177,11 @@ export interface components {
         };
         /**
          * Show
-         * @description Which periods a window shows, in exactly one form.
+         * @description The periods that a window shows, in exactly one form.
          *
-         *     `last` periods of a `grain`, that of the as-of date included; `this` period or `to_date`, up to the as-of date; the
-         *     whole `previous` one before that of the as-of date; or days `from` and `to`, one of which may be left out: the window
-         *     then goes on with the as-of date, or is open at its start.
+         *     `last` periods of a `grain`, including that of the as-of date; `this` period or `to_date`, up to the as-of date; the
+         *     whole `previous` one before that of the as-of date; or days `from` and `to`, one of which may be omitted: the window
+         *     then ends with the as-of date, or is open at its start.
          */
         Show: {
             /** From */
@@ -7199,7 +7211,7 @@ export interface components {
         };
         /**
          * SideView
-         * @description A number that another is made from, as the sheet would show it.
+         * @description An operand of a number, as the sheet would show it.
          */
         SideView: {
             /** Figure */
@@ -7211,7 +7223,7 @@ export interface components {
         };
         /**
          * SignIn
-         * @description A name and its password.
+         * @description A name and a password.
          */
         SignIn: {
             /** Name */
@@ -7235,9 +7247,10 @@ export interface components {
         };
         /**
          * SourceLine
-         * @description A source in a list; `stale` says why a summary could not be brought up to date, and is empty where it could; `held`
-         *     and `not_read` are how many files of its drop folder wait for a person, and how many were refused; `first_waiting` is the
-         *     oldest of them, with why, empty where there is none; `not_fetched` says why the query that feeds it failed last. `refused` lines are those that were not corrected since.
+         * @description A source in a list; `stale` says why a summary could not be updated, empty if it could; `held` and `not_read` are
+         *     how many files of its drop folder wait for a person, and how many were refused; `first_waiting` is the oldest of
+         *     them, with the reason, empty if there is none; `not_fetched` says why the query that feeds it failed last. `refused`
+         *     lines are those that were not corrected since.
          */
         SourceLine: {
             /** Files */
@@ -7277,7 +7290,7 @@ export interface components {
         };
         /**
          * SourceRow
-         * @description A source on the board: for each column how it is filled; `of` is the date column by which.
+         * @description A source on the board: for each column how far it is filled; `of` is the date column used.
          */
         SourceRow: {
             /** Cells */
@@ -7367,7 +7380,7 @@ export interface components {
         };
         /**
          * Steps
-         * @description Cuts from a lowest to a highest by equal steps.
+         * @description Equally spaced cuts from a lowest to a highest.
          */
         Steps: {
             /** From */
@@ -7411,9 +7424,9 @@ export interface components {
          * Taken
          * @description A figure taken from records.
          *
-         *     `source` is one that stands beside the report's own; left out, the figure is of the report's own.
-         *     `balance` takes the last value by a date for each of the `keys`, and adds those up: never over time;
-         *     with `carry` a key without a record in a period keeps its last value from before.
+         *     `source` is one set beside the report's own; by default the figure is of the report's own. `balance` takes the last
+         *     value by a date for each of the `keys`, and adds those up, but never over time; with `carry`, a key without a record
+         *     in a period keeps its previous value.
          */
         Taken: {
             /** By */
@@ -7463,8 +7476,8 @@ export interface components {
         };
         /**
          * TieOut
-         * @description `read` records = those of all `steps` + `on_sheet`; refused lines never became records, but for those mended since;
-         *     `empty` lines of a file hold nothing but separators; so many of those read were entered `by_hand`.
+         * @description `read` records = those of all `steps` + `on_sheet`; refused lines never became records, except those mended
+         *     since; `empty` lines of a file contain only separators; `by_hand` of those read were entered by hand.
          */
         TieOut: {
             /** Blank */
@@ -7513,7 +7526,7 @@ export interface components {
         };
         /**
          * Totals
-         * @description Where subtotals and grand totals stand.
+         * @description Where subtotals and grand totals are shown.
          */
         Totals: {
             /**
@@ -7553,8 +7566,8 @@ export interface components {
         };
         /**
          * TrailView
-         * @description A number explained. `said` are sentences; `kind` is what its figure is; `driven`: it is a change of a sum, which
-         *     `drivers` takes apart; `why` says why a mark stands or why it is blank.
+         * @description A number explained. `said` are sentences; `kind` is its figure's kind; `driven`: it is the change of a sum, which
+         *     `drivers` breaks down; `why` explains a mark or a blank.
          */
         TrailView: {
             bars: components["schemas"]["BarsView"] | null;
@@ -7584,7 +7597,7 @@ export interface components {
         };
         /**
          * Tree
-         * @description A hierarchy of categories over the values of a column, with an order of its own.
+         * @description A hierarchy of categories over the values of a column, with its own order.
          */
         Tree: {
             /**
@@ -7620,9 +7633,9 @@ export interface components {
         };
         /**
          * TreeRow
-         * @description A line of a tree: `path` are positions from the root down (empty for a value that a rule caught).
+         * @description A row of a tree: `path` are positions from the root down (empty for a value matched by a rule).
          *
-         *     `since` and `until` bound a place that a value has for a time; its records are counted where it is now.
+         *     `since` and `until` bound a temporary placement of a value; its records are counted where it is now.
          */
         TreeRow: {
             /** Amount */
@@ -7650,7 +7663,7 @@ export interface components {
         };
         /**
          * Tried
-         * @description What is wrong with something that was tried, in words; empty where nothing is.
+         * @description The error of something that was validated, in words; empty if it is valid.
          */
         Tried: {
             /** Fault */
@@ -7658,8 +7671,8 @@ export interface components {
         };
         /**
          * TroubleView
-         * @description A file of a drop folder that was refused or is held, when, and why; `sure` where it is not like the files before, and
-         *     what it is taken to be is beyond doubt; `months` say what it would do, where it is held for that.
+         * @description A file of a drop folder that was refused or is held, when, and why; `sure` if it differs from earlier files and
+         *     the proposed matching is unambiguous; `months` is its effect by month, if it is held for that.
          */
         TroubleView: {
             /** At */
@@ -7675,7 +7688,7 @@ export interface components {
         };
         /**
          * Typed
-         * @description A text typed over a source, or over a report as the page has it.
+         * @description A text typed over a source, or over a report in the page's current state.
          */
         Typed: {
             document?: components["schemas"]["Report"] | null;
@@ -7686,7 +7699,7 @@ export interface components {
         };
         /**
          * Ungrouping
-         * @description A category of the tree of an entry down, by its labels from the entry's outermost level in.
+         * @description A category of the tree of a down entry, by its labels, outermost of the entry first.
          */
         Ungrouping: {
             /** Entry */
@@ -7718,7 +7731,7 @@ export interface components {
         };
         /**
          * ValueCount
-         * @description A value of a column (None is blank) and how many records have it, None where only a specimen of them is at hand.
+         * @description A value of a column (None is blank) and its number of records, None if only a specimen of them is stored.
          */
         ValueCount: {
             /** Records */
@@ -7728,9 +7741,9 @@ export interface components {
         };
         /**
          * WaitingView
-         * @description A file that was read and is not kept yet. `notes` say what was noticed in it; `fits` are sources that have its
-         *     columns, where it would make a new one. `dropped`: it came through the drop folder. `changes` say how it differs from the
-         *     files before, and `sure` that what it is taken to be is beyond doubt; `ignored` are headings that are left out.
+         * @description A file that was read and is not imported yet. `notes` are remarks on it; `fits` are sources that have its
+         *     columns, if it would create a new one. `dropped`: it came through the drop folder. `changes` describe how it differs
+         *     from earlier files, and `sure`: the proposed matching is unambiguous; `ignored` are headings that are left out.
          */
         WaitingView: {
             /** Already */
@@ -7794,7 +7807,7 @@ export interface components {
         };
         /**
          * WayOut
-         * @description A way in words, and the report that goes it. `example` is what a rate would make of an amount.
+         * @description A solution in words, and the report that applies it. `example` shows what a rate makes of an amount.
          */
         WayOut: {
             /** Example */
@@ -7829,7 +7842,7 @@ export interface components {
         };
         /**
          * WhatMoved
-         * @description What moved between an edition and another, or now; the first of it, and how many cells in all.
+         * @description The differences between an edition and another, or the current sheet: the first cells, and their total number.
          */
         WhatMoved: {
             /** Cells */
@@ -7843,7 +7856,7 @@ export interface components {
         };
         /**
          * Why
-         * @description Words for what changed, and whose change it was: a source or a definition (a grouping, the report) by its id.
+         * @description A change in words, and what was changed: a source or a definition (a grouping, the report) by its id.
          */
         Why: {
             /**
@@ -7874,7 +7887,7 @@ export interface components {
         };
         /**
          * WithALine
-         * @description Editions that have moved, by their ids, and why they are issued again or left as they are.
+         * @description Editions whose numbers have changed, by id, and the reason for issuing them again or leaving them.
          */
         WithALine: {
             /** Editions */
@@ -7912,9 +7925,9 @@ export interface components {
         };
         /**
          * WorkedLine
-         * @description A line made from other lines of its level, under the same parent, by a formula over their labels.
+         * @description A line computed from other lines of its level, under the same parent, by a formula over their labels.
          *
-         *     It stands after the line named by `after`, else after all of them, and counts in no total.
+         *     It is shown after the line named by `after`, by default after all of them, and is not counted in totals.
          */
         WorkedLine: {
             /** After */
@@ -7928,8 +7941,8 @@ export interface components {
         };
         /**
          * WorkspacePut
-         * @description The organisation's name and accent colour (`#0d5a6a`), empty for none, and the notation of numbers and days; as it was
-         *     where left out.
+         * @description The organisation's name and accent colour (`#0d5a6a`), empty for none, and the notation of numbers and days;
+         *     unchanged if omitted.
          */
         WorkspacePut: {
             /** Accent */
@@ -7940,8 +7953,8 @@ export interface components {
         };
         /**
          * WorkspaceView
-         * @description A workspace: `name` is the organisation's, or its folder's where none was given; `accent` its colour as `#0d5a6a`, empty
-         *     for the product's own; `marked` where it has a mark.
+         * @description A workspace: `name` is the organisation's, by default the folder's; `accent` its colour as `#0d5a6a`, empty for
+         *     the product's own; `marked` if it has a mark.
          */
         WorkspaceView: {
             /** Accent */
@@ -7967,7 +7980,7 @@ export interface components {
         };
         /**
          * YearLook
-         * @description A year of a calendar, and the records it holds.
+         * @description A year of a calendar, and its number of records.
          */
         YearLook: {
             /** Days */
@@ -8016,7 +8029,7 @@ export interface components {
         };
         /**
          * Control
-         * @description An expected total of a figure, beside what the sheet has.
+         * @description A control total of a figure, beside the sheet's.
          */
         kalendor__core__sheet__tieout__Control: {
             /** Agrees */
@@ -8030,8 +8043,8 @@ export interface components {
         };
         /**
          * Control
-         * @description An expected grand total of a figure, written with a point as its decimal mark; of the sheet as of `as_of` alone, or,
-         *     left out, of every one.
+         * @description A control total: the expected grand total of a figure, written with a decimal point; for the sheet as of `as_of`
+         *     alone, or by default for every one.
          */
         kalendor__definitions__report__Control: {
             /** As Of */

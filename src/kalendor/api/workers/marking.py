@@ -13,9 +13,9 @@ MARK = "kalendor_in_worker"
 
 
 def in_worker(endpoint: Endpoint) -> Endpoint:
-    """Mark a route's function; to stand beneath the decorator that makes it a route.
+    """Mark a route's function; placed beneath the route decorator.
 
-    A marked route that comes to write after all is answered by the server's own process (see `reading.Reading`).
+    A marked route that has to write after all is answered by the server's own process (see `reading.Reading`).
     """
     setattr(endpoint, MARK, True)
     return endpoint
@@ -29,13 +29,13 @@ class Marked:
 
     @classmethod
     def of(cls, routers: Iterable[APIRouter]) -> "Marked":
-        """Those of some routers."""
+        """The marked routes of some routers."""
         found = [route for router in routers for route in router.routes if isinstance(route, APIRoute)]
         return cls(tuple((frozenset(r.methods or ()), r.path_regex) for r in found if hasattr(r.endpoint, MARK)))
 
     def subject(self, method: str, path: str) -> str | None:
-        """What a request is about, so that requests about the same report or edition go to the same worker; empty where it
-        is about neither, None where its route is not marked."""
+        """The subject of a request, so that requests about the same report or edition go to the same worker; empty if
+        it is about neither, None if its route is not marked."""
         for methods, pattern in self.routes:
             found = pattern.match(path) if method in methods else None
             if found is not None:

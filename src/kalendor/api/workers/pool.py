@@ -1,4 +1,4 @@
-"""The worker processes of a server: which of them takes a request, and a new one where one has ended."""
+"""The worker processes of a server: chooses one for each request, and replaces those that ended."""
 
 import json
 import logging
@@ -22,7 +22,7 @@ from kalendor.desk.desk import MEMORY_BYTES
 from kalendor.intake.apart import FRUGAL
 
 MOST_SUBJECTS = 10_000
-AHEAD = 2  # requests by which the usual worker of a subject may be busier than the idlest before that one takes over
+AHEAD = 2  # a subject's worker may have this many more requests than the idlest before that one takes over
 START_SECONDS = 60.0
 POLL_SECONDS = 0.02
 LEAST_MEMORY = 2 << 30
@@ -32,22 +32,22 @@ log = logging.getLogger(__name__)
 
 @dataclass(frozen=True)
 class Bounds:
-    """What each worker may take: bytes of memory of its own, and bytes that it remembers of what was worked out."""
+    """The limits of each worker: bytes of its own memory, and bytes of its caches."""
 
     memory: int
     remembers: int
 
 
 def usual_bounds(count: int) -> Bounds:
-    """Half of the machine's memory shared by so many workers, at least 2 GiB each; their caches have at most 512 MiB each, together no
-    more than a quarter of the machine's memory."""
+    """Half of the machine's memory shared by all workers, at least 2 GiB each; their caches have at most 512 MiB each,
+    together at most a quarter of the machine's memory."""
     whole = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
     return Bounds(max(LEAST_MEMORY, whole // 2 // count), min(MEMORY_BYTES // 2, whole // 4 // count))
 
 
 @dataclass(eq=False)
 class Worker:
-    """The way to a worker, and the requests that it works on, in the order in which they came."""
+    """The connection to a worker, and its current requests, oldest first."""
 
     transport: httpx.AsyncBaseTransport
     requests: list[object] = field(default_factory=list)
@@ -68,10 +68,10 @@ class _Process(Worker):
 
 
 class Pool(Protocol):
-    """What requests may be handed to."""
+    """Anything that requests may be handed to."""
 
     def chosen(self, subject: str) -> Worker | None:
-        """The worker for a request about a subject; None where none can answer just now."""
+        """The worker for a request about a subject; None if none is available."""
         ...
 
     def ended(self, worker: Worker) -> None:
@@ -80,16 +80,16 @@ class Pool(Protocol):
 
 
 class Workers:
-    """Worker processes over a workspace. To be used from the event loop, but for `start` and `close`.
+    """Worker processes over a workspace. To be used from the event loop, except `start` and `close`.
 
-    Requests about one subject go to one worker, where what they rest on is remembered, unless that is busier than another by
-    more than `AHEAD` requests.
+    Requests about one subject go to one worker, where what they depend on is cached, unless it has more than `AHEAD`
+    more requests than another.
     """
 
     def __init__(self, workspace: Path, count: int, bounds: Bounds | None = None) -> None:
         self.workspace, self.count = workspace.resolve(), count
         self.bounds = bounds or usual_bounds(max(1, count))
-        self._folder = Path(tempfile.mkdtemp(prefix="kalendor-"))  # for this user alone
+        self._folder = Path(tempfile.mkdtemp(prefix="kalendor-"))  # accessible to this user only
         self._workers: list[_Process] = []
         self._usual: OrderedDict[str, _Process] = OrderedDict()
         self._lock = threading.Lock()
@@ -97,7 +97,7 @@ class Workers:
         self._closed = False
 
     def start(self) -> None:
-        """Start the processes; until they can answer, requests are answered by the server's own."""
+        """Start the processes; until they are ready, the server's own process answers."""
         for _ in range(self.count):
             threading.Thread(target=self._add, daemon=True).start()
 
@@ -133,7 +133,7 @@ class Workers:
         return _Process(transport, process=process, path=path)
 
     def chosen(self, subject: str) -> Worker | None:
-        """The worker for a request; None where none can answer just now."""
+        """The worker for a request; None if none is available."""
         for worker in [one for one in self._workers if one.ready and not one.alive]:
             self.ended(worker)
         ready = [worker for worker in self._workers if worker.ready]
@@ -151,13 +151,13 @@ class Workers:
         return usual
 
     def ended(self, worker: Worker) -> None:
-        """Note that a worker ended, and start another in its place."""
+        """Record that a worker ended, and start another in its place."""
         if self._drop(worker) and not self._closed:
             log.warning("a worker process ended; another is started")
             threading.Thread(target=self._add, daemon=True).start()
 
     def _drop(self, worker: Worker) -> bool:
-        """Whether the worker was among the workers until now."""
+        """Whether the worker was in use until now."""
         with self._lock:
             found = next((one for one in self._workers if one is worker), None)
             if found is None:
@@ -178,7 +178,7 @@ class Workers:
 
 
 def usual_count() -> int:
-    """As many workers as the process may use cores; none where that is one."""
+    """As many workers as the process may use cores; none if that is one."""
     cores = len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
     return cores if cores > 1 else 0
 

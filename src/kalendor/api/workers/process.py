@@ -1,7 +1,7 @@
-"""A worker process: answers requests that read and compute, on a socket that only the server's own user can reach.
+"""A worker process: answers requests that read and compute, on a socket that only the server's own user can access.
 
-The server names workspace, socket and bounds in one line of JSON on standard input. The process ends when that input does, so
-it never outlives its server.
+The server sends workspace, socket and limits as one line of JSON on standard input. The process ends when that input
+does, so it never outlives its server.
 """
 
 import json
@@ -16,7 +16,7 @@ from pathlib import Path
 def main() -> None:
     """Serve until standard input ends."""
     asked = json.loads(sys.stdin.readline())
-    signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl C is for the server, which ends its workers
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl C is handled by the server, which ends its workers
     threading.Thread(target=_end_with_the_server, daemon=True).start()
     resource.setrlimit(resource.RLIMIT_DATA, (asked["memory"], asked["memory"]))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))

@@ -1,4 +1,4 @@
-"""The application of a worker process: the routes over a workspace that is only read."""
+"""The application of a worker process: the routes over a read-only workspace."""
 
 from fastapi import FastAPI, Request
 from fastapi.responses import Response
@@ -15,7 +15,7 @@ MUST_WRITE = 421
 
 
 def hand_back_writing(app: FastAPI) -> None:
-    """Answer requests that would write with the status that hands them back."""
+    """Answer requests that would write with the status that makes the server answer them itself."""
 
     @app.exception_handler(WriteRefusedError)
     async def refused(_: Request, error: WriteRefusedError) -> Response:
@@ -23,7 +23,7 @@ def hand_back_writing(app: FastAPI) -> None:
 
 
 class InNotation:
-    """ASGI middleware: answers are written in the notation of the workspace."""
+    """ASGI middleware: answers are written in the workspace's notation."""
 
     def __init__(self, app: ASGIApp, desk: Desk) -> None:
         self.app, self.desk = app, desk

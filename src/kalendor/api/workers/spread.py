@@ -1,4 +1,5 @@
-"""Middleware that hands requests which read and compute to the worker processes, and all others to the server's own."""
+"""Middleware that forwards requests which read and compute to the worker processes, and all others to the server's own
+application."""
 
 import asyncio
 from collections.abc import Coroutine
@@ -23,8 +24,8 @@ NO_LIMITS = {"timeout": {"connect": 10.0, "read": None, "write": None, "pool": N
 
 
 def continued(path: str, body: bytes, headers: dict[str, str]) -> Response:
-    """An answer that the request of a body to another path gives, with more headers: for what is computed after something was
-    saved."""
+    """An answer to be replaced by that of another path with a given body, and more headers: for what is computed after
+    something was saved."""
     return Response(body, headers={**headers, CONTINUE: path})
 
 
@@ -37,7 +38,7 @@ class Request:
 
 
 class Spread:
-    """Answers each request by a worker where its route is marked, else by `app`, the application in this process."""
+    """Answers each request by a worker if its route is marked, else by `app`, the application in this process."""
 
     def __init__(self, app: ASGIApp, marked: Marked, workers: Pool | None) -> None:
         self.app, self.marked, self.workers = app, marked, workers
@@ -58,7 +59,7 @@ class Spread:
         return None if self.workers is None else self.marked.subject(scope["method"], scope["path"])
 
     async def _answer(self, request: Request, receive: Receive, send: Send) -> None:
-        """Answer by a worker, or here where none can."""
+        """Answer by a worker, or here if none is available."""
         subject = self._subject(request.scope)
         worker = None if self.workers is None or subject is None else self.workers.chosen(subject)
         answered = False
@@ -68,9 +69,9 @@ class Spread:
             await self.app(request.scope, _replayed(request.body, receive), send)
 
     async def _by(self, worker: Worker, request: Request, send: Send) -> bool:
-        """Whether a worker answered; False where the request is to be answered here.
+        """Whether a worker answered; False if the request is to be answered here.
 
-        Where a worker ends, the request that it had longest is taken for the reason and refused; others are answered here.
+        If a worker ends, its oldest request is assumed to be the cause and refused; others are answered here.
         """
         begun = _Begun(send)
         worker.requests.append(request)
@@ -90,9 +91,9 @@ class Spread:
 
 
 async def _passed_on(worker: Worker, request: Request, send: Send) -> bool:
-    """Whether a worker answered; False where it hands the request back, since it would write.
+    """Whether a worker answered; False if it hands the request back, since it would write.
 
-    Raises httpx.HTTPError where the worker ends.
+    Raises httpx.HTTPError if the worker ends.
     """
     scope = request.scope
     asked = httpx.Request(
@@ -117,7 +118,7 @@ async def _passed_on(worker: Worker, request: Request, send: Send) -> bool:
 
 
 async def _unless_left(work: Coroutine[Any, Any, bool], receive: Receive) -> bool:
-    """What the work gives; True, and the work cancelled, where the client goes away before."""
+    """The result of the work; if the client disconnects first, the work is cancelled."""
     working, leaving = asyncio.create_task(work), asyncio.create_task(_left(receive))
     try:
         await asyncio.wait((working, leaving), return_when=asyncio.FIRST_COMPLETED)
@@ -138,7 +139,7 @@ async def _nothing() -> Message:
 
 
 class _Begun:
-    """Passes an answer on, and tells whether it was begun."""
+    """Forwards an answer, and records whether it was begun."""
 
     def __init__(self, send: Send) -> None:
         self.send, self.done = send, False
@@ -149,7 +150,8 @@ class _Begun:
 
 
 class _HeldAnswer:
-    """Passes an answer on, unless another request is to give it (see `continued`): `path` is that one's, empty for any other."""
+    """Forwards an answer, unless another request is to give it (see `continued`): `path` is that one's, empty for any
+    other."""
 
     def __init__(self, send: Send) -> None:
         self.send, self.path, self.body = send, "", b""
@@ -175,7 +177,7 @@ class _HeldAnswer:
         return Request({**scope, **own, "headers": headers}, self.body)
 
     async def answer(self, message: Message) -> None:
-        """Pass the other request's answer on, with the headers of this one."""
+        """Forward the other request's answer, with the headers of this one."""
         if message["type"] == "http.response.start":
             message = {**message, "headers": [*message["headers"], *self.headers]}
         await self.send(message)
@@ -196,7 +198,7 @@ async def _body(receive: Receive) -> bytes:
 
 
 def _replayed(body: bytes, receive: Receive) -> Receive:
-    """A body that was received, and then whatever comes."""
+    """A received body, followed by whatever comes next."""
     given: list[Message] = [{"type": "http.request", "body": body, "more_body": False}]
 
     async def again() -> Message:

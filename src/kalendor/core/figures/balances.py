@@ -26,8 +26,8 @@ Index = NDArray[np.int64]
 class Balances:
     """One balance in one view.
 
-    A key counts once in each period, on the line on which its last record stands, so that lines add up to their total.
-    With `carry` a key without a record in a period keeps its last one from before, that before the window included.
+    A key counts once in each period, on the line of its last record, so that lines add up to their total. With `carry`,
+    a key without a record in a period keeps its previous one, also from before the window.
     """
 
     def __init__(self, reckoner: Reckoning, figure: Taken, view: View) -> None:
@@ -43,7 +43,7 @@ class Balances:
             self.filled = self.filled & where.mask
 
     def cells(self) -> Column:
-        """The balance in every cell; blank where no key counts."""
+        """The balance in every cell; blank if no key counts."""
         return assembled(self.frame, {c: self._block(c) for c in self.frame.crossings})
 
     def counted(self, crossing: Crossing, line: int, column: int) -> Index:
@@ -76,7 +76,7 @@ class Balances:
         )
 
     def _within(self, crossing: Crossing) -> tuple[Index, Index]:
-        """The last record of each key among those of a period's cells, whatever their lines."""
+        """The last record of each key within a period, over all lines."""
         groups = self.view.groups(crossing)
         rows = np.arange(len(groups.ids)) if groups.rows is None else groups.rows
         there = self.filled[rows]
@@ -89,7 +89,7 @@ class Balances:
         return ids[order[last]], rows[order[last]]
 
     def _periods(self, crossing: Crossing) -> Iterator[tuple[Index, int, Index, int]]:
-        """The cells of each period of a crossing that is one of time: its lines, a line of them, its columns, one of them."""
+        """The cells of each period of a crossing that has periods: its lines, one of them, its columns, one of them."""
         lines, columns = _periods_of(self.frame.lines, crossing[0]), _periods_of(self.frame.columns, crossing[1])
         for d, a in itertools.product(range(int(lines.max(initial=-1)) + 1), range(int(columns.max(initial=-1)) + 1)):
             down, across = np.flatnonzero(lines == d), np.flatnonzero(columns == a)
@@ -98,7 +98,7 @@ class Balances:
     def _carried(
         self, crossing: Crossing, lines: Index, line: int, columns: Index, column: int
     ) -> tuple[Index, Index, Index]:
-        """The cells of a period, and of the last record of each key by its end the cell and the position."""
+        """The cells of a period, and for the last record of each key by its end the cell and the position."""
         nothing = np.zeros(0, dtype=np.int64)
         width = self.frame.block_shape(crossing)[1]
         end = self._end(crossing, line, column)
@@ -121,7 +121,7 @@ class Balances:
         return cells, at[0][there] * width + at[1][there], rows[there]
 
     def _end(self, crossing: Crossing, line: int, column: int) -> int | None:
-        """The last day of a cell's period; that of the window for a total; None where its period is none of time."""
+        """The last day of a cell's period; that of the window for a total; None if its member is not a period."""
         shifted, era = self.placer.shifted, self.reckoner.bases.era
         if shifted is None or era is None:
             return None
@@ -133,7 +133,7 @@ class Balances:
         return min(latest, int(found.last[line, column])) if found.known[line, column] else None
 
     def _last_by(self, crossing: Crossing, end: int) -> Index:
-        """The positions of the last record of each key that counts on a day up to `end`, the window's start left open."""
+        """The positions of the last record of each key that counts on a day up to `end`, ignoring the window's start."""
         rows = self._ordered
         column = as_kind(self.placer.ground.column(self.placer.shifted or ""), self.by.kind)
         days = days_of(column)[rows]
@@ -145,13 +145,13 @@ class Balances:
 
     @property
     def _ordered(self) -> Index:
-        """The positions of the filled records that pass the report's conditions, by key, date and source order."""
+        """The positions of the filled records that satisfy the report's conditions, by key, date and source order."""
         passing = self.reckoner.bases.rows
         rows = np.flatnonzero(self.filled) if passing is None else passing[self.filled[passing]]
         return rows[np.lexsort((self._seen(rows), self.by.values[rows], self.keys[rows]))]
 
     def _seen(self, rows: Index) -> Index:
-        """Where among all records those at `rows` stood."""
+        """The positions of the records at `rows` among all records."""
         return rows if self.of.places is None else self.of.places[rows]
 
 

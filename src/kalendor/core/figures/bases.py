@@ -1,4 +1,4 @@
-"""The bases of comparisons: in which view they stand, and whether a cell has one."""
+"""The bases of comparisons: the view of each, and whether a cell has one."""
 
 from collections.abc import Callable, Sequence
 
@@ -23,10 +23,10 @@ MARK_WORDS = ("", "new", "gone", "n/m", "mixed")
 
 
 class Bases:
-    """The views that comparisons are taken in, each made once.
+    """The views of comparisons, each made once.
 
-    `rows` are the records that pass the report's conditions; `main` is the sheet's own view of those that it shows.
-    `dateless`: there is a date column to compare by, and none of these records has a date.
+    `rows` are the records that satisfy the report's conditions; `main` is the sheet's own view. `dateless`: there is a
+    date column to compare by, but none of these records has a date.
     """
 
     def __init__(
@@ -44,14 +44,14 @@ class Bases:
         self.counterparts = None if era is None else Counterparts(main, era)
 
     def shift_of(self, figure: Compare) -> Shift:
-        """How far back a comparison's base lies.
+        """The shift of a comparison's base.
 
-        Raises DefinitionError where there is neither a period on an axis nor a window.
+        Raises DefinitionError without a period on an axis or a window.
         """
         return shift_of(figure, self.era, self.placer)
 
     def value_view(self, to_date: bool) -> View:
-        """The sheet's records, those after the cut left out."""
+        """The sheet's records without those after the cut."""
         era = self.era
         assert era is not None
         last = era.last if era.span is None else min(era.last, era.span.last)
@@ -62,8 +62,8 @@ class Bases:
         return self._view(own, lambda grain: cut_map(era.first, era.last, era.shown, era.as_of))
 
     def cut_cells(self) -> Mask | None:
-        """Shape (lines × columns,): True where a cell holds records on both sides of the cut, so that what is compared
-        is only a part of what it shows; None where no cell does."""
+        """Shape (lines × columns,): True for cells with records on both sides of the cut, so that only a part of what
+        they show is compared; None if there are none."""
         cut = self.value_view(to_date=True)
         if cut is self.main:
             return None
@@ -74,7 +74,7 @@ class Bases:
         return result.reshape(-1)
 
     def base_view(self, shift: Shift, to_date: bool) -> View:
-        """The records of the earlier periods, standing where they are the base: those that answer to days shown."""
+        """The records of the earlier periods, placed where they are the base of days shown."""
         own = key("base", self.main.key, shift.kind, shift.count, shift.grain, shift.by_place, to_date)
         compared, counterparts, era = Compared(shift, to_date), self.counterparts, self.era
         assert counterparts is not None
@@ -93,7 +93,7 @@ class Bases:
         return self.counterparts.has_base_at(Compared(shift, to_date), crossing)
 
     def lacking(self, figures: Sequence[Compare]) -> list[str]:
-        """The labels of the periods that have no counterpart in one of some comparisons with earlier periods."""
+        """The labels of the periods that have no counterpart in an earlier one."""
         if self.counterparts is None or self.dateless:
             return []
         found: dict[str, None] = {}
@@ -102,7 +102,7 @@ class Bases:
         return list(found)
 
     def open_days(self, view: View, grain: Grain | None) -> DayMap | None:
-        """The days of a view of these bases, the window's edges left open, for figures that run through it."""
+        """The days of a view of these bases, ignoring the window's edges, for figures that run through it."""
         return self._open[view.key](grain) if view.key in self._open else None
 
     def _view(self, own: Key, days: Callable[[Grain | None], DayMap]) -> View:
@@ -111,16 +111,16 @@ class Bases:
         return self._views[own]
 
     def member(self, value: Column, label: str) -> tuple[Column, Mask]:
-        """Each cell's base at the named member of the innermost category level, and where there is one."""
+        """Each cell's base at the named member of the innermost category level, and whether there is one."""
         at = self.member_lines(label)
         width = self.frame.columns.count
         index = np.maximum(at, 0)[:, None] * width + np.arange(width)[None, :]
         return value.take(index.reshape(-1)), np.repeat(at >= 0, width)
 
     def member_lines(self, label: str) -> NDArray[np.int64]:
-        """Shape (lines,): the line of the named member that each line is compared with; −1 where there is none.
+        """Shape (lines,): the line of the named member that each line is compared with; −1 for none.
 
-        Raises DefinitionError where no category stands among the lines, or it has no such member.
+        Raises DefinitionError if there is no category among the lines, or it has no such member.
         """
         lines = self.frame.lines
         levels = [k for k, level in enumerate(lines.levels) if level.kind == "category"]
@@ -144,10 +144,10 @@ class Bases:
 
 
 def shift_of(figure: Compare, era: Era | None, placer: Placer) -> Shift:
-    """How far back a comparison's base lies: without a period axis the window itself is moved, by as many periods as it
-    shows, or by its length where it is from a date to a date.
+    """The shift of a comparison's base; without a period axis it is that of the window itself, by as many periods as it
+    shows, or by its length if it is given by dates.
 
-    Raises DefinitionError where there is neither a period on an axis nor a window.
+    Raises DefinitionError without a period on an axis or a window.
     """
     if era is None or (era.span is None and placer.coarsest_grain is None):
         raise DefinitionError("comparing with an earlier period needs a period on an axis, or a window")

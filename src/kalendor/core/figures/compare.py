@@ -20,7 +20,7 @@ WAYS = {"base": "the base itself", "difference": "the difference", "percent": "t
 
 
 class Comparison(FigureKind[Compare]):
-    """A pair, as its base, its difference, a percentage or an index."""
+    """A compared pair, shown as its base, its difference, a percentage or an index."""
 
     name = "compare"
     model = Compare
@@ -110,7 +110,7 @@ class Comparison(FigureKind[Compare]):
 
 
 def based_on(figure: Compare) -> str:
-    """What a comparison's base is, as `a year earlier`."""
+    """The base of a comparison in words, as `a year earlier`."""
     match figure.with_:
         case Back(back=count, grain=grain):
             return f"{count} {grain}{'' if count == 1 else 's'} back"
@@ -123,7 +123,7 @@ def based_on(figure: Compare) -> str:
 
 
 def none_to_compare_with(figure: Compare) -> str:
-    """That a comparison has no base, as `with nothing a year earlier to compare it with`."""
+    """The words for a comparison without a base, as `with nothing a year earlier to compare it with`."""
     within = "" if isinstance(figure.with_, Back) or figure.with_ == "year_earlier" else "in "
     return f"with nothing {within}{based_on(figure)} to compare it with"
 
@@ -136,10 +136,10 @@ def _member(figure: Compare) -> str:
 def _against(
     as_: str, value: Column, base: Column, has_base: Mask | None, additive: bool, zero_is_none: bool
 ) -> tuple[Column, NDArray[np.int8]]:
-    """A compared pair in every cell, and a mark in each.
+    """A compared pair for every cell, and a mark for each.
 
-    `has_base`, shape (n,), is False where there is nothing to compare with (None: there always is); `additive`
-    sides count as 0 where they are missing; with `zero_is_none` a 0 is a missing side.
+    `has_base`, shape (n,), is False where there is nothing to compare with (None: there always is); missing `additive`
+    sides count as 0; with `zero_is_none` a 0 is a missing side.
     """
     none = np.zeros(len(value), dtype=bool) if has_base is None else ~has_base
     no_value, no_base = value.blanks, base.blanks

@@ -1,4 +1,5 @@
-"""Which cells of a comparison over time have a base: those whose days answer to days from the first record on."""
+"""Which cells of a comparison over time have a base: those whose days are the counterparts of days from the first
+record on."""
 
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -31,7 +32,7 @@ SLACK = 1_500
 
 @dataclass(frozen=True, eq=False)
 class Targets:
-    """The days that base days answer to, rising: of those from the first record on, and of those before it."""
+    """The counterparts of base days, rising: of those from the first record on, and of those before it."""
 
     after: Index
     before: Index
@@ -39,8 +40,8 @@ class Targets:
 
 @dataclass(frozen=True, eq=False)
 class States:
-    """For some stretches of days: whether a base day from the first record on answers to one of them; whether all that do
-    lie before it; where neither, they have no counterpart."""
+    """For some ranges of days: whether one is the counterpart of a base day from the first record on; whether all base
+    days lie before it; if neither, they have no counterpart."""
 
     reached: Mask
     before: Mask
@@ -48,14 +49,14 @@ class States:
 
 @dataclass(frozen=True)
 class Compared:
-    """How a comparison is shifted, and whether its pair is cut at the as-of date."""
+    """The shift of a comparison, and whether its pair is cut at the as-of date."""
 
     shift: Shift
     to_date: bool
 
 
 class Counterparts:
-    """Answers for one sheet, whose own records are those of `main`."""
+    """The counterparts for one sheet, whose own records are those of `main`."""
 
     def __init__(self, main: View, era: Era) -> None:
         self.main, self.frame, self.placer, self.era = main, main.frame, main.placer, era
@@ -65,14 +66,14 @@ class Counterparts:
         self._early: dict[Compared, tuple[tuple[int, int], Mask] | None] = {}
 
     def days(self, compared: Compared, grain: Grain | None, shown: DayMap | None) -> DayMap:
-        """The day that each day of the data counts as where it is a base for cells of `grain` (None: totals)."""
+        """The day that each day of the data counts as when it is a base for cells of `grain` (None: totals)."""
         era = self.era
         days = np.arange(era.first, era.last + 1 + (1 if compared.shift.later(self._grain(grain, compared)) else 0))
         target = self._forward(compared, grain, days, shown)
         return DayMap(era.first, target, compared.shift.later(self._grain(grain, compared)))
 
     def running_days(self, compared: Compared, grain: Grain | None) -> DayMap:
-        """The same for figures that run through the periods, the window's edges left open: a day without a counterpart
+        """The same for figures that run through the periods, ignoring the window's edges: a day without a counterpart
         counts with the next one, which is as far as the base has run by then."""
         found = self.days(compared, grain, None)
         if grain is None or width(grain) > width("day"):
@@ -85,15 +86,15 @@ class Counterparts:
         return replace(found, table=np.where(lost & known, following, found.table))
 
     def has_base(self, compared: Compared) -> Mask:
-        """Shape (lines × columns,): False where there is nothing to compare with: no counterpart, a base that ends before
-        the first record, a period that has not begun by the cut, or none at all."""
+        """Shape (lines × columns,): False where there is nothing to compare with: no counterpart, a base that ends
+        before the first record, a period that has not begun by the cut, or none at all."""
         result = np.ones(self.frame.shape, dtype=bool)
         for crossing in self.frame.crossings:
             result[self.frame.block(crossing)] = self.has_base_at(compared, crossing)
         return result.reshape(-1)
 
     def has_base_at(self, compared: Compared, crossing: tuple[int, int]) -> Mask:
-        """The same for the cells of one crossing, shape (lines, columns); found once."""
+        """The same for the cells of one crossing, shape (lines, columns); cached."""
         if (compared, crossing) not in self._has:
             self._has[compared, crossing] = self._has_base_at(compared, crossing)
         return self._has[compared, crossing]
@@ -135,13 +136,13 @@ class Counterparts:
     # -- days
 
     def _days_at(self, crossing: Crossing) -> CellDays | None:
-        """The days of the cells of a crossing (see `cell_days`), found once."""
+        """The days of the cells of a crossing (see `cell_days`); cached."""
         if crossing not in self._cells:
             self._cells[crossing] = cell_days(self.frame, crossing, self.placer.shifted or "")
         return self._cells[crossing]
 
     def _grain(self, grain: Grain | None, compared: Compared) -> Grain:
-        """The grain to compare by: a crossing's own, else the sheet's coarsest, else the one that the window counts in."""
+        """The grain to compare by: a crossing's own, else the sheet's coarsest, else the window's."""
         by = "year" if compared.shift.kind == "year_earlier" else compared.shift.grain
         return grain or self.placer.coarsest_grain or self.era.grain or by
 
@@ -155,7 +156,8 @@ class Counterparts:
         return np.where(target > era.as_of, NONE, target) if compared.to_date else target
 
     def _states(self, compared: Compared, grain: Grain | None, first: Index, last: Index) -> States:
-        """Of stretches of days of one grain: whether their base, as cut, is there, and whether it is before the data."""
+        """The states of ranges of days of one grain: whether their base, as cut, exists, and whether it is before the
+        data."""
         none = np.zeros(len(first), dtype=bool)
         if not len(first):
             return States(none, none)
@@ -193,7 +195,7 @@ class Counterparts:
         return first, last
 
     def _hours_after_first(self, crossing: tuple[int, int]) -> Mask:
-        """Which hours and minutes begin after the first record, so that there are some before them."""
+        """Which hours and minutes begin after the first record, so that some records come before them."""
         found = cell_periods(self.frame, crossing, self.placer.shifted or "")
         assert found is not None
         grouper, ordinals = found
@@ -205,8 +207,8 @@ class Counterparts:
     # -- totals
 
     def _window_has(self, compared: Compared) -> bool:
-        """Without a period on an axis: whether each period of the window that holds records has a base that is not before
-        the first record, and some has one at all."""
+        """Without a period on an axis: whether each period of the window that has records has a base that is not before
+        the first record, and at least one has any."""
         era = self.era
         assert era.span is not None
         column = self.placer.ground.column(self.placer.shifted or "")
@@ -223,7 +225,7 @@ class Counterparts:
         return bool(states.reached.any() and not states.before.any())
 
     def _totals_have(self, compared: Compared, crossing: tuple[int, int]) -> Mask:
-        """False for totals over a period of the outermost level whose base is before the first record, and where no day of
+        """False for totals over a period of the outermost level whose base is before the first record, and if no day of
         theirs has a counterpart."""
         shape = self.frame.block_shape(crossing)
         early = self._early_periods(compared)
@@ -242,8 +244,8 @@ class Counterparts:
         return bool(compared.shift.later(self.placer.coarsest_grain or "day"))
 
     def _early_periods(self, compared: Compared) -> tuple[tuple[int, int], Mask] | None:
-        """The crossing of the outermost periods alone, and those of its cells that hold records and whose base is before
-        the first record."""
+        """The crossing of the outermost periods alone, and those of its cells that have records and whose base is
+        before the first record."""
         if compared not in self._early:
             self._early[compared] = self._found_early(compared)
         return self._early[compared]
@@ -263,14 +265,14 @@ class Counterparts:
 
 
 def _any_within(days: Index, first: Index, last: Index) -> Mask:
-    """Of which stretches from `first` to `last` one of the rising `days` is a part."""
+    """Which ranges from `first` to `last` contain one of the rising `days`."""
     found: Mask = np.searchsorted(days, first) < np.searchsorted(days, last, side="right")
     return found
 
 
 def _over_periods(frame: Frame, cells: Mask, below: tuple[int, int], crossing: tuple[int, int], column: str) -> Mask:
-    """Which cells of a crossing stand over one of the given cells of the crossing `below`, whose levels the crossing has
-    only in part: told by the periods that both have, on whatever line."""
+    """Which cells of a crossing are over one of the given cells of the crossing `below`, whose levels the crossing has
+    only in part: matched by the periods that both have, on any line."""
     depth = min(below[0], crossing[0]), min(below[1], crossing[1])
     under_lines, lines, _ = _period_ids(frame.lines, below[0], crossing[0], depth[0], column)
     under_columns, columns, width = _period_ids(frame.columns, below[1], crossing[1], depth[1], column)
@@ -280,8 +282,8 @@ def _over_periods(frame: Frame, cells: Mask, below: tuple[int, int], crossing: t
 
 
 def _period_ids(axis: Axis, below: int, depth: int, common: int, column: str) -> tuple[Index, Index, int]:
-    """A number for the periods down to the depth `common` of each line of the depths `below` and `depth`, and how many
-    there are."""
+    """A number for the periods down to the depth `common` of each line of the depths `below` and `depth`, and the
+    number of distinct ones."""
     levels = period_levels(axis, common, column)
     paths = [axis.path[axis.lines_at(d)][:, levels].astype(np.int64) for d in (below, depth)]
     if not levels:

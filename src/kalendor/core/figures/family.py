@@ -1,4 +1,4 @@
-"""The family of figures: every kind of them, found by its definition."""
+"""The kind of each figure, by the type of its definition."""
 
 from typing import Any
 
@@ -28,5 +28,5 @@ for _key, _kind in FAMILY.items():
 
 
 def kind_of(figure: FigureBase) -> FigureKind[Any]:
-    """The kind that answers for a figure."""
+    """The kind of a figure."""
     return next(kind for kind in FAMILY.values() if isinstance(figure, kind.model))

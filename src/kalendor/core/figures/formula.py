@@ -1,4 +1,4 @@
-"""Figures by a formula over others, worked out again in every cell."""
+"""Figures by a formula over others, evaluated anew in every cell."""
 
 from collections.abc import Callable
 from dataclasses import replace
@@ -58,7 +58,7 @@ class Formula(FigureKind[FormulaFigure]):
         return replace(own, of=tuple(tracing.over(name, own, rows).named(name) for name in names))
 
     def approximate(self, figure: FormulaFigure, reckoning: Reckoning) -> bool:
-        """Ratios of exact amounts are divided once from them, and are not marked."""
+        """Ratios of exact amounts are divided once from them, and are not marked approximate."""
         inexact = reckoning.cells(figure.name).kind is Kind.APPROXIMATE and not divides(figure.formula)
         return inexact or any(reckoning.approximate(name) for name in self._known(figure, reckoning))
 
@@ -70,6 +70,6 @@ class Formula(FigureKind[FormulaFigure]):
 
 
 def worked_out(formula: str, made: Made) -> str:
-    """That a number is a formula's, and of which numbers."""
+    """The words for a formula's number, and of which numbers."""
     listed = ", ".join(f"{name} is {number}" for name, number in made.parts.items())
     return f"Worked out as {formula}, where {listed}." if listed else f"Worked out as {formula}."

@@ -1,4 +1,4 @@
-"""What a kind of figure answers for, and what it may ask of those who work figures out and trace them."""
+"""The interface of a kind of figure, and the interfaces that it may use while figures are computed and traced."""
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -28,7 +28,7 @@ F_contra = TypeVar("F_contra", bound=FigureBase, contravariant=True)
 
 @dataclass(frozen=True, eq=False)
 class Reckoned:
-    """A figure in every cell, shape (lines × columns,), with a mark in each; `zero_is_none`: a 0 stands for no record."""
+    """A figure in every cell, shape (lines × columns,), with a mark for each; `zero_is_none`: a 0 means no record."""
 
     cells: Column
     marks: Marks | None = None
@@ -36,7 +36,7 @@ class Reckoned:
 
 
 def marked_mixed(found: Reckoned, units: Units) -> Reckoned:
-    """A figure blank and marked where it would be over amounts of several units."""
+    """A figure, blank and marked where it would mix amounts of several units."""
     said = found.cells.present if found.marks is None else found.cells.present | (found.marks != NO_MARK)
     marks = np.where(units.mixed & said, np.int8(MIXED), np.int8(NO_MARK) if found.marks is None else found.marks)
     blank = found.cells.blanks | units.mixed
@@ -44,7 +44,7 @@ def marked_mixed(found: Reckoned, units: Units) -> Reckoned:
 
 
 class Reckoning(Protocol):
-    """What a kind may ask while its figures are worked out: the other figures, and the views that they stand in."""
+    """The interface available while figures are computed: the other figures, and their views."""
 
     figures: Mapping[str, FigureBase]
     frame: Frame
@@ -59,11 +59,11 @@ class Reckoning(Protocol):
         ...
 
     def figure(self, name: str, view: View | None = None) -> Reckoned:
-        """Another figure in every cell of a view (the sheet's own, unless given), whatever the units of its amounts."""
+        """Another figure in every cell of a view (default: the sheet's own), ignoring the units of its amounts."""
         ...
 
     def shown(self, name: str, view: View | None = None) -> Reckoned:
-        """The same, blank and marked where it would be over amounts of several units."""
+        """The same, blank and marked where it would mix amounts of several units."""
         ...
 
     def cells(self, name: str, view: View | None = None) -> Column:
@@ -71,15 +71,15 @@ class Reckoning(Protocol):
         ...
 
     def numbers(self, name: str, view: View | None = None) -> Column:
-        """Its numbers, where it is a number; else DefinitionError."""
+        """Its numbers, if it is numeric; else DefinitionError."""
         ...
 
     def known(self, name: str) -> str | None:
-        """The figure that a name in a formula means, whatever its case; None for AS_OF."""
+        """The figure that a name in a formula refers to, ignoring case; None for AS_OF."""
         ...
 
     def taking(self, figure: Taken) -> tuple[Of, Where | None]:
-        """What a figure takes, and which records."""
+        """What a figure takes, and of which records."""
         ...
 
     def over(self, name: str, groups: "Over") -> Column:
@@ -87,15 +87,15 @@ class Reckoning(Protocol):
         ...
 
     def units(self, name: str, view: View | None = None) -> Units | None:
-        """The units of the amounts behind another figure in every cell of a view; None where they have none."""
+        """The units of the amounts behind another figure in every cell of a view; None if they have none."""
         ...
 
     def telling(self, name: str) -> Sequence[Telling]:
-        """What tells the units of a figure, and of all that it is made from."""
+        """The figures from which the units of a figure, and of all that it is made from, are computed."""
         ...
 
     def adds_up(self, name: str) -> bool:
-        """Whether a missing side of it counts as 0 in a difference."""
+        """Whether a missing side counts as 0 in a difference."""
         ...
 
     def approximate(self, name: str) -> bool:
@@ -103,17 +103,17 @@ class Reckoning(Protocol):
         ...
 
     def percent(self, name: str) -> bool:
-        """Whether it is best read as a percentage."""
+        """Whether it is best shown as a percentage."""
         ...
 
 
 class Tracing(Protocol):
-    """What a kind may ask while a number is traced back to its records."""
+    """The interface available while a number is traced back to its records."""
 
     reckoning: Reckoning
 
     def of(self, name: str, view: View, line: int, column: int) -> Operand:
-        """What another figure's number in a cell is made from."""
+        """The operands of another figure's number in a cell."""
         ...
 
     def over(self, name: str, own: Operand, rows: Index) -> Operand:
@@ -129,14 +129,14 @@ class Tracing(Protocol):
         ...
 
     def passed(self, restart: str, line: int) -> list[int]:
-        """The innermost lines that stand before a line and at it, as shown, since a level began anew."""
+        """The innermost lines before a line and at it, in display order, since a level began anew."""
         ...
 
 
 @dataclass(frozen=True)
 class Made:
-    """What the sentences on a number are made from: its operands' numbers as shown by name, how many records stand behind
-    it, and in words the days that they are of."""
+    """The input of sentences about a number: its operands' formatted numbers by name, the number of records behind it,
+    and the days they are of in words."""
 
     parts: Mapping[str, str]
     records: int
@@ -151,8 +151,8 @@ class Made:
 
 @dataclass(frozen=True)
 class Over:
-    """So many groups of records: `take` finds a figure that is taken from records in each; `refusal` says of a figure that
-    is not that it cannot be had over them."""
+    """Groups of records: `take` computes a figure that is taken from records for each; `refusal` is the message for a
+    figure that cannot be computed over groups."""
 
     take: Callable[[Taken], Column]
     count: int
@@ -160,7 +160,8 @@ class Over:
 
 
 class FigureKind(Generic[F]):
-    """One kind of figure; all that is asked of a figure is answered by its kind, which knows no other."""
+    """The interface of a kind of figure; everything that depends on the kind is answered here, and a kind does not
+    refer to other kinds."""
 
     model: type[F]
     """Its definition."""
@@ -174,23 +175,23 @@ class FigureKind(Generic[F]):
         return ()
 
     def cells(self, figure: F, reckoning: Reckoning, view: View) -> Reckoned:
-        """It in every cell of a view."""
+        """Its value in every cell of a view."""
         raise NotImplementedError
 
     def as_shown(self, figure: F, reckoning: Reckoning, cells: Column, order: Index) -> Column:
-        """Its cells once the order is known in which the lines stand; `order` are those that bear figures."""
+        """Its cells once the display order of the lines is known; `order` are the lines that bear figures."""
         return cells
 
     def units(self, figure: F, reckoning: Reckoning, view: View) -> Units | None:
-        """The units of the amounts behind it in every cell of a view; None where they have none."""
+        """The units of the amounts behind it in every cell of a view; None if they have none."""
         return together(reckoning.units(name, view) for name in self.needs(figure))
 
     def units_as_shown(self, figure: F, reckoning: Reckoning, order: Index) -> Units | None:
-        """Those of its cells that only the order of the lines tells."""
+        """The units of those of its cells that depend on the order of the lines."""
         return None
 
     def over(self, figure: F, reckoning: Reckoning, groups: Over) -> Column:
-        """It over groups of records, as running and moving figures need it."""
+        """Its value over groups of records, as running and moving figures need it."""
         raise DefinitionError(f"{figure.name!r} {groups.refusal}")
 
     def operand(self, figure: F, tracing: Tracing, own: Operand, view: View) -> Operand:
@@ -202,39 +203,40 @@ class FigureKind(Generic[F]):
         raise NotImplementedError
 
     def adds_up(self, figure: F, reckoning: Reckoning) -> bool:
-        """Whether a missing side of it counts as 0 in a difference."""
+        """Whether a missing side counts as 0 in a difference."""
         return False
 
     def lines_add_up(self, figure: F, reckoning: Reckoning) -> bool:
-        """Whether a line that is missing counts as 0 in lines made from others."""
+        """Whether a missing line counts as 0 in lines computed from others."""
         return self.adds_up(figure, reckoning)
 
     def approximate(self, figure: F, reckoning: Reckoning) -> bool:
-        """Whether it rests on amounts that are not kept exactly."""
+        """Whether it depends on amounts that are not stored exactly."""
         return any(reckoning.approximate(name) for name in self.needs(figure))
 
     def percent(self, figure: F, reckoning: Reckoning) -> bool:
-        """Whether it is best read as a percentage."""
+        """Whether it is best shown as a percentage."""
         return False
 
     def signed(self, figure: F) -> bool:
-        """Whether it is a change, whose direction counts."""
+        """Whether it is a change, shown with its sign."""
         return False
 
     def reaches_back(self, figure: F) -> bool:
-        """Whether it has values where no record of theirs stands."""
+        """Whether it has values in cells without records."""
         return False
 
     def rests_on_others(self, figure: F) -> bool:
-        """Whether its numbers on a member's line rest on records of other members, itself and not through another figure."""
+        """Whether its numbers on a member's line depend on records of other members, directly and not through another
+        figure."""
         return False
 
     def blank_at_the_top(self, figure: F) -> bool:
-        """Whether it rests on others at a member's own line alone, and not beneath it."""
+        """Whether it depends on others only on a member's own line, and not beneath it."""
         return False
 
     def counts_days(self, figure: F) -> bool:
-        """Whether its numbers rest on the days of records, and not only on the periods of the sheet in which they stand."""
+        """Whether its numbers depend on the days of records, and not only on the sheet's periods."""
         return False
 
     # -- words
@@ -243,15 +245,15 @@ class FigureKind(Generic[F]):
     """Rules for the grammar's `figure_core` (`sentence/grammar.txt`), for a kind that has none there."""
 
     def taken(self, figure: F) -> str:
-        """What is taken of the records behind it, as `Sum of net`."""
+        """What is taken of the records behind it, in words, as `Sum of net`."""
         return figure.name
 
     def told(self, figure: F, made: Made) -> list[str]:
-        """How its number was come by, in sentences."""
+        """How its number was computed, in sentences."""
         raise NotImplementedError
 
     def why_blank(self, figure: F) -> str:
-        """Why there may be no number."""
+        """Why it may have no number, in words."""
         return "no record here has a value to take"
 
 

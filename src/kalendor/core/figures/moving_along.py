@@ -36,7 +36,7 @@ class MovingAlong(Timeline):
         return assembled(self.frame, filled)
 
     def moved_over(self, figure: Moving, crossing: tuple[int, int], line: int, column: int) -> Reach | None:
-        """What the moving figure of one cell of a crossing counts; None where it is blank."""
+        """What the moving figure of one cell of a crossing counts; None if it is blank."""
         placed = self._placed_periods(figure, crossing)
         if placed is None or not placed.known[line, column]:
             return None
@@ -44,7 +44,7 @@ class MovingAlong(Timeline):
         return self.between(placed.strip, row, last - figure.periods + 1, last, placed.period)
 
     def _placed_periods(self, figure: Moving, crossing: tuple[int, int]) -> Placed | None:
-        """The records of a crossing by its own periods, and the period of each cell; None where it has none of its own."""
+        """The records of a crossing by its own periods, and the period of each cell; None if it has none of its own."""
         groupers = [axis.levels[k].period.grouper for axis, k, _ in self.at_crossing(crossing)]
         outer = {g.grain for g in groupers if g.within is None}
         if not groupers or any(g.within is not None and g.within not in outer for g in groupers):
@@ -64,7 +64,7 @@ class MovingAlong(Timeline):
         return Placed(strip, period, here, known)
 
     def _periods(self, groupers: Sequence[Grouper]) -> Index:
-        """The period of each stretch, numbered from 0, also where the sheet has no member for it."""
+        """The period of each stretch, numbered from 0, also those without a member on the sheet."""
         days, clock = self.stretches.moments
         turns = np.zeros(len(days), dtype=bool)
         for grouper in groupers:
@@ -102,17 +102,17 @@ class MovingAlong(Timeline):
         return replace(strip, of=of, width=width)
 
     def _span(self, period: Index) -> tuple[int, int]:
-        """The periods in which the first record that passes the report's conditions stands, and the last one or the as-of
-        date: those between count, with records or without."""
+        """The periods of the first record that satisfies the report's conditions, and of the last one or the as-of
+        date; all between count, with or without records."""
         era = self.reckoner.bases.era
         if era is None or self.column != self.placer.shifted:
             return 0, int(period[-1])
         moments = np.array([era.first_moment, (max(era.last, era.as_of) + 1) * DAY_MICROSECONDS - 1])
         first, last = self.stretches.at(moments // DAY_MICROSECONDS, moments % DAY_MICROSECONDS)
-        return int(period[max(first, 0)]), int(period[last])  # -1, beyond them all, is the last
+        return int(period[max(first, 0)]), int(period[last])  # index -1 is the last, beyond all periods
 
     def _each(self, figure: Taken, own: Occupied) -> Column:
-        """A figure in every group, and in one where there is no record."""
+        """A figure for every group, and for one without records."""
         of, where = self.reckoner.taking(figure)
         take = TAKES[figure.take]
         if isinstance(take, Additive):

@@ -1,4 +1,4 @@
-"""The groups of a strip in which a record stands: what a figure reaches along them, and what it comes to in windows."""
+"""The groups of a strip that have records: cumulative values along them, and sums over windows."""
 
 from dataclasses import dataclass
 from typing import Any
@@ -16,10 +16,10 @@ Index = NDArray[np.int64]
 
 @dataclass(frozen=True, eq=False)
 class Occupied:
-    """Rising numbers (row × width + place) of the groups in which some record stands; one more, the last, has none.
+    """Rising numbers (row × width + place) of the groups that have records; one more, the last, has none.
 
-    Rows have as many places as there are periods of time, of which most may be empty: what is worked out is so by what
-    stands in them, not by rows times periods.
+    Rows have as many places as there are periods, most of which may be empty; the work is proportional to the occupied
+    groups, not to rows times periods.
     """
 
     gathering: Gathering
@@ -33,7 +33,7 @@ class Occupied:
 
     @property
     def count(self) -> int:
-        """How many groups there are, the empty one left out."""
+        """The number of groups, without the empty one."""
         return len(self.keys)
 
     def records(self) -> Groups:
@@ -47,8 +47,8 @@ class Occupied:
         return Groups(ids[kept], self.count + 1, kept if groups.rows is None else groups.rows[kept])
 
     def up_to(self, wanted: Index, part: Index) -> Index:
-        """The last group at or before each wanted one, of the same row and the same `part` of the places, shape (width,);
-        where there is none, the empty one."""
+        """The last group at or before each wanted one, of the same row and the same `part` of the places, shape
+        (width,); the empty one if there is none."""
         if not self.count:
             return np.zeros(len(wanted), dtype=np.int64)
         at = np.searchsorted(self.keys, wanted, side="right") - 1
@@ -65,7 +65,7 @@ class Occupied:
         return np.concatenate([[0], np.flatnonzero((row[1:] != row[:-1]) | (at[1:] != at[:-1])) + 1])
 
     def between(self, row: Index, first: Index, last: Index) -> tuple[Index, Index]:
-        """Where the groups of rows from one place to another begin and end; the end is not among them."""
+        """The begin and the (exclusive) end of the groups of rows from one place to another."""
         base = row * self.width
         return np.searchsorted(self.keys, base + np.maximum(first, 0)), np.searchsorted(
             self.keys, base + last, side="right"
@@ -73,12 +73,12 @@ class Occupied:
 
 
 def occupied(strip: Strip) -> Occupied:
-    """The groups of a strip in which a record stands."""
+    """The groups of a strip that have records."""
     return Occupied(gathered(strip.of), strip.width, strip)
 
 
 def accumulated(ufunc: Any, values: Array, first: Index) -> Array:
-    """What is reached at each value (or row of values), one after another, beginning anew at each position of `first`."""
+    """Cumulative sums of the values (or rows of values), restarting at each position of `first`."""
     reached = (room_to_add(values) if ufunc is np.add else values).copy()
     lengths = np.diff(np.append(first, len(values)))
     longest = int(lengths.max()) if len(lengths) else 0
@@ -95,8 +95,8 @@ def accumulated(ufunc: Any, values: Array, first: Index) -> Array:
 
 
 def windowed(values: Array, begin: Index, end: Index) -> Array:
-    """The sums of the values from each `begin` up to before `end`; of float64 ones, each by itself, so that none is lost
-    beside a large one."""
+    """The sums of the values from each `begin` up to before `end`; float64 windows are summed separately, so that no
+    value is lost beside a large one."""
     if values.dtype == np.float64:
         total = np.zeros(len(begin))
         some = np.flatnonzero(end > begin)
@@ -110,7 +110,7 @@ def windowed(values: Array, begin: Index, end: Index) -> Array:
 
 
 def with_empty(total: Array, empty: Any, times: Index) -> Array:
-    """Sums, and in each so many `times` the number that stands where no record does."""
+    """Sums to which the value of a group without records is added `times` times each."""
     if not empty:
         return total
     if total.dtype == np.float64:

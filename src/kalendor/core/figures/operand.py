@@ -17,7 +17,7 @@ NOTHING: Index = np.zeros(0, dtype=np.int64)
 
 @dataclass(frozen=True, eq=False)
 class Days:
-    """The days from `first` to `last`, both included, that a figure reaches over."""
+    """The days from `first` to `last`, both included, that a figure covers."""
 
     first: int
     last: int
@@ -27,12 +27,12 @@ class Days:
 class Operand:
     """A number in a cell, and what it is made from.
 
-    `name` is what it is to the number that it is an operand of (empty for the cell itself); `figure` is the figure's
-    name and `value` holds the one number. Of `kind` records, `rows` are positions of records, rising, and `amounts`,
-    shape (rows,), what each gives to the number, None where they do not add up to it; others are made `of` operands.
-    `line` and `column` are the cell's positions; `condition` selects the records where one can be said; `days` are those
-    that a running or moving figure reaches over; `formula` is that of a line made from lines. `view` is the one that the
-    number stands in; `times`, shape (all rows,), is how many records each row stands for, None where each is one.
+    `name` is its role in the number that it is an operand of (empty for the cell itself); `figure` is the figure's name
+    and `value` holds the one number. Of `kind` records, `rows` are positions of records, rising, and `amounts`, shape
+    (rows,), what each contributes to the number, None if contributions do not add up to it; others are made `of`
+    operands. `line` and `column` are the cell's positions; `condition` selects the records if it can be expressed;
+    `days` are those that a running or moving figure covers; `formula` is that of a computed line. `view` is the
+    number's view; `times`, shape (all rows,), is how many records each row represents, None if each is one.
     """
 
     name: str
@@ -55,20 +55,20 @@ class Operand:
         return replace(self, name=name)
 
     def none(self, view: View | None = None) -> "Operand":
-        """Nothing in its place: no records and no value, in the view where they would stand."""
+        """The same operand without records and value, in the view where they would be."""
         amounts = None if self.amounts is None else self.amounts.take(NOTHING)
         blank = replace(self.value, blank=np.ones(1, dtype=bool))
         return replace(self, kind=RECORDS, value=blank, rows=NOTHING, amounts=amounts, of=(), view=view or self.view)
 
     @property
     def counted(self) -> int:
-        """How many different records stand behind the number."""
+        """The number of distinct records behind the number."""
         found = [part.rows for _, part in self.parts() if part.rows is not None]
         rows = found[0] if len(found) == 1 else np.unique(np.concatenate([NOTHING, *found]))
         return len(rows) if self.times is None else int(self.times[rows].sum())
 
     def parts(self) -> list[tuple[str, "Operand"]]:
-        """The operands that are taken from records, each once, by name: `value` and `base`, or an operand's name."""
+        """The operands taken from records, each once, by name: `value` and `base`, or an operand's name."""
         found: dict[str, Operand] = {}
         for path, part in self._leaves(()):
             found.setdefault(": ".join(path) or OWN, part)

@@ -64,8 +64,8 @@ class Ranks(FigureKind[Rank]):
 
 
 def _competing(reckoning: Reckoning) -> Mask:
-    """Shape (lines × columns,): True for the cells that have a place: those of ordinary members, no totals and no special
-    lines."""
+    """Shape (lines × columns,): True for the cells that are ranked: those of ordinary members, without totals and
+    special lines."""
     stand, lie = reckoning.frame.lines, reckoning.frame.columns
     if not stand.levels:
         return np.tile(lie.specials() == ORDINARY, stand.count)
@@ -73,7 +73,7 @@ def _competing(reckoning: Reckoning) -> Mask:
 
 
 def _groups(figure: Rank, stand: Axis, lie: Axis) -> Index:
-    """Shape (lines × columns,): a number for each group of cells that compete: lines where there are any, else columns."""
+    """Shape (lines × columns,): a number for each group of competing cells: lines if there are any, else columns."""
     height, width = stand.count, lie.count
     if not stand.levels and lie.levels:
         group = np.broadcast_to(lie.parent if figure.within == "parent" else lie.depth, (height, width))
@@ -84,7 +84,7 @@ def _groups(figure: Rank, stand: Axis, lie: Axis) -> Index:
 
 
 def _places(group: Index, values: Array) -> Index:
-    """The place of each value within its group, from 1; equal values share one."""
+    """The rank of each value within its group, from 1; equal values share one."""
     order = np.lexsort((_sortable(values), group))
     of_group, sorted_values = group[order], values[order]
     opened = np.ones(len(order), dtype=bool)

@@ -1,4 +1,4 @@
-"""Figures worked out: each once per view, by its kind."""
+"""Computes figures: each once per view, by its kind."""
 
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
@@ -23,9 +23,9 @@ from kalendor.errors import DefinitionError
 
 
 class Reckoner:
-    """Works figures out, each once per view; `signs`, shape (n,), is −1 for records that count negative.
+    """Computes figures, each once per view; `signs`, shape (n,), is −1 for records that count negative.
 
-    `propped`, shape (lines,), is True for lines that stand only because others are made from them.
+    `propped`, shape (lines,), is True for lines that exist only because others are computed from them.
     """
 
     def __init__(
@@ -48,15 +48,14 @@ class Reckoner:
         self._busy: list[str] = []
 
     def shown(self, name: str, view: View | None = None) -> Reckoned:
-        """A figure in every cell of a view, blank and marked where it would be over amounts of several units."""
+        """A figure in every cell of a view, blank and marked where it would mix amounts of several units."""
         found, units = self.figure(name, view), self.units(name, view)
         return found if units is None or not units.mixed.any() else marked_mixed(found, units)
 
     def figure(self, name: str, view: View | None = None) -> Reckoned:
-        """A figure in every cell of a view (the sheet itself, unless another is given), over amounts of several units as if
-        they were of one.
+        """A figure in every cell of a view (default: the sheet itself), ignoring units.
 
-        Raises DefinitionError for unknown names and for figures that rest on themselves.
+        Raises DefinitionError for unknown names and for figures that depend on themselves.
         """
         view = view or self.main
         key = (name, view.key)
@@ -68,7 +67,7 @@ class Reckoner:
         return self._kept[key]
 
     def units(self, name: str, view: View | None = None) -> Units | None:
-        """The units of the amounts behind a figure in every cell of a view; None where they have none."""
+        """The units of the amounts behind a figure in every cell of a view; None if they have none."""
         view = view or self.main
         if not self._tellers or name in self._tellers:
             return None
@@ -82,7 +81,7 @@ class Reckoner:
         return self._units[own]
 
     def telling(self, name: str) -> list[Telling]:
-        """What tells the units of a figure, and of all that it is made from."""
+        """The figures from which the units of a figure, and of all that it is made from, are computed."""
         if not self._tellers:
             return []
         figure = self._one(name)
@@ -98,7 +97,7 @@ class Reckoner:
 
     @contextmanager
     def _working(self, name: str) -> Iterator[None]:
-        """Holds that a figure does not rest on itself; errors within name it."""
+        """Context that detects figures which depend on themselves; errors within name the figure."""
         if name in self._busy:
             raise DefinitionError(f"figure {name!r} rests on itself: {' → '.join([*self._busy, name])}")
         self._busy.append(name)
@@ -127,9 +126,9 @@ class Reckoner:
         return self.figure(name, view).cells
 
     def numbers(self, name: str, view: View | None = None) -> Column:
-        """The same of a figure that is a number.
+        """The numbers of a numeric figure.
 
-        Raises DefinitionError where it is none.
+        Raises DefinitionError if it is not numeric.
         """
         cells = self.cells(name, view)
         if cells.kind not in NUMERIC:
@@ -142,12 +141,12 @@ class Reckoner:
         return cells.values.reshape(self.frame.shape), cells.blanks.reshape(self.frame.shape)
 
     def taking(self, figure: Taken) -> tuple[Of, Where | None]:
-        """What a figure takes, and which of all records: by its own condition, and by its source where several stand
-        beside each other."""
+        """What a figure takes, and of which records: by its own condition, and by its source if there are several."""
         return self._takings.of(figure)
 
     def _worked_out(self, figure: FigureBase, view: View) -> Reckoned:
-        """The figure with its worked-out lines filled; figures from figures have theirs from those of the figures."""
+        """The figure with its computed lines filled; figures made from figures get theirs from the computed lines of
+        those."""
         kind = kind_of(figure)
         found = kind.cells(figure, self, view)
         if (
@@ -161,9 +160,9 @@ class Reckoner:
         return replace(found, cells=filled(found.cells, self.frame, self.worked, adds_up, self.ground.as_of))
 
     def known(self, name: str) -> str | None:
-        """The figure that a name in a formula means, whatever its case; None for AS_OF.
+        """The figure that a name in a formula refers to, ignoring case; None for AS_OF.
 
-        Raises DefinitionError where there is none of that name.
+        Raises DefinitionError if there is none of that name.
         """
         if name in self.figures:
             return name
@@ -175,14 +174,14 @@ class Reckoner:
         raise DefinitionError(f"there is no figure named {name!r}; there are {', '.join(self.figures)}")
 
     def approximate(self, name: str) -> bool:
-        """True for a figure that rests on amounts kept as float64, or whose formula passed the exact numbers.
+        """True for a figure that depends on amounts stored as float64, or whose formula exceeded the exact range.
 
         A mean, a share or a ratio of exact amounts is divided once from them, and is not marked.
         """
         return kind_of(self.figures[name]).approximate(self.figures[name], self)
 
     def percent(self, name: str) -> bool:
-        """True for figures that are best read as percentages: shares, changes, and amounts of such a column."""
+        """True for figures best shown as percentages: shares, changes, and amounts of such a column."""
         return name in self.figures and kind_of(self.figures[name]).percent(self.figures[name], self)
 
     def adds_up(self, name: str) -> bool:

@@ -1,4 +1,4 @@
-"""Running figures: added up along a period column, or down the lines as they are shown."""
+"""Running figures: accumulated along a period column, or down the lines in display order."""
 
 from collections.abc import Sequence
 from dataclasses import replace
@@ -24,7 +24,7 @@ Index = NDArray[np.int64]
 
 
 class RunningKind(FigureKind[Running]):
-    """A figure added up."""
+    """An accumulated figure."""
 
     name = "running"
     model = Running
@@ -97,7 +97,7 @@ class RunningKind(FigureKind[Running]):
 
 
 def _down_the_lines(figure: Running, reckoning: Reckoning, order: Index) -> Column:
-    """The value reached on each line; a subtotal shows that of the last line under it."""
+    """The value reached at each line; a subtotal shows that of the last line under it."""
     cells, frame = reckoning.cells(figure.running), reckoning.frame
     values, blank = cells.values.reshape(frame.shape), cells.blanks.reshape(frame.shape)
     passed = _Passed(figure, frame.lines, order)
@@ -108,8 +108,7 @@ def _down_the_lines(figure: Running, reckoning: Reckoning, order: Index) -> Colu
 
 
 class _Passed:
-    """The innermost lines in the order in which they stand (`above[0]`), and those above them up to where a figure begins
-    anew."""
+    """The innermost lines in display order (`above[0]`), and those above them up to where a figure restarts."""
 
     def __init__(self, figure: Running, lines: Axis, order: Index) -> None:
         names = [level.name for level in lines.levels]
@@ -121,8 +120,8 @@ class _Passed:
             self.above.append(lines.parent[self.above[-1]])
 
     def reached(self, ufunc: np.ufunc, values: Array) -> Array:
-        """What is reached at each line, shape (lines, columns): at one above others, as the last of those under it; zeros
-        elsewhere."""
+        """The value reached at each line, shape (lines, columns): for a line above others, that of the last one under
+        it; zero elsewhere."""
         result = np.zeros_like(values)
         if len(self.above[0]):
             first = np.flatnonzero(np.diff(self.above[-1], prepend=-1))
@@ -134,7 +133,7 @@ class _Passed:
 
 
 def _together(name: str, own: Operand, parts: Sequence[Operand]) -> Operand:
-    """The same figure on several lines as one: all their records, those of each operand where it is a formula."""
+    """The same figure on several lines as one: all their records, those of each operand for a formula."""
     merged: dict[str, list[Operand]] = {}
     for part in parts:
         for called, leaf in part.parts():

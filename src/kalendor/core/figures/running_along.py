@@ -32,7 +32,7 @@ class RunningAlong(Timeline):
         return assembled(self.frame, {c: self._running_at(figure, c, restart) for c in self.frame.crossings})
 
     def ran_over(self, figure: Running, crossing: tuple[int, int], line: int, column: int) -> Reach | None:
-        """What the running figure of one cell of a crossing counts; None where it is blank."""
+        """What the running figure of one cell of a crossing counts; None if it is blank."""
         restart = self._restart(figure.restart)
         reached = int(self._reached(crossing, restart)[line, column])
         if reached < 0:
@@ -42,7 +42,7 @@ class RunningAlong(Timeline):
         return self.between(strip, int(strip.rows()[line, column]), begun, reached, np.arange(strip.width))
 
     def _restart(self, name: str) -> Grouper | str | None:
-        """The grain to restart at, or the name of a level that is no period, or None for never."""
+        """The grain to restart at, or the name of a level that is not a period, or None for never."""
         if name == "never":
             return None
         for level in (*self.placer.down, *self.placer.across):
@@ -69,8 +69,8 @@ class RunningAlong(Timeline):
         return replace(cells, blank=cells.blanks | (reached < 0))
 
     def _reached(self, crossing: tuple[int, int], restart: Grouper | str | None) -> Index:
-        """The stretch whose running value each cell shows, the last one within it that has begun by the as-of date, with
-        records or without; −1 where none has, and above the level that it restarts at, where it has no one value."""
+        """The stretch whose running value each cell shows, the last one within it that has begun by the as-of date,
+        with or without records; −1 if none has, and above the level that it restarts at, where it has no single value."""
         shape = self.frame.block_shape(crossing)
         nothing = np.full(shape, -1, dtype=np.int64)
         at_crossing = self.at_crossing(crossing)
@@ -96,7 +96,7 @@ class RunningAlong(Timeline):
         return np.where((cells >= 0) & (different[at] == cells), last[at], -1)
 
     def _run(self, figure: Taken, own: Occupied, first: Index, at: Index) -> Column:
-        """A figure's running value in the groups `at`, which begins anew at the groups `first`."""
+        """A figure's running value in the groups `at`, restarting at the groups `first`."""
         take, (of, _) = TAKES[figure.take], self.reckoner.taking(figure)
         if not isinstance(take, Additive):
             raise DefinitionError(f"{figure.name!r} {REFUSAL}")
@@ -107,13 +107,13 @@ class RunningAlong(Timeline):
         return take.finish(tuple(runs), of)
 
     def _segments(self, restart: Grouper | str | None) -> list[slice]:
-        """The runs of stretches over which a figure adds up."""
+        """The runs of stretches over which a figure accumulates."""
         part = self._parts(restart)
         turns = [0, *(np.flatnonzero(np.diff(part)) + 1).tolist(), len(part)]
         return [slice(a, b) for a, b in itertools.pairwise(turns)]
 
     def _parts(self, restart: Grouper | str | None) -> Index:
-        """Shape (stretches,): which of the runs over which a figure adds up each stretch is in, from 0."""
+        """Shape (stretches,): the run of each stretch, from 0."""
         if not isinstance(restart, Grouper):
             return np.zeros(len(self.stretches.first), dtype=np.int64)
         coarse = restart.numbers(

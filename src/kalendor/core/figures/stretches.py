@@ -1,4 +1,4 @@
-"""The stretches of time that no period of a sheet cuts, and the records of a crossing laid along them."""
+"""Stretches of time that no period of a sheet cuts, and the records of a crossing along them."""
 
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -50,9 +50,9 @@ class Stretches:
 
 @dataclass(frozen=True, eq=False)
 class Strip:
-    """The bundles of a crossing by row (all that is not the period) and place: group = row × width + place.
+    """The bundles of a crossing by row (everything except the period) and place: group = row × width + place.
 
-    `of`, shape (bundles,), is the group of each, −1 for those that are on no row.
+    `of`, shape (bundles,), is the group of each, −1 for those on no row.
     """
 
     bundles: Bundles
@@ -88,7 +88,7 @@ class Placed:
 
 @dataclass(frozen=True, eq=False)
 class Reach:
-    """The records that a figure along the periods counts in one cell, and the first and last day that it reaches over."""
+    """The records that a figure along the periods counts in one cell, and the first and last day that it covers."""
 
     rows: Index
     first: int
@@ -96,7 +96,7 @@ class Reach:
 
 
 def reached_over(tracing: Tracing, name: str, own: Operand, reach: Reach | None) -> Operand:
-    """What a figure takes of the records that were reached over, as the one operand of `own`."""
+    """What a figure takes of those records, as the one operand of `own`."""
     rows = NOTHING if reach is None else np.sort(reach.rows)
     days = None if reach is None else Days(reach.first, reach.last)
     return replace(own, of=(tracing.over(name, replace(own, days=days), rows),), days=days)

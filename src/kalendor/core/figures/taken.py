@@ -73,7 +73,7 @@ class TakenKind(FigureKind[Taken]):
         return known is not None and known.percent and not TAKES[figure.take].counts
 
     def rests_on_others(self, figure: Taken) -> bool:
-        return figure.take == "balance"  # a key counts where its last record stands, be that at another member
+        return figure.take == "balance"  # a key counts at the member of its last record, which may be another one
 
     def counts_days(self, figure: Taken) -> bool:
         return figure.take == "balance"
@@ -89,7 +89,7 @@ class TakenKind(FigureKind[Taken]):
 
 
 def _rows(figure: Taken, tracing: Tracing, own: Operand, view: View) -> Index:
-    """The records of a cell that a figure takes, in the order in which they came."""
+    """The records of a cell that a figure takes, in source order."""
     return view.rows_at(tracing.crossing(own), *tracing.place(own))
 
 

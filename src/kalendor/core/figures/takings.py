@@ -1,4 +1,4 @@
-"""What figures take of the records, and of which of them."""
+"""What figures take, and of which records."""
 
 from collections.abc import Container
 from dataclasses import replace
@@ -21,7 +21,8 @@ from kalendor.errors import DefinitionError
 
 
 class Takings:
-    """What figures take; `signs`, shape (n,), is −1 for records whose amounts count negative, but for the figures named `unturned`."""
+    """What figures take; `signs`, shape (n,), is −1 for records whose amounts count negative, except in the figures
+    named `unturned`."""
 
     def __init__(self, ground: Ground, signs: NDArray[np.int8] | None = None, unturned: Container[str] = ()) -> None:
         self.ground, self.signs, self.unturned = ground, signs, unturned
@@ -29,8 +30,7 @@ class Takings:
         self._turned: dict[str, Column] = {}
 
     def of(self, figure: Taken) -> tuple[Of, Where | None]:
-        """What a figure takes, and which of all records: by its own condition, and by its source where several stand
-        beside each other.
+        """What a figure takes, and of which records: by its own condition, and by its source if there are several.
 
         Raises DefinitionError.
         """
@@ -62,7 +62,7 @@ class Takings:
         return None if mask is None else Where(ground.key("where", figure.source, figure.where, ground.as_of), mask)
 
     def _signed(self, name: str) -> Column:
-        """A number column with the amounts of categories that count negative turned."""
+        """A number column with the signs of categories that count negative reversed."""
         column = self.ground.column(name)
         if column.kind not in NUMERIC or self.signs is None:
             return column

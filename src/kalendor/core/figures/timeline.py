@@ -1,4 +1,4 @@
-"""A figure along a period column in date order: running totals and moving windows, earlier periods included."""
+"""A figure along a period column in date order, for running totals and moving windows; earlier periods included."""
 
 from collections.abc import Sequence
 from dataclasses import replace
@@ -47,7 +47,7 @@ class Timeline:
         self._bundles: dict[Key, Bundles] = {}
 
     def _runs_on(self, level: Level) -> bool:
-        """Whether a level is a period of the column; a merging part of its date is not, and tells rows apart."""
+        """Whether a level is a period of the column; a merging part of its date is not, and distinguishes rows."""
         period = level.period
         return period is not None and period.grouper.column == self.column and period.grouper.mode != "merging"
 
@@ -76,8 +76,8 @@ class Timeline:
         return Stretches(low * per_day, size, np.cumsum(turns) - 1, first)
 
     def _stretch_of(self, rows: Index | None, counted: DayMap | None, last: int | None) -> Index:
-        """The stretch of each of the records at `rows`; −1 for those without a date, after the `last` day, or that count as
-        no day (None: each as its own)."""
+        """The stretch of each of the records at `rows`; −1 for those without a date, after the `last` day, or mapped to
+        no day (None: each counts as its own day)."""
         column, stretches = self.placer.ground.column(self.column), self.stretches
         low, high = self.span or (0, -1)
         own = np.arange(low, high + 1)
@@ -89,7 +89,7 @@ class Timeline:
             return found
         days = own if counted is None else counted.of(own)
         known = days != NONE if last is None else (days != NONE) & (days <= last)
-        table = np.full(len(own) + 1, -1, dtype=np.int32)  # the last for records without a date
+        table = np.full(len(own) + 1, -1, dtype=np.int32)  # the last entry is for records without a date
         table[:-1][known] = stretches.at(days[known], None)
         return by_day(column, low, rows, table)
 
@@ -128,8 +128,8 @@ class Timeline:
         return Strip(bundles, of, height, width, line_row, col_row, col_high)
 
     def bundles(self, grain: Grain | None) -> Bundles:
-        """The records that pass the report's conditions, up to the window's end, those before its start included, as they
-        stand at crossings of `grain`."""
+        """The bundles of the records that satisfy the report's conditions, up to the window's end, including those
+        before its start, as placed at crossings of `grain`."""
         shifted = self.view.days is not None and self.column == self.placer.shifted
         own = key("bundles", self.view.key, self.column, grain if shifted else None)
         if own not in self._bundles:
@@ -159,7 +159,7 @@ class Timeline:
         return bundled(sides[0], sides[1], stretches, fall.rows, own, self.view.memo)
 
     def parts(self, figure: Taken, own: Occupied) -> Parts:
-        """The parts of a figure that can be combined, in every group, and in one where there is no record."""
+        """The combinable parts of a figure for every group, and for one without records."""
         take, name = TAKES[figure.take], figure.name
         assert isinstance(take, Additive)
         bundles = own.strip.bundles
@@ -171,7 +171,8 @@ class Timeline:
         return tuple(own.gathering.combined(ufunc, part) for ufunc, part in zip(take.combine, found, strict=True))
 
     def _rest(self, axis: Axis, depth: int, codes: Sequence[Array | None], count: int) -> tuple[Index, int, Index]:
-        """Lines of a depth told apart by all but the column's periods: each line's row, how many, each bundle's row."""
+        """The lines of a depth distinguished by everything except the column's periods: each line's row, their number,
+        each bundle's row."""
         here = axis.path[axis.lines_at(depth)]
         row, bundle = np.zeros(len(here), dtype=np.int64), np.zeros(count, dtype=np.int64)
         for k, member in enumerate(codes[:depth]):
@@ -200,8 +201,8 @@ class Timeline:
 
 
 def _began(grouper: Grouper, day: int, size: int) -> int:
-    """The tick at which the period began that holds a day's first tick, be it before the column's first day, but not before
-    the calendar's."""
+    """The tick at which the period that contains a day's first tick began, even if before the column's first day, but
+    not before the calendar's."""
     alone = replace(grouper, within=None)
     start = alone.start(int(alone.numbers(np.array([day]), None)[0]))
     assert start is not None

@@ -1,4 +1,4 @@
-"""Whether the amounts behind a number are all of one unit, such as one currency: a number over several is never shown."""
+"""Whether the amounts behind a number are all of one unit, such as one currency; a number over several is never shown."""
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
@@ -20,8 +20,8 @@ _NONE = INT32_MOST
 
 @dataclass(frozen=True, eq=False)
 class Units:
-    """The units of the amounts behind each cell, shape (cells,): the least and the largest number of one, alike where all are
-    of one unit, and `least` above `largest` where no amount has a unit."""
+    """The units of the amounts behind each cell, shape (cells,): the least and the greatest unit number, equal if all
+    are of one unit, and `least` above `largest` if no amount has a unit."""
 
     least: Index
     largest: Index
@@ -33,7 +33,7 @@ class Units:
 
     @property
     def numbers(self) -> Index:
-        """Shape (cells,): the number of each cell's unit, −1 where it has none or several."""
+        """Shape (cells,): the number of each cell's unit, −1 if it has none or several."""
         return np.where(self.least == self.largest, self.least, -1)
 
     def beside(self, other: "Units") -> "Units":
@@ -41,14 +41,14 @@ class Units:
         return Units(np.minimum(self.least, other.least), np.maximum(self.largest, other.largest))
 
     def at(self, cells: Index, there: Mask | None = None) -> "Units":
-        """Those of other cells, none where one is not `there`."""
+        """Those of other cells, none for those that are not `there`."""
         least, largest = self.least[cells], self.largest[cells]
         if there is None:
             return Units(least, largest)
         return Units(np.where(there, least, _NONE), np.where(there, largest, -_NONE))
 
     def gathered(self, groups: Index, among: Mask) -> "Units":
-        """Of each cell those of all cells of its group that are `among` the ones to count."""
+        """For each cell the units of all cells of its group, as far as they are `among` those to count."""
         count = int(groups.max(initial=-1)) + 1
         least, largest = np.full(count, _NONE, np.int64), np.full(count, -_NONE, np.int64)
         np.minimum.at(least, groups[among], self.least[among])
@@ -56,7 +56,7 @@ class Units:
         return Units(least, largest).at(groups)
 
     def with_worked(self, frame: Frame, made: Sequence[Working]) -> "Units":
-        """The same with those of worked-out lines: of all that such a line is made from."""
+        """The same with those of computed lines: of all that such a line is computed from."""
         found, width = self, frame.columns.count
         for working in made:
             here, beside = lines_of(frame.lines, working)
@@ -72,13 +72,13 @@ class Units:
 
 
 def together(several: Iterable[Units | None]) -> Units | None:
-    """The units of all of some, cell by cell; None where none has any."""
+    """The union of several units, cell by cell; None if none has any."""
     found = [units for units in several if units is not None]
     return reduce(Units.beside, found) if found else None
 
 
 def units_of_sums(ones: Column, numbers: Column, squares: Column) -> Units:
-    """The units of groups of records, from the sums of what tells them (see `takes.units.Coded`)."""
+    """The units of groups of records, from the sums of their unit figures (see `takes.units.Coded`)."""
     count, total, squared = (np.where(c.blanks, 0, c.values).astype(np.int64) for c in (ones, numbers, squares))
     some = count > 0
     number = np.where(some, total // np.maximum(count, 1), 0)
@@ -90,7 +90,7 @@ def units_of_sums(ones: Column, numbers: Column, squares: Column) -> Units:
 
 @dataclass(frozen=True)
 class Telling:
-    """Three figures that tell of which units the amounts of a taken figure are, by their sums."""
+    """Three figures whose sums tell the units of the amounts of a taken figure."""
 
     ones: Taken
     numbers: Taken
@@ -107,7 +107,7 @@ class Telling:
 
 
 def telling(figure: FigureBase, of_several: Iterable[str]) -> list[Telling]:
-    """What tells of a figure's units, for each column of amounts of several that it takes; a count is of no unit."""
+    """The unit figures of a figure, for each amount column with several units that it takes; a count has no unit."""
     if not isinstance(figure, Taken) or TAKES[figure.take].counts or figure.take == "distinct":
         return []
     own = {"take": figure.take if figure.take == "balance" else "sum", "weight": None, "p": None, "n": None}

@@ -1,4 +1,5 @@
-"""Lines made from other lines by a formula: margin = sales − cost. They hold no record and count in no total."""
+"""Lines computed from other lines by a formula: margin = sales − cost. They have no records and are not counted in
+totals."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -22,7 +23,7 @@ Index = NDArray[np.int64]
 
 @dataclass(frozen=True)
 class Working:
-    """A worked-out line on its level: `depth` counts from 1, `code` is its member, `operands` the members by name."""
+    """A computed line on its level: `depth` counts from 1, `code` is its member, `operands` the members by name."""
 
     line: WorkedLine
     depth: int
@@ -31,7 +32,7 @@ class Working:
 
 
 def with_worked(levels: Sequence[Level], lines: Sequence[WorkedLine]) -> tuple[Level, ...]:
-    """The levels with a member for each worked-out line, after the line that it names, else after all ordinary ones.
+    """The levels with a member for each computed line, after the line given, else after all ordinary ones.
 
     Raises DefinitionError for an unknown level, and for a name that a line has already.
     """
@@ -60,7 +61,7 @@ def with_worked(levels: Sequence[Level], lines: Sequence[WorkedLine]) -> tuple[L
 
 
 def workings(levels: Sequence[Level], lines: Sequence[WorkedLine]) -> tuple[Working, ...]:
-    """Where each worked-out line stands, and what it is made from; each may use those before it.
+    """The place and the operands of each computed line; each may use those before it.
 
     Raises DefinitionError for a formula that cannot be read or that uses the line itself.
     """
@@ -81,7 +82,7 @@ def workings(levels: Sequence[Level], lines: Sequence[WorkedLine]) -> tuple[Work
 
 
 def _members(labels: Sequence[str], name: str, exact: bool) -> tuple[int, ...]:
-    """The members of that label; without regard to case where none is just that, and the name is not quoted."""
+    """The members with that label; ignoring case if none matches exactly, and the name is not quoted."""
     found = tuple(i for i, label in enumerate(labels) if label == name)
     if found or exact:
         return found
@@ -89,7 +90,7 @@ def _members(labels: Sequence[str], name: str, exact: bool) -> tuple[int, ...]:
 
 
 def missing(made: Sequence[Working]) -> list[str]:
-    """In words, which lines a formula names that are nowhere on the sheet."""
+    """The lines used in formulas that do not exist on the sheet, in words."""
     return [
         f"{w.line.name}: there is no line {name!r} here, and it counts as nothing"
         for w in made
@@ -99,7 +100,7 @@ def missing(made: Sequence[Working]) -> list[str]:
 
 
 def shown_too(always: Always | None, levels: Sequence[Level]) -> Always | None:
-    """The members shown though no record has them, worked-out lines among them; nothing stands under a worked-out line."""
+    """The members shown without records, computed lines among them; nothing is under a computed line."""
     worked = [np.flatnonzero(level.members.special == WORKED) for level in levels]
     if not any(len(codes) for codes in worked):
         return always
@@ -118,8 +119,8 @@ def shown_too(always: Always | None, levels: Sequence[Level]) -> Always | None:
 
 
 def with_operands(always: Always | None, made: Sequence[Working], folds: Sequence[Fold]) -> Always:
-    """Those, and beside each worked-out line the members that it is made from, whether records have them there or not: a
-    figure that reaches back over earlier periods has a value on them. Not those that a top's rest has taken in."""
+    """The same, and beside each computed line the members that it is computed from, with or without records there: a
+    figure that reaches back to earlier periods has a value on them. Members within a top's rest are excluded."""
     rests = [fold for fold in folds if fold.down and fold.target != LEFT_OUT]
 
     def shown(paths: NDArray[np.int32], k: int) -> tuple[Index, Index]:
@@ -143,7 +144,7 @@ def with_operands(always: Always | None, made: Sequence[Working], folds: Sequenc
 
 
 def lines_of(axis: Axis, working: Working) -> tuple[Index, dict[str, Index]]:
-    """The lines of a worked-out line, one under each parent, and beside each the lines it is made from (−1: none)."""
+    """The lines of a computed line, one under each parent, and beside each the lines it is computed from (−1: none)."""
     here = np.arange(axis.offsets[working.depth], axis.offsets[working.depth + 1])
     here = here[axis.path[here, working.depth - 1] == working.code]
     step, above = axis.steps[working.depth - 1], axis.offsets[working.depth - 1]
@@ -159,8 +160,8 @@ def lines_of(axis: Axis, working: Working) -> tuple[Index, dict[str, Index]]:
 
 
 def idle(axis: Axis, made: Sequence[Working], propped: Mask) -> Mask:
-    """Shape (lines,): True for worked-out lines beside none of the lines that they are made from, and for the `propped`
-    ones, which stand for them alone."""
+    """Shape (lines,): True for computed lines beside none of the lines that they are computed from, and for the
+    `propped` ones, which exist only for them."""
     result = propped.copy()
     for working in made:
         here, beside = lines_of(axis, working)
@@ -178,10 +179,10 @@ def worked_mask(axis: Axis) -> Mask:
 
 
 def filled(cells: Column, frame: Frame, made: Sequence[Working], additive: bool, as_of: int) -> Column:
-    """A figure's cells with those of worked-out lines, by their formulas over the same figure's cells.
+    """A figure's cells with those of computed lines, by their formulas over the same figure's cells.
 
-    Of a figure that adds up, a line that is missing where another is not counts as 0. A result that the figure's places
-    do not hold stands unrounded beside them.
+    For a figure that adds up, a missing line counts as 0 if another exists. A result that the figure's places cannot
+    hold is kept unrounded beside them.
     """
     width = frame.columns.count
     for working in made:
@@ -215,7 +216,8 @@ def _with_nought(operand: Column, held: Mask) -> Column:
 
 
 def _put(cells: Column, at: Index, result: Column) -> Column:
-    """The cells with a result at the positions `at`; rounded to the cells' places, with the value itself where they differ."""
+    """The cells with a result at the positions `at`; rounded to the cells' places, with the unrounded value where they
+    differ."""
     if cells.kind not in EXACT:
         values, blank = cells.floats(), cells.blanks.copy()
         values[at], blank[at] = result.floats(), result.blanks

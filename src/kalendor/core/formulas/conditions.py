@@ -12,13 +12,13 @@ from kalendor.errors import DefinitionError
 
 
 def three_valued(yes: Mask, no: Mask) -> Column:
-    """The condition that holds where `yes`, fails where `no` and is unknown elsewhere."""
+    """The condition that is true where `yes`, false where `no` and unknown elsewhere."""
     unknown = ~(yes | no)
     return Column(Kind.YES_NO, yes, unknown if unknown.any() else None)
 
 
 def yes_and_no(column: Column, said: exp.Expression) -> tuple[Mask, Mask]:
-    """Where a condition holds and where it fails; DefinitionError, naming what was said, where it is none."""
+    """Where a condition is true and where it is false; DefinitionError, quoting the text, if it is not a condition."""
     if ar.is_null(column):
         return np.zeros(len(column), dtype=bool), np.zeros(len(column), dtype=bool)
     if column.kind is not Kind.YES_NO:
@@ -43,8 +43,8 @@ def compare(op: Callable[..., object], left: Column, right: Column) -> Column:
 
 
 def listed(column: Column, items: Sequence[Column]) -> Mask | None:
-    """Where a column's value is one of a list of single values, looked up at once; None where they must be compared one
-    by one, as where one is blank or of another kind."""
+    """Whether a column's value is in a list of single values, looked up at once; None if they must be compared one by
+    one, for example because one is blank or of another kind."""
     if any(len(item) != 1 or item.blank is not None for item in items) or len(column) == 1:
         return None
     if column.kind is Kind.TEXT and all(item.kind is Kind.TEXT for item in items):

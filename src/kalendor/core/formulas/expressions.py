@@ -1,4 +1,4 @@
-"""Scalar SQL expressions read: their syntax trees, and the columns that they name."""
+"""Parses scalar SQL expressions: their syntax trees, and the columns that they refer to."""
 
 import logging
 import re
@@ -14,9 +14,9 @@ from kalendor.core.values.notation import grouped
 from kalendor.errors import DefinitionError
 
 MOST_CHARACTERS, MOST_NESTED = 10_000, 100
-# Parsing a nesting of 100 takes some 3,000 calls within each other, and the interpreter allows 1,000.
+# Parsing a nesting of 100 takes some 3,000 nested calls, and the interpreter allows 1,000.
 sys.setrecursionlimit(max(sys.getrecursionlimit(), 6_000))
-logging.getLogger("sqlglot").setLevel(logging.ERROR)  # what cannot be read is said by an error of our own
+logging.getLogger("sqlglot").setLevel(logging.ERROR)  # syntax errors are raised in our own words
 
 _BRACKETS = re.compile(r"'(?:[^']|'')*'|\"(?:[^\"]|\"\")*\"|[()]|\b(?:CASE|END)\b", re.IGNORECASE)
 
@@ -25,7 +25,7 @@ _BRACKETS = re.compile(r"'(?:[^']|'')*'|\"(?:[^\"]|\"\")*\"|[()]|\b(?:CASE|END)\
 def parsed(formula: str) -> Any:
     """The syntax tree of a scalar expression.
 
-    Raises DefinitionError with the place of the first fault.
+    Raises DefinitionError with the position of the first error.
     """
     if len(formula) > MOST_CHARACTERS:
         raise DefinitionError(
@@ -52,7 +52,7 @@ def parsed(formula: str) -> Any:
 
 
 def _nesting(formula: str) -> int:
-    """How deep parentheses and CASE stand within each other, quoted text passed over.
+    """The nesting depth of parentheses and CASE, ignoring quoted text.
 
     >>> _nesting("((a)) || ')((('"), _nesting("CASE WHEN CASE WHEN a THEN 1 END = 1 THEN 2 END")
     (2, 2)
@@ -71,7 +71,7 @@ def names_in(formula: str) -> list[str]:
 
 
 def with_column_renamed(formula: str, old: str, new: str) -> str:
-    """The formula with another name for a column, in double quotes unless it can stand without.
+    """The formula with a column renamed, in double quotes unless the name is a plain identifier.
 
     >>> with_column_renamed('gross - COALESCE("Gross", 0)', "gross", "Net amount")
     '"Net amount" - COALESCE("Gross", 0)'
@@ -96,7 +96,7 @@ def with_column_renamed(formula: str, old: str, new: str) -> str:
 
 
 def with_date(formula: str, name: str, day: str) -> str:
-    """The formula with a date, written 2026-07-31, in place of an unquoted name and of CURRENT_DATE.
+    """The formula with a date, written 2026-07-31, replacing an unquoted name and CURRENT_DATE.
 
     >>> with_date("AS_OF - due > 30 AND note <> 'AS_OF'", "AS_OF", "2026-07-31")
     "DATE '2026-07-31' - due > 30 AND note <> 'AS_OF'"
@@ -109,19 +109,19 @@ def with_date(formula: str, name: str, day: str) -> str:
 
 
 def divides(formula: str) -> bool:
-    """Whether a formula divides, or names a number with an exponent, so that its result is float64 by its nature."""
+    """Whether a formula divides, or contains a number with an exponent, so that its result is float64 by nature."""
     tree = parsed(formula)
     written = (str(node.this) for node in tree.find_all(exp.Literal) if not node.args["is_string"])
     return tree.find(exp.Div) is not None or any("e" in number.lower() for number in written)
 
 
 def quoted_in(formula: str) -> set[str]:
-    """The column names that a formula has in double quotes, which are to be taken to the letter."""
+    """The column names that a formula has in double quotes, which are matched exactly."""
     return {column.name for column in parsed(formula).find_all(exp.Column) if column.this.args.get("quoted")}
 
 
 def names_day(formula: str) -> bool:
-    """Whether a formula names the as-of date.
+    """Whether a formula refers to the as-of date.
 
     >>> names_day("due < as_of"), names_day("due < CURRENT_DATE"), names_day("due < '2026-07-31'")
     (True, True, False)
@@ -133,7 +133,7 @@ def names_day(formula: str) -> bool:
 
 
 def blank_names(condition: str) -> list[str]:
-    """The columns that a condition asks to be NULL, as `paid_on IS NULL` does."""
+    """The columns that a condition requires to be NULL, as `paid_on IS NULL` does."""
     return [
         node.this.name
         for node in parsed(condition).find_all(exp.Is)

@@ -1,4 +1,4 @@
-"""Scalar SQL expressions (ISO/IEC 9075) worked out over columns; parsed by sqlglot, evaluated here."""
+"""Evaluates scalar SQL expressions (ISO/IEC 9075) over columns; parsed by sqlglot."""
 
 from collections.abc import Callable
 from dataclasses import replace
@@ -19,8 +19,8 @@ NULL = scalar(Kind.YES_NO, None)
 def evaluate(formula: str, scope: Scope) -> Column:
     """The formula's value for each row, shape (scope.count,).
 
-    Over no rows it is of the kind that it is for a row of blanks. Raises DefinitionError for unknown names, unknown functions
-    and kinds that do not go together.
+    Over no rows it has the kind that it has for a row of blanks. Raises DefinitionError for unknown names, unknown
+    functions and incompatible kinds.
     """
     if scope.count == 0:
         nothing = np.zeros(0, dtype=np.int64)
@@ -43,7 +43,7 @@ def _one_blank_row(scope: Scope) -> Scope:
 
 
 def holds(condition: str, scope: Scope) -> Mask:
-    """Shape (scope.count,): True where the condition is met; unknown is not met."""
+    """Shape (scope.count,): True where the condition is true; unknown counts as false."""
     result = evaluate(condition, scope)
     if result.kind is not Kind.YES_NO:
         raise DefinitionError(f"{condition!r} is not a condition: it gives {ar.say(result.kind)}, not yes or no")
@@ -51,7 +51,7 @@ def holds(condition: str, scope: Scope) -> Mask:
 
 
 def _value(node: exp.Expression, scope: Scope) -> Column:
-    """A node's value; chains such as a OR b OR c, which lean to the left, are followed without a call for each."""
+    """A node's value; left-leaning chains such as a OR b OR c are evaluated without recursion."""
     spine = []
     while type(node) in _CHAINED:
         spine.append(node)
@@ -217,7 +217,7 @@ def _nullif(node: exp.Expression, scope: Scope) -> Column:
 
 
 def _extreme(op: Callable[..., object]) -> Callable[[exp.Expression, Scope], Column]:
-    """LEAST and GREATEST: blank where any argument is (ISO/IEC 9075:2023)."""
+    """LEAST and GREATEST: blank if any argument is (ISO/IEC 9075:2023)."""
 
     def work(node: exp.Expression, scope: Scope) -> Column:
         result = _arg(node, "this", scope)
@@ -308,7 +308,7 @@ _CHAINED: dict[type, _Link] = {
     exp.DPipe: lambda node, left, scope: texts.joined(left, _arg(node, "expression", scope)),
 }
 _TWO, _MORE = {"this", "expression"}, {"this", "expressions"}
-# What works a node out, and the parts of it that are supported; a node with any other part is refused.
+# The evaluator of each node type, and its supported arguments; a node with any other argument is refused.
 _NODES: dict[type, tuple[_Work, set[str]]] = {
     exp.Literal: (lambda node, scope: written_value(node.name, node.args["is_string"]), {"this", "is_string"}),
     exp.Column: (_name, {"this", "table", "db", "catalog"}),

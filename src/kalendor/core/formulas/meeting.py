@@ -1,4 +1,4 @@
-"""The records that meet several conditions at once."""
+"""The records that satisfy several conditions at once."""
 
 from collections.abc import Iterator, Mapping, Sequence
 
@@ -13,7 +13,7 @@ Index = NDArray[np.int64]
 
 
 class _Taken(Mapping[str, Column]):
-    """The columns at some rows; each is taken when it is asked for."""
+    """The columns at some rows, each taken lazily."""
 
     def __init__(self, columns: Mapping[str, Column], rows: Index) -> None:
         self._columns, self._rows = columns, rows
@@ -32,7 +32,8 @@ class _Taken(Mapping[str, Column]):
 
 
 def rows_where(conditions: Sequence[str], records: Records, as_of: int) -> Index:
-    """The records that meet all conditions, as rising positions; each is tried only on those that met the ones before it.
+    """The records that satisfy all conditions, as rising positions; each is evaluated only on those that satisfied the
+    ones before it.
 
     Raises DefinitionError for a condition that cannot be evaluated.
     """

@@ -1,4 +1,4 @@
-"""What a formula may name, and the values that are written in it."""
+"""The names that a formula may use, and literals."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -12,7 +12,8 @@ AS_OF = "AS_OF"
 
 @dataclass(frozen=True)
 class Scope:
-    """What a formula may name: columns by name, the number of rows, and the as-of date (days since 1970-01-01)."""
+    """The names that a formula may use: columns by name, the number of rows, and the as-of date (days since
+    1970-01-01)."""
 
     columns: Mapping[str, Column]
     count: int
@@ -32,7 +33,7 @@ class Scope:
 
 
 def written_value(text: str, is_text: bool) -> Column:
-    """A value as it is written: a text, or a number, which is exact where nine places and 64 bits hold it."""
+    """The value of a literal: a text, or a number, which is exact if nine places and 64 bits hold it."""
     if is_text:
         return scalar(Kind.TEXT, text)
     if "e" in text.lower():

@@ -1,4 +1,4 @@
-"""Text functions over columns: each works once on every different word, not on every record."""
+"""Text functions over columns; each is evaluated once for every distinct word, not for every record."""
 
 from collections.abc import Callable, Sequence
 from datetime import date, datetime
@@ -58,7 +58,7 @@ def lower(column: Column) -> Column:
 def trimmed(column: Column, side: str, part: Column | None = None) -> Column:
     """TRIM of outer spaces, or of another character: BOTH, LEADING or TRAILING.
 
-    Raises DefinitionError where `part` is not one character.
+    Raises DefinitionError if `part` is not one character.
     """
     character = " " if part is None else _one_text(part, "TRIM")
     work = {"LEADING": str.lstrip, "TRAILING": str.rstrip}.get(side, str.strip)
@@ -73,9 +73,10 @@ def length(column: Column) -> Column:
 
 
 def _each(columns: Sequence[Column], work: Callable[..., Any]) -> tuple[list[Any], Array, Mask]:
-    """Work done once on each different combination of values; None where one of them is blank.
+    """A function applied once to each distinct combination of values; None if one of them is blank.
 
-    What came of each, which one each record has, and where any column is blank, the latter two of shape (n,).
+    Returns the results, the result's index for each record, and the blanks if any column has some, the latter two of
+    shape (n,).
     """
     count = max(len(column) for column in columns)
     blank = np.logical_or.reduce([np.broadcast_to(column.blanks, count) for column in columns])
@@ -108,8 +109,7 @@ def joined(a: Column, b: Column) -> Column:
 
 
 def like(column: Column, pattern: Column, escape: Column | None = None) -> Column:
-    """LIKE with % and _, which the escape character, where one is given, takes to the letter; in time linear in the
-    text."""
+    """LIKE with % and _; the escape character, if given, makes them literal. Linear in the length of the text."""
     column, pattern = _need_text(column, "LIKE"), _need_text(pattern, "LIKE")
     mark = "" if escape is None else _one_text(escape, "ESCAPE")
     pieces = cache(lambda text: _pieces(text, mark))
@@ -127,7 +127,7 @@ Piece = tuple[str | None, ...]
 
 
 def _pieces(pattern: str, escape: str) -> list[Piece]:
-    """What stands between the % of a pattern: characters, None for any one."""
+    """The pieces between the % of a pattern: characters, None for any one."""
     pieces: list[list[str | None]] = [[]]
     at = 0
     while at < len(pattern):
@@ -148,7 +148,7 @@ def _pieces(pattern: str, escape: str) -> list[Piece]:
 
 
 def _is_like(word: str, pieces: list[Piece]) -> bool:
-    """The first piece at the start, the last at the end, the others one after another where they first fit."""
+    """Whether the first piece matches at the start, the last at the end, and the others in order at their first match."""
     first, *rest = pieces
     if not rest:
         return len(word) == len(first) and _fits(word, 0, first)
@@ -170,7 +170,7 @@ def _fits(word: str, at: int, piece: Piece) -> bool:
 
 
 def _found(word: str, piece: Piece, start: int, end: int) -> int:
-    """Where a piece first fits between two places; −1 where it does not."""
+    """The first match of a piece between two positions; −1 if there is none."""
     if None not in piece:
         return word.find("".join(char or "" for char in piece), start, end)
     return next((at for at in range(start, end - len(piece) + 1) if _fits(word, at, piece)), -1)
@@ -185,7 +185,7 @@ def _need_whole(column: Column, what: str) -> Column:
 
 
 def substring(column: Column, start: Column, size: Column | None = None) -> Column:
-    """SUBSTRING(text FROM start FOR size), counted from 1, as ISO/IEC 9075 counts places before the first."""
+    """SUBSTRING(text FROM start FOR size), counted from 1; positions before the first count as in ISO/IEC 9075."""
     given = [_need_text(column, "SUBSTRING"), _need_whole(start, "SUBSTRING")]
     if size is not None:
         given.append(_need_whole(size, "SUBSTRING"))
@@ -198,7 +198,7 @@ def _cut(word: str, start: int, size: int | None = None) -> str:
 
 
 def position(column: Column, part: Column) -> Column:
-    """POSITION(part IN text), from 1; 0 where it does not occur."""
+    """POSITION(part IN text), from 1; 0 if it does not occur."""
     given = [_need_text(column, "POSITION"), _need_text(part, "POSITION")]
     found, codes, blank = _each(given, lambda word, sought: word.find(sought) + 1)
     return Column(Kind.WHOLE, np.array([at or 0 for at in found], dtype=np.int64)[codes], blank)
@@ -212,7 +212,7 @@ def replaced(column: Column, old: Column, new: Column | None) -> Column:
 
 
 def as_text(column: Column) -> Column:
-    """Any column written out: numbers with their places, dates as ISO 8601."""
+    """Any column as text: numbers with their places, dates as ISO 8601."""
     if column.kind is Kind.TEXT:
         return column
     if ar.is_null(column):
@@ -269,7 +269,7 @@ def _text_to_number(column: Column, places: int | None) -> Column:
 
 
 def _size(to: exp.DataType) -> tuple[int | None, int]:
-    """How many digits a decimal type has, None where it does not say, and how many of them stand behind the point."""
+    """The precision of a decimal type, None if not given, and its scale."""
     told = [part.name for part in to.expressions]
     if any(not one.isdecimal() or len(one) > 2 for one in told):
         raise DefinitionError(f"CAST: {', '.join(told)[:40]} is no size of a number; write it as DECIMAL(18, 2)")
@@ -282,7 +282,7 @@ def _size(to: exp.DataType) -> tuple[int | None, int]:
 
 
 def _fitting(column: Column, digits: int | None, places: int) -> Column:
-    """The numbers themselves, refused where one has more digits than it may."""
+    """The numbers themselves; an error if one exceeds the type's precision."""
     if digits is None or column.kind not in EXACT:
         return column
     if (np.abs(column.values[column.present]) >= 10 ** (digits - places + column.places)).any():

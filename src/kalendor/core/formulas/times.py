@@ -38,7 +38,7 @@ def plus_months(days: np.ndarray, months: int) -> np.ndarray:
 def moved(column: Column, interval: exp.Interval, sign: int) -> Column:
     """A date or date-time column plus (sign 1) or minus (sign -1) an interval.
 
-    Raises DefinitionError where a date would leave the years 1 to 9999.
+    Raises DefinitionError if a date would leave the years 1 to 9999.
     """
     column = as_kind(column, Kind.DATE, *DATED, Kind.TIME)
     if isinstance(interval.args.get("unit"), exp.IntervalSpan):
@@ -76,9 +76,10 @@ def _moved(column: Column, interval: exp.Interval, sign: int) -> Column:
 
 
 def extracted(column: Column, part: str) -> Column:
-    """EXTRACT(part FROM column): YEAR, QUARTER, MONTH, WEEK (ISO), ISOYEAR, DAY, HOUR, MINUTE, SECOND, ISODOW (Monday is 1), DOY.
+    """EXTRACT(part FROM column): YEAR, QUARTER, MONTH, WEEK (ISO), ISOYEAR, DAY, HOUR, MINUTE, SECOND, ISODOW (Monday
+    is 1), DOY.
 
-    Raises DefinitionError for other parts, DOW among them, which systems number differently.
+    Raises DefinitionError for other parts, among them DOW, which systems number differently.
     """
     column = as_kind(column, Kind.DATE, *DATED, Kind.TIME)
     if column.kind is Kind.TIME or part in {"HOUR", "MINUTE", "SECOND"}:
@@ -114,7 +115,7 @@ def extracted(column: Column, part: str) -> Column:
 
 
 def read_as(column: Column, other: Column) -> Column:
-    """A text literal beside a date is read as that date; anything else stays as it is."""
+    """A text literal compared with a date is parsed as a date; anything else is unchanged."""
     if column.kind is not Kind.TEXT or len(column) != 1 or other.kind not in DATED:
         return column
     word = column.words[0]

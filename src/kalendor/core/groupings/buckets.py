@@ -13,8 +13,8 @@ from kalendor.errors import DefinitionError
 
 
 def cuts_of(cut: Cut, values: Array | None = None, places: int = 0, times: Array | None = None) -> list[Decimal]:
-    """The cuts as exact decimals, rising. Quantiles are taken of `values`, units of 10**-places, each of which stands as many
-    `times` (None: once).
+    """The cuts as exact decimals, rising. Quantiles are taken of `values`, in units of 10**-places, each of which
+    represents `times` records (None: one).
 
     >>> from kalendor.definitions.buckets import Steps
     >>> [str(c) for c in cuts_of(Steps(**{"from": 0, "to": 1, "step": 0.5}))]
@@ -29,8 +29,8 @@ def cuts_of(cut: Cut, values: Array | None = None, places: int = 0, times: Array
 
 
 def _quantiles(count: int, values: Array, places: int, times: Array | None = None) -> list[Decimal]:
-    """The values that stand at each quantile's place in the order, each once; for the lowest of all the next above it,
-    so that no range is empty; 0 for no value.
+    """The value at each quantile's rank, each once; for the lowest of all values the next above it, so that no range is
+    empty; 0 without values.
 
     >>> [str(c) for c in _quantiles(4, np.array([5, 1, 2, 3, 4, 6, 7, 8]), 0)]
     ['3', '5', '7']
@@ -57,13 +57,13 @@ def _exact(number: float) -> Decimal:
 
 
 def written_cut(cut: Decimal) -> str:
-    """A cut as a person writes it, with thousands separated."""
+    """A cut as text, with a thousands mark."""
     text = f"{cut.normalize():,f}"
     return text.rstrip("0").rstrip(".") if "." in text else text
 
 
 def range_labels(cuts: list[Decimal], whole: bool) -> list[str]:
-    """Labels of the n + 1 ranges that hold their lower cut.
+    """Labels of the n + 1 ranges, each of which contains its lower cut.
 
     >>> range_labels([Decimal(0), Decimal(10)], whole=True)
     ['Under 0', '0 – 9', '10 and over']
@@ -80,7 +80,7 @@ def range_labels(cuts: list[Decimal], whole: bool) -> list[str]:
 
 
 def age_labels(cuts: list[Decimal]) -> list[str]:
-    """Labels of the n + 1 ages that hold their upper cut.
+    """Labels of the n + 1 ages, each of which contains its upper cut.
 
     >>> age_labels([Decimal(0), Decimal(30)])
     ['Not yet due', '1 – 30', 'Over 30']
@@ -92,7 +92,7 @@ def age_labels(cuts: list[Decimal]) -> list[str]:
 
 
 def named(labels: list[str], given: list[str] | None, what: str) -> list[str]:
-    """The given labels, where there is one for each range; else the labels made."""
+    """The given labels, if there is one for each range; else the generated ones."""
     if given is None:
         return labels
     if len(given) != len(labels):
@@ -105,7 +105,8 @@ def named(labels: list[str], given: list[str] | None, what: str) -> list[str]:
 def ranges(
     column: Column, name: str, cut: Cut, labels: list[str] | None, times: Array | None = None
 ) -> tuple[NDArray[np.int32], Members]:
-    """The range of each record's number; a range holds its lower cut. Each row stands for so many `times` (None: one)."""
+    """The range of each record's number; a range contains its lower cut. Each row represents `times` records (None:
+    one)."""
     column = as_kind(column, Kind.WHOLE, *NUMERIC)
     if column.kind not in NUMERIC:
         raise DefinitionError(f"{name!r} is {column.kind.value}, not a number; ranges need a number column")
@@ -132,7 +133,7 @@ def age_cuts(column: Column, cut: Cut, as_of: int, times: Array | None = None) -
 
 
 def _edges(column: Column, cuts: list[Decimal]) -> Array:
-    """The cuts in the column's own units, each raised to the next unit that is not below it."""
+    """The cuts in the column's own units, each rounded up to a whole unit."""
     if column.kind is Kind.APPROXIMATE:
         return np.array([float(c) for c in cuts])
     units = [int(c.scaleb(column.places).to_integral_value(rounding="ROUND_CEILING")) for c in cuts]
@@ -142,7 +143,7 @@ def _edges(column: Column, cuts: list[Decimal]) -> Array:
 def ages(
     column: Column, name: str, cut: Cut, labels: list[str] | None, as_of: int, times: Array | None = None
 ) -> tuple[NDArray[np.int32], Members]:
-    """The age of each record's date at the as-of day (days since 1970-01-01); an age holds its upper cut."""
+    """The age of each record's date at the as-of day (days since 1970-01-01); an age contains its upper cut."""
     column = as_kind(column, Kind.DATE, *DATED)
     if column.kind not in DATED:
         raise DefinitionError(f"{name!r} is {column.kind.value}, not a date; ages need a date column")

@@ -1,4 +1,4 @@
-"""What an axis entry makes: its levels, and what is to be known of its records."""
+"""The result of an axis entry: its levels, and related properties of its records."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -16,10 +16,10 @@ E = TypeVar("E", bound=Entry)
 
 @dataclass(frozen=True, eq=False)
 class Built:
-    """What an entry makes.
+    """The result of an entry.
 
-    `negative` are the labels of categories whose amounts it turns; `open_items`, shape (n,), is True for items that are
-    open at the as-of date, None where the entry does not ask.
+    `negative` are the labels of categories whose signs it reverses; `open_items`, shape (n,), is True for items open at
+    the as-of date, None if the entry does not restrict to them.
     """
 
     levels: tuple[Level, ...]
@@ -31,16 +31,16 @@ class Builder(Generic[E]):
     """Makes the levels of one kind of entry; `other` are the entries of the axis across."""
 
     def rests_on(self, ground: Ground, entry: E, other: Sequence[AxisEntry]) -> tuple[Keyed, ...]:
-        """All that the levels rest on beside the records and the entry itself."""
+        """Everything that the levels depend on beside the records and the entry itself."""
         raise NotImplementedError
 
     def built(self, ground: Ground, entry: E, other: Sequence[AxisEntry]) -> Built:
-        """The levels; DefinitionError for columns and groupings that are not there or do not fit."""
+        """The levels; DefinitionError for columns and groupings that do not exist or do not fit."""
         raise NotImplementedError
 
 
 def level_names(entry: Entry, count: int) -> Sequence[str]:
-    """The names of an entry's levels; DefinitionError where there are not as many as levels."""
+    """The names of an entry's levels; DefinitionError if their number differs from that of the levels."""
     names = entry.default_names() or []
     if len(names) != count:
         raise DefinitionError(f"{len(names)} level names are given for {count} levels: {', '.join(names)}")

@@ -1,4 +1,4 @@
-"""The periods for which a report owes editions: each one's days, its names, and the day on which it is due."""
+"""The periods for which editions of a report are due: each one's days, names, and due day."""
 
 import re
 from collections.abc import Collection, Sequence
@@ -18,7 +18,7 @@ from kalendor.errors import DefinitionError
 SIGNS = {"week": "W", "month": "M", "quarter": "Q", "half": "H", "year": ""}
 SATURDAY = 5
 MOST_PERIODS = 6_000
-MOST_CACHED = 1_000  # periods, each of which holds its calendar in memory
+MOST_CACHED = 1_000  # cached periods, each of which keeps its calendar in memory
 _CIVIL = re.compile(r"(\d{4})(?:-(?:(\d{2})(?:-(\d{2}))?|Q([1-4])|W(\d{2})))?", re.IGNORECASE)
 
 
@@ -49,7 +49,7 @@ class Recurring:
 def recurring(calendar: Calendar, every: str, ordinal: int) -> Recurring:
     """The period of that ordinal.
 
-    Raises DefinitionError where the calendar does not reach so far.
+    Raises DefinitionError if the calendar does not cover it.
     """
     at = np.array([ordinal, ordinal + 1], dtype=np.int64)
     first, following = calendar.starts(every, at).tolist()
@@ -62,13 +62,13 @@ def recurring(calendar: Calendar, every: str, ordinal: int) -> Recurring:
 
 @lru_cache(maxsize=MOST_CACHED)
 def period_on(calendar: Calendar, every: str, day: int) -> Recurring:
-    """The period in which a day falls; DefinitionError where the calendar does not reach it. Cached by the calendar object, since
-    a board asks for the same few periods thousands of times."""
+    """The period that contains a day; DefinitionError if the calendar does not cover it. Cached by the calendar object,
+    since a board asks for the same few periods thousands of times."""
     return recurring(calendar, every, int(calendar.ordinals(every, np.array([day]))[0]))
 
 
 def period_before(calendar: Calendar, period: Recurring) -> Recurring | None:
-    """The period before one; None where the calendar does not reach so far."""
+    """The previous period; None if the calendar does not cover it."""
     try:
         return period_on(calendar, period.every, period.first - 1)
     except DefinitionError:
@@ -76,7 +76,7 @@ def period_before(calendar: Calendar, period: Recurring) -> Recurring | None:
 
 
 def periods_before(calendar: Calendar, period: Recurring, most: int = 12) -> list[Recurring]:
-    """The periods before one, the latest first."""
+    """The previous periods, the latest first."""
     found: list[Recurring] = []
     earlier = period_before(calendar, period)
     while earlier is not None and len(found) < most:
@@ -86,7 +86,7 @@ def periods_before(calendar: Calendar, period: Recurring, most: int = 12) -> lis
 
 
 def year_before(calendar: Calendar, period: Recurring) -> Recurring | None:
-    """The period at the same place of the year before; None where that year has no such place."""
+    """The period at the same place of the previous year; None if that year has no such place."""
     years, places = calendar.places(period.every, np.array([period.ordinal]))
     try:
         found, there = calendar.at(period.every, years - 1, places)
@@ -96,7 +96,7 @@ def year_before(calendar: Calendar, period: Recurring) -> Recurring | None:
 
 
 def periods_ending(calendar: Calendar, every: str, first: int, last: int) -> list[Recurring]:
-    """The periods that end on one of the days from `first` to `last`; DefinitionError for absurdly many."""
+    """The periods that end on one of the days from `first` to `last`; DefinitionError if there are too many."""
     found: list[Recurring] = []
     day = first
     while day <= last:
@@ -112,7 +112,7 @@ def periods_ending(calendar: Calendar, every: str, first: int, last: int) -> lis
 
 
 def due_day(period: Recurring, due: Due, holidays: Collection[date] = ()) -> int:
-    """The day on which a period's edition is due; Saturdays, Sundays and holidays are no working days."""
+    """The day on which a period's edition is due; Saturdays, Sundays and holidays are not working days."""
     if due.days is not None:
         return period.last + due.days
     left, day = due.working_days or 0, period.last
@@ -124,11 +124,11 @@ def due_day(period: Recurring, due: Due, holidays: Collection[date] = ()) -> int
 
 
 def periods_named(calendar: Calendar, every: str, text: str, known: Sequence[Recurring] = ()) -> list[Recurring]:
-    """The periods that a text names: a period's own label, or a civil `2026`, `2026-Q3`, `2026-07`, `2026-W27` or
-    `2026-07-31`, in which periods of about that length have their middle, and longer ones end. `known` are periods whose
-    labels are tried first.
+    """The periods that a text refers to: a period's own label, or a civil `2026`, `2026-Q3`, `2026-07`, `2026-W27` or
+    `2026-07-31`, which means the periods of about that length with their middle in it, and longer ones that end in it.
+    `known` are periods whose labels are tried first.
 
-    Raises DefinitionError where there is none.
+    Raises DefinitionError if there is none.
     """
     said = text.strip().casefold()
     own = [period for period in known if period.label.casefold() == said]
@@ -154,7 +154,7 @@ def periods_named(calendar: Calendar, every: str, text: str, known: Sequence[Rec
 
 
 def civil_span(text: str) -> tuple[int, int] | None:
-    """The days that a civil `2026`, `2026-Q3`, `2026-07`, `2026-W27` or `2026-07-31` names, first and last.
+    """The first and last day of a civil `2026`, `2026-Q3`, `2026-07`, `2026-W27` or `2026-07-31`.
 
     >>> [day_label(day) for day in civil_span("2026-q1")]
     ['2026-01-01', '2026-03-31']
@@ -179,7 +179,7 @@ def civil_span(text: str) -> tuple[int, int] | None:
 
 
 def grain_named(text: str) -> str:
-    """Which grain a civil period's text is of; a month for what is none.
+    """The grain of a civil period's text; month if it is not one.
 
     >>> [grain_named(text) for text in ("2026", "2026-Q3", "2026-07", "2026-W27")]
     ['year', 'quarter', 'month', 'week']

@@ -1,7 +1,7 @@
 """Calendars: how days fall into years, halves, quarters, months and weeks.
 
-A period is known by its grain and its ordinal, a whole number that grows with time; ordinals of one grain follow
-each other without gaps. Days are whole days since 1970-01-01. All methods work on int64 arrays of any shape.
+A period is identified by its grain and its ordinal, a whole number that grows with time; ordinals of one grain are
+consecutive. Days are whole days since 1970-01-01. All methods work on int64 arrays of any shape.
 """
 
 from collections.abc import Sequence
@@ -18,7 +18,7 @@ from kalendor.definitions import calendar as documents
 
 
 class Calendar(Protocol):
-    """What every calendar answers."""
+    """The interface of every calendar."""
 
     name: str
     week_start: int
@@ -26,7 +26,7 @@ class Calendar(Protocol):
     def __hash__(self) -> int: ...
 
     def ordinals(self, grain: str, days: Days) -> Days:
-        """The ordinal of the period that each day falls in."""
+        """The ordinal of the period that contains each day."""
         ...
 
     def starts(self, grain: str, ordinals: Days) -> Days:
@@ -46,15 +46,15 @@ class Calendar(Protocol):
         ...
 
     def within(self, days: Days) -> Days:
-        """Each day, brought to the calendar's first or last day where it lies beyond them."""
+        """Each day, clamped to the calendar's first and last day."""
         ...
 
     def years_on(self, grain: str, days: Days, years: Days | int, whole: bool = False) -> Days:
-        """The day that answers to each day so many years on, for periods of `grain`.
+        """The counterpart of each day `years` later, for periods of `grain`.
 
-        A day past the end of its target period is that period's last day; as a day of its own (`grain` day) it has no
-        counterpart: NO_DAY. So has a week, month or other period whose number the target year lacks, unless `whole`,
-        for totals, in which it counts at the target year's end. NO_DAY where the calendar lacks the year.
+        A day past the end of its target period becomes that period's last day; as a day of its own (`grain` day) it has
+        no counterpart: NO_DAY. Nor has a week, month or other period whose number the target year lacks, unless
+        `whole`, for totals, in which it counts at the target year's end. NO_DAY if the calendar lacks the year.
         """
         ...
 
@@ -63,7 +63,7 @@ class Calendar(Protocol):
         ...
 
     def label(self, grain: str, ordinal: int) -> str:
-        """A period's name, carrying its year."""
+        """A period's name with its year."""
         ...
 
     def place_label(self, grain: str, place: int) -> str:
@@ -85,7 +85,7 @@ def calendar(document: documents.Calendar) -> Calendar:
 
 
 def years_of(calendar: Calendar, first: int, last: int) -> Sequence[tuple[str, int, int]]:
-    """The years that touch the days `first` to `last`: name, first day, last day."""
+    """The years that overlap the days `first` to `last`: name, first day, last day."""
     low, high = calendar.ordinals("year", np.array([first, last], dtype=np.int64)).tolist()
     edges = calendar.starts("year", np.arange(low, high + 2)).tolist()
     return [(calendar.year_name(low + i), edges[i], edges[i + 1] - 1) for i in range(high - low + 1)]

@@ -52,7 +52,7 @@ class Categories(Builder[CategoryEntry]):
 
 
 def _of_tree(ground: Ground, entry: CategoryEntry, tree: Tree) -> tuple[list[Level], NDArray[np.int8] | None]:
-    """The wanted levels of a tree over a column, and the sign of each record where any is turned."""
+    """The wanted levels of a tree over a column, and the sign of each record if any is reversed."""
     text = texts.as_text(ground.column(entry.category))
     days, at = _placed_at(ground, entry, tree, text.words)
     wanted = entry.levels or tree.levels
@@ -68,7 +68,7 @@ def _of_tree(ground: Ground, entry: CategoryEntry, tree: Tree) -> tuple[list[Lev
 
 
 def _signed(entry: CategoryEntry, levels: list[Level], signs: NDArray[np.int8] | None) -> list[Level]:
-    """The levels, the first of them with the sign of each record: the tree's, turned by the entry's own."""
+    """The levels, the first of them with the sign of each record: the tree's times the entry's own."""
     for label, sign in entry.signs.items():
         holds_label = [np.array([name == label for name in x.members.labels], dtype=bool)[x.codes] for x in levels]
         if not any(found.any() for found in holds_label) or sign > 0:
@@ -81,7 +81,7 @@ def _signed(entry: CategoryEntry, levels: list[Level], signs: NDArray[np.int8] |
 def _placed_at(
     ground: Ground, entry: CategoryEntry, tree: Tree, values: Sequence[str]
 ) -> tuple[list[date | None], NDArray[np.int64] | int]:
-    """The days as at which values are placed, and which of them holds for each record; None is as it is now."""
+    """The days as at which values are placed, and which of them applies to each record; None is the current placement."""
     if entry.placed != "was":
         return [entry.placed if isinstance(entry.placed, date) else None], 0
     changes = trees.Placer(tree, ()).changes
@@ -103,7 +103,7 @@ def _only_date(ground: Ground) -> str:
 
 
 def _values(column: Column) -> tuple[NDArray[np.int32], Members]:
-    """Each different value is a member: text by label, everything else by value."""
+    """Each distinct value is a member: text by label, other kinds by value."""
     if column.kind is Kind.TEXT:
         words = list(column.words)
         order = sorted(range(len(words)), key=[label_key(word) for word in words].__getitem__)
@@ -121,13 +121,13 @@ def _values(column: Column) -> tuple[NDArray[np.int32], Members]:
 
 
 def _called(codes: NDArray[np.int32], members: Members, labels: Mapping[str, str]) -> tuple[NDArray[np.int32], Members]:
-    """Values under the names that they are to bear, blanks under that of ""; those of one name are one member. A member's
-    code is then its value, None where it stands for several. Blanks bear no name that a value bears, too."""
+    """Values under their display names, blanks under that of ""; those of one name become one member. A member's code
+    is then its value, None if it represents several. Blanks never get a name that a value has."""
     if not labels:
         return codes, members
     values_of: dict[tuple[str, int], list[int]] = {}
     for i, (value, special) in enumerate(zip(members.labels, members.special.tolist(), strict=True)):
-        named = value if special == ORDINARY else ""  # a "" among the words of a column stands at its blanks alone
+        named = value if special == ORDINARY else ""  # "" among a column's words occurs only at blanks
         wanted = labels.get(named, value) if named or special != ORDINARY else value
         doubtful = special != ORDINARY and (reads_as_special(wanted, "Other") or (wanted, ORDINARY) in values_of)
         values_of.setdefault((value if doubtful else wanted, special), []).append(i)

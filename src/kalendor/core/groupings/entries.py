@@ -1,4 +1,4 @@
-"""The entries of both axes become levels: one builder a kind of entry."""
+"""Turns the entries of both axes into levels: one builder for each kind of entry."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -27,10 +27,11 @@ BUILDERS: dict[type[Entry], Builder] = {
 
 @dataclass(frozen=True, eq=False)
 class Grouped:
-    """The levels of both axes, and what is to be known of the entries that made them.
+    """The levels of both axes, and related properties of the entries that made them.
 
-    `key` names all that they rest on; `negative` are the labels of categories whose amounts are turned; `signs`, shape
-    (n,), is −1 for records that count negative, None where none does; `open_items` are the masks of age entries.
+    `key` names everything that they depend on; `negative` are the labels of categories whose signs are reversed;
+    `signs`, shape (n,), is −1 for records that count negative, None if none does; `open_items` are the masks of age
+    entries.
     """
 
     down: tuple[Level, ...]
@@ -42,9 +43,9 @@ class Grouped:
 
 
 def grouped(ground: Ground, down: Sequence[AxisEntry], across: Sequence[AxisEntry]) -> Grouped:
-    """The levels of a report's entries, remembered entry by entry.
+    """The levels of a report's entries, cached entry by entry.
 
-    Raises DefinitionError for columns and groupings that are not there or do not fit.
+    Raises DefinitionError for columns and groupings that do not exist or do not fit.
     """
     keys = [_key(ground, e, across) for e in down], [_key(ground, e, down) for e in across]
     sides = _side(ground, down, across, keys[0]), _side(ground, across, down, keys[1])

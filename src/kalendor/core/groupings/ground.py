@@ -1,4 +1,4 @@
-"""What levels are worked out from: records, the groupings by name, the as-of day, and what is remembered."""
+"""What levels are computed from: records, the groupings by name, the as-of day, and a cache."""
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -27,18 +27,18 @@ CIVIL = "Civil year"
 
 @dataclass(frozen=True)
 class Groupings:
-    """The trees, calendars and bucket sets that a report may name."""
+    """The trees, calendars and bucket sets that a report may refer to."""
 
     trees: Mapping[str, Tree] = field(default_factory=dict)
     calendars: Mapping[str, CalendarDocument] = field(default_factory=dict)
     bucket_sets: Mapping[str, Buckets] = field(default_factory=dict)
 
     def tree(self, name: str) -> Tree:
-        """The tree of that name; DefinitionError where there is none."""
+        """The tree of that name; DefinitionError if there is none."""
         return _find(self.trees, name, "category tree")
 
     def calendar_document(self, name: str | None) -> CalendarDocument:
-        """The calendar document of that name, the civil year where none is named; DefinitionError where it is not there."""
+        """The calendar document of that name, the civil year by default; DefinitionError if it does not exist."""
         if name is None or (name == CIVIL and name not in self.calendars):
             return kinds.default_calendar()
         return _find(self.calendars, name, "calendar")
@@ -48,7 +48,7 @@ class Groupings:
         return calendar(self.calendar_document(name))
 
     def cut(self, entry: BucketEntry | AgeEntry) -> tuple[Cut, list[str] | None]:
-        """An entry's cuts and labels; DefinitionError for a bucket set that is not there."""
+        """An entry's cuts and labels; DefinitionError for a bucket set that does not exist."""
         if entry.cut is not None:
             return entry.cut, None
         found = self.bucket_set(entry)
@@ -56,7 +56,7 @@ class Groupings:
         return found.cut, found.labels
 
     def bucket_set(self, entry: BucketEntry | AgeEntry) -> Buckets | None:
-        """The bucket set that an entry names; None where it has cuts of its own."""
+        """The bucket set that an entry refers to; None if it has cuts of its own."""
         return None if entry.set is None else _find(self.bucket_sets, entry.set, "bucket set")
 
 
@@ -68,7 +68,7 @@ def _find(found: Mapping[str, V], name: str, what: str) -> V:
 
 
 def groupings(documents: Sequence[kinds.Grouping]) -> Groupings:
-    """Groupings by name; of two with one name and kind, the later stands."""
+    """Groupings by name; of two with one name and kind, the later wins."""
     return Groupings(
         {d.name: d for d in documents if isinstance(d, Tree)},
         {d.name: d for d in documents if isinstance(d, CalendarDocument)},
@@ -78,12 +78,12 @@ def groupings(documents: Sequence[kinds.Grouping]) -> Groupings:
 
 @dataclass(frozen=True)
 class Ground:
-    """What levels are worked out from.
+    """What levels are computed from.
 
-    `stamp` names the records' revision with all that made their columns; the keys of all that rests on them begin
-    with it. `step` is called between pieces of work, and raises where nobody waits for the sheet any more. `units` are those
-    of the columns of amounts that are of several, by name; `condensed` tells of records whose rows stand for several each. `unit_texts`
-    are the units of each column of amounts that has any, as text (see `units_in`).
+    `stamp` is the key of the records and of everything their columns were made from; the keys of all derived values
+    begin with it. `step` is a cancellation check, called between pieces of work. `units` are those of the amount
+    columns with several units, by name; `condensed` describes records whose rows represent several each. `unit_texts`
+    are the units of each amount column that has any, as text (see `units_in`).
     """
 
     records: Records
@@ -99,11 +99,11 @@ class Ground:
 
     @property
     def times(self) -> NDArray[np.int64] | None:
-        """Shape (n,): how many records each row stands for; None where each is one."""
+        """Shape (n,): how many records each row represents; None where each is one."""
         return None if self.condensed is None else self.condensed.times
 
     def column(self, name: str) -> Column:
-        """The column of that name; DefinitionError where there is none."""
+        """The column of that name; DefinitionError if there is none."""
         if is_of_units(name):
             return of_units(name, self.units)
         if name not in self.records.columns:
@@ -113,13 +113,13 @@ class Ground:
         return self.records.columns[name]
 
     def key(self, kind: str, *parts: Keyed) -> Key:
-        """The key of a thing of a kind that rests on these records and on `parts`."""
+        """The key of a value of a kind that depends on these records and on `parts`."""
         return key(kind, self.stamp, *parts)
 
     def days(self, name: str) -> tuple[int, int] | None:
-        """The first and last day of a date column, kept for the next sheet; None where it has no date."""
+        """The first and last day of a date column, cached; None if it has no date."""
         return self.memo(self.key("days", name), lambda: column_days(self.column(name)))
 
     def value_order(self, name: str) -> NDArray[np.int64]:
-        """The positions of a column's filled records by rising value, kept for the next sheet."""
+        """The positions of a column's filled records by rising value, cached."""
         return self.memo(self.key("order", name), lambda: value_order(self.column(name)))

@@ -1,4 +1,4 @@
-"""What a level of an axis is: its members in order, and the member that each record falls in."""
+"""A level of an axis: its members in order, and the member of each record."""
 
 import re
 import unicodedata
@@ -20,7 +20,7 @@ NO_DATE_LABEL, TOTAL_LABEL = "(no date)", "Total"
 OF_A_REST = re.compile(r"(.*) \([0-9][0-9,]*\)", re.DOTALL)
 NO_START = np.iinfo(np.int64).min
 DIGITS = re.compile("([0-9]+)")
-MANY_DIGITS = 1000  # beyond some thousands Python makes no int of them; a Decimal compares with an int just as exactly
+MANY_DIGITS = 1000  # Python converts no int of more than some thousand digits; a Decimal compares just as exactly
 
 
 @dataclass(frozen=True, eq=False)
@@ -28,10 +28,10 @@ class Members:
     """The members of a level, in order; each array has shape (m,).
 
     `special` is ORDINARY, OTHER, NOT_PLACED, BLANK, WORKED (a line made from others) or LOOSE (a value under Not
-    placed, which neither competes nor ranks). `starts` (periods only) is the first day, or the first
-    microsecond for hours and minutes; NO_START where there is none. `always` is True for members that are shown
-    where they hold no record. `codes` are the values that members of another label stand for, or category codes; None for a
-    member that stands for several values.
+    placed, which neither competes nor ranks). `starts` (periods only) is the first day, or the first microsecond for
+    hours and minutes; NO_START if there is none. `always` is True for members that are shown even without records.
+    `codes` are the values that members with a different label represent, or category codes; None for a member that
+    represents several values.
     """
 
     labels: tuple[str, ...]
@@ -46,11 +46,11 @@ class Members:
 
 @dataclass(frozen=True, eq=False)
 class Level:
-    """A level: `codes`, shape (n,), is the position in `members` of each record; −1 where it has no place.
+    """A level: `codes`, shape (n,), is the position in `members` of each record; −1 if it has none.
 
     `entry` is the position of its entry on the axis; `period` is set for levels of a period entry. `signs`, shape (n,),
-    is −1 for records whose amounts count negative in their category. `of_all` is True where the members rest on the records
-    of the whole source, as ranges of about as many records each do.
+    is −1 for records whose amounts count negative in their category. `of_all` is True if the members depend on all
+    records of the source, as ranges of about equal counts do.
     """
 
     name: str
@@ -70,7 +70,7 @@ class Level:
 
 @lru_cache(maxsize=200_000)
 def label_key(label: str) -> tuple[tuple[Any, ...], str]:
-    """The key of label order: letters without accents and case first, digits by their value, then code points.
+    """The sort key of label order: letters without accents and case first, digits by their value, then code points.
 
     >>> sorted(["b10", "B9", "a", "É"], key=label_key)
     ['a', 'B9', 'b10', 'É']
@@ -85,7 +85,8 @@ def label_key(label: str) -> tuple[tuple[Any, ...], str]:
 
 
 def reads_as_special(label: str, rest: str = "Other") -> bool:
-    """Whether a value's label could be taken for that of a special line; so could one that stands in quotation marks.
+    """Whether a value's label could be taken for that of a special line; this includes special labels in quotation
+    marks.
 
     >>> reads_as_special("Other (3)"), reads_as_special('"Total"'), reads_as_special("Other")
     (True, True, False)
@@ -99,7 +100,7 @@ def reads_as_special(label: str, rest: str = "Other") -> bool:
 
 
 def told_apart(members: Members, rest: str | None) -> Members:
-    """The members, those of values that read as a special label in quotation marks, so that no two lines share a label."""
+    """The members, with quotation marks around values that read as a special label, so that no two lines share a label."""
     labels = list(members.labels)
     values = list(members.codes) if members.codes is not None else [""] * len(labels)
     doubtful = [i for i, label in enumerate(labels) if label.endswith((")", '"', TOTAL_LABEL, NOT_PLACED_LABEL))]
@@ -136,7 +137,7 @@ def reordered(level_codes: NDArray[np.int32], members: Members, order: Array) ->
 def with_blank(
     labels: list[str], codes: Array, blank: Mask | None, label: str = BLANK_LABEL
 ) -> tuple[NDArray[np.int32], Members]:
-    """Codes and members with a blank member at the end, where there are blanks."""
+    """Codes and members with a blank member at the end, if there are blanks."""
     codes = codes.astype(np.int32, copy=False)
     special = [ORDINARY] * len(labels)
     if blank is not None:

@@ -26,7 +26,7 @@ from kalendor.definitions.calendar import WEEKDAYS
 
 
 class MonthCalendar:
-    """Years of twelve months from a given day of a given month; the civil year is the one from 1 January."""
+    """Years of twelve months from a given day of a given month; the civil year starts on 1 January."""
 
     def __init__(self, document: documents.Calendar) -> None:
         assert document.months is not None
@@ -70,8 +70,8 @@ class MonthCalendar:
         return years, ordinals - self.ordinals("week", self.starts("year", years))
 
     def _day_places(self, days: Days) -> Days:
-        """A number for each civil month and day, rising from the year's first day; the start month's part before the
-        start day comes last."""
+        """A number for each civil month and day, rising from the year's first day; days of the start month before the
+        start day come last."""
         months = month_numbers(days)
         of_month = days - month_starts(months) + 1
         turn = (months - (self.start_month - 1)) % 12

@@ -1,4 +1,4 @@
-"""The order of a level's members, where an entry asks for one that rests on the members alone."""
+"""The order of a level's members, if an entry asks for one that depends on the members alone."""
 
 from dataclasses import replace
 
@@ -10,7 +10,7 @@ from kalendor.definitions.axis import ByList, Entry
 
 
 def in_order(level: Level, entry: Entry) -> Level:
-    """The level with its members in the order that the entry asks for; orders that rest on the sheet are left to it."""
+    """The level with its members in the entry's order; orders that depend on the sheet are applied later."""
     picked = member_order(level.members, entry.order)
     if picked is None:
         return level
@@ -28,7 +28,9 @@ def member_order(members: Members, order: object) -> NDArray[np.int64] | None:
         ordinary.reverse()
     elif isinstance(order, ByList):
         place = {label: i for i, label in enumerate(order.list)}
-        quoted = [f'"{label}"' for label in members.labels]  # as a value is shown that reads as a special label
+        quoted = [
+            f'"{label}"' for label in members.labels
+        ]  # a value that reads as a special label is shown in quotation marks
         ordinary.sort(key=lambda i: place.get(members.labels[i], place.get(quoted[i], len(place))))
     else:
         return None

@@ -1,7 +1,7 @@
 """Names that a report gives to its periods: to one period, or to that of every year.
 
-A name is given for the label of a period (`Apr 2026`), or for that label without its year (`Apr`), which then stands for the
-period of every year; the year stays where it stood.
+A name is given for a period's label (`Apr 2026`), or for that label without its year (`Apr`), which then applies to
+that period of every year; the year stays in place.
 """
 
 import re
@@ -16,7 +16,7 @@ _YEAR_FIRST = re.compile(r"(?P<before>[^\W\d]*\d{2,4}(?:[/–-]\d{2,4})? )(?P<na
 
 
 def without_year(label: str) -> tuple[str, str, str]:
-    """A period's label in three parts: what stands before its name, the name, and what stands after it.
+    """A period's label in three parts: what comes before its name, the name, and what comes after it.
 
     >>> without_year("Apr 2026"), without_year("FY26 Q3"), without_year("Monday")
     (('', 'Apr', ' 2026'), ('FY26 ', 'Q3', ''), ('', 'Monday', ''))
@@ -26,7 +26,7 @@ def without_year(label: str) -> tuple[str, str, str]:
 
 
 def period_name(label: str, names: Mapping[str, str]) -> str:
-    """What a period is called under the names given.
+    """The display name of a period, given the report's names.
 
     >>> period_name("Apr 2026", {"Apr": "April"}), period_name("Apr 2026", {"Apr": "April", "Apr 2026": "Start"})
     ('April 2026', 'Start')
@@ -38,7 +38,7 @@ def period_name(label: str, names: Mapping[str, str]) -> str:
 
 
 def own_label(shown: str, names: Mapping[str, str]) -> str:
-    """The label of the period that is called `shown`.
+    """The label of the period displayed as `shown`.
 
     >>> own_label("April 2026", {"Apr": "April"}), own_label("Start", {"Apr 2026": "Start"}), own_label("May", {})
     ('Apr 2026', 'Apr 2026', 'May')
@@ -51,9 +51,9 @@ def own_label(shown: str, names: Mapping[str, str]) -> str:
 
 
 def with_names(members: Members, names: Mapping[str, str]) -> Sequence[str]:
-    """The labels of a level's periods under the names given; those without a date go by the name of "".
+    """The labels of a level's periods with the given names applied; periods without a date use the name of "".
 
-    Raises DefinitionError where two periods would bear one name, or one that of a total or of blanks.
+    Raises DefinitionError if two periods would have one name, or one that of a total or of blanks.
     """
     odd = next((name for name in names.values() if reads_as_special(name)), None)
     if odd is not None:

@@ -36,7 +36,7 @@ _WIDTHS = {
 
 
 def width(grain: Grain) -> float:
-    """About how many days a period of a grain has; the finer of two grains is the narrower."""
+    """The approximate length in days of a period of a grain; used to order grains."""
     return float(grain.days) if isinstance(grain, DayRun) else _WIDTHS[grain]
 
 
@@ -44,7 +44,7 @@ def width(grain: Grain) -> float:
 class Grouper:
     """How days (and microseconds of the day) become the members of one level.
 
-    A member is known by its number: the ordinal of the period, its place in the coarser period on the other axis
+    A member is identified by its number: the ordinal of the period, its place in the coarser period on the other axis
     (`within`), or the merged part of the date.
     """
 
@@ -60,7 +60,7 @@ class Grouper:
 
     @property
     def size(self) -> Grain:
-        """The grain, which for runs of days says how many and from when."""
+        """The grain as text; for runs of days with their length and start."""
         return self.grain if self.run is None else self.run
 
     def numbers(self, days: Ordinals, clock: Array | None) -> Ordinals:
@@ -76,7 +76,7 @@ class Grouper:
         return self._places(days) if self.within else self.calendar.ordinals(self.grain, days)
 
     def _places(self, days: Ordinals) -> Ordinals:
-        """The place of each day's period in the coarser one that holds the day, so that two never share a place."""
+        """The place of each day's period in the coarser one that contains the day, unique within it."""
         assert self.within is not None
         if self.within == "year" and self.grain == "day":
             return self.calendar.places("day", days)[1]
@@ -101,7 +101,7 @@ class Grouper:
         return self.calendar.places(grain, self.calendar.ordinals(grain, days))[1]
 
     def start(self, number: int) -> int | None:
-        """The first day (microsecond for hours and minutes) of a period of its own; None for the others."""
+        """The first day (microsecond for hours and minutes) of a period of its own; None for other members."""
         return int(self.starts(np.array([number]))[0]) if self.mode == "own" else None
 
     def starts(self, numbers: Ordinals) -> Ordinals:
@@ -162,7 +162,7 @@ class PeriodLevel:
     numbers: Ordinals
 
     def codes(self, days: Ordinals, clock: Array | None) -> NDArray[np.int32]:
-        """The member of each moment; −1 where no member has its number. Days that come again are looked up once."""
+        """The member of each moment; −1 if no member has its number. Repeated days are looked up once."""
         if len(days) < MANY_DAYS or self.grouper.grain in (*CLOCK, "hour_of_day"):
             return self._coded(self.grouper.numbers(days, clock))
         low, high = int(days.min()), int(days.max())
@@ -182,7 +182,7 @@ class PeriodLevel:
 
 
 def need_dates(column: Column, name: str) -> Column:
-    """The column, where it holds dates (or times, for the hour of day)."""
+    """The column, if it holds dates (or times, for the hour of day)."""
     column = as_kind(column, Kind.DATE, *DATED, Kind.TIME)
     if column.kind not in DATED and column.kind is not Kind.TIME:
         raise DefinitionError(f"{name!r} is {column.kind.value}, not a date; periods need a date column")
@@ -199,8 +199,8 @@ def clock_of(column: Column) -> Array | None:
 def period_level(grouper: Grouper, column: Column) -> tuple[PeriodLevel, NDArray[np.int32], Members]:
     """A level over a date column: its members, and each record's code.
 
-    Members are all numbers from the first to the last where they are not too many, so that gaps can be shown;
-    otherwise those that occur.
+    Members are all numbers from the first to the last unless they are too many, so that gaps can be shown; otherwise
+    those that occur.
     """
     column = need_dates(column, grouper.column)
     days = np.zeros(len(column), np.int64) if column.kind is Kind.TIME else days_of(column)

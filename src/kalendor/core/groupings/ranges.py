@@ -46,7 +46,8 @@ def _level(entry: BucketEntry | AgeEntry, kind: str, codes: NDArray[np.int32], m
 
 
 def _open_items(ground: Ground, entry: AgeEntry) -> Mask | None:
-    """Shape (n,): True for items opened on or before the as-of day and not closed by then; None where not asked."""
+    """Shape (n,): True for items opened on or before the as-of day and not closed by then; None if not restricted to
+    them."""
     if entry.opened is None or entry.closed is None:
         return None
     opened, closed = (as_kind(ground.column(name), Kind.DATE, *DATED) for name in (entry.opened, entry.closed))

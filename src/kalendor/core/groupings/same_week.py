@@ -9,7 +9,7 @@ from kalendor.core.values.days import NO_DAY, Days
 
 
 class Weeks(Protocol):
-    """What a calendar answers about its weeks."""
+    """The interface to a calendar's weeks."""
 
     def ordinals(self, grain: str, days: Days) -> Days: ...
 
@@ -23,7 +23,7 @@ class Weeks(Protocol):
 
 
 def same_week(calendar: Weeks, days: Days, years: Days | int, whole: bool) -> Days:
-    """The same weekday of the week with the same number so many years on.
+    """The same weekday of the week with the same number `years` later.
 
     A week 53 whose target year has none has no counterpart (NO_DAY); with `whole` it counts on that year's last day.
     """

@@ -16,10 +16,11 @@ FIRST_YEAR, LAST_YEAR = 1800, 2300
 
 
 class SpanCalendar:
-    """A calendar of listed years, each cut into listed months and quarters; weeks run on from the first year's start.
+    """A calendar of listed years, each divided into listed months and quarters; weeks count from the first year's
+    start.
 
     `year_starts`, shape (y + 1,): the first day of each year, and the day after the last. `month_starts` likewise;
-    `months_in`, shape (y,), how many months each year has; `quarter_of`, shape (m,), each month's quarter from 0.
+    `months_in`, shape (y,), the number of months in each year; `quarter_of`, shape (m,), each month's quarter from 0.
     """
 
     def __init__(
@@ -123,7 +124,7 @@ class SpanCalendar:
         return np.where(found == NO_DAY, self._numbered("year", days, years), found) if whole else found
 
     def _numbered(self, grain: str, days: Days, years: Days | int) -> Days:
-        """In the period with the same number of the year so many years on: its part with the same number, the same day."""
+        """In the period with the same number `years` later: its part with the same number, the same day."""
         exact, outer = grain == "day", "month" if grain == "day" else grain
         year, place = self.places(outer, self.ordinals(outer, days))
         target, found = self.at(outer, year + years, place)
@@ -220,7 +221,7 @@ def by_weeks(document: documents.Calendar) -> SpanCalendar:
 def by_table(document: documents.Calendar) -> SpanCalendar:
     """The calendar whose periods a document lists.
 
-    Raises DefinitionError where a year is broken in two.
+    Raises DefinitionError if the periods of a year are not consecutive.
     """
     table = document.table
     assert table is not None

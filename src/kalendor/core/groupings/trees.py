@@ -1,4 +1,4 @@
-"""Category trees over the values of a column: where each value sits, and the members of each level in order."""
+"""Category trees over the values of a column: the place of each value, and the members of each level in order."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
@@ -39,10 +39,11 @@ class Place:
 
 @dataclass(frozen=True)
 class Placing:
-    """Where the values of a column sit in a tree.
+    """Where the values of a column are placed in a tree.
 
     `paths[v][k]` is the place of value v at level k of the tree. `caught` maps a value to the label of the category
-    whose rule caught it; `loose` are the values that neither name nor rule places. `signs[v]` is −1 where the amounts of value v count negative.
+    whose rule matched it; `loose` are the values placed by neither name nor rule. `signs[v]` is −1 if the amounts of
+    value v count negative.
     """
 
     paths: list[list[Place]]
@@ -73,13 +74,13 @@ def _read(nodes: Sequence[Node], parent: Place | None, found: _Reading) -> None:
 
 
 def _named_at(places: list[tuple[date | None, Place]], on: date | None) -> Place | None:
-    """The place that holds on a day: the latest that has begun; on None, the latest of all."""
+    """The placement in effect on a day: the latest that has begun; for None, the latest of all."""
     begun = [(since or date.min, place) for since, place in places if on is None or since is None or since <= on]
     return max(begun, key=lambda pair: pair[0])[1] if begun else None
 
 
 class Placer:
-    """A tree read once, to say where values sit as at one day or another.
+    """A parsed tree, which places values as at any day.
 
     Raises DefinitionError for a rule that cannot be read.
     """
@@ -93,11 +94,11 @@ class Placer:
 
     @property
     def changes(self) -> list[date]:
-        """The days on which some value moves, rising."""
+        """The days on which the placement of some value changes, rising."""
         return sorted({since for places in self._found.named.values() for since, _ in places if since is not None})
 
     def placing(self, on: date | None) -> Placing:
-        """Where each of the values sits, by name, else by the first rule that it meets, as at the day `on` (None: now)."""
+        """The place of each of the values, by name, else by the first matching rule, as at the day `on` (None: now)."""
         placing = Placing([])
         for value in self.values:
             place = _named_at(self._found.named.get(value, []), on)
@@ -114,12 +115,12 @@ class Placer:
 
 
 def placing(tree: Tree, values: Sequence[str], on: date | None = None) -> Placing:
-    """Where each of `values` sits in a tree, as at the day `on` (None: now)."""
+    """The place of each of `values` in a tree, as at the day `on` (None: now)."""
     return Placer(tree, values).placing(on)
 
 
 def negative(nodes: Sequence[Node]) -> list[str]:
-    """The labels of nodes that turn the amounts under them."""
+    """The labels of nodes that reverse the signs of the amounts under them."""
     return [
         label
         for node in nodes
@@ -128,7 +129,7 @@ def negative(nodes: Sequence[Node]) -> list[str]:
 
 
 def _caught(tree: Tree, rules: list[tuple[str, Place]], values: Sequence[str]) -> dict[str, Place]:
-    """The category of the first rule, in the tree's order, that each value meets."""
+    """The category of the first rule, in the tree's order, that matches each value."""
     caught: dict[str, Place] = {}
     if not rules or not values:
         return caught
@@ -146,7 +147,7 @@ def _caught(tree: Tree, rules: list[tuple[str, Place]], values: Sequence[str]) -
 
 
 def _path(place: Place, depth: int) -> list[Place]:
-    """The places from the top down, one a level: a value that sits high is repeated below, one too deep is cut off."""
+    """The places from the top down, one a level: a value placed high is repeated below, one placed too deep is cut off."""
     chain: list[Place] = []
     at: Place | None = place
     while at is not None:
@@ -159,7 +160,7 @@ def _path(place: Place, depth: int) -> list[Place]:
 @dataclass(frozen=True, eq=False)
 class TreeLevels:
     """A tree over values: for each wanted level the member of each value as at each of the days, shape (days, values),
-    with one more for the blank, and the members; `signs`, of the same shape, is −1 for values that count negative."""
+    with one more for blanks, and the members; `signs`, of the same shape, is −1 for values that count negative."""
 
     levels: list[tuple[NDArray[np.int32], Members]]
     signs: NDArray[np.int8]
@@ -200,7 +201,7 @@ def _levels(
 
 
 def _gathered(path: list[Place]) -> list[Place]:
-    """A path on which a value that the tree does not place stands under Not placed alone, at whatever level."""
+    """A path on which a value that the tree does not place is under Not placed only, at every level."""
     return [path[0]] * len(path) if path[0].special == NOT_PLACED else path
 
 

@@ -1,8 +1,8 @@
-"""Partials: what one partition of the records yields for a report, and the merging of such.
+"""Partials: what one partition of the records contributes to a report, and how they are merged.
 
-A partial is the partition's records condensed: each row stands for all those that the report does not tell apart, with exact sums of
-their amounts. Merging puts rows under each other and condenses them again, so that order and grouping do not show in the result, of
-which a sheet is made as of any records.
+A partial is the partition's records condensed: each row represents all records that the report does not distinguish,
+with exact sums of their amounts. Merging concatenates rows and condenses them again, so that the result depends on
+neither order nor grouping, and a sheet is computed from it as from any records.
 """
 
 from collections.abc import Mapping, Sequence
@@ -31,9 +31,9 @@ from kalendor.definitions.figure import Taken
 from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
 
-RECORDS_OF = 40  # bits for the place of a record within its partition
-BESIDE = 1 << 62  # where the records of sources beside stand among all records: after the report's own
-DENSE = 16  # numbers that may occur for each that does, up to which a table of them is faster than sorting
+RECORDS_OF = 40  # bits for the position of a record within its partition
+BESIDE = 1 << 62  # position of the records of sources beside: after the report's own
+DENSE = 16  # range of numbers per occurring number up to which a table is faster than sorting
 SMALL = 1 << 16
 Index = NDArray[np.int64]
 
@@ -41,8 +41,8 @@ Index = NDArray[np.int64]
 def condensed(
     report: Report, material: Material, as_of: date, start: int = 0, whole: bool = True, worded: bool = False
 ) -> Material:
-    """The partial of a partition, whose first record stands at `start` among all records; only one partition brings the sources
-    beside with it, the one that is `whole`. `worded`: sentences are made of the sheet as well.
+    """The partial of a partition, whose first record has the position `start` among all records; only one partition,
+    the `whole` one, includes the sources beside. `worded`: sentences are made of the sheet as well.
 
     Raises DefinitionError as `planned` does.
     """
@@ -52,8 +52,8 @@ def condensed(
 
 
 def rows_of(report: Report, whole: Material, material: Material, as_of: date, start: int = 0) -> Index:
-    """Shape (records,): the row of a merged partial in which each record of a partition is condensed, whose first stands at `start`;
-    −1 where it is in none. Likewise the rows of a partial that was merged into it.
+    """Shape (records,): the row of a merged partial that represents each record of a partition, whose first has the
+    position `start`; −1 if none does. Likewise the rows of a partial that was merged into it.
 
     Raises DefinitionError as `planned` does.
     """
@@ -77,7 +77,7 @@ def rows_of(report: Report, whole: Material, material: Material, as_of: date, st
 
 
 def _found(sorted_: Index, wanted: Index) -> Index:
-    """Where each number wanted stands among others that rise; −1 where it does not."""
+    """The position of each wanted number among others that rise; −1 if it does not occur."""
     at = np.searchsorted(sorted_, wanted)
     there = at < len(sorted_)
     there[there] = sorted_[at[there]] == wanted[there]
@@ -85,7 +85,7 @@ def _found(sorted_: Index, wanted: Index) -> Index:
 
 
 def _apart(report: Report, material: Material, as_of: date, start: int, worded: bool) -> tuple[Ground, Condensed]:
-    """A partition's records, none condensed yet, as rows that stand for one record each."""
+    """A partition's records, not condensed yet, as rows that represent one record each."""
     ground = grounded(report, material, as_of, as_of)
     places = np.arange(start, start + ground.records.count, dtype=np.int64)
     places[material.records.count :] += BESIDE - start
@@ -105,7 +105,7 @@ def _spans(ground: Ground, of: str | None) -> DaySpans | None:
 
 
 def _spanned(groups: Groups, days: DaySpans | None) -> DaySpans | None:
-    """The spans of rows that stand for others."""
+    """The spans of rows that represent others."""
     if days is None:
         return None
     first, last = np.full(groups.count, INT64_MOST), np.full(groups.count, -INT64_MOST)
@@ -123,7 +123,7 @@ def _spread_out(report: Report, material: Material, as_of: date, start: int, wor
 
 
 def merged(report: Report, partials: Sequence[Material], as_of: date) -> Material:
-    """Some partials as one; in whatever order they are given, and by whatever steps, the result is the same."""
+    """Several partials as one; the result is the same in any order and grouping."""
     material = joined(partials)
     assert material.condensed is not None
     return _condensed(report, material, grounded(report, material, as_of, as_of), material.condensed)
@@ -158,12 +158,12 @@ def _taking(report: Report, ground: Ground) -> tuple[Grouped, Takings]:
 
 
 def _groups(report: Report, ground: Ground, sides: Grouped, takings: Takings, worded: bool) -> tuple[Groups, Index]:
-    """The records that a report never tells apart as groups, and the first record of each."""
+    """The records that a report never distinguishes as groups, and the first record of each."""
     return _rows(ground.records.count, list(told_apart(report, ground, sides, takings, worded)))
 
 
 def _taken(report: Report, takings: Takings, groups: Groups, places: Index) -> Mapping[Key, Of]:
-    """What the figures take of each group; what cannot be taken is left out, and refused where the sheet is made."""
+    """What the figures take of each group; errors are left to the computation of the sheet."""
     found: dict[Key, Of] = {}
     for figure in report.figures:
         if (
@@ -183,13 +183,15 @@ def _taken(report: Report, takings: Takings, groups: Groups, places: Index) -> M
 
 
 def _rows(count: int, told: Sequence[Array]) -> tuple[Groups, Index]:
-    """Records that are alike in all numbers as groups, in the order in which they first stand, and the first record of each."""
+    """Records that are equal in all numbers as groups, by first appearance, and the first record of each."""
     number: Array = np.zeros(count, dtype=np.int64)
     space = 1
     for one in told:
         low = int(one.min(initial=0))
         size = int(one.max(initial=0)) - low + 1
-        if space > 1 and space * size > max(SMALL, DENSE * count):  # fewer numbers occur than may: keep to those
+        if space > 1 and space * size > max(
+            SMALL, DENSE * count
+        ):  # fewer numbers occur than are possible: renumber them
             number, first = _renumbered(number, space)
             space = len(first)
         if space * size > INT64_MOST:
@@ -205,7 +207,7 @@ def _rows(count: int, told: Sequence[Array]) -> tuple[Groups, Index]:
 
 
 def _renumbered(number: Array, space: int) -> tuple[Index, Index]:
-    """The place of each number among those that occur, and where the first of each stands."""
+    """The rank of each number among those that occur, and the position of the first occurrence of each."""
     if space > max(SMALL, DENSE * len(number)):
         _, first, ids = np.unique(number, return_index=True, return_inverse=True)
         return ids.reshape(-1), first

@@ -1,4 +1,4 @@
-"""Partials put under each other, in the order of their records."""
+"""Concatenates partials in the order of their records."""
 
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
@@ -16,7 +16,7 @@ V = TypeVar("V")
 
 
 def joined(partials: Sequence[Material]) -> Material:
-    """The rows of all partials, by the place of the first record that each stands for."""
+    """The rows of all partials, by the position of the first record that each represents."""
     known, order, first = _known(partials), order_of(partials), partials[0]
     names = list(first.records.columns)
     columns = {name: under([one.records.columns[name] for one in partials]).take(order) for name in names}
@@ -32,12 +32,12 @@ def joined(partials: Sequence[Material]) -> Material:
 
 
 def order_of(partials: Sequence[Material]) -> Array:
-    """Which row, of all partials one after another, stands at each place once they are joined."""
+    """The row, of all partials one after another, at each position of the result."""
     return np.argsort(np.concatenate([one.places for one in _known(partials)]), kind="stable")
 
 
 def shifted(partial: Material, by: int) -> Material:
-    """A partial whose records stand `by` places further on; it has none of sources beside."""
+    """A partial with positions moved by `by`; it must not include sources beside."""
     known = partial.condensed
     if known is None or not by:
         return partial
@@ -95,7 +95,7 @@ def _taken(parts: Sequence[Of], order: Array) -> Of:
 
 
 def packed(column: Column) -> Column:
-    """A column with those words alone that it has."""
+    """A column with only those words that it uses."""
     if column.kind is not Kind.TEXT or len(column.words) <= len(column):
         return column
     used, codes = np.unique(np.where(column.blanks, -1, column.values), return_inverse=True)
@@ -109,7 +109,7 @@ def _there(values: Iterable[V | None]) -> list[V]:
 
 
 def under(columns: Sequence[Column]) -> Column:
-    """Columns of one kind under each other, with all that is known of their values."""
+    """Columns of one kind concatenated, with all their properties."""
     first = columns[0]
     brought = list(columns) if len({c.kind for c in columns}) == 1 else alike(list(columns))
     found = concat(brought)

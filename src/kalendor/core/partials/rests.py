@@ -1,4 +1,4 @@
-"""What a partial rests on of its report: partials are kept under it, and reports that differ elsewhere share them."""
+"""What a partial depends on: partials are cached by it, and shared by reports that differ only elsewhere."""
 
 from kalendor.core.figures.family import kind_of
 from kalendor.core.formulas.expressions import blank_names, names_day
@@ -9,8 +9,9 @@ from kalendor.definitions.report import Report
 
 
 def partial_key(report: Report) -> Key:
-    """The key of all that the partials of a report rest on, the records, the groupings and the as-of date apart: what is taken of
-    which records, and what tells them apart; not titles, formats, totals, order or the window's length."""
+    """The key of everything in a report that its partials depend on, apart from records, groupings and the as-of date:
+    what is taken of which records, and what distinguishes them; not titles, formats, totals, order or the window's
+    length."""
     bare = {"name": "-", "format": Format(), "hide": False}
     taken = {key("taken", f.model_copy(update=bare)) for f in report.figures if isinstance(f, Taken)}
     return key(
@@ -29,7 +30,7 @@ def partial_key(report: Report) -> Key:
 
 
 def rests_on_day(report: Report) -> bool:
-    """Whether partials of a report are others on another as-of date."""
+    """Whether a report's partials depend on the as-of date."""
     conditions = [*report.only, *(f.where for f in report.figures if isinstance(f, Taken) and f.where is not None)]
     return (
         bool(report.entries_of(AgeEntry))

@@ -1,5 +1,5 @@
-"""Partials as bytes, to be kept or sent: what is to be told of them as JSON, and their arrays one after another, with a checksum of all.
-No code is in them."""
+"""Partials as bytes, to be stored or sent: metadata as JSON, then the arrays one after another, with a checksum. They
+contain no code."""
 
 import json
 import struct
@@ -21,7 +21,7 @@ from kalendor.errors import DamagedError
 
 V = TypeVar("V")
 FORM = 1
-HEAD = struct.Struct("<QI")  # bytes of the JSON, and the CRC-32 of all that follows
+HEAD = struct.Struct("<QI")  # length of the JSON, and the CRC-32 of all that follows
 FEW_WORDS = 4096
 
 
@@ -50,21 +50,21 @@ def to_bytes(partial: Material) -> bytes:
 
 
 def from_bytes(content: bytes) -> Material:
-    """The partial that `to_bytes` wrote.
+    """Inverse of `to_bytes`.
 
-    Raises DamagedError where it is not whole, or of another version.
+    Raises DamagedError if it is incomplete, or of another version.
     """
     return _read(content, _From.material)
 
 
 def columns_to_bytes(columns: Mapping[str, Column], beside: Any) -> bytes:
-    """Columns as bytes, with what else is to be kept of them as JSON."""
+    """Columns as bytes, with further metadata as JSON."""
     into = _Into()
     return into.bytes({"form": FORM, "columns": into.columns(columns), "beside": beside})
 
 
 def columns_from_bytes(content: bytes) -> tuple[dict[str, Column], Any]:
-    """The columns that `columns_to_bytes` wrote, and what else was kept.
+    """Inverse of `columns_to_bytes`.
 
     Raises DamagedError as `from_bytes` does.
     """
@@ -85,7 +85,7 @@ def _read(content: bytes, made: "Callable[[_From, dict[str, Any]], V]") -> V:
 
 
 class _Into:
-    """Arrays on their way to bytes, numbered as they come."""
+    """Collects arrays to be written, numbered in order."""
 
     def __init__(self) -> None:
         self.arrays: list[Array] = []
@@ -97,7 +97,7 @@ class _Into:
         return HEAD.pack(len(header), zlib.crc32(body)) + body
 
     def array(self, array: Array | None) -> int | None:
-        """The number of an array; of Python integers, which may pass 64 bits, as their texts."""
+        """The number of an array; Python integers, which may exceed 64 bits, are written as text."""
         if array is None:
             return None
         if array.dtype == object:
@@ -138,7 +138,7 @@ class _Into:
 
 
 class _From:
-    """Arrays by their numbers, and what they are put together to."""
+    """Arrays by their numbers, and the values built from them."""
 
     def __init__(self, content: bytes, start: int, told: Sequence[Any]) -> None:
         self.arrays: list[Array] = []

@@ -1,4 +1,4 @@
-"""What a report tells records apart by: numbers that are the same for records which it never tells apart."""
+"""What a report distinguishes records by: numbers that are equal for records which it never distinguishes."""
 
 from collections.abc import Iterator
 
@@ -26,10 +26,10 @@ Index = NDArray[np.int64]
 def told_apart(
     report: Report, ground: Ground, sides: Grouped, takings: Takings, worded: bool = False
 ) -> Iterator[Array]:
-    """Numbers, of shape (records,) each: records that are alike in all of them count in the same cells of every figure. `worded`: so
-    do they in the sentences about figures, which name values of categories."""
+    """Numbers, of shape (records,) each: records that are equal in all of them count in the same cells of every figure.
+    `worded`: and in the sentences about figures, which name values of categories."""
     for levels, entries in ((sides.down, report.down), (sides.across, report.across)):
-        for level in levels:  # where the members rest on which values there are, the values themselves
+        for level in levels:  # the values themselves if the members depend on which values occur
             of_values = level.of_all or None in (level.members.codes or ())
             yield numbered(ground.column(entries[level.entry].column)) if of_values else level.codes
     yield from sides.open_items
@@ -88,7 +88,7 @@ def _of_figure(figure: Taken, ground: Ground, takings: Takings) -> Iterator[Arra
 
 
 def numbered(column: Column) -> Array:
-    """A number for each record of a column, the same where the values are; blanks are 0."""
+    """A number for each record of a column, equal where the values are; blanks are 0."""
     values = column.values
     if column.kind is Kind.TEXT:
         numbers: Array = values.astype(np.int64) + 1

@@ -1,4 +1,5 @@
-"""A second source beside the first on the same axes, such as a plan: its records laid under the first one's columns."""
+"""Sets a second source beside the first on the same axes, such as a plan: its records are appended under the first
+one's columns."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -15,7 +16,7 @@ from kalendor.errors import DefinitionError
 
 @dataclass(frozen=True, eq=False)
 class Beside:
-    """Records of several sources under each other, where each is from, and the units of their amounts (see `units_in`)."""
+    """Records of several sources, concatenated, the source of each, and the units of their amounts (see `units_in`)."""
 
     records: Records
     origin: Origin
@@ -23,10 +24,10 @@ class Beside:
 
 
 def laid_beside(own: Records, beside: Sequence[Other], sources: Mapping[str, Records]) -> Beside:
-    """The report's own records with those of other sources under them.
+    """The report's own records with those of other sources appended.
 
-    A column that a source is not matched to is blank for its records. Raises DefinitionError for what is not there and
-    for kinds that do not go together.
+    A column that a source is not matched to is blank for its records. Raises DefinitionError for anything that does not
+    exist and for incompatible kinds.
     """
     parts, units, counts = [dict(own.columns)], [units_in(own)], [own.count]
     for other in beside:
@@ -53,7 +54,7 @@ def _theirs(other: Other, sources: Mapping[str, Records]) -> Records:
 
 
 def _renamed(columns: Mapping[str, Column], other: Other, own: Records) -> dict[str, Column]:
-    """A source's columns by the names that they have beside the report's own."""
+    """A source's columns under the names that they have beside the report's own."""
     named = {name: columns[c] for name, c in other.match.items() if c in columns}
     return {**{n: c for n, c in columns.items() if n not in own.columns}, **named}
 

@@ -1,6 +1,6 @@
-"""Records bundled: those of the same members and, for figures along the periods, of the same stretch of time.
+"""Bundles: records with the same members and, for figures along the periods, in the same stretch of time.
 
-What adds up is worked out from the bundles, of which there are few, at every crossing of a sheet.
+Additive takes are computed from the bundles, which are few, at every crossing of a sheet.
 """
 
 import math
@@ -22,8 +22,8 @@ Index = NDArray[np.int64]
 
 @dataclass(frozen=True, eq=False)
 class Bundles:
-    """`groups` are the records by bundle, with one bundle more, the last, in which there is none; `down` and `across` hold
-    the member of each bundle by level (None where it is not told apart by it), `stretch`, shape (count,), its stretch."""
+    """`groups` are the records by bundle, with one more bundle, the last, that is empty; `down` and `across` hold the
+    member of each bundle by level (None if bundles do not distinguish it), `stretch`, shape (count,), its stretch."""
 
     groups: Groups
     down: tuple[Array | None, ...]
@@ -32,14 +32,14 @@ class Bundles:
 
     @property
     def count(self) -> int:
-        """How many bundles there are, the empty one left out."""
+        """The number of bundles, without the empty one."""
         return len(self.stretch)
 
 
 @dataclass(frozen=True, eq=False)
 class Gathering:
-    """Bundles gathered into groups: `keys` are the rising numbers of the groups that have some, `order` the positions of the
-    bundles by their groups, of which each begins at one of `first`."""
+    """Bundles gathered into groups: `keys` are the rising numbers of the non-empty groups, `order` the positions of the
+    bundles by group, of which each group begins at one of `first`."""
 
     keys: Index
     order: Index
@@ -53,7 +53,7 @@ class Gathering:
         return np.append(ufunc.reduceat(inner[self.order], self.first), inner[-1:])
 
     def spread(self, ufunc: Any, part: Array, count: int) -> Array:
-        """The same in every group, shape (count,), those without a bundle as the empty one."""
+        """The same for every group, shape (count,); groups without a bundle get the empty one's."""
         found = self.combined(ufunc, part)
         result = np.full(count, found[-1], dtype=found.dtype)
         result[self.keys] = found[:-1]
@@ -61,7 +61,7 @@ class Gathering:
 
 
 def gathered(of: Index) -> Gathering:
-    """Bundles by their groups, shape (bundles,), those of −1 left out."""
+    """Bundles by group, given each bundle's group, shape (bundles,), or −1 to leave it out."""
     order = np.argsort(of, kind="stable")
     order = order[np.searchsorted(of[order], 0) :]
     first = np.flatnonzero(np.diff(of[order], prepend=-1))
@@ -69,14 +69,14 @@ def gathered(of: Index) -> Gathering:
 
 
 def room_to_add(values: Array) -> Array:
-    """Amounts whose sums could pass 64 bits as Python integers, which do not wrap."""
+    """Amounts as Python integers, which do not overflow, if their sums could exceed 64 bits."""
     if values.dtype == np.int64 and values.size and magnitude(values) * values.size > INT64_MOST:
         return values.astype(object)
     return values
 
 
 def few(down: Sequence[Array], across: Sequence[Array]) -> bool:
-    """Whether the members of some records can be told by few numbers, so that it pays to bundle them."""
+    """Whether the members of some records can be encoded in a small range of numbers, so that bundling pays off."""
     sizes = [int(codes.max(initial=0)) + 2 for codes in (*down, *across)]
     return math.prod(sizes) <= DENSE_MOST
 
@@ -89,7 +89,8 @@ def bundled(
     own: Key,
     memo: Memo,
 ) -> Bundles:
-    """The bundles of records: their members by level, −1 for none, their stretches, and their positions in the columns."""
+    """The bundles of records, given their members by level, −1 for none, their stretches, and their positions in the
+    columns."""
     number: NDArray[np.signedinteger] = stretch
     space = int(stretch.max(initial=0)) + 1
     for codes in (*down, *across):
@@ -106,7 +107,7 @@ def bundled(
 
 
 def _with_codes(number: NDArray[np.signedinteger], codes: Array, size: int, space: int) -> NDArray[np.signedinteger]:
-    """number × size + code + 1, a piece of the records at a time."""
+    """number × size + code + 1, in blocks of records."""
     dtype: Any = np.int32 if space <= INT32_MOST else np.int64
     result: Array = np.empty(len(number), dtype=dtype)
 
@@ -120,7 +121,7 @@ def _with_codes(number: NDArray[np.signedinteger], codes: Array, size: int, spac
 
 
 def _renumbered(number: NDArray[np.signedinteger], space: int) -> tuple[NDArray[np.signedinteger], Index]:
-    """The place of each number, 0 ≤ number < space, among those that occur, and where one of each place stands."""
+    """The rank of each number, 0 ≤ number < space, among those that occur, and the index of one occurrence of each."""
     if space > DENSE_MOST:
         _, one, at = np.unique(number, return_index=True, return_inverse=True)
         return at, one

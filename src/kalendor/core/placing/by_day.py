@@ -1,4 +1,4 @@
-"""What each record's day says: looked up in a table by days where whole days are enough, else moment by moment."""
+"""Looks up a value for each record's day, in a table by days if whole days suffice, else moment by moment."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,8 +12,8 @@ Index = NDArray[np.int64]
 
 
 def by_day(column: Column, low: int, rows: Index | None, table: Array) -> Array:
-    """For each of the records at `rows` (None: all) what a table says of its day; `table`, shape (days + 1,), begins with the
-    day `low` and ends with what is said of records without a date."""
+    """For each of the records at `rows` (None: all) the table's entry for its day; `table`, shape (days + 1,), begins
+    with the day `low` and ends with the entry for records without a date."""
     count = len(column) if rows is None else len(rows)
     found = np.empty(count, dtype=table.dtype)
 

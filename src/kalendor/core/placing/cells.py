@@ -1,4 +1,4 @@
-"""The cells of a sheet as arrays: innermost ones rolled up to those of every crossing, and crossings put together."""
+"""The cells of a sheet as arrays: innermost cells rolled up to every crossing, and crossings assembled."""
 
 from typing import Any
 
@@ -27,7 +27,7 @@ def rolled_up(frame: Frame, ufunc: Any, leaf: Array) -> Array:
 
 
 def assembled(frame: Frame, blocks: dict[Crossing, Column]) -> Column:
-    """Cells of every crossing as one column, shape (lines × columns,); blank where no block is given."""
+    """The blocks of all crossings as one column, shape (lines × columns,); blank where no block is given."""
     blocks = dict(zip(blocks, in_one_kind([*blocks.values()]), strict=True))
     first = next(iter(blocks.values()))
     wide = any(block.values.dtype == object for block in blocks.values())

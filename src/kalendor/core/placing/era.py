@@ -1,4 +1,4 @@
-"""What bounds comparisons: the data's first and last day, the shown window, and the day at which a pair is cut."""
+"""The bounds of comparisons: the data's first and last day, the shown window, and the day at which pairs are cut."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -12,13 +12,12 @@ from kalendor.core.placing.windows import DayMap, Days, Span
 
 @dataclass(frozen=True, eq=False)
 class Era:
-    """What bounds comparisons: the shifted column's calendar, its span of days, the shown window, and the cut.
+    """The bounds of comparisons: the shifted column's calendar, its span of days, the shown window, and the cut.
 
-    `first` and `last` are the first and last day of records that pass the report's conditions, `first_moment` the first
-    of them in microseconds; `as_of` is the one day at which compared pairs are cut; `shown` maps the window's days to
-    themselves and `span` bounds them, None where there is no window; `grain` is the one that the window counts in and
-    `before` how far back the window before it lies. `alike`, of days, is False after the place at which `each_to_date`
-    cuts every period.
+    `first` and `last` are the first and last day of records that satisfy the report's conditions, `first_moment` the
+    first of them in microseconds; `as_of` is the day at which compared pairs are cut; `shown` maps the window's days to
+    themselves and `span` bounds them, None without a window; `grain` is the window's own and `before` the distance to
+    the window before it. `alike`, indexed by days, is False after the place at which `each_to_date` cuts every period.
     """
 
     calendar: Calendar

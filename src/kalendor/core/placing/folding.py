@@ -1,4 +1,4 @@
-"""Folding members into one line: a top's rest becomes Other, lines that are not kept become none."""
+"""Folds members into one line: what falls beyond a top becomes Other, lines that are not kept become none."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,7 +21,7 @@ def beyond_top(parent: Index, place: Index, special: NDArray[np.bool_], top: int
 
 
 def made_room(size: int, at: int) -> NDArray[np.int32]:
-    """The new code of each old one when a member is put in at a place; the last entry keeps −1."""
+    """The new code of each old one after a member is inserted; the last entry keeps −1."""
     shift = np.arange(size + 1, dtype=np.int32)
     shift[at:-1] += 1
     shift[-1] = -1
@@ -29,7 +29,7 @@ def made_room(size: int, at: int) -> NDArray[np.int32]:
 
 
 def with_member(members: Members, at: int, label: str, special: int) -> Members:
-    """The members with one more at a place: what falls beyond a top, or a line that is worked out."""
+    """The members with one more inserted: the rest beyond a top, or a computed line."""
     return Members(
         (*members.labels[:at], label, *members.labels[at:]),
         np.insert(members.special, at, special),
@@ -40,13 +40,13 @@ def with_member(members: Members, at: int, label: str, special: int) -> Members:
 
 
 def moved_paths(lines: Axis, depth: int, shift: NDArray[np.int32]) -> list[NDArray[np.int32]]:
-    """The members on the path of each line of a depth, by level, after room was made at that depth."""
+    """The members on the path of each line of a depth, by level, after a member was inserted at that depth."""
     paths = lines.path[lines.lines_at(depth)]
     return [*(paths[:, k] for k in range(depth - 1)), shift[paths[:, depth - 1]]]
 
 
 def first_of_label(members: Members) -> NDArray[np.int32]:
-    """Each member's first namesake, so that lines under a merged line merge by label."""
+    """The first member with each member's label, so that lines under a merged line merge by label."""
     first: dict[str, int] = {}
     table = [first.setdefault(label, i) for i, label in enumerate(members.labels)]
     return np.array([*table, -1], dtype=np.int32)

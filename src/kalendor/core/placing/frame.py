@@ -1,4 +1,4 @@
-"""The frame of a sheet: the lines of every depth and the columns of every depth, and where records fall on them."""
+"""The frame of a sheet: the lines and columns of every depth, and the line and column of each record."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -19,18 +19,18 @@ DENSE_MOST, INT32_MOST = 1 << 23, 2**31 - 1
 
 @dataclass(frozen=True, eq=False)
 class Step:
-    """From the lines of one depth to those of the next: the rising keys (parent × size + code) that occur."""
+    """The mapping from lines of one depth to those of the next: the rising keys (parent × size + code) that occur."""
 
     keys: Index
     size: int
     table: NDArray[np.int32] | None
 
     def known(self, keys: Places) -> Places:
-        """The position of each key, all of which occur."""
+        """The position of each key, all of which must occur."""
         return np.searchsorted(self.keys, keys) if self.table is None else np.take(self.table, keys, mode="clip")
 
     def locate(self, keys: Places) -> Places:
-        """The position of each key; −1 where it does not occur or is negative."""
+        """The position of each key; −1 if it does not occur or is negative."""
         if self.table is not None and len(self.table):
             if len(keys) and (int(keys.min()) < 0 or int(keys.max()) >= len(self.table)):
                 inside = (keys >= 0) & (keys < len(self.table))
@@ -45,7 +45,7 @@ class Step:
 def _step(
     parts: Sequence["_Part"], keys_of: Callable[["_Part"], Places], more: Index | None, parents: int, size: int
 ) -> Step:
-    """The step that has the keys of all parts, and `more`; those that are negative are none."""
+    """The step with the keys of all parts, and `more`; negative keys are ignored."""
     space, records = parents * size, sum(part.count for part in parts)
     if space > DENSE_MOST:
         different = each(lambda part: np.unique(keys_of(part)), parts, records)
@@ -73,10 +73,10 @@ def _step(
 class Axis:
     """The lines (or columns) of every depth, one depth after another, in the order of their members.
 
-    Depth 0 is the grand total; depth d has a line for each path of d members. For line i: `depth[i]`, `parent[i]`
-    (−1 for the grand total), `path[i, k]` its member at level k (−1 below its depth), and `first_leaf[i]` and
-    `leaf_count[i]`, which innermost lines are beneath it; a line shown though empty has none. `offsets[d]` is the
-    first line of depth d. `found` holds, for each set that the axis was made from, the innermost line of each record.
+    Depth 0 is the grand total; depth d has a line for each path of d members. For line i: `depth[i]`, `parent[i]` (−1
+    for the grand total), `path[i, k]` its member at level k (−1 below its depth), and `first_leaf[i]` and
+    `leaf_count[i]`, the innermost lines beneath it; a line shown though empty has none. `offsets[d]` is the first line
+    of depth d. `found` holds, for each set that the axis was made from, the innermost line of each record.
     """
 
     levels: tuple[Level, ...]
@@ -91,20 +91,20 @@ class Axis:
 
     @property
     def count(self) -> int:
-        """How many lines there are, of every depth."""
+        """The number of lines of all depths."""
         return len(self.depth)
 
     @property
     def leaves(self) -> int:
-        """How many innermost lines there are."""
+        """The number of innermost lines."""
         return self.offsets[-1] - self.offsets[-2]
 
     def lines_at(self, depth: int) -> slice:
-        """Where the lines of a depth stand."""
+        """The slice of the lines of a depth."""
         return slice(self.offsets[depth], self.offsets[depth + 1])
 
     def specials(self) -> NDArray[np.int8]:
-        """Shape (lines,): what is special of each line's own member (see `Members`); −1 for the grand total."""
+        """Shape (lines,): the special kind of each line's own member (see `Members`); −1 for the grand total."""
         found = np.full(self.count, -1, dtype=np.int8)
         for k, level in enumerate(self.levels):
             here = self.lines_at(k + 1)
@@ -112,7 +112,7 @@ class Axis:
         return found
 
     def locate(self, codes: Codes, depth: int, count: int) -> Places:
-        """The line of `depth`, counted within it, on which each of `count` records falls; −1 where none does.
+        """The line of `depth`, counted within it, of each of `count` records; −1 for none.
 
         `codes` holds the member at each of the first `depth` levels, shape (count,) each.
         """
@@ -155,9 +155,9 @@ Always = Callable[[NDArray[np.int32], int], tuple[Index, Index]]
 
 
 def axis(levels: Sequence[Level], sets: Sequence[tuple[Codes, int]], always: Always | None = None) -> Axis:
-    """The axis whose lines are the paths that occur in any of `sets`: codes by level, and how many records.
+    """The axis whose lines are the paths that occur in any of `sets`: codes by level, and the number of records.
 
-    `always(paths, k)` names further lines of level k that are shown though empty: positions in `paths`, the lines
+    `always(paths, k)` gives further lines of level k that are shown though empty: positions in `paths`, the lines
     above, shape (lines, k), and the member under each.
     """
     at = [np.zeros(count, dtype=np.int32) for _, count in sets]
@@ -181,7 +181,7 @@ def axis(levels: Sequence[Level], sets: Sequence[tuple[Codes, int]], always: Alw
 
 @dataclass(frozen=True)
 class _Part:
-    """A piece of the records of a set; whole: each of the set's records has a member at every level."""
+    """A slice of a set's records; `whole`: each record of the set has a member at every level."""
 
     set: int
     here: slice
@@ -195,7 +195,7 @@ class _Part:
 def _keys(
     k: int, sets: Sequence[tuple[Codes, int]], at: Sequence[NDArray[np.int32]], size: int, dtype: DTypeLike
 ) -> Callable[[_Part], Places]:
-    """Makes the keys of a part at level k from the lines above, `at`; −1 where there is no member or no line."""
+    """A function from the lines above, `at`, to the keys of a part at level k; −1 without a member or a line."""
 
     def keys_of(part: _Part) -> Places:
         codes = sets[part.set][0][k][part.here]
@@ -207,7 +207,7 @@ def _keys(
 
 
 def _placed(step: Step, keys_of: Callable[[_Part], Places], at: Sequence[NDArray[np.int32]]) -> Callable[[_Part], None]:
-    """Puts a part's records, which stand on the lines above, on those of the step."""
+    """Moves a part's records from the lines above to those of the step."""
 
     def place(part: _Part) -> None:
         keys = keys_of(part)
@@ -217,7 +217,7 @@ def _placed(step: Step, keys_of: Callable[[_Part], Places], at: Sequence[NDArray
 
 
 def _complete(codes: Codes) -> bool:
-    """True where every record has a member at every level."""
+    """True if every record has a member at every level."""
     return all(not len(level_codes) or int(level_codes.min()) >= 0 for level_codes in codes)
 
 
@@ -264,10 +264,10 @@ class Frame:
         return [(d, a) for d in range(len(self.lines.steps) + 1) for a in range(len(self.columns.steps) + 1)]
 
     def block(self, crossing: tuple[int, int]) -> tuple[slice, slice]:
-        """Where a crossing's cells stand in a cell array."""
+        """The slices of a crossing's cells in a cell array."""
         return self.lines.lines_at(crossing[0]), self.columns.lines_at(crossing[1])
 
     def block_shape(self, crossing: tuple[int, int]) -> tuple[int, int]:
-        """How many lines and columns a crossing has."""
+        """The number of lines and columns of a crossing."""
         down, across = self.block(crossing)
         return down.stop - down.start, across.stop - across.start

@@ -1,4 +1,4 @@
-"""The frame of a sheet: the lines and columns that its records have, and those that comparisons and entries add."""
+"""Lays out the frame of a sheet: the lines and columns of its records, and those that comparisons and entries add."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -23,9 +23,10 @@ MoreLines = Callable[[Always | None], Always | None]
 
 @dataclass(frozen=True, eq=False)
 class Laid:
-    """A frame, and how many records of comparisons' bases fall in periods that the window has and the sheet does not show.
+    """A frame, and the number of records of comparisons' bases in periods that the window covers and the sheet does not
+    show.
 
-    `propped`, shape (lines,), is True for lines that stand only because others are made from them.
+    `propped`, shape (lines,), is True for lines that exist only because others are computed from them.
     """
 
     frame: Frame
@@ -35,7 +36,7 @@ class Laid:
 
 @dataclass(frozen=True, eq=False)
 class Base:
-    """Where the records of a comparison's base fall, as it is taken at some crossings."""
+    """The placement of the records of a comparison's base at some crossings."""
 
     fall: Callable[[], Fall]
     crossings: list[tuple[int, int]]
@@ -50,12 +51,11 @@ def laid(
     props: MoreLines | None,
     levels_key: Key,
 ) -> Laid:
-    """The frame of the records at `rows` and of those of the `bases`, whose periods count where the sheet has them; where it
-    has not, their categories do as far as totals show them. `totals`, shape (depths + 1,) each, says at which depths down
-    and across figures are shown.
+    """The frame of the records at `rows` and of those of the `bases`. Base records count in the periods of the sheet;
+    elsewhere only their categories do, as far as totals show them. `totals`, shape (depths + 1,) each, says at which
+    depths down and across figures are shown.
 
-    `more_lines` adds lines that are shown though no record has them, `props` those that are not shown but from which others
-    are made.
+    `more_lines` adds lines that are shown without records, `props` hidden ones that others are computed from.
     """
     down, across = placer.down, placer.across
     stand, lie = _standing(placer, rows, levels_key)
@@ -83,8 +83,8 @@ def laid(
 
 
 def _of_base(base: Base, placer: Placer, had: Sequence[Any], totals: tuple[Mask, Mask]) -> tuple[tuple[Any, Any], int]:
-    """The members of a base's records down and across, as far as the sheet has or counts them, and how many of the records
-    have none of their own."""
+    """The members of a base's records down and across, as far as the sheet has or counts them, and the number of
+    records with none of their own."""
     down, across, fall = placer.down, placer.across, base.fall()
     there = (
         reached(had[: len(down)], down, fall.down, fall.count),
@@ -103,14 +103,14 @@ def _of_base(base: Base, placer: Placer, had: Sequence[Any], totals: tuple[Mask,
 
 
 def _how_many(mask: Mask, rows: Index | None, times: Index | None) -> int:
-    """How many records a mask over those at `rows` holds."""
+    """How many of the records at `rows` a mask selects."""
     if times is None or not len(mask):
         return int(mask.sum())
     return int((times if rows is None else times[rows])[mask].sum())
 
 
 def check_size(frame: Frame, figures: int) -> None:
-    """Raises DefinitionError for more numbers than can be held."""
+    """Raises DefinitionError for more numbers than can be held in memory."""
     lines, columns = frame.shape
     if lines * columns * max(figures, 1) > MOST_NUMBERS:
         raise DefinitionError(
@@ -120,7 +120,7 @@ def check_size(frame: Frame, figures: int) -> None:
 
 
 def _standing(placer: Placer, rows: Index | None, levels_key: Key) -> tuple[Narrowed, Narrowed]:
-    """The paths of the sheet's records down and across; those of all records are remembered, unless lines are folded."""
+    """The paths of the sheet's records down and across; those of all records are cached, unless lines are folded."""
     if placer.folds:
         fall = placer.fall(rows)
         sides = (placer.down, fall.down), (placer.across, fall.across)

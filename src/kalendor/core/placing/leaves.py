@@ -1,4 +1,4 @@
-"""The innermost line of every record, worked out once: a narrower sheet picks its own lines out of it."""
+"""The innermost line of every record, computed once; a narrower sheet selects its own lines from it."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -15,8 +15,8 @@ Index = NDArray[np.int64]
 
 @dataclass(frozen=True, eq=False)
 class Leaves:
-    """Where all records stand on an axis: `of`, shape (n,), is each record's path, −1 where it has no place; `paths`,
-    shape (k, levels), are the members of each."""
+    """The paths of all records on an axis: `of`, shape (n,), is each record's path, −1 for none; `paths`, shape (k,
+    levels), are the members of each."""
 
     of: NDArray[np.int32]
     paths: NDArray[np.int32]
@@ -34,7 +34,7 @@ def leaves(levels: Sequence[Level], count: int, codes: Sequence[Array] | None = 
 
 @dataclass(frozen=True, eq=False)
 class Narrowed:
-    """Those of the paths that some records have: `at`, shape (records,), and `here`, the positions of those that occur."""
+    """The paths that occur among some records: `at`, shape (records,), and `here`, the positions of those that occur."""
 
     all: Leaves
     at: NDArray[np.int32]
@@ -42,7 +42,7 @@ class Narrowed:
 
     @property
     def count(self) -> int:
-        """How many paths occur."""
+        """The number of paths that occur."""
         return len(self.here)
 
     @property
@@ -63,7 +63,7 @@ class Narrowed:
 
 def narrowed(found: Leaves, rows: Index | None) -> Narrowed:
     """The paths of the records at `rows` (None: of all)."""
-    if rows is None:  # each path is one that some record has
+    if rows is None:  # every path has a record
         return Narrowed(found, found.of, np.arange(len(found.paths)))
     at = found.of[rows]
     present = np.zeros(len(found.paths) + 1, dtype=bool)

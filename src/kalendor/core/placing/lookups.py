@@ -1,4 +1,4 @@
-"""Look-ups: a column fetched from another source where the match columns agree."""
+"""Look-ups: a column taken from another source where the match columns agree."""
 
 import re
 from collections.abc import Mapping, Sequence
@@ -29,7 +29,7 @@ _POINTED = re.compile(r"-?[0-9]+\.[0-9]+")
 
 @dataclass(frozen=True, eq=False)
 class Found:
-    """The fetched column, shape (n,); how many records found no match, and how many keys stand more than once."""
+    """The looked-up column, shape (n,); the number of records without a match, and of keys that occur more than once."""
 
     column: Column
     unmatched: int
@@ -37,9 +37,10 @@ class Found:
 
 
 def looked_up(records: Records, lookup: Lookup, sources: Mapping[str, Records]) -> Found:
-    """The looked-up column: blank where no line matches; of lines that match alike the first stands, as at a date the last.
+    """The looked-up column: blank where no line matches; of several matching lines the first, or with a date the last.
 
-    Raises DefinitionError for a source or a column that is not there, and for a column of `as_at` that holds no dates.
+    Raises DefinitionError for a source or a column that does not exist, and for a column of `as_at` that does not hold
+    dates.
     """
     if lookup.source not in sources:
         raise DefinitionError(f"look-up: there is no source {lookup.source!r} (known: {', '.join(sources) or 'none'})")
@@ -65,7 +66,7 @@ def looked_up(records: Records, lookup: Lookup, sources: Mapping[str, Records]) 
 
 @dataclass(frozen=True, eq=False)
 class _Lines:
-    """The line of the other source that each record takes, −1 where there is none; how many lines match as another does."""
+    """The line of the other source for each record, −1 for none; the number of lines with the same key as another."""
 
     rows: Index
     repeated: int
@@ -90,14 +91,15 @@ def _first_lines(mine: Index, theirs: Index) -> _Lines:
 
 
 def _last_lines(records: Records, other: Records, lookup: Lookup, mine: Index, theirs: Index) -> _Lines:
-    """Of the lines of a record's key the last whose date is not after the record's; of equal dates the one that came last."""
+    """Of the lines with a record's key the last whose date is not after the record's; of equal dates the last in the
+    file."""
     (own, there), *_ = lookup.as_at.items()
     moments, since = _moments(records.columns[own], own), _moments(other.columns[there], f"{lookup.source}.{there}")
     dates = np.unique(since[since >= 0])
     step = len(dates) + 1
 
     def placed(keys: Index, days: Index) -> Index:
-        """Key and date as one number, which rises with the date within a key; −1 where either is blank."""
+        """Key and date as one number, which rises with the date within a key; −1 if either is blank."""
         return np.where((keys < 0) | (days < 0), -1, keys * step + np.searchsorted(dates, days, side="right"))
 
     lines = placed(theirs, since)
@@ -113,7 +115,7 @@ def _last_lines(records: Records, other: Records, lookup: Lookup, mine: Index, t
 
 
 def _moments(column: Column, name: str) -> Index:
-    """Microseconds from the first moment that a date can say, a date its own midnight; −1 where blank."""
+    """Microseconds since the earliest possible moment, dates as their midnight; −1 if blank."""
     if column.blank is not None and column.blank.all():
         return np.full(len(column), -1, dtype=np.int64)
     if column.kind not in DATED:
@@ -124,7 +126,7 @@ def _moments(column: Column, name: str) -> Index:
 
 
 def matched_keys(left: Sequence[Column], right: Sequence[Column]) -> tuple[np.ndarray, np.ndarray]:
-    """A number for each record of two tables, equal where all their key columns are; −1 where one is blank."""
+    """A number for each record of two tables, equal where all their key columns are equal; −1 if one is blank."""
     mine = np.zeros(len(left[0]), dtype=np.int64)
     theirs = np.zeros(len(right[0]), dtype=np.int64)
     for a, b in zip(left, right, strict=True):
@@ -133,7 +135,7 @@ def matched_keys(left: Sequence[Column], right: Sequence[Column]) -> tuple[np.nd
 
 
 def _alike(left: Column, right: Column) -> tuple[Column, Column]:
-    """Two columns as texts that are the same where their values are: 100 is 100.00, and a date its own midnight."""
+    """Two columns as texts that are equal where their values are: 100 equals 100.00, and a date its midnight."""
     if {left.kind, right.kind} == {Kind.DATE, Kind.DATETIME}:
         return _moment_text(left), _moment_text(right)
     if left.kind in NUMERIC or right.kind in NUMERIC:
@@ -147,7 +149,7 @@ def _by_word(column: Column) -> Column:
 
 
 def _plain_number(word: str) -> str:
-    """A number without the zeros behind its point that say nothing; a code such as 007 and other text as it is."""
+    """A number without insignificant zeros after its point; codes such as 007 and other texts unchanged."""
     return word.rstrip("0").rstrip(".") if _POINTED.fullmatch(word) else word
 
 
@@ -158,7 +160,7 @@ def _moment_text(column: Column) -> Column:
 
 
 def _paired(mine: np.ndarray, theirs: np.ndarray, left: Column, right: Column) -> tuple[np.ndarray, np.ndarray]:
-    """Keys narrowed by one more pair of columns; −1 where a value is blank."""
+    """Keys refined by one more pair of columns; −1 if a value is blank."""
     (left_codes, right_codes), words = merge_words([left, right])
     size = max(1, len(words))
 

@@ -1,4 +1,4 @@
-"""Made columns: by a formula over a record's others, or looked up from another source."""
+"""Made columns: computed by a formula over a record's other columns, or looked up from another source."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
@@ -13,9 +13,9 @@ from kalendor.errors import DefinitionError
 
 
 def with_made(records: Records, made: Sequence[MadeColumn], others: Mapping[str, Records]) -> Records:
-    """The records with made columns, in order; `others` are the sources looked up from.
+    """The records with made columns, in order; `others` are the sources to look up from.
 
-    Raises DefinitionError that names the column which cannot be worked out.
+    Raises DefinitionError that names the column that cannot be computed.
     """
     for column in made:
         try:
@@ -31,7 +31,7 @@ def with_made(records: Records, made: Sequence[MadeColumn], others: Mapping[str,
 
 
 def _fetched(records: Records, lookup: Lookup, others: Mapping[str, Records]) -> Column:
-    """A looked-up column; an amount whose unit was matched by has that of its record."""
+    """A looked-up column; an amount whose unit was one of the match columns has the record's unit."""
     found = looked_up(records, lookup, others).column
     own = {theirs: mine for mine, theirs in lookup.match.items()}
     unit = others[lookup.source].columns[lookup.take].unit

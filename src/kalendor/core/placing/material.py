@@ -1,4 +1,4 @@
-"""What a report is worked out from: records, groupings, the as-of day."""
+"""What a report is computed from: records, groupings, the as-of day."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -14,12 +14,12 @@ from kalendor.definitions.report import Report
 
 @dataclass(frozen=True, eq=False)
 class Material:
-    """What a report is worked out from.
+    """What a report is computed from.
 
-    `stamp` names the records' revision; `refused` lines never became records, but for those `mended` since; `empty` lines
-    have nothing but separators. So many of the records were entered `by_hand`. `part`: these are some of the records, with
-    none of the sources beside, which only another part brings with it. With `condensed` the records' rows stand for
-    several each, made columns and sources beside included.
+    `stamp` is the key of the records; `refused` lines never became records, except those `mended` since; `empty` lines
+    contain only separators; `by_hand` records were entered by hand. `part`: these are some of the records, without the
+    sources beside, which only one part includes. With `condensed`, rows represent several records each, with made
+    columns and sources beside included.
     """
 
     records: Records
@@ -35,7 +35,7 @@ class Material:
 
     @property
     def read(self) -> int:
-        """How many records there are."""
+        """The number of records."""
         return self.records.count if self.condensed is None else self.condensed.read
 
     @property
@@ -45,7 +45,8 @@ class Material:
 
 
 def as_of_day(report: Report, records: Records, today: date, given: date | None) -> int:
-    """The as-of day: given, else the report's, else the last date of the window's or first period's column, else today."""
+    """The as-of day: the given one, else the report's, else the last date of the window's or first period's column,
+    else today."""
     if given or report.as_of:
         return day_number(given or report.as_of)  # type: ignore[arg-type]
     column = records.columns.get(as_of_column(report) or "")
@@ -54,7 +55,7 @@ def as_of_day(report: Report, records: Records, today: date, given: date | None)
 
 
 def as_of_column(report: Report) -> str | None:
-    """The column whose last date is the as-of date where no other is given: the window's or the first period's."""
+    """The column whose last date is the as-of date by default: the window's or the first period's."""
     if report.window is not None:
         return report.window.of
     return next((entry.period for entry in report.entries_of(PeriodEntry)), None)

@@ -1,4 +1,4 @@
-"""Where records fall on the two axes, as they stand or shifted to other days, folds applied."""
+"""Places records on the two axes, as they stand or shifted to other days, with folds applied."""
 
 import itertools
 from collections.abc import Iterator, Sequence
@@ -23,8 +23,8 @@ LEFT_OUT = -1
 
 @dataclass(frozen=True, eq=False)
 class Fold:
-    """Lines (columns, where `down` is False) of one depth that count as another member (`target`), or are LEFT_OUT with
-    their records; `others`: so are records that no line is for, which earlier periods may have."""
+    """Lines (columns, if `down` is False) of one depth that count as another member (`target`), or are LEFT_OUT with
+    their records; `others`: so are records without a line, which may belong to earlier periods."""
 
     axis: Axis
     depth: int
@@ -35,7 +35,7 @@ class Fold:
     others: bool = False
 
     def hit(self, codes: list[Array], count: int) -> Mask:
-        """Shape (count,): True for records on the lines that are folded."""
+        """Shape (count,): True for records on the folded lines."""
         at = self.axis.locate(codes, self.depth, count)
         if not len(self.folded):
             return np.full(count, self.others)
@@ -77,14 +77,15 @@ class Placer:
     folds: tuple[Fold, ...] = ()
 
     def fall(self, rows: Index | None) -> Fall:
-        """Where records fall as they stand."""
+        """The members of records as they stand."""
         count = self.ground.records.count if rows is None else len(rows)
         down = [level.codes if rows is None else level.codes[rows] for level in self.down]
         across = [level.codes if rows is None else level.codes[rows] for level in self.across]
         return self._folded(rows, count, down, across)
 
     def fall_on(self, rows: Index | None, days: DayMap) -> Fall:
-        """Where records fall when the shifted column's days count as `days` has them; those that count as none are left out."""
+        """The members of records when the shifted column's days are mapped by `days`; records mapped to none are left
+        out."""
         assert self.shifted is not None
         column, span = self.ground.column(self.shifted), self.ground.days(self.shifted)
         clocked = any(isinstance(grain, str) and grain in CLOCK for side in self._grains for grain in side)
@@ -123,14 +124,14 @@ class Placer:
         return self._folded(picked, len(picked), down, across)
 
     def _with_undated(self, codes: Array, level: Level, column: Column, picked: Index, days: DayMap) -> Array:
-        """A level's codes with the own ones of records without a date, where those stand as they do."""
+        """A level's codes with their own code for records without a date, if those are not shifted."""
         if not days.undated or column.blank is None:
             return codes
         return np.where(column.blank[picked], level.codes[picked], codes)
 
     @property
     def drops(self) -> bool:
-        """Whether some fold leaves records out, so that totals do not have them either."""
+        """Whether some fold leaves records out, so that totals exclude them."""
         return any(fold.target == LEFT_OUT for fold in self.folds)
 
     def _folded(self, rows: Index | None, count: int, down: list[Array], across: list[Array]) -> Fall:
@@ -148,7 +149,7 @@ class Placer:
     def fixed(
         self, frame: Frame, crossing: Crossing, line: int, column: int, shifts: bool
     ) -> Iterator[tuple[Level, int]]:
-        """The levels of a cell whose members stand with its records themselves: no fold and no shift gives them others."""
+        """The levels of a cell whose members are the records' own, changed by neither fold nor shift."""
         sides = zip((frame.lines, frame.columns), (True, False), crossing, (line, column), self._grains, strict=True)
         for axis, down, depth, at, grains in sides:
             if any(fold.down == down for fold in self.folds):
@@ -164,8 +165,8 @@ class Placer:
 
     @cached_property
     def _grains(self) -> tuple[tuple[Grain | None, ...], tuple[Grain | None, ...]]:
-        """The grain of each level down and across in which a record counts in another period when it is shifted; None for
-        other levels, a merged part of its date among them."""
+        """The grain of each level down and across in which a shifted record changes its period; None for other levels,
+        among them a merged part of its date."""
 
         def grain(level: Level) -> Grain | None:
             period = level.period
@@ -176,7 +177,7 @@ class Placer:
 
     @cached_property
     def weeks_are_places(self) -> bool:
-        """Whether weeks of the shifted column stand as places in the year on the other axis."""
+        """Whether weeks of the shifted column are places in the year on the other axis."""
         weeks = [
             level
             for levels, grains in zip((self.down, self.across), self._grains, strict=True)
@@ -186,7 +187,7 @@ class Placer:
         return any(level.period.grouper.within == "year" for level in weeks)
 
     def grain_at(self, crossing: Crossing) -> Grain | None:
-        """The finest grain of the shifted column that a crossing's levels have; None where they have none: a total."""
+        """The finest grain of the shifted column among a crossing's levels; None if there is none: a total."""
         return self._by_crossing[crossing]
 
     @cached_property
@@ -197,13 +198,13 @@ class Placer:
 
     @cached_property
     def coarsest_grain(self) -> Grain | None:
-        """The coarsest grain of the shifted column on the sheet; None where it has none."""
+        """The coarsest grain of the shifted column on the sheet; None if there is none."""
         outer = [_innermost(side[::-1]) for side in self._grains]
         return max((grain for grain in outer if grain is not None), key=width, default=None)
 
     @cached_property
     def outermost(self) -> Crossing | None:
-        """The crossing that ends at the outermost period level of the shifted column; None where there is none."""
+        """The crossing that ends at the outermost period level of the shifted column; None if there is none."""
         for down, grains in ((True, self._grains[0]), (False, self._grains[1])):
             for k, grain in enumerate(grains):
                 if grain is not None and grain == self.coarsest_grain:

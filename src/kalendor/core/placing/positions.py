@@ -1,4 +1,4 @@
-"""Which period each cell of a crossing stands for."""
+"""The period that each cell of a crossing represents."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -16,7 +16,7 @@ NO_PERIOD = np.iinfo(np.int64).min
 
 
 def period_levels(axis: Axis, depth: int, column: str) -> list[int]:
-    """The levels of `column`'s periods among the first `depth`, leaving the merging grains out."""
+    """The levels of `column`'s periods among the first `depth`, without merging grains."""
     return [
         k
         for k in range(depth)
@@ -39,8 +39,8 @@ def numbers_at(axis: Axis, depth: int, level: int) -> Index:
 def cell_periods(frame: Frame, crossing: tuple[int, int], column: str) -> tuple[Grouper, Index] | None:
     """The grouper of the finest period at a crossing, and each cell's ordinal, shape (lines, columns) of the crossing.
 
-    A place in a coarser period is joined with that period on the other axis; NO_PERIOD where none is known. None
-    where the crossing has no period of `column`.
+    A place in a coarser period is combined with that period on the other axis; NO_PERIOD if none is known. None if the
+    crossing has no period of `column`.
     """
     found: list[tuple[Grouper, Index]] = []
     for axis, depth, stand in ((frame.lines, crossing[0], True), (frame.columns, crossing[1], False)):
@@ -80,10 +80,11 @@ def _joined(grouper: Grouper, places: Index, found: Sequence[tuple[Grouper, Inde
 
 @dataclass(frozen=True, eq=False)
 class CellDays:
-    """The days of each cell of a crossing, shape (lines, columns) each: the first and last day that all of its periods have.
+    """The days of each cell of a crossing, shape (lines, columns) each: the first and last day common to all of its
+    periods.
 
-    `known` is False where a cell's period is not one of time (blank, or the rest of a top), `undated` True where its
-    period is blank.
+    `known` is False if a cell's member is not a period (blank, or the rest beyond a top), `undated` True if it is
+    blank.
     """
 
     first: Index
@@ -93,9 +94,9 @@ class CellDays:
 
 
 def cell_days(frame: Frame, crossing: tuple[int, int], column: str) -> CellDays | None:
-    """The days of each cell at a crossing; None where the crossing has no period of `column` of its own.
+    """The days of each cell at a crossing; None if the crossing has no period of `column` of its own.
 
-    A place in a coarser period counts where that period is at the crossing, too.
+    A place in a coarser period counts if that period is at the crossing, too.
     """
     found: list[tuple[Grouper, Index]] = []
     for axis, depth, stand in ((frame.lines, crossing[0], True), (frame.columns, crossing[1], False)):
@@ -125,7 +126,7 @@ def cell_days(frame: Frame, crossing: tuple[int, int], column: str) -> CellDays 
 
 
 def undated(frame: Frame, crossing: tuple[int, int], column: str) -> Mask:
-    """Shape (lines, columns): True for the cells of a crossing one of whose periods or places of `column` is blank."""
+    """Shape (lines, columns): True for the cells of a crossing with a blank period or place of `column`."""
     result = np.zeros(frame.block_shape(crossing), dtype=bool)
     for axis, depth, at in (
         (frame.lines, crossing[0], (slice(None), None)),

@@ -1,4 +1,4 @@
-"""Which members the sheet's records have, and which are shown though no record has them."""
+"""Which members the sheet's records have, and which are shown without records."""
 
 from collections.abc import Sequence
 
@@ -25,7 +25,8 @@ def held(level: Level, codes: NDArray[np.int32]) -> Mask:
 
 
 def reached(had: Sequence[Mask], levels: Sequence[Level], codes: Sequence[Array], count: int) -> Depths:
-    """How many levels of an axis each base record passes before the first period that the sheet does not show."""
+    """The number of levels of an axis that each base record passes before the first period that the sheet does not
+    show."""
     found = np.full(count, len(levels), dtype=np.int8)
     for k in range(len(levels) - 1, -1, -1):
         mask = had[k]
@@ -35,8 +36,8 @@ def reached(had: Sequence[Mask], levels: Sequence[Level], codes: Sequence[Array]
 
 
 def counted(crossings: Sequence[tuple[int, int]], totals: tuple[Mask, Mask]) -> tuple[Depths, Depths]:
-    """How deep base records are counted down and across at some crossings, by how many levels they reach on both; `totals`
-    says at which depths figures are shown."""
+    """The depths to which base records are counted down and across at some crossings, given how many levels they reach
+    on both; `totals` says at which depths figures are shown."""
     down, across = (np.zeros((len(totals[0]), len(totals[1])), dtype=np.int8) for _ in totals)
     for d, a in crossings:
         if totals[0][d] and totals[1][a]:
@@ -46,7 +47,7 @@ def counted(crossings: Sequence[tuple[int, int]], totals: tuple[Mask, Mask]) -> 
 
 
 def as_far(codes: Sequence[Array], depth: Depths, count: int) -> tuple[list[Array], int]:
-    """The paths of base records on one axis, each as far as its depth; those of none are left out."""
+    """The paths of base records on one axis, each to its depth; those of depth none are left out."""
     far = np.broadcast_to(depth, count)
     seen = np.flatnonzero(far > 0)
     far = far[seen]
@@ -54,7 +55,7 @@ def as_far(codes: Sequence[Array], depth: Depths, count: int) -> tuple[list[Arra
 
 
 def shown_though_empty(levels: Sequence[Level], had: Sequence[Mask]) -> Always | None:
-    """Names the members shown though empty under each line: inner ranges, and gaps between periods that are held."""
+    """The members shown though empty under each line: inner ranges, and gaps between periods that have records."""
     if all(level.members.always is None for level in levels):
         return None
     shown: list[Index] = []
@@ -85,7 +86,8 @@ def _periods_above(levels: Sequence[Level], k: int) -> list[int]:
 
 
 def _within(levels: Sequence[Level], k: int, outer: Sequence[int], codes: Index) -> tuple[Index, Index]:
-    """In which of the outer periods, told by one number, each of a level's members has a part, and the members again."""
+    """In which of the outer periods, encoded as one number, each of a level's members has a part, and the members
+    again."""
     if not outer or not len(codes):
         return np.zeros(len(codes), dtype=np.int64), codes
     grouper, every = levels[k].period.grouper, levels[k].members.starts
@@ -107,9 +109,9 @@ def _within(levels: Sequence[Level], k: int, outer: Sequence[int], codes: Index)
 
 
 def _beneath_each(above: Index, beneath: Index, codes: Index, name: str) -> tuple[Index, Index]:
-    """Each line with each member that is `beneath` the number of the line: positions in `above`, and the members.
+    """Each line paired with each member that is `beneath` the line's number: positions in `above`, and the members.
 
-    Raises DefinitionError for more than can be held.
+    Raises DefinitionError for more than can be held in memory.
     """
     order = np.argsort(beneath, kind="stable")
     first = np.searchsorted(beneath[order], above, side="left")

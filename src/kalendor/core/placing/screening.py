@@ -33,10 +33,11 @@ class Step:
 
 
 class Screening:
-    """The records that pass a report's conditions, those in its window, and the steps that set the others aside.
+    """The records that satisfy a report's conditions, those in its window, and the steps that exclude the others.
 
-    `rows` are positions of records that pass (None: all), those left out that `each_to_date` cuts, in whatever period;
-    `main_rows` those of them that the window shows. `shifted` is the date column that comparisons shift; `era` bounds them, None where there is no such column.
+    `rows` are positions of records that pass (None: all), including those that `each_to_date` cuts, in any period;
+    `main_rows` those of them that the window shows. `shifted` is the date column that comparisons shift; `era` bounds
+    them, None without such a column.
     """
 
     def __init__(self, report: Report, ground: Ground, open_items: Sequence[Mask], key: Key) -> None:
@@ -52,13 +53,13 @@ class Screening:
         self._leave_out_cut()
 
     def _passing(self) -> Mask | None:
-        """Records that pass every `only` and are open items where ages ask for it; each step is counted."""
+        """Records that satisfy every `only` and, if ages require it, are open items; each step is counted."""
         records, ground = self.ground.records, self.ground
         scope = Scope(records.columns, records.count, ground.as_of)
         passing: Mask | None = None
         for condition in self.report.only:
             ground.step()
-            self._heed_open_items(condition)
+            self._note_open_items(condition)
             met = holds(condition, scope)
             if ground.origin is not None:
                 met = met | ground.origin.spared(set(names_in(condition)))
@@ -67,8 +68,9 @@ class Screening:
             passing = self._narrowed(passing, still_open, f"not open on {noted_day(ground.as_of)}", "open")
         return passing
 
-    def _heed_open_items(self, condition: str) -> None:
-        """A plain IS NULL on a closing date leaves out what was still open on an earlier as-of date."""
+    def _note_open_items(self, condition: str) -> None:
+        """Adds a note on items that a plain IS NULL on a closing date excludes although they were still open on an
+        earlier as-of date."""
         for name in blank_names(condition):
             column = self.ground.records.columns.get(name)
             span = column_days(column) if column is not None else None
@@ -83,7 +85,7 @@ class Screening:
         return left
 
     def _own_count(self, mask: Mask) -> int:
-        """How many of the report's own records a mask holds; those of a source beside it are not counted."""
+        """How many of the report's own records a mask selects; those of a source beside are not counted."""
         origin, times = self.ground.origin, self.ground.times
         own = mask if origin is None else mask & origin.own
         return int(own.sum() if times is None else times[own].sum())
@@ -111,7 +113,7 @@ class Screening:
         return windows.within_window(window, self.ground.groupings.calendar(window.calendar), self.ground.as_of)
 
     def _inside_window(self, passing: Mask | None) -> Mask:
-        """The records that pass and lie in the window; those without a date, and those outside it, are a step each."""
+        """The records that pass and are in the window; those without a date, and those outside it, are a step each."""
         column = as_kind(self.ground.column(self.window_column or ""), Kind.DATE, *DATED)
         if column.blank is not None and column.blank.any():
             passing = self._narrowed(passing, column.present, "without a date", "undated")
@@ -119,7 +121,7 @@ class Screening:
         return self._narrowed(passing, inside, "outside the window", "window")
 
     def _static_window(self, passing: Mask | None) -> Mask | None:
-        """A window on another column than the one that is shifted is a plain condition."""
+        """A window on another column than the shifted one, which is a plain condition."""
         if self.window_column is None or self.window_column == self.shifted:
             return passing
         return self._inside_window(passing)
@@ -162,7 +164,7 @@ class Screening:
         return np.flatnonzero(self._inside_window(passing))
 
     def _leave_out_cut(self) -> None:
-        """Leaves records that `each_to_date` cuts out of what bases, running and moving figures count."""
+        """Excludes records that `each_to_date` cuts from what bases, running and moving figures count."""
         window = self.report.window
         if window is None or not window.each_to_date or self.era is None or self.era.shown is None:
             return
@@ -178,7 +180,7 @@ def _first_moment(column: Column, first_day: int) -> int:
 
 
 def screened(report: Report, ground: Ground, open_items: Sequence[Mask]) -> Screening:
-    """The screening of a report, remembered for its next sheet; `open_items` are the masks of its age entries."""
+    """The screening of a report, cached; `open_items` are the masks of its age entries."""
     periods = report.entries_of(PeriodEntry)
     calendars = [entry.calendar for entry in periods]
     calendars += [report.window.calendar] if report.window else []

@@ -1,4 +1,4 @@
-"""How far back the base of a comparison lies: from a base day to the day that it answers to."""
+"""The shift of a comparison's base: from a base day to the day that it is compared with."""
 
 from dataclasses import dataclass
 
@@ -28,7 +28,8 @@ class Shift:
     by_place: bool = False
 
     def later(self, grain: Grain) -> int:
-        """How many microseconds a moment is moved on before its day is: the period before an hour is the hour before."""
+        """By how many microseconds a moment is moved before its day is taken: the period before an hour is the previous
+        hour."""
         return CLOCK[grain] if self.kind == "period_before" and isinstance(grain, str) and grain in CLOCK else 0
 
     def by(self, grain: Grain) -> Grain:
@@ -38,10 +39,10 @@ class Shift:
         return self.grain if self.kind == "back" else "year"
 
     def forward(self, calendar: Calendar, grain: Grain, days: Days, whole: bool = False) -> Days:
-        """The day that each base day answers to, for cells of `grain`; NONE where it has no counterpart in the calendar.
+        """The day that each base day is the counterpart of, for cells of `grain`; NONE if the calendar has none.
 
         With `whole`, for totals over periods of `grain`, base days without a counterpart of their own count at the end
-        of the period that answers to theirs, so that the base is that of the whole period before.
+        of the corresponding period, so that the base is that of the whole earlier period.
         """
         target = days if self.later(grain) else self._forward(calendar, grain, calendar.within(days), whole)
         there = calendar.covers("day", days) & (target != NONE) & calendar.covers("day", target)
@@ -67,7 +68,7 @@ class Shift:
         return np.where(found == NONE, offset_on(calendar, by, days, self.count), found) if whole else found
 
     def _in_coarser(self, calendar: Calendar, grain: Grain, days: Days) -> Days:
-        """In the period at the same place of the coarser one so many on, as far into it."""
+        """In the period at the same place of the coarser one `count` later, the same distance from its start."""
         here = calendar.ordinals(self.grain, days)
         found = calendar.covers(self.grain, here + self.count)
         low, end = (calendar.starts(self.grain, here + n) for n in (self.count, self.count + 1))
@@ -86,8 +87,8 @@ class Shift:
         )
 
     def base_days(self, calendar: Calendar, grain: Grain, first: int, last: int, oldest: int) -> Days:
-        """Days among which are all from `oldest` on that answer to those from `first` to `last`; none that the calendar
-        lacks."""
+        """Days that include all counterparts, from `oldest` on, of the days from `first` to `last`; none that the
+        calendar lacks."""
         by = self.by(grain)
         longest = by.days if isinstance(by, DayRun) else LONGEST[by]
         low, high = calendar.within(np.array([max(first - self.count * longest - 60, oldest), last])).tolist()
@@ -95,7 +96,7 @@ class Shift:
         return np.arange(low if start == NONE else start, high + 1)
 
     def before(self, calendar: Calendar, grain: Grain, days: Days, oldest: int) -> NDArray[np.bool_]:
-        """True for days whose base lies before the calendar's first day, or so far back that it is before `oldest`."""
+        """True for days whose base lies before the calendar's first day, or before `oldest`."""
         by = self.by(grain)
         start = calendar.within(np.full(1, NONE))
         if start.item() == NONE or isinstance(by, DayRun):
@@ -108,8 +109,8 @@ class Shift:
 
 
 def _same_place(calendar: Calendar, days: Days, years: int) -> Days:
-    """The same weekday of the week with the same number in the year so many years on, so that a cell is the base of the
-    cell beside it; where only a part of that week lies in the year, the nearest day of it, and NONE where none does."""
+    """The same weekday of the week with the same number in the year `years` later, so that a cell is the base of the
+    cell beside it; if only a part of that week lies in the year, its nearest day, and NONE without one."""
     year, week = calendar.ordinals("year", days), calendar.ordinals("week", days)
     nought = np.zeros_like(year)
     target = calendar.at("week", year + years, nought)[0] + week - calendar.at("week", year, nought)[0]

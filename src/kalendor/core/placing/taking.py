@@ -1,4 +1,4 @@
-"""A take in every cell of a sheet: rolled up, from bundles of the records, or cell by cell."""
+"""Computes a take for every cell of a sheet: rolled up, from bundles of the records, or cell by cell."""
 
 from collections.abc import Callable, Sequence
 
@@ -15,7 +15,7 @@ from kalendor.core.values.cores import each
 
 
 def taken(name: str, of: Of, where: Where | None, view: View, wanted: Sequence[Crossing] | None = None) -> Column:
-    """A take in every cell, shape (lines × columns,); crossings that are not `wanted` are blank."""
+    """A take for every cell, shape (lines × columns,); crossings that are not `wanted` are blank."""
     take = TAKES[name]
     frame = view.frame
     if isinstance(take, Additive):
@@ -31,8 +31,8 @@ def taken(name: str, of: Of, where: Where | None, view: View, wanted: Sequence[C
 
 
 def _shifted(take: Additive, of: Of, where: Where | None, view: View) -> Callable[[Crossing], Parts]:
-    """Gives a take's parts in the cells of a crossing of a shifted view, whose records stand elsewhere for each grain: from
-    bundles of them, where those are few."""
+    """A function that gives a take's parts for the cells of a crossing of a shifted view, whose records are placed
+    differently for each grain: from bundles, if those are few."""
     by_grain: dict[Grain | None, tuple[Bundles, Parts] | None] = {}
     for grain in dict.fromkeys(map(view.grain_at, view.frame.crossings)):
         bundles = view.bundles(grain)
@@ -47,7 +47,7 @@ def _shifted(take: Additive, of: Of, where: Where | None, view: View) -> Callabl
 
 
 def _spread(take: Additive, bundles: Bundles, parts: Parts, view: View, crossing: Crossing) -> Parts:
-    """A take's parts in the cells of a crossing, from those by bundle."""
+    """A take's parts for the cells of a crossing, from those by bundle."""
     frame = view.frame
     height, width = frame.block_shape(crossing)
     lines = frame.lines.locate(_given(bundles.down), crossing[0], bundles.count)

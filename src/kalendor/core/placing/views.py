@@ -1,4 +1,4 @@
-"""Views of the records: where each falls on the frame, as it stands or shifted to the period it is the base of."""
+"""Views of the records: the place of each on the frame, as it stands or shifted to the period it is the base of."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -31,8 +31,8 @@ class Where:
 class View:
     """Records in groups, crossing by crossing.
 
-    `key` names all that the view rests on. What is worked out of it is remembered by `memo`, each piece whole and under
-    a key of its own, so that a view itself holds nothing that another request could see half made.
+    `key` names everything that the view depends on. Derived values are cached in `memo`, each complete and under a key
+    of its own, so that a view has no state that another request could see half made.
     """
 
     def __init__(
@@ -49,7 +49,7 @@ class View:
 
     @property
     def count(self) -> int:
-        """How many records the view looks at."""
+        """The number of records in the view."""
         return self.placer.ground.records.count if self.rows is None else len(self.rows)
 
     def fall(self, grain: Grain | None) -> Fall:
@@ -64,11 +64,11 @@ class View:
         return self._falls[grain]
 
     def grain_at(self, crossing: Crossing) -> Grain | None:
-        """The grain by whose periods records are shifted at a crossing; None for totals, and where they stand as they are."""
+        """The grain by whose periods records are shifted at a crossing; None for totals, and in unshifted views."""
         return None if self.days is None else self.placer.grain_at(crossing)
 
     def bundles(self, grain: Grain | None) -> Bundles | None:
-        """The records at crossings of `grain`, those of the same members together; None where there would be too many."""
+        """The records at crossings of `grain` bundled by their members; None if there would be too many bundles."""
         own = key("members", self.key, grain)
 
         def made() -> Bundles | None:
@@ -80,7 +80,7 @@ class View:
         return self.memo(own, made)
 
     def groups(self, crossing: Crossing, where: Where | None = None) -> Groups:
-        """The records in the cells of a crossing, numbered line by line; those for which `where` is True."""
+        """The records in the cells of a crossing, numbered line by line; only those for which `where` is True."""
         if where is None:
             own = key("groups", self.key, crossing)
             return self.memo(own, lambda: self._grouped(own, crossing))
@@ -104,9 +104,9 @@ class View:
         return Groups(ids, height * width, rows, own, self.memo)
 
     def rows_at(self, crossing: Crossing, line: int, column: int) -> Index:
-        """The records in one cell of a crossing, in the order in which they came; line and column count within it.
+        """The records in one cell of a crossing, in source order; line and column count within the crossing.
 
-        Records of other members are put aside before any is placed.
+        Records of other members are filtered out before any is placed.
         """
         grain, frame = self.grain_at(crossing), self.frame
         picked = self.rows
@@ -122,7 +122,7 @@ class View:
         return np.sort(kept if fall.rows is None else fall.rows[kept])
 
     def held(self) -> Mask:
-        """Shape (lines, columns): the cells in which a record stands."""
+        """Shape (lines, columns): the cells that contain a record."""
         return self.memo(key("held", self.key), self._held)
 
     def _held(self) -> Mask:
@@ -131,7 +131,7 @@ class View:
         return rolled_up(self.frame, np.logical_or, counts(groups) > 0)
 
     def first_seen(self, down: bool, depth: int) -> Index:
-        """Where among the records the first one of each line (or column) of a depth stands; those with none stand last."""
+        """The position of the first record of each line (or column) of a depth; lines without records come last."""
         at = self._located(None, down, depth)
         here = (self.frame.lines if down else self.frame.columns).lines_at(depth)
         first = np.full(here.stop - here.start, len(at), dtype=np.int64)
@@ -140,7 +140,7 @@ class View:
         return first
 
     def _located(self, grain: Grain | None, down: bool, depth: int) -> Places:
-        """The line (or column) of a depth on which each record of the fall at `grain` stands; −1 where none does."""
+        """The line (or column) of a depth of each record of the fall at `grain`; −1 for none."""
         return self.memo(key("located", self.key, grain, down, depth), lambda: self._locate(grain, down, depth))
 
     def _locate(self, grain: Grain | None, down: bool, depth: int) -> Places:
@@ -159,5 +159,5 @@ class View:
 
 
 def _any_lost(places: Places) -> bool:
-    """True where some record has no line."""
+    """True if some record has no line."""
     return len(places) > 0 and int(places.min()) < 0

@@ -1,4 +1,4 @@
-"""Which days a sheet shows, and which earlier days stand as a base: maps from a record's day to the day it counts as."""
+"""Which days a sheet shows, and which earlier days are a base: maps from a record's day to the day it counts as."""
 
 from dataclasses import dataclass
 from datetime import date
@@ -20,7 +20,7 @@ EARLIEST = day_number(date.min)
 class DayMap:
     """`table[d - low]` is the day that day d counts as, or NONE; days outside the table count as NONE.
 
-    Moments are first moved on by `later` microseconds. With `undated` records without a date stand where they do.
+    Moments are first moved by `later` microseconds. With `undated`, records without a date are left in place.
     """
 
     low: int
@@ -37,7 +37,7 @@ class DayMap:
         return np.where(inside, self.table[np.where(inside, at, 0)], NONE)
 
     def same(self, other: "DayMap") -> bool:
-        """Whether each day counts as the same one."""
+        """Whether each day is mapped to itself."""
         return (self.low, self.later) == (other.low, other.later) and np.array_equal(self.table, other.table)
 
 
@@ -63,18 +63,18 @@ def window_span(window: Window, calendar: Calendar, as_of: int) -> Span:
 
 
 def window_grain(window: Window) -> str | None:
-    """The grain that a window counts in; None for one from a date, to a date or both."""
+    """The grain that a window counts in; None for one given by dates."""
     return window.show.grain or window.show.this or window.show.to_date or window.show.previous
 
 
 def window_before(window: Window, span: Span) -> tuple[int, str]:
-    """How far back the window before a window lies: its periods, or where it counts in none its days."""
+    """The distance to the window before a window: its periods, or its days if it is given by dates."""
     grain = window_grain(window)
     return (max(1, span.last - span.first + 1), "day") if grain is None else (window.show.last or 1, grain)
 
 
 def within_window(window: Window, calendar: Calendar, as_of: int) -> DayMap:
-    """The window's days as themselves, every other day as NONE."""
+    """The map of the window's days to themselves, every other day to NONE."""
     span = window_span(window, calendar, as_of)
     days = np.arange(span.first, span.last + 1)
     return DayMap(span.first, np.where(cut_alike(window, calendar, days, as_of), days, NONE))
@@ -89,7 +89,7 @@ def cut_alike(window: Window, calendar: Calendar, days: Days, as_of: int) -> NDA
 
 
 def before_place(calendar: Calendar, grain: str, days: Days, cut: int) -> NDArray[np.bool_]:
-    """True for days that stand no later in their period of `grain` than `cut` stands in its own."""
+    """True for days that are no later in their period of `grain` than `cut` is in its own."""
     periods = int(calendar.ordinals(grain, np.array(cut))) - calendar.ordinals(grain, days)
     forward = (
         calendar.years_on(grain, days, periods, True) if grain == "year" else offset_on(calendar, grain, days, periods)
@@ -98,7 +98,7 @@ def before_place(calendar: Calendar, grain: str, days: Days, cut: int) -> NDArra
 
 
 def offset_into(calendar: Calendar, grain: str, days: Days, target: Days) -> Days:
-    """The day at the same number of days from the start of `target`; past its end, its last day."""
+    """The day at the same distance from the start of `target`; past its end, its last day."""
     own = calendar.starts(grain, calendar.ordinals(grain, days))
     start = calendar.starts(grain, target)
     size = calendar.starts(grain, target + 1) - start
@@ -106,13 +106,13 @@ def offset_into(calendar: Calendar, grain: str, days: Days, target: Days) -> Day
 
 
 def offset_on(calendar: Calendar, grain: str, days: Days, periods: Days | int) -> Days:
-    """The same for the period so many on; NONE where the calendar has none."""
+    """The same for the period `periods` later; NONE if the calendar has none."""
     target = calendar.ordinals(grain, days) + periods
     return np.where(calendar.covers(grain, target), offset_into(calendar, grain, days, target), NONE)
 
 
 def cut_map(low: int, high: int, shown: DayMap | None, cut: int) -> DayMap:
-    """Each shown day as itself, but for those after the `cut`; records without a date are not after it."""
+    """The map of each shown day to itself, except those after the `cut`; records without a date are not after it."""
     days = np.arange(low, high + 1)
     target = days if shown is None else shown.of(days)
     return DayMap(low, np.where(target > cut, NONE, target), undated=shown is None)

@@ -1,7 +1,8 @@
-"""Rounding that keeps sums: the shown numbers of lines add up to the shown numbers of their totals.
+"""Rounding that preserves sums: the shown numbers of lines add up to the shown numbers of their totals.
 
-Totals are rounded first, by themselves; what is beneath a total is rounded down or up so that it adds up to it, up
-where most was cut off (largest remainder). Where a figure adds up along both sides of a sheet, so do its shown numbers.
+Totals are rounded first, independently; the parts of a total are then rounded down or up so that they add up to it, up
+where the remainder is largest (largest remainder method). If a figure adds up along both axes of a sheet, so do its
+shown numbers.
 """
 
 from collections.abc import Iterator
@@ -21,10 +22,10 @@ CLOSE, MOST, MOST_MOVED = 1e-9, 2**52, 400
 
 
 def rounded_to_add_up(figure: ShownFigure, lines: Axis, columns: Axis, apart: Mask) -> ShownFigure:
-    """The figure with `rounded`: its cells as they are shown where its format asks that they add up.
+    """The figure with `rounded`: its cells as shown if its format requires that they add up.
 
-    `apart`, shape (lines,), is True for lines that no total counts. The figure is returned as it is where it has no
-    numbers, is shown with all its places, adds up nowhere, or holds amounts beyond 2**52 shown units.
+    `apart`, shape (lines,), is True for lines that no total counts. The figure is returned unchanged if it has no
+    numbers, is shown with all its places, does not add up anywhere, or has amounts beyond 2**52 shown units.
     """
     cells = figure.cells
     exponent = exponent_of(figure)
@@ -58,14 +59,14 @@ def moved_by_rounding(figure: ShownFigure) -> int:
 
 @dataclass(frozen=True, eq=False)
 class _Amounts:
-    """Numbers in shown units, each shape (lines, columns): rounded down, and what that cuts off (0 to 1). Blanks are 0."""
+    """Numbers in shown units, each shape (lines, columns): rounded down, and the remainders (0 to 1). Blanks are 0."""
 
     floor: Whole
     rest: Real
 
     @classmethod
     def of(cls, cells: Column, exponent: int, shape: tuple[int, int]) -> "_Amounts | None":
-        """The amounts of a figure whose shown numbers are multiples of 10**exponent; None where they are too large."""
+        """The amounts of a figure whose shown numbers are multiples of 10**exponent; None if they are too large."""
         values = np.where(cells.blanks, 0, cells.values).reshape(shape)
         if cells.kind in EXACT:
             size = 10 ** (exponent + cells.places)
@@ -81,7 +82,7 @@ class _Amounts:
         return cls(floor.astype(np.int64), rest.astype(np.float64))
 
     def alone(self) -> Whole:
-        """Each number rounded by itself, half away from zero."""
+        """Each number rounded independently, half away from zero."""
         up = np.where(self.floor < 0, self.rest > 0.5, self.rest >= 0.5)
         return self.floor + up
 
@@ -108,8 +109,8 @@ class _Amounts:
 
 
 class _Rounding:
-    """The shown units of one figure, from the grand total in; `tied`, once these are found, where any two numbers add up to a
-    third."""
+    """The shown units of one figure, from the grand total inwards; `tied`, once known, where any two numbers add up to
+    a third."""
 
     def __init__(self, amounts: _Amounts, lines: Axis, columns: Axis, apart: Mask) -> None:
         self.amounts, self.lines, self.apart = amounts, lines, apart
@@ -131,7 +132,7 @@ class _Rounding:
         return result
 
     def _begin(self, result: Whole, line: int) -> None:
-        """A line that adds up to nothing above it: its total by itself, its columns to that total."""
+        """Rounds a line that adds up to nothing above it: its total independently, its columns to that total."""
         own = self.amounts.of_lines(np.array([line]))
         result[line] = own.alone()[0]
         for node, beneath in self.families:
@@ -139,7 +140,7 @@ class _Rounding:
             result[line, beneath] = _divided(part, np.array([result[line, node]]), None)[:, 0]
 
     def _divide(self, result: Whole, node: int, beneath: Whole) -> None:
-        """The lines under one, to add up to it."""
+        """Rounds the lines under one to add up to it."""
         parts = self.amounts.of_lines(beneath)
         sums = parts.sums_to(self.amounts.of_lines(np.array([node])))
         if not sums[self.own].all() and self.families:
@@ -159,7 +160,7 @@ class _Rounding:
 
 
 def _families(axis: Axis) -> Iterator[tuple[int, Whole]]:
-    """Each line that has lines under it, with these, from the grand total in."""
+    """Each line that has lines under it, with these, from the grand total inwards."""
     order = np.argsort(axis.parent, kind="stable")
     starts = np.flatnonzero(np.diff(axis.parent[order], prepend=-2))
     for at in np.split(order, starts[1:]):
@@ -177,10 +178,10 @@ def _add_up_across(amounts: _Amounts, columns: Axis) -> bool:
 
 
 def _divided(parts: _Amounts, totals: Whole, wanted: Whole | None) -> Whole:
-    """Shape (lines, columns): the parts rounded down or up so that each column adds up to its one of `totals`.
+    """Shape (lines, columns): the parts rounded down or up so that each column adds up to its entry of `totals`.
 
-    `wanted`, shape (lines,), is what each line is to add up to where the columns allow it; None for columns that are
-    each by themselves. A part that needs no rounding is not changed, unless a total cannot be reached otherwise.
+    `wanted`, shape (lines,), is what each line is to add up to if the columns allow it; None for independent columns. A
+    part that needs no rounding is changed only if a total cannot be reached otherwise.
     """
     found = parts.floor.copy()
     short = totals - found.sum(axis=0)
@@ -197,7 +198,7 @@ def _divided(parts: _Amounts, totals: Whole, wanted: Whole | None) -> Whole:
 
 
 def _raise(column: Whole, count: int, loose: Mask, due: Real, rest: Real) -> None:
-    """Raise `count` numbers of a column by one, in place, those first to which most is due."""
+    """Raise `count` numbers of a column by one, in place, those with the largest remainders first."""
     if not count:
         return
     order = np.lexsort((-np.abs(column), -rest, -np.round(due, 9), ~loose))
@@ -205,7 +206,7 @@ def _raise(column: Whole, count: int, loose: Mask, due: Real, rest: Real) -> Non
     if 0 < count <= able:
         column[order[:count]] += 1
         return
-    # More than rounding alone can give, as where a total was itself rounded to add up: the largest numbers take it.
+    # More than rounding can give, for example if a total was itself rounded to add up: the largest numbers take it.
     column[loose] += 1 if count > 0 else 0
     left = count - (able if count > 0 else 0)
     largest = np.argsort(-np.abs(column), kind="stable")
@@ -215,7 +216,7 @@ def _raise(column: Whole, count: int, loose: Mask, due: Real, rest: Real) -> Non
 
 
 def _mend(found: Whole, parts: _Amounts, wanted: Whole) -> None:
-    """Move raised units between lines, in place, until each adds up to what is wanted of it, as far as that can be."""
+    """Move raised units between lines, in place, until each adds up to its wanted sum, as far as possible."""
     loose = parts.rest > 0
     for _ in range(MOST_MOVED):
         missing = wanted - found.sum(axis=1)
@@ -230,8 +231,8 @@ def _mend(found: Whole, parts: _Amounts, wanted: Whole) -> None:
 
 
 def _path(raised: Whole, loose: Mask, missing: Whole) -> list[tuple[int, int, int]] | None:
-    """Steps (to, column, from) that bring one unit from a line with too much to a line with too little; None: there are
-    none. Each line on the way passes one on. Searched breadth first; each column is looked into once."""
+    """Steps (to, column, from) that move one unit from a line with too much to a line with too little; None if there
+    are none. Breadth-first search; each column is visited once."""
     can_take, can_give = loose & (raised < 1), loose & (raised > 0)
     waiting = np.flatnonzero(missing > 0).tolist()
     came: dict[int, tuple[int, int, int] | None] = dict.fromkeys(waiting)

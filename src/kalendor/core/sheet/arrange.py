@@ -1,4 +1,4 @@
-"""The order of lines as shown: sorted siblings, totals before or after or none, hidden lines left out."""
+"""The display order of lines: sorted siblings, totals before or after or none, hidden lines left out."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -17,25 +17,25 @@ LAST = np.iinfo(np.int64).max
 
 @dataclass(frozen=True, eq=False)
 class Rows:
-    """The lines as shown from top to bottom: `lines` are positions on the axis, `roles` say as what each stands."""
+    """The lines in display order: `lines` are positions on the axis, `roles` their roles."""
 
     lines: Index
     roles: tuple[str, ...]
 
     def filled(self) -> Index:
-        """The lines that bear figures, in order; headings alone are left out."""
+        """The lines that bear figures, in order, without mere headings."""
         bears = np.array([role != HEADING for role in self.roles], dtype=bool)
         return self.lines[bears]
 
     def headings(self) -> Index:
-        """The lines that have a heading of their own over what is under them."""
+        """The lines with a heading of their own above their children."""
         heads = np.array([role == HEADING for role in self.roles], dtype=bool)
         return self.lines[heads]
 
 
 @dataclass(frozen=True, eq=False)
 class ByValue:
-    """An order of one depth's lines within their parent: by `values` (blank ones last), then by label."""
+    """An order of one depth's lines within their parent: by `values` (blanks last), then by label."""
 
     depth: int
     values: Array
@@ -44,7 +44,7 @@ class ByValue:
 
 
 def sibling_ranks(axis: Axis, orders: Sequence[ByValue]) -> Index:
-    """Each line's place among the lines of its depth, shape (lines,); only the order within a parent means anything."""
+    """Each line's rank among the lines of its depth, shape (lines,); only the order within a parent is meaningful."""
     ranks = np.zeros(axis.count, dtype=np.int64)
     for d in range(1, len(axis.offsets) - 1):
         ranks[axis.lines_at(d)] = axis.path[axis.lines_at(d), d - 1]
@@ -54,7 +54,7 @@ def sibling_ranks(axis: Axis, orders: Sequence[ByValue]) -> Index:
 
 
 def ranked(axis: Axis, order: ByValue) -> Index:
-    """The place of each line of a depth: ordinary members by value, special ones after them as they stand."""
+    """The rank of each line of a depth: ordinary members by value, then special ones unchanged."""
     here = axis.lines_at(order.depth)
     codes = axis.path[here, order.depth - 1]
     members = axis.levels[order.depth - 1].members
@@ -81,8 +81,8 @@ def ranked(axis: Axis, order: ByValue) -> Index:
 
 
 def rows(axis: Axis, ranks: Index, hidden: Mask, place_of: Callable[[int], str], listed: bool = False) -> Rows:
-    """The lines as shown; `place_of(depth)` is where totals of that depth stand: before, after or none. `listed`: records
-    stand under the innermost lines, which are groups like those above them."""
+    """The lines in display order; `place_of(depth)` is where totals of that depth are shown: before, after or none.
+    `listed`: records are listed under the innermost lines, which are groups like those above them."""
     deepest = len(axis.offsets) - 2
     keys = np.full((axis.count, deepest + 1), 0, dtype=np.int64)
     for d in range(1, deepest + 1):

@@ -1,4 +1,4 @@
-"""A sheet cut loose from the frame that it was worked out on, its record-long arrays and its groupers."""
+"""Detaches a sheet from the frame it was computed on, with its record-long arrays and groupers."""
 
 from collections.abc import Mapping
 
@@ -20,8 +20,8 @@ Index = NDArray[np.int64]
 def side(
     axis: Axis, shown: Rows, others: Mapping[int, tuple[str, int]], notes: dict[int, str], total: str = TOTAL
 ) -> Side:
-    """The lines (or columns) of an axis as values; `others` are the name of what falls beyond a top, and how many that is,
-    by position, `total` the words of the grand total."""
+    """The lines (or columns) of an axis as values; `others` are the name of the rest beyond a top and its number of
+    members, by position, `total` the label of the grand total."""
     labels = np.empty(axis.count, dtype=object)
     values = np.full(axis.count, None, dtype=object)
     special = np.zeros(axis.count, dtype=np.int8)
@@ -87,7 +87,7 @@ def _parts(axis: Axis, k: int) -> Mask:
 
 
 def current_column(columns: Axis, day: int) -> int:
-    """The outermost column whose period holds a day; see `Sheet.current`."""
+    """The outermost column whose period contains a day; see `Sheet.current`."""
     period = columns.levels[0].period if columns.levels else None
     if period is None or period.grouper.mode != "own":
         return NOT_SAID

@@ -1,4 +1,4 @@
-"""A top's rest folded into one member, and lines that are not kept folded away."""
+"""Folds the rest beyond a top into one member, and removes lines that are not kept."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -25,8 +25,8 @@ Index = NDArray[np.int64]
 
 @dataclass(frozen=True, eq=False)
 class Rest:
-    """What falls beyond a top at a depth: what it is called, and how many members it stands for beneath each line above it;
-    `counts`, shape (lines of depth − 1,), is by the lines of `above`, an axis as it was when the top was taken."""
+    """The rest beyond a top at a depth: its name, and the number of members it represents beneath each line above it;
+    `counts`, shape (lines of depth − 1,), is by the lines of `above`, the axis at the time the top was taken."""
 
     down: bool
     depth: int
@@ -37,7 +37,7 @@ class Rest:
 
 @dataclass(frozen=True, eq=False)
 class Folded:
-    """The levels of both axes after folding, the folds so far, and the lines that stand for a rest."""
+    """The levels of both axes after folding, the folds so far, and the lines that represent a rest."""
 
     down: tuple[Level, ...]
     across: tuple[Level, ...]
@@ -50,7 +50,7 @@ class Folded:
 
 
 def tops(folded: Folded, entries: Sequence[Entry], down: bool) -> list[tuple[int, Entry]]:
-    """The entries of which a top is shown, and the depth that it works on."""
+    """The entries that show only a top, and the depth of each."""
     return [
         (depth_of(folded.levels(down), position, None), entry)
         for position, entry in enumerate(entries)
@@ -59,7 +59,7 @@ def tops(folded: Folded, entries: Sequence[Entry], down: bool) -> list[tuple[int
 
 
 def top_folded(folded: Folded, reckoner: Reckoner, down: bool, depth: int, entry: Entry) -> Folded:
-    """Members beyond the first n within their parent become one."""
+    """The levels with members beyond the first n within their parent folded into one."""
     lines = side_of(reckoner, down)
     assert entry.by is not None
     assert entry.top is not None
@@ -91,7 +91,7 @@ def _with_other(folded: Folded, down: bool, depth: int, lines: Axis, beyond: Mas
 
 
 def other_names(folded: Folded, lines: Axis, down: bool) -> dict[int, tuple[str, int]]:
-    """The name of each line (or column) that stands for what falls beyond a top, and how many it stands for."""
+    """The name of each line (or column) that represents a rest beyond a top, and its number of members."""
     found: dict[int, tuple[str, int]] = {}
     for rest in folded.rests:
         if rest.down != down:
@@ -105,7 +105,7 @@ def other_names(folded: Folded, lines: Axis, down: bool) -> dict[int, tuple[str,
 
 
 def hidden_rest(lines: Axis, tops: Sequence[tuple[int, Entry]]) -> Mask:
-    """Lines (or columns) of a top's rest that the report asks to hide."""
+    """Lines (or columns) of a top's rest that the report hides."""
     hidden = np.zeros(lines.count, dtype=bool)
     for depth, entry in tops:
         if entry.rest is None:
@@ -115,7 +115,7 @@ def hidden_rest(lines: Axis, tops: Sequence[tuple[int, Entry]]) -> Mask:
 
 
 def not_kept(keeps: Sequence[Keep], reckoner: Reckoner, hidden: Mask, as_of: int) -> tuple[Mask, int]:
-    """Lines that are hidden after `keep`, those hidden before among them, and how many it hides at its own levels.
+    """Lines hidden by `keep`, including those hidden before, and the number it hides at its own levels.
 
     Raises DefinitionError for a level that is not among the lines.
     """
@@ -144,7 +144,7 @@ def _depth(keep: Keep, levels: Sequence[Level]) -> int:
 
 
 def folded_away(folded: Folded, keeps: Sequence[Keep], lines: Axis, hidden: Mask) -> Folded:
-    """The lines that are not kept left out, with their records."""
+    """The levels without the lines that are not kept and their records."""
     depths = [_depth(keep, folded.down) for keep in keeps]
     folds = tuple(
         Fold(

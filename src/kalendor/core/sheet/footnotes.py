@@ -1,4 +1,4 @@
-"""Notes on lines, numbers or the whole sheet, as footnotes: each at its place, or with its place in words."""
+"""Notes on lines, numbers or the whole sheet, as footnotes: marked at their place, or with their place in words."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -10,10 +10,10 @@ from kalendor.definitions.recurring import Note
 
 @dataclass(frozen=True)
 class Footnote:
-    """A note under the sheet; its mark stands at a line, at a column, or where both are known at a cell of a figure.
+    """A note under the sheet; its mark is at a line, at a column, or with both at a cell of a figure.
 
-    `line` and `column` are positions on the sheet, None where the note is not on one; `figure` None where it is not on one
-    figure alone. `gone`: what it was on is not on the sheet.
+    `line` and `column` are positions on the sheet, None if the note is not on one; `figure` is None if it is not on one
+    figure alone. `gone`: its place is not on the sheet.
     """
 
     text: str
@@ -26,9 +26,9 @@ class Footnote:
 def footnotes(
     notes: Sequence[Note], as_of: int, lines: Side, columns: Side, figures: Sequence[str]
 ) -> tuple[Footnote, ...]:
-    """The notes that belong to a sheet drawn up for the day `as_of`, in order.
+    """The notes of a sheet computed for the day `as_of`, in order.
 
-    What a note is on may have left the sheet: it then says so itself, and stands under the sheet all the same.
+    A note whose place is no longer on the sheet says so, and is still shown.
     """
     return tuple(
         _placed(note, lines, columns, figures)

@@ -27,14 +27,14 @@ class Listing:
     starts: Index
 
     def of(self, line: int) -> range:
-        """Where the records of a line stand."""
+        """The slice of a line's records."""
         return range(int(self.starts[line]), int(self.starts[line + 1]))
 
 
 def listing(asked: RecordList, view: View, ground: Ground, own: list[str]) -> Listing:
     """The records of a view under its innermost lines; `own` are the source's columns.
 
-    Raises DefinitionError for a column that is not there.
+    Raises DefinitionError for a column that does not exist.
     """
     names = asked.columns or own
     for name in (*names, *asked.order):
@@ -58,7 +58,7 @@ def listing(asked: RecordList, view: View, ground: Ground, own: list[str]) -> Li
 
 
 def sort_keys(column: Column) -> tuple[Array, Mask]:
-    """Keys that sort by a column's values, the less weighty first: values, and whether blank, which come last."""
+    """Keys that sort by a column's values, least significant first: values, then whether blank, which come last."""
     values = column.values
     if column.kind is Kind.TEXT:
         used = np.unique(values)

@@ -1,4 +1,4 @@
-"""What moved between two sheets: cells that stand at the same labels and bear another number."""
+"""The differences between two sheets: cells with the same labels and different numbers."""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -19,8 +19,8 @@ DIGITS = 12
 
 @dataclass(frozen=True)
 class Place:
-    """A cell by what stands at it: the figure's name, and the labels of its line and of its column, each with what is special
-    about it, from the outermost in."""
+    """A cell by its labels: the figure's name, and the labels of its line and of its column, outermost first, each with
+    its special kind."""
 
     figure: str
     line: Path
@@ -29,7 +29,7 @@ class Place:
 
 @dataclass(frozen=True)
 class Move:
-    """A cell that moved: where it stands on the earlier sheet and on the later (line and column; None where it is not there)."""
+    """A cell that changed: its line and column on the earlier sheet and on the later; None if it does not exist there."""
 
     place: Place
     before: tuple[int, int] | None
@@ -37,7 +37,7 @@ class Move:
 
 
 class Places:
-    """Where the cells of a sheet stand, by their labels."""
+    """The positions of a sheet's cells, by their labels."""
 
     def __init__(self, sheet: Sheet) -> None:
         self.sheet = sheet
@@ -47,12 +47,12 @@ class Places:
         self._figure = {figure.name: figure for figure in sheet.figures}
 
     def at(self, place: Place) -> tuple[int, int] | None:
-        """A cell's line and column; None where the sheet has none."""
+        """A cell's line and column; None if the sheet does not have it."""
         line, column = self._line.get(place.line), self._column.get(place.column)
         return None if line is None or column is None or place.figure not in self._figure else (line, column)
 
     def value(self, place: Place) -> Any:
-        """What stands in a cell: a number as a Decimal, an approximate one to 12 digits; None where nothing does."""
+        """A cell's value: a number as a Decimal, an approximate one to 12 digits; None for a blank."""
         at = self.at(place)
         return None if at is None else cell_value(self._figure[place.figure], at[0] * self.sheet.columns.count + at[1])
 
@@ -66,8 +66,8 @@ def cell_value(figure: ShownFigure, at: int) -> Any:
 
 
 def paths(side: Side) -> list[Path]:
-    """The labels of each line (or column), from the outermost in, each with what is special about it; of the lines that
-    stand for what falls beyond a top, without how many they stand for."""
+    """The labels of each line (or column), outermost first, each with its special kind; for lines that represent a rest
+    beyond a top, without the number of members."""
     found: list[Path] = [()] * side.count
     for at in np.argsort(side.depth, kind="stable").tolist():
         if side.depth[at] > 0:
@@ -77,7 +77,8 @@ def paths(side: Side) -> list[Path]:
 
 
 def moves(before: Places, after: Places) -> Iterator[Move]:
-    """The cells shown on either sheet that differ in number or mark, in the later sheet's order, those that are gone last."""
+    """The cells shown on either sheet that differ in number or mark, in the later sheet's order, those that no longer
+    exist last."""
     lines = _paired(before.lines, after.lines, _shown(before.sheet.lines), _shown(after.sheet.lines))
     columns = _paired(before.columns, after.columns, _shown(before.sheet.columns), _shown(after.sheet.columns))
     known = {figure.name: figure for figure in before.sheet.figures}
@@ -110,7 +111,7 @@ def _shown(side: Side) -> set[int]:
 def _paired(
     before: Sequence[Path], after: Sequence[Path], was_shown: set[int], is_shown: set[int]
 ) -> tuple[list[Path], list[int], list[int]]:
-    """Lines shown on either sheet, with their positions on both; NOWHERE where a sheet has no such line."""
+    """Lines shown on either sheet, with their positions on both; NOWHERE if a sheet does not have the line."""
     was, now = ({path: at for at, path in enumerate(one)} for one in (before, after))
     here = [path for at, path in enumerate(after) if at in is_shown or was.get(path, NOWHERE) in was_shown]
     gone = [path for at, path in enumerate(before) if at in was_shown and path not in now]
@@ -125,7 +126,7 @@ def _differ(
     columns: tuple[list[Path], list[int], list[int]],
     widths: tuple[int, int],
 ) -> Mask:
-    """Shape (lines, columns): where the figure's number or mark is another."""
+    """Shape (lines, columns): where the figure's number or mark differs."""
     sides = (
         _at(before, lines[1], columns[1], widths[0]),
         _at(after, lines[2], columns[2], widths[1]),
@@ -152,7 +153,7 @@ def _value(column: Column, i: int) -> Any:
 def _at(
     figure: ShownFigure | None, lines: list[int], columns: list[int], width: int
 ) -> tuple[Column, Mask, NDArray[np.int8]]:
-    """A figure's values at each line and column, whether there is one, and its mark; nothing where it is nowhere."""
+    """A figure's values at each line and column, whether there is one, and its mark; blank at NOWHERE."""
     count = len(lines) * len(columns)
     if figure is None:
         nothing = Column(Kind.WHOLE, np.zeros(count, np.int64))

@@ -1,4 +1,4 @@
-"""The words on a sheet for what is hidden, turned, cut, or counted though it is not shown."""
+"""The words on a sheet for what is hidden, reversed in sign, cut, or counted without being shown."""
 
 from collections.abc import Mapping, Sequence
 
@@ -20,12 +20,12 @@ MOST_NAMED = 3
 
 
 def negative(labels: Sequence[str]) -> list[str]:
-    """That the amounts of categories are turned."""
+    """The note that the amounts of some categories are reversed in sign."""
     return [f"{', '.join(labels)} {'counts' if len(labels) == 1 else 'count'} negative"] if labels else []
 
 
 def hidden(count: int, kept: bool) -> list[str]:
-    """How many lines `keep` hides, and whether totals count them."""
+    """The note on how many lines `keep` hides, and whether totals count them."""
     if kept:
         return ["totals are of the lines kept alone"]
     if not count:
@@ -34,7 +34,7 @@ def hidden(count: int, kept: bool) -> list[str]:
 
 
 def out_of_sight(lines: int, columns: int) -> list[str]:
-    """How many lines and columns are left out of sight though totals count them."""
+    """The note on how many lines and columns are hidden although totals count them."""
     said = [f"{n} {word if n == 1 else word + 's'}" for n, word in ((lines, "line"), (columns, "column")) if n]
     if not said:
         return []
@@ -42,7 +42,8 @@ def out_of_sight(lines: int, columns: int) -> list[str]:
 
 
 def rounded(figures: Sequence[tuple[str, int]]) -> list[str]:
-    """Which figures are rounded so that they add up, and how many of each one's numbers are not their own rounding."""
+    """The note on which figures are rounded so that they add up, and how many of each one's numbers differ from plain
+    rounding."""
     found = []
     for name, moved in figures:
         differ = f"{grouped(moved)} number differs" if moved == 1 else f"{grouped(moved)} numbers differ"
@@ -55,7 +56,7 @@ def rounded(figures: Sequence[tuple[str, int]]) -> list[str]:
 
 
 def compared(era: Era | None, figures: Sequence[Compare], unshown: int) -> list[str]:
-    """Where records end before the day to which is compared, and what of the bases no line or column shows."""
+    """The note on records that end before the day compared to, and on base records that no line or column shows."""
     found = []
     if era is not None and era.last < era.as_of and any(f.to_date for f in figures):
         found.append(f"records end on {noted_day(era.last)}; figures are compared to {noted_day(era.as_of)}")
@@ -68,7 +69,7 @@ def compared(era: Era | None, figures: Sequence[Compare], unshown: int) -> list[
 
 
 def mixed(units: Mapping[str, Coded], figures: Sequence[FigureBase]) -> list[str]:
-    """Of which units the amounts are that figures take, where these are several."""
+    """The note on the units of the amounts that figures take, if there are several."""
     taken = dict.fromkeys(f.of for f in figures if isinstance(f, Taken) and f.of in units and telling(f, units))
     return [
         f"{name} is in {_named(units[name].labels)}: no number is shown over several of these; such cells are marked mixed"
@@ -78,7 +79,7 @@ def mixed(units: Mapping[str, Coded], figures: Sequence[FigureBase]) -> list[str
 
 
 def _named(labels: Sequence[str]) -> str:
-    """The first of some units, and how many more there are."""
+    """The first few of some units, and the number of the others."""
     named, more = [label or "no unit" for label in labels[:MOST_NAMED]], len(labels) - MOST_NAMED
     if more > 0:
         return f"{', '.join(named)} and {grouped(more)} more"
@@ -86,7 +87,7 @@ def _named(labels: Sequence[str]) -> str:
 
 
 def without_counterpart(labels: Sequence[str]) -> list[str]:
-    """Which periods have no counterpart to be compared with, so that lines need not add up to a total by theirs."""
+    """The note on periods without a counterpart to compare with, because of which lines need not add up to a total."""
     if not labels:
         return []
     more = len(labels) - MOST_NAMED
@@ -96,10 +97,10 @@ def without_counterpart(labels: Sequence[str]) -> list[str]:
 
 
 def cut(axis: Axis, column: str, era: Era, to_date: bool | None) -> dict[int, str]:
-    """For each line or column of a period that is cut: `to 31 Jul`; `part` where it is compared with whole ones.
+    """For each line or column of a period that is cut: `to 31 Jul`; `part` if it is compared with whole ones.
 
-    Cut are the periods that a window shows in part and, where there are comparisons, the one that the as-of date or the
-    data's end falls in; `to_date` says whether any of these is cut there, and is None where there are none.
+    Periods are cut by the edges of a window and, if there are comparisons, by the as-of date or the data's end;
+    `to_date` says whether any comparison is cut there, and is None if there are none.
     """
     notes: dict[int, str] = {}
     for depth in range(1, len(axis.levels) + 1):
@@ -126,7 +127,7 @@ def cut(axis: Axis, column: str, era: Era, to_date: bool | None) -> dict[int, st
 
 
 def _note(era: Era, start: int, end: int, to_date: bool | None) -> str:
-    """What to say of the period from `start` to `end` where not all of its days count."""
+    """The words for the period from `start` to `end` if not all of its days count."""
     if era.shown is not None:
         days = np.arange(start, end + 1)
         shown = days[era.shown.of(days) != NONE]

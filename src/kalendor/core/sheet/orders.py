@@ -1,4 +1,4 @@
-"""Orders that rest on the sheet: by a figure, by first appearance, and any order of periods but their own."""
+"""Orders that depend on the sheet: by a figure, by first appearance, and periods in any order but their own."""
 
 from collections.abc import Sequence
 from typing import Any
@@ -17,8 +17,8 @@ from kalendor.errors import DefinitionError
 
 
 def orders(reckoner: Reckoner, entries: Sequence[Entry], down: bool) -> list[ByValue]:
-    """The orders of an axis's entries: lines by a figure in one column (the total unless one is named), columns by a
-    figure in one line likewise."""
+    """The orders of an axis's entries: lines by a figure in one column (default: the total), columns by a figure in one
+    line likewise."""
     side = side_of(reckoner, down)
     found = []
     for position, entry in enumerate(entries):
@@ -35,7 +35,7 @@ def orders(reckoner: Reckoner, entries: Sequence[Entry], down: bool) -> list[ByV
 
 
 def _standing(reckoner: Reckoner, down: bool, position: int, entry: Entry) -> list[ByValue]:
-    """The order of each of an entry's levels where it is by first appearance, or one of periods by label or list."""
+    """The order of each of an entry's levels, if by first appearance, or of periods by label or list."""
     side = side_of(reckoner, down)
     found = []
     for depth, level in enumerate(side.levels, start=1):
@@ -52,9 +52,9 @@ def _standing(reckoner: Reckoner, down: bool, position: int, entry: Entry) -> li
 
 
 def depth_of(levels: Sequence[Level], entry: int, name: str | None) -> int:
-    """The depth of an entry's level of that name, its innermost where none is given.
+    """The depth of an entry's level of that name, by default its innermost.
 
-    Raises DefinitionError where it has no such level.
+    Raises DefinitionError if it has no such level.
     """
     own = [k for k, level in enumerate(levels) if level.entry == entry and (name is None or level.name == name)]
     if not own:
@@ -75,7 +75,7 @@ def at_total(reckoner: Reckoner, down: bool, name: str, depth: int, at: int = 0)
 
 
 def _named(axis_: Axis, labels: list[str] | None) -> int:
-    """The column (or line) with these labels from the outside in; the total where none are given."""
+    """The column (or line) with these labels, outermost first; the total without labels."""
     if not labels:
         return 0
     for i in range(axis_.count):

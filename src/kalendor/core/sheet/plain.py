@@ -1,7 +1,7 @@
-"""A sheet as plain values, ready to be written as JSON, and back: what is kept of a sheet that was issued.
+"""A sheet as plain values, for JSON, and back: the form in which issued sheets are stored.
 
-Whole numbers, texts and truths stand as they are; a blank cell is null; an approximate number has the digits that give the
-same number again. Written, read and written again, a sheet gives the same text.
+Whole numbers, texts and truths are themselves; a blank cell is null; an approximate number has the digits that
+reproduce it. Written, read and written again, a sheet gives the same text.
 """
 
 import re
@@ -52,7 +52,7 @@ def plain(sheet: Sheet) -> Plain:
 
 
 def from_plain(told: Mapping[str, Any]) -> Sheet:
-    """The sheet that `plain` told of.
+    """Inverse of `plain`.
 
     Raises KeyError, TypeError or ValueError for anything else.
     """
@@ -79,8 +79,8 @@ def from_plain(told: Mapping[str, Any]) -> Sheet:
 
 
 def said(sheet: Sheet) -> Plain:
-    """What a sheet says to its readers: its labels and numbers in order, without the tie-out and the words around it. Two
-    sheets that say the same have moved in nothing."""
+    """A sheet's content for readers: its labels and numbers in order, without the tie-out and the surrounding words.
+    Two sheets with equal content do not differ."""
     whole = plain(sheet)
     return {key: whole[key] for key in ("as_of", "lines", "columns", "figures", "listing")}
 
@@ -109,12 +109,12 @@ def _has_words(sheet: Sheet) -> bool:
 
 
 def _labelled(side: Side) -> Plain:
-    """What the labels of a side say beside the names: how many a rest stands for, and which weeks are parts."""
+    """What the labels of a side say beside the names: the number of members of a rest, and which weeks are parts."""
     return {"rest": [[at, count] for at, count in side.rest.items()], "parts": sorted(side.parts)}
 
 
 def _words_of_old(told: Mapping[str, Any]) -> Plain:
-    """The same of a sheet kept before they stood beside the labels; the special lines and the periods are known."""
+    """The same for a sheet stored before these were fields; derived from the special lines and the periods."""
     found = {at: _COUNTED.search(label) for at, label in enumerate(told["labels"]) if told["special"][at] == OTHER}
     kinds = ["", *(level["kind"] for level in told["levels"])]
     periods = [at for at, depth in enumerate(told["depth"]) if kinds[depth] == "period"]

@@ -1,4 +1,4 @@
-"""The proof that a sheet is whole: each record accounted for, each additive figure's lines adding up to its total."""
+"""The proof that a sheet is complete: each record accounted for, each additive figure's lines adding up to its total."""
 
 from collections.abc import Callable
 from dataclasses import replace
@@ -36,7 +36,7 @@ def proved(
 ) -> TieOut:
     """The tie-out of a sheet.
 
-    Raises FootingError where a count or a sum does not add up.
+    Raises FootingError if a count or a sum does not add up.
     """
     main, frame = reckoner.main, reckoner.frame
     origin = main.placer.ground.origin
@@ -68,7 +68,7 @@ def proved(
 
 
 def _reached(main: View, own: Mask | None, times: Array | None) -> int:
-    """How many records the sheet is of, of the report's `own` alone where it says which."""
+    """The number of records on the sheet, only of the report's `own` if given."""
     here = own if own is None or main.rows is None else own[main.rows]
     if times is None:
         return main.count if here is None else int(here.sum())
@@ -77,7 +77,7 @@ def _reached(main: View, own: Mask | None, times: Array | None) -> int:
 
 
 def _footing(reckoner: Reckoner, figure: Taken) -> Footing:
-    """The figure's grand total taken at once, not by rolling up, and held against every depth."""
+    """The figure's grand total taken directly, not rolled up, and checked against every depth."""
     take = TAKES[figure.take]
     assert isinstance(take, Additive)
     of, where = reckoner.taking(figure)
@@ -110,7 +110,7 @@ def _size(column: Column | None, groups: Groups) -> float:
 
 
 def _without_worked(reckoner: Reckoner, name: str) -> Column:
-    """A figure's cells but those of worked-out lines, which hold no record."""
+    """A figure's cells without those of computed lines, which have no records."""
     cells = reckoner.cells(name)
     if not reckoner.worked:
         return cells
@@ -119,7 +119,7 @@ def _without_worked(reckoner: Reckoner, name: str) -> Column:
 
 
 def _controls(report: Report, reckoner: Reckoner) -> tuple[Control, ...]:
-    """Each expected total of this as-of date beside what the sheet has in its grand total."""
+    """Each control total of this as-of date beside the sheet's grand total."""
     found = []
     as_of = reckoner.main.placer.ground.as_of
     for control in report.controls:
@@ -136,7 +136,7 @@ def _controls(report: Report, reckoner: Reckoner) -> tuple[Control, ...]:
 
 
 def _in_any(cells: Array, frame: Frame, special: int) -> int:
-    """How many records, counted in `cells` of the innermost lines and columns, fall in a special member of any level."""
+    """The number of records, given `cells` of the innermost lines and columns, in a special member of any level."""
     lines, columns = (_special(axis, special) for axis in (frame.lines, frame.columns))
     return int(cells[lines[:, None] | columns[None, :]].sum())
 

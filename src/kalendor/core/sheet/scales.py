@@ -1,4 +1,4 @@
-"""With how many places, and in which unit, a figure's numbers are shown."""
+"""The decimal places and the unit in which a figure's numbers are shown."""
 
 from kalendor.core.sheet.sheet import ShownFigure
 from kalendor.core.values.columns import EXACT
@@ -12,7 +12,7 @@ def is_percent(figure: ShownFigure) -> bool:
 
 
 def places_of(figure: ShownFigure) -> int:
-    """How many decimal places a figure is shown with, in its unit."""
+    """The number of decimal places of a figure, in its unit."""
     if figure.format.places is not None:
         return figure.format.places
     if is_percent(figure):
@@ -23,5 +23,5 @@ def places_of(figure: ShownFigure) -> int:
 
 
 def exponent_of(figure: ShownFigure) -> int:
-    """Shown numbers are multiples of ten to this power: −3 for percentages with one place, 3 for whole thousands."""
+    """The power of ten of which shown numbers are multiples: −3 for percentages with one place, 3 for whole thousands."""
     return (-2 if is_percent(figure) else UNITS[figure.format.unit]) - places_of(figure)

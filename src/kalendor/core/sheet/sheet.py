@@ -20,7 +20,7 @@ __all__ = ["NOT_SAID", "NO_COLUMN", "TOTAL", "ColumnHead", "HeadingSpan", "Level
 
 @dataclass(frozen=True)
 class ColumnHead:
-    """A column that bears figures: its position, its headings from the outside in (a total says so), and its role."""
+    """A column that bears figures: its position, its headings, outermost first, and its role."""
 
     at: int
     labels: tuple[str, ...]
@@ -40,10 +40,11 @@ class HeadingSpan:
 class ShownFigure:
     """A figure on the sheet: `cells`, shape (lines × columns,); `marks` likewise (see `compare.MARK_WORDS`).
 
-    `zero_is_none`: a 0 stands for no record, as in a count. `percent` is the way it is best read; `signed`, that its
-    plus is shown. `units`, shape (lines × columns,), tells cells of one unit, such as a currency, from those of another, −1
-    where a cell has none; None where all are alike. `cut`, shape (lines × columns,), is True where the figure compares only a part of what the line shows.
-    `rounded`, shape (lines × columns,), are the cells rounded so that what is shown adds up; None where each is shown by itself.
+    `zero_is_none`: a 0 means no record, as in a count. `percent`: best shown as a percentage; `signed`: its plus is
+    shown. `units`, shape (lines × columns,), numbers the unit of each cell, such as a currency, −1 for none; None if
+    all are the same. `cut`, shape (lines × columns,), is True where the figure compares only a part of what the line
+    shows. `rounded`, shape (lines × columns,), are the cells rounded so that what is shown adds up; None if each is
+    rounded independently.
     """
 
     name: str
@@ -60,20 +61,20 @@ class ShownFigure:
 
     @property
     def as_shown(self) -> "ShownFigure":
-        """The figure with its cells as they are shown: those rounded so that they add up, where it has such."""
+        """The figure with its cells as shown: those rounded so that they add up, if it has such."""
         return self if self.rounded is None else replace(self, cells=self.rounded, rounded=None)
 
 
 @dataclass(frozen=True, eq=False)
 class Sheet:
-    """A report as worked out. The same definition, groupings, records and as-of date give the same sheet.
+    """A computed report. The same definition, groupings, records and as-of date give the same sheet.
 
-    `held`, shape (lines, columns): the cells in which a record stands. `place_starts` holds, for levels that show places
-    in a coarser period (True: down, and the level's number), each cell's period start, shape (lines, columns). `layout` says how it is set, `listing`
-    which records stand under its innermost lines, `footnotes` what is noted of its lines and numbers. `part_of` is the title of
-    the sheet that this is one member's part of, whose tie-out is then not this one's to tell; empty for a whole sheet.
-    `current` is the outermost column whose period holds the as-of date (the window's last day, where that is earlier):
-    NO_COLUMN where that period has none, NOT_SAID where the outermost columns are no periods.
+    `held`, shape (lines, columns): the cells that contain records. `place_starts` holds, for levels that show places in
+    a coarser period (True: down, and the level's number), each cell's period start, shape (lines, columns). `layout` is
+    how it is set, `listing` the records under its innermost lines, `footnotes` the notes on its lines and numbers.
+    `part_of` is the title of the sheet of which this is one member's part, whose tie-out does not apply to it; empty
+    for a whole sheet. `current` is the outermost column whose period contains the as-of date (or the window's last day,
+    if earlier): NO_COLUMN if that period has none, NOT_SAID if the outermost columns are not periods.
     """
 
     title: str
@@ -93,11 +94,11 @@ class Sheet:
 
     @property
     def shape(self) -> tuple[int, int]:
-        """How many lines and columns there are, of every depth."""
+        """The number of lines and of columns, of all depths."""
         return self.lines.count, self.columns.count
 
     def present(self) -> Mask:
-        """Shape (lines, columns): cells in which a record stands, or that hold a figure other than a count of none."""
+        """Shape (lines, columns): cells that contain records, or a figure other than a count of none."""
         found = self.held.reshape(-1).copy()
         for figure in self.figures:
             there = figure.cells.present
@@ -118,7 +119,7 @@ class Sheet:
         return found
 
     def heading_rows(self) -> list[list[HeadingSpan]]:
-        """The rows of headings over the columns, from the outside in, each heading once over all that it heads."""
+        """The rows of headings over the columns, outermost first, each heading once over its span."""
         heads = self.heads()
         rows = []
         at = np.array([head.at for head in heads], dtype=np.int64)

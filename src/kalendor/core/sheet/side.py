@@ -1,4 +1,4 @@
-"""The lines of a sheet, or its columns: labels, paths, roles, and the words that stand at them."""
+"""The lines of a sheet, or its columns: labels, paths, roles, and the words beside them."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
@@ -18,8 +18,8 @@ TOTAL = "Total"
 class LevelHead:
     """A level of a side: its name, its kind (category, period, bucket or age), and the entry that made it.
 
-    `clock` is True for hours and minutes, whose periods begin at a moment; `of_all` where the level's members rest on all
-    records of the source.
+    `clock` is True for hours and minutes, whose periods begin at a moment; `of_all` if the level's members depend on
+    all records of the source.
     """
 
     name: str
@@ -31,14 +31,14 @@ class LevelHead:
 
 @dataclass(frozen=True, eq=False)
 class Side:
-    """The lines of a sheet, or its columns, those of every depth one after another; each array has shape (n,).
+    """The lines of a sheet, or its columns, those of all depths one after another; each array has shape (n,).
 
     Position 0 is the grand total. `depth` counts levels from the outside; `parent` is the position above (−1 for the
-    grand total); `names` are the members' own (objects of str), `rest` how many of them a line stands for, by the
-    positions of those beyond a top, and `parts` the positions of weeks that a coarser period cuts; `special` as in `Members`; `notes` are words for a period
-    that is cut; `values` name the value of an ordinary line of a category's innermost level (None elsewhere); `starts`
-    is the first day (microsecond for hours and minutes) of a line's own period, NO_START where there is none. `shown`
-    says in which order and as what they stand; `total` are the grand total's own words.
+    grand total); `names` are the members' own (objects of str), `rest` the number of members that a line beyond a top
+    represents, by position, and `parts` the positions of weeks that a coarser period cuts; `special` as in `Members`;
+    `notes` are words for a period that is cut; `values` are the values of ordinary lines of a category's innermost
+    level (None elsewhere); `starts` is the first day (microsecond for hours and minutes) of a line's own period,
+    NO_START if there is none. `shown` is the display order and the role of each; `total` is the grand total's label.
     """
 
     levels: tuple[LevelHead, ...]
@@ -56,7 +56,7 @@ class Side:
 
     @cached_property
     def labels(self) -> Array:
-        """The names with what is said of a part and of how many a line stands for (objects of str)."""
+        """The names, completed by whether they are parts and how many members they represent (objects of str)."""
         found = self.names.copy()
         for at in self.parts:
             found[at] = f"{found[at]} (part)"
@@ -66,11 +66,11 @@ class Side:
 
     @property
     def count(self) -> int:
-        """How many there are, of every depth."""
+        """The number of lines of all depths."""
         return len(self.depth)
 
     def above(self, at: Index, depth: int) -> Index:
-        """The position at `depth` on or above each of the positions `at`; −1 for those that stand higher."""
+        """The position at `depth` on or above each of the positions `at`; −1 for those that are higher."""
         at = np.asarray(at, dtype=np.int64)
         for _ in range(len(self.levels)):
             deep = self.depth[at] > depth
@@ -80,13 +80,13 @@ class Side:
         return np.where(self.depth[at] == depth, at, -1)
 
     def heading(self, at: int) -> str:
-        """A label as a reader sees it, with the words for a period that is cut."""
+        """A label as shown to readers, with the words for a period that is cut."""
         note = self.notes.get(at)
         return f"{self.labels[at]} · {note}" if note else str(self.labels[at])
 
     def find(self, labels: Sequence[str]) -> int:
-        """The position of the line of those labels, one a level from the outermost (none: the grand total); −1 where there
-        is none."""
+        """The position of the line with those labels, one a level from the outermost (none: the grand total); −1 if
+        there is none."""
         at = 0
         for depth, label in enumerate(labels, start=1):
             here = np.flatnonzero((self.parent == at) & (self.depth == depth))
@@ -104,7 +104,7 @@ class Side:
         return found[::-1]
 
     def row_labels(self) -> list[str]:
-        """What each row as shown is called: a total under its group is named for it, the grand total is the Total."""
+        """The label of each displayed row: a total under its group is named for it, the grand total is the Total."""
         headed = set(self.shown.headings().tolist())
         lines = self.shown.lines.tolist()
         found: list[str] = self.labels[self.shown.lines].tolist()

@@ -14,7 +14,7 @@ ROUNDING = 1e-9
 
 @dataclass(frozen=True)
 class Footing:
-    """An additive figure's grand total, which its lines and subtotals were found to add up to."""
+    """An additive figure's grand total, to which its lines and subtotals were verified to add up."""
 
     figure: str
     total: str
@@ -22,7 +22,7 @@ class Footing:
 
 @dataclass(frozen=True)
 class Control:
-    """An expected total of a figure, beside what the sheet has."""
+    """A control total of a figure, beside the sheet's."""
 
     figure: str
     expected: str
@@ -32,8 +32,8 @@ class Control:
 
 @dataclass(frozen=True)
 class TieOut:
-    """`read` records = those of all `steps` + `on_sheet`; refused lines never became records, but for those mended since;
-    `empty` lines of a file hold nothing but separators; so many of those read were entered `by_hand`."""
+    """`read` records = those of all `steps` + `on_sheet`; refused lines never became records, except those mended
+    since; `empty` lines of a file contain only separators; `by_hand` of those read were entered by hand."""
 
     source: str
     read: int
@@ -51,7 +51,7 @@ class TieOut:
     by_hand: int = 0
 
     def check(self) -> "TieOut":
-        """This tie-out, where its counts add up; else FootingError."""
+        """This tie-out, if its counts add up; else FootingError."""
         left = self.read - sum(step.records for step in self.steps)
         if left != self.on_sheet:
             raise FootingError(
@@ -61,7 +61,7 @@ class TieOut:
 
 
 def footed(name: str, cells: Column, frame: Frame, direct: Column, size: float = 0.0) -> None:
-    """Raises FootingError where a figure's cells at any pair of depths do not add up to `direct`, its sum taken at once.
+    """Raises FootingError if a figure's cells at any pair of depths do not add up to `direct`, its sum taken directly.
 
     Approximate ones may differ by the error that `size`, the sum of the records' absolute values, allows.
     """

@@ -22,14 +22,14 @@ Parts = tuple[Array, ...]
 
 @dataclass(frozen=True, eq=False)
 class Of:
-    """What is taken: the column, its weight or date, and the take's own numbers.
+    """What is taken: the column, its weight or date, and the take's own parameters.
 
     `order()` gives the positions of the column's filled records by rising value; `column_key` names the column and
-    whether its amounts are turned. `keys` numbers the records' keys, for a balance.
+    whether its signs are reversed. `keys` numbers the records' keys, for a balance.
 
-    Where a row stands for several records, `times`, shape (n,), says how many of them the take counts; `column` then has what the
-    take comes to over them (their sum, least value, last value), `products` and `squares` the sums that it needs beside that,
-    and `places`, shape (n,), where among all records that value stood. None where each row is one record.
+    If a row represents several records, `times`, shape (n,), says how many of them the take counts; `column` then has
+    the take's value over them (their sum, least value, last value), `products` and `squares` the further sums that it
+    needs, and `places`, shape (n,), the position of that value among all records. None where each row is one record.
     """
 
     column: Column | None
@@ -52,7 +52,7 @@ def counted(groups: Groups, of: Of) -> Index:
 
 
 def needed(of: Of, take: str, allowed: frozenset[Kind] = NUMERIC) -> Column:
-    """The column that a take is of, where its kind is one of those allowed; else DefinitionError."""
+    """The column that a take is of, if its kind is one of those allowed; else DefinitionError."""
     assert of.column is not None
     column = as_kind(of.column, Kind.WHOLE, *allowed)
     if column.kind not in allowed:
@@ -63,7 +63,7 @@ def needed(of: Of, take: str, allowed: frozenset[Kind] = NUMERIC) -> Column:
 
 
 class Take:
-    """What any take says of itself."""
+    """The properties common to all takes."""
 
     counts = False
     """Whether it is a number of records or values, whatever these are."""
@@ -73,16 +73,17 @@ class Take:
     """Whether rows that stand for several records must be of one value each."""
 
     def gives(self, rows: Index, of: Of) -> Column | None:
-        """What each of the records at `rows` gives to the number; None where they do not add up to it."""
+        """What each of the records at `rows` contributes to the number; None if contributions do not add up to it."""
         return None
 
     def condensed(self, groups: Groups, of: Of) -> Of:
-        """What is taken where each group becomes one row, shape (groups.count,); rows that stand for records are condensed again."""
+        """What is taken when each group becomes one row, shape (groups.count,); rows that represent records can be
+        condensed again."""
         return replace(of, column=None, times=counted(groups, of), order=None)
 
 
 class Additive(Take):
-    """A take whose parts of a whole are the sums (least, largest) of its parts' parts."""
+    """A take of a whole that is the sum (least, largest) of its parts' values."""
 
     combine: tuple[np.ufunc, ...]
 
@@ -91,7 +92,7 @@ class Additive(Take):
         raise NotImplementedError
 
     def finish(self, parts: Parts, of: Of) -> Column:
-        """The take itself from its parts."""
+        """The take's value from its parts."""
         raise NotImplementedError
 
 

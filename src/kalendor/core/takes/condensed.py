@@ -1,4 +1,4 @@
-"""Rows that each stand for several records which a report does not tell apart."""
+"""Rows that each represent several records which a report does not distinguish."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -17,15 +17,15 @@ Index = NDArray[np.int64]
 
 @dataclass(frozen=True, eq=False)
 class DaySpans:
-    """The first and last day of each row's records in the column `of`, shape (n,) each, days since 1970-01-01; of rows without a date the
-    first is greater than the last."""
+    """The first and last day of each row's records in the column `of`, shape (n,) each, days since 1970-01-01; for rows
+    without a date the first is greater than the last."""
 
     of: str
     first: Index
     last: Index
 
     def at(self, rows: Index) -> tuple[int, int] | None:
-        """The first and last day of all records of some rows; None where they have no date."""
+        """The first and last day of all records of some rows; None if they have no date."""
         if not len(rows):
             return None
         first, last = int(self.first[rows].min()), int(self.last[rows].max())
@@ -34,12 +34,13 @@ class DaySpans:
 
 @dataclass(frozen=True, eq=False)
 class Condensed:
-    """What is known of condensed records beside their columns, which are those of the first record that each row stands for.
+    """What is known about condensed records beside their columns, which are those of the first record that each row
+    represents.
 
-    `times`, shape (n,): how many records each row stands for; `places`, likewise, where among all records the first of them stood.
-    `taken` has what figures take of each row, by `taking_key`. `units` are those of `units_in`, `origin` says of which source each
-    row is, and `columns` names those of the report's own source. `worded`: sentences can be made of the sheet, for which `days` are
-    kept where there is a date column.
+    `times`, shape (n,): how many records each row represents; `places`, likewise, the position of the first of them
+    among all records. `taken` has what figures take of each row, by `taking_key`. `units` are those of `units_in`,
+    `origin` says which source each row is of, and `columns` names those of the report's own source. `worded`: sentences
+    can be made of the sheet, for which `days` are kept if there is a date column.
     """
 
     times: Index
@@ -58,5 +59,5 @@ class Condensed:
 
 
 def taking_key(figure: Taken, of: str | None) -> Key:
-    """The key of what a figure takes of the column `of`; figures that differ in their records alone have the same."""
+    """The key of what a figure takes of the column `of`; figures that differ only in their records share it."""
     return key("taking", figure.take, of, figure.weight, figure.by, figure.keys)

@@ -1,7 +1,8 @@
-"""Sums of float64 numbers by group, exact until they are rounded, so that neither order nor grouping of the terms shows.
+"""Sums of float64 numbers by group, exact until they are rounded, so that they depend on neither order nor grouping of
+the terms.
 
-The numbers are cut at a power of two so high that the upper parts of all of them can be added up without rounding; what is left of each
-is cut again, until nothing is (Rump, Ogita and Oishi, *Accurate floating-point summation*, 2008).
+The numbers are split at a power of two high enough that their upper parts can be added without rounding; what remains
+of each is split again, until nothing remains (Rump, Ogita and Oishi, *Accurate floating-point summation*, 2008).
 """
 
 from collections.abc import Sequence
@@ -12,8 +13,8 @@ from math import fsum, isfinite
 import numpy as np
 from numpy.typing import NDArray
 
-MANTISSA = 52  # bits behind the first of a float64
-LARGE, SCALE = 2.0**900, 2.0**200  # from LARGE on numbers are added up in units of SCALE
+MANTISSA = 52  # bits of a float64's significand after the first
+LARGE, SCALE = 2.0**900, 2.0**200  # numbers from LARGE on are added in units of SCALE
 SPLITTER = 2.0**27 + 1
 Floats = NDArray[np.float64]
 Places = NDArray[np.signedinteger]
@@ -21,8 +22,8 @@ Places = NDArray[np.signedinteger]
 
 @dataclass(frozen=True, eq=False)
 class FloatSums:
-    """Sums by group: the exact sum of `parts`, arrays of shape (groups,) each; `odd`, of that shape, are the sums of terms that are
-    infinite or no number, 0 where there are none."""
+    """Sums by group: the exact sum of `parts`, arrays of shape (groups,) each; `odd`, of that shape, are the sums of
+    infinite and NaN terms, 0 where there are none."""
 
     parts: tuple[Floats, ...]
     odd: Floats
@@ -37,7 +38,7 @@ class FloatSums:
         return found + self.odd
 
     def exact(self) -> list[Fraction]:
-        """The sums, but for terms that are infinite or no number."""
+        """The exact sums, without infinite and NaN terms."""
         return [sum(map(Fraction, one), Fraction(0)) for one in zip(*(p.tolist() for p in self.parts), strict=True)]
 
 
@@ -80,8 +81,8 @@ def _parts(ids: Places, values: Floats, count: int) -> list[Floats]:
 
 
 def squared(values: Floats) -> tuple[Floats, Floats]:
-    """Each square as two float64 numbers, the rounded one and what it leaves off (Dekker's product); exact where neither passes
-    the range of float64."""
+    """Each square as two float64 numbers, the rounded square and its error (Dekker's product); exact unless either
+    leaves the range of float64."""
     with np.errstate(all="ignore"):
         product = values * values
         upper = SPLITTER * values
@@ -94,7 +95,7 @@ def squared(values: Floats) -> tuple[Floats, Floats]:
 def _rounded(terms: tuple[float, ...]) -> float:
     try:
         return fsum(terms)
-    except OverflowError:  # on the way, if not of the sum itself
+    except OverflowError:  # beyond the range on the way, if not in the sum
         return as_float(sum(map(Fraction, terms), Fraction(0))) if all(map(isfinite, terms)) else sum(terms)
 
 

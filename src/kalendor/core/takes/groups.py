@@ -1,4 +1,4 @@
-"""Records in groups: how many each has, and an order that keeps them as they stand."""
+"""Records in groups: their counts, and a stable order by group."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -22,7 +22,7 @@ V = TypeVar("V")
 class Groups:
     """Records in groups: `ids`, shape (n,), 0 ≤ id < count; `rows` are their positions in the columns (None: all).
 
-    What is worked out of them for more than one take is remembered by `memo` under keys that begin with `key`.
+    Values computed from them for more than one take are cached in `memo` under keys that begin with `key`.
     """
 
     ids: Places
@@ -32,7 +32,7 @@ class Groups:
     memo: Memo = field(default_factory=local, repr=False)
 
     def remembered(self, kind: str, part: Keyed, make: Callable[[], V]) -> V:
-        """What was made of these groups and of `part` before, or is made now."""
+        """The cached value of a kind for these groups and `part`, or the one computed now."""
         return self.memo(key(kind, self.key, part), make)
 
     def pick(self, values: Array) -> Array:
@@ -55,7 +55,7 @@ def counts(groups: Groups) -> Array:
 
 
 def occurring(ids: Places, count: int) -> Index:
-    """How often each of 0 ≤ id < count occurs, shape (count,); a block at a time where that is less than to widen all."""
+    """How often each of 0 ≤ id < count occurs, shape (count,); block by block where that avoids widening all ids."""
     if len(ids) <= BLOCK or count > BLOCK:
         return np.bincount(ids, minlength=count)
     found = np.zeros(count, dtype=np.int64)
@@ -65,7 +65,7 @@ def occurring(ids: Places, count: int) -> Index:
 
 
 def stable_order(ids: Places, count: int) -> Index:
-    """The order that sorts `ids`, equal ones as they stand, by 16 bits at a time (radix)."""
+    """The order that sorts `ids`, stable, by 16 bits at a time (radix sort)."""
     order: Index | None = None
     for shift in range(0, max(1, int(count - 1).bit_length()), 16):
         digit = ((ids if order is None else ids[order]) >> shift & 0xFFFF).astype(np.uint16)

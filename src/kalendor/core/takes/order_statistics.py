@@ -1,4 +1,4 @@
-"""Takes that need each group's own records again at every level: order statistics, variances, first and last."""
+"""Takes that need each group's own records at every level: order statistics, variances, first and last."""
 
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -22,7 +22,7 @@ N = TypeVar("N", int, Fraction)
 
 
 class Ordered(Take):
-    """A take that needs each group's own records again at every level."""
+    """A take that needs each group's own records at every level."""
 
     by_value = True
 
@@ -33,10 +33,10 @@ class Ordered(Take):
 
 @dataclass(frozen=True, eq=False)
 class Sorted:
-    """Values sorted within their groups: those of group g stand from `starts[g]` to before `starts[g] + sizes[g]`.
+    """Values sorted within their groups: those of group g are at `starts[g]` up to before `starts[g] + sizes[g]`.
 
-    `upto`, shape (values,), is the place after the last one that each value has, where values stand several times; None where
-    each stands once, at its own place.
+    `upto`, shape (values,), is the rank after the last one that each value has, where values represent several records;
+    None where each represents one, at its own rank.
     """
 
     values: Array
@@ -46,11 +46,11 @@ class Sorted:
 
     @property
     def places(self) -> int:
-        """How many places there are."""
+        """The number of ranks."""
         return len(self.values) if self.upto is None else int(self.upto[-1]) if len(self.upto) else 0
 
     def at(self, places: Index) -> Array:
-        """The values at some places, of which there are any."""
+        """The values at given ranks, of which there is at least one."""
         found: Array = self.values[places if self.upto is None else np.searchsorted(self.upto, places, side="right")]
         return found
 
@@ -64,7 +64,8 @@ def value_order(column: Column) -> Index:
 
 
 def sorted_values(groups: Groups, of: Of) -> Sorted:
-    """The column's values, blanks left out, rising within each group; kept with the groups for other takes of it."""
+    """The column's values, without blanks, rising within each group; cached with the groups for other takes of the
+    column."""
     return groups.remembered("sorted", (of.column_key, of.times is None), lambda: _sorted(groups, of))
 
 
@@ -82,8 +83,8 @@ def _sorted(groups: Groups, of: Of) -> Sorted:
 
 
 def _sorted_numbers(groups: Groups, values: Array, sizes: Index) -> Array | None:
-    """Whole numbers sorted within their groups: each group's in a stretch of its own of the numbers that are sorted, which
-    are plain ones. None where the stretches would pass 64 bits, and for other values."""
+    """Whole numbers sorted within their groups: each group's are shifted to a range of its own, and plain numbers
+    sorted. None if the ranges would exceed 64 bits, and for other kinds."""
     if values.dtype.kind not in "bi":
         return None
     if not len(values):
@@ -105,8 +106,7 @@ def _sorted_numbers(groups: Groups, values: Array, sizes: Index) -> Array | None
 
 
 def _value_order_in_groups(groups: Groups, of: Of) -> Index:
-    """The positions of the filled records group by group, by rising value: those of the whole column in order, put apart by
-    group."""
+    """The positions of the filled records group by group, by rising value, from the order of the whole column."""
     column = of.column
     assert column is not None
     order = value_order(column) if of.order is None else of.order()
@@ -237,7 +237,7 @@ def _squares(of: Of) -> Column:
 
 
 class AtEnd(Ordered):
-    """The first or last value by a date column; of equal dates, the first or last to appear."""
+    """The first or last value by a date column; of equal dates, the first or last in source order."""
 
     by_value = False
 
@@ -277,14 +277,14 @@ class AtEnd(Ordered):
 
 
 def by_date(by: Column, rows: Index, places: Index | None) -> Index:
-    """The order of records at `rows`, rising, by a date; of equal dates those first that appeared first."""
+    """The order of records at `rows`, rising, by a date; of equal dates those first that come first in the source."""
     if places is None:
         return np.argsort(by.values[rows], kind="stable")
     return np.lexsort((places[rows], by.values[rows]))
 
 
 def needed_column(of: Of) -> Column:
-    """The column that is taken, of whatever kind."""
+    """The column that is taken, of any kind."""
     assert of.column is not None
     return of.column
 

@@ -27,7 +27,7 @@ def sums(groups: Groups, column: Column) -> Array:
 
 
 def _sums_by_block(groups: Groups, values: Array) -> Array:
-    """The same a block of records at a time, so that what is in hand stays near the processor."""
+    """The same, a block of records at a time, so that intermediate arrays stay in the processor's cache."""
     total: Array = np.zeros(groups.count, dtype=np.int64)
     most = 0
     for start in range(0, len(groups.ids), BLOCK):
@@ -58,7 +58,8 @@ def float_sums_of(groups: Groups, column: Column) -> FloatSums:
 
 
 def summed(groups: Groups, column: Column) -> Column:
-    """The sum of a number column in each group, as amounts that are summed further without loss; blank where no record is."""
+    """The sum of a number column in each group, as amounts that can be summed further without loss; blank for groups
+    without records."""
     blank = counts(groups) == 0
     if column.kind is Kind.APPROXIMATE:
         first, *rest = (found := float_sums_of(groups, column)).parts
@@ -67,5 +68,5 @@ def summed(groups: Groups, column: Column) -> Column:
 
 
 def narrowed(values: Array) -> Array:
-    """Whole numbers as int64 where they fit."""
+    """Whole numbers as int64 if they fit."""
     return values.astype(np.int64) if values.dtype == object and magnitude(values) <= INT64_MOST else values

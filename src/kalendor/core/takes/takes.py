@@ -63,7 +63,7 @@ def what_of(
 
 
 def _keys(figure: Taken, column: Callable[[str], Column]) -> NDArray[np.int64] | None:
-    """A number for each record, equal where all key columns of a balance are; blanks are keys like any other."""
+    """A number for each record, equal where all key columns of a balance are equal; blanks are keys like any other."""
     if figure.take != "balance":
         return None
     keys = np.zeros(0, dtype=np.int64)

@@ -1,4 +1,5 @@
-"""Units of amounts, such as currencies: the columns that hold them, what a formula makes of them, and each record's own."""
+"""Units of amounts, such as currencies: the columns that hold them, the unit of a formula's result, and each record's
+own."""
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
@@ -11,7 +12,7 @@ from kalendor.core.formulas.expressions import parsed
 from kalendor.core.formulas.texts import as_text
 from kalendor.core.values.columns import NUMERIC, Column, Kind, Records, merge_words
 
-SEVERAL = "\x1f"  # between the units of an amount that is of several at once; no text of a file has it
+SEVERAL = "\x1f"  # separates the units of an amount of several at once; does not occur in files
 _MARK, _UNSAID = "\0", "\0"
 _UNITLESS = (exp.Predicate, exp.Connector, exp.Not, exp.Literal, exp.Interval, exp.Length, exp.DPipe, exp.Extract)
 
@@ -24,25 +25,25 @@ class _Rests:
     rates: frozenset[str] = frozenset()
 
     def beside(self, other: "_Rests") -> "_Rests":
-        """Of a sum, a choice, and whatever has both among its arguments."""
+        """Of a sum, a choice, and any function whose arguments keep their units."""
         return _Rests(self.units | other.units, self.rates | other.rates)
 
     def times(self, other: "_Rests") -> "_Rests":
-        """Of a product: an amount times a rate that was looked up by its unit has that unit no more."""
+        """Of a product: an amount times a rate looked up by its unit no longer has that unit."""
         return _Rests((self.units - other.rates) | (other.units - self.rates), self.rates | other.rates)
 
     def over(self, other: "_Rests") -> "_Rests":
-        """Of a ratio, in which units of both sides cancel, too."""
+        """Of a ratio, in which units on both sides cancel as well."""
         both = self.units & other.units
         kept = (self.units - other.rates) | (other.units - self.rates)
         return _Rests(kept - both, self.rates | other.rates)
 
 
 def unit_of(formula: str, columns: Mapping[str, Column]) -> tuple[str, ...]:
-    """The columns that hold the unit of a formula's result, in order of their names.
+    """The columns that hold the unit of a formula's result, by name.
 
-    Sums, differences and choices keep the units of what they are of; an amount times or over a rate that was looked up by
-    its unit has none, as a ratio of two amounts of one unit, and a choice by the unit.
+    Sums, differences and choices keep the units of their operands. An amount multiplied or divided by a rate looked up
+    by its unit has none, nor has a ratio of two amounts of one unit, nor a choice by the unit.
     """
     if not any(column.unit for column in columns.values()):
         return ()
@@ -75,7 +76,7 @@ def _all(parts: Iterable[Any], columns: Mapping[str, Column]) -> _Rests:
 
 
 def _chosen(ifs: Sequence[Any], others: Sequence[Any], by: Any, columns: Mapping[str, Column]) -> _Rests:
-    """Of a choice: one that is made by the unit itself is taken for a conversion, and has that unit no more."""
+    """Of a choice: one made by the unit itself is treated as a conversion, and no longer has that unit."""
     found = _all([*(one.args.get("true") for one in ifs), *others], columns)
     asked = [by, *(one.this for one in ifs)]
     named = {column.name.casefold() for one in asked if one is not None for column in one.find_all(exp.Column)}
@@ -83,8 +84,8 @@ def _chosen(ifs: Sequence[Any], others: Sequence[Any], by: Any, columns: Mapping
 
 
 def units_in(records: Records) -> dict[str, Column]:
-    """For each column of amounts that has a unit, the unit of each record's amount as text, several with SEVERAL between them
-    where it is of several at once, and blank where none is said. Columns that hold units and are not there say nothing."""
+    """For each amount column that has a unit, the unit of each record's amount as text, several separated by SEVERAL if
+    it is of several at once, and blank if none is given. Unit columns that do not exist are ignored."""
     found: dict[str, Column] = {}
     for name, column in records.columns.items():
         held = [records.columns[unit] for unit in column.unit if unit in records.columns]
@@ -111,9 +112,9 @@ def unsaid(count: int) -> Column:
 
 @dataclass(frozen=True, eq=False)
 class Coded:
-    """The units of a column of amounts over several: their `labels` by number, and by record what tells of any number of
-    records whether their units are alike: a one, the unit's number and its square, blank where the amount is (with k ones,
-    numbers that sum to s and squares to q they are alike where k·q = s·s)."""
+    """The units of an amount column that has several: their `labels` by number, and for each record three numbers whose
+    sums tell whether the units of any set of records are equal: a one, the unit's number and its square, blank where
+    the amount is (with k ones, numbers with sum s and squares with sum q, they are equal if k·q = s·s)."""
 
     labels: tuple[str, ...]
     ones: Column
@@ -122,9 +123,9 @@ class Coded:
 
 
 def coded(amounts: Column, units: Column) -> Coded | None:
-    """The units of amounts by number; None where all are of one, so that no sum of them can be over several.
+    """The units of amounts by number; None if all are the same, so that no sum mixes units.
 
-    A record whose amount is of several units at once is alike to none: its square is one more.
+    A record whose amount is of several units at once equals no other: its square is increased by one.
     """
     known = {word: i for i, word in enumerate(units.words)}
     there = amounts.present if _UNSAID not in known else amounts.present & (units.values != known[_UNSAID])
@@ -147,7 +148,8 @@ def coded(amounts: Column, units: Column) -> Coded | None:
 
 
 def told_by(amounts: str) -> tuple[str, str, str]:
-    """The names by which the ones, numbers and squares of a column's units are taken; no column of a source has such."""
+    """The names under which the ones, numbers and squares of a column's units are taken; no column of a source has such
+    a name."""
     return f"{_MARK}ones {amounts}", f"{_MARK}numbers {amounts}", f"{_MARK}squares {amounts}"
 
 
@@ -157,7 +159,7 @@ def is_of_units(name: str) -> bool:
 
 
 def amounts_of(name: str) -> str:
-    """The column of amounts whose units such a name tells."""
+    """The amount column to whose units such a name belongs."""
     return name.removeprefix(_MARK).partition(" ")[2]
 
 

@@ -1,4 +1,4 @@
-"""A number by period: what its records give, this side and the base's, over days, months or years."""
+"""A number by period: what its records contribute, and those of the base, over days, months or years."""
 
 from dataclasses import dataclass
 
@@ -17,10 +17,11 @@ GRAINS = ("day", "week", "month", "quarter", "year")
 
 @dataclass(frozen=True, eq=False)
 class Bars:
-    """Periods of a grain of a date column, in order, with what the records of each give, shape (periods,), as float64.
+    """Periods of a grain of a date column, in order, with the contribution of the records of each, shape (periods,), as
+    float64.
 
-    `base` are those of the other side of a comparison, None where there is none; `counted`: the records are counted, for
-    what they give does not add up.
+    `base` are those of the other side of a comparison, None without one; `counted`: the records are counted, since
+    their values do not add up to the number.
     """
 
     column: str
@@ -32,9 +33,9 @@ class Bars:
 
 
 def bars(operand: Operand, name: str, column: Column, calendar: Calendar, years: bool) -> Bars | None:
-    """The first part of a number by periods of a date column, and beside it the base's; None where no record is dated.
+    """The first part of a number by periods of a date column, and beside it the base's; None if no record is dated.
 
-    `years`: the base lies whole years back, so that it stands beside the same period of its year.
+    `years`: the base lies whole years back, so that it is shown beside the same period of its year.
     """
     found = operand.parts()
     if column.kind not in DATED or not found:
@@ -59,7 +60,7 @@ def bars(operand: Operand, name: str, column: Column, calendar: Calendar, years:
 
 
 def _dated(side: Operand, column: Column, counted: bool) -> tuple[Array, Column]:
-    """The days of a side's dated records, and what each gives."""
+    """The days of a side's dated records, and the contribution of each."""
     assert side.rows is not None
     there = np.flatnonzero(column.present[side.rows])
     days = days_of(column.take(side.rows[there]))
@@ -69,7 +70,7 @@ def _dated(side: Operand, column: Column, counted: bool) -> tuple[Array, Column]
 
 
 def _grain(days: Array, calendar: Calendar) -> str:
-    """The finest grain in which the days make few enough bars."""
+    """The finest grain that gives few enough bars."""
     ends = np.array([days.min(), days.max()])
     for grain in GRAINS:
         low, high = calendar.ordinals(grain, ends)
@@ -85,7 +86,7 @@ def _summed(at: Array, amounts: Column, count: int) -> Array:
 
 
 def _back(value: Array, base: Array, grain: str, years: bool) -> int:
-    """By how many periods the base lies back."""
+    """The distance to the base in periods."""
     back = int(value.min()) - int(base.min())
     a_year = {"day": 365, "week": 52, "month": 12, "quarter": 4, "year": 1}[grain]
     return max(1, round((int(value.max()) - int(base.max())) / a_year)) * a_year if years else back

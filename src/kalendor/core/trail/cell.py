@@ -1,4 +1,4 @@
-"""One cell of a sheet, and how it is found by the labels that a reader sees."""
+"""One cell of a sheet, and how it is found by its visible labels."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -22,7 +22,7 @@ class Cell:
 
 
 def found_cell(sheet: Sheet, figure: str, line: Sequence[str], column: Sequence[str]) -> Cell:
-    """The cell of a figure whose line and column bear the labels given, one a level from the outermost.
+    """The cell of a figure whose line and column have the given labels, one a level from the outermost.
 
     Raises DefinitionError for a figure and for labels that are not on the sheet.
     """
@@ -50,5 +50,5 @@ def _position(side: Side, labels: Sequence[str], what: str) -> int:
 
 
 def _names(side: Side, at: int) -> set[str]:
-    """What a line may be called: its label, with and without what is said of a part or of how many it stands for."""
+    """The accepted names of a line: its label, with and without the words for a part and for a number of members."""
     return {str(side.labels[at]), side.heading(at), str(side.names[at])}

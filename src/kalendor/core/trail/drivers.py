@@ -1,4 +1,4 @@
-"""What drove a change: by another column or tree, each member's part of the difference; they add up to it exactly."""
+"""What drove a change: each member's part of the difference, by another column or tree; they add up to it exactly."""
 
 from collections.abc import Container, Iterator
 from dataclasses import dataclass
@@ -25,8 +25,9 @@ EXPLAINS = 0.8
 class Drivers:
     """The parts of a difference by one level, largest first; each array has shape (members,), in units of 10**-places.
 
-    `name` is the level's as people read it, with its tree or column, `level` its own, `column` and `tree` what it is of. `explained` is how many of the members, from the first,
-    make up most of all movements; float64 where the amounts are approximate.
+    `name` is the level's display name, with its tree or column, `level` its own, `column` and `tree` what it is of.
+    `explained` is how many of the members, from the first, make up most of all movements; float64 if the amounts are
+    approximate.
     """
 
     name: str
@@ -43,10 +44,10 @@ class Drivers:
 
 
 def drivers(operand: Operand, ground: Ground, years: bool, columns: Container[str] | None = None) -> list[Drivers]:
-    """The ways to take a compared cell's difference apart, the one by which fewest members explain most of it first.
+    """The breakdowns of a compared cell's difference, those in which fewest members explain most of it first.
 
-    `years`: the base lies whole years back, so that months of the year can be told apart as well. Empty where the
-    figure does not add up. Given `columns`, by categories of these alone.
+    `years`: the base lies whole years back, so that months of the year are a breakdown as well. Empty if the figure
+    does not add up. Given `columns`, by categories of these alone.
     """
     sides = _sides(operand)
     if sides is None:
@@ -70,7 +71,7 @@ def _sides(operand: Operand) -> tuple[Operand, Operand] | None:
 
 
 def _entries(ground: Ground, years: bool, columns: Container[str] | None) -> Iterator[AxisEntry]:
-    """What the records can be told apart by: columns with few values, trees over them, weekdays and months."""
+    """The possible breakdowns of the records: columns with few values, trees over them, weekdays and months."""
     for name, column in ground.records.columns.items():
         if columns is not None and (name not in columns or column.kind in DATED):
             continue
@@ -103,7 +104,7 @@ def _by(entry: AxisEntry, sides: tuple[Operand, Operand], ground: Ground) -> Ite
 
 
 def _of_level(level: Level, column: str, tree: str | None, sides: tuple[Operand, Operand]) -> Drivers | None:
-    """The parts by a level, of the members that moved; None where all records are of one member, or a tree places none."""
+    """The parts by a level, of the members that changed; None if all records are of one member, or a tree places none."""
     places = max(side.amounts.places for side in sides if side.amounts is not None)
     value, base = (_by_member(level, side, places) for side in sides)
     counts = [np.bincount(level.codes[side.rows], minlength=level.size) for side in sides]
@@ -128,7 +129,7 @@ def _of_level(level: Level, column: str, tree: str | None, sides: tuple[Operand,
 
 
 def _by_member(level: Level, side: Operand, places: int) -> Array:
-    """What a side's records give, by member, in units of 10**-places."""
+    """The contribution of a side's records, by member, in units of 10**-places."""
     assert side.amounts is not None
     assert side.rows is not None
     there = np.flatnonzero(side.amounts.present)

@@ -1,4 +1,4 @@
-"""The records behind a number in an order of choice, those alone in which a text stands."""
+"""The records behind a number, sorted, and filtered by a text."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,10 +14,10 @@ AMOUNT = "amount"
 
 
 def listed(part: Operand, records: Records, sort: str | None, descending: bool, search: str) -> Index:
-    """Places in an operand's records, in order: by a column or by what they give, else as they came; with `search`, those
-    in which it stands in some column, whatever its case.
+    """Places in an operand's records, in order: by a column or by contribution, else in source order; with `search`,
+    those in which it occurs in some column, ignoring case.
 
-    Raises DefinitionError for a column that is not there.
+    Raises DefinitionError for a column that does not exist.
     """
     assert part.rows is not None
     places = np.arange(len(part.rows))
@@ -38,13 +38,13 @@ def _sorted_by(part: Operand, records: Records, name: str) -> Column:
 
 
 def _order(column: Column, descending: bool) -> Index:
-    """The places by value, blank ones last, equal ones as they stand."""
+    """The places by value, blanks last, stable."""
     values, blank = sort_keys(column)
     return np.lexsort((-values if descending else values, blank))
 
 
 def _holds(rows: Index, records: Records, wanted: str) -> NDArray[np.bool_]:
-    """Shape (rows,): True for records in which the text stands."""
+    """Shape (rows,): True for records in which the text occurs."""
     found = np.zeros(len(rows), dtype=bool)
     for column in records.columns.values():
         picked = column.take(rows)

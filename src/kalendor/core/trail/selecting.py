@@ -1,4 +1,4 @@
-"""The condition that selects a cell's records, in SQL; run again over the source it gives the same records."""
+"""The SQL condition that selects a cell's records; evaluated over the source, it selects the same records."""
 
 import re
 from collections.abc import Iterator, Sequence
@@ -28,7 +28,7 @@ from kalendor.errors import DefinitionError
 Index = NDArray[np.int64]
 Periods = Sequence[tuple[Level, int]]
 _OR = re.compile(r"\sOR\s", re.IGNORECASE)
-_ODD = re.compile(r"--|/\*")  # a comment may swallow what is joined to it: then the whole is tried as it is said
+_ODD = re.compile(r"--|/\*")  # a comment may swallow what follows it: then the whole is verified as written
 MOST_VALUES, MOST_RUNS, MOST_SAID, A_YEAR = 60, 12, 8_000, 400
 PARTS = {
     "quarter_of_year": "QUARTER", "month_of_year": "MONTH", "day_of_month": "DAY", "day_of_week": "ISODOW",
@@ -43,9 +43,10 @@ class Selecting:
         self.report, self.ground, self.axes, self.window = report, ground, (lines, columns), window
 
     def of(self, operand: Operand, where: str | None, view: View) -> str | None:
-        """The condition of an operand that is taken from the records that meet `where`; None where none could be said that selects just these.
+        """The condition of an operand that is taken from the records that satisfy `where`; None if none can be
+        expressed that selects just these.
 
-        It is tried on the records before it is given.
+        It is verified on the records before it is returned.
         """
         assert operand.rows is not None
         own = self._own(operand.rows)
@@ -78,7 +79,7 @@ class Selecting:
             yield self._with_date(where)
 
     def _with_date(self, condition: str) -> str:
-        """A condition with the as-of date as a date, as a database takes it."""
+        """A condition with the as-of date as a literal, as a database takes it."""
         if any(name.upper() == AS_OF for name in self.ground.records.columns):
             return condition
         return with_date(condition, AS_OF, day_label(self.ground.as_of))
@@ -126,9 +127,9 @@ class Selecting:
     # -- members by themselves
 
     def of_members(self, down: bool, places: Sequence[int], depth: int, keep: bool) -> str | None:
-        """The condition that keeps all records of the members at `depth` above some lines (or columns), whatever stands around
-        them, or else leaves them out; None where there is none to say: for totals, what a top left over, lines made from
-        lines, and ranges by rank."""
+        """The condition that keeps all records of the members at `depth` above some lines (or columns), whatever else
+        they belong to, or leaves them out; None if it cannot be expressed: for totals, a top's rest, computed lines,
+        and ranges by rank."""
         axis, entries = (self.axes[0], self.report.down) if down else (self.axes[1], self.report.across)
         if not 0 < depth <= len(axis.levels):
             return None
@@ -154,7 +155,7 @@ class Selecting:
         return condition if self._selects(condition, met if keep else ~met) else None
 
     def _alone(self, entry: AxisEntry, members: Periods, rows: Index) -> str:
-        """The condition of one member of an entry; of a date, of the members that stand above it too."""
+        """The condition of one member of an entry; for a date, of the members above it too."""
         name, column = entry.column, self.ground.column(entry.column)
         if isinstance(entry, PeriodEntry):
             parts = [part for part in self._in_periods(name, column, members, None, True, True) if part]
@@ -164,7 +165,7 @@ class Selecting:
         return self._member(*members[-1], entry, rows)
 
     def _narrowed(self, entry: AxisEntry, said: Sequence[str], met: Mask, blank: bool, keep: bool) -> str:
-        """Some members kept or left out, in one condition; blanks stand with what is kept, and stay where they are not left out."""
+        """Some members kept or left out, in one condition; blanks stay unless they are left out."""
         name = quoted(entry.column)
         if not said:
             return f"{name} IS {'' if keep else 'NOT '}NULL"
@@ -223,8 +224,8 @@ class Selecting:
     def _in_periods(
         self, name: str, column: Column, levels: Periods, counts: DayMap | None, wide: bool, clocked: bool
     ) -> Iterator[str]:
-        """The conditions of the members of levels of one date: `wide`, on days around those of the records too; `clocked`,
-        by the hour or minute where they have one."""
+        """The conditions of the members of levels of one date: `wide`, on days beyond those of the records too;
+        `clocked`, by the hour or minute if they have one."""
         clock = [(level, code) for level, code in levels if level.period.grouper.grain in CLOCK]
         for level, code in levels:
             if _is_part(level):
@@ -242,7 +243,7 @@ class Selecting:
                 yield _on(name, column, _days_in(periods, counts, span, 0))
 
     def _part(self, name: str, level: Level, code: int) -> str:
-        """A merged part of a date; the civil one, which `of` finds to be wrong where the calendar has another."""
+        """A merged part of a date; the civil one, which `of` finds to be wrong if the calendar has another."""
         grouper = level.period.grouper
         number = int(level.period.numbers[code])
         if grouper.grain == "day_of_week":
@@ -256,7 +257,7 @@ class Selecting:
 
 
 def _is_part(level: Level) -> bool:
-    """Whether a level is a merged part of a date that SQL can say."""
+    """Whether a level is a merged part of a date that SQL can express."""
     return level.period.grouper.mode == "merging" and level.period.grouper.grain in PARTS
 
 
@@ -271,7 +272,7 @@ def _days_in(periods: Periods, counts: DayMap | None, span: tuple[int, int], edg
 
 
 def quoted(name: str) -> str:
-    """A column's name as conditions have it.
+    """A column's name as written in conditions.
 
     >>> print(quoted("sold on"))
     "sold on"
@@ -280,7 +281,7 @@ def quoted(name: str) -> str:
 
 
 def literal(column: Column, row: int) -> str:
-    """The value of a record as conditions have it."""
+    """A record's value as written in conditions."""
     value = texts.written(column.item(row))
     if column.kind is Kind.DATE:
         return f"DATE '{value}'"
@@ -292,7 +293,7 @@ def literal(column: Column, row: int) -> str:
 
 
 def _one_of(name: str, column: Column, rows: Index, none: bool = False) -> str:
-    """The values of some records, as a list of which a value is one, or is none; nothing where they are too many to be said."""
+    """The condition that a column has one of the records' values; empty if they are too many."""
     picked = column.take(rows)
     blank = bool(picked.blanks.any())
     there = rows[picked.present]
@@ -331,7 +332,7 @@ def _moments(name: str, start: int, end: int) -> str:
 
 
 def _on(name: str, column: Column, days: Index) -> str:
-    """The days as few runs; nothing where they are too many to be said."""
+    """The condition for the days as few runs; empty if they are too many."""
     if not len(days):
         return "1 = 0"
     turns = np.flatnonzero(np.diff(days) != 1)

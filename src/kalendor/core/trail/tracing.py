@@ -1,4 +1,4 @@
-"""From a cell back to its records: each figure asked what its number was worked out from."""
+"""Traces a cell back to its records: each figure gives the operands of its number."""
 
 from dataclasses import replace
 
@@ -17,17 +17,17 @@ Index = NDArray[np.int64]
 
 
 class Tracer:
-    """Finds what the numbers of one sheet are made from; `shown` are its lines in the order in which they stand."""
+    """Finds the operands of one sheet's numbers; `shown` are its lines in display order."""
 
     def __init__(self, reckoning: Reckoning, shown: Rows) -> None:
         self.reckoning, self.shown, self.frame = reckoning, shown, reckoning.frame
 
     def operand(self, cell: Cell) -> Operand:
-        """What the number in a cell is made from."""
+        """The operands of the number in a cell."""
         return self.of(cell.figure, self.reckoning.main, cell.line, cell.column)
 
     def of(self, name: str, view: View, line: int, column: int) -> Operand:
-        """What a figure's number in a cell of a view is made from."""
+        """The operands of a figure's number in a cell of a view."""
         figure = self.reckoning.figures[name]
         kind = kind_of(figure)
         at = np.array([line * self.frame.columns.count + column])
@@ -52,7 +52,8 @@ class Tracer:
         return own.line - self.frame.lines.offsets[down], own.column - self.frame.columns.offsets[across]
 
     def passed(self, restart: str, line: int) -> list[int]:
-        """The innermost lines at and before a line, as shown, since a level began anew ("never": from the first)."""
+        """The innermost lines at and before a line, in display order, since a level began anew ("never": from the
+        first)."""
         lines = self.frame.lines
         names = [level.name for level in lines.levels]
         depth = 0 if restart == "never" else names.index(restart) + 1
@@ -78,7 +79,7 @@ class Tracer:
         return self._above(line, int(self.frame.lines.depth[other])) == other
 
     def _worked_at(self, line: int) -> Working | None:
-        """The formula of a line that is made from others."""
+        """The formula of a computed line."""
         depth = int(self.frame.lines.depth[line])
         code = self.frame.lines.path[line, depth - 1] if depth else -1
         return next((w for w in self.reckoning.worked if w.depth == depth and w.code == code), None)

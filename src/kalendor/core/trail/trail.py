@@ -28,10 +28,10 @@ Index = NDArray[np.int64]
 class Trail:
     """A number and what it is made from.
 
-    `figure` is its definition, `shown` the figure as the sheet has it (with format and marks), `place` its position
-    among the figure's cells; `lines` and `columns` are the labels of its line and column from the outside in. `own` is how
-    many of the records, from the first, are the report's own; `others` are
-    the sheet's figures; `dated` is the date column by whose periods, in `calendar`, the number can be shown.
+    `figure` is its definition, `shown` the figure on the sheet (with format and marks), `place` its position among the
+    figure's cells; `lines` and `columns` are the labels of its line and column, outermost first. `own` is the number of
+    the report's own records, which come first; `others` are the sheet's figures; `dated` is the date column by whose
+    periods, in `calendar`, the number can be shown.
     """
 
     cell: Cell
@@ -67,24 +67,24 @@ class Trail:
 
     @property
     def records(self) -> Records:
-        """The records that the report was worked out from, made columns included."""
+        """The records that the report was computed from, made columns included."""
         return self.ground.records
 
     def span(self, of: str, rows: Index) -> tuple[int, int] | None:
-        """The first and last day of some records in a date column; None where they have none."""
+        """The first and last day of some records in a date column; None if they have none."""
         known = None if self.ground.condensed is None else self.ground.condensed.days
         if known is not None and known.of == of:
             return known.at(rows)
         return column_days(self.records.columns[of].take(rows))
 
     def drivers(self) -> list[Drivers]:
-        """What drove a change, by each column that can tell; empty for figures that are no change of a sum. Where rows stand for
-        several records, only the report's own categories can."""
+        """What drove a change, by each column that explains some of it; empty for figures that are not a change of a
+        sum. If rows represent several records, only the report's own categories are available."""
         columns = None if self.ground.condensed is None else category_columns(self.report)
         return [] if self.mark == MIXED else drivers(self.operand, self.ground, self._by_years, columns)
 
     def bars(self) -> Bars | None:
-        """The number by period, with the base's beside it; None where the records have no date."""
+        """The number by period, with the base's beside it; None if the records have no date."""
         if self.dated is None or self.mark == MIXED or self.ground.condensed is not None:
             return None
         column = self.ground.records.columns[self.dated]
@@ -98,7 +98,7 @@ class Trail:
 
     @property
     def mark(self) -> int:
-        """The mark at the cell (see `bases.MARK_WORDS`); 0 where it has none."""
+        """The mark at the cell (see `bases.MARK_WORDS`); 0 for none."""
         return 0 if self.shown.marks is None else int(self.shown.marks[self.place])
 
     @property
@@ -133,7 +133,7 @@ def first_date(ground: Ground) -> str | None:
 
 
 def _worded(operand: Operand, reckoner: Reckoner, selecting: Selecting) -> Operand:
-    """An operand whose parts taken from records bear their conditions."""
+    """An operand whose parts taken from records have their conditions."""
     figure = reckoner.figures[operand.figure]
     if operand.kind == RECORDS and isinstance(figure, Taken) and operand.view is not None:
         return replace(operand, condition=selecting.of(operand, figure.where, operand.view))

@@ -1,4 +1,4 @@
-"""Arithmetic and comparison of columns: exact while it fits, approximate and marked so where it does not."""
+"""Arithmetic and comparison of columns: exact while results fit, otherwise approximate and marked as such."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
@@ -39,12 +39,12 @@ def either_blank(*columns: Column) -> Mask | None:
 
 
 def exact(values: Array, blank: Mask | None, places: int) -> Column:
-    """An exact column; whole where there are no places."""
+    """An exact column; whole if it has no decimal places."""
     return Column(Kind.DECIMAL if places else Kind.WHOLE, values, blank, places)
 
 
 def approximate(values: Array, blank: Mask | None) -> Column:
-    """A float64 column in which what is not finite is blank."""
+    """A float64 column; non-finite values become blank."""
     values = np.asarray(values, dtype=np.float64)
     wrong = ~np.isfinite(values)
     if wrong.any():
@@ -59,7 +59,7 @@ def _in_floats(op: Callable[..., Any], a: Column, b: Column) -> Column:
 
 
 def _with_unrounded(found: Column, *columns: Column, by: Callable[..., Any]) -> Column:
-    """A result of exact columns, with the values themselves where an operand's units hold it rounded."""
+    """A result of exact columns, with unrounded values where an operand's units are rounded."""
     if found.kind not in EXACT or all(c.unrounded is None for c in columns):
         return found
     rounded = np.broadcast_to(False, len(found))
@@ -108,8 +108,8 @@ def multiply(a: Column, b: Column) -> Column:
 def divide(a: Column, b: Column) -> Column:
     """a ÷ b in float64 from exact operands; blank where b is zero.
 
-    Where a quotient is so large that float64 does not hold its second decimal place, the whole is exact to two places,
-    with `unrounded` for the others, so that no digit is shown that is not true.
+    If a quotient is too large for float64 to hold its second decimal place, the column is exact to two places, with
+    `unrounded` for the other values, so that no wrong digit is shown.
     """
     left, right = a.floats(), b.floats()
     exactly = a.kind in EXACT and b.kind in EXACT
@@ -125,7 +125,7 @@ def divide(a: Column, b: Column) -> Column:
 
 
 def _large_exactly(found: Column, large: Mask, a: Column, b: Column) -> Column:
-    """A quotient at two places: exact where `large`, elsewhere rounded beside the value itself."""
+    """A quotient at two places: exact where `large`, elsewhere rounded with the unrounded value beside it."""
     n = len(found)
     tops, bottoms = (np.broadcast_to(c.values.astype(object), n) for c in (a, b))
     units = np.zeros(n, dtype=object)
@@ -140,7 +140,7 @@ def _large_exactly(found: Column, large: Mask, a: Column, b: Column) -> Column:
 
 
 def in_one_kind(columns: Sequence[Column]) -> list[Column]:
-    """Blocks of one figure, of which `divide` may have given some exactly: then the others are brought beside them."""
+    """Blocks of one figure in one kind: if `divide` returned some as exact, the others are converted."""
     exactly = next((c for c in columns if c.kind in EXACT and c.unrounded is not None), None)
     if exactly is None or all(c.kind in EXACT for c in columns):
         return list(columns)
@@ -236,7 +236,7 @@ def compared(op: Callable[..., Any], a: Column, b: Column) -> Column:
         if op in (np.equal, np.not_equal):
             if (
                 len(b) == 1 and 0 < len(a.words) <= MANY_WORDS and b.blank is None
-            ):  # one text: told of its word, not of each row
+            ):  # a single text: compare once for each word, not for each row
                 codes = [code for code, word in enumerate(a.words) if word == b.words[b.values[0]]]
                 met = a.values == codes[0] if len(codes) == 1 else np.isin(a.values, codes)
                 return Column(Kind.YES_NO, met if op is np.equal else ~met, a.blank)
@@ -249,14 +249,14 @@ def compared(op: Callable[..., Any], a: Column, b: Column) -> Column:
 
 
 def say(kind: Kind) -> str:
-    """A kind in words."""
+    """The name of a kind in messages."""
     words = {Kind.WHOLE: "a whole number", Kind.APPROXIMATE: "an approximate number", Kind.DATETIME: "a date-time"}
     words |= {Kind.TEXT: "text", Kind.YES_NO: "a yes/no", Kind.DECIMAL: "a decimal", Kind.DATE: "a date"}
     return words.get(kind, f"a {kind.value}")
 
 
 def alike(columns: list[Column]) -> list[Column]:
-    """Columns brought to one kind and scale, so that one may stand for another; blanks written NULL fit any kind."""
+    """Columns converted to one kind and scale, so that either may replace the other; literal NULLs fit any kind."""
     typed = [c for c in columns if not is_null(c)]
     if not typed:
         return columns
@@ -291,14 +291,14 @@ def alike(columns: list[Column]) -> list[Column]:
 
 
 def is_null(column: Column) -> bool:
-    """True for the single value NULL, and for a column without a single value: neither has a kind of its own."""
+    """True for the literal NULL, and for a column without any value: neither has a kind of its own."""
     if column.blank is None:
         return len(column) == 0
     return (len(column) == 1 and column.kind is Kind.YES_NO) or (column.kind is Kind.TEXT and bool(column.blank.all()))
 
 
 def chosen(condition: Mask, a: Column, b: Column) -> Column:
-    """a where `condition`, else b; both brought to one kind first."""
+    """a where `condition`, else b; both converted to one kind first."""
     a, b = alike([a, b])
     n = max(len(condition), len(a), len(b))
     values = np.where(condition, a.values, b.values)

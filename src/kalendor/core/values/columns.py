@@ -47,14 +47,13 @@ class Column:
 
     `values`, shape (n,): TEXT int32 codes into `words`; WHOLE int64; DECIMAL int64 units of 10**-places; APPROXIMATE
     float64; DATE int32 days since 1970-01-01; DATETIME int64 microseconds since then; TIME int64 microseconds since
-    midnight; YES_NO bool. Whole and decimal values that may pass 64 bits are Python integers (dtype object).
-    `percent` says that numbers are best read as percentages.
-    `blank`, shape (n,) bool, or None where no value is blank; the value behind a blank means nothing.
-    `unrounded`, shape (n,) float64, or None: the value itself where the units of an exact column hold it rounded to its
-    places, as a ratio among amounts; NaN where the units are exact.
-    `unit` names the columns that hold the unit of each amount, such as its currency; `found_by` the columns by which a
-    fetched column was looked up, as a rate is by a currency. `rest`, arrays of shape (n,), is what float64 leaves off of
-    approximate amounts that are exact sums: the exact amount is the value and all of these.
+    midnight; YES_NO bool. Whole and decimal values that may exceed 64 bits are Python integers (dtype object).
+    `percent` says that numbers are best shown as percentages. `blank`, shape (n,) bool, or None if no value is blank;
+    the value at a blank is undefined. `unrounded`, shape (n,) float64, or None: the true value where the units of an
+    exact column are rounded to its places, as for a ratio among amounts; NaN where the units are exact. `unit` lists
+    the columns that hold the unit of each amount, such as its currency; `found_by` the columns by which a looked-up
+    column was found, as a rate is by a currency. `rest`, arrays of shape (n,), is the part of approximate exact sums
+    that float64 cannot hold: the exact amount is the sum of the value and all of these.
     """
 
     kind: Kind
@@ -111,11 +110,11 @@ class Column:
 
     @property
     def rounded(self) -> Mask:
-        """Shape (n,): True where the units hold the value rounded, and `unrounded` holds it itself."""
+        """Shape (n,): True where the units are rounded, and `unrounded` has the true value."""
         return np.zeros(len(self), dtype=bool) if self.unrounded is None else ~np.isnan(self.unrounded)
 
     def floats(self) -> NDArray[np.float64]:
-        """Numeric values as float64, correctly rounded; what stands behind a blank is left as it is."""
+        """Numeric values as float64, correctly rounded; undefined at blanks."""
         values = self.values.astype(np.float64)
         values = values / 10.0**self.places if self.places else values
         return values if self.unrounded is None else np.where(self.rounded, self.unrounded, values)
@@ -163,7 +162,7 @@ def days_of(column: Column) -> NDArray[np.int64]:
 
 
 def column_days(column: Column) -> tuple[int, int] | None:
-    """The first and last day of a date column; None where it has no date."""
+    """The first and last day of a date column; None if it has no date."""
     if column.kind not in (Kind.DATE, Kind.DATETIME):
         return None
     days = days_of(column) if column.blank is None else days_of(column)[column.present]
@@ -171,7 +170,7 @@ def column_days(column: Column) -> tuple[int, int] | None:
 
 
 def as_kind(column: Column, *kinds: Kind) -> Column:
-    """A column without a single value as the first of the kinds that is asked of it; any other as it is."""
+    """A column without any value, converted to the first of the requested kinds; any other column unchanged."""
     if column.kind in kinds or (len(column) and (column.blank is None or not column.blank.all())):
         return column
     return blank_column(kinds[0], len(column))
@@ -189,7 +188,7 @@ def blank_column(kind: Kind, count: int, places: int = 0) -> Column:
 
 
 def text_column(values: Sequence[str | None]) -> Column:
-    """Text as it stands, None for blank; codes in order of first appearance."""
+    """Text as given, None for blank; codes in order of first appearance."""
     codes: dict[str, int] = {}
     coded = np.fromiter((-1 if v is None else codes.setdefault(v, len(codes)) for v in values), np.int32, len(values))
     blank = coded < 0
@@ -215,7 +214,7 @@ def date_column(values: Iterable[date | None]) -> Column:
 
 
 def scalar(kind: Kind, value: Any, places: int = 0) -> Column:
-    """A column of one value, to be repeated as needed; None is blank."""
+    """A column of one value, to be broadcast as needed; None is blank."""
     blank = np.array([value is None])
     if kind is Kind.TEXT:
         return Column(kind, np.zeros(1, dtype=np.int32), blank, words=("",) if value is None else (value,))
@@ -246,24 +245,24 @@ def magnitude(values: Array) -> int:
 
 
 def brought_to(column: Column, places: int) -> Array | None:
-    """The units of an exact column at as many places or more; None where they pass 64 bits.
+    """The units of an exact column at the same number of places or more; None if they would exceed 64 bits.
 
-    Every change of scale goes through here, so that none wraps. Python integers (dtype object) always fit.
+    Every change of scale goes through here, so that none overflows. Python integers (dtype object) always fit.
     """
     factor = 10 ** (places - column.places)
     if factor == 1 or column.values.dtype == object:
         return column.values if factor == 1 else column.values * factor
     values = column.values
     if magnitude(values) * factor > INT64_MOST:
-        values = np.where(column.blanks, 0, values)  # what stands behind a blank is no reason to refuse
+        values = np.where(column.blanks, 0, values)  # values at blanks may overflow
         if magnitude(values) * factor > INT64_MOST:
             return None
     return values * factor
 
 
 def concat(columns: Sequence[Column]) -> Column:
-    """Columns of one kind, one after another; decimals take the most places among them, and are approximate where units
-    at these would pass 64 bits."""
+    """Columns of one kind, one after another; decimals take the most places among them, and become approximate if units
+    at these would exceed 64 bits."""
     if len(columns) == 1:
         return columns[0]
     kind = columns[0].kind
@@ -291,7 +290,7 @@ class Records:
     count: int
 
     def column(self, name: str) -> Column:
-        """The column of that name; KeyError where there is none."""
+        """The column of that name; KeyError if there is none."""
         return self.columns[name]
 
     def take(self, index: Array) -> "Records":
@@ -299,5 +298,5 @@ class Records:
         return Records({name: column.take(index) for name, column in self.columns.items()}, len(index))
 
     def with_column(self, name: str, column: Column) -> "Records":
-        """These records with one more column, or one in the place of its namesake."""
+        """These records with one more column, or with the column of that name replaced."""
         return Records({**self.columns, name: column}, self.count)

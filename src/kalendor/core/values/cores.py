@@ -1,4 +1,4 @@
-"""Work of several parts done on all cores: NumPy leaves the interpreter to others while it is at arrays."""
+"""Runs independent parts of work on all cores; NumPy releases the interpreter's lock while it works on arrays."""
 
 import os
 from collections import deque
@@ -9,22 +9,22 @@ from typing import TypeVar
 
 A = TypeVar("A")
 B = TypeVar("B")
-MANY = 200_000  # records, from which it pays
+MANY = 200_000  # records from which threads pay off
 CORES = min(4, os.cpu_count() or 1)
 AHEAD = 2 * CORES
-PIECE = 1 << 18  # records worked on at once, so that what is made of them stays near the processor
+PIECE = 1 << 18  # records in a block, so that intermediate arrays stay in the processor's cache
 
 
 def alone() -> None:
-    """Work on one core from now on, as a process does beside others that have the other cores."""
+    """Use one core from now on, for processes that run beside others on the other cores."""
     global CORES
     CORES = 1
 
 
 def each(work: Callable[[A], B], parts: Sequence[A], records: int, at_once: int = CORES) -> list[B]:
-    """What the work makes of each part, in their order; parts are worked on beside each other where records are many, no more than `at_once`.
+    """The results for each part, in order; computed in parallel if there are many records, at most `at_once` at a time.
 
-    The first part's error is raised, once none is worked on any more.
+    Raises the first part's error, once no part is running any more.
     """
     return list(in_turn(work, parts, records, min(CORES, at_once), len(parts)))
 
@@ -32,7 +32,7 @@ def each(work: Callable[[A], B], parts: Sequence[A], records: int, at_once: int 
 def in_turn(
     work: Callable[[A], B], parts: Sequence[A], records: int, at_once: int = CORES, ahead: int = AHEAD
 ) -> Iterator[B]:
-    """The same one by one as they are asked for; no more than `ahead` are made or being made before one is."""
+    """The same as an iterator; at most `ahead` results are computed before they are requested."""
     if records < MANY or min(CORES, at_once, len(parts)) < 2:
         yield from map(work, parts)
         return
@@ -51,6 +51,6 @@ def in_turn(
 
 
 def pieces(count: int, step: int | None = None) -> list[slice]:
-    """Stretches of so many records, a piece each."""
+    """Slices of `step` records."""
     step = step or PIECE
     return [slice(at, min(at + step, count)) for at in range(0, count, step)]

@@ -36,7 +36,7 @@ def month_numbers(days: Days) -> Days:
     """Civil months since January of year 0."""
     if np.size(days) > MANY:
         first, last = int(days.min()), int(days.max())
-        if last - first < len(days) // 8:  # each day once, and then by its place
+        if last - first < len(days) // 8:  # each distinct day once, then by index
             return _months_of(np.arange(first, last + 1))[days - first]
     return _months_of(days)
 
@@ -46,12 +46,12 @@ def _months_of(days: Days) -> Days:
 
 
 def month_starts(months: Days) -> Days:
-    """First days of civil months that are counted from January of year 0."""
+    """First days of civil months, counted from January of year 0."""
     return (months - 1970 * 12).astype("datetime64[M]").astype("datetime64[D]").astype(np.int64)
 
 
 def civil_years_on(days: Days, years: Days | int) -> Days:
-    """The same civil month and day so many years on; 29 February is the 28th where there is none."""
+    """The same civil month and day `years` later; 29 February becomes the 28th in common years."""
     months = month_numbers(days)
     offset = days - month_starts(months)
     start = month_starts(months + 12 * years)
@@ -59,7 +59,7 @@ def civil_years_on(days: Days, years: Days | int) -> Days:
 
 
 def week_numbers(days: Days, week_start: int) -> Days:
-    """Weeks since the one that holds 1970-01-01, for weeks that start on a weekday (0 is Monday)."""
+    """Weeks since the one that contains 1970-01-01, for weeks that start on a weekday (0 is Monday)."""
     return (days + 3 - week_start) // 7
 
 
@@ -90,7 +90,7 @@ class Naming:
 
 
 def naming(document: documents.Calendar) -> Naming:
-    """The calendar document's way of naming."""
+    """How a calendar document names its periods."""
     return Naming(
         document.year_name.prefix,
         document.year_name.digits,

@@ -1,4 +1,4 @@
-"""Long work over many different texts looks now and then whether anybody still waits for it."""
+"""Cancellation checks within long loops over many different texts."""
 
 from collections.abc import Callable, Iterable, Iterator
 from contextvars import ContextVar
@@ -11,7 +11,7 @@ CHECK: ContextVar[Callable[[], None]] = ContextVar("check", default=lambda: None
 
 
 def checked(items: Iterable[T]) -> Iterator[T]:
-    """The items, one after another; between some thousands the current check is called, which may raise to end the work."""
+    """The items, one after another; the current check is called every few thousand, and may raise to cancel."""
     check = CHECK.get()
     for i, item in enumerate(items):
         if i % EVERY == 0:

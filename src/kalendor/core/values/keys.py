@@ -1,7 +1,7 @@
-"""Keys under which things are remembered: each names, part by part, all that the thing rests on.
+"""Cache keys: each names, part by part, everything that the cached value depends on.
 
-Every key in the product is made here. A part says its type and its length, so that no two lists of parts run together;
-nothing is ever named by where it stands in memory.
+Every key in the product is made here. A part is encoded with its type and its length, so that no two lists of parts
+collide; nothing is ever identified by its address in memory.
 """
 
 import hashlib
@@ -19,7 +19,7 @@ Keyed: TypeAlias = "Plain | Sequence[Keyed] | Mapping[str, Keyed]"
 
 
 def key(kind: str, *parts: Keyed) -> Key:
-    """The key of a thing of a kind that rests on `parts`, as 40 hexadecimal digits.
+    """The cache key of a value of a kind that depends on `parts`, as 40 hexadecimal digits.
 
     >>> key("x", "ab", "c") == key("x", "a", "bc"), key("x", 1) == key("x", "1"), key("x", ()) == key("x", None)
     (False, False, False)
@@ -59,20 +59,20 @@ def _sized(tag: bytes, said: bytes) -> bytes:
 
 
 class Memo(Protocol):
-    """Something that remembers what was worked out, under a key that names all that it rests on."""
+    """A cache of computed values, by keys that name everything they depend on."""
 
     def __call__(self, key: Key, make: Callable[[], V], /) -> V:
-        """The value remembered under `key`, or the one made now."""
+        """The value cached under `key`, or the one computed now."""
         ...
 
 
 def forget(_: Key, make: Callable[[], V]) -> V:
-    """A memo that remembers nothing."""
+    """A memo that caches nothing."""
     return make()
 
 
 def local() -> Memo:
-    """A memo of its own, which goes with whoever holds it; of two made at once the first stays."""
+    """A memo that lives as long as its owner; of two values computed at once the first is kept."""
     kept: dict[Key, Any] = {}
 
     def memo(key: Key, make: Callable[[], V]) -> V:

@@ -1,6 +1,7 @@
-"""The notation in which people read numbers and days: the decimal mark, the mark between thousands, the order of a date.
+"""The notation of numbers and days for readers: the decimal mark, the thousands mark, the order of a date.
 
-It changes no number and no key: sentences, formulas, definitions, period names and data files have one notation everywhere.
+It affects no number and no key: sentences, formulas, definitions, period names and data files have one notation
+everywhere.
 """
 
 from collections.abc import Iterator
@@ -20,8 +21,8 @@ THOUSANDS = (",", ".", "\u00a0", "\u2019", "")
 
 @dataclass(frozen=True)
 class Notation:
-    """`decimal` is `.` or `,`, `thousands` one of `THOUSANDS` and not the same; `dates` says what stands first in a date: the
-    day (31 Jul 2026), the month (Jul 31, 2026) or the year (2026-07-31); `mixed` is the day in words and the year in lists.
+    """`decimal` is `.` or `,`, `thousands` another one of `THOUSANDS`; `dates` says what comes first in a date: the day
+    (31 Jul 2026), the month (Jul 31, 2026) or the year (2026-07-31); `mixed` is the day in words and the year in lists.
 
     >>> Notation(",", ".").of("-1,234.50"), Notation(",", "").of("1,234.50")
     ('-1.234,50', '1234,50')
@@ -37,11 +38,11 @@ class Notation:
 
     @cached_property
     def marks(self) -> dict[int, str] | None:
-        """A table for `str.translate`; None where the marks are those that Python writes."""
+        """A table for `str.translate`; None if the marks are Python's own."""
         return None if (self.decimal, self.thousands) == (".", ",") else {46: self.decimal, 44: self.thousands}
 
     def of(self, number: str) -> str:
-        """A number that Python wrote as `1,234.50`, in this notation."""
+        """A number formatted by Python as `1,234.50`, in this notation."""
         return number.translate(self.marks) if self.marks else number
 
     def day(self, day: int) -> str:
@@ -68,7 +69,7 @@ NOTATION: ContextVar[Notation] = ContextVar("notation", default=COMMON)
 
 @contextmanager
 def written_in(notation: Notation) -> Iterator[None]:
-    """Within it, numbers and days are written in a notation."""
+    """Context in which numbers and days are written in a notation."""
     before = NOTATION.set(notation)
     try:
         yield
@@ -77,15 +78,15 @@ def written_in(notation: Notation) -> Iterator[None]:
 
 
 def grouped(number: int) -> str:
-    """A whole number with its thousands apart, in the notation at hand."""
+    """A whole number with a thousands mark, in the current notation."""
     return NOTATION.get().of(f"{number:,}")
 
 
 def noted(number: str) -> str:
-    """A number that Python wrote as `1,234.50`, in the notation at hand."""
+    """A number formatted by Python as `1,234.50`, in the current notation."""
     return NOTATION.get().of(number)
 
 
 def noted_day(day: int) -> str:
-    """A day, counted from 1970-01-01, in the notation at hand."""
+    """A day, counted from 1970-01-01, in the current notation."""
     return NOTATION.get().day(day)

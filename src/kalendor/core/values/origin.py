@@ -1,4 +1,4 @@
-"""Which source each record is of, where several stand beside each other."""
+"""The source of each record, where records of several sources are combined."""
 
 from dataclasses import dataclass
 
@@ -11,7 +11,7 @@ from kalendor.errors import DefinitionError
 
 @dataclass(frozen=True, eq=False)
 class Origin:
-    """Which source each record is of: `of`, shape (n,), is 0 for the report's own and k for the k-th beside it.
+    """The source of each record: `of`, shape (n,), is 0 for the report's own and k for the k-th beside it.
 
     `columns[k - 1]` are the names under which the k-th has values.
     """
@@ -28,7 +28,7 @@ class Origin:
     def taken_from(self, source: str | None) -> Mask:
         """Shape (n,): True for the records that a figure of that source takes; None is the report's own.
 
-        Raises DefinitionError for a source that does not stand beside.
+        Raises DefinitionError for a source that is not set beside.
         """
         if source is None:
             return self.own
@@ -39,7 +39,8 @@ class Origin:
         return self.of == self.names.index(source) + 1
 
     def spared(self, named: set[str]) -> Mask:
-        """Shape (n,): True for records beside that lack one of the columns `named` in a condition, and are not judged by it."""
+        """Shape (n,): True for records beside that lack one of the columns `named` in a condition, which therefore does
+        not apply to them."""
         spared = np.zeros(len(self.of), dtype=bool)
         for k, columns in enumerate(self.columns, start=1):
             if not named <= columns:

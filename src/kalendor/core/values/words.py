@@ -1,4 +1,4 @@
-"""Many different texts in two arrays: a Python string each would weigh several times as much."""
+"""Many different texts in two arrays, which take a fraction of the memory of Python strings."""
 
 from collections.abc import Iterator, Sequence
 from hashlib import blake2b
@@ -74,7 +74,7 @@ class Words(Sequence[str]):
         return [bytes_here[a:b].decode("utf-8", "surrogatepass") for a, b in pairwise(places)]
 
     def hashes(self) -> NDArray[np.uint64]:
-        """Shape (n,): a 64-bit number for each text, the same for the same text in every version: digests are kept of them."""
+        """Shape (n,): a 64-bit hash of each text, the same in every version, since digests of them are stored."""
         sizes = self.sizes
         found = sizes.astype(np.uint64) * _GOLDEN
         for place in range(min(LONG, int(sizes.max(initial=0)))):
@@ -87,7 +87,7 @@ class Words(Sequence[str]):
         return found
 
     def quick_hashes(self) -> NDArray[np.uint64]:
-        """Shape (n,): a 64-bit number for each text, eight bytes at a time, which is several times as quick; not to be kept."""
+        """Shape (n,): a 64-bit hash of each text, eight bytes at a time; several times as fast, not to be stored."""
         found = np.empty(len(self), dtype=np.uint64)
         each(lambda here: self._hash_quickly(found, here), pieces(len(self), BLOCK), len(self))
         return found

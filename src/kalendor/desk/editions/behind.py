@@ -1,4 +1,4 @@
-"""The records that came into a number or left it from one step to the next, each with its file and line."""
+"""The records added to or removed from a number between one step and the next, each with its file and line."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -21,7 +21,7 @@ MOST_IN_ALL = 1000
 
 @dataclass(frozen=True)
 class Came:
-    """A record that came into a cell or left it: which, from where, and what it gives."""
+    """A record added to a cell or removed from it: which, from where, and its contribution."""
 
     came: bool
     file: str
@@ -33,7 +33,7 @@ class Came:
 
 @dataclass(frozen=True)
 class Between:
-    """The records that came and left: the names of their values, the first of them, and how many more there are."""
+    """The records added and removed: the names of their values, the first of them, and the number of the others."""
 
     columns: tuple[str, ...]
     records: tuple[Came, ...]
@@ -41,7 +41,7 @@ class Between:
 
     @property
     def count(self) -> int:
-        """How many came and left in all."""
+        """The number of records added and removed."""
         return len(self.records) + self.more
 
 
@@ -49,12 +49,12 @@ NOTHING = Between((), (), 0)
 
 
 def between(desk: Desk, before: Step, step: Step, place: Place) -> Between:
-    """The records that came into a cell by a step or left it, or give it another amount."""
+    """The records that a step added to a cell or removed from it, or whose contribution it changed."""
     return _listed(desk, step, _changed(desk, before, step, place), MOST_LISTED)
 
 
 def between_in_all(desk: Desk, before: Step, step: Step, places: Sequence[Place]) -> Between:
-    """Likewise those of several cells, each record once, without what it gives to any one of them."""
+    """Likewise for several cells, each record once, without its contributions."""
     found: dict[tuple[bool, int, int], tuple[bool, Record]] = {}
     for place in places:
         for came, one in _changed(desk, before, step, place):
@@ -66,7 +66,7 @@ def _changed(desk: Desk, before: Step, step: Step, place: Place) -> list[tuple[b
     if "report" in step.kinds and before.after.report.source != step.after.report.source:
         return []
     if any(desk.linked.of(source.id) is not None for source in (*before.after.sources, *step.after.sources)):
-        return []  # whose records are not listed one by one
+        return []  # its records are not listed individually
     try:
         return different(_behind(desk, before, place), _behind(desk, step, place), _columns(step))
     except KalendorError:
@@ -102,7 +102,7 @@ def _behind(desk: Desk, step: Step, place: Place) -> dict[str, Behind]:
 
 
 def _row_ids(desk: Desk, found: Ingredients) -> tuple[np.ndarray, np.ndarray]:
-    """The source and row of each record that a report is worked out from, in order."""
+    """The source and row of each record that a report is computed from, in order."""
     sources = [found.source(name) for name in (found.report.source, *(b.source for b in found.report.beside))]
     kept = [(source.id, rows_of(desk, source).rows) for source in sources if source is not None]
     ids = np.concatenate([np.full(len(rows), id, dtype=np.int64) for id, rows in kept])
@@ -110,7 +110,7 @@ def _row_ids(desk: Desk, found: Ingredients) -> tuple[np.ndarray, np.ndarray]:
 
 
 def _origins(desk: Desk, wanted: Sequence[Record]) -> dict[tuple[int, int], tuple[str, int]]:
-    """The file and line that rows came from."""
+    """The file and line of rows."""
     found: dict[tuple[int, int], tuple[str, int]] = {}
     by_source: dict[int, list[int]] = {}
     for one in wanted:

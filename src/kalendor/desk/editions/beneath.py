@@ -1,4 +1,4 @@
-"""Whether the files beneath an edition over a linked source are still what they were."""
+"""Whether the files beneath an edition over a linked source are unchanged."""
 
 from kalendor.core.values.notation import grouped
 from kalendor.desk.desk import Desk
@@ -7,8 +7,7 @@ from kalendor.desk.linked.looking import changed_since
 
 
 def changed_beneath(desk: Desk, edition: Opened) -> str:
-    """What became of the files beneath an edition since it was issued, in words; empty where they are as they were, or were brought
-    in."""
+    """How the files beneath an edition changed since it was issued, in words; empty if they did not, or were imported."""
     own = edition.ingredients.sources[0]
     link = desk.linked.of(own.id)
     if link is None:

@@ -1,4 +1,4 @@
-"""The board: reports by the periods of a calendar, how each edition stands, and how the sources are filled."""
+"""The board: reports by the periods of a calendar, the state of each edition, and how far the sources are filled."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -32,7 +32,7 @@ NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight",
 
 @dataclass(frozen=True)
 class Crossing:
-    """A report's period: how its edition stands, which the latest is, when it is due, and why it waits."""
+    """A report's period: the state of its edition, the latest edition, when it is due, and why it waits."""
 
     period: Recurring
     state: State
@@ -44,8 +44,8 @@ class Crossing:
 
 @dataclass(frozen=True)
 class Row:
-    """A report on the board: for each column of the board, the periods that end in it; `cadence` in words, or why its periods
-    cannot be told."""
+    """A report on the board: for each column of the board, the periods that end in it; `cadence` in words, or why its
+    periods are unknown."""
 
     id: int
     title: str
@@ -56,7 +56,7 @@ class Row:
 
 @dataclass(frozen=True)
 class SourceRow:
-    """A source on the board: for each column how it is filled; `of` is the date column by which."""
+    """A source on the board: for each column how far it is filled; `of` is the date column used."""
 
     id: int
     name: str
@@ -66,8 +66,8 @@ class SourceRow:
 
 @dataclass(frozen=True)
 class Board:
-    """Reports by period. `columns` are the periods of the calendar, the last of them the one that ended last; `rest` are the
-    titles of reports without a cadence, by id."""
+    """Reports by period. `columns` are the periods of the calendar up to the one that ended last; `rest` are the titles
+    of reports without a cadence, by id."""
 
     calendar: str
     calendars: tuple[str, ...]
@@ -80,7 +80,7 @@ class Board:
     later: bool
 
     def said(self) -> list[tuple[str, bool]]:
-        """How things stand, in parts of one sentence, and which of them need somebody."""
+        """The state in parts of one sentence, and which of them need somebody to act."""
         all_ = [crossing for row in self.rows for cell in row.cells for crossing in cell]
         states = [c.state for c in all_]
         moved = sum(1 for c in all_ if c.standing is not None and c.standing.needs)
@@ -99,10 +99,10 @@ def _counted(n: int, one: str, more: str) -> str:
 
 
 def board(desk: Desk, calendar: str | None = None, every: Grain = "month", back: int = 0, work: int = 0) -> Board:
-    """The board of a calendar (that of most reports where left out), `back` times as many periods ago as it shows; `work`
-    says how many editions are compared with now on the way.
+    """The board of a calendar (default: that of most reports), `back` times as many periods ago as it shows; `work`
+    limits how many editions are compared with the current data on the way.
 
-    Raises DefinitionError for a calendar that is not there.
+    Raises DefinitionError for a calendar that does not exist.
     """
     with desk.workspace.snapshot():
         known = all_groupings(desk)
@@ -142,7 +142,7 @@ def board(desk: Desk, calendar: str | None = None, every: Grain = "month", back:
 
 
 def _lists(desk: Desk, sources: Sequence[Source]) -> set[str]:
-    """The names of sources that others are looked up in and that no report is made over: they are due in no period."""
+    """The names of sources that are only looked up from and have no report: they are not due in any period."""
     reports = [cast(Report, stored.body) for stored in desk.definitions.all("report")]
     looked_up = {
         name for made in (*(s.made for s in sources), *(r.columns for r in reports)) for name in looked_up_by(made)
@@ -165,7 +165,7 @@ def _usual_calendar(reports: Sequence[Recurs]) -> str:
 
 
 def _columns(calendar: Calendar, every: Grain, today: int, back: int) -> list[Recurring]:
-    """The calendar's year up to the period that ended last, and some of the year before where that is but begun."""
+    """The calendar's year up to the period that ended last, and some of the year before if it has only just begun."""
     last = period_before(calendar, period_on(calendar, every, today))
     pages = [_page(calendar, every, last)]
     for _ in range(back):
@@ -260,7 +260,7 @@ def _filled(
 
 
 def cadence_words(cadence: Cadence) -> str:
-    """As `monthly, 3 working days after`."""
+    """A cadence in words, as `monthly, 3 working days after`."""
     n, working = (cadence.due.days, False) if cadence.due.days is not None else (cadence.due.working_days or 0, True)
     after = f"{n} {'working ' if working else ''}day{'' if n == 1 else 's'} after" if n else "at its end"
     return f"{EVERY[cadence.every]}, {after}"

@@ -1,4 +1,4 @@
-"""Which records came into a number and which left it, between two ways of working it out."""
+"""The records added to and removed from a number between two computations of it."""
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
@@ -11,12 +11,12 @@ from kalendor.core.values.columns import Column, Records
 from kalendor.output.numbers import as_read
 
 Index = NDArray[np.int64]
-MOST_ROWS = 42  # bits that a row's number may take beside its source's
+MOST_ROWS = 42  # bits for a row's number, beside its source's
 
 
 @dataclass(frozen=True)
 class Record:
-    """A record behind a part of a number: the row that it stands in, what it gives, and its values, as they are read."""
+    """A record behind a part of a number: its row, its contribution, and its values in readable form."""
 
     part: str
     source: int
@@ -27,8 +27,8 @@ class Record:
 
 @dataclass(frozen=True, eq=False)
 class Behind:
-    """The records of one part of a number: their sources and rows, shape (n,), what each gives (None where they do not add up
-    to it), and their places `at` among the records that the number was worked out from."""
+    """The records of one part of a number: their sources and rows, shape (n,), the contribution of each (None if
+    contributions do not add up to it), and their positions `at` among the records that the number was computed from."""
 
     sources: Index
     rows: Index
@@ -38,7 +38,7 @@ class Behind:
 
     @property
     def keys(self) -> Index:
-        """Shape (n,): a number for each record, by its source and row."""
+        """Shape (n,): a number for each record, encoding its source and row."""
         return (self.sources << MOST_ROWS) | self.rows
 
     def taken(self, part: str, which: Index, columns: Sequence[str]) -> list[Record]:
@@ -50,7 +50,7 @@ class Behind:
         return [Record(part, source, row, amount, tuple(own)) for source, row, amount, own in rows]
 
     def alone(self, other: "Behind | None") -> Index:
-        """The places of those that `other` has not, or has with another amount."""
+        """The positions of those that `other` does not have, or has with another amount."""
         if other is None or not len(other.rows):
             return np.arange(len(self.rows))
         order = np.argsort(other.keys, kind="stable")
@@ -74,8 +74,8 @@ def _same(a: Column, b: Column) -> NDArray[np.bool_]:
 def different(
     was: Mapping[str, Behind], now: Mapping[str, Behind], columns: Sequence[str]
 ) -> list[tuple[bool, Record]]:
-    """The records that came (True) and left, in the order of their rows. A record that came again in another file, the same in
-    every value, did neither."""
+    """The records added (True) and removed, in the order of their rows. A record that was imported again in another
+    file with all values equal is neither."""
     came: list[Record] = []
     left: list[Record] = []
     for part in dict.fromkeys([*now, *was]):

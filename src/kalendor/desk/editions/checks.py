@@ -1,4 +1,4 @@
-"""What is looked at before an edition is issued: each check says in words how it stands."""
+"""The checks before an edition is issued; each reports its result in words."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
@@ -41,7 +41,7 @@ MOST_SAID = 12
 
 @dataclass(frozen=True)
 class Said:
-    """A line of what an edition will say: its label, the first figure, and its change where the report compares it."""
+    """A line of a future edition: its label, the first figure, and its change if the report compares it."""
 
     label: str
     value: str
@@ -51,7 +51,7 @@ class Said:
 
 @dataclass(frozen=True, eq=False)
 class Checked:
-    """The checks of an edition to be, and what it will say: its headline and its outermost lines; `four_eyes` is what its
+    """The checks of a future edition, and its content: its headline and its outermost lines; `four_eyes` is what its
     approval still needs."""
 
     checks: tuple[Check, ...]
@@ -72,7 +72,7 @@ class Checked:
 
 
 def checked(desk: Desk, one: Recurs, period: Recurring) -> Checked:
-    """The checks of a report's edition for a period; a report that cannot be worked out says so as a check."""
+    """The checks of a report's edition for a period; if the report cannot be computed, that is a failed check."""
     report = for_period(one.report, period)
     found: list[Check] = []
     try:
@@ -164,7 +164,7 @@ def _limits(desk: Desk, one: Recurs, sheet: Sheet, period: Recurring) -> Iterato
 
 
 def _sheet_then(desk: Desk, one: Recurs, period: Recurring) -> Sheet | None:
-    """A period's sheet: of its edition where there is one, else as it would be issued now."""
+    """A period's sheet: of its edition if there is one, else as it would be issued now."""
     editions = desk.editions.of(one.id, *period.days)
     try:
         return (
@@ -192,7 +192,8 @@ def _limit(limit: Limit, sheet: Sheet, base: Sheet | None, earlier: Recurring | 
 
 
 def _told_apart(moved: Decimal, limit: Decimal) -> str:
-    """A move in percent to one place, to more where it would else read as its limit or as the other side of it."""
+    """A change in percent with one place, with more if it would otherwise read as equal to its limit or on the other
+    side of it."""
     for places in range(1, 8):
         said = f"{moved:.{places}f}"
         if (Decimal(said) > limit) == (moved > limit) and (Decimal(said) == limit) == (moved == limit):
@@ -206,7 +207,7 @@ def _total(sheet: Sheet, name: str) -> Any:
 
 
 def _stale_window(desk: Desk, report: Report, period: Recurring) -> Iterator[Check]:
-    """A window that does not follow the period, or none, so that later records are on the sheet too."""
+    """Whether the window does not follow the period, or there is none, so that later records are on the sheet too."""
     show = report.window.show if report.window is not None else None
     if show is not None:
         if show.from_ is not None and show.to is not None and show.to != day_of(period.last):

@@ -1,4 +1,4 @@
-"""Editions from the command line: issued and listed over a workspace, beside a server or without one."""
+"""Editions from the command line: issued and listed over a workspace, with or without a running server."""
 
 from collections.abc import Iterator, Sequence
 from pathlib import Path
@@ -24,9 +24,9 @@ Said = tuple[str, list[tuple[str, bytes]], KalendorError | None]
 def issued_by_command(
     workspace: Path, titles: Sequence[str], period: str | None, due: bool, forms: Sequence[str]
 ) -> Iterator[Said]:
-    """For each edition tried: what became of it in words, its files, and what went wrong with it.
+    """For each edition tried: the outcome in words, its files, and its errors.
 
-    Raises DefinitionError for arguments that do not go together, and for reports, periods and formats that are not there.
+    Raises DefinitionError for incompatible arguments, and for reports, periods and formats that do not exist.
     """
     if due == (period is not None):
         raise DefinitionError("name either --period or --due")
@@ -58,9 +58,9 @@ def issued_by_command(
 
 
 def _wanted(desk: Desk, chosen: Sequence[Stored], period: str, named: bool) -> list[tuple[Stored, Recurring]]:
-    """The reports' periods of that name; of many reports those that have none are passed over.
+    """The reports' periods of that name; of many reports those without such a period are skipped.
 
-    Raises DefinitionError where a report that was named has none, or where none has.
+    Raises DefinitionError if a named report has none, or if none has.
     """
     found: list[tuple[Stored, Recurring]] = []
     failed: DefinitionError | None = None
@@ -93,7 +93,7 @@ def _files(desk: Desk, edition: Edition, forms: Sequence[str]) -> list[tuple[str
 def listed(workspace: Path, title: str | None) -> list[dict[str, Any]]:
     """The editions of a workspace, or of one report, in the order in which they were issued.
 
-    Raises DefinitionError where there is no such workspace or report.
+    Raises DefinitionError if there is no such workspace or report.
     """
     desk = _desk(workspace)
     chosen = None if title is None else {stored.id for stored in _reports(desk, [title])}
@@ -119,7 +119,7 @@ def _desk(workspace: Path) -> Desk:
 
 
 def _reports(desk: Desk, titles: Sequence[str]) -> list[Stored]:
-    """The reports of the given titles, or all that are not put away."""
+    """The reports with the given titles, by default all that are not archived."""
     found = desk.definitions.all("report")
     if not titles:
         return [stored for stored in found if not stored.archived]

@@ -1,5 +1,5 @@
-"""How far a source's records cover a period: all of it, a part, or not at all; a small period is told apart from a part-filled
-one by the longest run of days without a record, beside that of the periods before."""
+"""How far a source's records cover a period: completely, partly, or not at all. A small period is distinguished from a
+partly filled one by its longest run of days without a record, compared with that of earlier periods."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -29,7 +29,8 @@ SLACK = 1
 
 @dataclass(frozen=True, eq=False)
 class Filling:
-    """How many records a source has on each day: `counts`, shape (days,), from day `first` on, of the date column `of`."""
+    """The number of a source's records on each day: `counts`, shape (days,), from day `first` on, of the date column
+    `of`."""
 
     of: str
     first: int
@@ -41,7 +42,7 @@ class Filling:
         return self.first + len(self.counts) - 1
 
     def within(self, first: int, last: int) -> NDArray[np.int64]:
-        """The counts of the days from `first` to `last`, zeros where the source does not reach."""
+        """The counts of the days from `first` to `last`, zeros outside the source's days."""
         found = np.zeros(max(0, last - first + 1), dtype=np.int64)
         low, high = max(first, self.first), min(last, self.last)
         if low <= high:
@@ -49,7 +50,7 @@ class Filling:
         return found
 
     def gap(self, first: int, last: int) -> tuple[int, int]:
-        """The longest run of days without a record from `first` to `last`: how many days, and the first of them."""
+        """The longest run of days without a record from `first` to `last`: its length in days, and its first day."""
         there = np.flatnonzero(self.within(first, last) > 0) + first
         edges = np.concatenate([[first - 1], there, [last + 1]])
         gaps = np.diff(edges) - 1
@@ -59,7 +60,7 @@ class Filling:
 
 @dataclass(frozen=True)
 class Cover:
-    """How a source covers a period: how many records it has there, how filled it is, and what lacks, in words."""
+    """How a source covers a period: its number of records there, how far it is filled, and what is missing, in words."""
 
     records: int
     filled: Filled
@@ -67,8 +68,8 @@ class Cover:
 
 
 def date_column(report: Report, records: Records) -> str | None:
-    """The date column by which a report's periods are counted: the cadence's, the window's, the first period's, else the first
-    that there is."""
+    """The date column by which a report's periods are counted: the cadence's, the window's, the first period's, else
+    the first date column."""
     named = [report.cadence.of] if report.cadence is not None and report.cadence.of else []
     named += [report.window.of] if report.window is not None else []
     named += [entry.period for entry in report.entries_of(PeriodEntry)]
@@ -81,8 +82,8 @@ def _dated(column: Column | None) -> bool:
 
 
 def filling(desk: Desk, source: Source, of: str | None = None) -> Filling | None:
-    """How a source is filled by its files, by a date column (the first one where none is named); None where it has no dates.
-    What was entered by hand fills no gap."""
+    """How a source's files fill it, by a date column (default: the first); None if it has no dates. Records entered by
+    hand fill no gap."""
     with desk.workspace.snapshot():
         source = desk.sources.one(source.id)
         found = complete(desk, source)
@@ -110,7 +111,7 @@ def _counted(name: str, column: Column) -> Filling | None:
 
 
 def cover(found: Filling | None, period: Recurring, before: Sequence[Recurring], today: int) -> Cover:
-    """How a source covers a period that has begun; `before` are the periods before it, the latest first."""
+    """How a source covers a period that has begun; `before` are the earlier periods, the latest first."""
     if found is None:
         return Cover(0, "missing", "it has no dates")
     records = int(found.within(period.first, period.last).sum())
@@ -131,8 +132,8 @@ def cover(found: Filling | None, period: Recurring, before: Sequence[Recurring],
 
 
 def _usual(found: Filling, before: Sequence[Recurring], period: Recurring) -> int:
-    """The longest run without records that is usual: that of most of the twelve periods before which have records, and a day;
-    where none have, that between the records of the period itself."""
+    """The usual longest run without records: that of most of the twelve earlier periods that have records, plus a day;
+    without any, that between the records of the period itself."""
     full = [p for p in before if p.first >= found.first and found.within(p.first, p.last).any()][:BEFORE]
     if not full:
         there = np.flatnonzero(found.within(period.first, period.last))
@@ -155,7 +156,7 @@ class Covers:
         self._found: dict[tuple[int, str, Recurring], Cover] = {}
 
     def of(self, one: Recurs) -> Callable[[Recurring], Cover | None]:
-        """How the source of a report covers a period, by the dates that the report counts by; None where that is not known."""
+        """How the source of a report covers a period, by the report's date column; None if unknown."""
         source = self._sources.get(one.report.source.casefold())
         known = None if source is None else self._filling(source, one.report)
 

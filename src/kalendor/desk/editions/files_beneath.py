@@ -7,8 +7,8 @@ from kalendor.desk.ingredients import HeldSource
 
 
 def files_beneath(desk: Desk, source: HeldSource) -> tuple[int, dict[str, Any]]:
-    """How many files a sheet was made from, and what an edition keeps of those of a linked source: the folder, and the SHA-256 of the
-    list that names each with its own."""
+    """The number of files that a sheet was made from, and what an edition stores about those of a linked source: the
+    folder, and the SHA-256 of the list of their names and digests."""
     link = desk.linked.of(source.id)
     if link is None:
         standing = desk.intakes.of(desk.sources.one(source.id))

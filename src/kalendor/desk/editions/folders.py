@@ -1,4 +1,5 @@
-"""Folders that editions are put into: only beneath those that the server was started with, and never over another's file."""
+"""Delivers editions to folders: only beneath those configured when the server was started, and never overwriting a
+file."""
 
 import os
 from collections.abc import Sequence
@@ -12,9 +13,10 @@ from kalendor.output.names import free_name
 
 
 def folder_for(written: str, roots: Sequence[Path], workspace: Path) -> Path:
-    """The folder that a delivery names: beneath one of the roots, links followed; a relative one beneath the first.
+    """The folder that a delivery names: beneath one of the roots, after following links; a relative one beneath the
+    first.
 
-    Raises DefinitionError where there is no root, and for a folder that lies beneath none or in the workspace.
+    Raises DefinitionError if there is no root, and for a folder that is beneath none or in the workspace.
     """
     if not roots:
         raise DefinitionError(
@@ -33,9 +35,9 @@ def folder_for(written: str, roots: Sequence[Path], workspace: Path) -> Path:
 
 
 def put(folder: Path, files: Sequence[TakenAway]) -> str:
-    """Put files into a folder, each whole; one of that name with other content stays, and the new one has a number.
+    """Write files to a folder, each atomically; if one of that name exists with other content, the new one is numbered.
 
-    Raises OSError where that cannot be done.
+    Raises OSError if that fails.
     """
     folder.mkdir(parents=True, exist_ok=True)
     for file in files:
@@ -53,7 +55,7 @@ def _placed(part: Path, folder: Path, file: TakenAway) -> None:
     while True:
         name = free_name(file.name, taken)
         with suppress(FileExistsError):
-            os.link(part, folder / name)  # fails where the name is taken, by whomever, so that nothing is overwritten
+            os.link(part, folder / name)  # fails if the name is taken, so that nothing is overwritten
             return
         if (folder / name).is_file() and (folder / name).read_bytes() == file.content:
             return

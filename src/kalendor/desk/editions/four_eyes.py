@@ -1,5 +1,5 @@
-"""Four eyes: an edition that one account prepares and another approves before it is issued. What changes in between, in the
-report, its groupings or the records, asks for both again."""
+"""Four eyes: an edition that one account prepares and another approves before it is issued. A change in between, to the
+report, its groupings or the records, requires both again."""
 
 from dataclasses import replace
 from typing import Literal
@@ -19,23 +19,24 @@ ToDo = Literal["", "prepare", "approve", "approved"]
 
 
 def of_sheet(report: Report, found: Ingredients) -> Key:
-    """Names all that is approved: the report but for when it is due and to whom it goes, the groupings, and the records."""
+    """The key of everything that is approved: the report except its due dates and receivers, the groupings, and the
+    records."""
     return key("approved", report.model_copy(update={"cadence": None, "delivery": None}), around(found))
 
 
 def standing_approval(
     desk: Desk, report_id: int, report: Report, period: Recurring, found: Ingredients
 ) -> Approval | None:
-    """How far the approval of what the report says now for a period is; None where it is not prepared, or was before a
+    """The state of the approval of a report's current content for a period; None if it is not prepared, or was before a
     change."""
     known = desk.approvals.of(report_id, period.days)
     return known if known is not None and known.of == of_sheet(report, found) else None
 
 
 def prepare(desk: Desk, one: Recurs, period: Recurring, report: Report) -> Approval:
-    """Note that an edition is prepared and waits for another's approval.
+    """Record that an edition is prepared and waits for another account's approval.
 
-    Raises DefinitionError for a report that does not ask for it.
+    Raises DefinitionError for a report that does not require it.
     """
     _check_asked(one)
     with desk.workspace.change() as db:
@@ -47,7 +48,7 @@ def prepare(desk: Desk, one: Recurs, period: Recurring, report: Report) -> Appro
 def approve(desk: Desk, one: Recurs, period: Recurring, report: Report) -> Approval:
     """Approve an edition that another account prepared.
 
-    Raises DefinitionError where it is not prepared or by the same account, ConflictError where something changed since.
+    Raises DefinitionError if it is not prepared or by the same account, ConflictError if something changed since.
     """
     _check_asked(one)
     with desk.workspace.change() as db:
@@ -68,9 +69,9 @@ def approve(desk: Desk, one: Recurs, period: Recurring, report: Report) -> Appro
 
 
 def approved(desk: Desk, report_id: int, report: Report, period: Recurring, found: Ingredients) -> Approval | None:
-    """The approval under which an edition is issued; None for a report that asks for none.
+    """The approval under which an edition is issued; None for a report that requires none.
 
-    Raises DefinitionError where it is still to be prepared or approved.
+    Raises DefinitionError if it is still to be prepared or approved.
     """
     if report.cadence is None or not report.cadence.four_eyes:
         return None

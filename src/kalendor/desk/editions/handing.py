@@ -1,4 +1,4 @@
-"""Editions handed over as files: the sheet and the words as they were kept."""
+"""Exports editions as files, with the stored sheet and texts."""
 
 from kalendor.desk.desk import Desk
 from kalendor.desk.editions.issuing import opened
@@ -11,7 +11,7 @@ from kalendor.store.editions import Edition, ordinal
 def edition_file(desk: Desk, id: int, form: str, shape: str | None) -> TakenAway:
     """An edition's file in a format and shape.
 
-    Raises DefinitionError for a format that there is not.
+    Raises DefinitionError for an unknown format.
     """
     found = form_of(form)
     edition = opened(desk, id)
@@ -20,8 +20,8 @@ def edition_file(desk: Desk, id: int, form: str, shape: str | None) -> TakenAway
 
 
 def file_name(edition: Edition, ending: str, member: str = "") -> str:
-    """As `net-fare-by-sea-area-2026-07.xlsx`; a later edition of the same period has its number, a member's part its name, and
-    a period that is no month its length."""
+    """As `net-fare-by-sea-area-2026-07.xlsx`; a later edition of the same period has its number, a member's part its
+    name, and a period other than a month its length."""
     again = f" {ordinal(edition.number)} edition" if edition.number > 1 else ""
     day = edition.last_day if edition.every in ("week", "day") else edition.last_day[:7]
     period = day if edition.every in ("month", "week", "day") else f"{edition.every} to {day}"

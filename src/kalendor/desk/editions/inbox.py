@@ -1,4 +1,4 @@
-"""A stand-in for a mail server, for the demo and for tests: what is handed in lies in the workspace's folder as it came."""
+"""A stand-in for a mail server, for the demo and for tests: received mail is stored in the workspace's folder."""
 
 import email
 import email.policy
@@ -23,7 +23,7 @@ SENDER = "reports@skerry-line.example"
 
 @dataclass(frozen=True)
 class Mail:
-    """A mail that was handed in; `files` are names and sizes in bytes."""
+    """A received mail; `files` are names and sizes in bytes."""
 
     id: str
     at: str
@@ -35,7 +35,8 @@ class Mail:
 
 
 class _Box:
-    """Writes each mail into a folder, whole or not at all. Addresses at `refused.example` are refused, to try that out."""
+    """Writes each mail into a folder, atomically. Addresses at `refused.example` are refused, so that failures can be
+    tried."""
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
@@ -55,7 +56,7 @@ class _Box:
 
 
 def stand_in(desk: Desk, port: int = 0) -> Controller:
-    """Start the stand-in on a loopback port (0: any that is free), and let the workspace hand its mail in there."""
+    """Start the stand-in on a loopback port (0: any free one), and make it the workspace's mail server."""
     folder = desk.workspace.folder / FOLDER
     folder.mkdir(exist_ok=True)
     controller = Controller(_Box(folder), hostname="127.0.0.1", port=port or _free(), data_size_limit=MOST_BYTES)
@@ -101,9 +102,9 @@ def _bytes(part: Any) -> bytes:
 
 
 def mail_file(desk: Desk, id: str, number: int) -> tuple[str, str, bytes]:
-    """A file that came with a mail: name, media type and bytes.
+    """An attachment of a mail: name, media type and bytes.
 
-    Raises MissingError where there is none.
+    Raises MissingError if there is none.
     """
     path = next((p for p in (desk.workspace.folder / FOLDER).glob("*.eml") if p.stem == id), None)
     parts = list(_read(path).iter_attachments()) if path is not None else []

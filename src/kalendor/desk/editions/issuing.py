@@ -42,16 +42,17 @@ def for_period(report: Report, period: Recurring) -> Report:
 
 
 def issue(desk: Desk, report_id: int, period: Recurring, why: str = "") -> Issued:
-    """Issue a report for a period; again where what it says has changed since, else the edition that stands is given. A note
-    that was added is no such change. `why` is a line that stays with the edition.
+    """Issue a report for a period; again if its content has changed since, otherwise the existing edition is returned.
+    An added note is not such a change. `why` is a line stored with the edition.
 
-    One transaction: of two that issue at once the second finds the first one's edition. Raises MissingError where there is no
-    such report, DefinitionError where it cannot be worked out or is not approved, FootingError where its sheet does not foot.
+    One transaction: of two concurrent calls the second finds the first one's edition. Raises MissingError if there is
+    no such report, DefinitionError if it cannot be computed or is not approved, FootingError if its sheet does not
+    foot.
     """
     report = for_period(cast(Report, desk.definitions.one(report_id).body), period)
     fresh_sheet(desk, report)
     with desk.workspace.snapshot():
-        sheet_from(desk, now(desk, report))  # what takes long is done before others are held up
+        sheet_from(desk, now(desk, report))  # slow work is done before the write lock is taken
     with desk.workspace.change() as db:
         report = for_period(cast(Report, desk.definitions.one(report_id).body), period)
         found = now(desk, report)
@@ -108,15 +109,14 @@ def _as_kept(fresh: Fresh) -> dict[str, Any]:
 
 
 def _shown(document: dict[str, Any]) -> list[Any]:
-    """What decides whether an edition says something new: generated sentences say no more than the numbers."""
+    """What decides whether an edition says something new; generated sentences add nothing to the numbers."""
     own = document["report"].get("headline") is not None
     return [document["title"], document["says"], document["headline"] if own else None]
 
 
 @dataclass(frozen=True, eq=False)
 class Opened:
-    """An edition opened: its sheet as it was issued, with its words, and what it was made from; `document` is
-    all the rest of it."""
+    """An opened edition: its sheet as issued, with its texts, and its ingredients; `document` is everything else."""
 
     edition: Edition
     sheet: Sheet
@@ -126,7 +126,7 @@ class Opened:
 
     @property
     def handover(self) -> Handover:
-        """The sheet with its stored wording."""
+        """The sheet with its stored texts."""
         document = self.document
         lines = tuple((name, tuple(lines)) for name, lines in document["told"])
         stated = f"{self.edition.named}, issued {self.edition.issued_at[:10]} · sealed {self.edition.sha256[:12]}"
@@ -161,9 +161,9 @@ class Opened:
 
 
 def opened(desk: Desk, id: int) -> Opened:
-    """An edition as it was issued.
+    """An edition as issued.
 
-    Raises MissingError where there is none, DamagedError where it is no longer what was issued.
+    Raises MissingError if there is none, DamagedError if it was changed.
     """
     edition = desk.editions.one(id)
 

@@ -1,4 +1,4 @@
-"""The ingredients of an edition as they are kept with it, and back."""
+"""Converts an edition's ingredients to their stored form, and back."""
 
 from collections.abc import Mapping, Sequence
 from datetime import date
@@ -18,7 +18,7 @@ _JSON: TypeAdapter[Any] = TypeAdapter(Any)
 
 
 def told(found: Ingredients) -> dict[str, Any]:
-    """The ingredients as they are kept with an edition."""
+    """The ingredients as stored with an edition."""
     return {
         "report": _document(found.report),
         "groupings": [{"id": g.id, "revision": g.revision, "document": _document(g.body)} for g in found.groupings],
@@ -44,7 +44,7 @@ def _document(body: Report | Grouping) -> dict[str, Any]:
 
 
 def from_told(document: Mapping[str, Any]) -> Ingredients:
-    """The ingredients that an edition was made from."""
+    """The ingredients from their stored form."""
     report = definition(document["report"], "edition", ("report",))
     assert isinstance(report, Report)
     return Ingredients(

@@ -1,5 +1,5 @@
-"""What moved from an edition to another, or to now, and why: in one cell, and on the sheet as a whole. The parts of a cell are the
-differences of the sheets in between, so they add up exactly to its move."""
+"""The differences between an edition and another, or the current data, by cause: in one cell, and on the whole sheet. A
+cell's parts are the differences of the sheets in between, so they add up exactly to its change."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
@@ -17,7 +17,7 @@ from kalendor.errors import DefinitionError
 
 @dataclass(frozen=True, eq=False)
 class Part:
-    """What one cause moved in a cell: `by` how much (None for what is no number), from what to what, in words and records."""
+    """What one cause changed in a cell: `by` how much (None if not a number), from what to what, in words and records."""
 
     title: str
     kinds: tuple[str, ...]
@@ -30,8 +30,8 @@ class Part:
 
 @dataclass(frozen=True, eq=False)
 class Cause:
-    """What one cause changed on the sheet as a whole: in words, in the figures' grand totals (the figure and by how much, None
-    for what is no number), and the records that came and left."""
+    """What one cause changed on the whole sheet: in words, in the figures' grand totals (the figure and by how much,
+    None if not a number), and the records added and removed."""
 
     title: str
     kinds: tuple[str, ...]
@@ -41,7 +41,7 @@ class Cause:
 
 
 def parts(desk: Desk, found: Moved, place: Place, listed: bool = True) -> list[Part]:
-    """What each cause moved in a cell, in the fixed order; where `listed`, with the records that came and left.
+    """What each cause changed in a cell, in the fixed order; if `listed`, with the records added and removed.
 
     Raises DefinitionError for a cell that is on neither sheet.
     """
@@ -60,7 +60,7 @@ def parts(desk: Desk, found: Moved, place: Place, listed: bool = True) -> list[P
 
 
 def causes(desk: Desk, found: Moved) -> list[Cause]:
-    """What each cause changed on the sheet as a whole, in the fixed order: of the records that came late, all in one list."""
+    """What each cause changed on the whole sheet, in the fixed order; late records in one list."""
     result = []
     for before, step in pairwise(found.steps):
         figures = [f.name for f in step.sheet.figures if before.places.at(Place(f.name, (), ())) is not None]
@@ -79,7 +79,7 @@ def _words(desk: Desk, report: int, before: Step, step: Step, records: Between) 
 
 
 def difference(was: Any, now: Any) -> Decimal | None:
-    """By how much a number moved, a blank one as 0; None for what is no number."""
+    """The change of a number, with blank as 0; None if not a number."""
     if any(value is not None and not isinstance(value, Decimal) for value in (was, now)):
         return None
     return (now or Decimal(0)) - (was or Decimal(0))

@@ -1,4 +1,4 @@
-"""The editions that reports owe: for which periods, and when each is due."""
+"""The editions that reports owe: their periods and due days."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -28,7 +28,7 @@ from kalendor.store.editions import Edition
 
 @dataclass(frozen=True, eq=False)
 class Recurs:
-    """A report with its cadence and the calendar that it goes by."""
+    """A report with its cadence and its calendar."""
 
     id: int
     report: Report
@@ -41,14 +41,14 @@ class Recurs:
         return due_day(period, self.cadence.due, self.holidays)
 
     def on(self, day: int) -> Recurring:
-        """The period that holds a day."""
+        """The period that contains a day."""
         return period_on(self.calendar, self.cadence.every, day)
 
 
 def recurs(stored: Stored, known: Groupings, cadence: Cadence | None = None) -> Recurs:
-    """A report as it recurs, by its own cadence or another.
+    """A report with its own cadence, or a given one.
 
-    Raises DefinitionError where it is no report or has none, and for a calendar that is not there.
+    Raises DefinitionError if it is not a report or has none, and for a calendar that does not exist.
     """
     report = stored.body
     if not isinstance(report, Report):
@@ -62,7 +62,7 @@ def recurs(stored: Stored, known: Groupings, cadence: Cadence | None = None) -> 
 
 @dataclass(frozen=True)
 class Unclear:
-    """A report whose periods cannot be told: its calendar is gone, or does not reach today."""
+    """A report whose periods are unknown: its calendar was deleted, or does not cover today."""
 
     id: int
     title: str
@@ -70,9 +70,9 @@ class Unclear:
 
 
 def recurring_reports(desk: Desk) -> tuple[list[Recurs], list[Unclear]]:
-    """All reports that have a cadence, by title, those put away left out; and those whose periods cannot be told."""
+    """All reports that have a cadence, by title, except archived ones; and those whose periods are unknown."""
     known = all_groupings(desk)
-    calendars: dict[str | None, Calendar] = {}  # one object each, by which periods are cached
+    calendars: dict[str | None, Calendar] = {}  # one object for each calendar, since periods are cached by it
     today = day_number(desk.today())
     found: list[Recurs] = []
     unclear: list[Unclear] = []
@@ -91,8 +91,8 @@ def recurring_reports(desk: Desk) -> tuple[list[Recurs], list[Unclear]]:
 
 
 def owed(one: Recurs, issued: Sequence[Edition], today: int) -> list[Recurring]:
-    """The periods that have ended by `today` for which a report owes an edition, issued or not: from the one that holds the
-    cadence's `since`, else from its first edition's, else the one that ended last."""
+    """The periods that have ended by `today` for which a report owes an edition, issued or not: from the one that
+    contains the cadence's `since`, else from its first edition's, else the one that ended last."""
     since = one.cadence.since
     own = [edition for edition in issued if edition.report_id == one.id and edition.every == one.cadence.every]
     if since is not None:
@@ -105,9 +105,9 @@ def owed(one: Recurs, issued: Sequence[Edition], today: int) -> list[Recurring]:
 
 
 def named_periods(desk: Desk, stored: Stored, text: str) -> tuple[Recurs, list[Recurring]]:
-    """The periods of a report that a text names; without a cadence, those of the civil year.
+    """The periods of a report that a text refers to; without a cadence, those of the civil year.
 
-    Raises DefinitionError where there is none, or where one of them has not ended.
+    Raises DefinitionError if there is none, or if one of them has not ended.
     """
     known = all_groupings(desk)
     report = cast(Report, stored.body)

@@ -1,4 +1,4 @@
-"""What a receiver is sent: an edition or a pack of them, whole or their own member's part."""
+"""What a receiver is sent: an edition or a pack of them, whole or only their own member's part."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -25,7 +25,7 @@ PATH = " › "
 
 @dataclass(frozen=True)
 class Sent:
-    """What a receiver is sent: the files, the subject and the text."""
+    """A receiver's mail: the files, the subject and the text."""
 
     subject: str
     text: str
@@ -34,7 +34,7 @@ class Sent:
 
 @dataclass(frozen=True)
 class Pack:
-    """Editions, by their ids, under one title as one file: a workbook or a PDF with contents, else a zip."""
+    """Editions, by id, under one title as one file: a workbook or a PDF with contents, else a zip."""
 
     title: str
     editions: Sequence[int]
@@ -43,7 +43,7 @@ class Pack:
 
 @dataclass(frozen=True)
 class Parcel:
-    """An edition as one receiver gets it; `member` is empty where it is whole."""
+    """An edition as one receiver gets it; `member` is empty for the whole."""
 
     edition: Opened
     member: str
@@ -56,9 +56,9 @@ class Parcel:
 
 
 def parcel(found: Opened, level: str | None, member: str) -> Parcel:
-    """An edition's part under a member of a level; the whole where none is named.
+    """An edition's part under a member of a level; the whole if none is given.
 
-    Raises DefinitionError where it is not on the sheet.
+    Raises DefinitionError if it is not on the sheet.
     """
     if not member:
         return Parcel(found, "", found.handover)
@@ -70,10 +70,10 @@ def parcel(found: Opened, level: str | None, member: str) -> Parcel:
 
 
 def parcels_of_pack(desk: Desk, pack: Pack, member: str) -> list[Parcel]:
-    """The editions of a pack as a receiver gets them: whole, or of each that holds the member that part alone. The member is
-    looked for at the level that the report's delivery names, then from the outermost level in.
+    """The editions of a pack as a receiver gets them: whole, or only the member's part of each that has it. The member
+    is searched at the level of the report's delivery, then from the outermost level inwards.
 
-    Raises MissingError for an edition that there is not, DefinitionError where none holds the member.
+    Raises MissingError for an edition that does not exist, DefinitionError if none has the member.
     """
     found = [opened(desk, id) for id in pack.editions]
     if not member:
@@ -86,7 +86,7 @@ def parcels_of_pack(desk: Desk, pack: Pack, member: str) -> list[Parcel]:
 
 
 def pack_as_sent(desk: Desk, pack: Pack, text: str, member: str) -> Sent:
-    """What the receiver of a pack is sent."""
+    """The mail to a receiver of a pack."""
     parcels = parcels_of_pack(desk, pack, member)
     title = f"{pack.title}: {member}" if member else pack.title
     named = [(file_name(one.edition.edition, "", one.member).rstrip("."), one.given) for one in parcels]
@@ -102,13 +102,13 @@ def pack_as_sent(desk: Desk, pack: Pack, text: str, member: str) -> Sent:
 
 
 def _moves(desk: Desk, parcels: Sequence[Parcel]) -> list[Moved]:
-    """What moved since the editions of the periods before; the as-of date of an edition may be after its period."""
+    """The changes since the editions of the periods before; an edition's as-of date may be after its period."""
     own = [(one.edition.edition.report_id, one.edition.edition.first_day, one.given.sheet) for one in parcels]
     return moves_since_editions(desk, [(id, day_number(date.fromisoformat(day)), sheet) for id, day, sheet in own])
 
 
 def what_is_sent(desk: Desk, edition_id: int, delivery: Delivery, member: str) -> Sent:
-    """What a receiver of one edition is sent."""
+    """The mail to a receiver of one edition."""
     found = opened(desk, edition_id)
     own = parcel(found, delivery.level, member)
     files = []
@@ -124,7 +124,7 @@ def what_is_sent(desk: Desk, edition_id: int, delivery: Delivery, member: str) -
 
 
 def put_into_a_folder(desk: Desk, edition_id: int, delivery: Delivery) -> tuple[TakenAway, ...]:
-    """The files that a delivery puts into a folder: of the whole edition, or one for each member of a level.
+    """The files that a delivery writes to a folder: of the whole edition, or one for each member of a level.
 
     Raises DefinitionError for a level that does not make lines.
     """
@@ -141,9 +141,9 @@ def put_into_a_folder(desk: Desk, edition_id: int, delivery: Delivery) -> tuple[
 
 
 def _line(sheet: Sheet, level: str, member: str) -> int | None:
-    """The line of a level that a member's heading names, alone or after those above it; None where there is none.
+    """The line of a level that a member's heading names, alone or after those above it; None if there is none.
 
-    Raises DefinitionError where several have that heading.
+    Raises DefinitionError if several have that heading.
     """
     paths = {line: PATH.join(sheet.lines.path(line)) for line in members(sheet, level)}
     found = [line for line, path in paths.items() if member in (path, sheet.lines.heading(line))]
@@ -163,5 +163,5 @@ def _anywhere(found: Opened, member: str) -> int | None:
 
 
 def _cut(found: Opened, at: int, member: str) -> Parcel:
-    """The part under a line, without the words that are of the whole."""
+    """The part under a line, without texts about the whole."""
     return Parcel(found, member, part(found.handover, at))

@@ -1,4 +1,4 @@
-"""Editions whose numbers moved: issued again, or seen and left as they are, each with a line on why."""
+"""Editions whose numbers have changed: issued again, or acknowledged and left as they are, each with a reason."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -20,7 +20,7 @@ LONGEST_LINE = 300
 
 @dataclass(frozen=True)
 class Dealt:
-    """What became of an edition that moved: the one that was issued in its place, or why there is none."""
+    """The outcome for such an edition: the one issued in its place, or why there is none."""
 
     edition: Edition
     restated: Edition | None = None
@@ -28,19 +28,19 @@ class Dealt:
 
 
 def restate(desk: Desk, editions: Sequence[int], why: str) -> list[Dealt]:
-    """Issue editions again that have moved, in the order of their periods, each with the line on why.
+    """Issue changed editions again, in the order of their periods, each with the reason.
 
-    Raises DefinitionError without a line, and MissingError for an edition that is not there.
+    Raises DefinitionError without a reason, and MissingError for an edition that does not exist.
     """
     line = _line(why)
     return [_restated(desk, edition, line) for edition in _in_order(desk, editions)]
 
 
 def leave_as_they_are(desk: Desk, editions: Sequence[int], why: str) -> list[Dealt]:
-    """Note that editions that have moved were seen and stay as they are, until they move anew. One that has not moved, or
-    cannot be worked out, is given back with the reason.
+    """Acknowledge changed editions, which stay as they are until they change again. One that has not changed, or cannot
+    be computed, is returned with the reason.
 
-    Raises DefinitionError without a line, and MissingError for an edition that is not there.
+    Raises DefinitionError without a reason, and MissingError for an edition that does not exist.
     """
     line, found = _line(why), _in_order(desk, editions)
     stands = standing(desk, found)

@@ -1,4 +1,4 @@
-"""Schedules: what is due is issued by itself when its checks pass, else left with the reason."""
+"""Schedules: due editions are issued automatically if their checks pass, otherwise the reason is logged."""
 
 import threading
 from collections.abc import Sequence
@@ -23,7 +23,7 @@ BY = "schedule"
 
 @dataclass(frozen=True)
 class Outcome:
-    """What became of a report's period: its edition, or why it was left."""
+    """The outcome for a report's period: its edition, or why none was issued."""
 
     report: str
     period: Recurring
@@ -32,7 +32,7 @@ class Outcome:
 
 
 def waiting(desk: Desk, reports: Sequence[Recurs]) -> list[tuple[Recurs, Recurring]]:
-    """Periods that have come due and have no edition, those missed while nothing ran among them, the earliest first."""
+    """Due periods without an edition, including those missed while the server was down, the earliest first."""
     issued = desk.editions.latest()
     today = day_number(desk.today())
     found = []
@@ -45,8 +45,8 @@ def waiting(desk: Desk, reports: Sequence[Recurs]) -> list[tuple[Recurs, Recurri
 
 
 def run_due(desk: Desk, titles: Sequence[str] = ()) -> list[Outcome]:
-    """Issue what is due: of the reports that are issued by themselves, or of those of the given titles. Each period is tried
-    once; of two that run at once only one issues."""
+    """Issue what is due: of the reports that are issued automatically, or of those with the given titles. Each period
+    is tried once; of two concurrent runs only one issues it."""
     wanted = {title.casefold() for title in titles}
     reports = [
         one
@@ -62,7 +62,7 @@ def run_due(desk: Desk, titles: Sequence[str] = ()) -> list[Outcome]:
 
 
 def tried(desk: Desk, one: Recurs, period: Recurring) -> Outcome:
-    """A period issued where its checks pass, else left with the reason."""
+    """Issue a period if its checks pass; otherwise return the reason."""
     how = checked(desk, one, period)
     if not how.ready:
         return Outcome(one.report.title, period, reason="; ".join(how.reasons))
@@ -74,7 +74,7 @@ def tried(desk: Desk, one: Recurs, period: Recurring) -> Outcome:
 
 
 def sent_along(desk: Desk, one: Recurs, done: Issued) -> str:
-    """Send an edition that was just issued, where its report asks for that; why it could not be, if so."""
+    """Send an edition that was just issued, if its report says so; returns why it could not be sent, if so."""
     delivery = one.report.delivery
     if not done.fresh or delivery is None or not delivery.when_issued:
         return ""
@@ -92,8 +92,8 @@ def _log(desk: Desk, one: Recurs, outcome: Outcome) -> None:
 
 
 def keep_running(desk: Desk, stop: threading.Event) -> None:
-    """Look for what is due every half minute until told to stop; for a thread of its own. What was left is tried again when
-    something has changed since, or the day has."""
+    """Run due schedules every half minute until stopped; to be run in a thread of its own. A failed period is retried
+    when something has changed since, or on the next day."""
     WHO.set(BY)
     before: tuple[object, ...] = ()
     while not stop.wait(EVERY_SECONDS):

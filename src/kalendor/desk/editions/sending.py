@@ -1,4 +1,4 @@
-"""Sending an edition: by SMTP to each receiver, their member's part alone where that is asked, or into a folder."""
+"""Sends editions: by SMTP to each receiver, only their member's part if so configured, or into a folder."""
 
 import json
 import os
@@ -43,8 +43,8 @@ EVERY_SECONDS = 5.0
 
 
 class MailServer(BaseModel):
-    """Where mail is handed in; the password, where one is needed, is told by the environment alone, with the host that it is
-    for, and goes to no other and never unencrypted."""
+    """The mail server. Its password, if needed, is read from the environment only, together with the host that it is
+    for; it is sent to no other host and never unencrypted."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -55,9 +55,9 @@ class MailServer(BaseModel):
     sender: Address
 
     def password(self) -> str:
-        """The password for this server; empty where the environment tells none.
+        """The password for this server; empty if the environment has none.
 
-        Raises DefinitionError where the one that it tells is for another host, or would go unencrypted.
+        Raises DefinitionError if it is for another host, or would be sent unencrypted.
         """
         found = os.environ.get(PASSWORD, "")
         if found and os.environ.get(PASSWORD_HOST, "").casefold() != self.host.casefold():
@@ -71,15 +71,15 @@ class MailServer(BaseModel):
 
 
 def mail_server(desk: Desk) -> MailServer | None:
-    """Where the workspace's mail is handed in; None where nothing is set."""
+    """The workspace's mail server; None if none is set."""
     told = desk.workspace.told(MAIL)
     return MailServer.model_validate_json(told) if told else None
 
 
 def send(desk: Desk, edition_id: int, delivery: Delivery, only_to: str | None = None) -> list[Sending]:
-    """Let an edition wait to be sent as a delivery says; `only_to` is a try-out: all that would go out goes to that address.
+    """Queue an edition for delivery; `only_to` is a test: everything is sent to that address.
 
-    Raises DefinitionError where there is nobody to send to, no mail server, or a member that is not on the sheet.
+    Raises DefinitionError if there is nobody to send to, no mail server, or a member that is not on the sheet.
     """
     found = opened(desk, edition_id)
     to = [(only_to or one.address, one.member or "") for one in delivery.to]
@@ -101,10 +101,10 @@ def send(desk: Desk, edition_id: int, delivery: Delivery, only_to: str | None = 
 
 
 def send_pack(desk: Desk, pack: Pack, to: Sequence[Receiver], text: str, only_to: str | None = None) -> list[Sending]:
-    """Let several editions wait to be sent as one file; who has a member gets their part of the editions that hold it, and
-    of no other. `only_to` is a try-out: all that would go out goes to that address.
+    """Queue several editions as one file; a receiver with a member gets their part of only those editions that have it.
+    `only_to` is a test: everything is sent to that address.
 
-    Raises DefinitionError where there is no edition or nobody to send to, no mail server, or a member that no edition holds.
+    Raises DefinitionError if there is no edition or nobody to send to, no mail server, or a member that no edition has.
     """
     form_of(pack.form)
     if not pack.editions or not to:
@@ -120,7 +120,7 @@ def send_pack(desk: Desk, pack: Pack, to: Sequence[Receiver], text: str, only_to
 
 
 def what_goes(desk: Desk, one: Sending) -> str:
-    """What a sending brings, in words: the pack's title, or the edition's with its period."""
+    """The content of a sending, in words: the pack's title, or the edition's with its period."""
     pack = json.loads(one.how).get("pack")
     if pack:
         return str(pack["title"])
@@ -129,7 +129,8 @@ def what_goes(desk: Desk, one: Sending) -> str:
 
 
 def deliver(desk: Desk, at: datetime | None = None) -> int:
-    """Send all that waits; how many were sent. What fails is tried again later, and given up after some days of it."""
+    """Send everything that is queued; returns how many were sent. Failures are retried later, and given up after some
+    days."""
     moment = at or datetime.now()
     done = 0
     for one in desk.sendings.ready(moment):
@@ -165,7 +166,7 @@ def _delivery(how: dict[str, Any]) -> Delivery:
 
 
 def _for_good(error: Exception) -> bool:
-    """Whether trying again cannot help."""
+    """Whether retrying cannot help."""
     codes = (
         {code for code, _ in error.recipients.values()} if isinstance(error, smtplib.SMTPRecipientsRefused) else set()
     )
@@ -216,7 +217,7 @@ def _mailed(desk: Desk, one: Sending, sent: Sent) -> str:
 
 
 def message_of(sent: Sent, sender: str, to: str, id: str) -> EmailMessage:
-    """A mail (RFC 5322) with the files; the same sending has the same Message-ID, whenever it is tried."""
+    """A mail (RFC 5322) with the files; each attempt of a sending has the same Message-ID."""
     message = EmailMessage()
     message["From"], message["To"], message["Subject"] = sender, to, " ".join(sent.subject.split())
     message["Date"] = formatdate(localtime=True)
@@ -230,7 +231,7 @@ def message_of(sent: Sent, sender: str, to: str, id: str) -> EmailMessage:
 
 
 def keep_sending(desk: Desk, stop: Event) -> None:
-    """Send what waits, every few seconds, until told to stop; for a thread of its own."""
+    """Send what is queued, every few seconds, until stopped; to be run in a thread of its own."""
     while not stop.wait(EVERY_SECONDS):
         try:
             begin_in(desk)

@@ -1,4 +1,4 @@
-"""What moved in several reports since each was issued for an earlier period."""
+"""The changes of several reports since each was issued for an earlier period."""
 
 from collections.abc import Sequence
 
@@ -12,8 +12,8 @@ from kalendor.output.moves import Moved, moved_since
 
 
 def moves_since_editions(desk: Desk, reports: Sequence[tuple[int, int, Sheet]]) -> list[Moved]:
-    """A line for each report that has an edition of a period which ended before a day: its id, that day and its sheet are
-    given. A report whose edition cannot be read, or has no number in common, has none."""
+    """A line for each report with an edition of a period that ended before a day, given its id, that day and its sheet.
+    A report whose edition cannot be read, or has no number in common, has none."""
     latest = desk.editions.latest().values()
     found = []
     for id, day, sheet in reports:

@@ -1,4 +1,5 @@
-"""What is looked at in a report's source before an edition is issued: is it complete, does it count twice, was all read."""
+"""The checks of a report's source before an edition is issued: is it complete, does it count twice, was everything
+read."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -26,7 +27,7 @@ SHOWN, NEARLY_UNIQUE, FEWEST_CODES, USUAL = 3, 0.98, 50, 2
 
 @dataclass(frozen=True)
 class Check:
-    """A check of one kind: whether all is well, somebody should look, or the edition should not go out; in words."""
+    """The result of one check: passed, to be confirmed by a person, or failed; in words."""
 
     kind: str
     state: State
@@ -53,7 +54,7 @@ def covers(desk: Desk, one: Recurs, report: Report, period: Recurring) -> Iterat
 
 
 def refused(desk: Desk, report: Report, period: Recurring) -> Iterator[Check]:
-    """Refused lines, not mended since, of files that reach into the period."""
+    """Refused lines, not corrected since, of files that overlap the period."""
     source = desk.sources.named(report.source)
     if source is None:
         return
@@ -97,7 +98,7 @@ def unmatched(desk: Desk, report: Report, found: Ingredients, period: Recurring)
 
 
 def _within(report: Report, records: Records, period: Recurring) -> NDArray[np.bool_] | None:
-    """Which records are of a period, by the report's date column; None where it has none."""
+    """Which records are in a period, by the report's date column; None if it has none."""
     name = date_column(report, records)
     if name is None:
         return None
@@ -108,8 +109,8 @@ def _within(report: Report, records: Records, period: Recurring) -> NDArray[np.b
 
 
 def repeated(desk: Desk, report: Report, period: Recurring) -> Iterator[Check]:
-    """Records of the period that stand more than once: every column the same, more often than elsewhere in the source, or
-    with a code that another record has as well."""
+    """Records of the period that occur more than once: equal in every column, more often than elsewhere in the source,
+    or with the same code as another record."""
     source = desk.sources.named(report.source)
     if source is None or desk.linked.of(source.id) is not None:
         return
@@ -139,14 +140,14 @@ def repeated(desk: Desk, report: Report, period: Recurring) -> Iterator[Check]:
 
 
 def _twice(keys: np.ndarray) -> NDArray[np.bool_]:
-    """Which keys stand more than once."""
+    """Which keys occur more than once."""
     _, places, counts = np.unique(keys, return_inverse=True, return_counts=True)
     found: NDArray[np.bool_] = counts[places] > 1
     return found
 
 
 def _code(records: Records) -> str:
-    """The first text column by which nearly every record is known; empty where there is none."""
+    """The first text column that identifies nearly every record; empty if there is none."""
     if records.count < FEWEST_CODES:
         return ""
     return next(

@@ -1,4 +1,4 @@
-"""Whether what an edition says is still what its report gives for that period."""
+"""Whether an edition still says what its report now gives for that period."""
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
@@ -19,9 +19,9 @@ from kalendor.store.editions import Compared, Edition, Left
 
 @dataclass(frozen=True)
 class Standing:
-    """Whether an edition's numbers have moved since; None where that is not worked out yet, or where its report is gone.
-    `why` it cannot be worked out; `says` is the SHA-256 of what its report gives now, where it moved; `left` says that this
-    was seen and left as it is."""
+    """Whether an edition's numbers have changed since; None if not computed yet, or if its report was deleted. `why` it
+    cannot be computed; `says` is the SHA-256 of what its report gives now, if that changed; `left`: the change was
+    acknowledged."""
 
     moved: bool | None
     why: str = ""
@@ -30,7 +30,7 @@ class Standing:
 
     @property
     def needs(self) -> bool | None:
-        """Whether somebody is to see that it moved."""
+        """Whether somebody has to look at the change."""
         return self.moved if self.left is None else False
 
 
@@ -40,8 +40,8 @@ def report_then(report: Report, edition: Edition) -> Report:
 
 
 def standing(desk: Desk, editions: Sequence[Edition], most: int | None = None) -> dict[int, Standing]:
-    """How editions stand, by their ids. Of those that must be worked out no more than `most` are (None: all); the rest are
-    not known yet."""
+    """The state of editions, by id. Of those that must be computed at most `most` are (None: all); the rest are unknown
+    yet."""
     found: dict[int, Standing] = {}
     with desk.workspace.snapshot():
         keys = _rests_now(desk, editions)
@@ -71,7 +71,8 @@ def standing(desk: Desk, editions: Sequence[Edition], most: int | None = None) -
 
 
 def _rests_now(desk: Desk, editions: Iterable[Edition]) -> dict[int, Key]:
-    """What each edition's numbers would rest on now; those whose report is gone or lacks its source are left out."""
+    """The key of what each edition's numbers would be computed from now; those whose report was deleted or lacks its
+    source are left out."""
     found: dict[int, Key] = {}
     reports: dict[int, tuple[Report, Key] | None] = {}
     for edition in editions:
@@ -105,9 +106,9 @@ def _compared(desk: Desk, edition: Edition, own: Key) -> Compared:
 
 
 def ingredients_now(desk: Desk, edition: Edition) -> Ingredients:
-    """What an edition's report would be made from for its period now.
+    """The current ingredients of an edition's report for its period.
 
-    Raises MissingError where the report is gone, DefinitionError where it cannot be worked out.
+    Raises MissingError if the report was deleted, DefinitionError if it cannot be computed.
     """
     report = report_then(cast(Report, desk.definitions.one(edition.report_id).body), edition)
     fresh_sheet(desk, report)

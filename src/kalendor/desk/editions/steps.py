@@ -1,5 +1,5 @@
-"""The way from an edition's sheet to another's, or to what stands now, a step for each cause: records first, then look-ups,
-groupings and calendars, then the report itself."""
+"""The steps from an edition's sheet to another's, or to the current one, one for each cause: records first, then
+look-ups, groupings and calendars, then the report itself."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
@@ -25,8 +25,8 @@ TITLES = {
 
 @dataclass(frozen=True, eq=False)
 class Step:
-    """One step from the earlier sheet to the later: its kinds (several where a sheet between them cannot be worked out),
-    what the sheet is made from after it, and the sheet."""
+    """One step from the earlier sheet to the later: its kinds (several if a sheet between them cannot be computed), the
+    ingredients after it, and the sheet."""
 
     kinds: tuple[str, ...]
     after: Ingredients
@@ -41,22 +41,22 @@ class Step:
 
 @dataclass(frozen=True, eq=False)
 class Moved:
-    """All between an edition and another, or now: the sheet first (`steps[0]`), then a step for each cause in the fixed order,
-    and the cells that moved; `report` is the report's id."""
+    """All steps from an edition to another, or to the current data: the sheet first (`steps[0]`), then a step for each
+    cause in the fixed order, and the changed cells; `report` is the report's id."""
 
     report: int
     steps: tuple[Step, ...]
     cells: tuple[Move, ...]
 
     def values(self, place: Place) -> list[Any]:
-        """What stands in a cell after each step, from the earlier sheet on."""
+        """A cell's value after each step, from the earlier sheet on."""
         return [step.places.value(place) for step in self.steps]
 
 
 def moved(desk: Desk, edition_id: int, against: int | None) -> Moved:
-    """What moved from an edition to another (issued before or after), or to now (None).
+    """The differences between an edition and another (issued before or after), or the current data (None).
 
-    Raises MissingError where one is not there, DefinitionError where the report cannot be worked out now.
+    Raises MissingError if one does not exist, DefinitionError if the report cannot be computed now.
     """
     before = opened(desk, edition_id)
     if against is None:
@@ -84,7 +84,7 @@ def _moved(desk: Desk, report: int, before: Ingredients, was: Sheet, after: Ingr
         try:
             sheet = sheet_from(desk, ingredients)
         except KalendorError:
-            continue  # cannot be worked out alone: it goes with the next step
+            continue  # cannot be computed alone: combined with the next step
         steps.append(Step(tuple(pending), ingredients, sheet, Places(sheet)))
         pending = []
     steps.append(Step((*pending, "report"), after, now, last))
@@ -92,7 +92,7 @@ def _moved(desk: Desk, report: int, before: Ingredients, was: Sheet, after: Ingr
 
 
 def _between(before: Ingredients, after: Ingredients, desk: Desk) -> Iterator[tuple[str, Ingredients]]:
-    """What the sheets in between are made from, in the fixed order; the last is what the later sheet is made from."""
+    """The ingredients of the sheets in between, in the fixed order; the last are those of the later sheet."""
     later = {source.id: source for source in after.sources}
     laid = {name.casefold() for name in (before.report.source, *(b.source for b in before.report.beside))}
 
@@ -119,7 +119,7 @@ def _between(before: Ingredients, after: Ingredients, desk: Desk) -> Iterator[tu
 
 
 def _later(grouping: HeldGrouping, after: Ingredients) -> HeldGrouping:
-    """A grouping as it is later, under the name that the report knows it by; one made anew under its name stands in for it."""
+    """A grouping's later state, under the name that the report uses; one created anew under its name replaces it."""
     own = next((g for g in after.groupings if g.id == grouping.id), None)
     alike = (g for g in after.groupings if (g.body.kind, g.body.name) == (grouping.body.kind, grouping.body.name))
     now = own or next(alike, None)
@@ -129,8 +129,8 @@ def _later(grouping: HeldGrouping, after: Ingredients) -> HeldGrouping:
 
 
 def _stepped(desk: Desk, source: HeldSource, now: HeldSource, kind: str) -> HeldSource:
-    """A source's files after a step: those taken back gone, then those that came and replaced nothing, then what was entered
-    by hand, then all."""
+    """A source's files after a step: without undone ones, then with those that came and replaced nothing, then with
+    records entered by hand, then all."""
     stay = set(source.intakes) & set(now.intakes)
     if kind == "taken_back":
         return replace(source, intakes=tuple(sorted(stay)))
@@ -145,13 +145,13 @@ def _stepped(desk: Desk, source: HeldSource, now: HeldSource, kind: str) -> Held
 
 
 def _with_columns(source: HeldSource, now: HeldSource) -> HeldSource:
-    """A source with the columns that it has later, where those it had are among them as they were."""
+    """A source with its later columns, if those it had are among them unchanged."""
     here = {c.name: c for c in now.columns}
     return replace(source, columns=now.columns) if all(here.get(c.name) == c for c in source.columns) else source
 
 
 def _looked_up(found: Ingredients, later: dict[int, HeldSource], after: Ingredients) -> tuple[HeldSource, ...]:
-    """The sources with their look-ups and made columns as they are later, under the names that the report knows them by."""
+    """The sources with their later look-ups and made columns, under the names that the report uses."""
     there = [replace(later[s.id], name=s.name) if s.id in later else s for s in found.sources]
     names = {s.name.casefold() for s in there}
     wanted = {name.casefold() for s in there for name in looked_up_by(s.made)}

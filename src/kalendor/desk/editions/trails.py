@@ -1,4 +1,4 @@
-"""A number of an edition explained: from the records that stood when it was issued, brought back."""
+"""Explains a number of an edition from the records in effect when it was issued."""
 
 from kalendor.core.trail.cell import Cell
 from kalendor.desk.desk import Desk

@@ -1,4 +1,4 @@
-"""What changed from one step to the next, in words, each with where it can be looked at."""
+"""What changed from one step to the next, in words, each with a link to it."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -19,7 +19,7 @@ SHOWN_VALUES = 12
 
 @dataclass(frozen=True)
 class Why:
-    """Words for what changed, and whose change it was: a source or a definition (a grouping, the report) by its id."""
+    """A change in words, and what was changed: a source or a definition (a grouping, the report) by its id."""
 
     text: str
     kind: Literal["source", "definition"]

@@ -14,7 +14,8 @@ MOST_FILES = 100_000
 
 @dataclass(frozen=True)
 class Found:
-    """A file as it lies there: its path beneath the folder, its size in bytes and the time of its last change in ns since 1970."""
+    """A file in a linked folder: its path beneath the folder, its size in bytes and its modification time in ns since
+    1970."""
 
     path: str
     size: int
@@ -23,7 +24,7 @@ class Found:
 
 @dataclass(frozen=True)
 class Folder:
-    """A folder that may be linked, the folders in it, and how many files of how many bytes lie beneath it."""
+    """A folder that may be linked, its subfolders, and the number of files beneath it and their bytes."""
 
     path: str
     folders: tuple[str, ...]
@@ -32,7 +33,7 @@ class Folder:
 
 
 def allowed(desk: Desk, folder: str) -> Path:
-    """The folder, where it lies beneath one that the server was started with.
+    """The folder, if it lies beneath one that the server was started with.
 
     Raises DefinitionError.
     """
@@ -47,7 +48,7 @@ def allowed(desk: Desk, folder: str) -> Path:
 
 
 def looked_into(desk: Desk, folder: str) -> Folder:
-    """A folder that may be linked."""
+    """A folder that may be linked, with its contents."""
     path = allowed(desk, folder)
     found = files_in(path, EVERYTHING)
     inner = sorted(one.name for one in path.iterdir() if one.is_dir() and not one.name.startswith(APART))
@@ -55,10 +56,10 @@ def looked_into(desk: Desk, folder: str) -> Folder:
 
 
 def files_in(folder: Path, pattern: str) -> list[Found]:
-    """The files beneath a folder that a pattern matches, by their paths; none whose name, or that of a folder above it, begins with
-    a point or an underscore, and none that a symbolic link brings in from elsewhere.
+    """The files beneath a folder that match a pattern, by their paths; without those whose name, or a parent folder's,
+    begins with a point or an underscore, and without those reached through a symbolic link.
 
-    Raises DefinitionError for a pattern that leads out of the folder, and where there are too many.
+    Raises DefinitionError for a pattern that leads out of the folder, and for too many files.
     """
     parts = PurePosixPath(pattern).parts
     if not parts or pattern.startswith("/") or ".." in parts:
@@ -71,7 +72,7 @@ def files_in(folder: Path, pattern: str) -> list[Found]:
         try:
             about = os.stat(path)
         except OSError:
-            continue  # it went just now
+            continue  # deleted meanwhile
         if path.is_file():
             found.append(Found(beneath.as_posix(), about.st_size, about.st_mtime_ns))
         if len(found) > MOST_FILES:

@@ -1,4 +1,4 @@
-"""Looks at the folders of linked sources: which files came, changed or went, and what their records are like."""
+"""Looks at the folders of linked sources: which files were added, changed or deleted, and what their records are like."""
 
 import json
 import sqlite3
@@ -42,7 +42,7 @@ _LOOKING: defaultdict[str, threading.Lock] = defaultdict(threading.Lock)
 
 @dataclass(frozen=True)
 class Difference:
-    """The paths of files that came, changed or went since a source was looked at."""
+    """The paths of files that were added, changed or deleted since the last look at a source."""
 
     came: tuple[str, ...] = ()
     changed: tuple[str, ...] = ()
@@ -66,7 +66,8 @@ class Difference:
 def link(desk: Desk, name: str, folder: str, pattern: str, progress: Progress = unwatched) -> Source:
     """Link a folder as a source of that name, and look at it.
 
-    Raises DefinitionError for a folder that may not be linked and a name that is taken, IntakeError for files that cannot be read.
+    Raises DefinitionError for a folder that may not be linked and a name that is taken, IntakeError for files that
+    cannot be read.
     """
     if desk.sources.named(name) is not None:
         raise DefinitionError(f"there is already a source named {name!r}; choose another name")
@@ -83,9 +84,10 @@ def link(desk: Desk, name: str, folder: str, pattern: str, progress: Progress = 
 
 
 def look(desk: Desk, source: Source, progress: Progress = unwatched) -> Difference:
-    """Look at the folder of a linked source again; what came, changed or went counts from now on.
+    """Look at the folder of a linked source again; added, changed and deleted files count from now on.
 
-    Raises DefinitionError where the source is not linked or its folder is no longer there, IntakeError for files that cannot be read.
+    Raises DefinitionError if the source is not linked or its folder no longer exists, IntakeError for files that cannot
+    be read.
     """
     known = link_of(desk, source)
     path = Path(known.folder)
@@ -110,12 +112,12 @@ def link_of(desk: Desk, source: Source) -> Link:
 
 
 def since(desk: Desk, source: Source) -> Difference:
-    """What is otherwise in the folder of a linked source than when it was looked at, by the size and time of each file."""
+    """How the folder of a linked source differs from the last look, by the size and time of each file."""
     return changed_since(desk, link_of(desk, source))
 
 
 def changed_since(desk: Desk, known: Link, look: int | None = None) -> Difference:
-    """What is otherwise in a linked folder than after a look, an intake's id, or after the last one, likewise."""
+    """How a linked folder differs from a look, given by an intake's id, or from the last one."""
     standing = desk.linked.files(known.source_id, look)
     try:
         found = files_in(Path(known.folder), known.pattern)
@@ -125,7 +127,7 @@ def changed_since(desk: Desk, known: Link, look: int | None = None) -> Differenc
 
 
 def _reading_alone(recipe: Recipe) -> str:
-    """A recipe as JSON, without what it says of joining."""
+    """A recipe as JSON, without its settings for joining."""
     return recipe_json(as_joined(recipe, Recipe()))
 
 
@@ -159,7 +161,7 @@ def _looked(
     desk: Desk, spreading: Spreading, name: str, known: Link, sampled: Sampled, found: Sequence[Found],
     standing: Sequence[LinkedFile],
 ) -> Difference:  # fmt: skip
-    """Read what is new, and keep what the look found, in one transaction."""
+    """Read new files, and store the result of the look in one transaction."""
     folder, seen, differ = Path(known.folder), {one.path: one for one in standing}, _differ(standing, found)
     fresh = [one for one in found if one.path in {*differ.came, *differ.changed}]
     read = _digested(spreading, folder, sampled, fresh)
@@ -180,7 +182,7 @@ def _looked(
 
 
 def _digested(spreading: Spreading, folder: Path, sampled: Sampled, fresh: Sequence[Found]) -> list[LinkedFile]:
-    """Files with their digests and the partitions in which they are read, not read yet."""
+    """Files with their digests and partitions, unread."""
     how = sampled.layout, PART_BYTES
     found = dict(each(spreading, looked_at, how, [_whole(folder, one) for one in fresh])) if fresh else {}
     return [
@@ -192,7 +194,7 @@ def _digested(spreading: Spreading, folder: Path, sampled: Sampled, fresh: Seque
 def _with_specimens(
     desk: Desk, spreading: Spreading, folder: Path, manner: Manner, files: Sequence[LinkedFile]
 ) -> tuple[list[LinkedFile], Specimen]:
-    """The files with the counts of their records, and the specimen of all."""
+    """The files with their numbers of records, and one specimen of all."""
     base = key("specimen", manner.recipe, manner.version)
     wanted = [(part_key(base, one, part), partition(folder, one, part)) for one in files for part in one.parts]
     keeping = Keeping(
@@ -222,9 +224,9 @@ def _keep(
     desk: Desk, name: str, known: Link, recipe: Recipe, specimen: Specimen, files: Sequence[LinkedFile],
     came: Sequence[LinkedFile], differ: Difference, standing: set[LinkedFile],
 ) -> None:  # fmt: skip
-    """The look as an intake, whose file lists the files, and whose records are the specimen.
+    """Store the look as an intake whose file lists the files and whose records are the specimen.
 
-    Raises ConflictError where other files stand by now than when the look began.
+    Raises ConflictError if another look was stored since this one began.
     """
     listing = [[one.path, one.size, one.sha256, one.records] for one in files]
     held = hold(desk, [json.dumps({"folder": known.folder, "files": listing}, ensure_ascii=False, indent=0).encode()])
@@ -253,7 +255,7 @@ def _keep(
 
 
 def _other_kinds(source: Source, specimen: Specimen) -> bool:
-    """Whether a column is of another kind now, as one that had no value before."""
+    """Whether a column has another kind now, for example because it had no value before."""
     numbers = {"whole", "decimal"}
     found = {name: column.kind.value for name, column in specimen.records.columns.items()}
     return any(

@@ -1,4 +1,4 @@
-"""The records behind a number of a linked source: only the partitions that hold some are read."""
+"""The records behind a number of a linked source; only the partitions that contain some are read."""
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -32,9 +32,9 @@ Origin = tuple[str, int]
 
 @dataclass(frozen=True, eq=False)
 class Read:
-    """Records that were read: the trail with them in place of the rows that stand for them, the file and line of each, and whether
-    they are all that there are. `beside`, shape (records,), is the place of each among the records of the sources beside, −1 for those
-    that were read."""
+    """Records that were read: the trail with them in place of the rows that represent them, the file and line of each,
+    and whether they are complete. `beside`, shape (records,), is the position of each among the records of the sources
+    beside, −1 for those that were read."""
 
     trail: Trail
     origins: Sequence[Origin]
@@ -43,10 +43,10 @@ class Read:
 
 
 def read_for(over: Over, plan: Plan, trail: Trail, most: int | None) -> Read:
-    """The records behind each part of a number, at least `most` of each where there are so many, in the order of the files; None for
-    all of them.
+    """The records behind each part of a number, at least `most` of each if there are as many, in the order of the
+    files; None for all of them.
 
-    Raises DefinitionError where all are too many to be listed, IntakeError for files that are not as they were.
+    Raises DefinitionError if all are too many to be listed, IntakeError for files that changed.
     """
     parts = dict(trail.operand.parts())
     if most is None and trail.operand.counted > MOST_LISTED:
@@ -60,7 +60,7 @@ def read_for(over: Over, plan: Plan, trail: Trail, most: int | None) -> Read:
 
 
 class _Reading:
-    """Partitions read one by one, until there are enough records of each part."""
+    """Reads partitions one by one, until there are enough records of each part."""
 
     def __init__(self, over: Over, plan: Plan, parts: Mapping[str, Operand], most: int | None) -> None:
         every = replace(over.work, manner=replace(over.work.manner, wanted=None))
@@ -112,7 +112,7 @@ class _Reading:
         return all(self._count(name) >= min(self.most, one.counted) for name, one in self.parts.items())
 
     def _holding(self, node: Node, first: int = 0) -> Iterator[int]:
-        """The places of the partitions that hold some of the rows, in order."""
+        """Positions of the partitions that contain some of the rows, in order."""
         if node.size > 1 or self._holds(node, first):
             if not node.under:
                 yield first
@@ -125,13 +125,13 @@ class _Reading:
     def _holds(self, node: Node, first: int) -> bool:
         try:
             partial = shifted(self.over.keeping.value(node), first << RECORDS_OF)
-        except LostError:  # it is found out by reading the partitions beneath
+        except LostError:  # unknown until the partitions beneath are read
             return True
         rows = rows_of(self.over.report, self.whole, partial, self.over.work.as_of)
         return bool(self.any[rows[rows >= 0]].any())
 
     def _add(self, material: Material, rows: Index, file: str = "", lines: Index | None = None) -> None:
-        """Add those of a partition's records that are wanted, from these lines of a file, or from sources beside."""
+        """Add the wanted records of a partition, from these lines of a file, or from sources beside."""
         own = {name: np.flatnonzero((rows >= 0) & mask[rows]) for name, mask in self.masks.items()}
         if self.most is not None:
             first = {name: found[: max(0, self.most - self._count(name))] for name, found in own.items()}

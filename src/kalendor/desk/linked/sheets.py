@@ -1,4 +1,4 @@
-"""What a report over a linked source is worked out from: the partials of its files' partitions, kept, and merged."""
+"""The material of a report over a linked source: cached partials of its files' partitions, merged."""
 
 import json
 import os
@@ -39,14 +39,14 @@ from kalendor.intake.partitions import Partition
 from kalendor.store.linked import Link, LinkedFile
 from kalendor.store.sources import as_joined, recipe_json
 
-MOST_OTHERS = 20  # sources that are kept for workers
-SOON_BYTES = 16 << 20  # of partitions, up to which a screen waits for them
+MOST_OTHERS = 20  # sources stored for workers
+SOON_BYTES = 16 << 20  # bytes of partitions up to which a screen waits
 ASKED_ON_SCREEN: ContextVar[bool] = ContextVar("asked_on_screen", default=False)
 
 
 class UnreadError(KalendorError):
-    """A sheet is asked for on a screen, and much of a linked source has still to be read for it: `read` does so. `about` is the key of
-    what is read."""
+    """A sheet was requested for a screen, but much of a linked source must be read first, which `read` does. `about` is
+    the key of what is read."""
 
     def __init__(self, said: str, about: Key, read: Callable[[Progress], None]) -> None:
         super().__init__(said)
@@ -55,7 +55,7 @@ class UnreadError(KalendorError):
 
 @contextmanager
 def on_screen() -> Iterator[None]:
-    """In it, nothing is waited for that takes long: UnreadError is raised instead."""
+    """Context in which nothing slow is waited for: UnreadError is raised instead."""
     token = ASKED_ON_SCREEN.set(True)
     try:
         yield
@@ -65,8 +65,8 @@ def on_screen() -> Iterator[None]:
 
 @dataclass(frozen=True, eq=False)
 class Over:
-    """A report over a linked source, as its ingredients say: the files of the look that stood, and what workers are told. `others`
-    are the records of the sources beside and of those that columns are looked up from."""
+    """A report over a linked source, given its ingredients: the files of the look in effect, and what workers receive.
+    `others` are the records of the sources beside and of those that columns look up from."""
 
     desk: Desk
     report: Report
@@ -103,7 +103,7 @@ class Over:
         return Keeping(self.desk.parts, to_bytes, read, merge)
 
     def material(self, progress: Progress) -> Material:
-        """The partials of all partitions as one, with the records of sources beside.
+        """The partials of all partitions merged, with the records of sources beside.
 
         Raises UnreadError, IntakeError, DefinitionError, and what `progress` raises.
         """
@@ -135,11 +135,11 @@ class Over:
             keep_all(self.desk, spreading, partial_in, self.work, missing)
 
     def read(self, progress: Progress) -> None:
-        """Read what is missing, and keep it with what is merged of it."""
+        """Read the missing partitions, and cache their partials and the merged ones."""
         self.material(progress)
 
     def beside(self, condense: bool = True) -> Material:
-        """The records of the sources beside, as a partial, or as they are."""
+        """The records of the sources beside, as a partial or unchanged."""
         nothing = np.zeros(0, dtype=np.int64)
         specimen = self.desk.sources.rows.kept_of(self.own, self.own.intakes).records
         own = {c.name: specimen.columns[c.name].take(nothing) for c in self.work.read_columns}
@@ -148,7 +148,7 @@ class Over:
 
 
 def over(desk: Desk, found: Ingredients, progress: Progress) -> Over | None:
-    """A report over a linked source, at the look that its ingredients name; None where its source is none.
+    """A report over a linked source, at the look that its ingredients refer to; None if its source is not linked.
 
     Raises as `Over.material` does.
     """
@@ -175,7 +175,7 @@ def over(desk: Desk, found: Ingredients, progress: Progress) -> Over | None:
 
 
 def _recipe_of(desk: Desk, own: HeldSource) -> Recipe:
-    """How the files of a look are read, with the columns called as the ingredients call them, whatever they were renamed to since."""
+    """How the files of a look are read, with the columns named as in the ingredients, even if they were renamed since."""
     found = as_joined(desk.intakes.recipe_of(desk.intakes.one(max(own.intakes))), Recipe())
     now = {c.sql_name: c.name for c in desk.sources.one(own.id).columns}
     before = {now[c.sql_name]: c.name for c in own.columns if now.get(c.sql_name, c.name) != c.name}
@@ -187,7 +187,7 @@ def _recipe_of(desk: Desk, own: HeldSource) -> Recipe:
 
 
 def _base(asked: Over, work: Work) -> Key:
-    """The key of all that partials rest on beside the files."""
+    """The key of everything that partials depend on beside the files."""
     return key(
         "partial",
         VERSION,
@@ -203,7 +203,7 @@ def _base(asked: Over, work: Work) -> Key:
 
 
 def _last_day(asked: Over, progress: Progress) -> date | None:
-    """The as-of date that the records say."""
+    """The as-of date given by the records."""
     name = as_of_column(asked.report)
     if name is None:
         return None
@@ -224,8 +224,8 @@ def _last_day(asked: Over, progress: Progress) -> date | None:
 
 
 def _wanted(own: HeldSource, report: Report) -> frozenset[str] | None:
-    """The columns of the source that a report rests on, in small letters; None for all of them, as where it names one that there is
-    not: what is said then names all that there are."""
+    """The columns of the source that a report depends on, in lower case; None for all, also if it refers to one that
+    does not exist, so that the error can list all."""
     used = columns_read(report)
     if used is None:
         return None
@@ -244,11 +244,11 @@ def _wanted(own: HeldSource, report: Report) -> frozenset[str] | None:
 
 
 def _put_for_workers(desk: Desk, other: Complete) -> str:
-    """The folder in which records are for workers, as columns to be mapped; the latest few are kept."""
+    """The folder in which records are stored for workers, as columns to be memory-mapped; the latest few are kept."""
     root = desk.parts.folder.absolute() / "others"
     folder = root / other.stamp
     with suppress(OSError):
-        os.utime(folder)  # it is used: others are dropped first
+        os.utime(folder)  # mark as used: the least recently used are dropped first
     if not (folder / TOLD).is_file():
         if desk.workspace.reads_only:
             raise WriteRefusedError
@@ -257,7 +257,7 @@ def _put_for_workers(desk: Desk, other: Complete) -> str:
         (part / TOLD).write_text(json.dumps(write_columns(part, other.records)), "utf-8")
         try:
             part.rename(folder)
-        except OSError:  # another was first
+        except OSError:  # another process stored it first
             shutil.rmtree(part, ignore_errors=True)
         for old in sorted(root.iterdir(), key=lambda one: one.stat().st_mtime)[:-MOST_OTHERS]:
             shutil.rmtree(old, ignore_errors=True)
@@ -265,7 +265,7 @@ def _put_for_workers(desk: Desk, other: Complete) -> str:
 
 
 def check_as_looked_at(name: str, parts: Sequence[Partition]) -> None:
-    """Raises IntakeError where a file is not as the look found it."""
+    """Raises IntakeError if a file differs from the look."""
     for part in parts:
         try:
             part.check()

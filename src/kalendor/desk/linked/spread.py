@@ -1,4 +1,4 @@
-"""Values of partitions, made by workers where there is much to read, and kept."""
+"""Values of partitions, computed by workers if there is much to read, and cached."""
 
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor, Future
@@ -12,15 +12,15 @@ from kalendor.desk.spreading import Progress, Spreading
 from kalendor.intake.partitions import Partition
 
 R = TypeVar("R")
-HERE_BYTES = 64 << 20  # of partitions, up to which no process is started for them
+HERE_BYTES = 64 << 20  # bytes of partitions up to which no process is started
 _ONE_AT_A_TIME = Lock()
 
 
 class Here(Executor):
-    """An executor that does its work at once, where it is asked."""
+    """An executor that runs work synchronously in the calling thread."""
 
     def submit(self, fn: Callable[..., R], /, *args: Any, **kwargs: Any) -> "Future[R]":
-        """What the function gives, or raises, as a future that is done."""
+        """A completed future with the function's result or exception."""
         future: Future[R] = Future()
         try:
             future.set_result(fn(*args, **kwargs))
@@ -36,7 +36,7 @@ def keep_all(
     work: Any,
     wanted: Sequence[tuple[Key, Partition]],
 ) -> None:
-    """Keep what a function makes of the work and each partition whose key is not kept yet.
+    """Cache the function's value for each partition whose key is not cached yet.
 
     Raises IntakeError, DefinitionError, and what the spreading's `progress` raises.
     """
@@ -53,12 +53,12 @@ def each(
     work: Any,
     parts: Sequence[Partition],
 ) -> Iterator[tuple[int, R]]:
-    """What the function makes of the work and each partition, with the partition's place, in the order in which they are done."""
+    """The function applied to the work and each partition, with the partition's position, in order of completion."""
     yield from spreading.each(function, work, [part.numbered(at) for at, part in enumerate(parts)])
 
 
 def reading(desk: Desk, parts: Sequence[Partition], progress: Progress) -> AbstractContextManager[Spreading]:
-    """What reads partitions that were read before: this process where they are small, the server's workers where they are not."""
+    """The executor for partitions that were read before: this process for small ones, the server's workers for others."""
     small = len(parts) == 1 or sum(part.weight for part in parts) <= HERE_BYTES
     return _here(progress) if small else reading_apart(desk, progress)
 
@@ -70,11 +70,11 @@ def _here(progress: Progress) -> Iterator[Spreading]:
 
 @contextmanager
 def reading_apart(desk: Desk, progress: Progress) -> Iterator[Spreading]:
-    """The server's workers, which one reading has at a time: for much, and for files that nobody has read yet and that may be made to end
-    whoever reads them."""
+    """The server's workers, used by one reading at a time: for large ones, and for new files, which may be crafted to
+    crash their reader."""
     lock = _ONE_AT_A_TIME
     while not lock.acquire(timeout=0.2):
-        progress(0, 0)  # it raises where nobody waits any more
+        progress(0, 0)  # raises if the request was cancelled
     try:
         with desk.spread_over(progress) as spreading:
             yield spreading

@@ -1,4 +1,4 @@
-"""Looks at linked folders by itself: files that came, changed or went count once the folder has stood still."""
+"""Looks at linked folders automatically, once a folder has been unchanged for a while."""
 
 import threading
 from dataclasses import dataclass, field
@@ -16,15 +16,15 @@ BY = "schedule"
 
 @dataclass
 class Watch:
-    """Looks at folders in which the same has come, changed and gone as half a minute before. What a look is refused for is logged once,
-    and tried again when the folder is another."""
+    """Looks at folders whose differences are the same as half a minute before. A failed look is logged once, and
+    retried when the folder changes."""
 
     desk: Desk
     _seen: dict[int, Difference] = field(default_factory=dict)
     _failed: dict[int, Difference] = field(default_factory=dict)
 
     def look(self) -> list[str]:
-        """The names of the sources that were looked at."""
+        """Look at all folders once; the names of the sources that were looked at."""
         looked = []
         for link in self.desk.linked.all():
             source = self.desk.sources.one(link.source_id)
@@ -43,7 +43,7 @@ class Watch:
 
 
 def keep_looking(desk: Desk, stop: threading.Event) -> None:
-    """Look every half minute until told to stop; for a thread of its own."""
+    """Look every half minute until stopped; to be run in a thread of its own."""
     WHO.set(BY)
     watch = Watch(desk)
     while not stop.wait(EVERY_SECONDS):

@@ -1,4 +1,4 @@
-"""What workers do with the partitions of linked sources. What crosses to them and back are plain values, no code."""
+"""What workers do with the partitions of linked sources. Arguments and results are plain values, never code."""
 
 import hashlib
 import json
@@ -40,8 +40,8 @@ _MADE: TypeAdapter[list[MadeColumn]] = TypeAdapter(list[MadeColumn])
 
 @dataclass(frozen=True)
 class Manner:
-    """How the files of a linked source are read: by its recipe, as JSON, with the headings of its first file. With `wanted`, in small
-    letters, only those columns are read where the form of a file allows it, and made."""
+    """How the files of a linked source are read: by its recipe, as JSON, with the headings of its first file. With
+    `wanted`, in lower case, only those columns are read if the format allows it, and computed."""
 
     recipe: str
     headings: tuple[str, ...]
@@ -51,7 +51,7 @@ class Manner:
     def read(self, part: Partition) -> Reading:
         """The records of a partition.
 
-        Raises IntakeError, and DefinitionError where the worker has another version.
+        Raises IntakeError, and DefinitionError if the worker runs another version.
         """
         check_version(self.version)
         wanted = None if self.wanted is None else _wanted(self)
@@ -84,14 +84,14 @@ class Work:
     as_of: date
 
     def material(self, part: Partition) -> Material:
-        """The material of a partition, of which no sources beside are part.
+        """The material of a partition, without the sources beside.
 
         Raises IntakeError or DefinitionError.
         """
         return self.of(self.manner.read(part))
 
     def of(self, reading: Reading) -> Material:
-        """The material of what was read, likewise."""
+        """The material of given records, likewise."""
         there = reading.records.columns
         own = {c.name: c.told_of(there[c.name]) for c in self.read_columns}
         return replace(
@@ -99,22 +99,22 @@ class Work:
         )
 
     def made_of(self, records: Records) -> Material:
-        """The material of a partition's records, with those made columns of the source that the report rests on."""
+        """The material of a partition's records, with the source's made columns that the report depends on."""
         wanted, others = self.manner.wanted, others_from(self.others)
         made = [one for one in _made(self.made) if wanted is None or one.name.casefold() in wanted]
         return Material(with_made(records, made, others), groupings_from(self.groupings), others, part=True)
 
     @property
     def read_columns(self) -> list[SourceColumn]:
-        """The columns of the source that the report rests on."""
+        """The columns of the source that the report depends on."""
         wanted = self.manner.wanted
         return [c for c in self.columns if wanted is None or c.name.casefold() in wanted]
 
 
 @dataclass(frozen=True)
 class Sampled:
-    """How all files of a source are read, as the first records of one show: the recipe as JSON, the headings and, where it is delimited
-    text, the layout."""
+    """How all files of a source are read, found from the first records of one: the recipe as JSON, the headings and,
+    for delimited text, the layout."""
 
     recipe: str
     headings: tuple[str, ...]
@@ -122,18 +122,20 @@ class Sampled:
 
 
 def sample_in(recipe: str | None, part: Partition) -> tuple[int, Sampled]:
-    """The number of a partition that is a whole file, and what its first records show, read by a recipe where one is known.
+    """The number of a partition that is a whole file, and what its first records show, read by a recipe if one is
+    known.
 
-    Raises IntakeError where it cannot be read.
+    Raises IntakeError if it cannot be read.
     """
     found = sample_of(part.path, SAMPLE_BYTES, None if recipe is None else recipe_from(recipe), None)
     return part.number, Sampled(recipe_json(recipe_of(found)), found.headings, found.layout)
 
 
 def looked_at(how: tuple[Layout | None, int], part: Partition) -> tuple[int, tuple[str, tuple[Part, ...]]]:
-    """The number of a partition that is a whole file, the file's SHA-256, and the partitions of about so many bytes in which it is read.
+    """The number of a partition that is a whole file, the file's SHA-256, and the partitions of about `how[1]` bytes into
+    which it is cut.
 
-    Raises IntakeError where it cannot be read.
+    Raises IntakeError if it cannot be read.
     """
     layout, most = how
     digest = hashlib.sha256()
@@ -157,7 +159,7 @@ def specimen_in(manner: Manner, part: Partition) -> tuple[int, bytes]:
 
 
 def partial_in(work: Work, part: Partition) -> tuple[int, bytes]:
-    """The number of a partition, and its partial as bytes, whose places are counted from its own first record.
+    """The number of a partition, and its partial as bytes, with positions counted from its own first record.
 
     Raises IntakeError or DefinitionError.
     """
@@ -167,7 +169,8 @@ def partial_in(work: Work, part: Partition) -> tuple[int, bytes]:
 
 
 def last_day_in(work: Work, part: Partition) -> tuple[int, bytes]:
-    """The number of a partition, and the last day of the column by which the as-of date is found, as JSON: days since 1970-01-01."""
+    """The number of a partition, and the last day of the column that determines the as-of date, as JSON: days since
+    1970-01-01."""
     report = report_from(work.report)
     material = work.material(part)
     records = with_made(material.records, report.columns, material.looked_up or {})
@@ -182,14 +185,14 @@ def specimen_to_bytes(found: Specimen) -> bytes:
 
 
 def specimen_from_bytes(content: bytes) -> Specimen:
-    """What `specimen_to_bytes` wrote; DamagedError where it is not whole."""
+    """Inverse of `specimen_to_bytes`; DamagedError if it is incomplete."""
     columns, (facts, lines) = columns_from_bytes(content)
     return Specimen(Records(columns, len(lines)), np.array(lines, dtype=np.int64), Facts.from_json(facts))
 
 
 @lru_cache(maxsize=4)
 def others_from(folders: tuple[tuple[str, str], ...]) -> dict[str, Records]:
-    """Records of sources from the folders in which they were put for workers."""
+    """Records of sources from the folders in which they were stored for workers."""
     return {name: read_columns(Path(one), json.loads((Path(one) / TOLD).read_text("utf-8"))) for name, one in folders}
 
 

@@ -1,7 +1,7 @@
-"""A headline in written English, in two lengths.
+"""A headline in English, in two lengths.
 
-The long one is several sentences with exact numbers, the short one a line or two with numbers as people say them. Both
-are made from the same facts by the rules below, so that neither can say what the other does not.
+The long one is several sentences with exact numbers, the short one a line or two with spoken numbers. Both are made
+from the same facts by the rules below, so that they cannot contradict each other.
 """
 
 from collections.abc import Callable, Sequence
@@ -19,7 +19,7 @@ def long(facts: Facts) -> tuple[str, ...]:
 
 
 def short(facts: Facts) -> str:
-    """The total and its change as people say them, and who moved most, without amounts."""
+    """The total and its change in spoken numbers, and who changed most, without amounts."""
     moves = "; ".join(f"{_members(move)} {_went(move)}" for move in facts.moves)
     return f"{_total(facts, _spoken)}{f' {moves}.' if moves else ''}"
 
@@ -61,7 +61,7 @@ def _came_to(total: Total, number: Number) -> str:
 
 
 def _behind(facts: Facts) -> str:
-    """What drove the change; where nothing is compared, or nothing moved, the largest line."""
+    """What drove the change; if nothing is compared, or nothing changed, the largest line."""
     if facts.moves:
         return f"{'; '.join(_moved(move) for move in facts.moves)}."
     if not facts.largest or facts.largest_amount is None:
@@ -97,7 +97,7 @@ def _went(move: Move) -> str:
 
 
 def _named(members: Sequence[str]) -> str:
-    """Names in a row, the first few of many.
+    """A list of names in words, the first few of many.
 
     >>> _named(["a", "b", "c", "d", "e"])
     'a, b and 3 others'

@@ -1,11 +1,11 @@
-"""What a headline is about, as values: the total, its change, what drove it, and what is not placed."""
+"""The facts of a headline: the total, its change, what drove it, and what is not placed."""
 
 from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
 class Said:
-    """A number in two lengths: as the sheet shows it, `331,742.50`, and as people say it, `331.7 thousand`."""
+    """A number in two lengths: as the sheet shows it, `331,742.50`, and spoken, `331.7 thousand`."""
 
     exact: str
     spoken: str
@@ -13,10 +13,11 @@ class Said:
 
 @dataclass(frozen=True)
 class Change:
-    """A total against its base: `way` is 1 above it, −1 below it and 0 where both are the same, `size` by how much.
+    """A total against its base: `way` is 1 above it, −1 below it and 0 if they are equal, `size` is the difference.
 
-    `beside` is True where the base is another figure or member, as a plan, and no earlier period. `lacking` are the words
-    that stand in place of a size where there is none. `upto` is the day to which both sides are compared, as `to 9 July`, where the total goes on after it.
+    `beside` is True if the base is another figure or member, such as a plan, and not an earlier period. `lacking` are
+    the words instead of a size if there is none. `upto` is the day to which both sides are compared, as `to 9 July`, if
+    the total continues after it.
     """
 
     base: str
@@ -29,7 +30,7 @@ class Change:
 
 @dataclass(frozen=True)
 class Total:
-    """A figure's number over all lines; `adds` where it adds up from them, `nothing` where it is zero."""
+    """A figure's number over all lines; `adds` if it is their sum, `nothing` if it is zero."""
 
     name: str
     amount: Said
@@ -40,10 +41,10 @@ class Total:
 
 @dataclass(frozen=True)
 class Move:
-    """The members that moved most in one direction, all by the same: `way` is rose, fell, came, went, above or below.
+    """The members that changed most in one direction, all by the same: `way` is rose, fell, came, went, above or below.
 
-    `most` where others moved in that direction, too; `part` is the move in percent of the member's base, empty where that says nothing;
-    `base` is what they stand above or below.
+    `most` if others changed in that direction, too; `part` is the change in percent of the member's base, empty if not
+    meaningful; `base` is what they are above or below.
     """
 
     members: tuple[str, ...]
@@ -56,7 +57,7 @@ class Move:
 
 @dataclass(frozen=True)
 class Facts:
-    """All that a headline says; `when` as `in July 2026`, `largest` the outermost lines of the largest amount."""
+    """Everything that a headline says; `when` as `in July 2026`, `largest` the outermost lines with the largest amount."""
 
     total: Total
     when: str = ""

@@ -1,4 +1,4 @@
-"""What is said over a sheet, by rules from its own numbers and the trail: found here, worded in `english`."""
+"""Finds the facts of a sheet's headline, by rules, from its own numbers and the trail; `english` words them."""
 
 import re
 from collections.abc import Callable, Sequence
@@ -35,14 +35,14 @@ Trace = Callable[[Cell], Trail]
 
 @dataclass(frozen=True)
 class Headline:
-    """What is said over a sheet in two lengths: `sentences` with exact numbers, `short` with numbers as people say them."""
+    """The headline of a sheet in two lengths: `sentences` with exact numbers, `short` with spoken numbers."""
 
     sentences: tuple[str, ...] = ()
     short: str = ""
 
 
 def headline(report: Report, sheet: Sheet, trace: Trace) -> Headline:
-    """The sentences over a sheet; none where it has no number to speak of."""
+    """The headline of a sheet; empty if it has no number to report."""
     figure = next((f for f in sheet.figures if f.cells.kind in NUMERIC), None)
     if figure is None:
         return Headline()
@@ -59,7 +59,7 @@ def headline(report: Report, sheet: Sheet, trace: Trace) -> Headline:
 
 
 def has_moved(given: Sequence[str], now: Sequence[str]) -> bool:
-    """Whether sentences that were given once name a number that those given now do not; other words alone are no move."""
+    """Whether earlier sentences contain a number that current ones do not; a change of words alone does not count."""
     return list(given) != list(now) and not _numbers(given) <= _numbers(now)
 
 
@@ -68,8 +68,8 @@ def _numbers(sentences: Sequence[str]) -> set[str]:
 
 
 def latest(sheet: Sheet) -> int:
-    """The column of the period that the as-of date falls in, where the outermost columns are periods, else the total; of
-    a sheet that does not say, the latest."""
+    """The column of the period that contains the as-of date, if the outermost columns are periods, else the total; the
+    latest for a sheet that does not say."""
     if sheet.current >= 0:
         return sheet.current
     columns = sheet.columns
@@ -86,7 +86,7 @@ def _alone(sentence: str) -> Headline:
 
 @dataclass(frozen=True, eq=False)
 class _Ground:
-    """The column that the sentences are about: that of the latest period, or the total of all."""
+    """The column that the headline is about: the latest period, or the total of all."""
 
     report: Report
     sheet: Sheet
@@ -94,14 +94,14 @@ class _Ground:
 
     @property
     def when(self) -> str:
-        """The period in words, as `in July 2026`; empty where the whole sheet is meant."""
+        """The period in words, as `in July 2026`; empty for the whole sheet."""
         if not self.column:
             return ""
         return f"in {in_full(str(self.sheet.columns.labels[self.column]))}"
 
     @property
     def upto(self) -> str:
-        """To which day the period is counted or compared, as `to 9 July`; empty where it is whole."""
+        """The day to which the period is counted or compared, as `to 9 July`; empty for a whole period."""
         note = self.sheet.columns.notes.get(self.column, "")
         return in_full(note) if note.startswith("to ") else ""
 
@@ -123,7 +123,7 @@ class _Ground:
 
 
 def in_full(words: str) -> str:
-    """Words whose months are written out: `Jul 2026` as `July 2026`."""
+    """Words with the names of months in full: `Jul 2026` as `July 2026`."""
     names = dict(zip(MONTH_NAMES, FULL_MONTH_NAMES, strict=True))
     return " ".join(names.get(word, word) for word in words.split(" "))
 
@@ -147,7 +147,7 @@ def _facts(ground: _Ground, figure: ShownFigure, trace: Trace) -> Facts:
 
 
 def _total(ground: _Ground, figure: ShownFigure) -> tuple[Total, Compare | None]:
-    """A figure's total, and the comparison that its change was read from; None where there is no change to take apart."""
+    """A figure's total, and the comparison that gives its change; None without a change that can be broken down."""
     change, compared = _change(ground, figure)
     adds = any(footing.figure == figure.name for footing in ground.sheet.tie_out.footings)
     value = number_at(figure, int(ground.at()[0]))
@@ -155,7 +155,7 @@ def _total(ground: _Ground, figure: ShownFigure) -> tuple[Total, Compare | None]
 
 
 def _speaks_of_itself(ground: _Ground, figure: ShownFigure) -> bool:
-    """Whether a further figure has a number of its own to be said: one taken or worked out, not one that compares."""
+    """Whether a further figure has a number of its own to report: taken or computed, not a comparison."""
     asked: FigureBase = next(f for f in ground.report.figures if f.name == figure.name)
     if not isinstance(asked, Taken | FormulaFigure) or figure.cells.kind not in NUMERIC:
         return False
@@ -163,13 +163,13 @@ def _speaks_of_itself(ground: _Ground, figure: ShownFigure) -> bool:
 
 
 def _by_unit(ground: _Ground, figure: ShownFigure) -> str:
-    """The grand total by unit, as `4,545.50 EUR and 27,220.00 SEK`; empty where that is not what the sentence is of."""
+    """The grand total by unit, as `4,545.50 EUR and 27,220.00 SEK`; empty if the sentence is about another column."""
     footing = next((f for f in ground.sheet.tie_out.footings if f.figure == figure.name), None)
     return "" if footing is None or ground.column else listed(shown_total(ground.sheet, footing).split(", "))
 
 
 def _change(ground: _Ground, figure: ShownFigure) -> tuple[Change | None, Compare | None]:
-    """The change of a total against its base by the first comparison that says a direction; None where there is none."""
+    """The change of a total against its base by the first comparison that shows a direction; None if there is none."""
     shown_figures = {f.name: f for f in ground.sheet.figures}
     for asked in comparisons(ground.report.figures, figure.name):
         if asked.name not in shown_figures or not kind_of(asked).signed(asked):
@@ -189,7 +189,7 @@ def _change(ground: _Ground, figure: ShownFigure) -> tuple[Change | None, Compar
 
 
 def _moved(said: Said, base: str, beside: bool) -> Change | None:
-    """A change by how it is shown: one that rounds to zero is none."""
+    """A change as shown: one that rounds to zero does not count."""
     if not said.exact:
         return None
     way = -1 if said.exact.startswith("\u2212") else 1
@@ -200,7 +200,7 @@ def _moved(said: Said, base: str, beside: bool) -> Change | None:
 
 
 def _trail(ground: _Ground, asked: Compare | None, trace: Trace) -> Trail | None:
-    """The trail of the change of the total; None where there is no change, or none that can be taken apart."""
+    """The trail of the total's change; None without a change that can be broken down."""
     try:
         return None if asked is None else trace(Cell(asked.name, 0, ground.column))
     except KalendorError:
@@ -208,13 +208,14 @@ def _trail(ground: _Ground, asked: Compare | None, trace: Trace) -> Trail | None
 
 
 def _is_cut(ground: _Ground, figure: ShownFigure, trail: Trail | None) -> bool:
-    """Whether the shown total is the one that is compared, and so ends where the comparison does: later records may be in it."""
+    """Whether the shown total is the one that is compared, and ends where the comparison does: it may otherwise include
+    later records."""
     at = int(ground.at()[0])
     return trail is not None and trail.operand.of[0].value.item(0) == figure.cells.item(at)
 
 
 def _moves(ground: _Ground, asked: Compare, trail: Trail) -> tuple[Move, ...]:
-    """Who rose most and who fell most, the larger of the two first; none where a single member is all there is."""
+    """Who rose most and who fell most, the larger of the two first; none if there is only a single member."""
     try:
         by = _way(ground, trail.drivers(), isinstance(asked.with_, WithFigure))
     except KalendorError:
@@ -228,7 +229,7 @@ def _moves(ground: _Ground, asked: Compare, trail: Trail) -> tuple[Move, ...]:
 
 
 def _is_all(by: Drivers, trail: Trail) -> bool:
-    """Whether the first member is all that stands on both sides of a comparison."""
+    """Whether the first member is the only one on both sides of a comparison."""
     sides = [(by.value[0], trail.operand.of[0]), (by.base[0], trail.operand.of[1])]
     return all(side.value.blanks[0] or own == side.value.values[0] for own, side in sides)
 
@@ -251,7 +252,7 @@ def _most_moved(by: Drivers, wanted: int, asked: Compare) -> Move | None:
 
 
 def _way_of(by: Drivers, at: int, wanted: int, asked: Compare) -> str:
-    """How a member moved: it rose, fell, came or went; beside another figure or member it stands above or below."""
+    """How a member changed: it rose, fell, came or went; compared with another figure or member it is above or below."""
     if not asked.with_period:
         return "above" if wanted > 0 else "below"
     if not float(by.base[at]):
@@ -262,15 +263,15 @@ def _way_of(by: Drivers, at: int, wanted: int, asked: Compare) -> str:
 
 
 def _way(ground: _Ground, ways: list[Drivers], own_only: bool) -> Drivers | None:
-    """By the sheet's own outermost level where that is one of the ways, else by the one that explains most; another
-    figure may be of another source, which has but the sheet's own levels."""
+    """The breakdown by the sheet's own outermost level if available, else the one that explains most; another figure
+    may be of another source, which shares only the sheet's own levels."""
     own = ground.sheet.lines.levels[0].name if ground.sheet.lines.levels else ""
     found = next((way for way in ways if way.level == own), None)
     return found or (ways[0] if ways and not own_only else None)
 
 
 def _largest(ground: _Ground, figure: ShownFigure, adds: bool) -> tuple[tuple[str, ...], Said | None]:
-    """The largest of the outermost lines, for a figure that adds up; several where they are alike, none where all are."""
+    """The largest of the outermost lines, for a figure that adds up; several if they are equal, none if all are."""
     lines = ground.sheet.lines
     if not lines.levels or lines.levels[0].kind == "period" or not adds:
         return (), None

@@ -10,7 +10,7 @@ SAID_IN_FULL = 10_000
 
 
 def spoken(value: Decimal, currency: str = "") -> str:
-    """A number with one decimal in the largest unit that it reaches; below ten thousand without what is below one.
+    """A number with one decimal in the largest unit that it reaches; below ten thousand without decimals.
 
     >>> [spoken(Decimal(n)) for n in ("331742.50", "582000", "-1250000", "9999.5", "12.25", "960000", "999960")]
     ['331.7 thousand', '582 thousand', '−1.3 million', '10 thousand', '12.25', '960 thousand', '1 million']
@@ -32,7 +32,7 @@ def _scaled(size: Decimal, exponent: int) -> Decimal:
 
 
 def in_prose(text: str) -> str:
-    """A shown number as it stands in a sentence: a minus sign in place of parentheses.
+    """A formatted number for use in a sentence: with a minus sign instead of parentheses.
 
     >>> in_prose("(1,234.50)")
     '−1,234.50'

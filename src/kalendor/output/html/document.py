@@ -26,9 +26,9 @@ WEB_FONTS = {
     ("Kalendor Sans", "400 700"): "sans-latin.woff2",
     ("Kalendor Serif", "400 700"): "serif-latin.woff2",
 }
-MOST_TWICE = 20_000  # cells of a table that is there twice: once for the screen, once in blocks for paper
-NAMES = {"": "num", "-": "num neg", "~": "num word"}  # of a cell's class, by its tone
-STEP = 26  # pixels that a level is set in
+MOST_TWICE = 20_000  # cells of a table that is included twice: for the screen, and in blocks for paper
+NAMES = {"": "num", "-": "num neg", "~": "num word"}  # suffix of a cell's class, by its tone
+STEP = 26  # indentation of a level in pixels
 
 
 def sheet_html(given: Handover) -> bytes:
@@ -63,8 +63,8 @@ def sheet_html(given: Handover) -> bytes:
 
 
 def _cut_for_print(set_: Typeset, given: Handover, plan: PagePlan) -> Iterator[str]:
-    """What is printed in the place of the table: its columns in blocks, each as wide as the planner says. It stands there as data, so
-    that it is no second table; a long table of one block is printed itself."""
+    """What is printed instead of the table: its columns in blocks, each as wide as the planner says. It is included as
+    inert data, so that it is not a second table; a long table of one block is printed itself."""
     if len(plan.panels) > 1 or len(set_.rows) * len(set_.columns) <= MOST_TWICE:
         blocks = base64.b64encode("".join(printed(set_, given, plan, noted=False)).encode("utf-8", "replace")).decode()
         yield f'<script type="text/plain" id="cut">{blocks}</script>'
@@ -88,7 +88,7 @@ def _fonts() -> str:
 
 @cache
 def _policy() -> str:
-    """What the page may do: its own script and style, nothing from elsewhere."""
+    """The page's content security policy: its own script and style, nothing from elsewhere."""
     script = base64.b64encode(hashlib.sha256(_text("page.js").encode()).digest()).decode()
     return f"default-src 'none'; style-src 'unsafe-inline'; font-src data:; script-src 'sha256-{script}'"
 
@@ -96,7 +96,7 @@ def _policy() -> str:
 def _chart(given: Handover) -> Iterator[str]:
     drawn = chart_of(given)
     if drawn is not None:
-        from kalendor.output.picture import picture  # loads Matplotlib
+        from kalendor.output.picture import picture  # imports Matplotlib
 
         svg = picture(drawn).decode()
         yield f'<div class="chart" role="img" aria-label="{escape(drawn.alternative)}">{svg[svg.index("<svg") :]}</div>'
@@ -180,7 +180,7 @@ def _labels(set_: Typeset, row: SetRow) -> str:
 
 
 def _cells(texts: list[str], number: bool) -> list[str]:
-    """Each text as a cell; negatives, and words in the place of numbers, look their part."""
+    """Each text as a cell, styled for negatives and words."""
     if not number:
         return [f"<td>{escape(text)}</td>" for text in texts]
     names = [NAMES[tone_of(text)] + (" minus" if text.startswith(MINUS) else "") for text in texts]

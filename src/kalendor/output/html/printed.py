@@ -1,6 +1,6 @@
 """A sheet as a browser prints it: its columns in the page planner's blocks, with labels and headings repeated.
 
-The page prints this in the place of what is on the screen; the web page's file does where its columns are cut.
+The page prints this instead of what is on the screen; so does the web page's file if its columns are cut.
 """
 
 from collections.abc import Iterator, Sequence
@@ -22,13 +22,13 @@ from kalendor.output.shown import tone_of
 from kalendor.output.told import tie_words, under_title
 from kalendor.output.typeset import RECORD, SetRow, Typeset, by_columns, typeset
 
-TONES = {"": "", "-": " p-neg", "~": " p-word"}  # of a cell's class, by its tone
-PIXELS = 4 / 3  # a point
-LINE = 1.2  # of a size, the height of a line of text
+TONES = {"": "", "-": " p-neg", "~": " p-word"}  # suffix of a cell's class, by its tone
+PIXELS = 4 / 3  # pixels of a point
+LINE = 1.2  # height of a line of text, relative to its size
 
 
 def sheet_print(given: Handover) -> bytes:
-    """A document that holds the sheet as it is printed, with its style."""
+    """A document that contains the sheet as printed, with its style."""
     set_ = typeset(given.sheet)
     title = escape(given.sheet.title)
     body = "\n".join(printed(set_, given, print_plan(set_, given)))
@@ -38,7 +38,7 @@ def sheet_print(given: Handover) -> bytes:
 
 
 def print_plan(set_: Typeset, given: Handover, charted: bool = False) -> PagePlan:
-    """How a sheet stands on the pages that a browser prints; `charted`, with its chart where one is asked for."""
+    """The page plan of a sheet printed by a browser; `charted`, with its chart if one is requested."""
     drawn = chart_of(given) if charted else None
     around = Around(
         width(" ".join(given.headline), 1),
@@ -50,7 +50,7 @@ def print_plan(set_: Typeset, given: Handover, charted: bool = False) -> PagePla
 
 @cache
 def style() -> str:
-    """The style of printed sheets: type and room by the planner's sizes."""
+    """The style sheet of printed sheets: type sizes and spacing by the planner."""
     sizes = [
         f".printed.{type_class(size)} {{ font-size: {size}pt; }}\n"
         f".printed.{type_class(size)} td, .printed.{type_class(size)} th {{ padding-top: {pad:.2f}pt; padding-bottom: {pad:.2f}pt; }}\n"
@@ -60,7 +60,7 @@ def style() -> str:
 
 
 def type_class(size: float) -> str:
-    """The class of what is set in a size.
+    """The class for a type size.
 
     >>> type_class(8.5)
     't85'
@@ -69,12 +69,12 @@ def type_class(size: float) -> str:
 
 
 def paper_class(given: Handover, plan: PagePlan) -> str:
-    """The classes of what is printed as planned: its paper and its type."""
+    """The classes for paper and type as planned."""
     return f"{given.export.paper}-{'across' if plan.across else 'upright'} {type_class(plan.size)}"
 
 
 def printed(set_: Typeset, given: Handover, plan: PagePlan, noted: bool = True) -> Iterator[str]:
-    """The sheet as it is printed, piece by piece; `noted`, with the notes under it."""
+    """The sheet as printed, in pieces; `noted`, with the notes under it."""
     yield f'<div class="printed {paper_class(given, plan)}{" p-stacked" if plan.stacked else ""}">'
     yield f'<h1>{escape(given.sheet.title)}</h1>\n<p class="p-under">{escape(under_title(given.sheet))}</p>'
     if given.headline:
@@ -113,7 +113,7 @@ def _block(
     for i, row in enumerate(set_.rows):
         if (
             row.role == HEADING
-        ):  # in a table of its own, whose head a browser repeats on each page that the group goes on to
+        ):  # in a table of its own, whose head a browser repeats on each page that the group continues on
             page = " p-page" if row.page else ""
             yield f'<tr class="p-group{page}"><td colspan="{len(tracks)}">{table}'
             yield f"<tr{_look(row)}>{_labels(row, indented)}</tr></thead>\n<tbody>"
@@ -128,9 +128,9 @@ def _block(
 
 
 def _ends(rows: Sequence[SetRow]) -> dict[int, int]:
-    """How many groups end with a row: those whose heading stands over it, and not over the next."""
+    """The number of groups that end with a row: those whose heading is over it, and not over the next."""
     found: dict[int, int] = {}
-    open_: list[int] = []  # the depths of the headings that a row stands under
+    open_: list[int] = []  # the depths of the headings over a row
     for i, row in enumerate(rows):
         if row.role == HEADING:
             open_.append(row.depth)

@@ -1,4 +1,4 @@
-"""What each choice of paper and type would make of a sheet: how many pages, in what size."""
+"""The effect of each choice of paper and type: the number of pages and the type size."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -12,7 +12,7 @@ from kalendor.output.typeset import Typeset
 
 @dataclass(frozen=True)
 class PageChoice:
-    """A choice of `way` or `type`, and the pages and the size of type in points that it makes."""
+    """A choice of `way` or `type`, and the resulting number of pages and type size in points."""
 
     key: str
     value: str
@@ -27,7 +27,7 @@ def paper_of(export: Export) -> Paper:
 
 
 def page_choices(set_: Typeset, given: Handover, around: Around) -> list[PageChoice]:
-    """Each way and type, the others as they are kept with the report."""
+    """Each paper direction and type, the other settings as stored with the report."""
     needs = needs_of(set_, [set_.shown(column) for column in set_.columns])
 
     def found() -> Iterator[PageChoice]:

@@ -1,6 +1,6 @@
 """What a sheet needs of a page: the widths of its labels and columns, the heights of its rows.
 
-Widths are in em (of the type's size) and points: em × size + points.
+Widths are in em (relative to the type size) and points: em × size + points.
 """
 
 from collections.abc import Mapping, Sequence
@@ -17,15 +17,16 @@ from kalendor.output.numbers import as_listed
 from kalendor.output.typeset import SetColumn, SetRow, Typeset, by_columns
 
 Points = NDArray[np.float64]
-PADDING, STEP, GAP = 8.0, 10.0, 9.0  # points beside a text, that a level is set in, and between groups of columns
-WIDEST_HEAD = 9.0  # em: a heading that needs more is broken at its blanks
-FEW = 24  # of the longest texts are measured
+PADDING, STEP, GAP = 8.0, 10.0, 9.0  # points beside a text, of a level's indentation, and between groups of columns
+WIDEST_HEAD = 9.0  # em: wider headings wrap at blanks
+FEW = 24  # longest texts that are measured
 
 
 @dataclass(frozen=True)
 class ColumnNeed:
-    """A column of figures: `em`, what its numbers and headings need; `head`, its own heading on one line; `path`, its
-    headings from the outside in; `opens`, whether a gap stands before it; `empty`, whether no row has anything in it; `wraps`, whether it holds texts."""
+    """A column of figures: `em`, the width of its numbers and headings; `head`, its own heading on one line; `path`,
+    its headings, outermost first; `opens`, whether there is a gap before it; `empty`, whether it is empty in all rows;
+    `wraps`, whether it contains texts."""
 
     em: float
     head: float
@@ -37,11 +38,10 @@ class ColumnNeed:
 
 @dataclass(frozen=True, eq=False)
 class Needs:
-    """A sheet's needs. For each column of labels, `labels` has each row's em and points, shape (rows, 2), `label_heads` the
-    em of its heading; `listed` the em of each column of listed records. `names` is True for rows that name a group,
-    `spaced` for those set apart, `begins` for those that begin a page, each shape (rows,). `headings` is how many rows of
-    headings there are.
-    """
+    """A sheet's needs. For each column of labels, `labels` has each row's em and points, shape (rows, 2), `label_heads`
+    the em of its heading; `listed` the em of each column of listed records. `names` is True for rows that name a group,
+    `spaced` for those with space above, `begins` for those that begin a page, each shape (rows,). `headings` is the
+    number of rows of headings."""
 
     labels: tuple[Points, ...]
     label_heads: tuple[float, ...]
@@ -59,7 +59,7 @@ class Needs:
 
 
 def needs_of(set_: Typeset, texts: Sequence[Sequence[str]]) -> Needs:
-    """The needs of a sheet as set; `texts` has each column's, one for each row."""
+    """The needs of a laid-out sheet; `texts` has each column's, one for each row."""
     indented = not by_columns(set_.sheet)
     insets = np.array([STEP * inset_of(row) if indented else 0.0 for row in set_.rows])
     labels = []
@@ -96,7 +96,7 @@ def _years(set_: Typeset) -> dict[int, str]:
 
 
 def _column(set_: Typeset, column: SetColumn, texts: Sequence[str], years: Mapping[int, str]) -> ColumnNeed:
-    """Its longest numbers whole, its own heading whole where that is short."""
+    """The needs of a column: its longest numbers in full, its own heading in full if short."""
     name = set_.figure(column).name
     head = name if len(set_.sheet.figures) > 1 or not column.labels else column.labels[-1]
     own = set_.sheet.layout.widths.get(name, 0)
@@ -110,10 +110,10 @@ def _column(set_: Typeset, column: SetColumn, texts: Sequence[str], years: Mappi
 
 
 def longest(texts: Sequence[str]) -> list[str]:
-    """The longest of some texts, by their letters."""
+    """The longest texts, by number of letters."""
     return sorted(texts, key=len, reverse=True)[:FEW]
 
 
 def inset_of(row: SetRow) -> int:
-    """How many levels a row is set in."""
+    """The number of levels by which a row is indented."""
     return max(0, row.depth - 1) + (1 if row.role == SUBTOTAL else 0)

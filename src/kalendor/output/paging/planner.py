@@ -1,4 +1,4 @@
-"""Chooses how a sheet stands on paper: which way the paper lies, the size of type, where its columns are cut.
+"""Plans a sheet's pages: paper direction, type size, and where columns are cut.
 
 One pure function over the sheet's needs, for every output that has pages.
 """
@@ -18,14 +18,14 @@ PAPERS = {"a4": ("a4", 595.28, 841.89), "letter": ("us-letter", 612.0, 792.0)}
 SIDES, ENDS = 84.0, 112.0  # points of margin: left and right together, above and below together
 SIZES = {"plain": (9.0, 8.5, 8.0), "board": (11.0, 10.5, 10.0)}
 PADS = {11.0: 4.2, 10.5: 4.0, 10.0: 3.7, 9.0: 3.2, 8.5: 2.9, 8.0: 2.5}  # points above and below a row, by size
-CAPITAL, LEADING = 0.698, 0.5  # of a size: a line's height, and what is between two
-APART, NAMED = 7.0, 3.5  # points over a row that is set apart, and over a group's name
-CAPTION, BETWEEN = 11.6, 16.0  # points over a block, with its caption, and between two on a page
-TITLE, MOST_CHART = 41.8, 0.4  # points of a title and what is said under it; the most of a page that a chart takes
-HEADLINE, NOTE = 11.0, 8.0  # sizes of a headline and of notes
-WIDEST_LABEL, WIDEST_LABELS = 1 / 3, 0.5  # of the page: one column of labels, all of them
-MOST_MORE = 26.0  # points that a column is given beyond its need
-# What costs how much of a page: a step of smaller type and a cut within a period, of each; a cut, and each block more.
+CAPITAL, LEADING = 0.698, 0.5  # relative to the size: a line's height, and the space between two lines
+APART, NAMED = 7.0, 3.5  # points above a spaced row, and above a group's name
+CAPTION, BETWEEN = 11.6, 16.0  # points above a block, with its caption, and between two on a page
+TITLE, MOST_CHART = 41.8, 0.4  # points of a title and the line under it; the largest share of a page for a chart
+HEADLINE, NOTE = 11.0, 8.0  # type sizes of a headline and of notes
+WIDEST_LABEL, WIDEST_LABELS = 1 / 3, 0.5  # shares of the page: for one column of labels, for all of them
+MOST_MORE = 26.0  # extra points of a column's width
+# Costs in pages: a step of smaller type and a cut within a period, each; a cut, and each further block.
 SMALLER, CUT_INSIDE, CUT, BLOCK = 0.06, 0.6, 0.4, 0.1
 
 Wide = Callable[[Sequence[int]], float]
@@ -35,7 +35,7 @@ Type = Literal["plain", "board"]
 
 @dataclass(frozen=True)
 class Paper:
-    """The paper, by its name in PAPERS, which way it lies (or as fits best), and how large the type is to be."""
+    """The paper, by its name in PAPERS, its direction (or automatic), and the type size."""
 
     name: str = "a4"
     way: Way = "fits"
@@ -44,11 +44,12 @@ class Paper:
 
 @dataclass(frozen=True)
 class PagePlan:
-    """How a sheet stands on its paper; lengths in points.
+    """The page plan of a sheet; lengths in points.
 
-    `panels` are the places of the columns, block by block: each block bears the labels again. `stacked`: blocks stand
-    under each other on a page while there is room, else each begins one. `widths` are by the places of the columns, of
-    those that are printed. `pages` is how many pages it takes, and `used` the share of them that it covers, both reckoned.
+    `panels` are the positions of the columns, block by block; each block repeats the labels. `stacked`: blocks are
+    placed under each other on a page while there is room, else each begins one. `widths` are by position of the columns
+    that are printed. `pages` is the number of pages, and `used` the share of their area that is covered, both
+    estimated.
     """
 
     across: bool
@@ -71,7 +72,8 @@ class PagePlan:
 
 @dataclass(frozen=True)
 class Around:
-    """What stands around a sheet: its title, a headline of so many em and a chart of so many points over it; notes under it, by their em."""
+    """What surrounds a sheet: its title, a headline of that many em and a chart of that many points above it; notes
+    under it, by their em."""
 
     headline: float = 0.0
     chart: float = 0.0
@@ -87,7 +89,7 @@ class Around:
         return min(self.chart, MOST_CHART * body)
 
     def height(self, room: float, body: float) -> float:
-        """Points of what stands over the sheet, where `room` are the points across a page and `body` those down it."""
+        """Points of what is above the sheet, with `room` points across a page and `body` down it."""
         lines = math.ceil(self.headline * HEADLINE / room)
         return (
             TITLE
@@ -97,18 +99,18 @@ class Around:
 
 
 def head_size(size: float) -> float:
-    """The size of headings over columns, a little smaller than the lines, but no less than the least."""
+    """The size of headings over columns, a little smaller than the lines, but not below the minimum."""
     return max(least_size(size), 0.92 * size)
 
 
 def least_size(size: float) -> float:
-    """The smallest type beside lines of a size: for a board the smallest that its lines may have."""
+    """The smallest type beside lines of a size: for *board* the smallest size of its lines."""
     return next(min(sizes) for sizes in SIZES.values() if size in sizes)
 
 
 def planned(needs: Needs, paper: Paper, around: Around = Around(), stacks: bool = True) -> PagePlan:
-    """The plan that takes the fewest pages, weighed against smaller type and cut columns; `stacks` where blocks of columns can
-    stand under each other."""
+    """The plan with the fewest pages, weighed against smaller type and cut columns; `stacks` if blocks of columns can
+    be placed under each other."""
     ways = {"upright": (False,), "across": (True,), "fits": (False, True)}[paper.way]
     sizes = SIZES[paper.type]
     found: list[tuple[float, PagePlan]] = []
@@ -122,7 +124,7 @@ def planned(needs: Needs, paper: Paper, around: Around = Around(), stacks: bool 
 
 
 def _plan(needs: Needs, name: str, across: bool, size: float, around: Around, stacks: bool) -> tuple[PagePlan, bool]:
-    """The plan of a way and a size, and whether a column is cut off within its outermost period."""
+    """The plan for a direction and a size, and whether a column is cut off within its outermost period."""
     _, short, long = PAPERS[name]
     wide, high = (long, short) if across else (short, long)
     room, body = wide - SIDES, high - ENDS
@@ -153,7 +155,7 @@ def _plan(needs: Needs, name: str, across: bool, size: float, around: Around, st
 
 
 def _label_widths(needs: Needs, size: float, room: float) -> tuple[float, ...]:
-    """The width of each column of labels: its longest label whole, but no more than a third of the page; longer ones wrap."""
+    """The width of each column of labels: its longest label in full, but at most a third of the page; longer ones wrap."""
     wants = [
         max(head * size, float((own[:, 0] * size + own[:, 1]).max(initial=0.0))) + PADDING + 2
         for head, own in zip(needs.label_heads, needs.labels, strict=True)
@@ -165,19 +167,19 @@ def _label_widths(needs: Needs, size: float, room: float) -> tuple[float, ...]:
 
 
 def _panels(needs: Needs, printed: Sequence[int], widths: dict[int, float], left: float) -> tuple[tuple[int, ...], ...]:
-    """The columns block by block: cut between outer periods where one fits on a page, else within it, in even parts."""
+    """The columns block by block: cut between outer periods if one fits on a page, else within it, in even parts."""
 
     def wide(columns: Sequence[int]) -> float:
         return sum(widths[k] + (GAP if needs.columns[k].opens and k != columns[0] else 0) for k in columns)
 
     found = list(_cut(needs, list(printed), wide, left, 0)) or [()]
     if len(found) > 1 and len(found[-1]) == 1 and wide((*found[-2], *found[-1])) <= left:
-        found[-2:] = [(*found[-2], *found[-1])]  # a grand total stands with the columns before it
+        found[-2:] = [(*found[-2], *found[-1])]  # a grand total stays with the columns before it
     return tuple(found)
 
 
 def _cut(needs: Needs, columns: list[int], wide: Wide, left: float, depth: int) -> Iterator[tuple[int, ...]]:
-    """Columns as blocks that are no wider than there is room: whole groups together where they fit, others by themselves."""
+    """Columns as blocks that are not wider than `room`: whole groups together if they fit, others separately."""
     if wide(columns) <= left:
         if columns:
             yield tuple(columns)
@@ -198,7 +200,7 @@ def _cut(needs: Needs, columns: list[int], wide: Wide, left: float, depth: int) 
 
 
 def _even(units: list[tuple[int, ...]], wide: Wide, left: float) -> Iterator[tuple[int, ...]]:
-    """Units in the fewest blocks, as even as can be."""
+    """Units in the fewest blocks, as evenly as possible."""
     if not units:
         return
     fewest = len(_packed(units, wide, left))
@@ -210,7 +212,7 @@ def _even(units: list[tuple[int, ...]], wide: Wide, left: float) -> Iterator[tup
 
 
 def _groups(needs: Needs, columns: Sequence[int], depth: int) -> list[list[int]]:
-    """Columns that follow each other, by their headings down to a depth."""
+    """Consecutive columns with the same headings down to a depth."""
     found: list[list[int]] = []
     last: tuple[str, ...] | None = None
     for k in columns:
@@ -233,10 +235,10 @@ def _packed(units: Sequence[tuple[int, ...]], wide: Wide, left: float) -> tuple[
 
 
 def _given_more(needs: Needs, panels: Sequence[Sequence[int]], own: dict[int, float], left: float) -> dict[int, float]:
-    """The widths with what is left over, the same in every block, so that blocks under each other align."""
+    """The widths extended into the remaining space, the same in every block, so that blocks under each other align."""
     gaps = [GAP * sum(needs.columns[k].opens and k != panel[0] for k in panel) for panel in panels]
     base = own
-    if len(panels) > 1:  # each column as wide as those at its place in the other blocks
+    if len(panels) > 1:  # each column as wide as the corresponding ones of the other blocks
         at = {k: i for panel in panels for i, k in enumerate(panel)}
         widest = [max(own[k] for k in own if at[k] == i) for i in range(max(map(len, panels)))]
         alike = {k: widest[i] for k, i in at.items()}
@@ -254,7 +256,7 @@ def _heights(needs: Needs, labels: Sequence[float], size: float) -> NDArray[np.f
     lines = np.ones(needs.rows)
     for own, room in zip(needs.labels, labels, strict=True):
         lines = np.maximum(lines, np.ceil(own[:, 0] * size / np.maximum(size, room - PADDING - own[:, 1]) - 1e-6))
-    lines = np.where(needs.names, 1, lines)  # a group's name runs over all columns
+    lines = np.where(needs.names, 1, lines)  # a group's name spans all columns
     line = 2 * PADS[size] + CAPITAL * size
     found: NDArray[np.float64] = (
         line + (lines - 1) * (CAPITAL + LEADING) * size + APART * needs.spaced + NAMED * needs.names
@@ -275,7 +277,7 @@ def _pages(
     needs: Needs, heights: NDArray[np.float64], heads: Sequence[float], blocks: Sequence[float], body: float,
     around: tuple[float, float], stacked: bool,
 ) -> tuple[int, float]:  # fmt: skip
-    """How many pages there are, and the points that are covered of them."""
+    """The number of pages, and the points that are covered."""
     above, below = around
     pages, used = 1, above
     if stacked:

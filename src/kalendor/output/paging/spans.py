@@ -8,8 +8,8 @@ from kalendor.output.typeset import SetHeading
 
 @dataclass(frozen=True)
 class Span:
-    """A heading over `columns` columns of a block, gaps among them, that begins with its column `first`; whether a gap stands
-    before it."""
+    """A heading over `columns` columns of a block, gaps included, that begins with its column `first`; whether there is
+    a gap before it."""
 
     head: SetHeading
     first: int
@@ -18,8 +18,8 @@ class Span:
 
 
 def spans(row: Sequence[SetHeading], block: Sequence[int], gaps: Sequence[bool]) -> Iterator[Span]:
-    """A row of headings over the columns of a block; `gaps`, whether one stands before each of these. A gap within a heading's
-    reach belongs to it."""
+    """A row of headings over the columns of a block; `gaps`, whether there is one before each of these. A gap within a
+    heading's span belongs to it."""
     owner = [n for n, head in enumerate(row) for _ in range(head.columns)]
     first, columns = 0, 0
     for i, k in enumerate(block):

@@ -14,8 +14,8 @@ from kalendor.output.pdf.parts import cells_of, parted, share
 
 @dataclass
 class Batch:
-    """Documents (see `pages.document`) and the charts that they name by number. `again` is how many bookmarks at the beginning are
-    of groups that began in the batch before; None where a report begins."""
+    """Documents (see `pages.document`) and the charts that they refer to by number. `again` is the number of bookmarks
+    at the beginning that belong to groups which began in the batch before; None if a report begins."""
 
     reports: list[dict[str, Any]] = field(default_factory=list)
     charts: list[str] = field(default_factory=list)
@@ -23,30 +23,30 @@ class Batch:
 
     @property
     def lines(self) -> int:
-        """How many lines are set."""
+        """The number of lines."""
         panels = (panel for report in self.reports for panel in report["panels"])
         return sum(len(item.get("rows", ())) for panel in panels for part in panel["parts"] for item in part)
 
     @property
     def size(self) -> float:
-        """The size of type in which pages are numbered, in points."""
+        """The type size of page numbers, in points."""
         return float(max(report["least"] for report in self.reports))
 
     def add(self, given: Handover, most: int | None = None) -> None:
-        """Add a report, of which no more than `most` rows are set."""
+        """Add a report, at most `most` rows of it."""
         with written_in(given.notation):
             drawn = chart_of(given)
             report = document(given, drawn, len(self.charts), most)
             self.reports.append(report)
             if drawn is not None:
-                from kalendor.output.picture import picture  # loads Matplotlib
+                from kalendor.output.picture import picture  # imports Matplotlib
 
                 self.charts.append(picture(drawn, report["room"] / INCH, report["chart_height"] / INCH).decode())
 
 
 def batches(given: Iterable[Handover], most: int, beside: int, tables: int) -> Iterator[Batch]:
-    """Batches of some `most` cells each, of which `beside` are set at the same time, one made as it is asked for: reports
-    together as long as they fit, a longer one in parts. `tables` stand before the first."""
+    """Batches of about `most` cells each, `beside` of which are typeset at the same time, generated lazily: reports
+    together as long as they fit, a longer one in parts. `tables` come before the first."""
     batch, cells = Batch(), 0
     for one in given:
         alone = Batch()
@@ -79,6 +79,6 @@ def _tables(batch: Batch) -> int:
 
 
 def _numbered(batch: Batch, tables: int) -> Batch:
-    """A batch whose tables are numbered on from those before it."""
+    """A batch whose tables are numbered after those before it."""
     first, *rest = batch.reports
     return Batch([{**first, "tables": tables}, *rest], batch.charts, batch.again)

@@ -1,8 +1,8 @@
-"""The parts of a document joined to one PDF (pikepdf), in a process of its own: pages, bookmarks, the tags' tree, a pack's cover,
-and the number of each page, which no part knows.
+"""Joins the parts of a document to one PDF (pikepdf), in a process of its own: pages, bookmarks, the structure tree, a
+pack's cover, and page numbers, which no part knows.
 
-The parts are files 0.pdf, 1.pdf, … in a folder given as argument; what is asked of the template for the cover and for the
-pages' numbers is JSON on standard input; the whole comes on standard output.
+The parts are files 0.pdf, 1.pdf, … in a folder given as argument; the template's input for the cover and for the page
+numbers is JSON on standard input; the result is written to standard output.
 """
 
 import io
@@ -22,15 +22,15 @@ from kalendor.output.pdf.setter import packed, set_pages
 
 NUMBER = Name("/KalendorPageNumber")
 DRAWN = b"/Artifact <</Type /Pagination /Subtype /Footer>> BDC q /KalendorPageNumber Do Q EMC"
-REPORT = "kalendor:report-"  # what the template's contents link to, before they know the pages
+REPORT = "kalendor:report-"  # the template's link targets, before the pages are known
 SIDE, COVER_SIDE, COVER_SIZE = 42, 64, 8.0
 """Points: the margins at the sides of the template's pages, and the type of a cover's number."""
 Told = dict[str, Any]
 
 
 def joined(parts: list[Path], told: Told, use: Callable[[bytes], None]) -> None:
-    """Hand the parts as one document to `use`, after a cover where `told` has one, each page with its number. What was read is
-    closed after that."""
+    """Pass the parts as one document to `use`, after a cover if `told` has one, each page with its number. The parts
+    are closed after that."""
     with ExitStack() as stack:
         opened = [stack.enter_context(Pdf.open(path)) for path in parts]
         begin = list(_beginnings(opened, told["again"]))
@@ -40,7 +40,7 @@ def joined(parts: list[Path], told: Told, use: Callable[[bytes], None]) -> None:
         first = 0 if cover is None else len(whole.pages)
         after = 1 if cover is None else 0
         for part, again in zip(opened[after:], told["again"][after:], strict=True):
-            _append(whole, part, again)  # what is taken from a part is read when the whole is written
+            _append(whole, part, again)  # a part's objects are read when the result is written
         if cover is not None:
             _link(whole, first, begin)
         sizes = [(COVER_SIDE, COVER_SIZE)] * first
@@ -51,8 +51,8 @@ def joined(parts: list[Path], told: Told, use: Callable[[bytes], None]) -> None:
 
 
 def _beginnings(parts: list[Pdf], again: list[int | None]) -> Iterator[int]:
-    """The page on which each report begins, counted from 0 over all parts: a part that begins with a report has its title, and
-    those of all after it, as its outermost bookmarks."""
+    """The page on which each report begins, counted from 0 over all parts: a part that begins with a report has its
+    title, and those of all after it, as its outermost bookmarks."""
     before = 0
     for part, continued in zip(parts, again, strict=True):
         if continued is None:
@@ -69,11 +69,11 @@ def _items(outline: Object) -> Iterator[Object]:
 
 
 def _cover(told: Told, begin: list[int]) -> Pdf | None:
-    """A pack's cover and what moved, with the pages of the reports after them; None where there is no cover."""
+    """A pack's cover and changes, with the pages of the reports after them; None without a cover."""
     if told["cover"] is None:
         return None
     found = Pdf.open(io.BytesIO(_set_cover(told, begin, 1)))
-    if len(found.pages) > 1:  # it is set again once it is known how many pages it takes itself
+    if len(found.pages) > 1:  # typeset again once its own number of pages is known
         found = Pdf.open(io.BytesIO(_set_cover(told, begin, len(found.pages))))
     return found
 
@@ -84,7 +84,7 @@ def _set_cover(told: Told, begin: list[int], own: int) -> bytes:
 
 
 def _link(whole: Pdf, cover: int, begin: list[int]) -> None:
-    """Lead the links of the contents to the pages of the reports."""
+    """Point the links of the contents to the pages of the reports."""
     for page in whole.pages[:cover]:
         for link in page.get("/Annots", []):
             address = str(link.get("/A", Dictionary()).get("/URI", ""))
@@ -95,7 +95,7 @@ def _link(whole: Pdf, cover: int, begin: list[int]) -> None:
 
 
 def _finish(whole: Pdf) -> None:
-    """What is told of the whole: its pages, and the tags' names in their order."""
+    """Complete the document's metadata: its number of pages, and the structure elements' names in order."""
     told = whole.Root.Metadata.read_bytes()
     whole.Root.Metadata.write(re.sub(rb"(<xmpTPg:NPages>)\d+", rb"\g<1>%d" % len(whole.pages), told))
     tree = whole.Root.StructTreeRoot
@@ -106,7 +106,7 @@ def _finish(whole: Pdf) -> None:
 
 
 def _append(whole: Pdf, other: Pdf, again: int | None) -> None:
-    """The pages of another document after those there are, with their tags and bookmarks."""
+    """Append the pages of another document, with their structure elements and bookmarks."""
     tree = whole.Root.StructTreeRoot
     first = int(tree.ParentTreeNextKey)
     at = len(whole.pages)
@@ -138,8 +138,8 @@ def _append(whole: Pdf, other: Pdf, again: int | None) -> None:
 
 
 def _bookmarks(there: Object, added: Object, again: int, opened: int) -> None:
-    """The bookmarks of a further part under an earlier one. Its first stand again for those that the last there are, `again`
-    levels deep: what is under them goes under these. `opened` is 1 for the outermost, and -1 for those that are closed."""
+    """Append the bookmarks of a further part. Its first ones repeat the last existing ones, `again` levels deep: what
+    is under them is moved under these. `opened` is 1 for the outermost, and -1 for those that are closed."""
     item: Object | None = added.First
     if again and "/Last" in there:
         if "/First" in added.First:
@@ -159,7 +159,7 @@ def _bookmarks(there: Object, added: Object, again: int, opened: int) -> None:
 
 
 def _number_all(whole: Pdf, sizes: list[tuple[int, float]], told: Told, stack: ExitStack) -> None:
-    """Lay its number over each page; `sizes` are the margin at its sides and the number's size."""
+    """Overlay its number on each page; `sizes` are the side margin and the type size."""
     looks = [(float(page.mediabox[2]), float(page.mediabox[3]), *size) for page, size in zip(whole.pages, sizes, strict=True)]  # fmt: skip
     runs = [
         {"width": width, "height": height, "side": side, "size": size, "pages": len(list(same))}
@@ -183,7 +183,7 @@ def main() -> int:
 
 
 def _written(made: bytes) -> None:
-    """Write the document and end the process, whose objects would take a quarter of its time to be freed one by one."""
+    """Write the document and exit the process at once, since freeing its objects would take a quarter of its time."""
     sys.stdout.buffer.write(made)
     sys.stdout.flush()
     os._exit(0)

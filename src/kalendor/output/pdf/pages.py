@@ -1,4 +1,4 @@
-"""A sheet laid out for pages: the paper, the size of type, which columns stand on which pages, what is kept together."""
+"""Lays a sheet out on pages: the paper, the type size, which columns are on which pages, what is kept together."""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
@@ -32,17 +32,20 @@ from kalendor.output.typeset import SetRow, Typeset, by_columns, typeset
 Cell = str | dict[str, Any]
 Row = tuple[int, str, list[Cell], float]
 INCH = 72.0  # points
-MOST_SPANNED = 200  # lines that one cell at their side spans
-TALL = "\u0250"  # the first letter that may stand higher than a line of the product's type
-LONG = 4_000  # rows, from which bookmarks are of the outermost groups alone
-MOST_STACKED = 40_000  # cells of a document whose blocks may stand under each other
-BRACKET, DIGITS = "\u2009\u00a0", frozenset("0123456789%")  # as wide as a closing bracket; what may stand before it
+MOST_SPANNED = 200  # lines that one cell beside them may span
+TALL = "\u0250"  # the first code point that may be higher than a line of the product's type
+LONG = 4_000  # rows from which only the outermost groups have bookmarks
+MOST_STACKED = 40_000  # cells of a document whose blocks may be placed under each other
+BRACKET, DIGITS = (
+    "\u2009\u00a0",
+    frozenset("0123456789%"),
+)  # as wide as a closing bracket; characters that may come before it
 HERE = "\u200b"  # where a word may be broken
 
 
 def document(given: Handover, drawn: Chart | None, place: int, most: int | None = None) -> dict[str, Any]:
-    """All that the template sets of a sheet; `drawn` is its chart, if any, and `place` that of its picture among the document's. With
-    `most`, of its first rows alone."""
+    """The template's input for a sheet; `drawn` is its chart, if any, and `place` the number of its picture in the
+    document. With `most`, of its first rows only."""
     set_ = typeset(given.sheet)
     if most is not None:
         set_ = replace(set_, rows=set_.rows[:most])
@@ -68,7 +71,7 @@ def document(given: Handover, drawn: Chart | None, place: int, most: int | None 
 
 
 def around_of(given: Handover, set_: Typeset, drawn: Chart | None) -> Around:
-    """What stands around a sheet."""
+    """What surrounds a sheet."""
     under = [tie_words(given.sheet), *given.sheet.notes, *set_.footnotes]
     return Around(
         width(" ".join(given.headline), 1),
@@ -78,7 +81,7 @@ def around_of(given: Handover, set_: Typeset, drawn: Chart | None) -> Around:
 
 
 def unprinted(set_: Typeset, plan: PagePlan) -> list[str]:
-    """A note on the columns that are not printed since they are empty throughout."""
+    """A note on the columns that are not printed because they are entirely empty."""
     count = len(set_.columns) - len(plan.widths)
     return (
         [f"{grouped(count)} column{' is' if count == 1 else 's are'} empty throughout and not printed"] if count else []
@@ -118,7 +121,7 @@ def _panel(
 
 
 def broken(text: str, track: float, size: float) -> str:
-    """A text whose words that are wider than their room have places where they are broken."""
+    """A text with break opportunities in words that are wider than their room."""
     room = track - PADDING
     if width(text, size, bold=True) <= room:
         return text
@@ -126,7 +129,7 @@ def broken(text: str, track: float, size: float) -> str:
 
 
 def _pieces(word: str, room: float, size: float) -> str:
-    """A word with a place to break it before each letter that would pass the room."""
+    """A word with a break opportunity before each letter that would exceed the room."""
     if width(word, size, bold=True) <= room:
         return word
     made, used = "", 0.0
@@ -139,8 +142,8 @@ def _pieces(word: str, room: float, size: float) -> str:
 
 
 def _toned(texts: list[str]) -> list[Cell]:
-    """A figure's texts, those below zero and those that are words told apart; beside numbers in brackets the others leave room for
-    the closing one, so that digits align."""
+    """A figure's texts with their styles; beside numbers in brackets the others leave room for the closing one, so that
+    digits align."""
     if any(text.endswith(")") for text in texts):
         texts = [text + BRACKET if text and text[-1] in DIGITS else text for text in texts]
     return [_told(text, tone_of(text)) for text in texts]
@@ -183,7 +186,7 @@ def _headings(
 def _outline(
     set_: Typeset, listed: list[list[str]], plan: PagePlan, texts: list[list[str]]
 ) -> Iterator[list[dict[str, Any]]]:
-    """The rows part by part (each begins a page): names of groups, and rows, a total with the line before it."""
+    """The rows in parts (each begins a page): names of groups, and rows, a total with the line before it."""
     indented = not by_columns(set_.sheet)
     part: list[dict[str, Any]] = []
     worded = [
@@ -221,8 +224,8 @@ def _outline(
 
 
 def _kept(lines: list[Row], marks: list[dict[str, Any]]) -> list[dict[str, Any]]:
-    """Lines one after another: the totals at their end are kept with the line before them. The first of what is made of
-    them bears the bookmarks of the groups that begin there."""
+    """Consecutive lines: the totals at their end are kept with the line before them. The first item has the bookmarks
+    of the groups that begin there."""
     first = len(lines)
     while first and lines[first - 1][1] in (SUBTOTAL, GRAND):
         first -= 1
@@ -237,9 +240,9 @@ def _kept(lines: list[Row], marks: list[dict[str, Any]]) -> list[dict[str, Any]]
 
 
 def _beyond(row: SetRow, indented: bool, listed: list[list[str]], plan: PagePlan, tall: int) -> float:
-    """The points by which a row is higher than a line of the product's type: its labels may be broken, it may be set apart from
-    the row above, or bear letters of another height, for which a guess is given. 0 where its height is known. `tall` is how
-    many lines its figures take."""
+    """The points by which a row is higher than a line of the product's type: its labels may wrap, it may have space
+    above, or contain letters of another height, for which a guess is given. 0 if its height is known. `tall` is the
+    number of lines of its figures."""
     size, inset = plan.size, STEP * inset_of(row) if indented else 0
     texts = list(zip(row.marked, (w - inset for w in plan.labels), strict=True))
     if row.record >= 0:
@@ -250,7 +253,7 @@ def _beyond(row: SetRow, indented: bool, listed: list[list[str]], plan: PagePlan
 
 
 def _lines(text: str, room: float, size: float) -> int:
-    """The lines that a text is broken to."""
+    """The lines into which a text wraps."""
     if width(text, size, bold=True) <= room:
         return 1
     lines, used = 1, 0.0
@@ -269,7 +272,7 @@ def _of_line_height(text: str) -> bool:
 
 
 def _lead(row: SetRow, indented: bool, listed: list[list[str]], plan: PagePlan) -> list[Cell]:
-    """What stands before a row's figures: its labels, and a record's own columns."""
+    """What comes before a row's figures: its labels, and a record's own columns."""
     tone = "!" if row.flagged else ""
     inset, above = (inset_of(row) if indented else 0), (APART if row.space else 0.0)
     own = [broken(t, w - STEP * inset, plan.size) for t, w in zip(row.marked, plan.labels, strict=True)]

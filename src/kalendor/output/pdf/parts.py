@@ -1,5 +1,5 @@
-"""Cuts a long document into parts that are typeset separately and in parallel: the typesetter's memory grows with the number
-of table cells."""
+"""Cuts a long document into parts that are typeset separately and in parallel: the typesetter's memory grows with the
+number of table cells."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -8,30 +8,31 @@ from typing import Any
 from kalendor.output.measuring import width
 from kalendor.output.paging.planner import CAPITAL, CAPTION, ENDS, NAMED, PAPERS, SIDES, Around
 
-SPACE = 14.0  # points over a group's name that is set apart
-HEIGHTS = {name: (short, long) for name, short, long in PAPERS.values()}  # of a page that lies across, and upright
-SLACK = 1.25  # of the cells asked, within which a good place to end is looked for
-FULL, OVERFULL = 0.8, 0.93  # of a page, which a part may end with
+SPACE = 14.0  # points above a group's name
+HEIGHTS = {name: (short, long) for name, short, long in PAPERS.values()}  # of a landscape page, and a portrait one
+SLACK = 1.25  # share of a part's cells within which a good place to end is searched
+FULL, OVERFULL = 0.8, 0.93  # share of a page that a part may leave empty
 Document = dict[str, Any]
 Item = dict[str, Any]
 
 
 def share(report: Document, most: int, beside: int) -> int:
-    """How many cells each part has where `beside` of them are set at once: no more than `most`, and so that none is left over."""
+    """The number of cells of each part if `beside` of them are typeset at once: at most `most`, with parts of like
+    size."""
     cells = sum(cells_of(items, panel) for panel in report["panels"] for items in panel["parts"])
     rounds = -(-cells // (most * beside))
     return most if cells <= most else -(-cells // (rounds * beside))
 
 
 def cells_of(items: list[Item], panel: Document) -> int:
-    """How many cells items of a panel have."""
+    """The number of cells of a panel's items."""
     return int(sum(len(item.get("rows", ())) for item in items) * panel["many"])
 
 
 def parted(report: Document, most: int) -> list[Document]:
-    """A report's document as documents that follow each other page upon page, of some `most` cells each. They are cut where
-    a page begins anyway; else where one is nearly full, before a group rather than within it, and the groups that a cut lies
-    within are named again."""
+    """A report's document as consecutive documents of about `most` cells each. They are cut where a page begins anyway;
+    else where one is nearly full, before a group rather than within it, and the groups that contain a cut are named
+    again."""
     parts: list[list[_Stretch]] = [[]]
     weight = 0
     for stretch in _stretches(report, most):
@@ -54,8 +55,8 @@ def parted(report: Document, most: int) -> list[Document]:
 
 @dataclass(frozen=True)
 class _Stretch:
-    """Items of one panel that stand in one table; whether the panel begins with them, and how many bookmarks of theirs are
-    of groups that began before."""
+    """Items of one panel that are in one table; whether the panel begins with them, and how many of their bookmarks
+    belong to groups that began before."""
 
     panel: int
     begins: bool
@@ -77,7 +78,7 @@ def _panels(report: Document, part: list[_Stretch]) -> list[Document]:
 
 
 def _stretches(report: Document, most: int) -> Iterator[_Stretch]:
-    """The stretches between the places where a part may end, none much longer than `most`."""
+    """The stretches between possible cuts, none much longer than `most`."""
     for p, panel in enumerate(report["panels"]):
         for n, items in enumerate(panel["parts"]):
             begins = n == 0
@@ -97,7 +98,7 @@ def _stretches(report: Document, most: int) -> Iterator[_Stretch]:
 
 
 def _told(report: Document) -> float:
-    """What stands above a report's sheet, in points: its title, what is said under it, its headline and its chart."""
+    """What is above a report's sheet, in points: its title, the line under it, its headline and its chart."""
     short, long = HEIGHTS[report["paper"]]
     around = Around(width(" ".join(report["headline"]), 1), report["chart_height"] if report["chart"] >= 0 else 0.0)
     body = (short if report["across"] else long) - ENDS
@@ -117,7 +118,7 @@ def _split(items: list[Item], k: int, row: int) -> tuple[list[Item], list[Item]]
 
 
 def _named(here: list[Item], rest: list[Item]) -> list[Item]:
-    """The groups that a cut lies within."""
+    """The groups that contain a cut."""
     named: list[Item] = []
     for item in here:
         if item["kind"] == "group":
@@ -126,18 +127,18 @@ def _named(here: list[Item], rest: list[Item]) -> list[Item]:
 
 
 def _marked(items: list[Item], again: list[Item]) -> list[Item]:
-    """Items whose first bookmarks are those of the groups that they lie within, for their own to stand under."""
+    """Items preceded by bookmarks of the groups that contain them, under which their own are nested."""
     k = next(k for k, item in enumerate(items) if "rows" in item)
     return [*items[:k], {**items[k], "marks": [*again, *items[k]["marks"]]}, *items[k + 1 :]]
 
 
 def _within(named: list[Item], group: Item) -> list[Item]:
-    """The groups that stand named once a group's name is set."""
+    """The named groups after a group's name is set."""
     return [*(one for one in named if one["depth"] < group["depth"]), group]
 
 
 def _place(items: list[Item], page: "_Page", most: int, many: int) -> tuple[int, int] | None:
-    """The item, and its row, before which a part ends: a group where the page is nearly full, else a line where it is."""
+    """The item, and its row, before which a part ends: a group if the page is nearly full, else a line."""
     cells = 0
     fallback: tuple[int, int] | None = None
     for k, item in enumerate(items):
@@ -161,7 +162,7 @@ def _place(items: list[Item], page: "_Page", most: int, many: int) -> tuple[int,
 
 
 class _Page:
-    """How far a page is filled, reckoned in points: lines of one line are known to the point, others nearly."""
+    """How far a page is filled, in estimated points: exact for single-line rows, approximate for others."""
 
     def __init__(self, report: Document, panel: Document, above: float) -> None:
         short, long = HEIGHTS[report["paper"]]
@@ -177,19 +178,19 @@ class _Page:
         return self._used / self._room
 
     def name(self, group: Item) -> None:
-        """A group's name, which is said again on each page until the group ends."""
+        """A group's name, which is repeated on each page until the group ends."""
         self._named = _within(self._named, group)
         self._used += self._name(group)
 
     def set(self, beyond: float) -> None:
-        """A row, on the next page where it does not fit on this one."""
+        """A row, on the next page if it does not fit on this one."""
         high = self._high(beyond)
         if self._used + high > self._room:
             self._turn()
         self._used += high
 
     def keep(self, beyond: list[float]) -> None:
-        """Rows that stand on one page."""
+        """Rows that are kept on one page."""
         if self._used + sum(map(self._high, beyond)) > self._room:
             self._turn()
 

@@ -1,4 +1,4 @@
-"""Sheets as a PDF (ISO 32000, tagged as PDF/UA-1), set by Typst from a template of our own and the product's fonts."""
+"""Sheets as a PDF (ISO 32000, tagged as PDF/UA-1), typeset by Typst from a template of our own and the product's fonts."""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -20,19 +20,19 @@ from kalendor.output.told import under_title
 from kalendor.output.watching import WATCHER
 
 MOST_CELLS = 40_000  # of a batch
-AT_ONCE = 2  # batches that are set beside each other: each takes half a gigabyte
-PREVIEWED = 70  # rows that a picture of the first page is made of
+AT_ONCE = 2  # batches that are typeset in parallel: each takes half a gigabyte
+PREVIEWED = 70  # rows used for a picture of the first page
 
 
 def sheet_pdf(given: Handover) -> bytes:
-    """The sheet as pages, with its headline, and its chart where one is asked for."""
+    """The sheet as pages, with its headline, and its chart if one is requested."""
     return pdf([given])
 
 
 def pdf(given: Sequence[Handover], cover: Cover | None = None) -> bytes:
     """Sheets one after another; with a cover, a first page that lists them with their headlines and pages.
 
-    Raises DefinitionError where the pages cannot be set, StoreError where there is no room for what they are made of.
+    Raises DefinitionError if the pages cannot be typeset, StoreError if there is no room for temporary files.
     """
     title = given[0].sheet.title if cover is None else cover.title
     around = {"title": title, "cover": None if cover is None else _cover(cover, given)}
@@ -51,7 +51,7 @@ def pdf(given: Sequence[Handover], cover: Cover | None = None) -> bytes:
 
 
 def first_page(given: Handover) -> bytes:
-    """A picture (PNG) of the first page, made from the first rows alone.
+    """A picture (PNG) of the first page, made from the first rows only.
 
     Raises as `pdf`.
     """
@@ -71,7 +71,7 @@ def _at_once(batch: Batch, around: dict[str, Any]) -> bytes:
 
 @dataclass(frozen=True)
 class _Part:
-    """A batch that lies in a folder, and what joining has to know of it."""
+    """A batch in a folder, and what joining needs to know about it."""
 
     name: str
     lines: int
@@ -106,7 +106,7 @@ def _kept(path: Path, batch: Batch, around: dict[str, Any]) -> _Part:
 
 
 def _nobody() -> None:
-    """A picture is made at once: nobody asks how far it is."""
+    """Progress callback that does nothing: a picture is made at once."""
 
 
 def _cover(cover: Cover, given: Sequence[Handover]) -> dict[str, Any]:
@@ -124,13 +124,13 @@ def _cover(cover: Cover, given: Sequence[Handover]) -> dict[str, Any]:
 
 
 def _entry(given: Handover) -> dict[str, str]:
-    """A report among the contents: its title, and what it comes to in a line."""
+    """An entry of the contents: a report's title, and its one-line headline."""
     with written_in(given.notation):
         return {"title": given.sheet.title, "said": given.short or under_title(given.sheet)}
 
 
 def _period(given: Sequence[Handover]) -> str:
-    """The month of the sheets' as-of dates, or their days where they are of several."""
+    """The month of the sheets' as-of dates, or their days if they differ in month."""
     days = sorted({day_of(one.sheet.as_of) for one in given})
     if (days[0].year, days[0].month) == (days[-1].year, days[-1].month):
         return f"{FULL_MONTH_NAMES[days[0].month - 1]} {days[0].year}"

@@ -10,31 +10,33 @@ from typing import IO, Any
 
 from kalendor.errors import DefinitionError
 
-LOOK = 0.2  # seconds between two looks at whether somebody still waits
+LOOK = 0.2  # seconds between two cancellation checks
 
 
 def set_from(data: dict[str, Any], module: str, arguments: list[str], look: Callable[[], None]) -> bytes:
-    """What a module of ours makes of data.
+    """The output of one of our modules for some data.
 
     Raises as `set_from_file`.
     """
-    with TemporaryFile() as asked:  # a pipe that is not read at once would be waited for, and nobody looked
+    with (
+        TemporaryFile() as asked
+    ):  # a file, since writing to a pipe that is not read would block without cancellation checks
         asked.write(as_bytes(data))
         asked.seek(0)
         return _made(asked, module, arguments, data["title"], look)
 
 
 def set_from_file(path: Path, module: str, arguments: list[str], title: str, look: Callable[[], None]) -> bytes:
-    """What a module of ours makes of data in a file; `look` is called meanwhile, and may raise where nobody waits any more.
+    """The output of one of our modules for the data in a file; `look` is a cancellation check that is called meanwhile.
 
-    Raises DefinitionError where it fails, OSError where the file cannot be read.
+    Raises DefinitionError if it fails, OSError if the file cannot be read.
     """
     with path.open("rb") as asked:
         return _made(asked, module, arguments, title, look)
 
 
 def as_bytes(data: dict[str, Any]) -> bytes:
-    """Data as the typesetter reads it."""
+    """Data in the form that the typesetter reads."""
     return json.dumps(data, ensure_ascii=False).encode("utf-8", "replace")
 
 

@@ -16,8 +16,7 @@ FONTS = Path(__file__).parents[1] / "fonts"
 
 
 def set_pages(data: str) -> bytes:
-    """The PDF, to the letter of PDF/UA-1; where a character is in none of the fonts, which that forbids, tagged all the
-    same."""
+    """The PDF, conforming to PDF/UA-1; if a character is in none of the fonts, which that forbids, it is still tagged."""
     where = (str(TEMPLATE), None, str(TEMPLATE.parent), [str(FONTS)], True)
     try:
         return typst.compile(*where, sys_inputs={"data": data}, pdf_standards="ua-1")
@@ -28,7 +27,7 @@ def set_pages(data: str) -> bytes:
 
 
 def packed(whole: Pdf) -> bytes:
-    """A document's bytes, its objects packed, which takes a fifth of the room where there are many."""
+    """A document's bytes with compressed objects, a fifth of the size if there are many."""
     out = io.BytesIO()
     whole.save(out, deterministic_id=True, object_stream_mode=ObjectStreamMode.generate)
     return out.getvalue()

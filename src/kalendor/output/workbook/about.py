@@ -1,4 +1,4 @@
-"""What a sheet rests on, as a worksheet: its definition read out, the tie-out, and how its totals were come by."""
+"""What a sheet is based on, as a worksheet: its definition in words, the tie-out, and how its totals were computed."""
 
 from collections.abc import Iterator, Sequence
 
@@ -11,7 +11,7 @@ from kalendor.output.workbook.styles import QUIET, Styles, quoted
 from kalendor.output.workbook.values import DIGITS, too_long
 
 Line = tuple[str, str | int]
-NUMBERS = range(3, 7)  # columns of what moved
+NUMBERS = range(3, 7)  # columns of the table of changes
 
 
 def write_about(sheet: Worksheet, styles: Styles, given: Handover) -> None:
@@ -39,7 +39,7 @@ def write_about(sheet: Worksheet, styles: Styles, given: Handover) -> None:
 
 
 def write_contents(sheet: Worksheet, styles: Styles, cover: Cover, pages: Sequence[tuple[Handover, str]]) -> None:
-    """A first sheet: whose reports these are, and each with a link to its own sheet and its headline."""
+    """A first sheet: the organisation, and each report with a link to its own sheet and its headline."""
     sheet.set_column(0, 0, 40)
     sheet.set_column(1, 2, 20)
     sheet.set_column(3, 3, 70)
@@ -62,7 +62,7 @@ def write_contents(sheet: Worksheet, styles: Styles, cover: Cover, pages: Sequen
 
 
 def write_moves(sheet: Worksheet, styles: Styles, cover: Cover) -> None:
-    """A sheet of what moved since the editions before, a line a report."""
+    """A sheet of the changes since the previous editions, a line a report."""
     sheet.hide_gridlines(2)
     for column, wide in enumerate((34, 30, 20, 16, 16, 16, 10, 34)):
         sheet.set_column(column, column, wide)

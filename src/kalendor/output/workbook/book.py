@@ -1,4 +1,4 @@
-"""A workbook (ISO/IEC 29500) of one sheet or several, written row by row, so that the same sheets give the same bytes."""
+"""A workbook (ISO/IEC 29500) of one sheet or several, written row by row; the same sheets give the same bytes."""
 
 import io
 from collections.abc import Sequence
@@ -27,7 +27,7 @@ OPTIONS = {
 
 
 def sheet_workbook(given: Handover) -> bytes:
-    """The sheet as seen, a second sheet with what it rests on, and a chart where one is asked for.
+    """The sheet shape, a second sheet with what it is based on, and a chart if one is requested.
 
     Raises DefinitionError for a sheet with more rows or columns than a workbook can hold.
     """
@@ -66,10 +66,10 @@ def workbook(given: Sequence[Handover], cover: Cover | None = None) -> bytes:
 
 
 class _Names:
-    """Names of worksheets: without what they may not hold, no two alike whatever their case."""
+    """Unique names of worksheets, without forbidden characters and regardless of case."""
 
     def __init__(self) -> None:
-        self._taken: set[str] = {"history"}  # kept by the standard's programs for themselves
+        self._taken: set[str] = {"history"}  # reserved
 
     def free(self, title: str) -> str:
         plain = "".join(c for c in title.translate(FORBIDDEN) if c >= " ").strip() or "Sheet"

@@ -14,7 +14,7 @@ PAIR = (PALE, FULL)  # an earlier period and the latest
 
 
 def write_chart(book: Workbook, styles: Styles, name: str, page: SetPage, given: Handover) -> None:
-    """The chart of a page's sheet; nothing where there are not two numbers to draw."""
+    """The chart of a page's sheet; nothing if there are fewer than two numbers to draw."""
     drawn = chart_of(given)
     if drawn is None:
         return
@@ -42,7 +42,7 @@ def write_chart(book: Workbook, styles: Styles, name: str, page: SetPage, given:
 
 
 def _where(page: SetPage, drawn: Chart) -> dict[tuple[int, int], str]:
-    """The cell of the sheet for each of the chart's numbers that has one, by line and column."""
+    """The sheet's cell for each of the chart's numbers that has one, by line and column."""
     lines = {line for line, _ in drawn.at}
     rows = {row.line: i for i, row in enumerate(page.set.rows) if row.filled and row.line in lines}
     figure = next(i for i, f in enumerate(page.set.sheet.figures) if f.name == drawn.figure)

@@ -1,4 +1,4 @@
-"""The sheet itself as a worksheet: headings, lines that open and close, numbers with their formats, live totals."""
+"""The sheet itself as a worksheet: headings, collapsible lines, numbers with their formats, live totals."""
 
 import math
 from collections.abc import Callable
@@ -35,14 +35,17 @@ from kalendor.output.workbook.styles import (
 from kalendor.output.workbook.values import Value, cell_values
 
 MOST_ROWS, MOST_COLUMNS, MOST_LEVELS = 1_048_576, 16_384, 7
-SEEN, BESIDE = 12, 5  # columns that are seen where a workbook is opened; those before the latest where it is further
+SEEN, BESIDE = (
+    12,
+    5,
+)  # columns visible when a workbook is opened; columns shown before the latest if that is further right
 ROW = 15  # points, the height of a row
-MOST_ADDED = 200  # cells named one by one in a formula
+MOST_ADDED = 200  # most cells listed one by one in a formula
 
 
 @dataclass(frozen=True, eq=False)
 class SetPage:
-    """Where a sheet stands in its workbook: the worksheet's name, the first row of its lines, and its columns."""
+    """Where a sheet is in its workbook: the worksheet's name, the first row of its lines, and its columns."""
 
     name: str
     set: Typeset
@@ -50,15 +53,15 @@ class SetPage:
     left: int
 
     def cell(self, row: int, column: int) -> str:
-        """The address of a figure's cell, by the places of its row and column, as a formula of another sheet names it."""
+        """The address of a figure's cell, by the positions of its row and column, for formulas of other sheets."""
         quoted = self.name.replace("'", "''")
         return f"='{quoted}'!${xl_col_to_name(self.left + column)}${self.top + row + 1}"
 
 
 def write_page(sheet: Worksheet, styles: Styles, given: Handover) -> SetPage:
-    """Write a sheet as seen.
+    """Write a sheet in the sheet shape.
 
-    Raises DefinitionError where it has more rows or columns than a workbook can hold.
+    Raises DefinitionError if it has more rows or columns than a workbook can hold.
     """
     set_ = typeset(given.sheet)
     labels = len(set_.label_heads)
@@ -110,7 +113,7 @@ def _lay_out(sheet: Worksheet, set_: Typeset, given: Handover, heads: int, top: 
 
 
 def latest_column(set_: Typeset) -> int:
-    """The first column of the latest period that has a number; 0 where columns are no periods, or it is among the first."""
+    """The first column of the latest period that has a number; 0 if columns are not periods, or it is among the first."""
     side = set_.sheet.columns
     if not side.levels or side.levels[0].kind != "period":
         return 0
@@ -217,7 +220,7 @@ class _Lines:
 
     @staticmethod
     def _lines(inset: int) -> Callable[[str, int], int]:
-        """How many lines a label takes in a column of so many characters."""
+        """The number of lines of a label in a column of that many characters."""
         return lambda label, width: math.ceil((len(label) + 2 * inset) / max(4, width - 1)) or 1
 
     @staticmethod
@@ -250,7 +253,7 @@ class _Lines:
         return ""
 
     def _adds_up(self, i: int, k: int, parts: list[int]) -> bool:
-        """Whether a total column's number on a line is the sum of the columns under it, to the last unit."""
+        """Whether a total column's number on a line is exactly the sum of the columns under it."""
         figure = self.set.figure(self.set.columns[k]).as_shown
         if figure.name not in {footing.figure for footing in self.set.sheet.tie_out.footings}:
             return False
@@ -285,13 +288,13 @@ class _Lines:
 
 
 def _named(left: int, row: int, parts: list[int]) -> str:
-    """The cells of some columns in a row: a range where they stand beside each other, else one by one."""
+    """The cells of some columns in a row: a range if they are adjacent, else one by one."""
     names = [f"{xl_col_to_name(left + part)}{row}" for part in parts]
     return f"{names[0]}:{names[-1]}" if parts[-1] - parts[0] == len(parts) - 1 else ",".join(names)
 
 
 def _parts(columns: tuple[SetColumn, ...]) -> list[list[int]]:
-    """For each total column, the innermost columns of its figure under it; none for others, or where they are too many."""
+    """For each total column, the innermost columns of its figure under it; none for others, or if they are too many."""
     found: list[list[int]] = []
     for column in columns:
         if column.role not in (SUBTOTAL, GRAND):

@@ -14,12 +14,13 @@ from kalendor.output.typeset import Typeset
 
 PAPERS = {"a4": 9, "letter": 1}
 MOST_LABEL = 34  # characters
-TYPE = 10.0  # points of the cells' type, which a scale makes smaller
-LETTER, BESIDE = 5.25, 3.75  # points: a character of a column's width, and what a column has besides
+TYPE = 10.0  # points of the cells' type before scaling
+LETTER, BESIDE = 5.25, 3.75  # points: a character of a column's width, and a column's padding
 
 
 def set_up(sheet: Worksheet, set_: Typeset, given: Handover, heads: int, top: int, left: int) -> None:
-    """Set the pages of a worksheet whose headings begin in row `heads`, its lines in row `top`, its figures in column `left`."""
+    """Set up the pages of a worksheet whose headings begin in row `heads`, its lines in row `top`, its figures in
+    column `left`."""
     plan = plan_of(set_, given)
     if plan.across:
         sheet.set_landscape()
@@ -39,7 +40,8 @@ def set_up(sheet: Worksheet, set_: Typeset, given: Handover, heads: int, top: in
 
 
 def label_widths(set_: Typeset) -> list[int]:
-    """How many characters wide each column of labels is: longer labels wrap, so that they take a third of a page at most."""
+    """The width of each column of labels in characters: longer labels wrap, so that they take at most a third of a
+    page."""
     most = MOST_LABEL if len(set_.label_widths) == 1 else MOST_LABEL * 3 // 4
     return [min(most, width + 2) for width in set_.label_widths]
 

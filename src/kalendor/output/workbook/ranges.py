@@ -1,4 +1,4 @@
-"""Names for the figures of a workbook, so that other formulas can speak of them."""
+"""Named ranges for the figures of a workbook, so that other formulas can refer to them."""
 
 import re
 
@@ -7,12 +7,12 @@ from xlsxwriter.workbook import Workbook
 
 from kalendor.output.workbook.page import SetPage
 
-MOST_NAME, MOST_REFERENCE = 200, 8_000  # letters of a name, and of what it stands for
+MOST_NAME, MOST_REFERENCE = 200, 8_000  # letters of a name, and of its reference
 ADDRESS = re.compile(r"[A-Za-z]{1,3}\d+|[RrCc]\d*")
 
 
 def name_ranges(book: Workbook, page: SetPage) -> None:
-    """Give each figure's cells the figure's name on its worksheet."""
+    """Name each figure's cells after the figure on its worksheet."""
     taken: set[str] = set()
     for f, figure in enumerate(page.set.sheet.figures):
         columns = [k for k, column in enumerate(page.set.columns) if column.figure == f]
@@ -23,7 +23,7 @@ def name_ranges(book: Workbook, page: SetPage) -> None:
 
 
 def range_name(figure: str) -> str:
-    """A figure's name as a range can bear it.
+    """A figure's name as a valid range name.
 
     >>> range_name("Net fare"), range_name("2026 plan %"), range_name("Q1")
     ('Net_fare', '_2026_plan', 'Q1_')
@@ -35,7 +35,7 @@ def range_name(figure: str) -> str:
 
 
 def _reference(page: SetPage, columns: list[int]) -> str:
-    """The cells of some columns: those beside each other as one range."""
+    """The cells of some columns, adjacent ones as one range."""
     first, last = page.top + 1, page.top + len(page.set.rows)
     runs: list[tuple[int, int]] = []
     for k in columns:

@@ -1,4 +1,4 @@
-"""The look of a workbook's cells: each format once, by what it is for."""
+"""The formats of a workbook's cells: each once, by its properties."""
 
 from typing import Any
 
@@ -24,7 +24,7 @@ class Styles:
         self._known: dict[tuple[tuple[str, Any], ...], Format] = {}
 
     def of(self, **properties: Any) -> Format:
-        """The format with the given properties, in the product's ink."""
+        """The format with the given properties, in the product's text colour."""
         key = tuple(sorted(properties.items()))
         if key not in self._known:
             plain = {"font_name": SANS, "font_size": 10, "font_color": INK, "valign": "vcenter"}
@@ -32,17 +32,17 @@ class Styles:
         return self._known[key]
 
     def bare(self, **properties: Any) -> Format:
-        """A format that changes only what is named, for cells that have one of their own."""
+        """A format that changes only the given properties, for cells that have a format of their own."""
         return self._book.add_format(properties)
 
 
 def quoted(text: str) -> dict[str, Any]:
-    """What keeps a text that begins like a formula a text, also when it is edited."""
+    """The property that keeps a text which begins like a formula a text, also when it is edited."""
     return {"quote_prefix": True} if harmless(text) != text else {}
 
 
 def number_format(figure: ShownFigure) -> str:
-    """How a figure's numbers are shown, in the code of ISO/IEC 29500-1, 18.8.31: above zero, below it, and zero."""
+    """A figure's number format, in the code of ISO/IEC 29500-1, 18.8.31: positive, negative, and zero."""
     if figure.cells.kind not in NUMERIC:
         return DATES.get(figure.cells.kind, "General")
     form, places = figure.format, places_of(figure)
@@ -51,7 +51,7 @@ def number_format(figure: ShownFigure) -> str:
     body = _literal(form.currency) + digits + scaled + ("%" if is_percent(figure) else "")
     below = f"({body})" if form.negative == "parentheses" else _literal("−") + body
     zero = _literal("–") if form.zero == "dash" else body
-    room = "_)" if form.negative == "parentheses" else ""  # for the closing bracket, so that digits align
+    room = "_)" if form.negative == "parentheses" else ""  # room for the closing bracket, so that digits align
     return f"{'+' if figure.signed else ''}{body}{room};{below};{zero}{room}"
 
 
@@ -62,7 +62,7 @@ def _literal(text: str) -> str:
 
 
 def column_format(column: Column) -> str:
-    """How the values of a listed record's column are shown."""
+    """The format of a listed record's column."""
     if column.kind is Kind.DECIMAL:
         return "#,##0." + "0" * column.places if column.places else "#,##0"
     return "#,##0" if column.kind is Kind.WHOLE else DATES.get(column.kind, "General")

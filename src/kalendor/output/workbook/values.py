@@ -10,12 +10,12 @@ from kalendor.core.values.columns import EXACT, NUMERIC, Column, Kind
 from kalendor.output.numbers import texts
 
 Value = float | int | str | date | datetime | time | None
-DIGITS = 15  # of a number that a cell keeps exactly
-FIRST_DATE = date(1900, 3, 1)  # before it, programs disagree about days
+DIGITS = 15  # digits of a number that a cell stores exactly
+FIRST_DATE = date(1900, 3, 1)  # programs disagree about earlier days
 
 
 def cell_values(column: Column) -> list[Value]:
-    """Each value as a cell holds it: a number where all of its digits are kept, else its text; None for blank."""
+    """Each value as stored in a cell: a number if all of its digits fit, else its text; None for blank."""
     found: list[Value]
     if column.kind in NUMERIC:
         found = _numbers(column)
@@ -29,7 +29,7 @@ def cell_values(column: Column) -> list[Value]:
 
 
 def too_long(column: Column) -> int:
-    """How many numbers have more digits than a cell keeps, and are written as text."""
+    """How many numbers have more digits than a cell can store, and are written as text."""
     if column.kind not in EXACT:
         return 0
     return sum(abs(units) >= 10**DIGITS for units in column.values[column.present].tolist())

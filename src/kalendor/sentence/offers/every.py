@@ -1,4 +1,4 @@
-"""Every phrase that could be added to a report, and those that answer what was typed."""
+"""Every phrase that could be added to a report, and those that match a typed text."""
 
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
@@ -17,8 +17,8 @@ MOST, A_WORD = 60, 40
 def phrases(
     known: Names, report: Report, columns: Sequence[Subject], sources: Sequence[str] = (), typed: str = ""
 ) -> list[Phrase]:
-    """The phrases that could be added to a report, what fits best first; `sources` are those that could stand beside its
-    own, and what was `typed` tells which numbers, weekdays and tops are meant."""
+    """The phrases that could be added to a report, the best fit first; `sources` are those that could be set beside its
+    own, and `typed` gives the numbers, weekdays and tops that are meant."""
     whole = document(report)
     found = [*_of_source(known, whole, columns, typed), *_beside(known, whole, sources)]
     return sorted(found, key=lambda phrase: -phrase.weight)
@@ -64,7 +64,7 @@ def _by_trees(says: Says, column: Subject) -> Iterator[Phrase]:
 
 
 def matching(phrases_: Sequence[Phrase], typed: str) -> list[Phrase]:
-    """The phrases that answer every word that was typed, the best first."""
+    """The phrases that match every typed word, the best first."""
     words = typed.casefold().replace(",", " ").split()
     if not words:
         return list(phrases_[:MOST])
@@ -78,7 +78,7 @@ def matching(phrases_: Sequence[Phrase], typed: str) -> list[Phrase]:
 
 
 def _answers(own: str, also: str, word: str) -> int:
-    """How well a phrase answers a word: as one of its own best, then of the everyday ones; 0 not at all."""
+    """How well a phrase matches a word: as one of its own best, then of its everyday words; 0 not at all."""
     if f" {word} " in own or own.endswith(f" {word}"):
         return 4
     if f" {word}" in own:

@@ -32,7 +32,7 @@ GRAINS = (
     ("day_of_month", "of the month day number"),
 )
 CLOCK = (("hour_of_day", "time of day"), ("hour", "hourly"), ("minute", "by the minute"))
-OF_A_CALENDAR = 4  # the coarse grains are those that calendars make their own
+OF_A_CALENDAR = 4  # the coarse grains, which calendars define
 WINDOWS: tuple[tuple[str, Mapping[str, Any]], ...] = (
     ("trailing year", {"last": 12, "grain": "month"}),
     ("current year to date ytd", {"this": "year"}),
@@ -46,7 +46,7 @@ ACROSS_FIRST: tuple[Way, ...] = ("across", "down")
 
 
 def typed_number(typed: str, otherwise: int, most: int = 10_000) -> int:
-    """The number that was typed: `top 5`, `4th largest`, `90th percentile`."""
+    """The typed number: `top 5`, `4th largest`, `90th percentile`."""
     found = re.search(r"\d+", typed)
     return min(most, max(1, int(found[0]))) if found else otherwise
 
@@ -77,7 +77,7 @@ def weighted(says: Says, numbers: Sequence[Subject]) -> Iterator[Phrase]:
 
 
 def of_date(says: Says, column: Subject, calendars: Sequence[str], own: str | None, typed: str) -> Iterator[Phrase]:
-    """Periods, ages and windows of a date column; `own` is the calendar that the report goes by."""
+    """Periods, ages and windows of a date column; `own` is the calendar that the report uses."""
     grains = (*GRAINS, *CLOCK) if column.clock else GRAINS
     for calendar in (None, *calendars):
         fits = 8 if calendar == own else -6 if calendar else 0
@@ -100,7 +100,7 @@ def of_date(says: Says, column: Subject, calendars: Sequence[str], own: str | No
 
 
 def _fiscal(says: Says, column: Subject) -> Iterator[Phrase]:
-    """Fiscal periods where there is no calendar yet: it is made at the same time."""
+    """Fiscal periods if there is no calendar yet: it is created at the same time."""
     for g, grain in enumerate(("quarter", "year", "month")):
         for m, month in enumerate(FULL_MONTH_NAMES[1:]):
             calendar = {
@@ -114,7 +114,7 @@ def _fiscal(says: Says, column: Subject) -> Iterator[Phrase]:
 
 
 def _weeks_from(says: Says, column: Subject, typed: str) -> Iterator[Phrase]:
-    """Weeks that start on the weekday that was typed: their calendar is made at the same time."""
+    """Weeks that start on the typed weekday: their calendar is created at the same time."""
     day = next((day for day in WEEKDAYS if re.search(rf"\b{day[:3]}", typed, re.IGNORECASE)), None)
     if day is not None:
         calendar = {"name": f"Weeks from {day.capitalize()}", "months": {}, "week_start": day}
@@ -136,7 +136,7 @@ def _made(
 
 
 def of_category(says: Says, column: Subject, typed: str, measure: str) -> Iterator[Phrase]:
-    """Lines, columns and counts of a category column; `measure` is the figure that its top lines go by."""
+    """Lines, columns and counts of a category column; `measure` is the figure that ranks its top lines."""
     if column.groups:
         yield from says.entry({"category": column.name}, BOTH, "group", 66, column.summary)
         if re.search("top", typed, re.IGNORECASE) and measure:
@@ -148,7 +148,7 @@ def of_category(says: Says, column: Subject, typed: str, measure: str) -> Iterat
 
 
 def conditions(says: Says, column: Subject) -> Iterator[Phrase]:
-    """Conditions on a column: one that only begins, blanks left out, and each value where they are few."""
+    """Conditions on a column: an incomplete one to be finished, blanks left out, and each value if they are few."""
     begun = f"only where {says.name(column.name)} …"
     also = "filter where condition is contains between"
     yield Phrase(begun, column.summary, "condition", also, 40, begin={"only": column.name})

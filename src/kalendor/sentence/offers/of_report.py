@@ -1,4 +1,5 @@
-"""What a report could say more of what it has: figures from its figures, the order and totals of its lines, their layout."""
+"""What could be added given the report's own parts: figures from its figures, the order and totals of its lines, their
+layout."""
 
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
@@ -20,7 +21,7 @@ FIRST, ALONE = "before", "none"
 
 
 def from_figures(says: Says, report: Mapping[str, Any]) -> Iterator[Phrase]:
-    """Figures worked out from those that there are."""
+    """Figures computed from the existing ones."""
     axes = [*report.get("across", ()), *report.get("down", ())]
     along = next((entry["period"] for entry in axes if "period" in entry), None)
     has_base = along is not None or "window" in report
@@ -52,7 +53,8 @@ def _ratio(says: Says, report: Mapping[str, Any]) -> Phrase:
 
 
 def of_lines(says: Says, report: Mapping[str, Any], levels: Sequence[str]) -> Iterator[Phrase]:
-    """How lines are sorted, kept and totalled, and how the sheet is set; `levels` are those of the lines, outermost first."""
+    """How lines are sorted, kept and totalled, and the sheet laid out; `levels` are those of the lines, outermost
+    first."""
     for figure in report["figures"] if report.get("down") else ():
         for desc, also in ((True, "sorted descending biggest"), (False, "sorted ascending")):
             order = {"by": figure["name"], **({"desc": True} if desc else {})}

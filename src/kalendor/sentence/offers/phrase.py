@@ -16,9 +16,9 @@ Way = Literal["down", "across"]
 
 @dataclass(frozen=True)
 class Subject:
-    """A column as offers speak of it. `role` is "number", "period" or "category"; `clock` tells that it has times of day,
-    `groups` that it can be grouped by as it is, `blank` that some values are; `values` are its values, where they are few, `cut` round
-    ranges that cover its numbers."""
+    """A column as offers describe it. `role` is "number", "period" or "category"; `clock`: it has times of day,
+    `groups`: it can be grouped by unchanged, `blank`: some values are blank; `values` are its values, if they are few,
+    `cut` round ranges that cover its numbers."""
 
     name: str
     role: str
@@ -43,9 +43,9 @@ class On:
 class Phrase:
     """A text that the sentence reads, to be added to a report.
 
-    `also` are everyday words by which it is found besides its own, `weight` puts what fits first. `makes` is a calendar that
-    must be there before the text is read; `begin` says what a part that only begins with these words is of: a condition on a
-    column (`only`), on the lines of a level (`keep`), or a source to stand `beside`.
+    `also` are everyday words by which it is found besides its own, `weight` ranks it. `makes` is a calendar that must
+    be created before the text is read; `begin` is the part that is begun, for a phrase to be finished by the user: a
+    condition on a column (`only`), on the lines of a level (`keep`), or a source to set `beside`.
     """
 
     text: str
@@ -59,7 +59,7 @@ class Phrase:
 
 
 class Says:
-    """Words parts that a report does not have yet; dates and figures are always named."""
+    """Puts into words parts that a report does not have yet; dates and figures are always named."""
 
     def __init__(self, known: Names, report: Mapping[str, Any]) -> None:
         self.known, self.report = known, report
@@ -67,18 +67,18 @@ class Says:
         self._writer = Writer(ANY_REPORT, known, short=True)
 
     def part(self, category: str, value: Any) -> str:
-        """What the grammar says for a value.
+        """The grammar's text for a value.
 
-        Raises NoWordsError where no rule does.
+        Raises NoWordsError if no rule writes it.
         """
         return self._writer.said(category, value)
 
     def name(self, name: str) -> str:
-        """A name as it stands in the sentence."""
+        """A name as written in the sentence."""
         return self._writer.name(name)
 
     def figure(self, figure: Mapping[str, Any], also: str, weight: int, hint: str = "figure") -> Iterator[Phrase]:
-        """A figure as a phrase, where there are words for it, and the report has it not."""
+        """A figure as a phrase, if it can be worded and the report does not have it."""
         if any(same_figure(had, figure) for had in self.report["figures"]):
             return
         with suppress(NoWordsError):
@@ -102,6 +102,6 @@ class Says:
     def clause(
         self, category: str, value: Any, also: str, weight: int, hint: str, tone: str = "condition", lead: str = ""
     ) -> Iterator[Phrase]:
-        """Another part of a report as a phrase, where there are words for it."""
+        """Another part of a report as a phrase, if it can be worded."""
         with suppress(NoWordsError):
             yield Phrase(lead + self.part(category, value), hint, tone, also, weight)
