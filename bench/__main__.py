@@ -19,11 +19,11 @@ from kalendor.core.report import sheet_of, traced, work_out
 from kalendor.core.trail.cell import Cell
 from kalendor.core.values.columns import Column, Kind, Records
 from kalendor.core.values.keys import key
+from kalendor.core.values.memory import Memory
 from kalendor.definitions.axis import CategoryEntry
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import MEMORY_BYTES
-from kalendor.desk.memory import Memory
 
 AREAS, ROUTES, DAYS = 12, 400, 1004
 TODAY = date(2026, 8, 4)

@@ -23,15 +23,16 @@ from kalendor.core.placing.material import Material
 from kalendor.core.report import work_out
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.columns import Records
+from kalendor.core.values.memory import Memory
 from kalendor.definitions.report import LookupColumn, Report
 from kalendor.desk.bringing_in import Change, keep, look_at, read_again
 from kalendor.desk.desk import Desk
-from kalendor.desk.memory import Memory
 from kalendor.desk.summaries import delimited_as_it_is
 from kalendor.errors import DefinitionError, IntakeError, KalendorError
 from kalendor.output.delimited import flat_delimited
 from kalendor.output.flat import flat
 from kalendor.output.handover import Handover
+from kalendor.store.locks import holding
 from kalendor.store.record_rows import STANDING
 from kalendor.store.sources import Source
 from tests.api.drawn import KINDS, NAMES, TREE, as_file, conditions, entries, figures, joins, rows
@@ -56,7 +57,7 @@ class Server(RuleBasedStateMachine):
         super().__init__()
         self.folder = Path(tempfile.mkdtemp(dir=QUICK))
         self.desk = Desk(self.folder / "w", now=lambda: NOW)
-        self.desk.memory = Memory(1 << 18)
+        self.desk.memory = Memory(1 << 18, holding)
         self.other = Desk(self.folder / "w", now=lambda: NOW)
         self.workers = WorkersHere(self.folder / "w", lambda: NOW)
         self.enter()

@@ -20,8 +20,8 @@ from kalendor.core.report import work_out
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.values.columns import Column, Kind, Records
 from kalendor.core.values.keys import Memo
+from kalendor.core.values.memory import Memory
 from kalendor.definitions.kinds import definition
-from kalendor.desk.memory import Memory
 from kalendor.errors import DefinitionError, KalendorError
 from kalendor.output.delimited import flat_delimited, sheet_delimited
 from kalendor.output.flat import flat

@@ -23,8 +23,8 @@ from kalendor.core.takes.sums import exact_sums, sums
 from kalendor.core.trail.cell import Cell
 from kalendor.core.values.arithmetic import modulo
 from kalendor.core.values.columns import Column, Kind, Records, day_number, day_of, number_column, text_column
+from kalendor.core.values.memory import Memory
 from kalendor.definitions.kinds import default_calendar
-from kalendor.desk.memory import Memory
 from kalendor.desk.trails import check_cell
 from kalendor.errors import DefinitionError
 from kalendor.output.delimited import sheet_delimited

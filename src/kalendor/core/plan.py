@@ -54,7 +54,8 @@ class Hidden:
 @dataclass(frozen=True, eq=False)
 class Plan:
     """A report on its lines and columns: `folded` are its levels after tops and `keep`, `reckoner` computes each figure
-    once; `unshown` members of bases have no line of their own.
+    once; `unshown` members of bases have no line of their own; `compared` are the figures that compare with an earlier
+    period.
 
     `lock` must be held while a sheet or a trail is computed from the plan, which caches intermediate results.
     """
@@ -68,11 +69,8 @@ class Plan:
     reckoner: Reckoner
     hidden: Hidden
     unshown: int
+    compared: list[Compare]
     lock: threading.RLock = field(default_factory=threading.RLock)
-
-    def compared(self) -> list[Compare]:
-        """Figures that compare with an earlier period."""
-        return _compared(self.report, self.screening)
 
     def tops(self, down: bool) -> list[tuple[int, Entry]]:
         """The entries of an axis that keep the first few, with the depth of each."""
@@ -176,6 +174,7 @@ class _Planning:
         down = with_worked(self.sides.down, report.lines)
         _check_levels(report, down, self.sides.across)
         self.folded = Folded(down, self.sides.across)
+        self.compared = [] if self.screening.era is None else with_earlier_periods(report.figures)
         self.unshown = 0
 
     def settled(self) -> Plan:
@@ -190,7 +189,7 @@ class _Planning:
             reckoner = self._reckoner()
             hidden = Hidden(self._unseen(reckoner), 0)
         parts = (self.ground, self.sides, self.screening, self.folded)
-        return Plan(self.report, self.material, *parts, reckoner, hidden, self.unshown)
+        return Plan(self.report, self.material, *parts, reckoner, hidden, self.unshown, self.compared)
 
     def _reckoner(self) -> Reckoner:
         """Computes figures on the frame of the levels as folded so far."""
@@ -208,7 +207,7 @@ class _Planning:
 
     def _frame_key(self) -> Key:
         """The key of the lines, the columns and the records on them, unless folded lines depend on figures."""
-        compared = [(f.with_, f.to_date) for f in _compared(self.report, self.screening)]
+        compared = [(f.with_, f.to_date) for f in self.compared]
         return key(
             "frame",
             self.screening.key,
@@ -224,7 +223,7 @@ class _Planning:
         return bool(self.report.lines) and any(kind_of(f).reaches_back(f) for f in self.report.figures)
 
     def _laid(self, placer: Placer) -> Laid:
-        bases = [base for figure in _compared(self.report, self.screening) for base in self._bases(figure, placer)]
+        bases = [base for figure in self.compared for base in self._bases(figure, placer)]
         levels_key = key("levels", self.sides.key, self.report.lines)
         made = workings(placer.down, self.report.lines)
         return laid(
@@ -274,11 +273,6 @@ class _Planning:
         return hidden_rest(lines, _tops(self.report, self.folded, True)) | idle(
             lines, reckoner.worked, reckoner.propped
         )
-
-
-def _compared(report: Report, screening: Screening) -> list[Compare]:
-    """Figures that compare with an earlier period, and so may add lines."""
-    return [] if screening.era is None else with_earlier_periods(report.figures)
 
 
 def _tops(report: Report, folded: Folded, down: bool) -> list[tuple[int, Entry]]:

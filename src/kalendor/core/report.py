@@ -124,9 +124,9 @@ def _notes(plan: Plan) -> list[str]:
         *plan.screening.notes,
         *notes.negative(plan.sides.negative),
         *notes.hidden(plan.hidden.counted, kept),
-        *notes.compared(plan.screening.era, plan.compared(), plan.unshown),
+        *notes.compared(plan.screening.era, plan.compared, plan.unshown),
         *notes.mixed(plan.ground.units, plan.report.figures),
-        *notes.without_counterpart(plan.reckoner.bases.lacking(plan.compared())),
+        *notes.without_counterpart(plan.reckoner.bases.lacking(plan.compared)),
     ]
 
 
@@ -134,7 +134,7 @@ def _cut_notes(plan: Plan, axis_: Axis) -> dict[int, str]:
     era, shifted = plan.screening.era, plan.screening.shifted
     if era is None or shifted is None:
         return {}
-    compared = plan.compared()
+    compared = plan.compared
     return notes.cut(axis_, shifted, era, any(f.to_date for f in compared) if compared else None)
 
 
@@ -147,7 +147,7 @@ def _shown(plan: Plan, figure: FigureBase, line_rows: Rows) -> ShownFigure:
     found = found if late is None else marked_mixed(found, late)
     units = late or reckoner.units(figure.name)
     percent = reckoner.percent(figure.name)
-    cut = reckoner.bases.cut_cells() if figure in plan.compared() and figure.to_date else None
+    cut = reckoner.bases.cut_cells() if figure in plan.compared and figure.to_date else None
     inexact = reckoner.approximate(figure.name)
     shown = ShownFigure(
         figure.name,

@@ -9,9 +9,9 @@ from pathlib import Path
 from threading import Lock
 
 from kalendor.core.values.keys import Key
+from kalendor.core.values.memory import Memory
 from kalendor.desk.answers import Answers
 from kalendor.desk.kept_parts import KeptParts
-from kalendor.desk.memory import Memory
 from kalendor.desk.spreading import Progress, Spreading, by_cores
 from kalendor.desk.waiting import Waiting
 from kalendor.intake.apart import Apart, Here
@@ -24,6 +24,7 @@ from kalendor.store.fetches import Fetches
 from kalendor.store.intakes import Intakes
 from kalendor.store.linked import LinkedSources
 from kalendor.store.links import Links
+from kalendor.store.locks import holding
 from kalendor.store.marks import Marks
 from kalendor.store.pushes import Pushes
 from kalendor.store.schedule_log import ScheduleLog
@@ -70,10 +71,10 @@ class Desk:
         self.fetches = Fetches(self.workspace)
         self.approvals = Approvals(self.workspace)
         self.schedule_log = ScheduleLog(self.workspace)
-        self.memory = Memory(remembers)
-        self.plans = Memory(remembers // 4)
+        self.memory = Memory(remembers, holding)
+        self.plans = Memory(remembers // 4, holding)
         self.sources.damaged = self._forget
-        self.sheets = Memory(remembers // 4)
+        self.sheets = Memory(remembers // 4, holding)
         self.answers = Answers(ANSWERS_BYTES)
         self.dictionaries: dict[int, tuple[Key, Names]] = {}
         self.naming: defaultdict[int, Lock] = defaultdict(Lock)

@@ -4,6 +4,7 @@ and intakes in effect, taken from the current workspace or from an edition."""
 from collections.abc import Sequence
 from dataclasses import astuple, dataclass
 from datetime import date
+from functools import cached_property
 from typing import cast
 
 from kalendor.core.values.keys import Key, key
@@ -75,7 +76,12 @@ class Ingredients:
         given = self.as_of or self.report.as_of
         day = [given, None if given else self.today]
         written = astuple(NOTATION.get())  # the notes contain formatted numbers
-        return key("sheet", self.report.worked_part(), day, *self._parts(), counted, written)
+        return key("sheet", self._made_of, day, counted, written)
+
+    @cached_property
+    def _made_of(self) -> Key:
+        """The key of the report, the groupings and the records."""
+        return key("sheet of", self.report.worked_part(), *self._parts())
 
     def _parts(self) -> tuple[list[Grouping], list[Key]]:
         return [g.body for g in self.groupings], [s.key() for s in self.sources]

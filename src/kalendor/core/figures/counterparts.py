@@ -100,9 +100,8 @@ class Counterparts:
         return self._has[compared, crossing]
 
     def _has_base_at(self, compared: Compared, crossing: tuple[int, int]) -> Mask:
-        shape = self.frame.block_shape(crossing)
         if self.placer.coarsest_grain is None:
-            return np.full(shape, self._window_has(compared))
+            return np.full(self.frame.block_shape(crossing), self._window_has(compared))
         own = self._days_at(crossing)
         if own is None:
             dated = ~undated(self.frame, crossing, self.placer.shifted or "")
@@ -111,8 +110,8 @@ class Counterparts:
         if compared.shift.later(self.placer.grain_at(crossing) or "day"):
             found[own.known] = self._hours_after_first(crossing)[own.known]
         else:
-            states = self._states(compared, self.placer.grain_at(crossing), own.first[own.known], own.last[own.known])
-            found[own.known] = states.reached
+            grain = self.placer.grain_at(crossing)
+            found[own.known] = self._reached(compared, grain, own.first[own.known], own.last[own.known])
         begun = ~own.known | (own.first <= self.era.as_of) if compared.to_date else True
         return found & begun
 
@@ -158,23 +157,32 @@ class Counterparts:
     def _states(self, compared: Compared, grain: Grain | None, first: Index, last: Index) -> States:
         """The states of ranges of days of one grain: whether their base, as cut, exists, and whether it is before the
         data."""
-        none = np.zeros(len(first), dtype=bool)
+        reached = self._reached(compared, grain, first, last)
         if not len(first):
-            return States(none, none)
+            return States(reached, reached)
         era, own = self.era, self._grain(grain, compared)
-        oldest = era.first - SLACK
+        before = self._targets_of(compared, grain, first, last).before
+        earlier = _any_within(before, first, last) | compared.shift.before(era.calendar, own, first, era.first - SLACK)
+        return States(reached, ~reached & earlier)
+
+    def _reached(self, compared: Compared, grain: Grain | None, first: Index, last: Index) -> Mask:
+        """Which ranges of days of one grain contain the counterpart of a base day from the first record on."""
+        if not len(first):
+            return np.zeros(0, dtype=bool)
+        return _any_within(self._targets_of(compared, grain, first, last).after, first, last)
+
+    def _targets_of(self, compared: Compared, grain: Grain | None, first: Index, last: Index) -> Targets:
+        """The counterparts of base days for cells of `grain`; computed for all days of the sheet, and cached."""
         if (compared, grain) not in self._targets:
+            era = self.era
             low, high = self._shown_days(int(first.min()), int(last.max()))
-            days = compared.shift.base_days(era.calendar, own, low, high, oldest)
+            days = compared.shift.base_days(era.calendar, self._grain(grain, compared), low, high, era.first - SLACK)
             target = self._forward(compared, grain, days, era.shown)
             there, after = target != NONE, days >= era.first
             self._targets[compared, grain] = Targets(
                 np.unique(target[there & after]), np.unique(target[there & ~after])
             )
-        targets = self._targets[compared, grain]
-        reached = _any_within(targets.after, first, last)
-        earlier = _any_within(targets.before, first, last) | compared.shift.before(era.calendar, own, first, oldest)
-        return States(reached, ~reached & earlier)
+        return self._targets[compared, grain]
 
     def _shown_days(self, first: int, last: int) -> tuple[int, int]:
         """The first and last day of all periods on the sheet, and of those from `first` to `last`."""
@@ -218,7 +226,7 @@ class Counterparts:
             days = days[days <= era.as_of]
         whole = np.array([era.span.first]), np.array([era.span.last])
         if era.grain is None or compared.shift.kind == "back" or not len(days):
-            return bool(self._states(compared, None, *whole).reached[0])
+            return bool(self._reached(compared, None, *whole)[0])
         held = np.unique(era.calendar.ordinals(era.grain, days))
         bounds = era.calendar.starts(era.grain, held), era.calendar.starts(era.grain, held + 1) - 1
         states = self._states(compared, None, *bounds)
@@ -234,8 +242,7 @@ class Counterparts:
             return np.ones(shape, dtype=bool)
         below, missing = early
         if targets is None:
-            self._states(compared, None, np.array([self.era.first]), np.array([self.era.last]))
-            targets = self._targets[compared, None]
+            targets = self._targets_of(compared, None, np.array([self.era.first]), np.array([self.era.last]))
         if not len(targets.after) and not self._by_hours(compared):
             return np.zeros(shape, dtype=bool)
         return ~_over_periods(self.frame, missing, below, crossing, self.placer.shifted or "")

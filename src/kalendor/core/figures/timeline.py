@@ -11,7 +11,7 @@ from kalendor.core.figures.occupied import Occupied
 from kalendor.core.figures.stretches import Reach, Stretches, Strip
 from kalendor.core.groupings.levels import Level
 from kalendor.core.groupings.periods import CLOCK, Grain, Grouper
-from kalendor.core.placing.bundles import Bundles, bundled
+from kalendor.core.placing.bundles import Bundles, bundled, with_room
 from kalendor.core.placing.by_day import by_day, moments_on
 from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.views import View
@@ -166,7 +166,7 @@ class Timeline:
         if (name, bundles.groups.key) not in self._parts_of:
             of, where = self.reckoner.taking(figure)
             parts = take.parts(bundles.groups.where(None if where is None else where.mask), of)
-            self._parts_of[name, bundles.groups.key] = parts
+            self._parts_of[name, bundles.groups.key] = with_room(take.combine, parts)
         found = self._parts_of[name, bundles.groups.key]
         return tuple(own.gathering.combined(ufunc, part) for ufunc, part in zip(take.combine, found, strict=True))
 

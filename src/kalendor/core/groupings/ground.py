@@ -104,13 +104,13 @@ class Ground:
 
     def column(self, name: str) -> Column:
         """The column of that name; DefinitionError if there is none."""
-        if is_of_units(name):
-            return of_units(name, self.units)
-        if name not in self.records.columns:
+        if name in self.records.columns:
+            return self.records.columns[name]
+        if not is_of_units(name):
             raise DefinitionError(
                 f"there is no column {name!r} in the source; it has {', '.join(self.records.columns)}"
             )
-        return self.records.columns[name]
+        return of_units(name, self.units)
 
     def key(self, kind: str, *parts: Keyed) -> Key:
         """The key of a value of a kind that depends on these records and on `parts`."""

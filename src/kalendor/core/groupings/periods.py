@@ -161,6 +161,14 @@ class PeriodLevel:
     grouper: Grouper
     numbers: Ordinals
 
+    @cached_property
+    def spans(self) -> tuple[Ordinals, Ordinals]:
+        """The first and last day of each member, if these are periods of their own; shape (m,) each."""
+        first, after = self.grouper.starts(self.numbers), self.grouper.starts(self.numbers + 1)
+        if self.grouper.grain in CLOCK:
+            first, after = first // DAY_MICROSECONDS, -(-after // DAY_MICROSECONDS)
+        return first, after - 1
+
     def codes(self, days: Ordinals, clock: Array | None) -> NDArray[np.int32]:
         """The member of each moment; −1 if no member has its number. Repeated days are looked up once."""
         if len(days) < MANY_DAYS or self.grouper.grain in (*CLOCK, "hour_of_day"):

@@ -46,11 +46,11 @@ class Gathering:
     first: Index
 
     def combined(self, ufunc: Any, part: Array) -> Array:
-        """A part of a take by bundle, the empty one last, combined by group, the empty one last, shape (keys + 1,)."""
+        """A part of a take by bundle (see `with_room`), the empty one last, combined by group, the empty one last, shape
+        (keys + 1,)."""
         if not len(self.keys):
             return part[-1:]
-        inner = room_to_add(part) if ufunc is np.add else part
-        return np.append(ufunc.reduceat(inner[self.order], self.first), inner[-1:])
+        return np.append(ufunc.reduceat(part[self.order], self.first), part[-1:])
 
     def spread(self, ufunc: Any, part: Array, count: int) -> Array:
         """The same for every group, shape (count,); groups without a bundle get the empty one's."""
@@ -73,6 +73,11 @@ def room_to_add(values: Array) -> Array:
     if values.dtype == np.int64 and values.size and magnitude(values) * values.size > INT64_MOST:
         return values.astype(object)
     return values
+
+
+def with_room(combine: Sequence[Any], parts: Sequence[Array]) -> tuple[Array, ...]:
+    """The parts of a take by bundle, those that are added as amounts whose sums do not overflow."""
+    return tuple(room_to_add(p) if ufunc is np.add else p for ufunc, p in zip(combine, parts, strict=True))
 
 
 def few(down: Sequence[Array], across: Sequence[Array]) -> bool:

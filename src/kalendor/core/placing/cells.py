@@ -1,5 +1,6 @@
 """The cells of a sheet as arrays: innermost cells rolled up to every crossing, and crossings assembled."""
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -26,6 +27,14 @@ def rolled_up(frame: Frame, ufunc: Any, leaf: Array) -> Array:
     return cells
 
 
+def joined(frame: Frame, blocks: Sequence[Array]) -> Array:
+    """The blocks of all crossings, in the frame's order, as one array, shape (lines × columns,)."""
+    cells = np.zeros(frame.shape, dtype=np.result_type(*blocks))
+    for crossing, block in zip(frame.crossings, blocks, strict=True):
+        cells[frame.block(crossing)] = block.reshape(frame.block_shape(crossing))
+    return cells.reshape(-1)
+
+
 def assembled(frame: Frame, blocks: dict[Crossing, Column]) -> Column:
     """The blocks of all crossings as one column, shape (lines × columns,); blank where no block is given."""
     blocks = dict(zip(blocks, in_one_kind([*blocks.values()]), strict=True))
@@ -36,7 +45,7 @@ def assembled(frame: Frame, blocks: dict[Crossing, Column]) -> Column:
     for crossing, block in blocks.items():
         shape = frame.block_shape(crossing)
         values[frame.block(crossing)] = block.values.reshape(shape)
-        blank[frame.block(crossing)] = block.blanks.reshape(shape)
+        blank[frame.block(crossing)] = False if block.blank is None else block.blank.reshape(shape)
         if block.unrounded is not None:
             unrounded[frame.block(crossing)] = block.unrounded.reshape(shape)
     return Column(

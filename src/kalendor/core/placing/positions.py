@@ -12,6 +12,7 @@ from kalendor.core.placing.frame import Axis, Frame
 from kalendor.core.values.columns import DAY_MICROSECONDS, Mask
 
 Index = NDArray[np.int64]
+At = tuple[slice | None, slice | None]
 NO_PERIOD = np.iinfo(np.int64).min
 
 
@@ -26,6 +27,11 @@ def period_levels(axis: Axis, depth: int, column: str) -> list[int]:
     ]
 
 
+def _sides(frame: Frame, crossing: tuple[int, int]) -> tuple[tuple[Axis, int, At], tuple[Axis, int, At]]:
+    """Each axis with its depth at a crossing, and the index that lays an array over its lines along the cells."""
+    return (frame.lines, crossing[0], (slice(None), None)), (frame.columns, crossing[1], (None, slice(None)))
+
+
 def numbers_at(axis: Axis, depth: int, level: int) -> Index:
     """The member number of each line of `depth` at a period level; NO_PERIOD for blank and other members."""
     codes = axis.path[axis.lines_at(depth), level]
@@ -36,17 +42,29 @@ def numbers_at(axis: Axis, depth: int, level: int) -> Index:
     return np.where(known, numbers[np.where(known, codes, 0)], NO_PERIOD)
 
 
+def days_at(axis: Axis, depth: int, level: int) -> tuple[Index, Index, Mask]:
+    """The first and last day of the period of each line of `depth` at a level of periods of their own, and whether there is
+    one; NO_PERIOD for blank and other members."""
+    codes = axis.path[axis.lines_at(depth), level]
+    first, last = axis.levels[level].period.spans
+    known = (codes >= 0) & (codes < len(first))
+    safe = np.where(known, codes, 0)
+    if not len(first):
+        return np.full(codes.shape, NO_PERIOD), np.full(codes.shape, NO_PERIOD), known
+    return np.where(known, first[safe], NO_PERIOD), np.where(known, last[safe], NO_PERIOD), known
+
+
 def cell_periods(frame: Frame, crossing: tuple[int, int], column: str) -> tuple[Grouper, Index] | None:
     """The grouper of the finest period at a crossing, and each cell's ordinal, shape (lines, columns) of the crossing.
 
     A place in a coarser period is combined with that period on the other axis; NO_PERIOD if none is known. None if the
     crossing has no period of `column`.
     """
-    found: list[tuple[Grouper, Index]] = []
-    for axis, depth, stand in ((frame.lines, crossing[0], True), (frame.columns, crossing[1], False)):
-        for k in period_levels(axis, depth, column):
-            numbers = numbers_at(axis, depth, k)
-            found.append((axis.levels[k].period.grouper, numbers[:, None] if stand else numbers[None, :]))
+    found = [
+        (axis.levels[k].period.grouper, numbers_at(axis, depth, k)[at])
+        for axis, depth, at in _sides(frame, crossing)
+        for k in period_levels(axis, depth, column)
+    ]
     if not found:
         return None
     shape = frame.block_shape(crossing)
@@ -98,40 +116,38 @@ def cell_days(frame: Frame, crossing: tuple[int, int], column: str) -> CellDays 
 
     A place in a coarser period counts if that period is at the crossing, too.
     """
-    found: list[tuple[Grouper, Index]] = []
-    for axis, depth, stand in ((frame.lines, crossing[0], True), (frame.columns, crossing[1], False)):
-        for k in period_levels(axis, depth, column):
-            numbers = numbers_at(axis, depth, k)
-            at = (slice(None), None) if stand else (None, slice(None))
-            found.append((axis.levels[k].period.grouper, numbers[at]))
-    outer = {grouper.grain for grouper, _ in found if grouper.within is None}
-    own = [one for one in found if one[0].within is None or one[0].within in outer]
-    if not own:
-        return None
     shape = frame.block_shape(crossing)
+    found: list[tuple[Grouper, Index]] = []
     first, last = np.full(shape, NO_PERIOD), np.full(shape, np.iinfo(np.int64).max)
     known = np.ones(shape, dtype=bool)
-    for grouper, numbers in own:
-        ordinals = (
-            np.broadcast_to(numbers, shape) if grouper.within is None else _joined(grouper, numbers, found, shape)
-        )
-        alone = replace(grouper, within=None)
-        known &= ordinals != NO_PERIOD
-        starts = starts_of(alone, ordinals)
-        if grouper.grain in CLOCK:
-            starts = np.where(starts == NO_PERIOD, NO_PERIOD, starts // DAY_MICROSECONDS)
-        first = np.maximum(first, starts)
-        last = np.minimum(last, last_days_of(alone, ordinals))
+    for axis, depth, at in _sides(frame, crossing):
+        for k in period_levels(axis, depth, column):
+            grouper = axis.levels[k].period.grouper
+            found.append((grouper, numbers_at(axis, depth, k)[at]))
+            if grouper.within is None:
+                starts, ends, there = days_at(axis, depth, k)
+                first, last = np.maximum(first, starts[at]), np.minimum(last, ends[at])
+                known &= there[at]
+    outer = {grouper.grain for grouper, _ in found if grouper.within is None}
+    for grouper, numbers in found:
+        if grouper.within in outer:
+            ordinals = _joined(grouper, numbers, found, shape)
+            alone = replace(grouper, within=None)
+            known &= ordinals != NO_PERIOD
+            starts = starts_of(alone, ordinals)
+            if grouper.grain in CLOCK:
+                starts = np.where(starts == NO_PERIOD, NO_PERIOD, starts // DAY_MICROSECONDS)
+            first = np.maximum(first, starts)
+            last = np.minimum(last, last_days_of(alone, ordinals))
+    if not outer:
+        return None
     return CellDays(first, last, known, undated(frame, crossing, column))
 
 
 def undated(frame: Frame, crossing: tuple[int, int], column: str) -> Mask:
     """Shape (lines, columns): True for the cells of a crossing with a blank period or place of `column`."""
     result = np.zeros(frame.block_shape(crossing), dtype=bool)
-    for axis, depth, at in (
-        (frame.lines, crossing[0], (slice(None), None)),
-        (frame.columns, crossing[1], (None, slice(None))),
-    ):
+    for axis, depth, at in _sides(frame, crossing):
         for k in period_levels(axis, depth, column):
             result |= (axis.levels[k].members.special[axis.path[axis.lines_at(depth), k]] == BLANK)[at]
     return result

@@ -5,8 +5,8 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from kalendor.core.groupings.periods import Grain
-from kalendor.core.placing.bundles import Bundles, gathered
-from kalendor.core.placing.cells import Crossing, assembled, rolled_up
+from kalendor.core.placing.bundles import Bundles, gathered, with_room
+from kalendor.core.placing.cells import Crossing, assembled, joined, rolled_up
 from kalendor.core.placing.views import View, Where
 from kalendor.core.takes.aggregate import Additive, Of, Parts
 from kalendor.core.takes.takes import TAKES
@@ -23,8 +23,7 @@ def taken(name: str, of: Of, where: Where | None, view: View, wanted: Sequence[C
             parts = _rolled(take, of, where, view)
             return take.finish(tuple(part.reshape(-1) for part in parts), of)
         found = each(_shifted(take, of, where, view), frame.crossings, view.count)
-        blocks = {c: take.finish(p, of) for c, p in zip(frame.crossings, found, strict=True)}
-        return assembled(frame, blocks)
+        return take.finish(tuple(joined(frame, blocks) for blocks in zip(*found, strict=True)), of)
     asked = wanted or frame.crossings
     made = each(lambda c: take.cells(view.groups(c, where), of), asked, view.count)
     return assembled(frame, dict(zip(asked, made, strict=True)))
@@ -36,8 +35,11 @@ def _shifted(take: Additive, of: Of, where: Where | None, view: View) -> Callabl
     by_grain: dict[Grain | None, tuple[Bundles, Parts] | None] = {}
     for grain in dict.fromkeys(map(view.grain_at, view.frame.crossings)):
         bundles = view.bundles(grain)
-        parts = () if bundles is None else take.parts(bundles.groups.where(None if where is None else where.mask), of)
-        by_grain[grain] = None if bundles is None else (bundles, parts)
+        if bundles is None:
+            by_grain[grain] = None
+        else:
+            parts = take.parts(bundles.groups.where(None if where is None else where.mask), of)
+            by_grain[grain] = bundles, with_room(take.combine, parts)
 
     def at(crossing: Crossing) -> Parts:
         known = by_grain[view.grain_at(crossing)]

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from kalendor.core.groupings.levels import LOOSE, NO_START, ORDINARY, Level
 from kalendor.core.groupings.periods import CLOCK, COARSER
 from kalendor.core.placing.frame import Axis, Frame
-from kalendor.core.placing.positions import cell_periods, starts_of
+from kalendor.core.placing.positions import cell_periods, days_at, starts_of
 from kalendor.core.sheet.arrange import Rows
 from kalendor.core.sheet.sheet import NO_COLUMN, NOT_SAID, TOTAL, LevelHead, Side
 from kalendor.core.values.columns import Mask
@@ -71,11 +71,9 @@ def _parts(axis: Axis, k: int) -> Mask:
     period = axis.levels[k].period
     if period is None or period.grouper.grain not in ("week", "run") or period.grouper.mode != "own" or not len(codes):
         return result
-    known = np.flatnonzero((codes >= 0) & (codes < len(period.numbers)))
-    if not len(known):
-        return result
-    first = starts_of(period.grouper, period.numbers[codes[known]])
-    last = starts_of(period.grouper, period.numbers[codes[known]] + 1) - 1
+    first, last, is_period = days_at(axis, k + 1, k)
+    known = np.flatnonzero(is_period)
+    first, last = first[known], last[known]
     for j in range(k):
         outer = axis.levels[j].period
         if outer is None or outer.grouper.column != period.grouper.column or outer.grouper.mode != "own":

@@ -8,7 +8,7 @@ from kalendor.core.figures.units import telling
 from kalendor.core.groupings.periods import COARSER
 from kalendor.core.placing.era import Era
 from kalendor.core.placing.frame import Axis
-from kalendor.core.placing.positions import NO_PERIOD, last_days_of, numbers_at, period_levels, starts_of
+from kalendor.core.placing.positions import days_at, period_levels
 from kalendor.core.placing.windows import NONE
 from kalendor.core.takes.units import Coded
 from kalendor.core.values.columns import day_of
@@ -115,10 +115,10 @@ def cut(axis: Axis, column: str, era: Era, to_date: bool | None) -> dict[int, st
             or COARSER[period.grouper.grain] > COARSER["month"]
         ):
             continue
-        ordinals = numbers_at(axis, depth, depth - 1)
-        known = np.flatnonzero(ordinals != NO_PERIOD)
-        different, of_line = np.unique(ordinals[known], return_inverse=True)
-        first, last = starts_of(period.grouper, different), last_days_of(period.grouper, different)
+        first, last, is_period = days_at(axis, depth, depth - 1)
+        known = np.flatnonzero(is_period)
+        first, one, of_line = np.unique(first[known], return_index=True, return_inverse=True)
+        last = last[known][one]
         said = [_note(era, start, end, to_date) for start, end in zip(first.tolist(), last.tolist(), strict=True)]
         noted = np.array([bool(note) for note in said], dtype=bool)[of_line]
         for at, which in zip(known[noted].tolist(), of_line[noted].tolist(), strict=True):

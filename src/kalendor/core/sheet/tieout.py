@@ -6,7 +6,7 @@ import numpy as np
 
 from kalendor.core.placing.frame import Frame
 from kalendor.core.placing.screening import Step
-from kalendor.core.values.columns import INT64_MOST, Array, Column, Kind, magnitude
+from kalendor.core.values.columns import INT64_MOST, Column, Kind, magnitude
 from kalendor.errors import FootingError
 
 ROUNDING = 1e-9
@@ -65,24 +65,16 @@ def footed(name: str, cells: Column, frame: Frame, direct: Column, size: float =
 
     Approximate ones may differ by the error that `size`, the sum of the records' absolute values, allows.
     """
-    values = cells.values.reshape(frame.shape)
-    present = cells.present.reshape(frame.shape)
+    values = np.where(cells.present, cells.values, 0)
+    fits = values.dtype == np.float64 or magnitude(values) * values.size <= INT64_MOST
+    shown = (values if fits else values.astype(object)).reshape(frame.shape)
     whole = direct.values[0] if direct.blank is None else 0
     for crossing in frame.crossings:
-        block = np.where(present[frame.block(crossing)], values[frame.block(crossing)], 0)
+        block = shown[frame.block(crossing)]
         if crossing[0] and not len(block):
             continue
-        total = _summed(block) if block.size else 0
+        total = block.sum() if block.size else 0
         off = abs(total - whole)
         allowed = ROUNDING * size if cells.kind is Kind.APPROXIMATE else 0
         if off > allowed:
             raise FootingError(f"figure {name!r} does not foot at depth {crossing}: {total} against {whole}")
-
-
-def _summed(block: Array) -> int | float:
-    """The sum of numbers, exact where they are whole."""
-    plain = block.dtype == np.float64 or (
-        block.dtype != object and magnitude(block.reshape(-1)) * block.size <= INT64_MOST
-    )
-    found: int | float = block.sum().item() if plain else block.sum(dtype=object)
-    return found

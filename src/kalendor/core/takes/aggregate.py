@@ -54,7 +54,7 @@ def counted(groups: Groups, of: Of) -> Index:
 def needed(of: Of, take: str, allowed: frozenset[Kind] = NUMERIC) -> Column:
     """The column that a take is of, if its kind is one of those allowed; else DefinitionError."""
     assert of.column is not None
-    column = as_kind(of.column, Kind.WHOLE, *allowed)
+    column = of.column if of.column.kind in allowed else as_kind(of.column, Kind.WHOLE, *allowed)
     if column.kind not in allowed:
         raise DefinitionError(
             f"{take} needs {'a number' if allowed is NUMERIC else 'another'} column, not {of.column.kind.value}"

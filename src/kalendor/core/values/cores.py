@@ -26,6 +26,8 @@ def each(work: Callable[[A], B], parts: Sequence[A], records: int, at_once: int 
 
     Raises the first part's error, once no part is running any more.
     """
+    if _on_one(parts, records, at_once):
+        return [work(part) for part in parts]
     return list(in_turn(work, parts, records, min(CORES, at_once), len(parts)))
 
 
@@ -33,7 +35,7 @@ def in_turn(
     work: Callable[[A], B], parts: Sequence[A], records: int, at_once: int = CORES, ahead: int = AHEAD
 ) -> Iterator[B]:
     """The same as an iterator; at most `ahead` results are computed before they are requested."""
-    if records < MANY or min(CORES, at_once, len(parts)) < 2:
+    if _on_one(parts, records, at_once):
         yield from map(work, parts)
         return
     with ThreadPoolExecutor(at_once) as pool:
@@ -48,6 +50,11 @@ def in_turn(
         finally:
             for one in begun:
                 one.cancel()
+
+
+def _on_one(parts: Sequence[A], records: int, at_once: int) -> bool:
+    """Whether the parts are computed on this thread: records are few, or nothing can run beside."""
+    return records < MANY or min(CORES, at_once, len(parts)) < 2
 
 
 def pieces(count: int, step: int | None = None) -> list[slice]:

@@ -9,7 +9,6 @@ from typing import Any, TypeVar
 import numpy as np
 
 from kalendor.core.values.keys import Key
-from kalendor.store.locks import holding
 
 V = TypeVar("V")
 FEW = 64
@@ -17,15 +16,17 @@ OVERHEAD = 200
 
 
 class Memory:
-    """A bounded LRU cache; `most` is in bytes. A value requested by several threads at once is computed by one of them.
+    """A bounded LRU cache; `most` is in bytes. A value requested by several threads at once is computed by one of them;
+    `holding` tells whether this thread holds a lock that the others may need, and so must not wait for them.
 
     The size of a value includes everything it keeps alive: every array and long list of texts reachable from it, each
     counted once however many values share it. Cached values are immutable and may be handed to any thread; the lock
     guards the bookkeeping only, and no expensive work is done while it is held.
     """
 
-    def __init__(self, most: int) -> None:
+    def __init__(self, most: int, holding: Callable[[], bool] = lambda: False) -> None:
         self.most = most
+        self._holding = holding
         self._kept: OrderedDict[Key, tuple[Any, list[int]]] = OrderedDict()
         self._pieces: dict[int, _Piece] = {}
         self._held = 0
@@ -38,18 +39,18 @@ class Memory:
         while True:
             found, value = self._looked_up(key)
             if found:
-                return value  # type: ignore[no-any-return]
+                return value
             with self._lock:
                 other = self._making.get(key)
                 if other is None:
                     own = self._making[key] = _Making()
             if other is None:
                 return self._made(key, make, own)
-            if holding():
+            if self._holding():
                 return self.put(key, make())
             other.ended.wait()
             if other.made:
-                return other.value  # type: ignore[no-any-return]
+                return other.value
 
     def _made(self, key: Key, make: Callable[[], V], making: "_Making") -> V:
         """Compute a value for this thread and all that wait for it."""
@@ -57,7 +58,7 @@ class Memory:
             found, value = self._looked_up(key)  # it may have been cached since the first lookup
             making.value = value if found else self.put(key, make())
             making.made = True
-            return making.value  # type: ignore[no-any-return]
+            return making.value
         finally:
             with self._lock:
                 del self._making[key]
@@ -80,7 +81,7 @@ class Memory:
         with self._lock:
             if key in self._kept:
                 self._kept.move_to_end(key)
-                return self._kept[key][0]  # type: ignore[no-any-return]
+                return self._kept[key][0]
             self._kept[key] = (value, list(pieces))
             self._held += OVERHEAD
             for at, (piece, size) in pieces.items():

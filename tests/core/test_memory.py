@@ -10,8 +10,8 @@ import numpy as np
 from kalendor.core.placing.material import Material
 from kalendor.core.report import work_out
 from kalendor.core.values.keys import Key, key
-from kalendor.desk.memory import OVERHEAD, Memory, pieces_of
-from kalendor.store.locks import OrderedLock, Rank
+from kalendor.core.values.memory import OVERHEAD, Memory, pieces_of
+from kalendor.store.locks import OrderedLock, Rank, holding
 from tests.core.build import TODAY, records, report
 
 A, B, C = (key("test", name) for name in "abc")
@@ -118,7 +118,7 @@ def test_where_making_fails_each_of_the_others_tries_itself() -> None:
 
 
 def test_who_holds_a_lock_waits_for_no_one_who_may_need_it() -> None:
-    memory, lock, begun = Memory(1 << 20), OrderedLock(Rank.SOURCE), threading.Event()
+    memory, lock, begun = Memory(1 << 20, holding), OrderedLock(Rank.SOURCE), threading.Event()
 
     def under_the_lock() -> Any:
         begun.set()
