@@ -6,11 +6,13 @@ from dataclasses import asdict, replace
 from datetime import date
 from decimal import Decimal
 from typing import Any
+from unittest.mock import patch
 
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kalendor.core.partials import by_values, condensing
 from kalendor.core.partials.condensing import condensed, merged, rows_of
 from kalendor.core.partials.rests import partial_key, rests_on_day
 from kalendor.core.partials.stored import from_bytes, to_bytes
@@ -163,6 +165,17 @@ def test_any_report_from_partials_is_that_of_all_records(
     report: dict[str, Any], cuts: list[int], picks: list[int]
 ) -> None:
     held(report, MATERIAL, cuts, picks)
+
+
+@given(reports(), richer(), cuts_of, picks_of)
+def test_so_is_one_whose_records_are_condensed_by_their_values_first(
+    report: dict[str, Any], more: dict[str, Any], cuts: list[int], picks: list[int]
+) -> None:
+    alone = {key: value for key, value in more.items() if key not in ("records", "beside")}
+    alone["figures"] = [{key: value for key, value in f.items() if key != "source"} for f in more["figures"]]
+    with patch.object(by_values, "_different", lambda _: 1), patch.object(condensing, "WORTH", 0):
+        held(report, MATERIAL, cuts, picks)
+        held(alone, MORE, cuts, picks)
 
 
 @given(richer(), cuts_of, picks_of)

@@ -1,6 +1,7 @@
 """The columns of a source that definitions refer to, and how definitions are updated when one is renamed."""
 
 from collections.abc import Callable, Mapping
+from functools import cache
 from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
 from kalendor.definitions.axis import BucketEntry, CategoryEntry, Entry
@@ -50,7 +51,7 @@ class ColumnRenamed:
         """A part of a document; `own`: its columns are those of the source."""
         if isinstance(part, Taken) and part.source is not None:
             own = self._is(part.source)
-        hints = get_type_hints(type(part), include_extras=True)
+        hints = _hints(type(part))  # type: ignore[arg-type]
         changed = {name: self._value(hints[name], getattr(part, name), own) for name in type(part).model_fields}
         if isinstance(part, Beside) and self._is(part.source):
             changed["match"] = self._values_renamed(changed["match"])
@@ -101,6 +102,12 @@ class ColumnsNamed(ColumnRenamed):
     def _name(self, name: str) -> str:
         self.found[name] = None
         return name
+
+
+@cache
+def _hints(kind: type[Part]) -> Mapping[str, Any]:
+    """The types of a part's keys; resolving them takes longer than going through the part."""
+    return get_type_hints(kind, include_extras=True)
 
 
 def _within(hint: Any, kind: type, place: int) -> Any:

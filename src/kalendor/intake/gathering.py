@@ -83,8 +83,9 @@ class _Coded:
         ]
         parts = pa.chunked_array(whole).unify_dictionaries().chunks
         for codes, part in zip(self.codes[-len(self.waiting) :], parts[len(known) :], strict=True):
-            places = np.append(codes_of(part.indices), np.int32(-1))  # the last entry is also that of -1
-            codes[:] = places[codes]
+            places = codes_of(part.indices)
+            if not np.array_equal(places, np.arange(len(places))):  # else the codes stand already
+                codes[:] = np.append(places, np.int32(-1))[codes]  # the last entry is also that of -1
         self.words, self.waiting, self.held = parts[-1].dictionary, [], 0
 
     def column(self) -> Column:

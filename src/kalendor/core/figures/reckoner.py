@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from kalendor.core.figures.bases import Bases
 from kalendor.core.figures.family import kind_of
 from kalendor.core.figures.kind import Over, Reckoned, marked_mixed
-from kalendor.core.figures.takings import Takings
+from kalendor.core.figures.takings import Takings, naming_in_errors
 from kalendor.core.figures.units import Telling, Units, telling
 from kalendor.core.figures.worked_lines import Working, filled
 from kalendor.core.groupings.ground import Ground
@@ -102,11 +102,8 @@ class Reckoner:
             raise DefinitionError(f"figure {name!r} rests on itself: {' → '.join([*self._busy, name])}")
         self._busy.append(name)
         try:
-            yield
-        except DefinitionError as error:
-            if str(error).startswith("figure "):
-                raise
-            raise DefinitionError(f"figure {name!r}: {error}") from None
+            with naming_in_errors(name):
+                yield
         finally:
             self._busy.pop()
 

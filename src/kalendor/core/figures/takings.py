@@ -1,6 +1,7 @@
 """What figures take, and of which records."""
 
-from collections.abc import Container
+from collections.abc import Container, Iterator
+from contextlib import contextmanager
 from dataclasses import replace
 
 import numpy as np
@@ -18,6 +19,17 @@ from kalendor.core.values.columns import NUMERIC, Column, Mask
 from kalendor.core.values.keys import key
 from kalendor.definitions.figure import Taken
 from kalendor.errors import DefinitionError
+
+
+@contextmanager
+def naming_in_errors(name: str) -> Iterator[None]:
+    """Context in which a DefinitionError says which figure it is about."""
+    try:
+        yield
+    except DefinitionError as error:
+        if str(error).startswith("figure "):
+            raise
+        raise DefinitionError(f"figure {name!r}: {error}") from None
 
 
 class Takings:

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from kalendor.core.figures.takings import Takings
 from kalendor.core.groupings.entries import Grouped, grouped
 from kalendor.core.groupings.ground import Ground
+from kalendor.core.partials.by_values import values_told
 from kalendor.core.partials.joining import joined, order_of, packed
 from kalendor.core.partials.told_apart import told_apart
 from kalendor.core.placing.material import Material, as_of_column
@@ -35,6 +36,8 @@ RECORDS_OF = 40  # bits for the position of a record within its partition
 BESIDE = 1 << 62  # position of the records of sources beside: after the report's own
 DENSE = 16  # range of numbers per occurring number up to which a table is faster than sorting
 SMALL = 1 << 16
+WORTH = 2  # records of equal values, from which condensing these first is worth its passes
+INT32_MOST = 2**31 - 1
 Index = NDArray[np.int64]
 
 
@@ -48,6 +51,13 @@ def condensed(
     """
     material = replace(material, part=not whole)
     ground, known = _apart(report, material, as_of, start, worded)
+    told = values_told(report, ground)
+    if told is not None:
+        groups, first = _rows(ground.records.count, told)
+        if groups.count * WORTH <= ground.records.count:
+            few = _as_rows(report, material, ground, known, Takings(ground, None), groups, first)
+            assert few.condensed is not None
+            material, ground, known = few, grounded(report, few, as_of, as_of), few.condensed
     return _condensed(report, material, ground, known)
 
 
@@ -132,6 +142,13 @@ def merged(report: Report, partials: Sequence[Material], as_of: date) -> Materia
 def _condensed(report: Report, material: Material, ground: Ground, known: Condensed) -> Material:
     sides, takings = _taking(report, ground)
     groups, first = _groups(report, ground, sides, takings, known.worded)
+    return _as_rows(report, material, ground, known, takings, groups, first)
+
+
+def _as_rows(
+    report: Report, material: Material, ground: Ground, known: Condensed, takings: Takings, groups: Groups, first: Index
+) -> Material:
+    """Groups of records, each as one row, and the first record of each."""
     times = exact_sums(groups.ids, known.times, groups.count)
     origin = known.origin
     return replace(
@@ -184,21 +201,20 @@ def _taken(report: Report, takings: Takings, groups: Groups, places: Index) -> M
 
 def _rows(count: int, told: Sequence[Array]) -> tuple[Groups, Index]:
     """Records that are equal in all numbers as groups, by first appearance, and the first record of each."""
-    number: Array = np.zeros(count, dtype=np.int64)
+    number: Array = np.zeros(count, dtype=np.int32)
     space = 1
     for one in told:
         low = int(one.min(initial=0))
         size = int(one.max(initial=0)) - low + 1
-        if space > 1 and space * size > max(
-            SMALL, DENSE * count
-        ):  # fewer numbers occur than are possible: renumber them
+        if space > 1 and space * size > max(SMALL, DENSE * count):  # fewer numbers occur than are possible
             number, first = _renumbered(number, space)
             space = len(first)
         if space * size > INT64_MOST:
             different, one = np.unique(one, return_inverse=True)
             one, low, size = one.reshape(-1), 0, len(different)
-        number = number * size + (one.astype(np.int64) - low)
         space *= size
+        number = np.multiply(number, size, dtype=np.int32 if space <= INT32_MOST else np.int64)
+        number += (one - low if low else one).astype(number.dtype, copy=False)
     ids, first = _renumbered(number, space)
     order = np.argsort(first, kind="stable")
     rank = np.empty(len(order), dtype=np.int64)

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.figures.family import kind_of
-from kalendor.core.figures.takings import Takings
+from kalendor.core.figures.takings import Takings, naming_in_errors
 from kalendor.core.formulas.expressions import blank_names
 from kalendor.core.formulas.formulas import holds
 from kalendor.core.formulas.scope import Scope
@@ -45,7 +45,8 @@ def told_apart(
         yield from (numbered(ground.column(name)) for name in sorted(category_columns(report)))
     for figure in report.figures:
         if isinstance(figure, Taken):
-            yield from _of_figure(figure, ground, takings)
+            with naming_in_errors(figure.name):
+                yield from _of_figure(figure, ground, takings)
 
 
 def _of_conditions(report: Report, ground: Ground) -> Iterator[Array]:
@@ -91,9 +92,11 @@ def numbered(column: Column) -> Array:
     """A number for each record of a column, equal where the values are; blanks are 0."""
     values = column.values
     if column.kind is Kind.TEXT:
-        numbers: Array = values.astype(np.int64) + 1
-    elif values.dtype.kind in "bi" and len(values) and int(values.max()) - int(values.min()) < len(values) * 4 + 1024:
-        numbers = values.astype(np.int64) - int(values.min()) + 1
+        numbers: Array = values + np.int32(1)
+    elif values.dtype == bool:
+        numbers = values + np.int8(1)
+    elif values.dtype.kind == "i" and len(values) and int(values.max()) - int(values.min()) < len(values) * 4 + 1024:
+        numbers = values - (values.min() - 1)
     else:
-        numbers = np.unique(values, return_inverse=True)[1].reshape(-1).astype(np.int64) + 1
-    return np.where(column.blanks, 0, numbers)
+        numbers = np.unique(values, return_inverse=True)[1].reshape(-1) + 1
+    return numbers if column.blank is None else np.where(column.blank, 0, numbers)
