@@ -34,13 +34,11 @@ class Assembling:
         self._last_base: Any = None
         self._later = False
 
-    # -- what clauses add
-
     def take(self, clauses: Sequence[Mapping[str, Any]]) -> None:
         """Add what clauses mean: axes first, since figures and conditions may refer to their date."""
-        clauses = any_of(
-            parts.with_their_bases(clauses if self.report["figures"] else parts.after_its_figure(clauses, BEFORE))
-        )
+        if not self.report["figures"]:
+            clauses = parts.after_its_figure(parts.about_their_amounts(clauses), BEFORE)
+        clauses = any_of(parts.with_their_bases(clauses))
         self._coming = {f["name"] for clause in clauses for f in clause.get("figures", ()) if "name" in f}
         for clause in clauses:
             self._axes(clause)

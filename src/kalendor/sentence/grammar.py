@@ -21,7 +21,7 @@ from kalendor.core.values.syntax_trees import CONVERSION
 SEPARATORS: dict[str, tuple[tuple[str, ...], ...]] = {
     "and": ((",", "and"), (",",), ("and",), ("&",), ("+",)),
     "or": ((",", "or"), (",", "and"), (",", "nor"), (",",), ("or",), ("nor",), ("and",), ("&",)),
-    "then": ((",", "then"), ("and", "then"), ("then",), (">",), ("›",), (",", "and"), (",",), ("and",)),
+    "then": ((",", "then"), ("and", "then"), ("then",), (">",), ("›",), (",", "and"), (",",), ("and",), ("&",), ("/",)),
     ">": ((">",), ("›",)),
     ",": ((",",), (",", "and"), ("and",)),
     ";": ((";",),),

@@ -23,6 +23,14 @@ _GRAINS = frozenset([
 ])  # fmt: skip
 
 
+_NUMBER_WORDS = {
+    word: n
+    for n, word in enumerate(
+        ("two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve"), 2
+    )
+}
+
+
 def looks_like_a_number(word: str) -> bool:
     """Whether a word represents a number or a quarter, as `p90` and `q1` do."""
     return bool(_PERCENTILE.fullmatch(word.casefold()) or _QUARTER.fullmatch(word.casefold()))
@@ -180,6 +188,8 @@ class Lexicon:
         """Numbers, days, and other terminals recognised by their form."""
         if token.kind == "word":
             add("WORD", token.text)
+            if token.word in _NUMBER_WORDS:
+                add("INT", _NUMBER_WORDS[token.word])
             if form := _PERCENTILE.fullmatch(token.word):
                 add("PERCENTILE", float(form[1]))
             if form := _QUARTER.fullmatch(token.word):

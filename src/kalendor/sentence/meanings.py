@@ -55,7 +55,12 @@ def running(figure: Any, way: Mapping[str, Any] | None) -> dict[str, Any]:
 
 
 def worked(parts: Sequence[Any]) -> dict[str, Any]:
-    """A figure from figures."""
+    """A figure from figures.
+
+    Raises Unfit for numbers alone: *1/3/2026* is a day, and says not which.
+    """
+    if all(isinstance(part, str) or "number" in part for part in parts):
+        raise Unfit
     return {"worked": list(parts)}
 
 
@@ -72,6 +77,16 @@ def no_year(condition: dict[str, Any]) -> dict[str, Any]:
 def nested(outer: Mapping[str, Any], inner: Mapping[str, Any]) -> dict[str, Any]:
     """Two entries, one within the other."""
     return {"nested": [outer, inner]}
+
+
+def several(cuts: list[Any]) -> list[Any]:
+    """Cuts of which there are several.
+
+    Raises Unfit for a single one: *ranges of 500* says how wide ranges are, and not where they begin and end.
+    """
+    if len(cuts) < 2:
+        raise Unfit
+    return cuts
 
 
 def denied(values: Sequence[tuple[str, str]]) -> list[dict[str, Any]]:
@@ -113,6 +128,17 @@ def any_of(clauses: Sequence[Mapping[str, Any]]) -> list[Mapping[str, Any]]:
                 first.setdefault(condition["column"], own[-1])
         found.append({**clause, "only": own} if "only" in clause else clause)
     return found
+
+
+def valued(column: str, values: Sequence[tuple[str, str]]) -> dict[str, Any]:
+    """The condition that a column has one of some values, as *north and south areas*.
+
+    Raises Unfit for a value of another column.
+    """
+    if any(not isinstance(value, tuple) or value[0] != column for value in values):
+        raise Unfit
+    texts = [{"text": text} for _, text in values]
+    return {"column": column, "is": "among" if len(texts) > 1 else "equal", "values": texts}
 
 
 def value_of(column: str, texts: Mapping[str, str]) -> tuple[str, str]:
@@ -182,6 +208,13 @@ def joined_spans(first: Mapping[str, str], second: Mapping[str, str]) -> dict[st
     return {"from": first["from"], "to": second["to"]}
 
 
+def months_up_to(count: int, span: Mapping[str, str]) -> dict[str, str]:
+    """So many months, the last of which is that in which a span ends."""
+    year, month = int(span["to"][:4]), int(span["to"][5:7])
+    first = year * 12 + month - count
+    return {"from": month_span(first // 12, first % 12 + 1)["from"], "to": month_span(year, month)["to"]}
+
+
 def day_before(day: str) -> str:
     """The day before a day."""
     return (Date.fromisoformat(day) - timedelta(days=1)).isoformat()
@@ -194,7 +227,7 @@ def day_after(day: str) -> str:
 
 PLAIN = {
     f.__name__: f
-    for f in (no_year, given, merged, called, part_of, back, running, worked, nested, denied, among, minus, plus, mapping,
+    for f in (no_year, given, merged, called, part_of, back, running, worked, nested, several, valued, months_up_to, denied, among, minus, plus, mapping,
               day_of, month_span, year_span, quarter_span, joined_spans, months, months_on, day_before, day_after, value_of, equal_to)
 }  # fmt: skip
 

@@ -208,7 +208,7 @@ def _add_words(made: Names, whole: Sequence[tuple[str, str, Any]]) -> None:
 
 def _add_fiscal(made: Names) -> None:
     """Let `fiscal` stand for the one calendar that it can mean."""
-    for word in ("fiscal", "financial"):
+    for word in ("fiscal", "financial", "fy"):
         own = [name for name in made.calendars if word in key_of(name)]
         if len(own) == 1 or (not own and len(made.calendars) == 1):
             made.add("calendar", word, (own or list(made.calendars))[0], FOLDED)

@@ -40,11 +40,21 @@ def after_its_figure(clauses: Sequence[Mapping[str, Any]], before: str) -> list[
     return [*found, *waiting]
 
 
+def about_their_amounts(clauses: Sequence[Mapping[str, Any]]) -> list[Mapping[str, Any]]:
+    """Clauses in which a condition on an amount, as *net over 500*, makes the amount a figure if no other is named."""
+    figures = [figure for clause in clauses for figure in clause.get("figures", ())]
+    if any(not figure.keys() & set(references()) for figure in figures):
+        return list(clauses)
+    return [{**clause, "figures": clause["about"]} if "about" in clause else clause for clause in clauses]
+
+
 def put(entries: list[dict[str, Any]], entry: Mapping[str, Any]) -> None:
     """Add an entry to lines or columns; a top on an existing entry replaces its top."""
     core = {k: v for k, v in entry.items() if k not in ("top", "by")}
-    if "top" in entry and core in entries:
-        entries[entries.index(core)] = dict(entry)
+    if core in entries:
+        entries[entries.index(core)] |= entry
+    elif core == entry and any(core_of(old) == core and "name" not in old for old in entries):
+        return
     else:
         entries.append(dict(entry))
 

@@ -20,6 +20,7 @@ from kalendor.sentence.names import Names
 PASSED = frozenset(",;.!?:")
 JOINING = frozenset(("and", "with", "but", "plus", "also", "then", "&", "showing"))
 CLAUSE_COST, JOINING_COST, LEFT_COST, BARE_COST = 0.05, 0.01, UNKNOWN_COST + 1, 0.03
+WITH_COST = 0.04  # *with last year* is a clause of its own before it is a window that is joined
 KEPT, TRIED = 10, 24
 PARTS_OF_A_SENTENCE = ("down", "across", "figures", "only", "keep", "window", "totals", "columns", "lines", "beside", "controls",
                        "silenced", "layout", "records", "out_of_sight")  # fmt: skip
@@ -86,7 +87,7 @@ def read(text: str, names: Names, as_of: date, base: Mapping[str, Any] | None = 
         found = _read(path, lexicon, names, base or {}, add)
         if found.whole and found.report is not None:
             lacks = not add and _lacks_its_figure(found.report, path, names)
-            if not lacks and (lacking is None or _has_its_lines_after(path)):
+            if not lacks and (lacking is None or _has_its_lines_after(path) or _lists(lacking.report, names, 1)):
                 return found
             lacking = lacking or found
         if best is None or (found.report is not None and best.report is None):
@@ -97,14 +98,17 @@ def read(text: str, names: Names, as_of: date, base: Mapping[str, Any] | None = 
 def _lacks_its_figure(report: Report, path: _Path, names: Names) -> bool:
     """Whether records are counted because no figure was read, although a column of numbers is in a list of lines or
     columns: *a column for each quarter, net by area* is about net, if it can be read so."""
-    said = any("figures" in step.clause for step in path.steps() if isinstance(step.clause, Mapping))
-    lists = (report.down, report.across)
-    return not said and any(
-        isinstance(entry, CategoryEntry) and names.kind_of(entry.category) == "number"
-        for entries in lists
-        if len(entries) > 1
-        for entry in entries
-    )
+    said = any({"figures", "about"} & step.clause.keys() for step in path.steps() if isinstance(step.clause, Mapping))
+    return _lists(report, names, 1) or (not said and _lists(report, names))
+
+
+def _lists(report: Report | None, names: Names, places: int = 0) -> bool:
+    """Whether a column of numbers, of so many decimal places at least, is in a list of lines or columns. With places it is
+    an amount: *by area, net and cost* are two of them, by area."""
+    lists = [] if report is None else [report.down, report.across]
+    entries = [entry for one in lists if len(one) > 1 for entry in one if isinstance(entry, CategoryEntry)]
+    columns = [names.columns[e.category] for e in entries if e.category in names.columns]
+    return any(column.kind == "number" and column.places >= places for column in columns)
 
 
 def _has_its_lines_after(path: _Path) -> bool:
@@ -129,7 +133,8 @@ def _paths(lexicon: Lexicon, names: Names, as_of: date) -> list[_Path]:
         bare = i > 0 and lexicon.words[i - 1] not in PASSED
         clauses = [(r, CLAUSE_COST + (BARE_COST if bare else 0.0)) for r in chart.readings("clause", i)]
         if word in JOINING:
-            clauses += [(r, CLAUSE_COST + JOINING_COST) for r in chart.readings("clause", i + 1)]
+            joined = WITH_COST if word == "with" else JOINING_COST
+            clauses += [(r, CLAUSE_COST + joined) for r in chart.readings("clause", i + 1)]
         for path in here:
             for (end, meaning, cost, marks), more in clauses:
                 at[end].append(_Path(path.cost + cost + more, path, meaning, marks))

@@ -7,13 +7,14 @@ from typing import Any
 
 QUOTES = {'"': '"', "“": "”", "„": "“", "«": "»", "‘": "’"}
 _PARTS = re.compile(
-    r"""(?P<number>[-−]?(?:[1-9]\d{0,2}(?:,\d{3})+(?:\.\d+)?|\d+\.\d+|\.\d+|\d+)(?:[eE][-+]?\d+)?)(?P<unit>th|st|nd|rd|k|m|%)?(?!\w|\.\d)
+    r"""(?:[$£€¥]\s?)?(?P<number>[-−]?(?:[1-9]\d{0,2}(?:,\d{3})+(?:\.\d+)?|\d+\.\d+|\.\d+|\d+)(?:[eE][-+]?\d+)?)(?P<unit>th|st|nd|rd|k|m|%)?(?!\w|\.\d)
     |(?P<word>[^\W\d]\w*(?:['’]\w+)?|\w+(?:-\w+)*)
     |(?P<mark>>=|<=|<>|!=|[^\w\s])""",
     re.VERBOSE,
 )
 _DAY = re.compile(r"\d{4}-\d{2}-\d{2}(?![\w-])")
 _SQL_QUOTED = re.compile(r"'(?:[^']|'')*'|\"(?:[^\"]|\"\")*\"|[()]")
+_SINGLY_QUOTED = re.compile(r"(?<!\w)'([^']+)'(?!\w)")
 _SCALES = {"k": 3, "m": 6, "%": -2}
 
 
@@ -66,6 +67,8 @@ def _at(text: str, at: int) -> Token:
         mark = QUOTES[text[at]]
         inner = text[at + 1 : end - 1].replace(mark * 2, mark)
         return Token("quoted", text[at:end], "", at, end, inner)
+    if text[at] == "'" and (inside := _SINGLY_QUOTED.match(text, at)):
+        return Token("quoted", inside.group(), "", at, inside.end(), inside[1])
     if day := _DAY.match(text, at):
         return Token("day", day.group(), day.group(), at, day.end(), day.group())
     part = _PARTS.match(text, at)

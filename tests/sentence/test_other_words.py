@@ -1,0 +1,95 @@
+"""One thing said in several ways: each wording is read as the plain sentence that it is another form of."""
+
+import pytest
+
+from tests.sentence.build import asks, heard
+
+SAID = {
+    "net by area, only where status is completed": [
+        "net by area if status is completed", "net by area if completed", "net by area that are completed", "net by area where completed"],
+    "net by area, only where status is not completed": ["net by area which are not completed", "net by area where status is anything but completed"],
+    "net by clinic, only north and south": ["net by clinic for the north and south areas", "net in the north and south areas by clinic"],
+    "net and cost by area": ["by area, net and cost", "net and cost split by area", "net and cost broken down by area", "per area: net and cost"],
+    "net by area, across by month": ["net with area in the rows and months in the columns", "rows area, columns month, net"],
+    "net by area then the top 3 clinics by net": ["net by area then clinic, top 3 clinics in each area", "net by area, the top 3 clinics by net in each area"],
+    "top 5 clinics by net, the rest as other": ["which 5 clinics have the highest net"],
+    "net by area, keep areas with net over 40000": ["which areas have net over 40000"],
+    "net by area, only where quantity is at least 5": ["net by area, quantity 5 or more", "quantity at least 5, net by area"],
+    "median net, average net and 90th percentile of net by area": ["median, average and p90 of net by area"],
+    "net by month, % change on the month before": ["mom change in net by month", "net by month, mom %"],
+    "net by month, yoy": ["net by month, yoy in %", "yoy change in net by month"],
+    "net by area from January 2026 to June 2026": ["net by area H1 2026", "net by area in the 6 months to June 2026"],
+    "net by area ytd": ["net by area since the beginning of the year", "net by area from the start of this year"],
+    "net by area since 2026": ["net by area from the start of 2026"],
+    "net by month": ["monthly totals of net", "breakdown of net by month", "compare net by month"],
+    "average net by area, only where net is over 500": ["average net over 500 by area", "the average of net over £500, by area"],
+    "net by area for the last 12 months": ["net by area trailing 12 months", "net by area over the trailing twelve months"],
+    "net by month with 3-month moving average": ["net by month, trailing 3 month average", "net by month with a three-month rolling average"],
+    "net by area in 2025": ["net by area throughout 2025", "net by area, all of 2025", "net by area, the whole of 2025", "net by area, only 2025"],
+    "net by area until 31 March 2026": ["net by area until end of March 2026", "net by area up to the end of March 2026"],
+    "net by area since January 2026": ["net by area starting January 2026", "net by area beginning in January 2026"],
+    "net by area, smallest first": ["net by area, low to high", "net by area in ascending order of net"],
+    "net by area, biggest first": ["net by area high to low", "net by area in descending order of net"],
+    "net by clinic, biggest first": ["clinics ranked by net", "clinics by net, highest first"],
+    "net by clinic, only north": ["net in the north area by clinic", "net at north by clinic"],
+    "net by area": ["the net by area", "areas by net"],
+    "number of different clinics by area": ["clinic count by area", "the clinic count by area"],
+    "records by area": ["order count by area"],
+    "net by area then clinic": ["net by area/clinic", "net by area & clinic"],
+    "net by month of due on": ["net by month due", "net by due month"],
+    "net by fiscal year": ["net by FY", "net by financial year"],
+    "net by area, fiscal year to date": ["net by area, fiscal ytd"],
+    "records by clinic, only where due on is blank": ["records with blank due on by clinic", "records by clinic without a due date"],
+    "net by area, only where due on is not blank": ["net by area with a due date"],
+    "net by area excluding cancelled": [
+        "net by area, cancelled excluded", "net by area, not including cancelled", "net by area, cancelled orders left out", "net by area, except 'cancelled'"],
+    "net by clinic except north and south": ["net by clinic, except north and the south"],
+    "records by area, only completed": ["how many orders were completed by area", "number of completed orders by area"],
+    "net by clinic, keep clinics with net over 40,000": ["net by clinic, only clinics over 40k"],
+    "net by month with running total restarting every year": ["net by month with a running total that starts again each year"],
+    "top 5 clinics by net": ["top five clinics by net", "the five biggest clinics by net", "net by clinic, top 5 only"],
+    "top 5 clinics by net without others": ["top 5 clinics by net, no other line", "top 5 clinics by net, hide the rest"],
+    "rank clinics by net": ["the rank of clinics by net"],
+    "change in net by area": ["increase in net by area", "net by area and its change on last year"],
+    "difference in net against the month before by month": ["absolute change in net by month on the month before"],
+    "net by month against 2 years ago": ["net by month vs two years ago"],
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("said", "plain"), [(said, plain) for plain, others in SAID.items() for said in others])
+def test_a_wording_is_read_as_the_plain_sentence(said: str, plain: str) -> None:
+    assert asks(said) == asks(plain)
+
+
+@pytest.mark.parametrize(
+    ("said", "figure"),
+    [
+        ("net vs cost by area", {"compare": "Net", "with": {"figure": "Cost"}, "as": "percent"}),
+        ("net by month with last year", {"compare": "Net", "with": "year_earlier", "as": "base"}),
+        ("net by month with the month before", {"compare": "Net", "with": {"back": 1, "grain": "month"}, "as": "base"}),
+    ],
+)
+def test_what_is_beside_a_figure_is_compared_with(said: str, figure: dict[str, object]) -> None:
+    assert figure.items() <= asks(said)["figures"][-1].items()
+
+
+@pytest.mark.parametrize(
+    ("said", "left"),
+    [
+        ("records by net in ranges of 500", "ranges"),
+        ("list clinics with net by area", "clinics"),
+        ("bottom 3 clinics by net", "bottom"),
+        ("net over 500 over cost by area", "over"),
+        ("net by area 1/3/2026", "1"),
+    ],
+)
+def test_what_has_no_one_meaning_is_named(said: str, left: str) -> None:
+    found = heard(said)
+    assert not found.whole
+    assert any(left in words for words in found.unknown)
+
+
+def test_two_sizes_are_both_heard() -> None:
+    (condition,) = asks("net by area where net is more than 100 and less than 500")["only"]
+    assert "> 100" in condition
+    assert "< 500" in condition
