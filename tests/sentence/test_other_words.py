@@ -2,7 +2,10 @@
 
 import pytest
 
-from tests.sentence.build import asks, heard
+from kalendor.sentence.names import Column, names
+from kalendor.sentence.reading import read
+from tests.core.build import TODAY
+from tests.sentence.build import asks, compared, heard
 
 SAID = {
     "net by area, only where status is completed": [
@@ -87,6 +90,22 @@ def test_what_has_no_one_meaning_is_named(said: str, left: str) -> None:
     found = heard(said)
     assert not found.whole
     assert any(left in words for words in found.unknown)
+
+
+def test_words_that_are_never_alone_in_the_grammar_still_stand_for_names() -> None:
+    made = names([Column("start_date", "date"), Column("end_date", "date"), Column("high_fare", "number")], {})
+    for text, entry in (
+        ("high fare by start month", {"period": "start_date", "grains": ["month"]}),
+        ("high by month of end", {"period": "end_date", "grains": ["month"]}),
+    ):
+        found = read(text, made, TODAY)
+        assert found.whole, (text, found.unknown)
+        assert found.report is not None
+        assert compared(found.report)["down"] == [entry]
+    found = read("high fare by start month until the end of March 2026", made, TODAY)
+    assert found.whole
+    assert found.report is not None
+    assert compared(found.report)["window"]["show"] == {"to": "2026-03-31"}
 
 
 def test_two_sizes_are_both_heard() -> None:

@@ -12,6 +12,8 @@ AS_WRITTEN, FOLDED, PLURAL, ONE_WORD = 0.0, 0.02, 0.05, 1.0
 OF_THE_GRAMMAR = 0.4
 _PLAIN = re.compile(r"[^\W\d_]+(?:[ _][^\W\d_]+)*")
 _SHORTEST = 3
+_ALSO_NAMES = frozenset(("start", "end", "high", "low"))
+"""Words of the grammar that never stand alone in it, and so may stand for a longer name."""
 
 
 @dataclass(frozen=True)
@@ -202,7 +204,7 @@ def _add_words(made: Names, whole: Sequence[tuple[str, str, Any]]) -> None:
         words = key_of(name).split(" ")
         for word in words if len(words) > 1 else ():
             rivals = {own for form in _forms(word) for own in owners[form] if kind != "column" or not own[0]}
-            if len(rivals) == 1 and len(word) >= _SHORTEST and word not in grammar().words:
+            if len(rivals) == 1 and len(word) >= _SHORTEST and (word in _ALSO_NAMES or word not in grammar().words):
                 made.add_word(word, kind, name, value)
 
 
