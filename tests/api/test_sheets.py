@@ -269,3 +269,21 @@ def test_what_is_looked_up_from_a_summary_is_what_its_report_gives_now(api: Test
     api.put(f"/api/sources/{sales}/made", json=made)
     assert "rests on itself: Plans → By route → Sales → By route" in rows()
     assert api.get(f"/api/sources/{sales}").status_code == 200
+
+
+def test_amounts_to_the_end_of_what_a_float_holds_are_shown_and_explained(api: TestClient) -> None:
+    lines = "day,area,amount\n2026-01-01,x,1e30\n2026-01-02,y,-2.5e300\n2026-02-03,x,1e-300\n2025-02-03,x,1e308\n2025-02-03,y,1e308\n"
+    brought(api, lines)
+    figures: list[dict[str, Any]] = [
+        {"name": "Sum", "take": "sum", "of": "amount"},
+        {"name": "Mean", "take": "mean", "of": "amount", "format": {"places": 9}},
+        {"name": "Change", "compare": "Sum", "with": "year_earlier", "as": "difference"},
+        {"name": "Millions", "take": "max", "of": "amount", "format": {"unit": "millions", "foots": True}},
+    ]
+    view = saved(api, down=[{"category": "area"}], across=[{"period": "day", "grains": ["year"]}], figures=figures)
+    sheet = api.get(f"/api/reports/{view['id']}/sheet").json()
+    assert "1,000,000,000,000,000,000,000,000,000,000.00" in sheet["cells"]["1"]
+    parts = [f"sheets/{sheet['key']}/{what}?figure={f['name']}" for what in ("trail", "drivers") for f in figures]
+    for path in (*parts, "headline", *(f"file?format={form}" for form in ("csv", "xlsx", "html", "json"))):
+        found = api.get(f"/api/reports/{view['id']}/{path}")
+        assert found.status_code == 200, (path, found.text)

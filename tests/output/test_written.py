@@ -57,6 +57,44 @@ def test_a_number_in_its_format(value: str | None, places: int, form: dict[str, 
     assert shown(value, places, **form) == want
 
 
+formats = st.builds(
+    Format,
+    places=st.none() | st.integers(0, 9),
+    unit=st.sampled_from(["one", "thousands", "millions"]),
+    currency=st.sampled_from(["", "€"]),
+    thousands=st.booleans(),
+    negative=st.sampled_from(["parentheses", "minus"]),
+    zero=st.sampled_from(["number", "dash"]),
+    percent=st.none() | st.booleans(),
+)
+near_ties = st.builds(lambda n, places: (n + 0.5) / 10**places, st.integers(-(10**9), 10**9), st.integers(0, 5))
+
+
+@given(
+    st.lists(st.none() | st.integers(-(10**20), 10**20) | st.integers(-5000, 5000), min_size=1),
+    st.lists(st.none() | st.floats(allow_nan=False, allow_infinity=False) | near_ties, min_size=1),
+    st.integers(0, 9),
+    formats,
+    st.booleans(),
+    st.booleans(),
+)
+def test_many_cells_are_written_as_each_by_itself(
+    whole: list[int | None], approximate: list[float | None], places: int, form: Format, percent: bool, signed: bool
+) -> None:
+    exact = number_column([None if n is None else Decimal(n).scaleb(-places) for n in whole], places)
+    rough = Column(
+        Kind.APPROXIMATE, np.array([n or 0.0 for n in approximate]), np.array([n is None for n in approximate])
+    )
+    for cells in (exact, rough):
+        figure = ShownFigure("f", cells, form, percent=percent, signed=signed)
+        values = [cells.item(i) for i in range(len(cells))]
+        alone = [
+            "" if value is None else shown_number(Decimal(repr(value) if cells is rough else value), figure)
+            for value in values
+        ]
+        assert shown_cells(figure, np.arange(len(cells))) == alone
+
+
 def test_a_change_bears_its_plus_sign_and_a_negative_one_parentheses() -> None:
     assert [shown(v, 3, signed=True, percent=True) for v in ("0.064", "-0.020", "0")] == ["+6.4%", "(2.0%)", "0.0%"]
 

@@ -13,7 +13,7 @@ from kalendor.core.figures.bases import MARK_WORDS
 from kalendor.core.sheet.arrange import HEADING
 from kalendor.core.sheet.sheet import ColumnHead, Sheet, ShownFigure, Side
 from kalendor.core.sheet.tieout import TieOut
-from kalendor.core.values.columns import EXACT, NUMERIC, Column
+from kalendor.core.values.columns import EXACT, NUMERIC, WIDE, Column
 from kalendor.core.values.days import day_label
 from kalendor.definitions.report import Report
 from kalendor.output.charting import latest_pairs
@@ -50,7 +50,7 @@ def sheet_view(key: str, sheet: Sheet, view: InView, warnings: Sequence[str] = (
         wanted = _near(sheet, view)
     else:
         first, last = 0, len(heads)
-    return models.SheetView(
+    return models.SheetView.model_construct(  # its values are ours: validating thousands of texts would cost as much as these
         key=key,
         title=sheet.title,
         as_of=day_label(sheet.as_of),
@@ -83,7 +83,7 @@ def _rows(lines: Side) -> models.Rows:
     """The lines in display order, as one list for each property."""
     at, roles = lines.shown.lines, lines.shown.roles
     depths = lines.depth[at].tolist()
-    return models.Rows(
+    return models.Rows.model_construct(
         line=at.tolist(),
         depth=depths,
         role=list(roles),
@@ -194,7 +194,7 @@ def _widths(figure: ShownFigure, count: int, lines: Index, columns: Index) -> li
 
 def _decimal(column: Column, i: int) -> Decimal:
     value: Any = column.values[i]
-    return Decimal(int(value)).scaleb(-column.places) if column.kind in EXACT else Decimal(repr(float(value)))
+    return Decimal(int(value)).scaleb(-column.places, WIDE) if column.kind in EXACT else Decimal(repr(float(value)))
 
 
 def _listed(sheet: Sheet) -> models.ListedView | None:

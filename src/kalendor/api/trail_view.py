@@ -24,7 +24,7 @@ from kalendor.core.sheet.sheet import ShownFigure
 from kalendor.core.trail.drivers import Drivers
 from kalendor.core.trail.listing import listed
 from kalendor.core.trail.trail import Trail
-from kalendor.core.values.columns import DATED, NUMERIC, Kind, Mask
+from kalendor.core.values.columns import DATED, NUMERIC, WIDE, Kind, Mask
 from kalendor.core.values.notation import grouped
 from kalendor.desk.trails import Found
 from kalendor.output.numbers import as_listed
@@ -195,7 +195,7 @@ class _Told:
 
     def said(self, units: Any, signed: bool = False) -> str:
         exact = self.by.exact
-        number = Decimal(int(units)).scaleb(-self.by.places) if exact else Decimal(repr(float(units)))
+        number = Decimal(int(units)).scaleb(-self.by.places, WIDE) if exact else Decimal(repr(float(units)))
         text = shown_number(number, self.figure)
         return f"+{text}" if signed and number > 0 and not text.startswith("+") else text
 

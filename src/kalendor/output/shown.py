@@ -1,31 +1,31 @@
 """Formats figures for people: thousands marks, parentheses, percent signs, and words if there is no number."""
 
-from collections.abc import Callable
 from decimal import ROUND_HALF_UP, Decimal
 from typing import Any
 
 import numpy as np
 
 from kalendor.core.figures.bases import MARK_WORDS, MIXED
-from kalendor.core.sheet.scales import UNITS, is_percent, places_of
+from kalendor.core.sheet.scales import UNITS, exponent_of, is_percent, places_of
 from kalendor.core.sheet.sheet import Sheet, ShownFigure
 from kalendor.core.sheet.tieout import Footing
-from kalendor.core.values.columns import EXACT, Array, Column, Kind
+from kalendor.core.values.columns import EXACT, INT64_MOST, WIDE, Array, Column, Kind, Mask, magnitude
 from kalendor.core.values.notation import NOTATION, noted
 from kalendor.output.numbers import writer
 
 MINUS = "\u2212"
+EXACT_BELOW = 2.0**50  # numbers up to which float64 holds the half of a last place
 
 
 def shown_number(value: Decimal, figure: ShownFigure) -> str:
     """A number in its figure's format, rounded half away from zero; a change has a plus sign."""
     form = figure.format
     percent = is_percent(figure)
-    scaled = value.scaleb(2) if percent else value.scaleb(-UNITS[form.unit])
-    rounded = scaled.quantize(Decimal(1).scaleb(-places_of(figure)), rounding=ROUND_HALF_UP)
+    scaled = value.scaleb(2 if percent else -UNITS[form.unit], WIDE)
+    rounded = scaled.quantize(Decimal(1).scaleb(-places_of(figure)), ROUND_HALF_UP, WIDE)
     if rounded == 0 and form.zero == "dash":
         return "–"
-    digits = f"{abs(rounded):,f}" if form.thousands else f"{abs(rounded):f}"
+    digits = f"{rounded.copy_abs():,f}" if form.thousands else f"{rounded.copy_abs():f}"
     body = form.currency + noted(digits) + ("%" if percent else "")
     if rounded < 0:
         return f"({body})" if form.negative == "parentheses" else MINUS + body
@@ -38,7 +38,7 @@ def shown_units(units: int, places: int) -> str:
     >>> shown_units(-123456, 2)
     '(1,234.56)'
     """
-    value = noted(f"{Decimal(abs(units)).scaleb(-places):,f}")
+    value = noted(f"{Decimal(abs(units)).scaleb(-places, WIDE):,f}")
     return f"({value})" if units < 0 else value
 
 
@@ -47,26 +47,69 @@ def shown_cells(figure: ShownFigure, at: Array) -> list[str]:
     figure = figure.as_shown
     cells = figure.cells
     picked = cells.take(at)
-    blank = picked.blanks.tolist()
-    raw = picked.values.tolist()
-    marks = [0] * len(at) if figure.marks is None else figure.marks[at].tolist()
     if cells.kind not in EXACT and cells.kind is not Kind.APPROXIMATE:
-        write = writer(cells)
-        return ["" if none else write(value) for value, none in zip(raw, blank, strict=True)]
-    known: dict[Any, str] = {}
-    plain = _plain_units(figure)
-    texts = []
-    rounded = np.flatnonzero(picked.rounded).tolist()
-    for value, none, mark in zip(raw, blank, marks, strict=True):
-        if none:
-            texts.append(MARK_WORDS[mark])
-            continue
-        if value not in known:
-            known[value] = plain(value) if plain else shown_number(_decimal(cells, value), figure)
-        texts.append(known[value])
-    for i in rounded:
-        if not blank[i]:
-            texts[i] = shown_number(Decimal(repr(picked.item(i))), figure)
+        write, raw = writer(cells), picked.values.tolist()
+        return ["" if none else write(value) for value, none in zip(raw, picked.blanks.tolist(), strict=True)]
+    units, doubtful = _units(figure, picked)
+    texts = _written(units, figure)
+    for i in np.flatnonzero(doubtful & ~picked.blanks).tolist():
+        texts[i] = shown_number(Decimal(repr(picked.item(i))), figure)
+    marks = [0] * len(at) if figure.marks is None else figure.marks[at].tolist()
+    for i in np.flatnonzero(picked.blanks).tolist():
+        texts[i] = MARK_WORDS[marks[i]]
+    return texts
+
+
+def _units(figure: ShownFigure, cells: Column) -> tuple[Array, Mask]:
+    """Numbers in multiples of ten to the power of `exponent_of`, rounded half away from zero, shape (n,), and for which
+    float64 does not say which way: those are left to their decimal digits."""
+    exponent = exponent_of(figure)
+    if cells.kind in EXACT:
+        return _rescaled(cells.values, -exponent - cells.places), cells.rounded
+    with np.errstate(over="ignore"):
+        scaled = np.where(cells.blanks, 0.0, cells.values) * 10.0**-exponent
+    size = np.abs(scaled)
+    with np.errstate(invalid="ignore"):
+        doubtful = ~(size < EXACT_BELOW) | (np.abs(size - np.floor(size) - 0.5) <= size * 2.0**-48)
+    units: Array = np.where(doubtful, 0.0, np.copysign(np.floor(size + 0.5), scaled)).astype(np.int64)
+    return units, doubtful
+
+
+def _rescaled(units: Array, power: int) -> Array:
+    """Whole numbers times ten to a power, rounded half away from zero."""
+    if power >= 0:
+        wide = units.dtype != object and magnitude(units) * 10**power > INT64_MOST
+        found: Array = (units.astype(object) if wide else units) * 10**power
+        return found
+    size = 10**-power
+    if units.dtype != object and (size > INT64_MOST // 2 or magnitude(units) > INT64_MOST - size):
+        units = units.astype(object)
+    whole = (np.abs(units) + size // 2) // size
+    signed: Array = np.where(units < 0, -whole, whole)
+    return signed
+
+
+def _written(units: Array, figure: ShownFigure) -> list[str]:
+    """Numbers in the figure's format, given in multiples of its last place shown."""
+    form, places, notation = figure.format, places_of(figure), NOTATION.get()
+    size, group = 10**places, "," if form.thousands else ""
+    sizes = np.abs(units)
+    if places:
+        whole, rest = (sizes // size).tolist(), (sizes % size).tolist()
+        texts = [f"{w:{group}}.{r:0{places}d}" for w, r in zip(whole, rest, strict=True)]
+    else:
+        texts = [f"{w:{group}}" for w in sizes.tolist()]
+    if notation.marks:
+        texts = [notation.of(text) for text in texts]
+    if form.currency or is_percent(figure):
+        texts = [f"{form.currency}{text}{'%' if is_percent(figure) else ''}" for text in texts]
+    before, after = ("(", ")") if form.negative == "parentheses" else (MINUS, "")
+    for i in np.flatnonzero(units < 0).tolist():
+        texts[i] = f"{before}{texts[i]}{after}"
+    for i in np.flatnonzero(units > 0).tolist() if figure.signed else ():
+        texts[i] = "+" + texts[i]
+    for i in np.flatnonzero(units == 0).tolist() if form.zero == "dash" else ():
+        texts[i] = "–"
     return texts
 
 
@@ -81,26 +124,6 @@ def tone_of(text: str) -> str:
     return "~" if text and not any(c.isdigit() for c in text) else ""
 
 
-def _plain_units(figure: ShownFigure) -> Callable[[int], str] | None:
-    """The text of units of an exact figure that needs no rounding, as most do not; None for others."""
-    cells, form = figure.cells, figure.format
-    if cells.kind not in EXACT or is_percent(figure) or form.unit != "one" or places_of(figure) != cells.places:
-        return None
-    size, places, group = 10**cells.places, cells.places, "," if form.thousands else ""
-    notation = NOTATION.get()
-
-    def shown(units: int) -> str:
-        if units == 0 and form.zero == "dash":
-            return "–"
-        whole, rest = divmod(abs(units), size)
-        body = form.currency + notation.of(f"{whole:{group}}" + (f".{rest:0{places}d}" if places else ""))
-        if units < 0:
-            return f"({body})" if form.negative == "parentheses" else MINUS + body
-        return "+" + body if figure.signed and units > 0 else body
-
-    return shown
-
-
 def number_at(figure: ShownFigure, at: int) -> Decimal | None:
     """The number in a cell; None for a blank."""
     picked = figure.cells.take(np.array([at]))
@@ -110,7 +133,7 @@ def number_at(figure: ShownFigure, at: int) -> Decimal | None:
 
 
 def _decimal(cells: Column, value: Any) -> Decimal:
-    return Decimal(int(value)).scaleb(-cells.places) if cells.kind in EXACT else Decimal(repr(float(value)))
+    return Decimal(int(value)).scaleb(-cells.places, WIDE) if cells.kind in EXACT else Decimal(repr(float(value)))
 
 
 def shown_total(sheet: Sheet, footing: Footing) -> str:

@@ -104,7 +104,8 @@ def _by(entry: AxisEntry, sides: tuple[Operand, Operand], ground: Ground) -> Ite
 
 
 def _of_level(level: Level, column: str, tree: str | None, sides: tuple[Operand, Operand]) -> Drivers | None:
-    """The parts by a level, of the members that changed; None if all records are of one member, or a tree places none."""
+    """The parts by a level, of the members that changed; None if all records are of one member, or a tree places
+    none."""
     places = max(side.amounts.places for side in sides if side.amounts is not None)
     value, base = (_by_member(level, side, places) for side in sides)
     counts = [np.bincount(level.codes[side.rows], minlength=level.size) for side in sides]
@@ -113,6 +114,8 @@ def _of_level(level: Level, column: str, tree: str | None, sides: tuple[Operand,
     if len(there) < 2 or (tree is not None and ordinary == 0):
         return None
     difference = value - base
+    if difference.dtype == np.float64 and not np.isfinite(np.abs(difference).sum()):
+        return None  # sums are beyond float64
     moving = there[difference[there] != 0]
     if not len(moving):
         return None

@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
-from decimal import Decimal
+from decimal import Context, Decimal
 from enum import StrEnum
 from typing import Any
 
@@ -18,6 +18,7 @@ Mask = NDArray[np.bool_]
 EPOCH = date(1970, 1, 1)
 DAY_MICROSECONDS = 86_400_000_000
 MOST_PLACES = 9
+WIDE = Context(prec=400)  # digits enough for the largest float64 with all its places; a Decimal has 28 by itself
 INT64_MOST = 2**63 - 1
 MANY_WORDS = 1 << 14
 
@@ -132,7 +133,7 @@ class Column:
             case Kind.WHOLE:
                 return int(value)
             case Kind.DECIMAL:
-                return Decimal(int(value)).scaleb(-self.places)
+                return Decimal(int(value)).scaleb(-self.places, WIDE)
             case Kind.APPROXIMATE:
                 return float(value)
             case Kind.DATE:

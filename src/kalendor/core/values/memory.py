@@ -176,7 +176,10 @@ def _owner(array: np.ndarray) -> np.ndarray | None:
 
 
 def _texts_size(texts: Any) -> int:
-    return sum(56 + len(text) for text in texts if isinstance(text, str))
+    try:
+        return 56 * len(texts) + sum(map(len, texts))
+    except TypeError:  # not texts alone
+        return sum(56 + len(text) for text in texts if isinstance(text, str))
 
 
 def _parts(value: Any) -> list[str]:

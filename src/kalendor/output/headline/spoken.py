@@ -2,6 +2,7 @@
 
 from decimal import ROUND_HALF_UP, Decimal
 
+from kalendor.core.values.columns import WIDE
 from kalendor.core.values.notation import noted
 
 MINUS = "\u2212"
@@ -17,10 +18,10 @@ def spoken(value: Decimal, currency: str = "") -> str:
     >>> spoken(Decimal("-4200"), "€")
     '−€4,200'
     """
-    sign, size = (MINUS if value < 0 else ""), abs(value)
-    whole = size.quantize(Decimal(1), ROUND_HALF_UP)
+    sign, size = (MINUS if value < 0 else ""), value.copy_abs()
+    whole = size.quantize(Decimal(1), ROUND_HALF_UP, WIDE)
     if whole < SAID_IN_FULL:
-        plain = noted(f"{whole:,}" if size >= 100 else f"{size.normalize():f}")
+        plain = noted(f"{whole:,}" if size >= 100 else f"{size.normalize(WIDE):f}")
         return f"{sign}{currency}{plain}"
     exponent, unit = next(scale for scale in SCALES if _scaled(size, scale[0]) < 1000 or scale == SCALES[-1])
     digits = noted(f"{_scaled(size, exponent):,f}".removesuffix(".0"))
@@ -28,7 +29,7 @@ def spoken(value: Decimal, currency: str = "") -> str:
 
 
 def _scaled(size: Decimal, exponent: int) -> Decimal:
-    return size.scaleb(-exponent).quantize(Decimal("0.1"), ROUND_HALF_UP)
+    return size.scaleb(-exponent, WIDE).quantize(Decimal("0.1"), ROUND_HALF_UP, WIDE)
 
 
 def in_prose(text: str) -> str:
